@@ -1,0 +1,189 @@
+"""The demo: the ticket-desk PC of the Gullwing Maritime Museum, recorded as a real PC would be.
+
+Nothing of it is written by hand but what was done and why: every figure comes from recordings
+that the stand-in PC produced through the recorder.
+"""
+
+import tempfile
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+
+from plucky_ledger.bench.boots import import_recording, set_aside
+from plucky_ledger.bench.figures import now
+from plucky_ledger.bench.postings import entry_states, pencil
+from plucky_ledger.capture.recorder import Listener, record
+from plucky_ledger.core.job import Card, Change, ChangeKind, EntryState, Job, Posting
+from plucky_ledger.exchange.boots import facts_from
+from plucky_ledger.recording.writer import RecordingWriter
+from plucky_ledger.standin.boot_run import Setup, Switch
+from plucky_ledger.standin.museum import TICKET_DESK
+from plucky_ledger.store import jobs as stored
+from plucky_ledger.store.ledger import Ledger
+
+LABEL = "0417"
+RECORD_SECONDS = 120.0
+OPENED = datetime(2026, 11, 12, 8, 40, tzinfo=UTC)
+BETWEEN_BOOTS = timedelta(minutes=6)
+SETUP_OF = {EntryState.OFF: Switch.OFF, EntryState.LATER: Switch.LATER, EntryState.ON: Switch.ON}
+
+Progress = Callable[[int, int], bool]
+"""Told how many boots are done and how many there are; False stops."""
+
+
+@dataclass(frozen=True)
+class _Chapter:
+    """One posting of the demo and how many boots follow it."""
+
+    title: str
+    changes: tuple[Change, ...]
+    boots: int
+    after_hours: float
+    strikes_out: int | None = None
+    """Index of the chapter it puts back."""
+    updates_in_boot: int | None = None
+    """Index of a boot during which updates were installing."""
+
+
+def _off(entry_id: str, name: str, why: str) -> Change:
+    return Change(
+        ChangeKind.STARTUP_ENTRY, f"{name} switched off", why, entry_id, EntryState.OFF
+    )
+
+
+def _later(entry_id: str, name: str, why: str) -> Change:
+    return Change(
+        ChangeKind.STARTUP_ENTRY, f"{name} starts later", why, entry_id, EntryState.LATER
+    )
+
+
+_SWAP = Change(ChangeKind.SWAP, "swap file doubled to 8 GB", "somebody said it helps")
+_OPENING_BOOTS = 5
+_CHAPTERS = (
+    _Chapter(
+        "Switched off 5 sign-in programs",
+        (
+            _off("lanternprint-agent", "Lanternprint Agent", "nobody prints labels at this desk"),
+            _off("gullwatch-indexer", "Gullwatch Indexer", "photo search is not used here"),
+            _off("ropewalk-messenger", "Ropewalk Messenger", "the office uses it, the desk not"),
+            _off("quaybell-helper", "Quaybell Helper", "starts by itself when needed"),
+            _off("windlass-toolbar", "Windlass Toolbar", "left behind: its program is gone"),
+        ),
+        boots=4,
+        after_hours=1,
+    ),
+    _Chapter(
+        "Saltmarsh Backup starts later",
+        (_later("saltmarsh-backup", "Saltmarsh Backup", "it may run once the desk is open"),),
+        boots=5,
+        after_hours=3,
+        updates_in_boot=1,
+    ),
+    _Chapter(
+        "Fast-start hibernation off",
+        (Change(ChangeKind.FAST_START, "fast-start hibernation off", "to start cleanly"),),
+        boots=4,
+        after_hours=22,
+    ),
+    _Chapter("Swap file doubled", (_SWAP,), boots=3, after_hours=24),
+    _Chapter(
+        "Put back: swap file as it was",
+        (replace(_SWAP, what="swap file back to 4 GB", why="it made the start slower"),),
+        boots=4,
+        after_hours=26,
+        strikes_out=3,
+    ),
+)
+_PENCILLED = (
+    _off("deckhand-updater", "Deckhand Updater", "the owner updates on Mondays"),
+    _later("foghorn-notify", "Foghorn Notify", "news can wait until the desk is open"),
+)
+
+
+def build_demo(ledger: Ledger, progress: Progress) -> int | None:
+    """Write the demo job into an empty ledger; returns its number, or None when stopped."""
+    card = Card(
+        LABEL,
+        "Ticket-desk PC",
+        "Gullwing Maritime Museum",
+        "Takes ages in the morning; the queue is at the door before the till is open.",
+    )
+    number = stored.add_job(ledger, card, facts_from(TICKET_DESK.facts), OPENED)
+    total = _OPENING_BOOTS + sum(chapter.boots for chapter in _CHAPTERS)
+    done = 0
+    with tempfile.TemporaryDirectory() as folder:
+
+        def boots(count: int, begin: datetime, updates_in: int | None = None) -> bool:
+            nonlocal done
+            for index in range(count):
+                if not progress(done, total):
+                    return False
+                path = Path(folder) / f"boot-{done:02d}.jsonl.gz"
+                at = begin + BETWEEN_BOOTS * (index + 1)
+                job = stored.job(ledger, number)
+                boot = TICKET_DESK.restart(setup_of(job, index == updates_in), 417 + 31 * done, at)
+                with RecordingWriter(path) as writer:
+                    record(boot, boot, writer, RECORD_SECONDS)
+                import_recording(ledger, job, path)
+                done += 1
+            return True
+
+        if not boots(_OPENING_BOOTS, OPENED):
+            return None
+        posted: list[int] = []
+        for chapter in _CHAPTERS:
+            begin = OPENED + timedelta(hours=chapter.after_hours)
+            undone = posted[chapter.strikes_out] if chapter.strikes_out is not None else None
+            posting = Posting(0, chapter.changes, chapter.title, begin, undone)
+            posted.append(stored.put_posting(ledger, "post the changes", number, posting))
+            if not boots(chapter.boots, begin, chapter.updates_in_boot):
+                return None
+        _set_aside_updating(ledger, number)
+        pencil(ledger, stored.job(ledger, number), _PENCILLED)
+        progress(total, total)
+    return number
+
+
+def _set_aside_updating(ledger: Ledger, number: int) -> None:
+    job = stored.job(ledger, number)
+    for boots in job.rounds:
+        for boot in boots:
+            if boot.context.updates_running:
+                set_aside(ledger, job, boot, "updates were installing")
+
+
+def is_stand_in(job: Job) -> bool:
+    """Whether this job's PC is the stand-in, which can be restarted from here."""
+    return job.card.label == LABEL and job.facts.cpu_model == TICKET_DESK.cpu_model
+
+
+def setup_of(job: Job, updates_running: bool = False) -> Setup:
+    """The state the stand-in PC is in after everything that was posted."""
+    switches = tuple((entry, SETUP_OF[state]) for entry, state in entry_states(job).items())
+    struck = {posting.strikes_out for posting in job.postings if posting.posted_at is not None}
+    swap = any(
+        change.kind is ChangeKind.SWAP
+        for posting in job.postings
+        if posting.posted_at is not None
+        and posting.strikes_out is None
+        and posting.number not in struck
+        for change in posting.changes
+    )
+    return Setup(switches, bigger_swap=swap, updates_running=updates_running)
+
+
+def record_stand_in(
+    job: Job, path: Path, listener: Listener, keep_pace: Callable[[float], bool]
+) -> None:
+    """Restart the stand-in PC in the job's state and record it to ``path``.
+
+    ``keep_pace`` is called with the seconds that went by on the stand-in PC; False ends it.
+    """
+    at = now()
+    seed = sum(len(boots) for boots in job.rounds) * 101 + int(at.timestamp())
+    boot = TICKET_DESK.restart(setup_of(job), seed, at)
+    boot.keep_pace = keep_pace
+    with RecordingWriter(path) as writer:
+        record(boot, boot, writer, RECORD_SECONDS, listener=listener)
+

@@ -1,0 +1,205 @@
+"""The Lanes lens: one boot as a timeline, and the readings under the crosshair."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plucky_ledger.bench.figures import memory_size, shown, size
+from plucky_ledger.core.boot import Activity, Boot, StartupEntry, Timeline
+from plucky_ledger.core.marks import Mark
+from plucky_ledger.core.readings import settled_of
+from plucky_ledger.core.samples import Floats, Samples, rates
+from plucky_ledger.core.stages import SIGN_IN_WAIT, stages_of
+
+FLAGGED = (
+    Mark.POWER_ON,
+    Mark.SYSTEM_UP,
+    Mark.SIGN_IN_SHOWN,
+    Mark.SIGNED_IN,
+    Mark.DESKTOP_SHOWN,
+    Mark.READY,
+)
+
+
+@dataclass(frozen=True)
+class Flag:
+    """A mark on the ruler."""
+
+    label: str
+    seconds: float
+
+
+@dataclass(frozen=True)
+class Band:
+    """One stage of the stage band."""
+
+    label: str
+    start: float
+    end: float
+    not_charged: bool
+    """The sign-in wait: hatched, never counted."""
+
+
+@dataclass(frozen=True, eq=False)
+class Strip:
+    """One resource curve, drawn as steps between neighbouring instants."""
+
+    kind: str
+    """"cpu", "disk", "memory" or "processes"."""
+    title: str
+    caption: str
+    """What full height means."""
+    edges: Floats
+    """Shape (n + 1,): seconds at which the steps begin and end."""
+    heights: Floats
+    """Shape (n,): 0 to 1; NaN where unknown."""
+    readings: tuple[str, ...]
+    """Each step's value in words."""
+
+
+@dataclass(frozen=True)
+class Lane:
+    """One startup entry."""
+
+    entry_id: str
+    name: str
+    waiting: tuple[float, float] | None
+    starting: tuple[float, float] | None
+    running: tuple[float, float] | None
+    note: str
+    """Why there is nothing to draw, or what went wrong."""
+    took: str
+    """Seconds from starting to up, in words."""
+    part_of_system: bool
+
+
+@dataclass(frozen=True)
+class LanesPage:
+    """Everything the lens shows of one boot. Seconds since the kernel started."""
+
+    start: float
+    end: float
+    flags: tuple[Flag, ...]
+    bands: tuple[Band, ...]
+    strips: tuple[Strip, ...]
+    lanes: tuple[Lane, ...]
+    note: str
+    """What this boot lacks and why; empty when it has everything."""
+
+
+def lanes_page(boot: Boot, timeline: Timeline) -> LanesPage:
+    """The lanes of one boot; a boot timed by hand has marks and stages only."""
+    settled = settled_of(boot.marks, timeline.samples)
+    settled_at = settled.seconds if settled and not settled.censored else None
+    flags = [Flag(str(mark), boot.marks[mark]) for mark in FLAGGED if mark in boot.marks]
+    if settled_at is not None:
+        flags.append(Flag("settled", settled_at))
+    end = _end(boot, timeline.samples, settled_at)
+    bands = tuple(
+        Band(stage.name, stage.start, stage.end, stage.name == SIGN_IN_WAIT)
+        for stage in stages_of(boot.marks, timeline.stages, settled_at)
+    )
+    start = min([0.0, *(flag.seconds for flag in flags), *(band.start for band in bands)])
+    return LanesPage(
+        start=start,
+        end=end,
+        flags=tuple(sorted(flags, key=lambda flag: flag.seconds)),
+        bands=bands,
+        strips=strips_of(timeline.samples) if timeline.samples is not None else (),
+        lanes=_lanes(timeline, end),
+        note=_note(boot, timeline),
+    )
+
+
+def _end(boot: Boot, samples: Samples | None, settled: float | None) -> float:
+    """Right end of the view: somewhat behind settled, or the end of what is known."""
+    last = max(boot.marks.values(), default=1.0)
+    if settled is not None:
+        return max(settled, last) * 1.04 + 6
+    return max(last * 1.06 + 1, samples.end if samples is not None else 0.0)
+
+
+def _note(boot: Boot, timeline: Timeline) -> str:
+    if timeline.samples is None:
+        return (
+            f"This boot was {boot.how}: it has "
+            f"{'marks' if boot.marks else 'single figures'} but no curves and no entries."
+        )
+    if not timeline.activities:
+        return (
+            "This recording has no startup entries: the PC's service manager was not there to "
+            "be asked."
+        )
+    return ""
+
+
+def strips_of(samples: Samples) -> tuple[Strip, ...]:
+    """The four resource curves of a boot."""
+    if len(samples) < 2:
+        return ()
+    usable = rates(samples)
+    moved = usable.disk_bytes_per_second
+    most = max(float(np.nanmax(moved, initial=0.0)), 1e6)
+    total = samples.memory_total_bytes or float(samples.memory_held_bytes.max())
+    memory, processes = samples.memory_held_bytes[1:], samples.processes[1:]
+    most_processes = float(processes.max())
+    cores = f"{samples.cores} cores" if samples.cores > 1 else "1 core"
+    edges = samples.seconds
+    return (
+        Strip("cpu", "CPU", f"of {cores}", edges, usable.cpu_share,
+              _words(usable.cpu_share * 100, "{:.0f} %")),
+        Strip("disk", "Disk", f"0 to {size(most)}/s", edges, moved / most,
+              tuple(f"{size(value)}/s" if value == value else "unknown" for value in moved)),
+        Strip("memory", "Memory", f"of {memory_size(int(total))}", edges, memory / total,
+              tuple(size(value) for value in memory)),
+        Strip("processes", "Processes", f"0 to {most_processes:.0f}", edges,
+              processes / most_processes, _words(processes, "{:.0f}")),
+    )  # fmt: skip
+
+
+def _words(values: Floats, pattern: str) -> tuple[str, ...]:
+    return tuple(pattern.format(value) if value == value else "unknown" for value in values)
+
+
+def _lanes(timeline: Timeline, end: float) -> tuple[Lane, ...]:
+    entries = {entry.entry_id: entry for entry in timeline.entries}
+    lanes = [_lane(entries.get(a.entry_id), a, end) for a in timeline.activities]
+    order = {a.entry_id: _first(a) for a in timeline.activities}
+    return tuple(sorted(lanes, key=lambda lane: order[lane.entry_id]))
+
+
+def _first(activity: Activity) -> float:
+    known = (activity.waiting_from, activity.starting_from, activity.up_at)
+    return min((seconds for seconds in known if seconds is not None), default=float("inf"))
+
+
+def _lane(entry: StartupEntry | None, activity: Activity, end: float) -> Lane:
+    begin, up, gone = activity.starting_from, activity.up_at, activity.ended_at
+    started_until = up if up is not None else gone if gone is not None else end
+    note = activity.result
+    if entry and entry.left_behind and begin is not None:
+        note = f"left behind: {activity.result or 'its program is gone'}, at {begin:.1f} s"
+    return Lane(
+        entry_id=activity.entry_id,
+        name=shown(entry.name if entry else activity.entry_id),
+        waiting=_span(activity.waiting_from, begin),
+        starting=_span(begin, started_until),
+        running=_span(up, gone if gone is not None else end) if up is not None else None,
+        note=shown(note),
+        took=f"{up - begin:.1f} s" if up is not None and begin is not None else "",
+        part_of_system=bool(entry and entry.part_of_system),
+    )
+
+
+def _span(start: float | None, end: float | None) -> tuple[float, float] | None:
+    return (start, end) if start is not None and end is not None and end >= start else None
+
+
+def under_crosshair(page: LanesPage, seconds: float) -> tuple[str, ...]:
+    """What all curves read at an instant, one text per strip."""
+    found = []
+    for strip in page.strips:
+        index = int(strip.edges.searchsorted(seconds, side="right")) - 1
+        if 0 <= index < len(strip.readings):
+            found.append(f"{strip.title} {strip.readings[index]}")
+    return tuple(found)

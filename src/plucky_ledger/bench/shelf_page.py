@@ -1,0 +1,78 @@
+"""The job shelf: every job as a ledger spine."""
+
+from dataclasses import dataclass
+
+from plucky_ledger.bench.figures import day, shown, with_unit
+from plucky_ledger.core.book import Book, keep_book
+from plucky_ledger.core.job import Job, PostingState, state_of
+from plucky_ledger.core.measures import Measure
+
+
+@dataclass(frozen=True)
+class Spine:
+    """One job on the shelf."""
+
+    job: int
+    label: str
+    title: str
+    owner: str
+    state: str
+    """How far the job is, in a few words."""
+    due: bool
+    """A restart is due: to be told apart at a glance."""
+    saved: str
+    """What was saved in all, in words; empty when nothing was measured."""
+    staircase: tuple[float, ...]
+    """The balances, one after the other."""
+
+    def matches(self, wanted: str) -> bool:
+        """Whether a search text is in what the spine says."""
+        said = f"{self.label} {self.title} {self.owner} {self.state}".casefold()
+        return all(word in said for word in wanted.casefold().split())
+
+
+def shelf(jobs: tuple[Job, ...]) -> tuple[Spine, ...]:
+    """All jobs; those with a restart due first."""
+    spines = [_spine(job) for job in jobs]
+    return tuple(sorted(spines, key=lambda spine: not spine.due))
+
+
+def best_measure(job: Job) -> Measure:
+    """The measure a job's book opens in: the first that was measured, times before the rest."""
+    order = (Measure.SETTLED, Measure.READY, Measure.SYSTEM_UP, *Measure)
+    boots = [boot for boots in job.rounds for boot in boots]
+    return next((m for m in order if any(m in boot.readings for boot in boots)), Measure.SETTLED)
+
+
+def _spine(job: Job) -> Spine:
+    book = keep_book(job, best_measure(job))
+    posted = job.last_posted
+    due = posted is not None and state_of(job, posted) is PostingState.POSTED
+    return Spine(
+        job=job.number,
+        label=job.card.label,
+        title=shown(job.card.title),
+        owner=shown(job.card.owner),
+        state=_state(job, due),
+        due=due,
+        saved=_saved(book),
+        staircase=tuple(line.balance.value for line in book.lines if line.balance),
+    )
+
+
+def _state(job: Job, due: bool) -> str:
+    if due:
+        return "restart due"
+    if not job.opening_boots:
+        return f"taken in {day(job.taken_in_at)} · no boot yet"
+    if job.pencilled:
+        return "changes pencilled"
+    return "in the book" if job.postings else "opening balance taken"
+
+
+def _saved(book: Book) -> str:
+    if book.opening is None or book.closing is None or len(book.lines) < 2:
+        return ""
+    won = book.opening.value - book.closing.value
+    amount = with_unit(abs(won), book.measure)
+    return f"saved {amount}" if won >= 0 else f"lost {amount}"

@@ -1,0 +1,217 @@
+"""Per-program readings of every process of every user, cheap enough to take at each tick.
+
+The file /proc/<pid>/stat of each process is kept open and read again from its start. That spares
+the path look-up, and the kept file belongs to that very process: when its pid is used again the
+read fails instead of telling of a stranger. Dearer files are read only for what moved.
+"""
+
+import os
+import resource
+from dataclasses import dataclass
+from pathlib import Path
+
+from plucky_ledger.recording.lines import Line, ProgramLine, ProgramRow, ProgramsLine, bounded
+
+SPARE_DESCRIPTORS = 64
+"""Open files left for everything else."""
+KERNEL_PARENT = 2
+"""Pid of the kernel thread that is parent of all kernel threads."""
+STAT_BYTES = 2048
+NAME_LIMIT, COMMAND_LIMIT = 64, 1024
+
+
+@dataclass(slots=True)
+class _Run:
+    """One process being watched."""
+
+    number: int
+    pid: int
+    kernel: bool
+    descriptor: int | None
+    """None when there were too many files to keep this one open."""
+    start_tick: bytes
+    text: bytes = b""
+    cpu_ticks: int = -1
+    pages: int = 0
+    bytes_read: int | None = None
+    bytes_written: int | None = None
+
+
+class ProgramSampler:
+    """Watches all processes; each call of ``sample`` tells what changed since the one before."""
+
+    def __init__(self, proc: Path = Path("/proc"), own_pid: int | None = None) -> None:
+        self._proc = f"{proc}/"
+        self._own_pid = os.getpid() if own_pid is None else own_pid
+        self._ticks = os.sysconf("SC_CLK_TCK")
+        self._page = os.sysconf("SC_PAGE_SIZE")
+        self._runs: dict[int, _Run] = {}
+        self._next = 0
+        self._room = _raise_file_limit() - SPARE_DESCRIPTORS
+        self._kept = 0
+        self.denied = False
+        """Whether the disk use of some program could not be read for lack of permission."""
+
+    @property
+    def processes(self) -> int:
+        """Processes there were at the last sample, kernel threads left out."""
+        return sum(not run.kernel for run in self._runs.values())
+
+    def sample(self, seconds: float) -> list[Line]:
+        """Lines for the runs that are new, changed or gone; ``seconds`` is the instant."""
+        lines: list[Line] = []
+        rows: list[ProgramRow] = []
+        ended: list[int] = []
+        present = {int(name) for name in os.listdir(self._proc) if name.isdigit()}
+        for pid in self._runs.keys() - present:
+            ended.append(self._drop(pid))
+        for pid in present:
+            run = self._runs.get(pid)
+            text = self._text(pid, run)
+            if run is not None and text is None:
+                ended.append(self._drop(pid))
+                run, text = None, self._text(pid, None)
+            if text is None or (run is not None and text == run.text):
+                continue
+            fields = text[text.rindex(b")") + 2 :].split(b" ", 22)
+            if run is not None and fields[19] != run.start_tick:
+                ended.append(self._drop(pid))
+                run = None
+            if run is None:
+                run = self._new_run(pid, fields)
+                lines.append(self._described(run, text, fields))
+            if self._moved(run, text, fields):
+                rows.append(self._row(run))
+        if rows or ended:
+            lines.append(ProgramsLine(seconds, tuple(rows), tuple(ended)))
+        return lines
+
+    def _text(self, pid: int, run: _Run | None) -> bytes | None:
+        """Text of the process's stat file; None when the process has gone."""
+        try:
+            if run is not None and run.descriptor is not None:
+                return os.pread(run.descriptor, STAT_BYTES, 0) or None
+            return _read(f"{self._proc}{pid}/stat") or None
+        except OSError:
+            return None
+
+    def _new_run(self, pid: int, fields: list[bytes]) -> _Run:
+        kernel = pid == KERNEL_PARENT or int(fields[1]) == KERNEL_PARENT
+        run = _Run(self._next, pid, kernel, self._keep_open(pid), fields[19])
+        self._next += 1
+        self._runs[pid] = run
+        return run
+
+    def _keep_open(self, pid: int) -> int | None:
+        if self._kept >= self._room:
+            return None
+        try:
+            descriptor = os.open(f"{self._proc}{pid}/stat", os.O_RDONLY | os.O_CLOEXEC)
+        except OSError:
+            return None
+        self._kept += 1
+        return descriptor
+
+    def _drop(self, pid: int) -> int:
+        run = self._runs.pop(pid)
+        if run.descriptor is not None:
+            os.close(run.descriptor)
+            self._kept -= 1
+        return run.number
+
+    def close(self) -> None:
+        """Let go of all kept files."""
+        for pid in list(self._runs):
+            self._drop(pid)
+
+    def _described(self, run: _Run, text: bytes, fields: list[bytes]) -> ProgramLine:
+        folder = f"{self._proc}{run.pid}/"
+        name = _clean(text[text.index(b"(") + 1 : text.rindex(b")")], NAME_LIMIT)
+        command = _clean(_read_or_empty(folder + "cmdline").replace(b"\0", b" "), COMMAND_LIMIT)
+        return ProgramLine(
+            run=run.number,
+            pid=run.pid,
+            start_tick=int(run.start_tick),
+            parent=max(0, int(fields[1])),
+            name=name,
+            command=command,
+            user=_owner(folder),
+            group=_control_group(_read_or_empty(folder + "cgroup")),
+            started=int(run.start_tick) / self._ticks,
+            own=run.pid == self._own_pid,
+        )
+
+    def _moved(self, run: _Run, text: bytes, fields: list[bytes]) -> bool:
+        """Take over what changed; False when nothing that is recorded did."""
+        cpu_ticks, pages = int(fields[11]) + int(fields[12]), max(0, int(fields[21]))
+        run.text = text
+        if cpu_ticks == run.cpu_ticks and pages == run.pages:
+            return False
+        if not run.kernel:
+            self._read_io(run)
+        run.cpu_ticks, run.pages = cpu_ticks, pages
+        return True
+
+    def _read_io(self, run: _Run) -> None:
+        try:
+            text = _read(f"{self._proc}{run.pid}/io")
+        except PermissionError:
+            self.denied = True
+            return
+        except OSError:
+            return  # it went between two reads; the last known figures stand
+        for line in text.splitlines():
+            if line.startswith(b"read_bytes:"):
+                run.bytes_read = int(line[11:])
+            elif line.startswith(b"write_bytes:"):
+                run.bytes_written = int(line[12:])
+
+    def _row(self, run: _Run) -> ProgramRow:
+        return ProgramRow(
+            run.number,
+            run.cpu_ticks / self._ticks,
+            run.pages * self._page,
+            run.bytes_read,
+            run.bytes_written,
+        )
+
+
+def _raise_file_limit() -> int:
+    soft, hard = resource.getrlimit(resource.RLIMIT_NOFILE)
+    if soft < hard:
+        resource.setrlimit(resource.RLIMIT_NOFILE, (hard, hard))
+    return min(hard, 65_536) if hard > 0 else 65_536
+
+
+def _read(path: str) -> bytes:
+    descriptor = os.open(path, os.O_RDONLY | os.O_CLOEXEC)
+    try:
+        return os.read(descriptor, 65_536)
+    finally:
+        os.close(descriptor)
+
+
+def _read_or_empty(path: str) -> bytes:
+    try:
+        return _read(path)
+    except OSError:
+        return b""
+
+
+def _owner(folder: str) -> int:
+    try:
+        return os.stat(folder).st_uid
+    except OSError:
+        return -1
+
+
+def _control_group(text: bytes) -> str:
+    """Path in the unified hierarchy, from the text of /proc/<pid>/cgroup."""
+    for line in text.splitlines():
+        if line.startswith(b"0::"):
+            return _clean(line[3:], COMMAND_LIMIT)
+    return ""
+
+
+def _clean(raw: bytes, limit: int) -> str:
+    return bounded(raw[: 4 * limit].decode("utf-8", "replace").strip(), limit)

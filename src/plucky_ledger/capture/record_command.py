@@ -1,0 +1,84 @@
+"""The headless recorder as a command: ``plucky-ledger record --for 60 --out boot.jsonl.gz``."""
+
+import argparse
+import sys
+from collections.abc import Sequence
+from pathlib import Path
+
+import msgspec
+
+from plucky_ledger.capture.recorder import BootClock, Listener, record
+from plucky_ledger.capture.this_pc import ThisPc
+from plucky_ledger.recording.lines import Line
+from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
+
+LONGEST_SECONDS = 86_400.0
+
+
+def main(arguments: Sequence[str]) -> int:
+    """Record this PC; returns the exit status."""
+    wish = _parser().parse_args(arguments)
+    clock = BootClock()
+    clock.stop_on_signals()
+    try:
+        with RecordingWriter(wish.out) as writer:
+            reason = record(
+                ThisPc(), clock, writer, wish.for_seconds, 1 / wish.rate,
+                _echo() if wish.echo else None,
+            )  # fmt: skip
+    except RecordingStopped as stopped:
+        sys.stderr.write(f"{stopped}\n")
+        return 1
+    if not wish.echo:
+        sys.stdout.write(f"Recorded {writer.samples} samples to {writer.path} ({reason}).\n")
+    return 0
+
+
+def _echo() -> Listener:
+    encoder = msgspec.json.Encoder()
+
+    def tell(lines: Sequence[Line]) -> None:
+        sys.stdout.buffer.write(b"".join(encoder.encode(line) + b"\n" for line in lines))
+        sys.stdout.buffer.flush()
+
+    return tell
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="plucky-ledger record",
+        description="Record this PC's counters to a file, without a screen.",
+    )
+    parser.add_argument(
+        "--for", dest="for_seconds", type=_seconds, default=180.0, metavar="SECONDS",
+        help="how long to record (default 180)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--out", type=Path, default=Path("boot.jsonl.gz"), metavar="FILE",
+        help="new file to write; .gz compresses (default boot.jsonl.gz)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--rate", type=_rate, default=1.0, metavar="HZ", help="samples a second, 0.1 to 10"
+    )
+    parser.add_argument(
+        "--echo", action="store_true", help="also write every line to standard output"
+    )
+    return parser
+
+
+def _seconds(text: str) -> float:
+    return _between(text, 1.0, LONGEST_SECONDS, "seconds")
+
+
+def _rate(text: str) -> float:
+    return _between(text, 0.1, 10.0, "samples a second")
+
+
+def _between(text: str, low: float, high: float, what: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = float("nan")
+    if not low <= value <= high:
+        raise argparse.ArgumentTypeError(f"{text}: give {low:g} to {high:g} {what}")
+    return value

@@ -1,0 +1,31 @@
+"""What a PC can be asked while it is recorded, and the clock the recorder goes by."""
+
+from collections.abc import Sequence
+from typing import Protocol
+
+from plucky_ledger.recording.lines import Header, Line
+
+
+class RecordingSource(Protocol):
+    """A PC that can be recorded: this one, or the stand-in."""
+
+    def header(self) -> Header:
+        """Which PC and which boot this is."""
+
+    def opening_lines(self) -> Sequence[Line]:
+        """What is known of the circumstances before the first sample."""
+
+    def sample(self) -> Sequence[Line]:
+        """The counters now, and the program runs that changed since the call before."""
+
+    def closing_lines(self) -> Sequence[Line]:
+        """What the system can tell of the boot once sampling is over: marks, stages, entries."""
+
+
+class Clock(Protocol):
+    """Seconds since the kernel started, going on in suspend."""
+
+    def now(self) -> float: ...
+
+    def sleep_until(self, instant: float) -> bool:
+        """Wait for ``instant``; False when waiting was broken off because recording shall end."""

@@ -1,0 +1,121 @@
+"""This PC as a source for the recorder."""
+
+import os
+import resource
+import time
+from collections.abc import Sequence
+from datetime import UTC, datetime
+from pathlib import Path
+
+from plucky_ledger import __version__
+from plucky_ledger.capture.counters import (
+    KeptFile,
+    cpu_seconds,
+    disk_counters,
+    memory_bytes,
+    real_drives,
+)
+from plucky_ledger.capture.facts import facts_of_this_pc
+from plucky_ledger.capture.programs import ProgramSampler
+from plucky_ledger.recording.lines import (
+    ContextLine,
+    Header,
+    Line,
+    MarkLine,
+    NoteLine,
+    SampleLine,
+    bounded,
+)
+
+PROC = Path("/proc")
+
+
+class ThisPc:
+    """Reads the counters of the PC it runs on."""
+
+    def __init__(self, proc: Path = PROC) -> None:
+        self._proc = proc
+        self._ticks = os.sysconf("SC_CLK_TCK")
+        self._page = os.sysconf("SC_PAGE_SIZE")
+        self._stat = KeptFile(proc / "stat")
+        self._meminfo = KeptFile(proc / "meminfo")
+        self._diskstats = KeptFile(proc / "diskstats")
+        self._own_statm = KeptFile(proc / "self/statm")
+        self._drives = real_drives()
+        self._programs = ProgramSampler(proc)
+
+    def header(self) -> Header:
+        uptime = time.clock_gettime(time.CLOCK_BOOTTIME)
+        started = datetime.fromtimestamp(time.time() - uptime, UTC)
+        return Header(
+            format="plucky-ledger-recording",
+            version=1,
+            recorder=f"plucky-ledger {__version__}",
+            boot_id=boot_id(self._proc),
+            started_at=started.isoformat(timespec="milliseconds"),
+            zone=time.strftime("%Z"),
+            facts=facts_of_this_pc(),
+        )
+
+    def opening_lines(self) -> Sequence[Line]:
+        return [ContextLine(kernel=os.uname().release, power_source=power_source())]
+
+    def sample(self) -> Sequence[Line]:
+        now = time.clock_gettime(time.CLOCK_BOOTTIME)
+        total_cpu = cpu_seconds(self._stat.read(), self._ticks)
+        disk = disk_counters(self._diskstats.read(), self._drives)
+        held = memory_bytes(self._meminfo.read())[1]
+        seconds = round(now, 3)
+        lines = self._programs.sample(seconds)
+        own = resource.getrusage(resource.RUSAGE_SELF)
+        lines.append(
+            SampleLine(
+                seconds=seconds,
+                cpu_seconds=total_cpu,
+                disk_read_bytes=disk.bytes_read,
+                disk_written_bytes=disk.bytes_written,
+                disk_busy_seconds=disk.busy_seconds,
+                memory_held_bytes=held,
+                processes=self._programs.processes,
+                own_cpu_seconds=round(own.ru_utime + own.ru_stime, 4),
+                own_memory_bytes=int(self._own_statm.read().split()[1]) * self._page,
+            )
+        )
+        return lines
+
+    def closing_lines(self) -> Sequence[Line]:
+        """The marks the system can give; imported late, when sampling no longer minds the cost."""
+        from plucky_ledger.capture.services import boot_times
+
+        lines: list[Line] = [MarkLine("kernel started", 0.0, "the kernel's own clock")]
+        if self._programs.denied:
+            lines.append(
+                NoteLine(
+                    "There was no permission to read the disk use of other users' programs: it "
+                    "is recorded as unknown. Record as administrator to have it."
+                )
+            )
+        return lines + boot_times()
+
+
+def boot_id(proc: Path = PROC) -> str:
+    """The kernel's name for this boot; empty where it gives none."""
+    try:
+        return bounded((proc / "sys/kernel/random/boot_id").read_text().strip())
+    except OSError:
+        return ""
+
+
+def power_source(supplies: Path = Path("/sys/class/power_supply")) -> str:
+    """"mains" or "battery"; empty when the PC does not tell."""
+    try:
+        mains = [
+            (supply / "online").read_text().strip()
+            for supply in supplies.iterdir()
+            if (supply / "type").read_text().strip() == "Mains"
+        ]
+    except OSError:
+        return ""
+    if not mains:
+        return ""
+    return "mains" if "1" in mains else "battery"

@@ -1,0 +1,181 @@
+"""The same use cases without a screen."""
+
+import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import NoReturn
+
+import click
+from platformdirs import user_data_path
+from rich.console import Console
+from rich.progress import Progress
+from rich.table import Table
+
+from plucky_ledger import __version__
+from plucky_ledger.bench import boots, demo, jobs
+from plucky_ledger.bench.shelf_page import best_measure, shelf
+from plucky_ledger.bench.statement import statement_of
+from plucky_ledger.bench.verdict_page import balance_in_words, verdict_page
+from plucky_ledger.core.facts import Facts
+from plucky_ledger.core.job import Card, Job
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.exchange.statement import NotSaved, save_html, save_pdf
+from plucky_ledger.store import jobs as stored
+from plucky_ledger.store.errors import LedgerFault
+from plucky_ledger.store.ledger import Ledger
+
+MEASURES = [str(measure) for measure in Measure]
+ledger_argument = click.argument("ledger", type=click.Path(path_type=Path))
+measure_option = click.option(
+    "--in", "measure", type=click.Choice(MEASURES), help="The measure the book is kept in."
+)
+
+
+def default_ledger() -> Path:
+    """The workshop's ledger, where the desktop keeps a user's data."""
+    return user_data_path("plucky-ledger") / "workshop.ledger"
+
+
+@click.group(invoke_without_command=True)
+@click.version_option(__version__)
+@click.option("--ledger", type=click.Path(path_type=Path), help="The ledger file to open.")
+@click.option("--demo", "with_demo", is_flag=True, help="Open the demo job instead.")
+@click.pass_context
+def main(context: click.Context, ledger: Path | None, with_demo: bool) -> None:
+    """Keep the account of what a PC's startup costs. Without a command, the window opens."""
+    if context.invoked_subcommand is not None:
+        return
+    from plucky_ledger.ui.app import run
+
+    path = ledger or default_ledger()
+    if with_demo and ledger is None:
+        path = default_ledger().with_name("demo.ledger")
+    sys.exit(run(path, with_demo))
+
+
+@main.command()
+@click.argument("arguments", nargs=-1)
+def record(arguments: tuple[str, ...]) -> None:
+    """Record this PC without a screen: see plucky-ledger record --help."""
+    from plucky_ledger.capture.record_command import main as record_main
+
+    sys.exit(record_main(arguments))
+
+
+@main.command(name="jobs")
+@ledger_argument
+def list_jobs(ledger: Path) -> None:
+    """List the jobs in LEDGER."""
+    with _opened(ledger) as book:
+        table = Table("label", "PC", "owner", "state", "saved")
+        for spine in shelf(stored.all_jobs(book)):
+            table.add_row(spine.label, spine.title, spine.owner, spine.state, spine.saved)
+        Console().print(table)
+
+
+@main.command(name="import")
+@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("--ledger", type=click.Path(path_type=Path), help="The ledger to import into.")
+@click.option("--job", "label", help="Label of the job; without it a new job is taken in.")
+def import_files(files: tuple[Path, ...], ledger: Path | None, label: str | None) -> None:
+    """Import recordings FILES into a job's book."""
+    with _opened(ledger or default_ledger()) as book:
+        number = jobs.find_job(book, label).number if label else None
+        refused = 0
+        for path in files:
+            try:
+                if number is None:
+                    number = jobs.take_in(book, Card("", f"PC of {path.stem}"), Facts())
+                told = boots.import_recording(book, stored.job(book, number), path).told
+            except jobs.Refused as refusal:
+                refused += 1
+                told = str(refusal)
+            click.echo(f"{path.name}: {told}")
+    sys.exit(1 if refused else 0)
+
+
+@main.command()
+@ledger_argument
+@click.argument("job")
+@measure_option
+def compare(ledger: Path, job: str, measure: str | None) -> None:
+    """Print the verdict on JOB (its label) in LEDGER: every posting, then the whole."""
+    with _opened(ledger) as book:
+        found = jobs.find_job(book, job)
+        kept_in = Measure(measure) if measure else best_measure(found)
+        console = Console(highlight=False)
+        for line in range(1, len(found.rounds) + 1):
+            if line < len(found.rounds):
+                console.print(f"\n[bold]{_escaped(found.postings[line - 1].particulars)}[/bold]")
+            else:
+                console.print("\n[bold]The whole job[/bold]")
+            _print_verdict(console, found, kept_in, line)
+        console.print(f"\n{balance_in_words(found, kept_in)}")
+
+
+def _print_verdict(console: Console, job: Job, measure: Measure, line: int) -> None:
+    page = verdict_page(job, measure, line)
+    console.print(f"{_escaped(page.answer)} {page.stamp}")
+    console.print(_escaped(page.basis), style="dim")
+    table = Table("measure", "shift (95 % interval)", "verdict")
+    for row in page.rows:
+        table.add_row(row.title, row.shift, str(row.verdict or ""))
+    console.print(table)
+    for text in (page.fair, page.to_decide):
+        if text:
+            console.print(_escaped(text))
+
+
+def _escaped(text: str) -> str:
+    from rich.markup import escape
+
+    return escape(text)
+
+
+@main.command()
+@ledger_argument
+@click.argument("job")
+@click.option(
+    "--out", type=click.Path(path_type=Path), default=Path("statement.pdf"),
+    help="File to write; .html or .pdf (default statement.pdf).",
+)  # fmt: skip
+@measure_option
+def statement(ledger: Path, job: str, out: Path, measure: str | None) -> None:
+    """Write the statement on JOB (its label) in LEDGER."""
+    with _opened(ledger) as book:
+        found = jobs.find_job(book, job)
+        made = statement_of(found, Measure(measure) if measure else best_measure(found))
+        (save_html if out.suffix in {".html", ".htm"} else save_pdf)(made, out)
+    click.echo(f"The statement is in {out}.")
+
+
+@main.command(name="demo-ledger")
+@ledger_argument
+def demo_ledger(ledger: Path) -> None:
+    """Write the demo job into the new file LEDGER."""
+    if ledger.exists():
+        _fail(f"{ledger} exists already and was left as it is. Choose another name.")
+    with _opened(ledger) as book, Progress() as progress:
+        task = progress.add_task("Recording the stand-in PC", total=None)
+
+        def told(done: int, total: int) -> bool:
+            progress.update(task, completed=done, total=total)
+            return True
+
+        demo.build_demo(book, told)
+
+
+@contextmanager
+def _opened(path: Path) -> Iterator[Ledger]:
+    """The ledger, with every trouble from outside told in one sentence."""
+    try:
+        with Ledger(path) as ledger:
+            yield ledger
+    except (LedgerFault, jobs.Refused, NotSaved) as trouble:
+        _fail(str(trouble))
+
+
+def _fail(sentence: str) -> NoReturn:
+    click.echo(sentence, err=True)
+    sys.exit(1)

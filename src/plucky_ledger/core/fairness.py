@@ -1,0 +1,50 @@
+"""What makes a comparison of two rounds unfair, in words."""
+
+from collections.abc import Callable
+
+from plucky_ledger.core.boot import Boot, counted
+
+
+def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[str, ...]:
+    """What differs between the two rounds besides the changes; empty when nothing is known to."""
+    sides = counted(before), counted(after)
+    found = []
+    for what, of in _CIRCUMSTANCES:
+        known = [{of(boot) for boot in side} - {""} for side in sides]
+        if known[0] and known[1] and known[0] != known[1]:
+            found.append(f"{what} differs: {_list(known[0])} before, {_list(known[1])} after.")
+    found.extend(_busy(side, when) for side, when in zip(sides, ("before", "after"), strict=True))
+    return tuple(sentence for sentence in found if sentence)
+
+
+_CIRCUMSTANCES: tuple[tuple[str, Callable[[Boot], str]], ...] = (
+    ("The kernel", lambda boot: boot.context.kernel),
+    ("The kind of start", lambda boot: str(boot.context.start_kind).replace("unknown", "")),
+    ("The power source", lambda boot: boot.context.power_source),
+    ("The way of measuring", lambda boot: str(boot.how)),
+)
+
+
+def _busy(boots: tuple[Boot, ...], when: str) -> str:
+    updating = sum(boot.context.updates_running for boot in boots)
+    checked = sum(boot.context.disk_checked for boot in boots)
+    parts = []
+    if updating:
+        parts.append(f"updates were installing in {updating} of {len(boots)} boots")
+    if checked:
+        parts.append(f"the disk was checked in {checked} of {len(boots)} boots")
+    return f"Of the boots {when}, {' and '.join(parts)}: set them aside." if parts else ""
+
+
+def _list(values: set[str]) -> str:
+    return ", ".join(sorted(values))
+
+
+def set_aside_remarks(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[str, ...]:
+    """One sentence per boot that was left out, with its reason."""
+    return tuple(
+        f"A boot {when} is set aside: {boot.set_aside}."
+        for boots, when in ((before, "before"), (after, "after"))
+        for boot in boots
+        if not boot.counts
+    )

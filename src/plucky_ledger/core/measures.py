@@ -1,0 +1,86 @@
+"""The measures the book is kept in, their units, and how fine each is kept."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class Measure(StrEnum):
+    """What the book can be kept in. Less is better in every one of them."""
+
+    READY = "ready"
+    SETTLED = "settled"
+    SYSTEM_UP = "system_up"
+    CPU_WORK = "cpu_work"
+    DISK_READ = "disk_read"
+    MEMORY_HELD = "memory_held"
+    PROCESSES = "processes"
+    LOAD_AT_REST = "load_at_rest"
+
+    @property
+    def terms(self) -> "Terms":
+        return TERMS[self]
+
+
+@dataclass(frozen=True)
+class Terms:
+    """How one measure is named, kept and judged."""
+
+    title: str
+    """Name in the interface."""
+    unit: str
+    """Unit of every figure of this measure."""
+    explanation: str
+    """What exactly is read, in a few words."""
+    decimals: int
+    """Places after the point the book is kept in; the book adds up in exactly these places."""
+    noticeable: float
+    """Smallest shift anyone would notice, in the unit."""
+    noticeable_share: float
+    """Smallest shift anyone would notice, as a share of the balance before."""
+    grows_with_size: bool
+    """Whether the spread between boots is proportional to the figure (times, work, memory)."""
+
+
+TERMS: dict[Measure, Terms] = {
+    Measure.READY: Terms(
+        "Ready", "s", "until the desktop answers, sign-in wait cut out", 1, 0.5, 0.02, True
+    ),
+    Measure.SETTLED: Terms(
+        "Settled", "s", "until CPU and disk stay calm, sign-in wait cut out", 1, 0.5, 0.02, True
+    ),
+    Measure.SYSTEM_UP: Terms(
+        "System up", "s", "until the system's own start is finished", 1, 0.5, 0.02, True
+    ),
+    Measure.CPU_WORK: Terms("CPU work", "CPU·s", "spent until settled", 1, 1.0, 0.02, True),
+    Measure.DISK_READ: Terms("Disk read", "MB", "read until settled", 0, 20.0, 0.02, True),
+    Measure.MEMORY_HELD: Terms("Memory held", "MB", "at rest", 0, 20.0, 0.02, True),
+    Measure.PROCESSES: Terms("Processes", "", "running at rest", 0, 2.0, 0.02, True),
+    Measure.LOAD_AT_REST: Terms("Load at rest", "%", "of all CPU cores", 1, 1.0, 0.0, False),
+}
+
+
+def noticeable_band(measure: Measure, balance: float) -> float:
+    """Smallest shift that counts as saved or lost, for a round at ``balance`` (same unit)."""
+    terms = measure.terms
+    return max(terms.noticeable, terms.noticeable_share * abs(balance))
+
+
+@dataclass(frozen=True)
+class Reading:
+    """One figure of one boot in one measure."""
+
+    value: float
+    """In the measure's unit."""
+    censored: bool = False
+    """True when the recording ended first: the real figure is ``value`` or more."""
+
+
+@dataclass(frozen=True)
+class Absent:
+    """Why a boot has no figure in a measure, as a sentence for the technician."""
+
+    reason: str
+
+
+Readings = dict[Measure, Reading]
+"""The figures a boot has; a measure that is missing here could not be read."""

@@ -1,0 +1,1 @@
+"""Files that come in and go out: recordings, statements, tables and pictures."""

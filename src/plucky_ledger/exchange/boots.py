@@ -1,0 +1,205 @@
+"""From a recording to a boot and its timeline."""
+
+import io
+from collections.abc import Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from operator import attrgetter
+
+import numpy as np
+
+from plucky_ledger.core.boot import (
+    Activity,
+    Boot,
+    Context,
+    How,
+    Stage,
+    StartKind,
+    StartupEntry,
+    Timeline,
+)
+from plucky_ledger.core.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.marks import Mark
+from plucky_ledger.core.programs import ProgramRun
+from plucky_ledger.core.readings import readings_of
+from plucky_ledger.core.samples import Floats, Samples
+from plucky_ledger.recording.lines import (
+    ContextLine,
+    PcFacts,
+    ProgramLine,
+    ProgramRow,
+    SampleLine,
+    StageLine,
+)
+from plucky_ledger.recording.reader import Recording, RecordingFault, read_recording
+
+
+@dataclass(frozen=True, eq=False)
+class RecordedBoot:
+    """What one recording holds."""
+
+    boot_id: str
+    """The kernel's name for the boot; empty where the PC gave none."""
+    boot: Boot
+    """Not yet numbered."""
+    timeline: Timeline
+    facts: Facts
+
+
+def boot_from_bytes(data: bytes) -> RecordedBoot:
+    """Read a boot from the bytes of a recording.
+
+    Raises:
+        RecordingFault: see ``read_recording``.
+    """
+    return boot_from(read_recording(io.BytesIO(data)))
+
+
+def boot_from(recording: Recording) -> RecordedBoot:
+    """Turn the lines of a recording into a boot with its readings, and a timeline."""
+    samples = samples_from(recording.samples, recording.header.facts)
+    marks = {Mark(line.name): line.seconds for line in recording.marks if line.name in _MARKS}
+    boot = Boot(
+        number=0,
+        started_at=_started_at(recording.header.started_at),
+        how=How.RECORDED,
+        marks=marks,
+        readings=readings_of(marks, samples),
+        context=_context(recording.context, recording.notes),
+        cut_short=recording.cut_short,
+    )
+    return RecordedBoot(
+        recording.header.boot_id, boot, _timeline(recording, samples),
+        facts_from(recording.header.facts),
+    )  # fmt: skip
+
+
+_MARKS = {str(mark) for mark in Mark}
+_START_KINDS = {str(kind) for kind in StartKind}
+
+
+def _started_at(text: str) -> datetime:
+    try:
+        instant = datetime.fromisoformat(text)
+        return (instant if instant.tzinfo else instant.replace(tzinfo=UTC)).astimezone(UTC)
+    except (ValueError, OverflowError) as error:
+        raise RecordingFault(
+            f"“{text[:40]}” in the header is not a date and time. Nothing was taken over."
+        ) from error
+
+
+def _context(line: ContextLine, notes: Sequence[str]) -> Context:
+    kind = StartKind(line.start_kind) if line.start_kind in _START_KINDS else StartKind.UNKNOWN
+    return Context(
+        start_kind=kind,
+        kernel=line.kernel,
+        power_source=line.power_source,
+        updates_running=line.updates_running,
+        disk_checked=line.disk_checked,
+        notes=tuple(notes),
+    )
+
+
+def facts_from(facts: PcFacts) -> Facts:
+    """The PC's facts as the core knows them."""
+    kinds = {True: DriveKind.ROTATING, False: DriveKind.SOLID_STATE, None: DriveKind.UNKNOWN}
+    return Facts(
+        os_release=facts.os_release,
+        kernel=facts.kernel,
+        cpu_model=facts.cpu_model,
+        cores=facts.cores,
+        memory_bytes=facts.memory_bytes or None,
+        drives=tuple(
+            Drive(drive.name, kinds[drive.rotating], drive.size_bytes, drive.free_bytes)
+            for drive in facts.drives
+        ),
+        uptime_seconds=facts.uptime_seconds,
+    )
+
+
+def samples_from(lines: Sequence[SampleLine], facts: PcFacts) -> Samples | None:
+    """Columns from sample lines; None when there are none."""
+    if not lines:
+        return None
+    return Samples(
+        seconds=_column(lines, "seconds"),
+        cpu_seconds=_column(lines, "cpu_seconds"),
+        disk_read_bytes=_column(lines, "disk_read_bytes"),
+        disk_written_bytes=_column(lines, "disk_written_bytes"),
+        disk_busy_seconds=_column(lines, "disk_busy_seconds"),
+        memory_held_bytes=_column(lines, "memory_held_bytes"),
+        processes=_column(lines, "processes"),
+        own_cpu_seconds=_column(lines, "own_cpu_seconds"),
+        own_memory_bytes=_column(lines, "own_memory_bytes"),
+        cores=facts.cores,
+        memory_total_bytes=float(facts.memory_bytes),
+    )
+
+
+def _column(lines: Sequence[SampleLine], name: str) -> Floats:
+    return np.fromiter(map(attrgetter(name), lines), dtype=np.float64, count=len(lines))
+
+
+def _timeline(recording: Recording, samples: Samples | None) -> Timeline:
+    return Timeline(
+        stages=tuple(_stage(line) for line in recording.stages if line.end >= line.start),
+        samples=samples,
+        runs=_runs(recording),
+        entries=tuple(
+            StartupEntry(
+                entry_id=line.entry, name=line.name, owner=line.owner, kind=line.starts,
+                origin=line.origin, command=line.command, part_of_system=line.part_of_system,
+                guarded=line.guarded, left_behind=line.left_behind,
+            )
+            for line in recording.entries
+        ),
+        activities=tuple(
+            Activity(
+                entry_id=line.entry, waiting_from=line.waiting_from,
+                starting_from=line.starting_from, up_at=line.up_at, ended_at=line.ended_at,
+                result=line.result,
+            )
+            for line in recording.activities
+        ),
+    )  # fmt: skip
+
+
+def _stage(line: StageLine) -> Stage:
+    return Stage(line.name, line.start, line.end)
+
+
+def _runs(recording: Recording) -> tuple[ProgramRun, ...]:
+    readings: dict[int, list[tuple[float, ProgramRow]]] = {}
+    ended: dict[int, float] = {}
+    for line in recording.program_readings:
+        for row in line.rows:
+            readings.setdefault(row.run, []).append((line.seconds, row))
+        for run in line.ended:
+            ended[run] = line.seconds
+    return tuple(
+        _run(line, readings.get(line.run, []), ended.get(line.run)) for line in recording.programs
+    )
+
+
+def _run(
+    line: ProgramLine, rows: Sequence[tuple[float, ProgramRow]], ended: float | None
+) -> ProgramRun:
+    nan = float("nan")
+    table = np.array(
+        [
+            (
+                seconds,
+                row.cpu_seconds,
+                row.memory_bytes,
+                nan if row.bytes_read is None else row.bytes_read,
+            )
+            for seconds, row in rows
+        ],
+        dtype=np.float64,
+    ).reshape(len(rows), 4)
+    return ProgramRun(
+        run=line.run, pid=line.pid, start_tick=line.start_tick, parent_pid=line.parent,
+        name=line.name, command=line.command, user_id=line.user, control_group=line.group,
+        started=line.started, seconds=table[:, 0], cpu_seconds=table[:, 1],
+        memory_bytes=table[:, 2], bytes_read=table[:, 3], ended=ended, own=line.own,
+    )  # fmt: skip

@@ -1,0 +1,122 @@
+"""The statement for the owner: HTML from a template, and the same as PDF."""
+
+import base64
+import os
+import tempfile
+from dataclasses import dataclass
+from functools import cache
+from pathlib import Path
+
+from jinja2 import Environment, PackageLoader, StrictUndefined, Template
+
+
+@dataclass(frozen=True)
+class FigureLine:
+    """One measure before and after, in words."""
+
+    title: str
+    explanation: str
+    before: str
+    after: str
+    shift: str
+    verdict: str
+
+
+@dataclass(frozen=True)
+class DoneLine:
+    """One posting as the owner reads it."""
+
+    day: str
+    particulars: str
+    details: tuple[str, ...]
+    result: str
+    struck_out: bool
+    balance: float | None
+    """In the book's measure; None when it was not measured."""
+    balance_text: str
+
+
+@dataclass(frozen=True)
+class Statement:
+    """Everything the statement says."""
+
+    title: str
+    subtitle: str
+    complaint: str
+    made_on: str
+    answer: str
+    measure_title: str
+    unit: str
+    figures: tuple[FigureLine, ...]
+    done: tuple[DoneLine, ...]
+    """The opening round first."""
+    remarks: tuple[str, ...]
+
+
+class NotSaved(Exception):
+    """The statement could not be written; the text says why and what to try."""
+
+
+@cache
+def _template(name: str) -> Template:
+    environment = Environment(
+        loader=PackageLoader("plucky_ledger.exchange"), autoescape=True, undefined=StrictUndefined
+    )
+    return environment.get_template(name)
+
+
+def picture_svg(statement: Statement) -> str:
+    """The staircase of balances as an SVG picture."""
+    steps = [line for line in statement.done if line.balance is not None]
+    most = max((line.balance or 0.0 for line in steps), default=1.0) or 1.0
+    return _template("staircase.svg").render(steps=steps, most=most, unit=statement.unit)
+
+
+def as_html(statement: Statement, picture: str = "") -> str:
+    """The statement as one HTML page without anything outside it.
+
+    ``picture`` names where the staircase is found; by default it is put into the page itself.
+    """
+    if not picture:
+        packed = base64.b64encode(picture_svg(statement).encode()).decode()
+        picture = f"data:image/svg+xml;base64,{packed}"
+    return _template("statement.html").render(statement=statement, picture=picture)
+
+
+def save_html(statement: Statement, path: Path) -> None:
+    """Write the statement as HTML. Raises NotSaved; what was there before is kept then."""
+    _save(as_html(statement).encode("utf-8"), path)
+
+
+def save_pdf(statement: Statement, path: Path) -> None:
+    """Write the statement as PDF. Raises NotSaved; what was there before is kept then."""
+    try:
+        import weasyprint
+    except OSError as error:
+        raise NotSaved(
+            "A library that PDF needs is missing on this PC (Debian: libpango-1.0-0, "
+            "libpangoft2-1.0-0). Save it as HTML instead, or install them."
+        ) from error
+    _save(weasyprint.HTML(string=as_html(statement)).write_pdf(), path)
+
+
+def _save(data: bytes, path: Path) -> None:
+    """Write beside the target first, so that nothing half-written ever has its name."""
+    try:
+        descriptor, beside = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    except OSError as error:
+        raise NotSaved(
+            f"{path.parent} cannot be written to ({error.strerror}). Choose another folder."
+        ) from error
+    try:
+        with os.fdopen(descriptor, "wb") as file:
+            file.write(data)
+            file.flush()
+            os.fsync(file.fileno())
+        os.replace(beside, path)
+    except OSError as error:
+        Path(beside).unlink(missing_ok=True)
+        raise NotSaved(
+            f"{path.name} could not be written: {error.strerror}. Nothing was left half-written; "
+            "choose another place or free some space."
+        ) from error

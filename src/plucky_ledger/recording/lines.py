@@ -1,0 +1,197 @@
+"""The kinds of line a recording has. Only the standard library and msgspec are needed here.
+
+Seconds are since the kernel started unless a field says otherwise; bytes and CPU seconds are
+cumulative unless it says otherwise; None means not known.
+"""
+
+from typing import Annotated
+
+import msgspec
+from msgspec import Meta, Struct
+
+FORMAT = "plucky-ledger-recording"
+VERSION = 1
+
+Text = Annotated[str, Meta(max_length=4096)]
+Seconds = Annotated[float, Meta(ge=-86_400, le=31_536_000)]
+Count = Annotated[int, Meta(ge=0, le=2**53)]
+Amount = Annotated[float, Meta(ge=0, le=2**63)]
+
+
+class DriveFacts(Struct, frozen=True):
+    """One drive of the PC."""
+
+    name: Text
+    rotating: bool | None
+    size_bytes: Count
+    free_bytes: Count | None = None
+
+
+class PcFacts(Struct, frozen=True):
+    """What the recorded PC has."""
+
+    os_release: Text = ""
+    kernel: Text = ""
+    cpu_model: Text = ""
+    cores: Annotated[int, Meta(ge=1, le=4096)] = 1
+    memory_bytes: Count = 0
+    drives: Annotated[tuple[DriveFacts, ...], Meta(max_length=256)] = ()
+    uptime_seconds: Amount | None = None
+
+
+class Header(Struct, frozen=True, tag="header", tag_field="kind"):
+    """First line: what this file is and which boot it holds."""
+
+    format: Text
+    version: int
+    recorder: Text
+    boot_id: Text
+    started_at: Text
+    """Wall clock when the kernel started, ISO 8601 in UTC."""
+    zone: Text
+    """Time zone of the PC, such as "CET"."""
+    facts: PcFacts
+
+
+class ContextLine(Struct, frozen=True, tag="context", tag_field="kind"):
+    """The circumstances of the boot."""
+
+    start_kind: Text = ""
+    kernel: Text = ""
+    power_source: Text = ""
+    updates_running: bool = False
+    disk_checked: bool = False
+
+
+class NoteLine(Struct, frozen=True, tag="note", tag_field="kind"):
+    """Something the recorder has to say to the technician, such as what it may not read."""
+
+    text: Text
+
+
+class MarkLine(Struct, frozen=True, tag="mark", tag_field="kind"):
+    """A named instant."""
+
+    name: Text
+    seconds: Seconds
+    source: Text = ""
+
+
+class StageLine(Struct, frozen=True, tag="stage", tag_field="kind"):
+    """A stretch of the boot the system itself tells of."""
+
+    name: Text
+    start: Seconds
+    end: Seconds
+
+
+class EntryLine(Struct, frozen=True, tag="entry", tag_field="kind"):
+    """A startup entry as it was at this boot."""
+
+    entry: Text
+    name: Text
+    owner: Text
+    """"system" or "user"."""
+    starts: Text
+    """What starts it, such as "sign-in program"."""
+    origin: Text = ""
+    command: Text = ""
+    part_of_system: bool = False
+    guarded: bool = False
+    left_behind: bool = False
+
+
+class ActivityLine(Struct, frozen=True, tag="activity", tag_field="kind"):
+    """What one startup entry did."""
+
+    entry: Text
+    waiting_from: Seconds | None = None
+    starting_from: Seconds | None = None
+    up_at: Seconds | None = None
+    ended_at: Seconds | None = None
+    result: Text = ""
+
+
+class ProgramLine(Struct, frozen=True, tag="program", tag_field="kind"):
+    """A program run seen for the first time."""
+
+    run: Count
+    pid: Count
+    start_tick: Count
+    parent: Count
+    name: Text
+    command: Text
+    user: int
+    group: Text
+    started: Seconds
+    own: bool = False
+
+
+class ProgramRow(Struct, frozen=True, array_like=True):
+    """What one program run has used so far."""
+
+    run: Count
+    cpu_seconds: Amount
+    memory_bytes: Count
+    """Resident at this instant."""
+    bytes_read: Count | None = None
+    bytes_written: Count | None = None
+
+
+class ProgramsLine(Struct, frozen=True, tag="programs", tag_field="kind"):
+    """Readings of the program runs that changed since the line before."""
+
+    seconds: Seconds
+    rows: tuple[ProgramRow, ...] = ()
+    ended: tuple[Count, ...] = ()
+
+
+class SampleLine(Struct, frozen=True, tag="sample", tag_field="kind"):
+    """The system-wide counters at one instant."""
+
+    seconds: Seconds
+    cpu_seconds: Amount
+    """CPU time used by everything, all cores."""
+    disk_read_bytes: Count
+    disk_written_bytes: Count
+    disk_busy_seconds: Amount
+    memory_held_bytes: Count
+    processes: Count
+    own_cpu_seconds: Amount = 0.0
+    own_memory_bytes: Count = 0
+
+
+class EndLine(Struct, frozen=True, tag="end", tag_field="kind"):
+    """Last line: what a whole file must have held before it."""
+
+    lines: Count
+    samples: Count
+    reason: Text = ""
+    """Why recording ended."""
+
+
+Line = (
+    Header
+    | ContextLine
+    | NoteLine
+    | MarkLine
+    | StageLine
+    | EntryLine
+    | ActivityLine
+    | ProgramLine
+    | ProgramsLine
+    | SampleLine
+    | EndLine
+)
+
+LINE_TYPES: tuple[type[Struct], ...] = (
+    Header, ContextLine, NoteLine, MarkLine, StageLine, EntryLine, ActivityLine,
+    ProgramLine, ProgramsLine, SampleLine, EndLine,
+)  # fmt: skip
+
+KINDS = frozenset(str(msgspec.inspect.type_info(kind).tag) for kind in LINE_TYPES)  # type: ignore[attr-defined]
+
+
+def bounded(text: str, limit: int = 1024) -> str:
+    """Text from a PC made fit for a recording: bounded, with no lone surrogates."""
+    return text[:limit].encode("utf-8", "replace").decode("utf-8")

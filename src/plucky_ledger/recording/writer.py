@@ -1,0 +1,121 @@
+"""Writing a recording: append-only, flushed line by line, so that a kill costs one sample at most."""
+
+import os
+import shutil
+import zlib
+from collections.abc import Iterable
+from pathlib import Path
+from types import TracebackType
+
+import msgspec
+
+from plucky_ledger.recording.lines import EndLine, Line, SampleLine
+
+LEAST_FREE_BYTES = 32_000_000
+"""Free space below which recording does not start, or stops: a full disk is worse than no boot."""
+GZIP_STREAM = 31
+"""zlib's window size for a stream with a gzip header."""
+
+
+class RecordingStopped(Exception):
+    """The recording could not be begun or gone on with; the text says what was kept."""
+
+
+class RecordingWriter:
+    """Writes lines to a new file that only its owner can read.
+
+    Use as a context manager. A path ending in ``.gz`` is compressed. An existing file is never
+    written over.
+
+    Raises:
+        RecordingStopped: the folder cannot be written to, or the disk is (nearly) full.
+    """
+
+    def __init__(self, path: Path) -> None:
+        self.path = path
+        self.lines = 0
+        self.samples = 0
+        self._encoder = msgspec.json.Encoder()
+        self._packer = zlib.compressobj(6, zlib.DEFLATED, GZIP_STREAM) if _packed(path) else None
+        self._check_space()
+        try:
+            self._descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+        except FileExistsError as error:
+            raise RecordingStopped(
+                f"{path} exists already and was left as it is. Choose another name."
+            ) from error
+        except OSError as error:
+            raise RecordingStopped(
+                f"Nothing was recorded: {path} cannot be written ({error.strerror}). "
+                "Choose a folder you may write to."
+            ) from error
+
+    def write(self, lines: Iterable[Line]) -> None:
+        """Append lines and hand them to the system at once."""
+        written = b""
+        for line in lines:
+            written += self._encoder.encode(line) + b"\n"
+            self.lines += 1
+            if isinstance(line, SampleLine):
+                self.samples += 1
+                if self.samples % 30 == 0:
+                    self._check_space()
+        self._append(written)
+
+    def finish(self, reason: str) -> None:
+        """Write the end record and make sure it is on the disk."""
+        self.write([EndLine(self.lines, self.samples, reason)])
+        if self._packer:
+            self._put(self._packer.flush(zlib.Z_FINISH))
+            self._packer = None
+        os.fsync(self._descriptor)
+
+    def close(self) -> None:
+        """Let go of the file. Without ``finish`` it stays readable, as one cut short."""
+        os.close(self._descriptor)
+
+    def __enter__(self) -> "RecordingWriter":
+        return self
+
+    def __exit__(
+        self,
+        kind: type[BaseException] | None,
+        error: BaseException | None,
+        traceback: TracebackType | None,
+    ) -> None:
+        self.close()
+
+    def _append(self, data: bytes) -> None:
+        if self._packer:
+            data = self._packer.compress(data) + self._packer.flush(zlib.Z_SYNC_FLUSH)
+        self._put(data)
+
+    def _put(self, data: bytes) -> None:
+        while data:
+            try:
+                data = data[os.write(self._descriptor, data) :]
+            except OSError as error:
+                raise RecordingStopped(
+                    f"Recording stopped after {self.samples} samples: {error.strerror}. "
+                    f"What was recorded until then is kept in {self.path}."
+                ) from error
+
+    def _check_space(self) -> None:
+        folder = self.path.parent
+        try:
+            free = shutil.disk_usage(folder).free
+        except OSError as error:
+            raise RecordingStopped(
+                f"Nothing was recorded: {folder} cannot be read ({error.strerror}). "
+                "Choose a folder that exists."
+            ) from error
+        if free < LEAST_FREE_BYTES:
+            kept = f" What was recorded is kept in {self.path}." if self.samples else ""
+            raise RecordingStopped(
+                f"Only {free / 1e6:.0f} MB are free in {folder}; a recording must not fill the "
+                f"disk.{kept} Free some space or record to another drive."
+            )
+
+
+def _packed(path: Path) -> bool:
+    return path.suffix == ".gz"

@@ -1,0 +1,305 @@
+"""The simulated hardware: cores with a quantum, one disk with a page cache, memory, processes."""
+
+import heapq
+import math
+from collections import deque
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from random import Random
+
+from plucky_ledger.standin.program import (
+    Action,
+    Await,
+    Compute,
+    Hold,
+    Program,
+    Read,
+    Sleep,
+    Spawn,
+    Stay,
+    Tell,
+    Up,
+    Write,
+)
+
+QUANTUM_SECONDS = 0.02
+SWITCH_SECONDS = 0.0001
+"""Cost of changing from one task to another on a core."""
+PIECE_MEGABYTES = 0.5
+"""How much one request reads before the disk turns to the next waiting one."""
+SCATTERED_SEEKS = 3
+"""Seeks per piece of a file that lies scattered."""
+SPREAD = 0.025
+"""Standard deviation of the logarithm of each action's size, from run to run."""
+
+
+@dataclass(frozen=True)
+class Hardware:
+    """What the stand-in PC is built of."""
+
+    cores: int = 4
+    core_speed: float = 1.0
+    """Relative to the reference core."""
+    disk_megabytes_per_second: float = 90.0
+    seek_seconds: float = 0.009
+    memory_megabytes: float = 4096.0
+    rotating: bool = True
+    disk_bytes: int = 500_107_862_016
+    disk_free_bytes: int = 61_000_000_000
+
+
+@dataclass(eq=False)
+class Process:
+    """One running program. Cumulative figures since it began."""
+
+    pid: int
+    parent: int
+    program: Program
+    group: str
+    started: float
+    on_up: Callable[[], None]
+    on_end: Callable[[], None]
+    todo: deque[Action] = field(default_factory=deque)
+    cpu_seconds: float = 0.0
+    megabytes_read: float = 0.0
+    megabytes_written: float = 0.0
+    megabytes_held: float = 0.0
+    ended: float | None = None
+
+
+@dataclass(eq=False)
+class _Share:
+    """Work of one process waiting for, or using, a core or the disk."""
+
+    process: Process
+    remaining: float
+    done: Callable[[], None]
+    scattered: bool = False
+    writing: bool = False
+
+
+def _nothing() -> None:
+    """For processes nobody waits for."""
+
+
+class Machine:
+    """A discrete-event simulation; ``run_until`` lets time go on."""
+
+    def __init__(self, hardware: Hardware, rng: Random) -> None:
+        self.hardware = hardware
+        self.rng = rng
+        self.now = 0.0
+        self.processes: dict[int, Process] = {}
+        self.ended: list[Process] = []
+        self.disk_busy_seconds = 0.0
+        self.cpu_seconds = 0.0
+        self.megabytes_read = 0.0
+        self.megabytes_written = 0.0
+        self.last_startup_work = 0.0
+        """Latest instant at which something other than a program at rest was at work."""
+        self._agenda: list[tuple[float, int, Callable[[], None]]] = []
+        self._sequence = 0
+        self._next_pid = 1
+        self._ready: deque[_Share] = deque()
+        self._idle_cores = hardware.cores
+        self._requests: deque[_Share] = deque()
+        self._disk_idle = True
+        self._disk_at: Process | None = None
+        self._cache: dict[str, float] = {}
+        self._happened: dict[str, float] = {}
+        self._waiting: dict[str, list[Callable[[], None]]] = {}
+
+    def run_until(self, instant: float) -> None:
+        """Let everything happen that happens up to ``instant`` (seconds)."""
+        while self._agenda and self._agenda[0][0] <= instant:
+            self.now, _, happen = heapq.heappop(self._agenda)
+            happen()
+        self.now = instant
+
+    def at(self, instant: float, happen: Callable[[], None]) -> None:
+        """Put something on the agenda."""
+        self._sequence += 1
+        heapq.heappush(self._agenda, (instant, self._sequence, happen))
+
+    def tell(self, event: str) -> None:
+        """Let a named event happen; only the first time counts."""
+        if event in self._happened:
+            return
+        self._happened[event] = self.now
+        for go_on in self._waiting.pop(event, []):
+            go_on()
+
+    def when(self, event: str, go_on: Callable[[], None]) -> None:
+        """Call ``go_on`` once ``event`` has happened, at once if it already has."""
+        if event in self._happened:
+            go_on()
+        else:
+            self._waiting.setdefault(event, []).append(go_on)
+
+    def instant_of(self, event: str) -> float | None:
+        """When an event happened."""
+        return self._happened.get(event)
+
+    def start(
+        self,
+        program: Program,
+        parent: int,
+        group: str,
+        on_up: Callable[[], None] = _nothing,
+        on_end: Callable[[], None] = _nothing,
+    ) -> Process:
+        """Start a program now."""
+        process = Process(
+            self._next_pid, parent, program, group, self.now, on_up, on_end, deque(program.actions)
+        )
+        self._next_pid += self.rng.randint(1, 4)
+        self.processes[process.pid] = process
+        self._go_on(process)
+        return process
+
+    @property
+    def megabytes_held(self) -> float:
+        return sum(process.megabytes_held for process in self.processes.values())
+
+    def _go_on(self, process: Process) -> None:
+        """Take the process's next action."""
+        self.last_startup_work = self.now
+        while process.todo:
+            if not self._act(process, process.todo.popleft()):
+                return
+        self._end(process)
+
+    def _act(self, process: Process, action: Action) -> bool:
+        """Begin an action; True when it took no time."""
+        match action:
+            case Sleep(seconds):
+                self.at(self.now + self._vary(seconds), lambda: self._go_on(process))
+                return False
+            case Compute(cpu_seconds, threads):
+                self._compute(process, self._vary(cpu_seconds), threads)
+                return False
+            case Read():
+                return self._read(process, action)
+            case Write(megabytes):
+                request = _Share(process, self._vary(megabytes), lambda: self._go_on(process))
+                request.writing = True
+                self._request(request)
+                return False
+            case Await(event):
+                self.when(event, lambda: self.at(self.now, lambda: self._go_on(process)))
+                return False
+            case Hold(megabytes):
+                process.megabytes_held += self._vary(megabytes)
+            case Tell(event):
+                self.tell(event)
+            case Up():
+                process.on_up()
+            case Spawn(program):
+                self.start(program, process.pid, process.group)
+            case Stay():
+                self._stay(process, action)
+                return False
+        return True
+
+    def _vary(self, size: float) -> float:
+        return size * math.exp(self.rng.gauss(0.0, SPREAD))
+
+    def _end(self, process: Process) -> None:
+        process.ended = self.now
+        process.megabytes_held = 0.0
+        del self.processes[process.pid]
+        self.ended.append(process)
+        process.on_end()
+
+    def _stay(self, process: Process, action: Stay) -> None:
+        def wake() -> None:
+            share = _Share(process, self._vary(action.cpu_seconds), lambda: None)
+            self._ready.append(share)
+            self._dispatch()
+            self._stay(process, action)
+
+        self.at(self.now + action.every_seconds * self.rng.uniform(0.6, 1.4), wake)
+
+    # Cores: round robin with a quantum.
+
+    def _compute(self, process: Process, cpu_seconds: float, threads: int) -> None:
+        outstanding = threads
+
+        def one_done() -> None:
+            nonlocal outstanding
+            outstanding -= 1
+            if outstanding == 0:
+                self._go_on(process)
+
+        for _ in range(threads):
+            share = _Share(process, cpu_seconds / threads / self.hardware.core_speed, one_done)
+            self._ready.append(share)
+        self._dispatch()
+
+    def _dispatch(self) -> None:
+        while self._idle_cores and self._ready:
+            share = self._ready.popleft()
+            self._idle_cores -= 1
+            length = min(QUANTUM_SECONDS, share.remaining)
+            self.at(self.now + length + SWITCH_SECONDS, self._slice_end(share, length))
+
+    def _slice_end(self, share: _Share, length: float) -> Callable[[], None]:
+        def end() -> None:
+            self._idle_cores += 1
+            share.remaining -= length
+            share.process.cpu_seconds += length
+            self.cpu_seconds += length
+            if share.remaining > 1e-9:
+                self._ready.append(share)
+            else:
+                share.done()
+            self._dispatch()
+
+        return end
+
+    # Disk: one request at a time, in pieces, with a seek between different files.
+
+    def _read(self, process: Process, action: Read) -> bool:
+        cached = self._cache.get(action.file, 0.0)
+        missing = action.megabytes - cached
+        room = self.hardware.memory_megabytes * 0.92 - self.megabytes_held
+        self._cache[action.file] = max(cached, min(action.megabytes, max(0.0, room)))
+        if missing <= 0:
+            return True
+        self._request(
+            _Share(process, self._vary(missing), lambda: self._go_on(process), action.scattered)
+        )
+        return False
+
+    def _request(self, request: _Share) -> None:
+        self._requests.append(request)
+        if self._disk_idle:
+            self._serve()
+
+    def _serve(self) -> None:
+        if not self._requests:
+            self._disk_idle = True
+            return
+        self._disk_idle = False
+        request = self._requests.popleft()
+        piece = min(PIECE_MEGABYTES, request.remaining)
+        seeks = SCATTERED_SEEKS if request.scattered else int(self._disk_at is not request.process)
+        self._disk_at = request.process
+        took = piece / self.hardware.disk_megabytes_per_second
+        took += seeks * self.hardware.seek_seconds * self.rng.uniform(0.6, 1.4)
+        self.at(self.now + took, lambda: self._served(request, piece, took))
+
+    def _served(self, request: _Share, piece: float, took: float) -> None:
+        self.disk_busy_seconds += took
+        request.remaining -= piece
+        if request.writing:
+            self.megabytes_written += piece
+            request.process.megabytes_written += piece
+        else:
+            self.megabytes_read += piece
+            request.process.megabytes_read += piece
+        if request.remaining > 1e-9:
+            self._requests.append(request)
+        else:
+            request.done()
+        self._serve()

@@ -1,0 +1,1 @@
+"""The ledger file: one SQLite database per workshop."""

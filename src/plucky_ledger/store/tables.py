@@ -1,0 +1,93 @@
+"""The tables of a ledger. Texts that hold JSON say so; instants are ISO 8601 in UTC."""
+
+from sqlalchemy import ForeignKey, LargeBinary
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    """Base of all tables."""
+
+
+class JobRow(Base):
+    """One job: its card and facts."""
+
+    __tablename__ = "jobs"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    label: Mapped[str]
+    title: Mapped[str]
+    owner: Mapped[str]
+    complaint: Mapped[str]
+    facts: Mapped[str]
+    """JSON of core.facts.Facts."""
+    taken_in_at: Mapped[str]
+
+
+class PostingRow(Base):
+    """One posting."""
+
+    __tablename__ = "postings"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    job: Mapped[int] = mapped_column(ForeignKey("jobs.number"), index=True)
+    title: Mapped[str]
+    posted_at: Mapped[str | None]
+    strikes_out: Mapped[int | None]
+    changes: Mapped[str]
+    """JSON of a list of core.job.Change."""
+
+
+class BootRow(Base):
+    """One boot as the book needs it; what happened over time is in its recording."""
+
+    __tablename__ = "boots"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    job: Mapped[int] = mapped_column(ForeignKey("jobs.number"), index=True)
+    posting: Mapped[int | None] = mapped_column(ForeignKey("postings.number"))
+    """Posting whose round it belongs to; None for the opening round."""
+    boot_id: Mapped[str] = mapped_column(index=True)
+    started_at: Mapped[str]
+    how: Mapped[str]
+    marks: Mapped[str]
+    """JSON: mark name → seconds."""
+    readings: Mapped[str]
+    """JSON: measure → core.measures.Reading."""
+    context: Mapped[str]
+    """JSON of core.boot.Context."""
+    set_aside: Mapped[str]
+    cut_short: Mapped[bool]
+    recording: Mapped[str | None]
+    """Digest of its recording; None for a boot timed by hand or typed in."""
+
+
+class RecordingRow(Base):
+    """The bytes of a recording file, unchanged. Never removed, not even by undoing."""
+
+    __tablename__ = "recordings"
+    digest: Mapped[str] = mapped_column(primary_key=True)
+    """SHA-256 in hexadecimal."""
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class StepRow(Base):
+    """One bookkeeping step, which can be undone and done again."""
+
+    __tablename__ = "steps"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    label: Mapped[str]
+    job: Mapped[int | None]
+    undone: Mapped[bool]
+
+
+class StepImageRow(Base):
+    """One row as it was before and after a step (JSON; None where it did not exist)."""
+
+    __tablename__ = "step_images"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    step: Mapped[int] = mapped_column(ForeignKey("steps.number", ondelete="CASCADE"), index=True)
+    table_name: Mapped[str]
+    before: Mapped[str | None]
+    after: Mapped[str | None]
+
+
+UNDOABLE: dict[str, type[Base]] = {
+    row.__tablename__: row for row in (JobRow, PostingRow, BootRow)
+}
