@@ -81,13 +81,16 @@ def list_jobs(ledger: Path) -> None:
 def import_files(files: tuple[Path, ...], ledger: Path | None, label: str | None) -> None:
     """Import recordings FILES into a job's book."""
     with _opened(ledger or default_ledger()) as book:
-        number = jobs.find_job(book, label).number if label else None
+        job = jobs.find_job(book, label) if label else None
         refused = 0
         for path in files:
             try:
-                if number is None:
+                if job is None:
+                    boots.read_recording_file(path)  # no job is taken in for a file that is none
                     number = jobs.take_in(book, Card("", f"PC of {path.stem}"), Facts())
-                told = boots.import_recording(book, stored.job(book, number), path).told
+                    job = stored.job(book, number)
+                told = boots.import_recording(book, job, path).told
+                job = stored.job(book, job.number)
             except jobs.Refused as refusal:
                 refused += 1
                 told = str(refusal)
@@ -156,22 +159,28 @@ def demo_ledger(ledger: Path) -> None:
     """Write the demo job into the new file LEDGER."""
     if ledger.exists():
         _fail(f"{ledger} exists already and was left as it is. Choose another name.")
-    with _opened(ledger) as book, Progress() as progress:
+    with _told_plainly(), Progress() as progress:
         task = progress.add_task("Recording the stand-in PC", total=None)
 
         def told(done: int, total: int) -> bool:
             progress.update(task, completed=done, total=total)
             return True
 
-        demo.build_demo(book, told)
+        demo.write_demo(ledger, told)
 
 
 @contextmanager
 def _opened(path: Path) -> Iterator[Ledger]:
-    """The ledger, with every trouble from outside told in one sentence."""
+    """The ledger, closed again at the end."""
+    with _told_plainly(), Ledger(path) as ledger:
+        yield ledger
+
+
+@contextmanager
+def _told_plainly() -> Iterator[None]:
+    """Trouble from outside is told in one sentence."""
     try:
-        with Ledger(path) as ledger:
-            yield ledger
+        yield
     except (LedgerFault, jobs.Refused, NotSaved) as trouble:
         _fail(str(trouble))
 

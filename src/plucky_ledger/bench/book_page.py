@@ -1,5 +1,6 @@
 """The left page: the book's lines as they are shown, and the next step."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 
 from plucky_ledger.bench.boots import boots_in_words
@@ -204,7 +205,7 @@ def _record_more(step: NextStep) -> str:
     return f"Restart and record {count(step.count, 'more boot', 'more boots')}, to be sure."
 
 
-_NEXT_SENTENCES = {
+_NEXT_SENTENCES: dict[Step, Callable[[NextStep], str]] = {
     Step.RECORD_OPENING: _record_opening,
     Step.DECIDE: lambda _step: "Write down the first change you make.",
     Step.POST: _post,

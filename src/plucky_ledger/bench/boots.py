@@ -38,7 +38,14 @@ def import_recording(ledger: Ledger, job: Job, path: Path) -> Imported:
     Raises:
         Refused: the file cannot be read or is no recording; nothing was changed.
         LedgerFault: the ledger could not be written.
+
     """
+    recorded, data = read_recording_file(path)
+    return keep_recorded(ledger, job, recorded, data)
+
+
+def read_recording_file(path: Path) -> tuple[RecordedBoot, bytes]:
+    """Read a recording file, with its bytes. Raises Refused like ``import_recording``."""
     try:
         if path.stat().st_size > LARGEST_PACKED:
             raise Refused(
@@ -49,10 +56,9 @@ def import_recording(ledger: Ledger, job: Job, path: Path) -> Imported:
     except OSError as error:
         raise Refused(f"{path} cannot be read: {error.strerror}. Nothing was changed.") from error
     try:
-        recorded = boot_from_bytes(data)
+        return boot_from_bytes(data), data
     except RecordingFault as fault:
         raise Refused(f"{path.name} was not imported. {fault}") from fault
-    return keep_recorded(ledger, job, recorded, data)
 
 
 def keep_recorded(ledger: Ledger, job: Job, recorded: RecordedBoot, data: bytes) -> Imported:
@@ -65,9 +71,7 @@ def keep_recorded(ledger: Ledger, job: Job, recorded: RecordedBoot, data: bytes)
             "counted twice. Restart the PC to record another.",
         )
     posting = round_at(job, recorded.boot.started_at)
-    number = stored.add_boot(
-        ledger, job.number, posting, recorded.boot, recorded.boot_id, data
-    )
+    number = stored.add_boot(ledger, job.number, posting, recorded.boot, recorded.boot_id, data)
     if job.facts == Facts():
         stored.change_job(ledger, job.number, job.card, recorded.facts)
     return Imported(number, _told(job, recorded.boot, posting))
@@ -101,13 +105,12 @@ def _told(job: Job, boot: Boot, posting: int | None) -> str:
     return " ".join(sentences)
 
 
-def add_timed(
-    ledger: Ledger, job: Job, marks: Mapping[Mark, float], started_at: datetime
-) -> int:
+def add_timed(ledger: Ledger, job: Job, marks: Mapping[Mark, float], started_at: datetime) -> int:
     """Add a boot timed with the stopwatch; returns its number.
 
     Raises:
         Refused: the marks cannot be right.
+
     """
     checked = checked_marks(marks)
     if len(checked) < 2:
@@ -126,6 +129,7 @@ def add_typed(
 
     Raises:
         Refused: no figure, or one that cannot be.
+
     """
     if not figures:
         raise Refused("Type at least one figure; the fields left empty stay unknown.")
@@ -143,6 +147,7 @@ def correct_marks(ledger: Ledger, job: Job, boot: Boot, marks: Mapping[Mark, flo
 
     Raises:
         Refused: the marks cannot be right, or the boot has none to correct.
+
     """
     if boot.how is How.TYPED:
         raise Refused("This boot was typed in as figures and has no marks. Type it anew instead.")
@@ -165,6 +170,7 @@ def set_aside(ledger: Ledger, job: Job, boot: Boot, reason: str) -> None:
 
     Raises:
         Refused: no reason given.
+
     """
     if not reason.strip():
         raise Refused("Say why the boot is set aside: the owner may ask.")

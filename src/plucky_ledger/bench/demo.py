@@ -47,15 +47,11 @@ class _Chapter:
 
 
 def _off(entry_id: str, name: str, why: str) -> Change:
-    return Change(
-        ChangeKind.STARTUP_ENTRY, f"{name} switched off", why, entry_id, EntryState.OFF
-    )
+    return Change(ChangeKind.STARTUP_ENTRY, f"{name} switched off", why, entry_id, EntryState.OFF)
 
 
 def _later(entry_id: str, name: str, why: str) -> Change:
-    return Change(
-        ChangeKind.STARTUP_ENTRY, f"{name} starts later", why, entry_id, EntryState.LATER
-    )
+    return Change(ChangeKind.STARTUP_ENTRY, f"{name} starts later", why, entry_id, EntryState.LATER)
 
 
 _SWAP = Change(ChangeKind.SWAP, "swap file doubled to 8 GB", "somebody said it helps")
@@ -99,6 +95,26 @@ _PENCILLED = (
     _off("deckhand-updater", "Deckhand Updater", "the owner updates on Mondays"),
     _later("foghorn-notify", "Foghorn Notify", "news can wait until the desk is open"),
 )
+
+
+def write_demo(path: Path, progress: Progress) -> bool:
+    """Write the demo into the new ledger ``path``, whole or not at all; False when stopped.
+
+    Raises:
+        LedgerFault: it cannot be written there.
+
+    """
+    building = path.with_name(path.name + ".building")
+    building.unlink(missing_ok=True)
+    try:
+        with Ledger(building) as ledger:
+            made = build_demo(ledger, progress) is not None
+        if made:
+            building.replace(path)
+    finally:
+        building.unlink(missing_ok=True)
+        building.with_name(building.name + ".lock").unlink(missing_ok=True)
+    return made
 
 
 def build_demo(ledger: Ledger, progress: Progress) -> int | None:
@@ -186,4 +202,3 @@ def record_stand_in(
     boot.keep_pace = keep_pace
     with RecordingWriter(path) as writer:
         record(boot, boot, writer, RECORD_SECONDS, listener=listener)
-

@@ -18,6 +18,7 @@ def take_in(ledger: Ledger, card: Card, facts: Facts) -> int:
 
     Raises:
         Refused: the card has no title, or its label is already another job's.
+
     """
     checked = _checked(ledger, card, None)
     return stored.add_job(ledger, checked, facts, now())
@@ -55,6 +56,7 @@ def find_job(ledger: Ledger, label: str) -> Job:
 
     Raises:
         Refused: there is none.
+
     """
     jobs = stored.all_jobs(ledger)
     for job in jobs:

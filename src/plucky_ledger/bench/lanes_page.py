@@ -1,8 +1,7 @@
 """The Lanes lens: one boot as a timeline, and the readings under the crosshair."""
 
 from dataclasses import dataclass
-
-import numpy as np
+from math import isnan
 
 from plucky_ledger.bench.figures import memory_size, shown, size
 from plucky_ledger.core.boot import Activity, Boot, StartupEntry, Timeline
@@ -138,8 +137,10 @@ def strips_of(samples: Samples) -> tuple[Strip, ...]:
     if len(samples) < 2:
         return ()
     usable = rates(samples)
-    moved = usable.disk_bytes_per_second
-    most = max(float(np.nanmax(moved, initial=0.0)), 1e6)
+    disk = tuple(
+        f"{busy:.0%}, {size(moved)}/s" if not isnan(busy + moved) else "unknown"
+        for busy, moved in zip(usable.disk_share, usable.disk_bytes_per_second, strict=True)
+    )
     total = samples.memory_total_bytes or float(samples.memory_held_bytes.max())
     memory, processes = samples.memory_held_bytes[1:], samples.processes[1:]
     most_processes = float(processes.max())
@@ -148,8 +149,7 @@ def strips_of(samples: Samples) -> tuple[Strip, ...]:
     return (
         Strip("cpu", "CPU", f"of {cores}", edges, usable.cpu_share,
               _words(usable.cpu_share * 100, "{:.0f} %")),
-        Strip("disk", "Disk", f"0 to {size(most)}/s", edges, moved / most,
-              tuple(f"{size(value)}/s" if value == value else "unknown" for value in moved)),
+        Strip("disk", "Disk", "time at work", edges, usable.disk_share, disk),
         Strip("memory", "Memory", f"of {memory_size(int(total))}", edges, memory / total,
               tuple(size(value) for value in memory)),
         Strip("processes", "Processes", f"0 to {most_processes:.0f}", edges,
@@ -158,7 +158,7 @@ def strips_of(samples: Samples) -> tuple[Strip, ...]:
 
 
 def _words(values: Floats, pattern: str) -> tuple[str, ...]:
-    return tuple(pattern.format(value) if value == value else "unknown" for value in values)
+    return tuple(pattern.format(value) if not isnan(value) else "unknown" for value in values)
 
 
 def _lanes(timeline: Timeline, end: float) -> tuple[Lane, ...]:

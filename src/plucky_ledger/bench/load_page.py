@@ -1,5 +1,6 @@
 """The Load lens: who used CPU, memory, disk and processes within a span of the boot."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -77,7 +78,7 @@ def _bounds(boot: Boot, timeline: Timeline, span: Span) -> tuple[float, float]:
     return (turn if span is Span.AT_REST else 0.0), timeline.samples.end
 
 
-_AMOUNTS = (
+_AMOUNTS: tuple[Callable[[ProgramUse], float], ...] = (
     lambda use: use.cpu_seconds,
     lambda use: use.memory_bytes,
     lambda use: -1.0 if use.bytes_read is None else use.bytes_read,

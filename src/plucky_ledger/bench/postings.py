@@ -22,6 +22,7 @@ def pencil(ledger: Ledger, job: Job, changes: tuple[Change, ...], title: str = "
 
     Raises:
         Refused: a change without saying what was done.
+
     """
     if not changes or any(not change.what.strip() for change in changes):
         raise Refused("Say what is changed, in a few words.")
@@ -37,6 +38,7 @@ def rub_out(ledger: Ledger, job: Job) -> None:
 
     Raises:
         Refused: nothing is pencilled.
+
     """
     if job.pencilled is None:
         raise Refused("Nothing is pencilled. A posting that was made is struck out instead.")
@@ -48,6 +50,7 @@ def post(ledger: Ledger, job: Job) -> int:
 
     Raises:
         Refused: nothing is pencilled, or nothing was measured before.
+
     """
     if job.pencilled is None:
         raise Refused("Nothing is pencilled. Write down what is changed first.")
@@ -56,9 +59,7 @@ def post(ledger: Ledger, job: Job) -> int:
     return stored.put_posting(ledger, "post the changes", job.number, posted)
 
 
-def write_down(
-    ledger: Ledger, job: Job, changes: tuple[Change, ...], title: str = ""
-) -> int:
+def write_down(ledger: Ledger, job: Job, changes: tuple[Change, ...], title: str = "") -> int:
     """Write down changes that have just been made: pencilled and posted in one step."""
     if job.pencilled is not None:
         pencil(ledger, job, changes, title)
@@ -83,6 +84,7 @@ def strike_out(ledger: Ledger, job: Job, posting: Posting, why: str = "") -> int
 
     Raises:
         Refused: it is only pencilled, or struck out already.
+
     """
     state = state_of(job, posting)
     if state is PostingState.PENCILLED:

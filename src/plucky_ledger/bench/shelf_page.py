@@ -40,8 +40,12 @@ def shelf(jobs: tuple[Job, ...]) -> tuple[Spine, ...]:
 def best_measure(job: Job) -> Measure:
     """The measure a job's book opens in: the first that was measured, times before the rest."""
     order = (Measure.SETTLED, Measure.READY, Measure.SYSTEM_UP, *Measure)
-    boots = [boot for boots in job.rounds for boot in boots]
-    return next((m for m in order if any(m in boot.readings for boot in boots)), Measure.SETTLED)
+    return next((measure for measure in order if is_measured(job, measure)), Measure.SETTLED)
+
+
+def is_measured(job: Job, measure: Measure) -> bool:
+    """Whether any boot of the job has this measure."""
+    return any(measure in boot.readings for boots in job.rounds for boot in boots)
 
 
 def _spine(job: Job) -> Spine:

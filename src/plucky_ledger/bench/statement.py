@@ -61,16 +61,15 @@ def _figure(row: VerdictRow) -> FigureLine:
 def _done(line: Line, measure: Measure) -> DoneLine:
     posting = line.posting
     counted = sum(boot.counts for boot in line.boots)
-    result = f"measured over {count(counted, 'start')}" if counted else "not measured yet"
+    result = f"measured over {count(counted, 'start')}" if counted else "no start recorded yet"
     if line.shift is not None:
         result = f"{saved_or_lost(line.shift)}, {count(counted, 'start')}"
     if line.state is PostingState.STRUCK_OUT:
         result = f"{result}; put back"
-    when = posting.posted_at if posting else None
-    first = line.boots[0].started_at if line.boots else when
+    when = posting.posted_at if posting else line.boots[0].started_at if line.boots else None
     changes = posting.changes if posting else ()
     return DoneLine(
-        day=day(when or first) if when or first else "",
+        day=day(when) if when else "",
         particulars=shown(posting.particulars) if posting else "As the PC came",
         details=tuple(shown(_detail(change)) for change in changes),
         result=result,

@@ -38,6 +38,9 @@ class VerdictPage:
     """The part of ``answer`` that is set bold."""
     stamp: str
     basis: str
+    """What the verdict rests on."""
+    legend: str
+    """Which round is drawn how."""
     rows: tuple[VerdictRow, ...]
     fair: str
     to_decide: str
@@ -62,7 +65,8 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
         answer=answer,
         strong=strong,
         stamp=stamp,
-        basis=_basis(shift, sides, _name(job, before), _name(job, after)),
+        basis=_basis(shift, sides),
+        legend=f"grey: {_name(job, before)} · black: {_name(job, after)}",
         rows=tuple(row for row in rows if row.before or row.after),
         fair=_fair(*sides),
         to_decide=_to_decide(job, before, after),
@@ -91,7 +95,7 @@ def _name(job: Job, index: int) -> str:
 
 
 def _nothing_to_compare(job: Job, line: int, whole: bool) -> VerdictPage:
-    rows = ()
+    rows: tuple[VerdictRow, ...] = ()
     if whole or line == 0:
         answer = "This is what it is measured against."
         basis = "Post a change, restart and record: then the rounds are compared here."
@@ -100,11 +104,9 @@ def _nothing_to_compare(job: Job, line: int, whole: bool) -> VerdictPage:
             basis = "Record the opening boots before anything is touched."
         rows = tuple(_lone_row(job.opening_boots, measure) for measure in Measure)
     else:
-        answer = "Not measured yet."
+        answer = "No boot recorded yet."
         basis = "Restart the PC and record its boots: then the verdict stands here."
-    return VerdictPage(
-        answer, "", "", basis, tuple(row for row in rows if row.after), "", ""
-    )
+    return VerdictPage(answer, "", "", basis, "", tuple(row for row in rows if row.after), "", "")
 
 
 def _lone_row(boots: tuple[Boot, ...], measure: Measure) -> VerdictRow:
@@ -122,7 +124,7 @@ def _row(job: Job, measure: Measure, before: int, after: int) -> VerdictRow:
     return VerdictRow(
         measure=measure,
         title=measure.terms.title,
-        explanation=f"{measure.terms.unit} {measure.terms.explanation}".strip(),
+        explanation=f"{measure.terms.unit_word} {measure.terms.explanation}".strip(),
         before=tuple(dots(sides[0], measure)),
         after=tuple(dots(sides[1], measure)),
         typical_before=shift.before.value if shift else None,
@@ -158,7 +160,7 @@ def sentence(shift: Shift | None, measure: Measure) -> tuple[str, str, str]:
     """The verdict as one sentence: all of it, its bold part, and the verdict word."""
     begin, less, more, subject = _ANSWERS[measure]
     if shift is None:
-        return f"{subject} was not measured in both rounds.", "", ""
+        return f"{subject} has no figure in one of the rounds.", "", ""
     amount = with_unit(abs(shift.value), measure)
     stamp = f"{str(shift.verdict).capitalize()}."
     if shift.verdict is Verdict.SAVED:
@@ -172,11 +174,8 @@ def sentence(shift: Shift | None, measure: Measure) -> tuple[str, str, str]:
     return f"{subject} may or may not have changed.", "may or may not", stamp
 
 
-def _basis(
-    shift: Shift | None, sides: tuple[tuple[Boot, ...], tuple[Boot, ...]], before: str, after: str
-) -> str:
-    boots = f"{count(len(counted(sides[0])), 'boot')} before and {len(counted(sides[1]))} after"
-    told = f"{boots} · grey: {before}, black: {after}"
+def _basis(shift: Shift | None, sides: tuple[tuple[Boot, ...], tuple[Boot, ...]]) -> str:
+    told = f"{count(len(counted(sides[0])), 'boot')} before and {len(counted(sides[1]))} after"
     if shift is None:
         return told
     span = interval(shift)
@@ -237,7 +236,7 @@ def balance_in_words(job: Job, measure: Measure) -> str:
     """Opening and closing of the book in one line."""
     book = keep_book(job, measure)
     if book.opening is None or book.closing is None:
-        return f"{measure.terms.title}: not measured."
+        return f"{measure.terms.title}: no figure yet."
     opening, closing = book.opening.value, book.closing.value
     return (
         f"{measure.terms.title}: {plain(opening, measure)} − saved "

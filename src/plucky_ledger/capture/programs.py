@@ -61,10 +61,8 @@ class ProgramSampler:
         """Lines for the runs that are new, changed or gone; ``seconds`` is the instant."""
         lines: list[Line] = []
         rows: list[ProgramRow] = []
-        ended: list[int] = []
         present = {int(name) for name in os.listdir(self._proc) if name.isdigit()}
-        for pid in self._runs.keys() - present:
-            ended.append(self._drop(pid))
+        ended = [self._drop(pid) for pid in self._runs.keys() - present]
         for pid in present:
             run = self._runs.get(pid)
             text = self._text(pid, run)

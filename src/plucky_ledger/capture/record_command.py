@@ -37,9 +37,16 @@ def main(arguments: Sequence[str]) -> int:
 def _echo() -> Listener:
     encoder = msgspec.json.Encoder()
 
+    heard = True
+
     def tell(lines: Sequence[Line]) -> None:
-        sys.stdout.buffer.write(b"".join(encoder.encode(line) + b"\n" for line in lines))
-        sys.stdout.buffer.flush()
+        nonlocal heard
+        if heard:
+            try:
+                sys.stdout.buffer.write(b"".join(encoder.encode(line) + b"\n" for line in lines))
+                sys.stdout.buffer.flush()
+            except BrokenPipeError:
+                heard = False  # the window went away; the recording goes on in its file
 
     return tell
 

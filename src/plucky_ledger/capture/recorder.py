@@ -52,6 +52,7 @@ def record(
 
     Raises:
         RecordingStopped: from the writer; what was written before is kept.
+
     """
     _emit(writer, listener, [source.header(), *source.opening_lines()])
     begin = clock.now()

@@ -1,4 +1,4 @@
-"""This PC as a source for the recorder."""
+"""The PC we run on, as a source for the recorder."""
 
 import os
 import resource
@@ -107,7 +107,7 @@ def boot_id(proc: Path = PROC) -> str:
 
 
 def power_source(supplies: Path = Path("/sys/class/power_supply")) -> str:
-    """"mains" or "battery"; empty when the PC does not tell."""
+    """Either "mains" or "battery"; empty when the PC does not tell."""
     try:
         mains = [
             (supply / "online").read_text().strip()

@@ -1,1 +1,1 @@
-"""The arithmetic of a job: plain types and pure functions, with no files, clock, system or screen."""
+"""The arithmetic of a job: plain types and pure functions; no files, clock, system, screen."""

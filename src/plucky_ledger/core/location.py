@@ -33,7 +33,7 @@ def in_unit(units: int, measure: Measure) -> float:
 
 def in_book_units(value: float, measure: Measure) -> int:
     """A figure in the measure's unit as whole book units."""
-    return round(value * 10**measure.terms.decimals)
+    return round(value * float(10**measure.terms.decimals))
 
 
 def pseudo_median(values: Sequence[float]) -> float:

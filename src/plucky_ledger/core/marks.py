@@ -2,6 +2,7 @@
 
 from collections.abc import Mapping
 from enum import StrEnum
+from itertools import pairwise
 
 
 class Mark(StrEnum):
@@ -55,7 +56,7 @@ def faults(marks: Marks) -> tuple[str, ...]:
     """What cannot be right about these marks, one sentence each; empty when all is well."""
     found = []
     seen = [(mark, marks[mark]) for mark in PERSON_MARKS if mark in marks]
-    for (earlier, first), (later, second) in zip(seen, seen[1:], strict=False):
+    for (earlier, first), (later, second) in pairwise(seen):
         if second < first:
             found.append(
                 f"“{later}” at {second:.1f} s lies before “{earlier}” at {first:.1f} s: "

@@ -40,6 +40,11 @@ class Terms:
     grows_with_size: bool
     """Whether the spread between boots is proportional to the figure (times, work, memory)."""
 
+    @property
+    def unit_word(self) -> str:
+        """The unit as it is written where there is room."""
+        return "seconds" if self.unit == "s" else self.unit
+
 
 TERMS: dict[Measure, Terms] = {
     Measure.READY: Terms(

@@ -1,6 +1,7 @@
 """Program runs: what one process of one program used over a boot."""
 
 from dataclasses import dataclass
+from math import isnan, nan
 
 from plucky_ledger.core.samples import Floats
 
@@ -75,7 +76,7 @@ def use_by_program(
 def _use(group: list[ProgramRun], start: float, end: float) -> ProgramUse:
     alive = [run for run in group if run.ended is None or run.ended > end]
     read = [_grown(run, run.bytes_read, start, end) for run in group]
-    known = [amount for amount in read if amount == amount]  # NaN is unlike itself
+    known = [amount for amount in read if not isnan(amount)]
     return ProgramUse(
         name=group[0].name,
         command=max((run.command for run in group), key=len),
@@ -98,4 +99,4 @@ def _at(run: ProgramRun, column: Floats, instant: float) -> float:
 def _grown(run: ProgramRun, column: Floats, start: float, end: float) -> float:
     """Growth of a cumulative column in the span. A run's counters begin at zero with it."""
     before = _at(run, column, start) if run.started < start else 0.0
-    return max(0.0, _at(run, column, end) - before) if before == before else float("nan")
+    return max(0.0, _at(run, column, end) - before) if not isnan(before) else nan

@@ -59,7 +59,7 @@ def find_settled(
     found = _first_calm(usable, calm, after, levels)
     if found is not None:
         return Settled(_refined(usable, calm, found, after), censored=False, own_rest=False)
-    rest = _rest_levels(usable, samples.cores, after, levels)
+    rest = _rest_levels(usable, after, levels)
     if rest is not None:
         calm_for_it = _calm(usable, samples.cores, rest)
         found = _first_calm(usable, calm_for_it, after, rest)
@@ -87,7 +87,7 @@ def _first_calm(usable: Rates, calm: Bools, after: float, levels: CalmLevels) ->
         if window_end > edges[-1] + 1e-6:
             return None
         busy = np.interp(window_end, edges, busy_so_far) - busy_so_far[index]
-        if busy <= levels.spike_share * levels.window_seconds and _starts_quietly(calm, index):
+        if busy <= levels.spike_share * levels.window_seconds and _starts_quietly(calm, int(index)):
             return int(index)
     return None
 
@@ -114,9 +114,7 @@ def _load(usable: Rates, index: int) -> float:
     return float(np.nanmax([usable.cpu_share[index], usable.disk_share[index], 0.0]))
 
 
-def _rest_levels(
-    usable: Rates, cores: int, after: float, levels: CalmLevels
-) -> CalmLevels | None:
+def _rest_levels(usable: Rates, after: float, levels: CalmLevels) -> CalmLevels | None:
     """Levels from the PC's own rest: the last stretch, if it has stopped falling."""
     end = float(usable.end[-1])
     tail = usable.start >= end - 3 * levels.window_seconds

@@ -51,6 +51,7 @@ def boot_from_bytes(data: bytes) -> RecordedBoot:
 
     Raises:
         RecordingFault: see ``read_recording``.
+
     """
     return boot_from(read_recording(io.BytesIO(data)))
 

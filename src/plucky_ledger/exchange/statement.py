@@ -32,7 +32,7 @@ class DoneLine:
     result: str
     struck_out: bool
     balance: float | None
-    """In the book's measure; None when it was not measured."""
+    """In the book's measure; None when it has no figure."""
     balance_text: str
 
 

@@ -6,7 +6,6 @@ cumulative unless it says otherwise; None means not known.
 
 from typing import Annotated
 
-import msgspec
 from msgspec import Meta, Struct
 
 FORMAT = "plucky-ledger-recording"
@@ -189,7 +188,7 @@ LINE_TYPES: tuple[type[Struct], ...] = (
     ProgramLine, ProgramsLine, SampleLine, EndLine,
 )  # fmt: skip
 
-KINDS = frozenset(str(msgspec.inspect.type_info(kind).tag) for kind in LINE_TYPES)  # type: ignore[attr-defined]
+KINDS = frozenset(str(kind.__struct_config__.tag) for kind in LINE_TYPES)
 
 
 def bounded(text: str, limit: int = 1024) -> str:

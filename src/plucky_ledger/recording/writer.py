@@ -1,4 +1,4 @@
-"""Writing a recording: append-only, flushed line by line, so that a kill costs one sample at most."""
+"""Writing a recording: append-only and flushed, so that a kill costs one sample at most."""
 
 import os
 import shutil
@@ -29,6 +29,7 @@ class RecordingWriter:
 
     Raises:
         RecordingStopped: the folder cannot be written to, or the disk is (nearly) full.
+
     """
 
     def __init__(self, path: Path) -> None:

@@ -181,4 +181,6 @@ _UPDATE = Program(
     "/usr/lib/system-updates --install",
     (Read("package-lists", 140, scattered=True), Compute(16, 2), Write(260), Compute(5)),
 )
-_SWAP_CLEARING = Program("swapclear", "/usr/sbin/swapclear", (Read("swap-map", 38, scattered=True), Write(300)))
+_SWAP_CLEARING = Program(
+    "swapclear", "/usr/sbin/swapclear", (Read("swap-map", 38, scattered=True), Write(300))
+)

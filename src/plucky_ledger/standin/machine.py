@@ -169,7 +169,7 @@ class Machine:
                 return
         self._end(process)
 
-    def _act(self, process: Process, action: Action) -> bool:
+    def _act(self, process: Process, action: Action) -> bool:  # noqa: C901 one case an action
         """Begin an action; True when it took no time."""
         match action:
             case Sleep(seconds):

@@ -59,14 +59,15 @@ def _sign_in(
 
 
 SYSTEM_SERVICES = (
-    _service("device-setup.service", "device setup", Compute(1.6, 2), Read("firmware", 18, True), Up()),
+    _service("device-setup.service", "device setup", Compute(1.6, 2), Read("firmware", 18, True),
+             Up()),
     _service("message-bus.service", "message bus", Compute(0.3), Read("bus", 4), Hold(5), Up(),
              after=("device-setup.service",)),
     _service("log-keeper.service", "log keeper", Read("old-log", 12, True), Compute(0.4), Hold(18),
              Up()),
-    _service("harbour-guard.service", "Harbour Guard", Read("guard-signatures", 190), Compute(4.2, 2),
-             Hold(395), Up(), Compute(2.0), after=("device-setup.service",), system=False,
-             guarded=True),
+    _service("harbour-guard.service", "Harbour Guard", Read("guard-signatures", 190),
+             Compute(4.2, 2), Hold(395), Up(), Compute(2.0), after=("device-setup.service",),
+             system=False, guarded=True),
     _service("wireless-setup.service", "wireless setup", Compute(0.5), Sleep(3.4), Compute(0.3),
              Hold(22), Up(), after=("harbour-guard.service",)),
     _service("time-sync.service", "time sync", Sleep(2.5), Compute(0.1), Up(),
@@ -76,8 +77,8 @@ SYSTEM_SERVICES = (
     _service("pilotcard-reader.service", "Pilotcard Reader", Read("card-driver", 22, True),
              Compute(1.1), Sleep(1.2), Hold(18), Up(), after=("message-bus.service",),
              system=False),
-    _service("sign-in-screen.service", "sign-in screen", Read("greeter", 40), Compute(1.6), Hold(80),
-             Tell("sign-in shown"), Up(), after=("wireless-setup.service",)),
+    _service("sign-in-screen.service", "sign-in screen", Read("greeter", 40), Compute(1.6),
+             Hold(80), Tell("sign-in shown"), Up(), after=("wireless-setup.service",)),
 )  # fmt: skip
 
 DESKTOP = Entry(

@@ -86,7 +86,7 @@ class StandinBoot:
         self.run = BootRun(pc.hardware, pc.entries, setup, rng)
         self._run_numbers: dict[int, int] = {}
         self._rows: dict[int, ProgramRow] = {}
-        self._samples = 0
+        self._marked: set[str] = set()
         self.keep_pace: Callable[[float], bool] | None = None
         """Called with the seconds that have just gone by; False ends the recording."""
 
@@ -131,12 +131,11 @@ class StandinBoot:
 
     def sample(self) -> Sequence[Line]:
         machine = self.run.machine
-        self._samples += 1
         seconds = round(machine.now, 3)
         own = self._recorder
         own.cpu_seconds += SAMPLE_COST_SECONDS
         machine.cpu_seconds += SAMPLE_COST_SECONDS
-        lines = self._program_lines(seconds)
+        lines = [*self._new_marks(), *self._program_lines(seconds)]
         lines.append(
             SampleLine(
                 seconds=seconds,
@@ -156,9 +155,7 @@ class StandinBoot:
         lines: list[Line] = []
         rows = []
         alive = {process.pid: process for process in self.run.alive()}
-        ended = [
-            self._run_numbers.pop(pid) for pid in list(self._run_numbers) if pid not in alive
-        ]
+        ended = [self._run_numbers.pop(pid) for pid in list(self._run_numbers) if pid not in alive]
         for pid, process in alive.items():
             if pid not in self._run_numbers:
                 self._run_numbers[pid] = len(self._rows)
@@ -187,19 +184,22 @@ class StandinBoot:
         )
 
     def closing_lines(self) -> Sequence[Line]:
-        instant_of = self.run.machine.instant_of
-        userspace = instant_of("userspace") or 0.0
+        userspace = self.run.machine.instant_of("userspace") or 0.0
         lines: list[Line] = [
             MarkLine("kernel started", 0.0, "kernel"),
             StageLine("kernel", 0.0, round(userspace, 3)),
         ]
-        for event in MARKED_EVENTS:
-            instant = instant_of(event)
-            if instant is not None:
-                lines.append(MarkLine(event, round(instant, 3), "stand-in PC"))
+        lines.extend(self._new_marks())
         lines.extend(self._entry_lines())
         lines.extend(_activity(trace) for trace in self.run.traces.values())
         return lines
+
+    def _new_marks(self) -> Iterable[MarkLine]:
+        for event in MARKED_EVENTS:
+            instant = self.run.machine.instant_of(event)
+            if instant is not None and event not in self._marked:
+                self._marked.add(event)
+                yield MarkLine(event, round(instant, 3), "stand-in PC")
 
     def _entry_lines(self) -> Iterable[EntryLine]:
         for entry in self._pc.entries:

@@ -8,10 +8,11 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from types import TracebackType
-from typing import Any, Self
+from typing import Self
 
 from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import Session
+from sqlalchemy.pool import NullPool
 
 from plucky_ledger.store.errors import LedgerFault, told_plainly
 from plucky_ledger.store.schema import NEWEST, bring_up_to_date
@@ -29,6 +30,7 @@ class Ledger:
 
     Raises:
         LedgerFault: not a ledger, of a newer version, damaged, or out of reach. Untouched then.
+
     """
 
     def __init__(self, path: Path) -> None:
@@ -80,6 +82,8 @@ class Ledger:
                 )
             if not new:
                 shutil.copy2(self.path, _beside(self.path, f".before-{NEWEST}"))
+            else:
+                connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
             bring_up_to_date(connection)
 
     @contextmanager
@@ -88,6 +92,7 @@ class Ledger:
 
         Raises:
             LedgerFault: it could not be saved; nothing of it is.
+
         """
         with told_plainly(self.path), Session(self._engine) as session, session.begin():
             yield session
@@ -181,13 +186,12 @@ def _engine(path: Path, read_only: bool) -> Engine:
             isolation_level=None,
         )
 
-    engine = create_engine("sqlite://", creator=connect)
+    engine = create_engine("sqlite://", creator=connect, poolclass=NullPool)
 
     @event.listens_for(engine, "connect")
-    def _prepare(connection: Any, _record: object) -> None:
+    def _prepare(connection: sqlite3.Connection, _record: object) -> None:
         connection.execute("PRAGMA foreign_keys = ON")
         if not read_only:
-            connection.execute(f"PRAGMA application_id = {APPLICATION_ID}")
             connection.execute("PRAGMA synchronous = FULL")
 
     @event.listens_for(engine, "begin")

@@ -8,7 +8,6 @@ import json
 from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass
-from typing import Any
 
 from sqlalchemy import delete, event, func, inspect, select
 from sqlalchemy.orm import InstanceState, Session, UOWTransaction
@@ -64,15 +63,19 @@ def step(ledger: Ledger, label: str, job: int | None) -> Iterator[Session]:
 def _note_gone_and_changed(
     session: Session, changes: list[tuple[str, str | None, str | None]]
 ) -> None:
-    for obj in session.dirty:
-        if _undoable(obj) and session.is_modified(obj):
-            changes.append((obj.__tablename__, _image(obj, before=True), _image(obj)))
-    for obj in session.deleted:
-        if _undoable(obj):
-            changes.append((obj.__tablename__, _image(obj, before=True), None))
+    changes.extend(
+        (obj.__tablename__, _image(obj, before=True), _image(obj))
+        for obj in session.dirty
+        if _undoable(obj) and session.is_modified(obj)
+    )
+    changes.extend(
+        (obj.__tablename__, _image(obj, before=True), None)
+        for obj in session.deleted
+        if _undoable(obj)
+    )
 
 
-def _undoable(obj: Any) -> bool:
+def _undoable(obj: object) -> bool:
     return getattr(obj, "__tablename__", None) in UNDOABLE
 
 

@@ -88,6 +88,4 @@ class StepImageRow(Base):
     after: Mapped[str | None]
 
 
-UNDOABLE: dict[str, type[Base]] = {
-    row.__tablename__: row for row in (JobRow, PostingRow, BootRow)
-}
+UNDOABLE: dict[str, type[Base]] = {row.__tablename__: row for row in (JobRow, PostingRow, BootRow)}

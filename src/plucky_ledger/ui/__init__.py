@@ -1,0 +1,1 @@
+"""The window. It holds no arithmetic: it asks the use cases and paints what it gets."""

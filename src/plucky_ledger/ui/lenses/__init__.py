@@ -1,0 +1,1 @@
+"""The five lenses of the right page."""

@@ -1,0 +1,289 @@
+"""The left page: the book's lines, its balance, and the next step."""
+
+from typing import Any
+
+from PySide6.QtCore import (
+    QAbstractListModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPointF,
+    QRect,
+    QRectF,
+    QSize,
+    Qt,
+    Signal,
+)
+from PySide6.QtGui import QFontMetrics, QPainter, QPen
+from PySide6.QtWidgets import (
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QListView,
+    QPushButton,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from plucky_ledger.bench.book_page import BookPage, BookRow, book_page
+from plucky_ledger.core.job import PostingState
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.next_step import Step
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.signs import draw_dots, draw_state
+from plucky_ledger.ui.theme import ink, named, scaled_font
+
+Index = QModelIndex | QPersistentModelIndex
+COLUMN_CHARACTERS = 7
+"""Width of each amount column, in digits."""
+SIGN_WIDTH = 34
+MARGIN = 12
+
+
+class BookModel(QAbstractListModel):
+    """The rows of the book, and the balance as last row."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.page: BookPage | None = None
+
+    def show_page(self, page: BookPage | None) -> None:
+        """Show another page."""
+        self.beginResetModel()
+        self.page = page
+        self.endResetModel()
+
+    def rowCount(self, parent: Index | None = None) -> int:
+        if self.page is None or (parent is not None and parent.isValid()):
+            return 0
+        return len(self.page.rows) + 1
+
+    def row(self, index: Index) -> BookRow | None:
+        """The row at an index; None for the balance at the foot."""
+        rows = self.page.rows if self.page else ()
+        return rows[index.row()] if index.row() < len(rows) else None
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if not index.isValid() or self.page is None:
+            return None
+        if role in (
+            Qt.ItemDataRole.DisplayRole,
+            Qt.ItemDataRole.AccessibleTextRole,
+        ):
+            row = self.row(index)
+            return row.spoken if row else f"Balance {self.page.closing}"
+        return None
+
+
+class BookDelegate(QStyledItemDelegate):
+    """Paints a line: sign, particulars, dot strip, remark, and the three amounts."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        model = index.model()
+        assert isinstance(model, BookModel)
+        height = QFontMetrics(scaled_font(1.0, bold=True)).height()
+        small = QFontMetrics(scaled_font(0.84)).height()
+        if model.row(index) is None:
+            return QSize(200, height + 22)
+        return QSize(200, height + small + 32)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        model = index.model()
+        assert isinstance(model, BookModel)
+        assert model.page is not None
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        box: QRect = option.rect
+        colours = ink()
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(box, colours.of("wash"))
+            if option.state & QStyle.StateFlag.State_HasFocus:
+                painter.fillRect(box.left(), box.top(), 4, box.height(), colours.of("saved"))
+        row = model.row(index)
+        if row is None:
+            self._paint_balance(painter, box, model.page)
+        else:
+            selected = bool(option.state & QStyle.StateFlag.State_Selected)
+            self._paint_row(painter, box, row, model.page, selected)
+            painter.setPen(QPen(colours.of("faint"), 1))
+            painter.drawLine(box.bottomLeft(), box.bottomRight())
+        painter.restore()
+
+    def _paint_row(
+        self, painter: QPainter, box: QRect, row: BookRow, page: BookPage, selected: bool
+    ) -> None:
+        colours = ink()
+        pencilled = row.state is PostingState.PENCILLED
+        colour = colours.of("pencil" if pencilled and not selected else "ink")
+        font = scaled_font(1.0, bold=not pencilled)
+        font.setStrikeOut(row.state is PostingState.STRUCK_OUT)
+        metrics = QFontMetrics(font)
+        top, width = box.top() + 7, column_width()
+        draw_state(painter, QPointF(box.left() + 17, top + metrics.height() / 2), row.state, colour)
+        painter.setFont(font)
+        painter.setPen(colour)
+        room = box.width() - SIGN_WIDTH - MARGIN - _columns_used(row) * width
+        text = metrics.elidedText(row.particulars, Qt.TextElideMode.ElideRight, room)
+        painter.drawText(QPointF(box.left() + SIGN_WIDTH, top + metrics.ascent()), text)
+        font.setStrikeOut(False)
+        painter.setFont(font)
+        baseline = top + metrics.ascent()
+        _amount(painter, box, 2, baseline, row.saved, "saved")
+        _amount(painter, box, 1, baseline, row.lost, "lost")
+        painter.setFont(scaled_font(1.0, bold=True))
+        _amount(painter, box, 0, baseline, row.balance, "ink")
+        strip = QRectF(
+            box.left() + SIGN_WIDTH, top + metrics.height() + 4,
+            box.width() - SIGN_WIDTH - MARGIN - 2.4 * width, 12,
+        )  # fmt: skip
+        draw_dots(painter, strip, row.dots, row.typical, page.span, colour, colours.of("faint"))
+        painter.setFont(scaled_font(0.84))
+        painter.setPen(colours.of("ink" if selected else "pencil"))
+        small = painter.fontMetrics()
+        remark = small.elidedText(
+            row.remark, Qt.TextElideMode.ElideRight, box.width() - SIGN_WIDTH - MARGIN
+        )
+        painter.drawText(
+            QPointF(box.left() + SIGN_WIDTH, strip.bottom() + small.ascent() + 1), remark
+        )
+
+    def _paint_balance(self, painter: QPainter, box: QRect, page: BookPage) -> None:
+        colours = ink()
+        painter.setPen(QPen(colours.of("ink"), 1.4))
+        painter.drawLine(box.topLeft(), box.topRight())
+        painter.setFont(scaled_font(1.0, bold=True))
+        metrics = painter.fontMetrics()
+        baseline = box.top() + 10 + metrics.ascent()
+        painter.setPen(colours.of("ink"))
+        painter.drawText(QPointF(box.left() + SIGN_WIDTH, baseline), "Balance")
+        _amount(painter, box, 2, baseline, page.saved, "saved")
+        _amount(painter, box, 1, baseline, page.lost, "lost")
+        _amount(painter, box, 0, baseline, page.closing, "ink")
+        if not page.closing:
+            return
+        painter.setPen(QPen(colours.of("ink"), 1))
+        right = box.right() - MARGIN
+        left = right - max(metrics.horizontalAdvance(page.closing), column_width() - 12)
+        for below in (4, 7):
+            painter.drawLine(QPointF(left, baseline + below), QPointF(right, baseline + below))
+
+
+def column_width() -> int:
+    """Width of one amount column."""
+    return QFontMetrics(scaled_font(1.0, bold=True)).horizontalAdvance("0" * COLUMN_CHARACTERS)
+
+
+def _columns_used(row: BookRow) -> int:
+    return 3 if row.saved else 2 if row.lost else 1
+
+
+def _amount(
+    painter: QPainter, box: QRect, column: int, baseline: float, text: str, colour: str
+) -> None:
+    """Right-aligned in the ``column``-th column from the right."""
+    painter.setPen(ink().of(colour))
+    right = box.right() - MARGIN - column * column_width()
+    painter.drawText(QPointF(right - painter.fontMetrics().horizontalAdvance(text), baseline), text)
+
+
+class BookView(QWidget):
+    """The left page.
+
+    Signals:
+        next_wanted(Step): the button of the next step was pressed.
+    """
+
+    next_wanted = Signal(object)
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.setObjectName("bookPage")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._desk = desk
+        self._step = Step.RECORD_OPENING
+        self.model = BookModel()
+        self.lines = QListView()
+        self.lines.setModel(self.model)
+        self.lines.setItemDelegate(BookDelegate(self.lines))
+        self.lines.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
+        self.lines.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.lines.setAccessibleName("The book")
+        self.lines.selectionModel().currentChanged.connect(self._line_chosen)
+        self.measure = QComboBox()
+        self.measure.setProperty("flat", True)
+        self.measure.setAccessibleName("Book kept in")
+        for measure in Measure:
+            unit = f", {measure.terms.unit_word}"
+            self.measure.addItem(measure.terms.title + unit.rstrip(", "), measure)
+        self.measure.activated.connect(
+            lambda at: desk.keep_book_in(Measure(self.measure.itemData(at)))
+        )
+        self._sentence = QLabel()
+        self._sentence.setWordWrap(True)
+        self.button = QPushButton()
+        self.button.setProperty("main", True)
+        self.button.clicked.connect(lambda: self.next_wanted.emit(self._step))
+        self._lay_out()
+        desk.job_changed.connect(self.refresh)
+        desk.measure_changed.connect(self.refresh)
+        desk.line_changed.connect(self._show_line)
+
+    def _lay_out(self) -> None:
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        head = named("bookHead")
+        row = QHBoxLayout(head)
+        row.setContentsMargins(MARGIN, 6, MARGIN, 6)
+        row.setSpacing(4)
+        row.addWidget(_quiet("Book kept in"))
+        row.addWidget(self.measure)
+        row.addStretch(1)
+        for title in ("Saved", "Lost", "Balance"):
+            label = _quiet(title)
+            label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            label.setFixedWidth(column_width() - 4)
+            row.addWidget(label)
+        layout.addWidget(head)
+        layout.addWidget(self.lines, 1)
+        foot = named("bookFoot")
+        row = QHBoxLayout(foot)
+        row.setContentsMargins(MARGIN, 9, MARGIN, 9)
+        words = QVBoxLayout()
+        words.setSpacing(1)
+        words.addWidget(_quiet("Next"))
+        words.addWidget(self._sentence)
+        row.addLayout(words, 1)
+        row.addWidget(self.button, 0, Qt.AlignmentFlag.AlignVCenter)
+        layout.addWidget(foot)
+
+    def refresh(self) -> None:
+        """Show the job as it is now."""
+        job = self._desk.job
+        if job is None:
+            self.model.show_page(None)
+            return
+        page = book_page(job, self._desk.measure)
+        self._step = page.step
+        self.model.show_page(page)
+        self._sentence.setText(page.next_sentence)
+        self.button.setText(page.next_button)
+        self.measure.setCurrentIndex(self.measure.findData(self._desk.measure))
+        self._show_line()
+
+    def _show_line(self) -> None:
+        index = self.model.index(self._desk.line)
+        if index.isValid() and self.lines.currentIndex().row() != index.row():
+            self.lines.setCurrentIndex(index)
+
+    def _line_chosen(self, current: QModelIndex, _before: QModelIndex) -> None:
+        if current.isValid():
+            self._desk.select_line(current.row())
+
+
+def _quiet(text: str) -> QLabel:
+    label = QLabel(text)
+    label.setProperty("quiet", True)
+    return label

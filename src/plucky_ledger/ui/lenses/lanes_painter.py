@@ -1,0 +1,240 @@
+"""Painting a timeline: flags, ruler, stage band, curves and lanes, on any painter."""
+
+import math
+from collections.abc import Sequence
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QTransform
+
+from plucky_ledger.bench.lanes_page import Band, Flag, Lane, Strip
+from plucky_ledger.ui.lenses.time_axis import TimeAxis
+from plucky_ledger.ui.theme import Ink, scaled_font
+
+FLAG_ROWS = 3
+STRIP_HEIGHT = 40
+BAND_HEIGHT = 22
+MOST_LANE_HEIGHT, LEAST_LANE_HEIGHT = 26, 18
+"""Lanes are as high as the room allows, within these."""
+
+
+def curve(strip: Strip) -> QPainterPath:
+    """The strip's steps as an area in seconds and share of full height (0 to 1, upwards)."""
+    path = QPainterPath()
+    open_ = False
+    for start, end, height in zip(strip.edges, strip.edges[1:], strip.heights, strict=False):
+        if math.isnan(height):
+            if open_:
+                path.lineTo(start, 0.0)
+            open_ = False
+            continue
+        if not open_:
+            path.moveTo(start, 0.0)
+        path.lineTo(start, height)
+        path.lineTo(end, height)
+        open_ = True
+    if open_:
+        path.lineTo(strip.edges[-1], 0.0)
+    return path
+
+
+class LanesPainter:
+    """Paints the parts of one page of lanes with one axis and one set of colours."""
+
+    def __init__(
+        self, painter: QPainter, axis: TimeAxis, colours: Ink, width: float, lane_height: int
+    ) -> None:
+        self._painter = painter
+        self._axis = axis
+        self._colours = colours
+        self._width = width
+        self._lane_height = lane_height
+        self._font = scaled_font(0.88)
+        self._small = scaled_font(0.8)
+
+    def flags(self, flags: Sequence[Flag], top: float, bottom: float) -> None:
+        """Marks as flags in rows that do not overlap, each with its line down to ``bottom``."""
+        painter, axis = self._painter, self._axis
+        painter.setFont(self._small)
+        metrics = QFontMetricsF(self._small)
+        height = metrics.height() + 1
+        taken = [-math.inf] * FLAG_ROWS
+        for flag in flags:
+            x = axis.x(flag.seconds)
+            if not axis.left - 1 <= x <= axis.right + 1:
+                continue
+            width = metrics.horizontalAdvance(flag.label) + 14
+            leftwards = x + width > self._width
+            begin = x - width if leftwards else x
+            free = [row for row in range(FLAG_ROWS) if taken[row] <= begin]
+            row = free[0] if free else min(range(FLAG_ROWS), key=taken.__getitem__)
+            taken[row] = begin + width + 3
+            y = top + row * (height + 2)
+            painter.setPen(QPen(self._colours.of("ink"), 1, Qt.PenStyle.DashLine))
+            painter.drawLine(QPointF(x, y), QPointF(x, bottom))
+            painter.setPen(QPen(self._colours.of("ink"), 1))
+            painter.setBrush(self._colours.of("page"))
+            painter.drawPath(_flag_shape(x, y, width, height, leftwards))
+            painter.drawText(QPointF(begin + (9 if leftwards else 5), y + metrics.ascent()),
+                             flag.label)  # fmt: skip
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    @property
+    def flags_height(self) -> float:
+        """Height all flag rows take."""
+        return FLAG_ROWS * (QFontMetricsF(self._small).height() + 3) + 2
+
+    def ruler(self, top: float, bottom: float) -> None:
+        """Seconds along the top and faint lines down to ``bottom``."""
+        painter = self._painter
+        painter.setFont(self._small)
+        metrics = QFontMetricsF(self._small)
+        for seconds, label in self._axis.ticks():
+            x = self._axis.x(seconds)
+            painter.setPen(QPen(self._colours.of("faint"), 1))
+            painter.drawLine(QPointF(x, top + metrics.height()), QPointF(x, bottom))
+            painter.setPen(self._colours.of("pencil"))
+            left = min(max(x - metrics.horizontalAdvance(label) / 2, self._axis.left - 20),
+                       self._axis.right - metrics.horizontalAdvance(label))  # fmt: skip
+            painter.drawText(QPointF(left, top + metrics.ascent()), label)
+        heading = "took"
+        right = self._width - 4 - metrics.horizontalAdvance(heading)
+        painter.setPen(self._colours.of("pencil"))
+        painter.drawText(QPointF(right, top + metrics.ascent()), heading)
+
+    def bands(self, bands: Sequence[Band], top: float) -> None:
+        """The stage band; the sign-in wait is hatched and says that it is not charged."""
+        painter = self._painter
+        painter.setFont(self._font)
+        metrics = QFontMetricsF(self._font)
+        for index, band in enumerate(bands):
+            box = self._clipped(band.start, band.end, top, BAND_HEIGHT)
+            if box is None:
+                continue
+            shade = "page" if band.not_charged else ("paper", "faint")[index % 2]
+            painter.setPen(QPen(self._colours.of("rule"), 1))
+            painter.setBrush(self._colours.of(shade))
+            painter.drawRect(box)
+            if band.not_charged:
+                painter.setBrush(QBrush(self._colours.of("rule"), Qt.BrushStyle.BDiagPattern))
+                painter.drawRect(box)
+            for text in _captions(band):
+                wide = metrics.horizontalAdvance(text)
+                if wide + 6 <= box.width():
+                    place = QRectF(box.center().x() - wide / 2 - 2, top + 3, wide + 4,
+                                   BAND_HEIGHT - 6)  # fmt: skip
+                    if band.not_charged:
+                        painter.fillRect(place, self._colours.of("page"))
+                    painter.setPen(self._colours.of("ink"))
+                    painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
+                    break
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+
+    def strip(
+        self, strip: Strip, path: QPainterPath, top: float, behind: QPainterPath | None
+    ) -> None:
+        """One curve with its title in the margin; ``behind`` is drawn as an outline."""
+        painter, axis = self._painter, self._axis
+        colour = self._colours.of(strip.kind)
+        painter.setPen(colour)
+        painter.setFont(scaled_font(0.88, bold=True))
+        painter.drawText(QPointF(2, top + 14), strip.title)
+        painter.setPen(self._colours.of("pencil"))
+        painter.setFont(self._small)
+        painter.drawText(QPointF(2, top + 14 + QFontMetricsF(self._small).height()), strip.caption)
+        base = top + STRIP_HEIGHT - 4
+        painter.save()
+        painter.setClipRect(QRectF(axis.left, top - 2, axis.right - axis.left, STRIP_HEIGHT))
+        painter.setTransform(
+            QTransform(axis.pixels_per_second, 0, 0, -(STRIP_HEIGHT - 6), axis.x(0.0), base), True
+        )
+        fill = QColor(colour)
+        fill.setAlpha(56)
+        painter.setPen(_cosmetic(colour, 1.3))
+        painter.setBrush(fill)
+        painter.drawPath(path)
+        if behind is not None:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(_cosmetic(self._colours.of("pencil"), 1.2))
+            painter.drawPath(behind)
+        painter.restore()
+        painter.setPen(QPen(self._colours.of("rule"), 1))
+        painter.drawLine(QPointF(axis.left, base), QPointF(axis.right, base))
+
+    def lane(self, lane: Lane, top: float, behind: Lane | None) -> None:
+        """One entry: hollow while it waits, solid while it starts, thin while it runs on."""
+        painter, axis = self._painter, self._axis
+        ink, middle = self._colours.of("ink"), top + self._lane_height / 2
+        painter.setFont(self._font)
+        metrics = QFontMetricsF(self._font)
+        painter.setPen(self._colours.of("pencil" if lane.part_of_system else "ink"))
+        name = metrics.elidedText(lane.name, Qt.TextElideMode.ElideRight, axis.left - 14)
+        painter.drawText(QPointF(2, middle + metrics.ascent() / 2 - 1), name)
+        if lane.running and (box := self._clipped(*lane.running, middle, 0)):
+            painter.setPen(QPen(self._colours.of("pencil"), 1.2))
+            painter.drawLine(box.topLeft(), box.topRight())
+        if lane.waiting and (box := self._clipped(*lane.waiting, middle - 5, 10)):
+            painter.setPen(QPen(ink, 1.2))
+            painter.setBrush(self._colours.of("page"))
+            painter.drawRect(box)
+        if lane.starting and (box := self._clipped(*lane.starting, middle - 5, 10)):
+            solid = QColor(ink)
+            solid.setAlpha(190)
+            painter.fillRect(box.adjusted(0, 0, max(0.0, 1.5 - box.width()), 0), solid)
+        if behind and behind.starting and (box := self._clipped(*behind.starting, middle - 8, 16)):
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.setPen(QPen(self._colours.of("pencil"), 1.2))
+            painter.drawRect(box)
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        self._beside(lane, middle, metrics)
+        painter.setPen(QPen(self._colours.of("faint"), 1))
+        bottom = top + self._lane_height
+        painter.drawLine(QPointF(0, bottom), QPointF(self._width, bottom))
+
+    def _beside(self, lane: Lane, middle: float, metrics: QFontMetricsF) -> None:
+        """Note and the seconds it took to start."""
+        painter = self._painter
+        baseline = middle + metrics.ascent() / 2 - 1
+        painter.setPen(self._colours.of("ink"))
+        painter.drawText(
+            QPointF(self._width - 4 - metrics.horizontalAdvance(lane.took), baseline), lane.took
+        )
+        if lane.note:
+            font = scaled_font(0.84)
+            font.setItalic(True)
+            painter.setFont(font)
+            painter.setPen(self._colours.of("pencil"))
+            x = max(self._axis.left, self._axis.x((lane.starting or (0.0, 0.0))[1]) + 6)
+            wide = QFontMetricsF(font).horizontalAdvance(lane.note)
+            x = max(self._axis.left + 4, min(x, self._axis.right - wide))
+            painter.drawText(QPointF(x, baseline), lane.note)
+
+    def _clipped(self, start: float, end: float, top: float, height: float) -> QRectF | None:
+        """The box of a span, cut at the axis; None when it lies outside."""
+        left = max(self._axis.x(start), self._axis.left)
+        right = min(self._axis.x(end), self._axis.right)
+        return QRectF(left, top, right - left, height) if right >= left else None
+
+
+def _captions(band: Band) -> tuple[str, ...]:
+    """Texts for a band, the longest first; the first that fits is used."""
+    if band.not_charged:
+        return ("sign-in wait, not charged", "not charged", "wait")
+    return (band.label,)
+
+
+def _cosmetic(colour: QColor, width: float) -> QPen:
+    pen = QPen(colour, width)
+    pen.setCosmetic(True)
+    return pen
+
+
+def _flag_shape(x: float, y: float, width: float, height: float, leftwards: bool) -> QPainterPath:
+    """A pennant with a notch at its fly end."""
+    sign = -1 if leftwards else 1
+    path = QPainterPath(QPointF(x, y))
+    path.lineTo(x + sign * width, y)
+    path.lineTo(x + sign * (width - 5), y + height / 2)
+    path.lineTo(x + sign * width, y + height)
+    path.lineTo(x, y + height)
+    path.closeSubpath()
+    return path

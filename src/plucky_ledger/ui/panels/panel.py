@@ -1,0 +1,80 @@
+"""What all panels share: a title, a body, and buttons at the foot."""
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QKeySequence, QShortcut
+from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+
+from plucky_ledger.ui.theme import title_font
+
+
+class Panel(QWidget):
+    """A page that stands in place of the lenses until it is closed.
+
+    Signals:
+        closed(): done with, or left with Escape.
+    """
+
+    closed = Signal()
+
+    def __init__(self, title: str, hint: str = "") -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._title = QLabel(title)
+        self._title.setFont(title_font(1.6))
+        self._title.setWordWrap(True)
+        self._hint = QLabel(hint)
+        self._hint.setWordWrap(True)
+        self._hint.setProperty("quiet", True)
+        self.body = QVBoxLayout()
+        self.body.setSpacing(10)
+        self.trouble = QLabel()
+        self.trouble.setWordWrap(True)
+        self.trouble.setProperty("bad", True)
+        self.trouble.hide()
+        self.foot = QHBoxLayout()
+        self.foot.addStretch(1)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(24, 18, 24, 16)
+        layout.setSpacing(10)
+        layout.addWidget(self._title)
+        layout.addWidget(self._hint)
+        layout.addLayout(self.body, 1)
+        layout.addWidget(self.trouble)
+        layout.addLayout(self.foot)
+        leave = QShortcut(QKeySequence(Qt.Key.Key_Escape), self)
+        leave.setContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        leave.activated.connect(self.leave)
+
+    def add_button(self, text: str, main: bool = False) -> QPushButton:
+        """A button at the foot; the main one is dark."""
+        button = QPushButton(text)
+        button.setProperty("main", main)
+        button.setAutoDefault(main)
+        self.foot.addWidget(button)
+        return button
+
+    def retitle(self, title: str, hint: str) -> None:
+        """Other words at the head."""
+        self._title.setText(title)
+        self._hint.setText(hint)
+
+    def refuse(self, sentence: str) -> None:
+        """Say what is wrong with what was filled in."""
+        self.trouble.setText(f"! {sentence}")
+        self.trouble.setVisible(bool(sentence))
+
+    def leave(self) -> None:
+        """Close without doing anything."""
+        self.refuse("")
+        self.closed.emit()
+
+
+def form() -> QFormLayout:
+    """A form with its labels at the left."""
+    layout = QFormLayout()
+    layout.setLabelAlignment(Qt.AlignmentFlag.AlignLeft)
+    layout.setFieldGrowthPolicy(QFormLayout.FieldGrowthPolicy.ExpandingFieldsGrow)
+    layout.setVerticalSpacing(8)
+    layout.setHorizontalSpacing(16)
+    return layout

@@ -1,0 +1,203 @@
+"""The stopwatch: one large time and one large target, then the marks to keep or correct."""
+
+import time
+
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QKeyEvent
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+
+from plucky_ledger.bench.boots import add_timed, correct_marks
+from plucky_ledger.bench.figures import day_and_time, now
+from plucky_ledger.capture.stopwatch import REACTION_SECONDS, Stopwatch
+from plucky_ledger.core.boot import Boot
+from plucky_ledger.core.marks import PERSON_MARKS, Mark
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.panels.fields import FigureField, Unreadable
+from plucky_ledger.ui.panels.panel import Panel, form
+from plucky_ledger.ui.theme import scaled_font
+
+REFRESH_MILLISECONDS = 50
+WHAT_TO_PRESS = {
+    Mark.POWER_ON: "Press the PC's power button and this together",
+    Mark.SIGN_IN_SHOWN: "Sign-in shown",
+    Mark.SIGNED_IN: "Signed in (Enter pressed)",
+    Mark.DESKTOP_SHOWN: "Desktop shown",
+    Mark.READY: "Ready: the desktop answers a right-click",
+}
+
+
+class MarksForm(QWidget):
+    """The marks of a boot as figures that can be corrected."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        layout = form()
+        self.fields: dict[Mark, FigureField] = {}
+        for mark in PERSON_MARKS:
+            field = FigureField(str(mark), "seconds")
+            self.fields[mark] = field
+            layout.addRow(str(mark).capitalize(), field)
+        self.setLayout(layout)
+
+    def put(self, marks: dict[Mark, float]) -> None:
+        """Show marks."""
+        for mark, field in self.fields.items():
+            field.put(marks.get(mark), 2)
+
+    def marks(self) -> dict[Mark, float]:
+        """What the fields say. Raises Unreadable."""
+        typed = {mark: field.figure() for mark, field in self.fields.items()}
+        return {mark: value for mark, value in typed.items() if value is not None}
+
+
+class StopwatchPanel(Panel):
+    """Times another PC by eye. Space marks, Backspace takes back."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__("Time a boot with the stopwatch")
+        self._desk = desk
+        self._started_at = now()
+        self.watch = Stopwatch(time.monotonic)
+        self._time = QLabel("0.0")
+        self._time.setFont(scaled_font(7.0, bold=True))
+        self._time.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._time.setAccessibleName("Seconds since power on")
+        self.target = QPushButton()
+        self.target.setProperty("main", True)
+        self.target.setFont(scaled_font(1.8, bold=True))
+        self.target.setMinimumHeight(130)
+        self.target.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
+        self.target.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        self.target.clicked.connect(self.press)
+        self.form = MarksForm()
+        row = QHBoxLayout()
+        left = QVBoxLayout()
+        left.addWidget(self._time)
+        left.addWidget(self.target, 1)
+        row.addLayout(left, 2)
+        row.addWidget(self.form, 1)
+        self.body.addLayout(row, 1)
+        self._ticker = QTimer(self)
+        self._ticker.setInterval(REFRESH_MILLISECONDS)
+        self._ticker.timeout.connect(self._show_time)
+        self.back_button = self.add_button("Take back (Backspace)")
+        self.back_button.clicked.connect(self.take_back)
+        leave = self.add_button("Leave it")
+        leave.clicked.connect(self.leave)
+        self.keep_button = self.add_button("Keep this boot", main=True)
+        self.keep_button.clicked.connect(self.keep)
+        for button in (self.back_button, leave, self.keep_button):
+            button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
+        self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
+
+    def begin(self) -> None:
+        """A fresh stopwatch."""
+        self.watch = Stopwatch(time.monotonic)
+        self.refuse("")
+        self._show_state()
+        self.setFocus()
+
+    def press(self) -> None:
+        """Set the next mark."""
+        if self.watch.press() is Mark.POWER_ON:
+            self._started_at = now()
+            self._ticker.start()
+        self._show_state()
+
+    def take_back(self) -> None:
+        """Take back the last mark."""
+        self.watch.take_back()
+        self._show_state()
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        if event.isAutoRepeat():
+            return
+        if event.key() == Qt.Key.Key_Space:
+            self.press()
+        elif event.key() == Qt.Key.Key_Backspace:
+            self.take_back()
+        else:
+            super().keyPressEvent(event)
+
+    def leave(self) -> None:
+        self._ticker.stop()
+        super().leave()
+
+    def keep(self) -> None:
+        """Put the boot into the book with the marks as the fields say."""
+        job, started_at = self._desk.job, self._started_at
+        try:
+            marks = self.form.marks()
+        except Unreadable as error:
+            self.refuse(str(error))
+            return
+        if job is None:
+            return
+        self._desk.do(
+            lambda ledger: add_timed(ledger, job, marks, started_at), lambda _number: self.leave()
+        )
+
+    def _show_time(self) -> None:
+        self._time.setText(f"{self.watch.elapsed:.1f}")
+
+    def _show_state(self) -> None:
+        marks = self.watch.marks
+        self._show_time()
+        self.form.put(marks)
+        waiting = self.watch.next_mark
+        if waiting is None:
+            self._ticker.stop()
+            self.target.setText("All marked")
+        else:
+            self._ticker.start() if marks else self._ticker.stop()
+            self.target.setText(f"{WHAT_TO_PRESS[waiting]}\nSpace")
+        self.target.setEnabled(waiting is not None)
+        self.back_button.setEnabled(bool(marks))
+        self.keep_button.setEnabled(len(marks) > 1)
+        self.retitle(
+            "Time a boot with the stopwatch",
+            "Space marks, Backspace takes back; the marks can be corrected at the right before "
+            f"they are kept. A mark set by hand is off by up to {REACTION_SECONDS:g} s.",
+        )
+
+
+class CorrectMarksPanel(Panel):
+    """Corrects the marks of a boot that is in the book."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__("Correct the marks")
+        self._desk = desk
+        self._boot: Boot | None = None
+        self.form = MarksForm()
+        self.body.addWidget(self.form)
+        self.body.addStretch(1)
+        leave = self.add_button("Leave it")
+        leave.clicked.connect(self.leave)
+        self.keep_button = self.add_button("Keep the corrections", main=True)
+        self.keep_button.clicked.connect(self.keep)
+
+    def begin(self, boot: Boot) -> None:
+        """Show a boot's marks."""
+        self._boot = boot
+        self.form.put(dict(boot.marks))
+        self.retitle(
+            "Correct the marks",
+            f"Boot of {day_and_time(boot.started_at)}. Seconds since the start; an empty field "
+            "is a mark nobody saw.",
+        )
+
+    def keep(self) -> None:
+        """Write the corrected marks into the book."""
+        job, boot = self._desk.job, self._boot
+        try:
+            typed = self.form.marks()
+        except Unreadable as error:
+            self.refuse(str(error))
+            return
+        if job is None or boot is None:
+            return
+        kept = {mark: at for mark, at in boot.marks.items() if mark not in self.form.fields}
+        marks = {**kept, **typed}
+        self._desk.do(
+            lambda ledger: correct_marks(ledger, job, boot, marks), lambda _none: self.leave()
+        )

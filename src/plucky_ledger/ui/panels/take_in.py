@@ -1,0 +1,208 @@
+"""Taking a PC in: whose it is, what is complained of, what it has."""
+
+from dataclasses import replace
+
+from PySide6.QtWidgets import (
+    QComboBox,
+    QFormLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+)
+
+from plucky_ledger.bench.figures import uptime
+from plucky_ledger.bench.jobs import facts_of_this_pc, rewrite_card, take_in
+from plucky_ledger.core.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.job import Card, Job
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.panels.fields import FigureField, Unreadable
+from plucky_ledger.ui.panels.panel import Panel, form
+
+WIDEST = 820
+"""Longer lines are hard to fill in."""
+GIBIBYTE = 2**30
+GIGABYTE = 10**9
+
+
+class TakeInPanel(Panel):
+    """The job card with the PC's facts, for a new job or to change one."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__("Take in a PC")
+        self._desk = desk
+        self._job: Job | None = None
+        self._facts = Facts()
+        self.title = QLineEdit()
+        self.title.setPlaceholderText("such as Ticket-desk PC")
+        self.label = QLineEdit()
+        self.label.setPlaceholderText("next free number")
+        self.owner = QLineEdit()
+        self.complaint = QPlainTextEdit()
+        self.complaint.setTabChangesFocus(True)
+        self.complaint.setMaximumHeight(70)
+        card = form()
+        for text, field in (
+            ("PC", self.title),
+            ("Label", self.label),
+            ("Owner", self.owner),
+            ("Complaint", self.complaint),
+        ):
+            field.setAccessibleName(text)
+            card.addRow(text, field)
+        self.body.addLayout(card)
+        self._facts_title = QLabel("<b>What it has</b>")
+        self.body.addWidget(self._facts_title)
+        self.read_button = QPushButton("Read it from this PC")
+        self.read_button.clicked.connect(self.read_this_pc)
+        self._uptime = QLabel()
+        self._uptime.setProperty("quiet", True)
+        row = QHBoxLayout()
+        row.addWidget(self.read_button)
+        row.addWidget(self._uptime, 1)
+        self.body.addLayout(row)
+        self.body.addLayout(self._facts_form())
+        self.body.addStretch(1)
+        self.setMaximumWidth(WIDEST)
+        self.cancel_button = self.add_button("Leave it")
+        self.cancel_button.clicked.connect(self.leave)
+        self.keep_button = self.add_button("Take it in", main=True)
+        self.keep_button.clicked.connect(self.keep)
+
+    def _facts_form(self) -> QFormLayout:
+        self.os_release, self.kernel, self.cpu = QLineEdit(), QLineEdit(), QLineEdit()
+        self.cores = FigureField("Cores", "4")
+        self.memory = FigureField("Memory in GB", "8")
+        self.drive_kind = QComboBox()
+        for kind in (DriveKind.SOLID_STATE, DriveKind.ROTATING, DriveKind.UNKNOWN):
+            self.drive_kind.addItem(str(kind), kind)
+        self.drive_size = FigureField("System drive, size in GB", "500")
+        self.drive_free = FigureField("System drive, free in GB", "61")
+        facts = form()
+        for text, field in (
+            ("OS release", self.os_release),
+            ("Kernel", self.kernel),
+            ("CPU model", self.cpu),
+            ("Cores", self.cores),
+            ("Memory, GB", self.memory),
+        ):
+            field.setAccessibleName(text)
+            facts.addRow(text, field)
+        drive = QHBoxLayout()
+        self.drive_kind.setAccessibleName("Kind of the system drive")
+        for widget in (self.drive_kind, self.drive_size, QLabel("GB, of it free"),
+                       self.drive_free, QLabel("GB")):  # fmt: skip
+            drive.addWidget(widget)
+        drive.addStretch(1)
+        facts.addRow("System drive", drive)
+        return facts
+
+    def show_new(self) -> None:
+        """An empty card."""
+        self._job = None
+        self._fill(Card("", ""), Facts())
+        self.retitle(
+            "Take in a PC",
+            "Whose it is and what is wrong. What it has can be read if it is the PC this runs on.",
+        )
+        self.keep_button.setText("Take it in")
+        self.title.setFocus()
+
+    def show_job(self, job: Job) -> None:
+        """The card of a job, to be changed."""
+        self._job = job
+        self._fill(job.card, job.facts)
+        self.retitle("Job card", f"Job {job.card.label}, taken in.")
+        self.keep_button.setText("Keep it")
+        self.title.setFocus()
+
+    def _fill(self, card: Card, facts: Facts) -> None:
+        self.refuse("")
+        self.label.setText(card.label)
+        self.title.setText(card.title)
+        self.owner.setText(card.owner)
+        self.complaint.setPlainText(card.complaint)
+        self._fill_facts(facts)
+
+    def _fill_facts(self, facts: Facts) -> None:
+        self._facts = facts
+        self.os_release.setText(facts.os_release)
+        self.kernel.setText(facts.kernel)
+        self.cpu.setText(facts.cpu_model)
+        self.cores.put(facts.cores, 0)
+        self.memory.put(facts.memory_bytes / GIBIBYTE if facts.memory_bytes else None)
+        drive = facts.drives[0] if facts.drives else None
+        self.drive_size.put(drive.size_bytes / GIGABYTE if drive else None, 0)
+        free = drive.free_bytes if drive else None
+        self.drive_free.put(free / GIGABYTE if free is not None else None, 0)
+        kind = drive.kind if drive else DriveKind.UNKNOWN
+        self.drive_kind.setCurrentIndex(self.drive_kind.findData(kind))
+        running = facts.uptime_seconds
+        others = len(facts.drives) - 1
+        told = [f"running for {uptime(running)} without a restart"] if running else []
+        told += [f"{others} more drives are kept as read"] if others > 0 else []
+        self._uptime.setText(" · ".join(told))
+
+    def read_this_pc(self) -> None:
+        """Fill in what the PC this runs on has."""
+        self._desk.work(facts_of_this_pc, self._fill_facts)
+
+    def keep(self) -> None:
+        """Write the card into the ledger."""
+        try:
+            facts = self._typed_facts()
+        except Unreadable as error:
+            self.refuse(str(error))
+            return
+        card = Card(
+            self.label.text(), self.title.text(), self.owner.text(), self.complaint.toPlainText()
+        )
+        job = self._job
+        if not card.title.strip():
+            self.refuse("Give the PC a name, such as “Ticket-desk PC”: it heads the book.")
+            return
+        if job is None:
+            self._desk.do(lambda ledger: take_in(ledger, card, facts), self._taken_in)
+        else:
+            self._desk.do(
+                lambda ledger: rewrite_card(ledger, job, card, facts), lambda _none: self.leave()
+            )
+
+    def _taken_in(self, number: int) -> None:
+        self.leave()
+        self._desk.open_job(number)
+
+    def _typed_facts(self) -> Facts:
+        cores, memory = self.cores.figure(), self.memory.figure()
+        size, free = self.drive_size.figure(), self.drive_free.figure()
+        drives = self._facts.drives
+        if size is not None:
+            first = drives[0] if drives else Drive("", DriveKind.UNKNOWN, 0)
+            kept_size = _same(first.size_bytes / GIGABYTE, size, first.size_bytes)
+            kept_free = None
+            if free is not None:
+                known = first.free_bytes
+                kept_free = _same((known or 0) / GIGABYTE, free, known or 0)
+            system = replace(
+                first, kind=DriveKind(self.drive_kind.currentData()),
+                size_bytes=kept_size, free_bytes=kept_free,
+            )  # fmt: skip
+            drives = (system, *drives[1:])
+        read = self._facts.memory_bytes
+        return replace(
+            self._facts,
+            os_release=self.os_release.text().strip(),
+            kernel=self.kernel.text().strip(),
+            cpu_model=self.cpu.text().strip(),
+            cores=int(cores) if cores else None,
+            memory_bytes=_same((read or 0) / GIBIBYTE, memory, read or 0, 1, GIBIBYTE)
+            if memory
+            else None,
+            drives=drives,
+        )
+
+
+def _same(shown: float, typed: float, exact: int, decimals: int = 0, unit: int = GIGABYTE) -> int:
+    """The exact figure while the field still shows it rounded; otherwise what was typed."""
+    return exact if f"{shown:.{decimals}f}" == f"{typed:.{decimals}f}" else int(typed * unit)

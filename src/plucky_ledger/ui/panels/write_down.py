@@ -1,0 +1,96 @@
+"""Writing down what was, or will be, changed on the PC."""
+
+from PySide6.QtWidgets import (
+    QComboBox,
+    QGridLayout,
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QPushButton,
+)
+
+from plucky_ledger.bench.postings import pencil, write_down
+from plucky_ledger.core.job import Change, ChangeKind
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.panels.panel import Panel
+
+MOST_CHANGES = 12
+
+
+class WriteDownPanel(Panel):
+    """Typed changes: kind, what and why, one line each."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(
+            "Write down changes",
+            "What is done together before one restart makes one posting. The boots recorded after "
+            "the restart show what it saved or cost.",
+        )
+        self._desk = desk
+        self.rows: list[tuple[QComboBox, QLineEdit, QLineEdit]] = []
+        self._grid = QGridLayout()
+        self._grid.setHorizontalSpacing(10)
+        for column, heading in enumerate(("Kind", "What is changed", "Why")):
+            label = QLabel(heading)
+            label.setProperty("quiet", True)
+            self._grid.addWidget(label, 0, column)
+        self._grid.setColumnStretch(1, 3)
+        self._grid.setColumnStretch(2, 2)
+        self.body.addLayout(self._grid)
+        add = QPushButton("One more change")
+        add.clicked.connect(self.add_row)
+        row = QHBoxLayout()
+        row.addWidget(add)
+        row.addStretch(1)
+        self.body.addLayout(row)
+        self.body.addStretch(1)
+        leave = self.add_button("Leave it")
+        leave.clicked.connect(self.leave)
+        self.pencil_button = self.add_button("Planned: pencil it")
+        self.pencil_button.clicked.connect(lambda: self._keep(posted=False))
+        self.post_button = self.add_button("Done: post it", main=True)
+        self.post_button.clicked.connect(lambda: self._keep(posted=True))
+
+    def begin(self) -> None:
+        """One empty line."""
+        self.refuse("")
+        while self.rows:
+            for widget in self.rows.pop():
+                self._grid.removeWidget(widget)
+                widget.deleteLater()
+        self.add_row()
+
+    def add_row(self) -> None:
+        """One more line to fill in."""
+        if len(self.rows) >= MOST_CHANGES:
+            self.refuse("More than a dozen changes at once: nobody could tell which one helped.")
+            return
+        kind, what, why = QComboBox(), QLineEdit(), QLineEdit()
+        for choice in ChangeKind:
+            kind.addItem(str(choice), choice)
+        kind.setAccessibleName("Kind of change")
+        what.setAccessibleName("What is changed")
+        why.setAccessibleName("Why")
+        line = len(self.rows) + 1
+        for column, widget in enumerate((kind, what, why)):
+            self._grid.addWidget(widget, line, column)
+        self.rows.append((kind, what, why))
+        kind.setFocus()
+
+    def _keep(self, posted: bool) -> None:
+        changes = tuple(
+            Change(ChangeKind(kind.currentData()), what.text().strip(), why.text().strip())
+            for kind, what, why in self.rows
+            if what.text().strip()
+        )
+        job = self._desk.job
+        if not changes:
+            self.refuse("Say what is changed, in a few words.")
+        elif job is not None:
+            step = write_down if posted else pencil
+            self._desk.do(lambda ledger: step(ledger, job, changes), lambda _number: self._kept())
+
+    def _kept(self) -> None:
+        self.leave()
+        if self._desk.job is not None:
+            self._desk.select_line(len(self._desk.job.postings))

@@ -1,0 +1,181 @@
+"""The right page: five lenses on the selected line, or a panel in their place."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import (
+    QButtonGroup,
+    QComboBox,
+    QHBoxLayout,
+    QLabel,
+    QStackedWidget,
+    QVBoxLayout,
+    QWidget,
+)
+
+from plucky_ledger.bench.figures import day_and_time
+from plucky_ledger.core.boot import Boot
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.lenses.entries import EntriesLens
+from plucky_ledger.ui.lenses.lanes import LanesLens
+from plucky_ledger.ui.lenses.load import LoadLens
+from plucky_ledger.ui.lenses.statement import StatementLens
+from plucky_ledger.ui.lenses.verdict import VerdictLens
+from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.theme import choice_button, named
+
+LENSES = ("Lanes", "Entries", "Load", "Verdict", "Statement")
+ABOUT_ONE_BOOT = {"Lanes", "Entries", "Load"}
+
+
+class BootChooser(QWidget):
+    """Which boot of the line is shown, and which is laid behind it."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self._desk = desk
+        self._one_boot = True
+        self.boots, self.behind = QComboBox(), QComboBox()
+        self.boots.setAccessibleName("Boot shown")
+        self.behind.setAccessibleName("Boot laid behind")
+        self._behind_title = QLabel("lay behind")
+        self._behind_title.setProperty("quiet", True)
+        for box in (self.boots, self.behind):
+            box.setProperty("flat", True)
+            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.boots.activated.connect(lambda at: desk.choose_boot(self.boots.itemData(at)))
+        self.behind.activated.connect(lambda at: desk.lay_behind(self.behind.itemData(at)))
+        row = QHBoxLayout(self)
+        row.setContentsMargins(0, 0, 0, 0)
+        row.addWidget(self.boots)
+        row.addWidget(self._behind_title)
+        row.addWidget(self.behind)
+        desk.job_changed.connect(self.refresh)
+        desk.line_changed.connect(self.refresh)
+        desk.boot_changed.connect(self.refresh)
+
+    def refresh(self) -> None:
+        """Offer the boots there are now."""
+        boots = self._desk.boots
+        self.boots.clear()
+        for index, boot in enumerate(boots, 1):
+            aside = ", set aside" if boot.set_aside else ""
+            self.boots.addItem(f"boot {index} of {len(boots)}{aside}", boot)
+            tip = day_and_time(boot.started_at) + (f": {boot.set_aside}" if aside else "")
+            self.boots.setItemData(index - 1, tip, Qt.ItemDataRole.ToolTipRole)
+        _choose(self.boots, self._desk.boot)
+        self.behind.clear()
+        self.behind.addItem("none", None)
+        job = self._desk.job
+        for number, round_ in enumerate(job.rounds if job else ()):
+            for index, boot in enumerate(round_, 1):
+                if boot != self._desk.boot and boot.counts:
+                    name = "opening" if number == 0 else f"line {number}"
+                    self.behind.addItem(f"{name}, boot {index}", boot)
+        _choose(self.behind, self._desk.behind)
+        self.boots.setEnabled(len(boots) > 1)
+        self._show_or_hide()
+
+    def about(self, one_boot: bool, lanes: bool) -> None:
+        """The lens looks at one boot; in the lanes another can be laid behind it."""
+        self._one_boot = one_boot
+        self.behind.setVisible(lanes)
+        self._behind_title.setVisible(lanes)
+        self._show_or_hide()
+
+    def _show_or_hide(self) -> None:
+        self.setVisible(self._one_boot and bool(self._desk.boots))
+
+
+def _choose(box: QComboBox, boot: Boot | None) -> None:
+    for index in range(box.count()):
+        item = box.itemData(index)
+        if (item.number if item else None) == (boot.number if boot else None):
+            box.setCurrentIndex(index)
+
+
+class RightPage(QWidget):
+    """Lenses and panels."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.lanes = LanesLens(desk)
+        self.entries = EntriesLens(desk)
+        self.load = LoadLens(desk)
+        self.verdict = VerdictLens(desk)
+        self.statement = StatementLens(desk)
+        self._lenses: dict[str, QWidget] = dict(
+            zip(
+                LENSES,
+                (self.lanes, self.entries, self.load, self.verdict, self.statement),
+                strict=True,
+            )
+        )
+        self.chooser = BootChooser(desk)
+        self._stack = QStackedWidget()
+        for lens in self._lenses.values():
+            self._stack.addWidget(lens)
+        head = named("lensHead")
+        row = QHBoxLayout(head)
+        row.setContentsMargins(16, 4, 12, 0)
+        row.setSpacing(2)
+        self._buttons = QButtonGroup(self)
+        for index, name in enumerate(LENSES):
+            button = choice_button(name)
+            button.setToolTip(f"{name} ({index + 1})")
+            self._buttons.addButton(button, index)
+            row.addWidget(button)
+        self._buttons.idClicked.connect(lambda index: self.show_lens(LENSES[index]))
+        row.addStretch(1)
+        row.addWidget(self.chooser)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addWidget(head)
+        layout.addWidget(self._stack, 1)
+        self._lens = LENSES[0]
+        self.show_lens(self._lens)
+
+    @property
+    def lens(self) -> str:
+        """Name of the lens in use."""
+        return self._lens
+
+    def show_lens(self, name: str) -> None:
+        """Look through another lens."""
+        self._lens = name
+        self._stack.setCurrentWidget(self._lenses[name])
+        self._buttons.button(LENSES.index(name)).setChecked(True)
+        self.chooser.about(one_boot=name in ABOUT_ONE_BOOT, lanes=name == "Lanes")
+
+    def add_panel(self, panel: Panel) -> None:
+        """A panel that can stand in place of the lenses."""
+        self._stack.addWidget(panel)
+        panel.closed.connect(lambda: self.show_lens(self._lens))
+
+    def show_panel(self, panel: Panel) -> None:
+        """Put a panel in place of the lenses."""
+        self._stack.setCurrentWidget(panel)
+        self._buttons.setExclusive(False)
+        self._buttons.button(LENSES.index(self._lens)).setChecked(False)
+        self._buttons.setExclusive(True)
+        self.chooser.hide()
+        panel.setFocus()
+
+    @property
+    def shown(self) -> QWidget:
+        """The lens or panel in sight."""
+        shown = self._stack.currentWidget()
+        assert shown is not None
+        return shown
+
+    def take_focus(self) -> None:
+        """Move the keyboard here."""
+        shown = self.shown
+        candidates = [shown, *shown.findChildren(QWidget)]
+        focusable = (
+            widget
+            for widget in candidates
+            if widget.focusPolicy() & Qt.FocusPolicy.TabFocus and widget.isVisibleTo(self)
+        )
+        next(focusable, shown).setFocus(Qt.FocusReason.ShortcutFocusReason)

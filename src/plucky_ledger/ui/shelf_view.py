@@ -1,0 +1,221 @@
+"""The job shelf: one ledger spine per job, with its state, total and staircase."""
+
+from typing import Any
+
+from PySide6.QtCore import (
+    QAbstractListModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPointF,
+    QRect,
+    QRectF,
+    QSize,
+    QSortFilterProxyModel,
+    Qt,
+    Signal,
+)
+from PySide6.QtGui import QFontMetrics, QPainter, QPen
+from PySide6.QtWidgets import (
+    QHBoxLayout,
+    QLabel,
+    QLineEdit,
+    QListView,
+    QPushButton,
+    QStackedLayout,
+    QStyle,
+    QStyledItemDelegate,
+    QStyleOptionViewItem,
+    QVBoxLayout,
+    QWidget,
+)
+
+from plucky_ledger.bench.shelf_page import Spine, shelf
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.theme import ink, scaled_font, title_font
+
+Index = QModelIndex | QPersistentModelIndex
+SPINE_ROLE = Qt.ItemDataRole.UserRole + 1
+
+
+class ShelfModel(QAbstractListModel):
+    """The spines."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._spines: tuple[Spine, ...] = ()
+
+    def show_spines(self, spines: tuple[Spine, ...]) -> None:
+        """Show other jobs."""
+        self.beginResetModel()
+        self._spines = spines
+        self.endResetModel()
+
+    def rowCount(self, parent: Index | None = None) -> int:
+        return 0 if parent is not None and parent.isValid() else len(self._spines)
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if not index.isValid():
+            return None
+        spine = self._spines[index.row()]
+        if role == SPINE_ROLE:
+            return spine
+        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
+            return f"{spine.label} {spine.title}, {spine.owner}, {spine.state}, {spine.saved}"
+        return None
+
+
+class _Found(QSortFilterProxyModel):
+    """The spines that match a search text."""
+
+    wanted = ""
+
+    def look_for(self, text: str) -> None:
+        """Show only what matches."""
+        self.beginFilterChange()
+        self.wanted = text
+        self.endFilterChange()
+
+    def filterAcceptsRow(self, row: int, parent: Index) -> bool:
+        model = self.sourceModel()
+        spine: Spine = model.data(model.index(row, 0, parent), SPINE_ROLE)
+        return spine.matches(self.wanted)
+
+
+class SpineDelegate(QStyledItemDelegate):
+    """Paints a spine: label, title and owner, state, total, staircase."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        lines = QFontMetrics(scaled_font(1.2)).height() + QFontMetrics(scaled_font(0.9)).height()
+        return QSize(400, lines + 26)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        spine: Spine = index.data(SPINE_ROLE)
+        colours = ink()
+        box: QRect = option.rect.adjusted(0, 3, -1, -4)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        selected = option.state & QStyle.StateFlag.State_Selected
+        painter.setPen(QPen(colours.of("rule"), 1))
+        painter.setBrush(colours.of("wash" if selected else "page"))
+        painter.drawRect(box)
+        painter.fillRect(
+            QRect(box.left(), box.top(), 10, box.height() + 1),
+            colours.of("lost" if spine.due else "saved"),
+        )
+        painter.setPen(colours.of("pencil"))
+        painter.setFont(scaled_font(1.0, bold=True))
+        middle = box.center().y()
+        painter.drawText(QPointF(box.left() + 24, middle + 5), spine.label)
+        left = box.left() + 90
+        painter.setPen(colours.of("ink"))
+        painter.setFont(title_font(1.25))
+        metrics = painter.fontMetrics()
+        painter.drawText(QPointF(left, box.top() + 7 + metrics.ascent()), spine.title)
+        painter.setFont(scaled_font(0.9))
+        small = painter.fontMetrics()
+        painter.setPen(colours.of("pencil"))
+        painter.drawText(
+            QPointF(left, box.top() + 9 + metrics.height() + small.ascent()), spine.owner
+        )
+        self._paint_right(painter, box, spine)
+        painter.restore()
+
+    def _paint_right(self, painter: QPainter, box: QRect, spine: Spine) -> None:
+        colours, middle = ink(), box.center().y()
+        painter.setFont(scaled_font(1.0, bold=spine.due))
+        painter.setPen(colours.of("lost" if spine.due else "ink"))
+        painter.drawText(QPointF(box.right() - 480, middle + 5), spine.state)
+        painter.setFont(scaled_font(1.0, bold=True))
+        painter.setPen(colours.of("lost" if spine.saved.startswith("lost") else "saved"))
+        width = painter.fontMetrics().horizontalAdvance(spine.saved)
+        painter.drawText(QPointF(box.right() - 150 - width, middle + 5), spine.saved)
+        _staircase(painter, QRectF(box.right() - 130, box.top() + 10, 112, box.height() - 20),
+                   spine.staircase)  # fmt: skip
+
+
+def _staircase(painter: QPainter, box: QRectF, balances: tuple[float, ...]) -> None:
+    if not balances:
+        return
+    most = max(balances) or 1.0
+    step = box.width() / len(balances)
+    painter.setPen(QPen(ink().of("ink"), 1.4))
+    painter.drawLine(box.bottomLeft(), box.bottomRight())
+    last: QPointF | None = None
+    for index, balance in enumerate(balances):
+        y = box.bottom() - box.height() * balance / most
+        left = QPointF(box.left() + index * step, y)
+        if last is not None:
+            painter.drawLine(last, left)
+        last = QPointF(left.x() + step, y)
+        painter.drawLine(left, last)
+
+
+class ShelfView(QWidget):
+    """All jobs of the ledger, or what to do first.
+
+    Signals:
+        take_in_wanted(): a PC is to be taken in.
+    """
+
+    take_in_wanted = Signal()
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__()
+        self.setObjectName("page")
+        self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._desk = desk
+        self.model = ShelfModel()
+        self._found = _Found()
+        self._found.setSourceModel(self.model)
+        self.spines = QListView()
+        self.spines.setModel(self._found)
+        self.spines.setItemDelegate(SpineDelegate(self.spines))
+        self.spines.setAccessibleName("Jobs")
+        self.spines.activated.connect(self._open)
+        self.spines.clicked.connect(self._open)
+        self.search = QLineEdit()
+        self.search.setPlaceholderText("find a job: label, PC, owner or state")
+        self.search.setAccessibleName("Find a job")
+        self.search.setFixedWidth(320)
+        self.search.textChanged.connect(self._found.look_for)
+        self.take_in_button = QPushButton("Take in a PC…")
+        self.take_in_button.setProperty("main", True)
+        self.take_in_button.clicked.connect(self.take_in_wanted)
+        self._lay_out()
+        desk.shelf_changed.connect(self.refresh)
+
+    def _lay_out(self) -> None:
+        title = QLabel("Job shelf")
+        title.setFont(title_font(1.9))
+        head = QHBoxLayout()
+        head.addWidget(title)
+        head.addStretch(1)
+        head.addWidget(self.search)
+        head.addWidget(self.take_in_button)
+        first = QLabel(
+            "<p>No PC has been taken in yet.</p>"
+            "<p>1. <b>Take in a PC</b>: give it a name; what it has is read for you.</p>"
+            "<p>2. <b>Record its first boot</b> (Ctrl+R) before anything is touched: that opens "
+            "the book.</p>"
+            "<p>3. Change something, restart, record again: the book shows what it saved.</p>"
+        )
+        first.setFont(scaled_font(1.15))
+        first.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self._stack = QStackedLayout()
+        self._stack.addWidget(first)
+        self._stack.addWidget(self.spines)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(28, 20, 28, 20)
+        layout.setSpacing(14)
+        layout.addLayout(head)
+        layout.addLayout(self._stack, 1)
+
+    def refresh(self) -> None:
+        """Show the jobs as they are now."""
+        self.model.show_spines(shelf(self._desk.jobs))
+        self._stack.setCurrentIndex(1 if self._desk.jobs else 0)
+        self.search.setVisible(bool(self._desk.jobs))
+
+    def _open(self, index: QModelIndex) -> None:
+        spine: Spine = index.data(SPINE_ROLE)
+        self._desk.open_job(spine.job)

@@ -1,0 +1,69 @@
+"""Small drawn signs, all in one stroke weight."""
+
+from PySide6.QtCore import QPointF, QRectF, Qt
+from PySide6.QtGui import QColor, QPainter, QPen
+
+from plucky_ledger.bench.book_page import Dot
+from plucky_ledger.core.job import PostingState
+
+STROKE = 1.4
+
+
+def draw_state(painter: QPainter, at: QPointF, state: PostingState | None, colour: QColor) -> None:
+    """The sign before a line of the book: opening, pencilled, posted, in force, struck out."""
+    painter.setPen(QPen(colour, STROKE))
+    box = QRectF(at.x() - 4, at.y() - 4, 8, 8)
+    match state:
+        case None:
+            painter.setBrush(colour)
+            painter.drawEllipse(box)
+        case PostingState.IN_FORCE:
+            painter.setBrush(colour)
+            painter.drawRect(box)
+        case PostingState.STRUCK_OUT:
+            painter.drawLine(box.topLeft(), box.bottomRight())
+            painter.drawLine(box.topRight(), box.bottomLeft())
+        case PostingState.POSTED:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(box)
+            painter.setBrush(colour)
+            painter.drawRect(QRectF(box.left(), box.center().y(), 8, 4))
+        case PostingState.PENCILLED:
+            painter.setBrush(Qt.BrushStyle.NoBrush)
+            painter.drawRect(box)
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+
+
+def draw_dots(
+    painter: QPainter,
+    box: QRectF,
+    dots: tuple[Dot, ...],
+    typical: float | None,
+    span: tuple[float, float],
+    colour: QColor,
+    rule: QColor,
+) -> None:
+    """A dot strip: one ring per boot on the axis ``span``, and a bar at the typical value."""
+    middle = box.center().y()
+    painter.setPen(QPen(rule, 1))
+    painter.drawLine(QPointF(box.left(), middle), QPointF(box.right(), middle))
+    low, high = span
+    scale = box.width() / (high - low) if high > low else 0.0
+
+    def place(value: float) -> float:
+        return box.left() + (value - low) * scale
+
+    painter.setPen(QPen(colour, STROKE))
+    for dot in dots:
+        centre = QPointF(place(dot.value), middle)
+        painter.drawEllipse(centre, 3.2, 3.2)
+        if dot.aside:
+            painter.drawLine(centre + QPointF(-4.5, 4.5), centre + QPointF(4.5, -4.5))
+        if dot.censored:
+            painter.drawLine(centre + QPointF(3.2, 0), centre + QPointF(9, 0))
+            painter.drawLine(centre + QPointF(9, 0), centre + QPointF(6, -3))
+            painter.drawLine(centre + QPointF(9, 0), centre + QPointF(6, 3))
+    if typical is not None:
+        painter.setPen(QPen(colour, 2.4))
+        x = place(typical)
+        painter.drawLine(QPointF(x, middle - 6), QPointF(x, middle + 6))

@@ -1,0 +1,168 @@
+"""Colours, type and the style sheet, light and dark."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QColor, QFont, QFontMetrics, QGuiApplication, QPalette
+from PySide6.QtWidgets import QApplication, QPushButton, QWidget
+
+ICONS = (Path(__file__).parent / "icons").as_posix()
+
+
+@dataclass(frozen=True)
+class Ink:
+    """The colours of one scheme."""
+
+    paper: str
+    page: str
+    rule: str
+    faint: str
+    ink: str
+    pencil: str
+    saved: str
+    lost: str
+    wash: str
+    cpu: str
+    disk: str
+    memory: str
+    processes: str
+
+    def of(self, name: str) -> QColor:
+        """A colour by its field name."""
+        return QColor(getattr(self, name))
+
+
+LIGHT = Ink("#F5F2E8", "#FCFAF4", "#CFC7B0", "#E6E0CF", "#22302E", "#6F6A5C", "#1F5B4A", "#A3342A",
+            "#EBDCA8", "#B07A16", "#3F6480", "#71802B", "#8A3D5F")  # fmt: skip
+DARK = Ink("#1C1E1D", "#242725", "#474B47", "#343834", "#E6E3D8", "#A39E8E", "#7FC8AE", "#F79C90",
+           "#4A4326", "#E0B04E", "#8DB4D2", "#B4C465", "#D58AAE")  # fmt: skip
+
+
+def ink() -> Ink:
+    """The colours of the scheme the desktop has chosen."""
+    dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    return DARK if dark else LIGHT
+
+
+def title_font(scale: float = 1.7) -> QFont:
+    """The serif for the job's title and the big answer."""
+    font = QFont(QApplication.font())
+    font.setFamilies(["DejaVu Serif", "Noto Serif", "Liberation Serif", "serif"])
+    font.setPointSizeF(font.pointSizeF() * scale)
+    return font
+
+
+def scaled_font(scale: float, bold: bool = False) -> QFont:
+    """The system's font, larger or smaller."""
+    font = QFont(QApplication.font())
+    font.setPointSizeF(font.pointSizeF() * scale)
+    font.setBold(bold)
+    return font
+
+
+def choice_button(text: str) -> QPushButton:
+    """One of several choices in a row, underlined when chosen."""
+    button = QPushButton(text)
+    button.setCheckable(True)
+    button.setProperty("lens", True)
+    # Wide enough for the bold face it takes on when chosen.
+    bold = QFontMetrics(scaled_font(1.0, bold=True)).horizontalAdvance(text)
+    button.setMinimumWidth(bold + 26)
+    return button
+
+
+def named(name: str) -> QWidget:
+    """A plain widget the style sheet knows by name."""
+    widget = QWidget()
+    widget.setObjectName(name)
+    return widget
+
+
+def dress(app: QApplication) -> None:
+    """Put the scheme on the application; again whenever the desktop changes it."""
+    app.setStyle("Fusion")
+    _put_on(app)
+    app.styleHints().colorSchemeChanged.connect(lambda _scheme: _put_on(app))
+
+
+def _put_on(app: QApplication) -> None:
+    colours = ink()
+    palette = QPalette()
+    for role, name in (
+        (QPalette.ColorRole.Window, "paper"),
+        (QPalette.ColorRole.Base, "page"),
+        (QPalette.ColorRole.AlternateBase, "paper"),
+        (QPalette.ColorRole.Button, "page"),
+        (QPalette.ColorRole.WindowText, "ink"),
+        (QPalette.ColorRole.Text, "ink"),
+        (QPalette.ColorRole.ButtonText, "ink"),
+        (QPalette.ColorRole.Highlight, "wash"),
+        (QPalette.ColorRole.HighlightedText, "ink"),
+        (QPalette.ColorRole.PlaceholderText, "pencil"),
+        (QPalette.ColorRole.ToolTipBase, "page"),
+        (QPalette.ColorRole.ToolTipText, "ink"),
+        (QPalette.ColorRole.Link, "saved"),
+    ):
+        palette.setColor(role, colours.of(name))
+    for role in (QPalette.ColorRole.Text, QPalette.ColorRole.ButtonText):
+        palette.setColor(QPalette.ColorGroup.Disabled, role, colours.of("rule"))
+    app.setPalette(palette)
+    app.setStyleSheet(_sheet(colours))
+
+
+def _sheet(c: Ink) -> str:
+    return f"""
+QMainWindow, QMenuBar {{ background: {c.paper}; }}
+QMenuBar::item {{ padding: 5px 9px; background: transparent; }}
+QMenuBar::item:selected, QMenu::item:selected {{ background: {c.wash}; color: {c.ink}; }}
+QMenu {{ background: {c.page}; border: 1px solid {c.rule}; }}
+QMenu::item {{ padding: 5px 24px 5px 14px; }}
+QMenu::item:disabled {{ color: {c.rule}; }}
+QMenu::separator {{ height: 1px; background: {c.faint}; margin: 4px 0; }}
+QWidget#head {{ background: {c.paper}; border-bottom: 1px solid {c.rule};
+    border-top: 1px solid {c.faint}; }}
+QWidget#page, QWidget#bookPage, QListView, QTableView, QTextBrowser, QScrollArea,
+QScrollArea > QWidget > QWidget {{ background: {c.page}; border: none; }}
+QWidget#bookFoot {{ background: {c.paper}; border-top: 1px solid {c.rule}; }}
+QWidget#bookHead {{ background: {c.page}; border-bottom: 1px solid {c.rule}; }}
+QWidget#lensHead {{ background: {c.page}; border-bottom: 1px solid {c.rule}; }}
+QWidget#side {{ border-left: 1px solid {c.rule}; background: {c.page}; }}
+QLabel[quiet="true"] {{ color: {c.pencil}; }}
+QLabel[bad="true"] {{ color: {c.lost}; }}
+QWidget#message {{ background: {c.wash}; border-bottom: 1px solid {c.rule}; }}
+QPushButton {{ background: {c.page}; color: {c.ink}; border: 1px solid {c.ink}; border-radius: 3px;
+    padding: 5px 12px; }}
+QPushButton:hover {{ background: {c.wash}; }}
+QPushButton:focus {{ border: 2px solid {c.saved}; padding: 4px 11px; }}
+QPushButton:disabled {{ border-color: {c.rule}; color: {c.rule}; }}
+QPushButton[main="true"] {{ background: {c.ink}; color: {c.page}; font-weight: bold; }}
+QPushButton[main="true"]:hover {{ background: {c.saved}; }}
+QPushButton[main="true"]:focus {{ border: 2px solid {c.cpu}; }}
+QPushButton[lens="true"] {{ border: none; border-bottom: 3px solid transparent; border-radius: 0;
+    padding: 7px 4px; color: {c.pencil}; background: transparent; margin-right: 12px; }}
+QPushButton[lens="true"]:checked {{ color: {c.ink}; font-weight: bold;
+    border-bottom: 3px solid {c.ink}; }}
+QPushButton[lens="true"]:focus {{ background: {c.wash}; }}
+QComboBox {{ background: {c.page}; border: 1px solid {c.faint}; border-radius: 3px;
+    padding: 3px 6px; }}
+QComboBox[flat="true"] {{ border: none; border-bottom: 1px dotted {c.pencil}; border-radius: 0;
+    font-weight: bold; padding: 2px 2px; }}
+QComboBox::drop-down {{ border: none; width: 18px; }}
+QComboBox::down-arrow {{ image: url({ICONS}/down.svg); width: 10px; height: 10px; }}
+QComboBox:focus, QLineEdit:focus, QPlainTextEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{
+    border: 2px solid {c.saved}; }}
+QComboBox QAbstractItemView {{ background: {c.page}; border: 1px solid {c.rule};
+    selection-background-color: {c.wash}; selection-color: {c.ink}; }}
+QLineEdit, QPlainTextEdit, QDoubleSpinBox, QSpinBox {{ background: {c.page};
+    border: 1px solid {c.rule}; border-radius: 3px; padding: 4px 6px; }}
+QTableView:focus {{ border: 1px solid {c.saved}; }}
+QHeaderView::section {{ background: {c.page}; color: {c.pencil}; border: none;
+    border-bottom: 1px solid {c.rule}; padding: 4px 6px; }}
+QTableView {{ gridline-color: {c.faint}; selection-background-color: {c.wash};
+    selection-color: {c.ink}; }}
+QSplitter::handle {{ background: {c.rule}; }}
+QProgressBar {{ border: 1px solid {c.rule}; background: {c.page}; height: 8px;
+    text-align: center; }}
+QProgressBar::chunk {{ background: {c.saved}; }}
+"""

@@ -1,0 +1,214 @@
+"""The recorder on the machine it runs on, and on texts a machine could give."""
+
+import os
+import subprocess
+import sys
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plucky_ledger.bench.boots import import_recording, timeline_of
+from plucky_ledger.bench.jobs import take_in
+from plucky_ledger.bench.lanes_page import lanes_page, under_crosshair
+from plucky_ledger.bench.load_page import Span, load_page
+from plucky_ledger.capture import programs
+from plucky_ledger.capture.counters import cpu_seconds, disk_counters, memory_bytes
+from plucky_ledger.capture.facts import facts_of_this_pc
+from plucky_ledger.capture.programs import ProgramSampler
+from plucky_ledger.capture.record_command import main as record_main
+from plucky_ledger.capture.recorder import record
+from plucky_ledger.capture.services import lines_from
+from plucky_ledger.core.facts import Facts
+from plucky_ledger.core.job import Card
+from plucky_ledger.core.marks import Mark
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.recording.lines import MarkLine, ProgramLine, ProgramsLine, StageLine
+from plucky_ledger.recording.writer import RecordingWriter
+from plucky_ledger.store.jobs import job as read_job
+from tests.helpers.real_pc import PlayedBack
+
+ALLOWED = {"msgspec", "plucky_ledger", "typing_extensions"}
+"""The last one is loaded by msgspec itself where it is installed."""
+
+
+def test_this_machine_recorded_imported_and_shown(tmp_path, ledger, capsys):
+    """The real recorder reads the real /proc; a busy program of ours is found in it."""
+    path = tmp_path / "boot.jsonl.gz"
+    busy = subprocess.Popen([sys.executable, "-c", "while True: pass"])
+    try:
+        assert record_main(["--for", "3", "--rate", "4", "--out", str(path)]) == 0
+    finally:
+        busy.kill()
+        busy.wait()
+    assert "Recorded 13 samples" in capsys.readouterr().out
+    number = take_in(ledger, Card("", "bench PC"), Facts())
+    import_recording(ledger, read_job(ledger, number), path)
+    job = read_job(ledger, number)
+    (boot,) = job.opening_boots
+    timeline = timeline_of(ledger, boot)
+    assert boot.marks[Mark.KERNEL_STARTED] == 0.0
+    assert job.facts.cores == os.cpu_count()
+    (spinning,) = [run for run in timeline.runs if run.pid == busy.pid]
+    assert spinning.cpu_seconds[-1] - spinning.cpu_seconds[0] > 1.0
+    assert sum(run.own for run in timeline.runs) == 1
+    lanes = lanes_page(boot, timeline)
+    assert [strip.title for strip in lanes.strips] == ["CPU", "Disk", "Memory", "Processes"]
+    assert len(under_crosshair(lanes, timeline.samples.seconds[5] + 0.1)) == 4
+    load = load_page(boot, timeline, Span.WHOLE)
+    assert any(row.own for row in load.rows)
+
+
+def test_a_real_boot_gives_its_real_figures(tmp_path, ledger):
+    """Captured once on a real PC: it was up at 55.9 s and calm right after 60 s."""
+    path = tmp_path / "boot.jsonl.gz"
+    source = PlayedBack()
+    with RecordingWriter(path) as writer:
+        record(source, source, writer, for_seconds=600.0)
+    number = take_in(ledger, Card("", "captured PC"), Facts())
+    told = import_recording(ledger, read_job(ledger, number), path).told
+    assert told == "The boot is in the book."
+    (boot,) = read_job(ledger, number).opening_boots
+    assert boot.readings[Measure.SYSTEM_UP].value == pytest.approx(55.89, abs=0.01)
+    assert boot.readings[Measure.SETTLED].value == pytest.approx(59.4, abs=1.5)
+    assert boot.readings[Measure.CPU_WORK].value == pytest.approx(100.0, rel=0.1)
+    assert [stage.name for stage in timeline_of(ledger, boot).stages] == ["kernel"]
+
+
+def test_the_recorder_imports_the_standard_library_and_msgspec_only():
+    """It has to start cheaply at the worst moment of the machine's life."""
+    code = (
+        "import sys; sys.argv=['plucky-ledger','record','--help']\n"
+        "from plucky_ledger.launch import main\n"
+        "try: main()\nexcept SystemExit: pass\n"
+        "import plucky_ledger.capture.this_pc\n"
+        "print(*{name.partition('.')[0] for name in sys.modules})"
+    )
+    out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)
+    loaded = set(out.stdout.splitlines()[-1].split())
+    foreign = {name for name in loaded if name not in sys.stdlib_module_names}
+    assert {name for name in foreign if not name.startswith("__") and "finder" not in name} <= (
+        ALLOWED | {"sitecustomize", "_distutils_hack", "_virtualenv"}
+    )
+
+
+def made_up_proc(folder, pid, name=b"tideclock", ticks=5, start=100, rss=10):
+    """One process in a made-up /proc."""
+    (folder / str(pid)).mkdir(exist_ok=True)
+    fields = ["S", "1", *["0"] * 9, str(ticks), "0", *["0"] * 6, str(start), "0", str(rss), "0"]
+    text = b"%d (%s) %s\n" % (pid, name, " ".join(fields).encode())
+    (folder / str(pid) / "stat").write_bytes(text)
+    (folder / str(pid) / "cmdline").write_bytes(b"/opt/%s\0--quiet\0" % name)
+    (folder / str(pid) / "io").write_text("rchar: 1\nread_bytes: 4096\nwrite_bytes: 0\n")
+
+
+def run_lines(lines):
+    return [line for line in lines if isinstance(line, ProgramLine)]
+
+
+def test_only_what_changed_is_written(tmp_path):
+    made_up_proc(tmp_path, 10)
+    made_up_proc(tmp_path, 11)
+    sampler = ProgramSampler(tmp_path)
+    assert len(run_lines(sampler.sample(1.0))) == 2
+    assert sampler.sample(2.0) == []
+    made_up_proc(tmp_path, 11, ticks=9)
+    (line,) = sampler.sample(3.0)
+    assert isinstance(line, ProgramsLine)
+    assert [row.cpu_seconds for row in line.rows] == [9 / os.sysconf("SC_CLK_TCK")]
+    assert line.rows[0].bytes_read == 4096
+    sampler.close()
+
+
+def test_a_pid_used_again_is_another_run(tmp_path):
+    made_up_proc(tmp_path, 10, start=100)
+    sampler = ProgramSampler(tmp_path)
+    sampler.sample(1.0)
+    made_up_proc(tmp_path, 10, name=b"lanternprint", start=900)
+    lines = sampler.sample(2.0)
+    assert run_lines(lines)[0].name == "lanternprint"
+    assert lines[-1].ended == (0,)
+    sampler.close()
+
+
+def test_a_process_that_vanishes_in_the_middle_of_reading_is_ended(tmp_path):
+    made_up_proc(tmp_path, 10)
+    made_up_proc(tmp_path, 11)
+    sampler = ProgramSampler(tmp_path)
+    sampler.sample(1.0)
+    (tmp_path / "10" / "stat").write_bytes(b"")
+    (tmp_path / "11" / "io").unlink()
+    made_up_proc(tmp_path, 12)
+    (tmp_path / "12" / "stat").unlink()
+    lines = sampler.sample(2.0)
+    assert [line.ended for line in lines if isinstance(line, ProgramsLine)] == [(0,)]
+    sampler.close()
+
+
+def test_what_may_not_be_read_is_unknown_not_zero(tmp_path, monkeypatch):
+    made_up_proc(tmp_path, 10)
+
+    really_read = programs._read
+
+    def read(path):
+        if path.endswith("/io"):
+            raise PermissionError
+        return really_read(path)
+
+    monkeypatch.setattr(programs, "_read", read)
+    sampler = ProgramSampler(tmp_path)
+    lines = sampler.sample(1.0)
+    assert sampler.denied
+    assert lines[-1].rows[0].bytes_read is None
+    sampler.close()
+
+
+@given(st.binary(min_size=1, max_size=15).filter(lambda name: b"\0" not in name))
+def test_any_program_name_is_taken_as_it_is(tmp_path_factory, name):
+    """Brackets, newlines, escape sequences: none of it shifts a field."""
+    folder = tmp_path_factory.mktemp("proc")
+    made_up_proc(folder, 10, name=name, ticks=7)
+    sampler = ProgramSampler(folder)
+    described, readings = sampler.sample(1.0)
+    assert described.name == name.decode("utf-8", "replace").strip()
+    assert readings.rows[0].cpu_seconds == 7 / os.sysconf("SC_CLK_TCK")
+    sampler.close()
+
+
+def test_the_recorder_sees_every_process_of_the_system():
+    sampler = ProgramSampler()
+    seen = {line.pid for line in run_lines(sampler.sample(1.0))}
+    there = {int(name) for name in os.listdir("/proc") if name.isdigit()}
+    assert os.getpid() in seen
+    assert len(seen ^ there) <= 3
+    sampler.close()
+
+
+def test_counters_mean_what_the_kernel_says():
+    stat = b"cpu  100 20 30 4000 500 6 7 800 0 0\ncpu0 ...\n"
+    assert cpu_seconds(stat, 100) == pytest.approx(1.63)
+    disks = b"   8 0 sda 1 0 2000 9 1 0 40 9 0 1500 9 0\n   8 1 sda1 1 0 2000 9 1 0 40 9 0 1500 9\n"
+    disk = disk_counters(disks, frozenset({b"sda"}))
+    assert (disk.bytes_read, disk.bytes_written, disk.busy_seconds) == (1_024_000, 20_480, 1.5)
+    assert memory_bytes(b"MemTotal: 1000 kB\nMemFree: 1 kB\nMemAvailable: 400 kB\n") == (
+        1_024_000,
+        614_400,
+    )
+
+
+def test_facts_of_this_machine_are_its_own():
+    facts = facts_of_this_pc()
+    assert facts.kernel == os.uname().release
+    assert facts.memory_bytes == os.sysconf("SC_PAGE_SIZE") * os.sysconf("SC_PHYS_PAGES")
+    assert all(drive.size_bytes > 0 for drive in facts.drives)
+
+
+def test_firmware_and_loader_lie_before_the_kernel():
+    instants = {"Firmware": 9.0, "Loader": 2.5, "InitRD": 1.2, "Userspace": 3.0, "Finish": 0.0}
+    told = lines_from(
+        {f"{stage}TimestampMonotonic": int(at * 1e6) for stage, at in instants.items()}
+    )
+    stages = {line.name: (line.start, line.end) for line in told if isinstance(line, StageLine)}
+    assert stages == {"firmware": (-9.0, -2.5), "loader": (-2.5, 0.0), "kernel": (0.0, 1.2),
+                      "initrd": (1.2, 3.0)}  # fmt: skip
+    assert [line.name for line in told if isinstance(line, MarkLine)] == ["power on"]

@@ -1,0 +1,50 @@
+"""Fixtures all tests share: a demo ledger recorded once, fresh ledgers, and a window."""
+
+import os
+import shutil
+import time
+from pathlib import Path
+
+import pytest
+from hypothesis import HealthCheck, settings
+
+from plucky_ledger.bench.demo import write_demo
+from plucky_ledger.store.ledger import Ledger
+
+os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
+os.environ["TZ"] = "UTC"
+time.tzset()
+
+settings.register_profile(
+    "desk", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow]
+)
+settings.register_profile("ci", parent=settings.get_profile("desk"), max_examples=200)
+settings.load_profile("ci" if os.environ.get("CI") else "desk")
+
+
+@pytest.fixture(scope="session")
+def recorded_demo(tmp_path_factory) -> Path:
+    """The demo ledger, recorded from the stand-in PC once for all tests. Not to be written in."""
+    path = tmp_path_factory.mktemp("demo") / "demo.ledger"
+    assert write_demo(path, lambda _done, _total: True)
+    return path
+
+
+@pytest.fixture
+def demo_path(recorded_demo, tmp_path) -> Path:
+    """A demo ledger of one's own."""
+    return Path(shutil.copy(recorded_demo, tmp_path / "demo.ledger"))
+
+
+@pytest.fixture
+def ledger(tmp_path):
+    """A fresh ledger."""
+    with Ledger(tmp_path / "workshop.ledger") as fresh:
+        yield fresh
+
+
+@pytest.fixture
+def demo(demo_path):
+    """The demo ledger, opened."""
+    with Ledger(demo_path) as opened:
+        yield opened

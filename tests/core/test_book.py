@@ -1,0 +1,96 @@
+"""The law of the book, and what its lines say."""
+
+from dataclasses import replace
+
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plucky_ledger.bench.book_page import book_page
+from plucky_ledger.core.book import keep_book
+from plucky_ledger.core.job import PostingState, readings_in, state_of
+from plucky_ledger.core.location import in_book_units, pseudo_median
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.store.jobs import all_jobs
+from tests.helpers.strategies import jobs
+
+
+@given(jobs(), st.sampled_from(Measure))
+def test_opening_less_saved_plus_lost_is_closing(job, measure):
+    """Exactly, in every measure, with boots set aside, censored or lacking the measure."""
+    book = keep_book(job, measure)
+    assert book.balances
+    if book.opening is None:
+        assert all(line.balance is None for line in book.lines)
+    else:
+        running = book.opening.units
+        for line in book.lines:
+            running += line.lost_units - line.saved_units
+            if line.balance is not None:
+                assert running == line.balance.units
+        assert running == book.closing.units
+
+
+@given(jobs(), st.sampled_from(Measure))
+def test_the_figures_shown_add_up_to_the_last_digit(job, measure):
+    """A technician who adds the printed figures by hand gets the printed balance."""
+    page = book_page(job, measure)
+
+    def units(text):
+        figure = text.replace(",", "").replace("≥ ", "").split(" ")[0]
+        return round(float(figure) * 10**measure.terms.decimals) if figure else 0
+
+    shown = [row for row in page.rows if row.balance]
+    if shown:
+        total = units(shown[0].balance) - units(page.saved) + units(page.lost)
+        assert total == units(shown[-1].balance) == units(page.closing)
+
+
+@given(jobs(), st.sampled_from(Measure))
+def test_a_boot_set_aside_counts_for_nothing(job, measure):
+    """Setting a boot aside gives the same book as if it had never been recorded."""
+    without = replace(job, opening_boots=tuple(b for b in job.opening_boots if b.counts))
+    assert [line.balance for line in keep_book(job, measure).lines] == [
+        line.balance for line in keep_book(without, measure).lines
+    ]
+
+
+@given(jobs())
+def test_state_of_a_posting_follows_from_what_happened(job):
+    """Pencilled until posted, posted until a boot is seen, struck out once it is put back."""
+    undone = {p.strikes_out for p in job.postings if p.posted_at is not None}
+    for posting in job.postings:
+        state = state_of(job, posting)
+        if posting.posted_at is None:
+            assert state is PostingState.PENCILLED
+        elif posting.number in undone:
+            assert state is PostingState.STRUCK_OUT
+        else:
+            wanted = PostingState.IN_FORCE if posting.boots else PostingState.POSTED
+            assert state is wanted
+
+
+@given(st.lists(st.floats(1, 1000), min_size=1, max_size=9), st.floats(-50, 50))
+def test_the_balance_moves_with_its_boots(values, shift):
+    """Every boot later by the same time makes the balance later by that time."""
+    moved = pseudo_median([value + shift for value in values])
+    assert abs(moved - pseudo_median(values) - shift) < 1e-9
+    assert min(values) <= pseudo_median(values) <= max(values)
+
+
+def test_one_bad_boot_among_five_hardly_moves_the_balance():
+    assert abs(pseudo_median([60.0, 60.4, 59.8, 60.2, 240.0]) - 60.2) < 0.3
+
+
+def test_demo_book_tells_the_demo_story(demo):
+    """One change wins nothing, one makes it worse and is struck out; some 75 s become 54."""
+    (job,) = all_jobs(demo)
+    book = keep_book(job, Measure.SETTLED)
+    assert 70 < book.opening.value < 79
+    assert 50 < book.closing.value < 57
+    verdicts = [str(line.shift.verdict) for line in book.lines if line.shift]
+    assert verdicts == ["saved", "saved", "even", "lost", "saved"]
+    assert state_of(job, job.postings[3]) is PostingState.STRUCK_OUT
+    assert in_book_units(book.closing.value, Measure.SETTLED) == book.closing.units
+    aside = [boot for boots in job.rounds for boot in boots if not boot.counts]
+    assert [boot.set_aside for boot in aside] == ["updates were installing"]
+    assert len(readings_in(job.postings[1].boots, Measure.SETTLED)) == 4

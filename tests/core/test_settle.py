@@ -1,0 +1,100 @@
+"""Settled against curves of known shape and against the stand-in PC's own truth."""
+
+import numpy as np
+import pytest
+
+from plucky_ledger.core.marks import Mark, machine_seconds, sign_in_wait
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.readings import readings_of
+from plucky_ledger.core.samples import Samples
+from plucky_ledger.core.settle import find_settled
+from tests.helpers.standin import restarted
+
+
+def samples(cpu_share, disk_share=None, cores=2, own=0.0):
+    """A sample a second with the given shares in between."""
+    cpu = np.asarray(cpu_share, dtype=float)
+    disk = np.zeros_like(cpu) if disk_share is None else np.asarray(disk_share, dtype=float)
+    seconds = np.arange(len(cpu) + 1, dtype=float)
+    grown = np.concatenate(([0.0], np.cumsum(cpu * cores)))
+    zero = np.zeros_like(seconds)
+    return Samples(
+        seconds=seconds, cpu_seconds=grown + own * seconds, disk_read_bytes=zero,
+        disk_written_bytes=zero, disk_busy_seconds=np.concatenate(([0.0], np.cumsum(disk))),
+        memory_held_bytes=zero + 1e9, processes=zero + 101, own_cpu_seconds=own * seconds,
+        own_memory_bytes=zero, cores=cores, memory_total_bytes=4e9,
+    )  # fmt: skip
+
+
+BUSY, CALM = 0.9, 0.03
+
+
+@pytest.mark.parametrize(
+    ("shares", "settled"),
+    [
+        ([BUSY] * 40 + [CALM] * 30, 40.0),
+        ([BUSY] * 40 + [CALM] * 5 + [BUSY] + [CALM] * 30, 40.0),  # a single spike
+        ([BUSY] * 40 + [CALM] * 6 + [BUSY] * 8 + [CALM] * 30, 54.0),  # a breath is no rest
+        ([BUSY] * 39 + [BUSY / 2] + [CALM] * 30, 39.5),  # within the last busy second
+    ],
+)
+def test_settled_is_where_the_calm_begins(shares, settled):
+    found = find_settled(samples(shares), after=10.0)
+    assert not found.censored
+    assert found.seconds == pytest.approx(settled, abs=0.1)
+
+
+def test_a_busy_disk_is_no_calm_even_when_the_cpu_idles():
+    found = find_settled(samples([CALM] * 70, [1.0] * 50 + [0.0] * 20), after=10.0)
+    assert found.seconds == pytest.approx(50.0, abs=0.1)
+
+
+def test_a_boot_that_never_calms_is_censored_not_guessed():
+    found = find_settled(samples([BUSY] * 90), after=10.0)
+    assert (found.censored, found.seconds) == (True, 90.0)
+
+
+def test_too_short_a_calm_at_the_end_is_not_yet_settled():
+    found = find_settled(samples([BUSY] * 40 + [CALM] * 6), after=10.0)
+    assert (found.censored, found.seconds) == (True, 40.0)
+
+
+def test_a_pc_that_never_rests_completely_is_held_against_its_own_rest():
+    found = find_settled(samples([BUSY] * 40 + [0.3] * 90), after=10.0)
+    assert found.own_rest
+    assert found.seconds == pytest.approx(40.0, abs=0.6)
+
+
+def test_the_recorders_own_work_neither_delays_nor_costs():
+    """A recorder that takes 40 % of a core changes no figure but its own."""
+    shares = [BUSY] * 40 + [CALM] * 40
+    plain, measured = (readings_of({}, samples(shares, own=own)) for own in (0.0, 0.4))
+    for measure in (Measure.SETTLED, Measure.CPU_WORK, Measure.LOAD_AT_REST):
+        assert measured[measure].value == pytest.approx(plain[measure].value, abs=0.05)
+
+
+def test_counters_that_go_backwards_do_not_break_a_boot():
+    curve = samples([BUSY] * 40 + [CALM] * 40)
+    curve.cpu_seconds[60:] -= 50.0
+    readings = readings_of({}, curve)
+    assert readings[Measure.SETTLED].value == pytest.approx(40.0, abs=0.1)
+    assert readings[Measure.CPU_WORK].value == pytest.approx(72.0, abs=1.0)
+
+
+def test_the_sign_in_wait_is_never_charged():
+    marks = {Mark.SIGN_IN_SHOWN: 20.0, Mark.SIGNED_IN: 80.0}
+    assert sign_in_wait(marks) == 60.0
+    assert [machine_seconds(t, marks) for t in (15, 50, 100)] == [15, 20, 40]
+    curve = samples([BUSY] * 20 + [CALM] * 60 + [BUSY] * 30 + [CALM] * 30)
+    assert readings_of(marks, curve)[Measure.SETTLED].value == pytest.approx(50.0, abs=0.1)
+
+
+def test_settled_is_within_a_second_of_the_stand_ins_truth():
+    """In at least 95 of 100 boots of the demo's PC."""
+    close = 0
+    for seed in range(60):
+        recorded, truth = restarted(seed)
+        marks = recorded.boot.marks
+        settled = recorded.boot.readings[Measure.SETTLED]
+        close += abs(settled.value - machine_seconds(truth, marks)) <= 1.0
+    assert close >= 57

@@ -1,0 +1,231 @@
+"""The ledger file: what is saved stays saved, and what is no ledger stays untouched."""
+
+import os
+import signal
+import sqlite3
+import subprocess
+import sys
+from dataclasses import replace
+from datetime import UTC, datetime
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from sqlalchemy import event, text
+from sqlalchemy.exc import IntegrityError
+
+from plucky_ledger.core.boot import Boot, How
+from plucky_ledger.core.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.job import Card, Change, ChangeKind, Posting
+from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.store import jobs as stored
+from plucky_ledger.store import ledger as ledger_module
+from plucky_ledger.store.errors import LedgerFault
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.steps import redo, undo
+from tests.helpers.strategies import boots
+
+WHEN = datetime(2026, 11, 2, 9, 0, tzinfo=UTC)
+texts = st.text(st.characters(exclude_categories=["Cs"]), max_size=30)
+facts = st.builds(
+    Facts, texts, texts, texts, st.none() | st.integers(1, 64), st.none() | st.integers(0, 2**50),
+    st.lists(st.builds(Drive, texts, st.sampled_from(DriveKind), st.integers(0, 2**53),
+                       st.none() | st.integers(0, 2**53)), max_size=3).map(tuple),
+    st.none() | st.floats(0, 1e9),
+)  # fmt: skip
+changes = st.lists(
+    st.builds(Change, st.sampled_from(ChangeKind), texts, texts), min_size=1, max_size=3
+).map(tuple)
+
+
+@settings(max_examples=25)
+@given(card=st.builds(Card, texts, texts, texts, texts), has=facts, done=changes, boot=boots)
+def test_round_trip_loses_nothing(tmp_path_factory, card, has, done, boot):
+    """A job, its facts, a posting and a boot come back equal from a closed and reopened file."""
+    path = tmp_path_factory.mktemp("ledger") / "w.ledger"
+    with Ledger(path) as ledger:
+        number = stored.add_job(ledger, card, has, WHEN)
+        posting = stored.put_posting(ledger, "post", number, Posting(0, done, posted_at=WHEN))
+        stored.add_boot(ledger, number, posting, boot, "id", b"recording")
+    with Ledger(path) as ledger:
+        job = stored.job(ledger, number)
+        assert (job.card, job.facts) == (card, has)
+        (kept,) = job.postings
+        assert (kept.changes, kept.posted_at) == (done, WHEN)
+        assert replace(kept.boots[0], number=boot.number) == boot
+        assert stored.recording_of(ledger, kept.boots[0].number) == b"recording"
+
+
+def several_steps(ledger):
+    """Take in, write down, record, set aside: one state after each step."""
+    states = [stored.all_jobs(ledger)]
+
+    def note():
+        states.append(stored.all_jobs(ledger))
+
+    number = stored.add_job(ledger, Card("0001", "PC"), Facts(), WHEN)
+    note()
+    boot = _boot()
+    first = stored.add_boot(ledger, number, None, boot, "a", b"one")
+    note()
+    stored.put_posting(ledger, "pencil", number, Posting(0, (Change(ChangeKind.SWAP, "swap"),)))
+    note()
+    (pencilled,) = stored.job(ledger, number).postings
+    stored.put_posting(ledger, "post", number, replace(pencilled, posted_at=WHEN))
+    note()
+    stored.add_boot(ledger, number, pencilled.number, boot, "b", b"two")
+    note()
+    kept = replace(boot, number=first, set_aside="updates")
+    stored.change_boot(ledger, "set aside", number, kept)
+    note()
+    stored.change_job(ledger, number, Card("0002", "Other"), Facts("Some Linux"))
+    note()
+    return states
+
+
+def _boot():
+    return Boot(0, WHEN, How.TYPED, {}, {Measure.SETTLED: Reading(61.5)})
+
+
+def test_every_step_is_undone_and_done_again_exactly(ledger):
+    states = several_steps(ledger)
+    for state in reversed(states[:-1]):
+        assert undo(ledger) is not None
+        assert stored.all_jobs(ledger) == state
+    assert undo(ledger) is None
+    for state in states[1:]:
+        assert redo(ledger) is not None
+        assert stored.all_jobs(ledger) == state
+    assert redo(ledger) is None
+
+
+def test_undoing_a_recorded_boot_keeps_its_recording(ledger):
+    number = stored.add_job(ledger, Card("0001", "PC"), Facts(), WHEN)
+    stored.add_boot(ledger, number, None, _boot(), "a", b"one")
+    undo(ledger)
+    assert stored.job(ledger, number).opening_boots == ()
+    assert stored.count_recordings(ledger) == 1
+
+
+def test_a_new_step_ends_what_could_be_done_again(ledger):
+    number = stored.add_job(ledger, Card("0001", "PC"), Facts(), WHEN)
+    stored.add_boot(ledger, number, None, _boot())
+    undo(ledger)
+    stored.change_job(ledger, number, Card("0009", "PC"), Facts())
+    assert redo(ledger) is None
+    assert stored.job(ledger, number).opening_boots == ()
+
+
+def test_a_step_that_fails_half_way_leaves_nothing(ledger):
+    """A posting of a job that does not exist is refused by the file itself."""
+    with pytest.raises(IntegrityError):
+        stored.put_posting(ledger, "post", 99, Posting(0, (Change(ChangeKind.SWAP, "swap"),)))
+    assert stored.all_jobs(ledger) == ()
+    assert undo(ledger) is None
+
+
+def test_a_full_disk_costs_the_last_step_only(ledger):
+    number = stored.add_job(ledger, Card("0001", "PC"), Facts(), WHEN)
+
+    @event.listens_for(ledger._engine, "connect")
+    def _small(connection, _record):
+        pages = connection.execute("PRAGMA page_count").fetchone()[0]
+        connection.execute(f"PRAGMA max_page_count = {pages}")
+
+    with pytest.raises(LedgerFault, match=r"full\. The last step was not saved"):
+        stored.add_boot(ledger, number, None, _boot(), "a", os.urandom(200_000))
+    assert stored.job(ledger, number).opening_boots == ()
+    assert stored.count_recordings(ledger) == 0
+
+
+@pytest.mark.parametrize("content", [b"no ledger at all, but some text\n" * 9, os.urandom(4096)])
+def test_what_is_no_ledger_is_left_untouched(tmp_path, content):
+    path = tmp_path / "w.ledger"
+    path.write_bytes(content)
+    with pytest.raises(LedgerFault, match="not a ledger"):
+        Ledger(path)
+    assert path.read_bytes() == content
+
+
+def test_a_database_of_another_program_is_left_untouched(tmp_path):
+    path = tmp_path / "w.ledger"
+    connection = sqlite3.connect(path)
+    connection.execute("CREATE TABLE songs (title)")
+    connection.close()
+    before = path.read_bytes()
+    with pytest.raises(LedgerFault, match="some other program"):
+        Ledger(path)
+    assert path.read_bytes() == before
+
+
+def test_a_newer_ledger_is_refused_untouched(demo_path):
+    connection = sqlite3.connect(demo_path)
+    connection.execute("UPDATE alembic_version SET version_num = '9999'")
+    connection.commit()
+    connection.close()
+    before = demo_path.read_bytes()
+    with pytest.raises(LedgerFault, match="newer Plucky Ledger"):
+        Ledger(demo_path)
+    assert demo_path.read_bytes() == before
+
+
+def test_a_folder_that_does_not_let_us_write(tmp_path):
+    """A file stands where the folder should be, which stops even an administrator."""
+    (tmp_path / "file").write_text("")
+    with pytest.raises(LedgerFault, match="Nothing was changed"):
+        Ledger(tmp_path / "file" / "w.ledger")
+
+
+def test_the_second_to_open_a_ledger_may_look_but_not_write(demo_path):
+    with Ledger(demo_path) as first, Ledger(demo_path) as second:
+        assert "another window" in second.read_only_because
+        (job,) = stored.all_jobs(second)
+        with pytest.raises(LedgerFault, match="may not be written to"):
+            stored.change_job(second, job.number, Card("1", "x"), Facts())
+        assert stored.job(first, job.number).card == job.card
+    with Ledger(demo_path) as third:
+        assert third.read_only_because == ""
+
+
+def test_a_ledger_is_private_to_its_user(tmp_path):
+    path = tmp_path / "deep" / "w.ledger"
+    Ledger(path).close()
+    assert path.stat().st_mode & 0o077 == 0
+
+
+def test_killed_while_writing_it_keeps_all_that_was_said_to_be_saved(tmp_path):
+    """A program that saves boot after boot is killed outright; every boot it told of is there."""
+    path = tmp_path / "w.ledger"
+    code = (
+        "import sys\nfrom pathlib import Path\nfrom plucky_ledger.store import jobs\n"
+        "from plucky_ledger.store.ledger import Ledger\n"
+        "from tests.store.test_ledger import _boot, WHEN\n"
+        "from plucky_ledger.core.job import Card\nfrom plucky_ledger.core.facts import Facts\n"
+        "ledger = Ledger(Path(sys.argv[1]))\n"
+        "n = jobs.add_job(ledger, Card('1', 'PC'), Facts(), WHEN)\n"
+        "for i in range(10_000):\n"
+        "    jobs.add_boot(ledger, n, None, _boot(), f'b{i}', b'r%d' % i * 5000)\n"
+        "    print(i, flush=True)\n"
+    )
+    writer = subprocess.Popen([sys.executable, "-c", code, str(path)], stdout=subprocess.PIPE)
+    assert writer.stdout is not None
+    said = [writer.stdout.readline() for _ in range(12)]
+    writer.send_signal(signal.SIGKILL)
+    rest = writer.communicate()[0].split(b"\n")
+    saved = int((rest[-2] if len(rest) > 1 else said[-1]).strip()) + 1
+    with Ledger(path) as ledger:
+        (job,) = stored.all_jobs(ledger)
+        assert len(job.opening_boots) in {saved, saved + 1}
+        with ledger.session() as session:
+            assert session.scalar(text("PRAGMA integrity_check")) == "ok"
+
+
+def test_a_backup_is_made_before_a_migration(demo_path, monkeypatch):
+    """An older file is copied aside before anything in it changes."""
+    before = demo_path.read_bytes()
+    changed = []
+    monkeypatch.setattr(ledger_module, "NEWEST", "0002")
+    monkeypatch.setattr(ledger_module, "bring_up_to_date", lambda connection: changed.append(1))
+    Ledger(demo_path).close()
+    assert changed == [1]
+    assert demo_path.with_name("demo.ledger.before-0002").read_bytes() == before

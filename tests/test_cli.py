@@ -1,0 +1,111 @@
+"""The commands without a screen, and the installed command in a real X window."""
+
+import os
+import shutil
+import subprocess
+import sys
+import time
+from pathlib import Path
+
+import pytest
+from click.testing import CliRunner
+
+from plucky_ledger.cli import main
+from plucky_ledger.store.jobs import all_jobs
+from plucky_ledger.store.ledger import Ledger
+from tests.helpers.standin import record_to
+
+
+def run(*arguments: object):
+    return CliRunner().invoke(main, [str(argument) for argument in arguments])
+
+
+def test_compare_prints_the_verdict_of_every_posting_and_the_whole(demo_path):
+    out = run("compare", demo_path, "0417")
+    assert out.exit_code == 0, out.output
+    for words in ("Switched off 5 sign-in programs", "Saved.", "Even.", "Lost.", "The whole job"):
+        assert words in out.output
+    assert "− saved 26.0 + lost" in out.output.replace("\n", " ") or "Settled: " in out.output
+
+
+def test_import_takes_a_job_in_and_refuses_what_is_no_recording(tmp_path):
+    ledger, good, bad = tmp_path / "w.ledger", tmp_path / "a.jsonl.gz", tmp_path / "b.jsonl"
+    record_to(good, seed=1)
+    bad.write_text("nonsense\n")
+    assert run("import", bad, "--ledger", ledger).exit_code == 1
+    with Ledger(ledger) as opened:
+        assert all_jobs(opened) == ()
+    out = run("import", good, good, bad, "--ledger", ledger)
+    assert out.exit_code == 1
+    assert "The boot is in the book." in out.output
+    assert "in the book already" in out.output
+    with Ledger(ledger) as opened:
+        (job,) = all_jobs(opened)
+    assert len(job.opening_boots) == 1
+    assert job.card.label in run("jobs", ledger).output
+
+
+@pytest.mark.parametrize("name", ["s.html", "s.pdf"])
+def test_statement_is_written(demo_path, tmp_path, name):
+    out = run("statement", demo_path, "0417", "--out", tmp_path / name)
+    assert out.exit_code == 0, out.output
+    assert (tmp_path / name).stat().st_size > 4000
+
+
+def test_trouble_is_one_sentence_and_an_exit_status(demo_path, tmp_path):
+    (tmp_path / "text").write_text("no ledger, only text that somebody named like one\n" * 4)
+    for arguments, told in (
+        (("compare", demo_path, "9999"), "No job has the label 9999"),
+        (("compare", tmp_path / "text", "1"), "not a ledger"),
+        (("demo-ledger", demo_path), "exists already"),
+    ):
+        out = run(*arguments)
+        assert out.exit_code == 1
+        assert told in out.output
+        assert "Traceback" not in out.output
+
+
+def test_without_a_display_one_line_says_how_to_see_it():
+    bare = {name: value for name, value in os.environ.items()
+            if name not in {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"}}  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-m", "plucky_ledger.launch", "--demo"],
+        env=bare, capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert done.returncode == 1
+    assert done.stderr.count("\n") == 1
+    assert "no display" in done.stderr
+
+
+@pytest.mark.skipif(shutil.which("Xvfb") is None, reason="Xvfb is not installed (Debian: xvfb)")
+def test_the_installed_command_paints_a_real_window(tmp_path, demo_path):
+    """Started as a user would, on an X server; the screen is read back and is not blank."""
+    picture_folder = tmp_path / "screen"
+    picture_folder.mkdir()
+    server = subprocess.Popen(
+        ["Xvfb", "-displayfd", "1", "-screen", "0", "1280x800x24", "-fbdir", str(picture_folder),
+         "-nolisten", "tcp"],
+        stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
+    )  # fmt: skip
+    assert server.stdout is not None
+    display = f":{server.stdout.readline().decode().strip()}"
+    environment = {**os.environ, "DISPLAY": display, "QT_QPA_PLATFORM": "xcb"}
+    command = Path(sys.executable).with_name("plucky-ledger")
+    window = subprocess.Popen([command, "--ledger", demo_path], env=environment,
+                              stderr=subprocess.PIPE)  # fmt: skip
+    try:
+        deadline = time.monotonic() + 40
+        colours: set[bytes] = set()
+        while len(colours) < 20 and time.monotonic() < deadline and window.poll() is None:
+            time.sleep(0.3)
+            pixels = (picture_folder / "Xvfb_screen0").read_bytes()[-1280 * 800 * 4 :]
+            colours = {pixels[at : at + 4] for at in range(0, len(pixels), 4 * 997)}
+        assert window.poll() is None, window.stderr.read() if window.stderr else ""
+        assert len(colours) >= 20, "nothing was painted"
+    finally:
+        for process in (window, server):
+            process.terminate()
+            process.wait(timeout=10)
+            for stream in (process.stdout, process.stderr):
+                if stream is not None:
+                    stream.close()

@@ -1,0 +1,44 @@
+"""A window on a ledger, driven as a technician would."""
+
+import gc
+from pathlib import Path
+
+import pytest
+from PySide6.QtWidgets import QApplication
+
+from plucky_ledger.ui.app import open_window
+from plucky_ledger.ui.theme import dress
+
+
+@pytest.fixture
+def opened(qtbot, tmp_path):
+    """Opens a window on a ledger file; closes it, and its threads, at the end."""
+    windows = []
+
+    def open_one(path: Path):
+        dress(QApplication.instance())
+        window = open_window(path)
+        qtbot.addWidget(window)
+        windows.append(window)
+        window.show()
+        qtbot.waitUntil(lambda: window.desk.busy == 0)
+        return window
+
+    yield open_one
+    for window in windows:
+        window.close()
+    gc.collect()
+
+
+@pytest.fixture
+def on_demo(opened, demo_path, qtbot):
+    """A window with the demo job open and its newest opening boot read."""
+    window = opened(demo_path)
+    qtbot.waitUntil(lambda: window.desk.timeline(window.desk.boot) is not None, timeout=10_000)
+    return window
+
+
+@pytest.fixture
+def empty(opened, tmp_path, qtbot):
+    """A window on a new ledger."""
+    return opened(tmp_path / "new" / "workshop.ledger")

@@ -1,0 +1,332 @@
+"""The real window, from an empty shelf to a statement."""
+
+from pathlib import Path
+
+import pytest
+from PySide6.QtCore import QPoint, QPointF, Qt
+from PySide6.QtGui import QWheelEvent
+from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit
+
+from plucky_ledger.core.job import PostingState, state_of
+from plucky_ledger.core.marks import Mark
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.ui.right_page import LENSES
+from plucky_ledger.ui.theme import DARK, LIGHT
+from tests.helpers.standin import record_to
+
+
+def settle(qtbot, window):
+    """Until every step is written and the chosen boot is read."""
+    desk = window.desk
+    qtbot.waitUntil(
+        lambda: desk.busy == 0 and (desk.boot is None or desk.timeline(desk.boot) is not None),
+        timeout=20_000,
+    )
+
+
+def press(qtbot, window, keys: str):
+    """A shortcut, sent to whatever has the keyboard."""
+    action = next(a for a in window.actions_by_name.values() if a.shortcut().toString() == keys)
+    assert action.isEnabled(), keys
+    action.trigger()
+
+
+def take_in(qtbot, window, title="Bench PC"):
+    qtbot.mouseClick(window.shelf.take_in_button, Qt.MouseButton.LeftButton)
+    qtbot.keyClicks(window.take_in.title, title)
+    qtbot.mouseClick(window.take_in.read_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.take_in.kernel.text() != "")
+    qtbot.mouseClick(window.take_in.keep_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.desk.job is not None and window.desk.busy == 0)
+
+
+def time_a_boot(qtbot, window, ready: float):
+    """The stopwatch with its keys, then marks as if time had passed."""
+    press(qtbot, window, "Ctrl+T")
+    watch = window.stopwatch
+    for _ in range(6):
+        qtbot.keyClick(watch, Qt.Key.Key_Space)
+    assert watch.watch.next_mark is None
+    qtbot.keyClick(watch, Qt.Key.Key_Backspace)
+    assert watch.watch.next_mark is Mark.READY
+    qtbot.keyClick(watch, Qt.Key.Key_Space)
+    for mark, seconds in zip(Mark, (0, None, None, 20, 28, 40, ready), strict=False):
+        if mark in watch.form.fields and seconds is not None:
+            watch.form.fields[mark].setText(str(seconds))
+    qtbot.mouseClick(watch.keep_button, Qt.MouseButton.LeftButton)
+    settle(qtbot, window)
+
+
+def test_an_empty_ledger_says_what_to_do_first(empty):
+    texts = [label.text() for label in empty.shelf.findChildren(type(empty._title))]
+    assert any("Take in a PC" in text and "Record its first boot" in text for text in texts)
+    assert empty.shelf.isVisible()
+    assert not empty.actions_by_name["Record a boot"].isEnabled()
+
+
+def test_from_empty_shelf_to_the_first_recorded_boot(qtbot, empty):
+    """Take in this PC and record it for real through the recorder process."""
+    take_in(qtbot, empty)
+    facts = empty.desk.job.facts
+    assert facts.cores
+    assert facts.kernel == Path("/proc/sys/kernel/osrelease").read_text().strip()
+    qtbot.mouseClick(empty.book.button, Qt.MouseButton.LeftButton)
+    panel = empty.recording
+    panel.seconds.setValue(3)
+    qtbot.mouseClick(panel.start_button, Qt.MouseButton.LeftButton)
+    assert empty.record_button.text() == "◉ Recording…"
+    qtbot.waitUntil(lambda: bool(panel._live.strips), timeout=15_000)
+    qtbot.waitUntil(lambda: empty.desk.job.opening_boots != (), timeout=20_000)
+    settle(qtbot, empty)
+    assert Mark.KERNEL_STARTED in empty.desk.boot.marks
+    assert len(empty.right.lanes.canvas.page.strips) == 4
+    assert not any(empty.desk.recordings_folder.iterdir())
+
+
+def test_a_recording_can_be_stopped_and_discarded(qtbot, empty):
+    take_in(qtbot, empty)
+    press(qtbot, empty, "Ctrl+R")
+    qtbot.mouseClick(empty.recording.start_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: empty.recording._live.since_start != "…", timeout=15_000)
+    qtbot.mouseClick(empty.recording.discard_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not empty.recording.running, timeout=10_000)
+    settle(qtbot, empty)
+    assert empty.desk.job.opening_boots == ()
+    assert not any(empty.desk.recordings_folder.iterdir())
+
+
+def test_a_pc_timed_by_hand_from_opening_to_verdict(qtbot, empty):
+    """Steps four to six: stopwatch, typed changes, verdict, set aside, bring back, undo."""
+    take_in(qtbot, empty)
+    for ready in (55.0, 55.5, 54.5):
+        time_a_boot(qtbot, empty, ready)
+    assert empty.book.model.page.closing == "47.0 s"
+    press(qtbot, empty, "Ctrl+D")
+    (kind, what, why), *_ = empty.write_down.rows
+    kind.setCurrentText("driver")
+    qtbot.keyClicks(what, "newer graphics driver")
+    qtbot.keyClicks(why, "the old one waits for nothing")
+    qtbot.mouseClick(empty.write_down.post_button, Qt.MouseButton.LeftButton)
+    settle(qtbot, empty)
+    (posting,) = empty.desk.job.postings
+    assert state_of(empty.desk.job, posting) is PostingState.POSTED
+    assert "restart" in empty.book.model.page.next_sentence.lower()
+    for ready in (45.0, 45.4, 44.6):
+        time_a_boot(qtbot, empty, ready)
+    page = empty.book.model.page
+    assert (page.rows[1].saved, page.closing) == ("10.0", "37.0 s")
+    empty.right.show_lens("Verdict")
+    assert empty.right.verdict.page.answer == "It is ready 10.0 s sooner."
+    press(qtbot, empty, "Ctrl+B")
+    qtbot.keyClicks(empty.aside.reason, "somebody was at the door")
+    qtbot.keyClick(empty.aside.reason, Qt.Key.Key_Return)
+    settle(qtbot, empty)
+    assert "1 set aside" in empty.book.model.page.rows[1].remark
+    press(qtbot, empty, "Ctrl+Shift+B")
+    settle(qtbot, empty)
+    assert "set aside" not in empty.book.model.page.rows[1].remark
+    for _ in range(2):
+        press(qtbot, empty, "Ctrl+Z")
+        settle(qtbot, empty)
+    assert len(empty.desk.job.postings[0].boots) == 3
+    press(qtbot, empty, "Ctrl+Z")
+    settle(qtbot, empty)
+    assert len(empty.desk.job.postings[0].boots) == 2
+    press(qtbot, empty, "Ctrl+Shift+Z")
+    settle(qtbot, empty)
+    assert len(empty.desk.job.postings[0].boots) == 3
+
+
+def test_what_cannot_be_is_refused_beside_the_field(qtbot, empty):
+    take_in(qtbot, empty)
+    press(qtbot, empty, "Ctrl+Y")
+    empty.typed.fields[Measure.READY].setText("soon")
+    qtbot.mouseClick(empty.typed.keep_button, Qt.MouseButton.LeftButton)
+    assert "“soon” is not a figure" in empty.typed.trouble.text()
+    empty.typed.fields[Measure.READY].setText("61,5")
+    qtbot.mouseClick(empty.typed.keep_button, Qt.MouseButton.LeftButton)
+    settle(qtbot, empty)
+    assert empty.desk.boot.readings[Measure.READY].value == 61.5
+    for lens in LENSES:
+        empty.right.show_lens(lens)
+        assert empty.right.grab().width() > 0
+
+
+def test_marks_are_corrected_afterwards(qtbot, empty):
+    take_in(qtbot, empty)
+    time_a_boot(qtbot, empty, 55.0)
+    press(qtbot, empty, "Ctrl+M")
+    empty.correct.form.fields[Mark.READY].setText("50")
+    qtbot.mouseClick(empty.correct.keep_button, Qt.MouseButton.LeftButton)
+    settle(qtbot, empty)
+    assert empty.desk.boot.readings[Measure.READY].value == 42.0
+
+
+def test_the_demo_opens_on_its_book(on_demo):
+    page = on_demo.book.model.page
+    assert page.title == "Ticket-desk PC"
+    assert "job 0417" in page.subtitle
+    assert [bool(row.saved) for row in page.rows] == [False, True, True, True, False, True, False]
+    assert page.next_sentence == "Post the 2 pencilled changes, then restart."
+    lanes = on_demo.right.lanes.canvas.page
+    assert {"Lanternprint Agent", "Harbour Guard"} <= {lane.name for lane in lanes.lanes}
+    assert [band.not_charged for band in lanes.bands].count(True) == 1
+
+
+def test_every_line_answers_in_every_lens_and_measure(qtbot, on_demo):
+    """Reading down the book never leaves a lens behind, empty or raising."""
+    for measure in Measure:
+        on_demo.desk.keep_book_in(measure)
+        for line in range(on_demo.book.model.rowCount()):
+            on_demo.book.lines.setCurrentIndex(on_demo.book.model.index(line))
+            settle(qtbot, on_demo)
+            verdict = on_demo.right.verdict.page
+            assert verdict.answer
+            assert verdict.rows or line == 6
+    for lens in LENSES:
+        on_demo.right.show_lens(lens)
+        image = on_demo.right.shown.grab().toImage()
+        colours = {image.pixel(x, y) for x in range(0, image.width(), 9)
+                   for y in range(0, image.height(), 7)}  # fmt: skip
+        assert len(colours) > 8, lens
+
+
+def test_lanes_zoom_at_the_pointer_pan_and_fit(qtbot, on_demo):
+    canvas = on_demo.right.lanes.canvas
+    whole = canvas.view
+    viewport = canvas.viewport()
+    at = QPointF(canvas._axis().x(40.0), 300.0)
+    wheel = QWheelEvent(
+        at, viewport.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
+    )  # fmt: skip
+    QApplication.sendEvent(viewport, wheel)
+    assert canvas.view[1] - canvas.view[0] < whole[1] - whole[0]
+    assert abs(canvas._axis().x(40.0) - at.x()) < 0.5
+    closer = canvas.view
+    qtbot.keyClick(canvas, Qt.Key.Key_Right)
+    assert canvas.view[0] > closer[0]
+    qtbot.mouseMove(viewport, QPoint(int(at.x()), 300))
+    assert len(canvas.crosshair_readings) == 4
+    qtbot.mouseDClick(viewport, Qt.MouseButton.LeftButton, pos=QPoint(int(at.x()), 300))
+    assert canvas.view == whole
+
+
+def test_another_boot_can_be_laid_behind(qtbot, on_demo):
+    chooser = on_demo.right.chooser
+    last = on_demo.desk.job.rounds[5][0]
+    offered = [chooser.behind.itemData(at) for at in range(chooser.behind.count())]
+    index = next(at for at, boot in enumerate(offered) if boot and boot.number == last.number)
+    chooser.behind.setCurrentIndex(index)
+    chooser.behind.activated.emit(index)
+    qtbot.waitUntil(lambda: on_demo.right.lanes.canvas._behind is not None, timeout=10_000)
+    assert on_demo.right.lanes.canvas._behind.page.lanes
+
+
+def test_the_demo_can_be_played_on(qtbot, on_demo, monkeypatch):
+    """Post the pencilled changes, restart the stand-in PC from the window, read the saving."""
+    monkeypatch.setattr("plucky_ledger.ui.panels.recording.STAND_IN_SPEED", 400.0)
+    qtbot.mouseClick(on_demo.book.button, Qt.MouseButton.LeftButton)
+    settle(qtbot, on_demo)
+    assert "restart" in on_demo.message
+    qtbot.mouseClick(on_demo.book.button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(on_demo.recording.start_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: on_demo.desk.job.postings[-1].boots != (), timeout=30_000)
+    settle(qtbot, on_demo)
+    row = on_demo.book.model.page.rows[-1]
+    assert float(row.saved) > 8
+    assert "saved" in row.remark
+
+
+def test_recordings_are_imported_and_bad_ones_told(qtbot, on_demo, tmp_path):
+    bad = tmp_path / "bad.jsonl"
+    bad.write_text("nonsense\n")
+    good = tmp_path / "good.jsonl.gz"
+    record_to(good, seed=99)
+    boots = sum(len(round_) for round_ in on_demo.desk.job.rounds)
+    on_demo.import_recordings([bad])
+    settle(qtbot, on_demo)
+    assert "bad.jsonl was not imported. Line 1" in on_demo.message
+    on_demo.import_recordings([good, good])
+    settle(qtbot, on_demo)
+    assert sum(len(round_) for round_ in on_demo.desk.job.rounds) == boots + 1
+    assert "already" in on_demo.message
+
+
+def test_the_statement_is_previewed_and_saved(qtbot, on_demo, tmp_path):
+    on_demo.right.show_lens("Statement")
+    lens = on_demo.right.statement
+    assert "It settles" in lens.preview.toPlainText()
+    for name in ("s.html", "s.pdf"):
+        lens.save(tmp_path / name)
+        qtbot.waitUntil(lambda name=name: (tmp_path / name).exists(), timeout=20_000)
+    lens.save(tmp_path / "missing" / "s.html")
+    qtbot.waitUntil(lambda: "Choose another folder" in on_demo.message)
+
+
+def test_the_shelf_finds_jobs_and_tells_those_that_are_due(qtbot, on_demo):
+    press(qtbot, on_demo, "Ctrl+Return")
+    settle(qtbot, on_demo)
+    press(qtbot, on_demo, "Ctrl+J")
+    shelf = on_demo.shelf
+    qtbot.waitUntil(shelf.isVisible)
+    qtbot.waitUntil(lambda: shelf.model.rowCount() == 1)
+    assert "restart due" in shelf.model.data(shelf.model.index(0))
+    qtbot.keyClicks(shelf.search, "museum")
+    assert shelf.spines.model().rowCount() == 1
+    qtbot.keyClicks(shelf.search, "zzz")
+    assert shelf.spines.model().rowCount() == 0
+    shelf.search.clear()
+    shelf.spines.activated.emit(shelf.spines.model().index(0, 0))
+    qtbot.waitUntil(lambda: on_demo.desk.job is not None)
+
+
+def test_a_second_window_only_looks(qtbot, on_demo, opened, demo_path):
+    second = opened(demo_path)
+    qtbot.waitUntil(lambda: second.desk.job is not None)
+    assert "another window" in second.message
+    assert not second.record_button.isEnabled()
+    assert not second.actions_by_name["Write down changes"].isEnabled()
+
+
+def test_item_models_keep_qts_rules(on_demo, qtmodeltester):
+    for model in (on_demo.book.model, on_demo.shelf.model, on_demo.right.load.model):
+        qtmodeltester.check(model)
+
+
+def test_every_control_has_a_name_and_every_key_is_its_own(on_demo):
+    shortcuts = [a.shortcut().toString() for a in on_demo.actions_by_name.values()]
+    used = [keys for keys in shortcuts if keys]
+    assert len(used) == len(set(used))
+    for kind in (QAbstractButton, QComboBox, QLineEdit):
+        for widget in on_demo.findChildren(kind):
+            if type(widget).__module__.startswith("PySide6") and widget.objectName() != (
+                "qt_spinbox_lineedit"
+            ):
+                named = widget.accessibleName() or getattr(widget, "text", lambda: "")()
+                placeholder = getattr(widget, "placeholderText", lambda: "")()
+                assert named or placeholder or not widget.isVisible(), widget
+
+
+def test_f6_moves_between_the_pages(on_demo):
+    on_demo.activateWindow()
+    on_demo.book.lines.setFocus()
+    on_demo.other_page()
+    assert on_demo.right.isAncestorOf(on_demo.focusWidget())
+    on_demo.other_page()
+    assert on_demo.focusWidget() is on_demo.book.lines
+
+
+@pytest.mark.parametrize("colours", [LIGHT, DARK])
+def test_text_stands_out_from_its_ground(colours):
+    """At least 4.5 to 1, on paper, page and selection."""
+
+    def luminance(name):
+        parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4
+                 for c in colours.of(name).getRgbF()[:3]]  # fmt: skip
+        return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
+
+    for text in ("ink", "saved", "lost", "pencil"):
+        for ground in ("paper", "page") if text == "pencil" else ("paper", "page", "wash"):
+            light, dark = sorted((luminance(text), luminance(ground)), reverse=True)
+            assert (light + 0.05) / (dark + 0.05) >= 4.5, (text, ground)

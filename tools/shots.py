@@ -1,0 +1,91 @@
+"""Take the pictures for docs/screenshots from the demo data, with no display.
+
+Only the stand-in PC is shown; figures are those of a freshly recorded demo ledger.
+"""
+
+import os
+import sys
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+os.environ["TZ"] = "UTC"
+
+from PySide6.QtCore import QElapsedTimer, QEventLoop
+from PySide6.QtWidgets import QApplication
+
+from plucky_ledger.bench.demo import write_demo
+from plucky_ledger.ui.app import open_window
+from plucky_ledger.ui.theme import dress
+from plucky_ledger.ui.window import Window
+
+FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
+SETTLE_MILLISECONDS = 700
+
+
+def settle(until: Callable[[], bool] = lambda: True) -> None:
+    timer = QElapsedTimer()
+    timer.start()
+    while timer.elapsed() < SETTLE_MILLISECONDS or (not until() and timer.elapsed() < 20_000):
+        QApplication.processEvents(QEventLoop.ProcessEventsFlag.AllEvents, 20)
+
+
+def shot(window: Window, name: str) -> None:
+    settle(lambda: window.desk.busy == 0)
+    window.grab().save(str(FOLDER / f"{name}.png"))
+    sys.stdout.write(f"{name}.png\n")
+
+
+def lenses(window: Window) -> None:
+    shot(window, "lanes")
+    window.right.show_lens("Entries")
+    shot(window, "entries")
+    window.right.show_lens("Load")
+    shot(window, "load")
+    window.desk.select_line(1)
+    window.right.show_lens("Verdict")
+    shot(window, "verdict")
+    window.desk.select_line(len(window.desk.boots))
+    window.right.show_lens("Statement")
+    shot(window, "statement")
+
+
+def panels(window: Window) -> None:
+    window.show_write_down()
+    shot(window, "write-down")
+    window.show_recording()
+    window.recording.start()
+    settle(lambda: window.recording.curves.isVisible() and len(window.recording.marks_text) > 60)
+    shot(window, "recording")
+    window.recording.stop_and_discard()
+    settle(lambda: not window.recording.running)
+    window.show_stopwatch()
+    window.stopwatch.press()
+    window.stopwatch.press()
+    shot(window, "stopwatch")
+    window.stopwatch.leave()
+    window.show_card()
+    shot(window, "job-card")
+    window.take_in.leave()
+    window.show_shelf()
+    shot(window, "shelf")
+
+
+def main() -> None:
+    FOLDER.mkdir(parents=True, exist_ok=True)
+    app = QApplication([])
+    dress(app)
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "demo.ledger"
+        write_demo(path, lambda _done, _total: True)
+        window = open_window(path)
+        window.show()
+        settle(lambda: window.desk.boot is not None)
+        lenses(window)
+        panels(window)
+        window.close()
+
+
+if __name__ == "__main__":
+    main()
