@@ -47,14 +47,10 @@ class Terms:
 
 
 TERMS: dict[Measure, Terms] = {
-    Measure.READY: Terms(
-        "Ready", "s", "until the desktop answers, sign-in wait cut out", 1, 0.5, 0.02, True
-    ),
-    Measure.SETTLED: Terms(
-        "Settled", "s", "until CPU and disk stay calm, sign-in wait cut out", 1, 0.5, 0.02, True
-    ),
+    Measure.READY: Terms("Ready", "s", "until the desktop answers", 1, 0.5, 0.02, True),
+    Measure.SETTLED: Terms("Settled", "s", "until CPU and disk stay calm", 1, 0.5, 0.02, True),
     Measure.SYSTEM_UP: Terms(
-        "System up", "s", "until the system's own start is finished", 1, 0.5, 0.02, True
+        "System up", "s", "until its own start is finished", 1, 0.5, 0.02, True
     ),
     Measure.CPU_WORK: Terms("CPU work", "CPU·s", "spent until settled", 1, 1.0, 0.02, True),
     Measure.DISK_READ: Terms("Disk read", "MB", "read until settled", 0, 20.0, 0.02, True),

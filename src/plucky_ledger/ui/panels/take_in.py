@@ -20,7 +20,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField, Unreadable
 from plucky_ledger.ui.panels.panel import Panel, form
 
-WIDEST = 820
+WIDEST = 680
 """Longer lines are hard to fill in."""
 GIBIBYTE = 2**30
 GIGABYTE = 10**9
@@ -64,7 +64,10 @@ class TakeInPanel(Panel):
         self.body.addLayout(row)
         self.body.addLayout(self._facts_form())
         self.body.addStretch(1)
-        self.setMaximumWidth(WIDEST)
+        for field in (
+            self.title, self.label, self.owner, self.complaint, self.os_release, self.kernel, self.cpu
+        ):  # fmt: skip
+            field.setMaximumWidth(WIDEST)
         self.cancel_button = self.add_button("Leave it")
         self.cancel_button.clicked.connect(self.leave)
         self.keep_button = self.add_button("Take it in", main=True)
