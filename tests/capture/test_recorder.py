@@ -18,7 +18,7 @@ from plucky_ledger.capture.facts import facts_of_this_pc
 from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.capture.record_command import main as record_main
 from plucky_ledger.capture.recorder import record
-from plucky_ledger.capture.services import lines_from
+from plucky_ledger.capture.services import boot_lines
 from plucky_ledger.core.facts import Facts
 from plucky_ledger.core.job import Card
 from plucky_ledger.core.marks import Mark
@@ -205,7 +205,7 @@ def test_facts_of_this_machine_are_its_own():
 
 def test_firmware_and_loader_lie_before_the_kernel():
     instants = {"Firmware": 9.0, "Loader": 2.5, "InitRD": 1.2, "Userspace": 3.0, "Finish": 0.0}
-    told = lines_from(
+    told = boot_lines(
         {f"{stage}TimestampMonotonic": int(at * 1e6) for stage, at in instants.items()}
     )
     stages = {line.name: (line.start, line.end) for line in told if isinstance(line, StageLine)}

@@ -5,7 +5,7 @@ import json
 from pathlib import Path
 
 from plucky_ledger.capture.counters import cpu_seconds, disk_counters, memory_bytes
-from plucky_ledger.capture.services import lines_from
+from plucky_ledger.capture.services import boot_lines
 from plucky_ledger.recording.lines import Header, MarkLine, PcFacts, SampleLine
 
 FOLDER = Path(__file__).parent.parent / "data" / "real-boot"
@@ -57,4 +57,4 @@ class PlayedBack:
     def closing_lines(self):
         manager = json.loads((FOLDER / "manager.json").read_text())
         properties = {name: value["data"] for name, value in manager.items()}
-        return [MarkLine("kernel started", 0.0), *lines_from(properties)]
+        return [MarkLine("kernel started", 0.0), *boot_lines(properties)]

@@ -38,7 +38,6 @@ def import_recording(ledger: Ledger, job: Job, path: Path) -> Imported:
     Raises:
         Refused: the file cannot be read or is no recording; nothing was changed.
         LedgerFault: the ledger could not be written.
-
     """
     recorded, data = read_recording_file(path)
     return keep_recorded(ledger, job, recorded, data)
@@ -110,7 +109,6 @@ def add_timed(ledger: Ledger, job: Job, marks: Mapping[Mark, float], started_at:
 
     Raises:
         Refused: the marks cannot be right.
-
     """
     checked = checked_marks(marks)
     if len(checked) < 2:
@@ -129,7 +127,6 @@ def add_typed(
 
     Raises:
         Refused: no figure, or one that cannot be.
-
     """
     if not figures:
         raise Refused("Type at least one figure; the fields left empty stay unknown.")
@@ -147,7 +144,6 @@ def correct_marks(ledger: Ledger, job: Job, boot: Boot, marks: Mapping[Mark, flo
 
     Raises:
         Refused: the marks cannot be right, or the boot has none to correct.
-
     """
     if boot.how is How.TYPED:
         raise Refused("This boot was typed in as figures and has no marks. Type it anew instead.")
@@ -170,7 +166,6 @@ def set_aside(ledger: Ledger, job: Job, boot: Boot, reason: str) -> None:
 
     Raises:
         Refused: no reason given.
-
     """
     if not reason.strip():
         raise Refused("Say why the boot is set aside: the owner may ask.")

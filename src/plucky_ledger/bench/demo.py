@@ -102,7 +102,6 @@ def write_demo(path: Path, progress: Progress) -> bool:
 
     Raises:
         LedgerFault: it cannot be written there.
-
     """
     building = path.with_name(path.name + ".building")
     building.unlink(missing_ok=True)

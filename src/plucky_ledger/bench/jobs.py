@@ -18,7 +18,6 @@ def take_in(ledger: Ledger, card: Card, facts: Facts) -> int:
 
     Raises:
         Refused: the card has no title, or its label is already another job's.
-
     """
     checked = _checked(ledger, card, None)
     return stored.add_job(ledger, checked, facts, now())
@@ -56,7 +55,6 @@ def find_job(ledger: Ledger, label: str) -> Job:
 
     Raises:
         Refused: there is none.
-
     """
     jobs = stored.all_jobs(ledger)
     for job in jobs:

@@ -22,7 +22,6 @@ def pencil(ledger: Ledger, job: Job, changes: tuple[Change, ...], title: str = "
 
     Raises:
         Refused: a change without saying what was done.
-
     """
     if not changes or any(not change.what.strip() for change in changes):
         raise Refused("Say what is changed, in a few words.")
@@ -38,7 +37,6 @@ def rub_out(ledger: Ledger, job: Job) -> None:
 
     Raises:
         Refused: nothing is pencilled.
-
     """
     if job.pencilled is None:
         raise Refused("Nothing is pencilled. A posting that was made is struck out instead.")
@@ -50,7 +48,6 @@ def post(ledger: Ledger, job: Job) -> int:
 
     Raises:
         Refused: nothing is pencilled, or nothing was measured before.
-
     """
     if job.pencilled is None:
         raise Refused("Nothing is pencilled. Write down what is changed first.")
@@ -84,7 +81,6 @@ def strike_out(ledger: Ledger, job: Job, posting: Posting, why: str = "") -> int
 
     Raises:
         Refused: it is only pencilled, or struck out already.
-
     """
     state = state_of(job, posting)
     if state is PostingState.PENCILLED:

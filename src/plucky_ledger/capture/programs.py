@@ -32,6 +32,7 @@ class _Run:
     start_tick: bytes
     text: bytes = b""
     cpu_ticks: int = -1
+    children_ticks: int = 0
     pages: int = 0
     bytes_read: int | None = None
     bytes_written: int | None = None
@@ -142,12 +143,13 @@ class ProgramSampler:
     def _moved(self, run: _Run, text: bytes, fields: list[bytes]) -> bool:
         """Take over what changed; False when nothing that is recorded did."""
         cpu_ticks, pages = int(fields[11]) + int(fields[12]), max(0, int(fields[21]))
+        children_ticks = int(fields[13]) + int(fields[14])
         run.text = text
-        if cpu_ticks == run.cpu_ticks and pages == run.pages:
+        if (cpu_ticks, pages, children_ticks) == (run.cpu_ticks, run.pages, run.children_ticks):
             return False
         if not run.kernel:
             self._read_io(run)
-        run.cpu_ticks, run.pages = cpu_ticks, pages
+        run.cpu_ticks, run.pages, run.children_ticks = cpu_ticks, pages, children_ticks
         return True
 
     def _read_io(self, run: _Run) -> None:
@@ -171,6 +173,7 @@ class ProgramSampler:
             run.pages * self._page,
             run.bytes_read,
             run.bytes_written,
+            run.children_ticks / self._ticks,
         )
 
 

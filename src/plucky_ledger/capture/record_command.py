@@ -1,13 +1,15 @@
 """The headless recorder as a command: ``plucky-ledger record --for 60 --out boot.jsonl.gz``."""
 
 import argparse
+import os
 import sys
 from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.capture.recorder import BootClock, Listener, record
+from plucky_ledger.capture.calm import CalmWatch
+from plucky_ledger.capture.recorder import ADAPTIVE, BootClock, Listener, Pace, record
 from plucky_ledger.capture.this_pc import ThisPc
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
@@ -21,11 +23,17 @@ def main(arguments: Sequence[str]) -> int:
     clock = BootClock()
     clock.stop_on_signals()
     try:
+        source = ThisPc()
         with RecordingWriter(wish.out) as writer:
             reason = record(
-                ThisPc(), clock, writer, wish.for_seconds, 1 / wish.rate,
+                source,
+                clock,
+                writer,
+                wish.for_seconds,
+                ADAPTIVE if wish.rate is None else Pace(1 / wish.rate, 1 / wish.rate),
                 _echo() if wish.echo else None,
-            )  # fmt: skip
+                CalmWatch(os.cpu_count() or 1, clock.now()) if wish.until_settled else None,
+            )
     except RecordingStopped as stopped:
         sys.stderr.write(f"{stopped}\n")
         return 1
@@ -65,7 +73,13 @@ def _parser() -> argparse.ArgumentParser:
         help="new file to write; .gz compresses (default boot.jsonl.gz)",
     )  # fmt: skip
     parser.add_argument(
-        "--rate", type=_rate, default=1.0, metavar="HZ", help="samples a second, 0.1 to 10"
+        "--rate",
+        type=_rate,
+        metavar="HZ",
+        help="samples a second, 0.1 to 10 (default 1; more in the first minute if it costs little)",
+    )
+    parser.add_argument(
+        "--until-settled", action="store_true", help="stop as soon as the PC has come to rest"
     )
     parser.add_argument(
         "--echo", action="store_true", help="also write every line to standard output"

@@ -8,10 +8,12 @@ import signal
 import threading
 import time
 from collections.abc import Callable, Sequence
+from dataclasses import dataclass
 from types import FrameType
 
+from plucky_ledger.capture.calm import CalmWatch
 from plucky_ledger.capture.source import Clock, RecordingSource
-from plucky_ledger.recording.lines import Line
+from plucky_ledger.recording.lines import Line, SampleLine
 from plucky_ledger.recording.writer import RecordingWriter
 
 Listener = Callable[[Sequence[Line]], None]
@@ -38,31 +40,63 @@ class BootClock:
         self._asked_to_stop.set()
 
 
+@dataclass(frozen=True)
+class Pace:
+    """How often samples are taken. Seconds."""
+
+    interval: float = 1.0
+    at_first: float = 1.0
+    """Shortest interval during the first minute of the recording, where the cost allows it."""
+    first_seconds: float = 60.0
+    most_of_a_core: float = 0.01
+    """Share of one core that sampling may take to be that quick."""
+
+    def next_interval(self, recorded: float, cost: float) -> float:
+        """Interval after ``recorded`` seconds, when the last sample took ``cost`` CPU seconds."""
+        if recorded >= self.first_seconds or self.at_first >= self.interval:
+            return self.interval
+        return min(self.interval, max(self.at_first, cost / self.most_of_a_core))
+
+
+STEADY = Pace()
+ADAPTIVE = Pace(at_first=0.1)
+
+
 def record(
     source: RecordingSource,
     clock: Clock,
     writer: RecordingWriter,
     for_seconds: float,
-    interval_seconds: float = 1.0,
+    pace: Pace = STEADY,
     listener: Listener | None = None,
+    watch: CalmWatch | None = None,
 ) -> str:
-    """Record ``source`` for ``for_seconds`` at steps of ``interval_seconds``.
+    """Record ``source`` for ``for_seconds``, or until ``watch`` has seen it at rest.
 
     Returns why it ended. A step that comes too late is left out, not made up for.
 
     Raises:
         RecordingStopped: from the writer; what was written before is kept.
-
     """
     _emit(writer, listener, [source.header(), *source.opening_lines()])
     begin = clock.now()
     step, reason = begin, ""
+    spent = 0.0
     while not reason:
-        _emit(writer, listener, source.sample())
+        lines = source.sample()
+        _emit(writer, listener, lines)
         now = clock.now()
-        missed = max(0.0, (now - step) // interval_seconds)
-        step += interval_seconds * (1 + missed)
-        if step > begin + for_seconds + 1e-9:
+        sample = lines[-1]
+        assert isinstance(sample, SampleLine)
+        if watch is not None:
+            watch.take(sample)
+        interval = pace.next_interval(now - begin, sample.own_cpu_seconds - spent)
+        spent = sample.own_cpu_seconds
+        missed = max(0.0, (now - step) // interval)
+        step += interval * (1 + missed)
+        if watch is not None and watch.rested:
+            reason = "the PC was at rest"
+        elif step > begin + for_seconds + 1e-9:
             reason = "time was up"
         elif not clock.sleep_until(step):
             reason = "stopped by hand"

@@ -1,63 +1,83 @@
-"""The service manager over D-Bus: when the system was up, and how long each stage took."""
+"""The service manager over D-Bus: stages, and what every unit did at this boot."""
 
+from collections.abc import Iterable, Mapping
 from typing import Any
 
-from plucky_ledger.recording.lines import Line, MarkLine, NoteLine, StageLine
+from plucky_ledger.capture.bus import Bus, NoAnswer, opened
+from plucky_ledger.recording.lines import (
+    ActivityLine,
+    ContextLine,
+    EntryLine,
+    Line,
+    MarkLine,
+    NoteLine,
+    StageLine,
+    bounded,
+)
 
-MANAGER_BUS = "org.freedesktop.systemd1"
-MANAGER_PATH = "/org/freedesktop/systemd1"
-MANAGER_INTERFACE = "org.freedesktop.systemd1.Manager"
+SERVICE = "org.freedesktop.systemd1"
+PATH = "/org/freedesktop/systemd1"
+MANAGER = "org.freedesktop.systemd1.Manager"
+UNIT = "org.freedesktop.systemd1.Unit"
+UNIT_SERVICE = "org.freedesktop.systemd1.Service"
+LOGIN, LOGIN_PATH = "org.freedesktop.login1", "/org/freedesktop/login1"
+LOGIN_MANAGER, LOGIN_SESSION = f"{LOGIN}.Manager", f"{LOGIN}.Session"
 SOURCE = "service manager"
-ANSWER_WITHIN_SECONDS = 5.0
 MICROSECONDS = 1e-6
+NOT_COUNTED = 2**64 - 1
+"""What the manager says for a figure it does not keep."""
+VENDOR_FOLDERS = ("/lib/systemd/", "/usr/lib/systemd/", "/run/systemd/")
+"""Units the distribution ships or generates: parts of the system."""
+LONG_DISK_CHECK_SECONDS = 5.0
+SIGN_IN_SCREEN = "display-manager.service"
+
+Properties = Mapping[str, Any]
 
 
-def boot_times() -> list[Line]:
-    """Marks and stages the service manager tells of; a note with the reason where it cannot."""
+def lines_of_this_boot() -> list[Line]:
+    """What the system's and the user's manager tell; a note with the reason where they cannot."""
+    lines: list[Line] = []
     try:
-        properties = _manager_properties()
-    except (OSError, KeyError, ValueError) as error:
-        return [
+        with opened("SYSTEM") as bus:
+            lines.extend(manager_lines(bus, "system"))
+            lines.extend(_session_lines(bus))
+    except NoAnswer as reason:
+        lines.append(
             NoteLine(
-                "The service manager did not answer on this PC, so the system up mark is not "
-                f"known ({type(error).__name__})."
+                "The service manager did not answer on this PC, so its services and the system up "
+                f"mark are not known ({reason})."
             )
-        ]
-    return lines_from(properties)
-
-
-def _manager_properties() -> dict[str, Any]:
-    from jeepney import DBusAddress, Properties
-    from jeepney.io.blocking import open_dbus_connection
-    from jeepney.wrappers import unwrap_msg
-
-    address = DBusAddress(MANAGER_PATH, bus_name=MANAGER_BUS, interface=MANAGER_INTERFACE)
+        )
     try:
-        with open_dbus_connection(bus="SYSTEM") as connection:
-            reply = connection.send_and_get_reply(
-                Properties(address).get_all(), timeout=ANSWER_WITHIN_SECONDS
-            )
-            found = unwrap_msg(reply)[0]
-    except Exception as error:  # jeepney's errors share no base class
-        raise OSError(str(error)) from error
-    return {name: value for name, (_signature, value) in found.items()}
+        with opened("SESSION") as bus:
+            lines.extend(manager_lines(bus, "user"))
+    except NoAnswer as reason:
+        lines.append(NoteLine(f"The user's services are not known: {reason}."))
+    return lines
 
 
-def lines_from(properties: dict[str, Any]) -> list[Line]:
+def manager_lines(bus: Bus, owner: str) -> list[Line]:
+    """Everything one manager tells of this boot. Raises NoAnswer."""
+    manager = bus.properties(SERVICE, PATH, MANAGER)
+    (units,) = bus.call(SERVICE, PATH, MANAGER, "ListUnits")
+    paths = [row[6] for row in units if row[0].endswith(".service")]
+    found = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE)) if paths else []
+    lines = boot_lines(manager) if owner == "system" else []
+    return [*lines, *unit_lines(found, manager, owner)]
+
+
+def boot_lines(manager: Properties) -> list[Line]:
     """Marks and stages from the manager's properties (timestamps in µs, 0 for not known).
 
     The firmware and loader timestamps say how long before the kernel they began.
     """
-
-    def seconds(stage: str) -> float:
-        return round(int(properties.get(f"{stage}TimestampMonotonic", 0)) * MICROSECONDS, 3)
-
-    firmware, loader = seconds("Firmware"), seconds("Loader")
-    initrd, userspace, finish = seconds("InitRD"), seconds("Userspace"), seconds("Finish")
+    firmware, loader = _instant(manager, "Firmware"), _instant(manager, "Loader")
+    initrd, userspace = _instant(manager, "InitRD"), _instant(manager, "Userspace")
+    finish = _instant(manager, "Finish")
     lines: list[Line] = []
     if firmware:
         lines.append(MarkLine("power on", -firmware, SOURCE))
-        lines.append(StageLine("firmware", -firmware, -loader))
+        lines.append(StageLine("firmware", -firmware, -(loader or 0.0)))
     if loader:
         lines.append(StageLine("loader", -loader, 0.0))
     if userspace:
@@ -67,3 +87,114 @@ def lines_from(properties: dict[str, Any]) -> list[Line]:
     if finish:
         lines.append(MarkLine("system up", finish, SOURCE))
     return lines
+
+
+def unit_lines(units: Iterable[Properties], manager: Properties, owner: str) -> list[Line]:
+    """An entry for every service that was to start at this boot, and what it did."""
+    begun = _instant(manager, "UnitsLoadFinish") or _instant(manager, "Userspace") or 0.0
+    names = {}
+    known = []
+    for unit in units:
+        name = str(unit.get("Id", ""))
+        if name and (_instant(unit, "InactiveExit") or unit.get("Result") not in (None, "success")):
+            names[name] = entry_id(unit, owner)
+            known.append(unit)
+    lines: list[Line] = []
+    for unit in known:
+        lines.append(_entry(unit, owner))
+        lines.append(_activity(unit, owner, begun, names))
+        if "fsck" in str(unit["Id"]) and _took(unit) > LONG_DISK_CHECK_SECONDS:
+            lines.append(NoteLine(f"A disk was checked for {_took(unit):.0f} s at this boot."))
+        if SIGN_IN_SCREEN in unit.get("Names", ()) and (shown := _instant(unit, "ActiveEnter")):
+            lines.append(MarkLine("sign-in shown", shown, SOURCE))
+    return lines
+
+
+def entry_id(unit: Properties, owner: str) -> str:
+    """Stable over boots: a sign-in program by its desktop entry, a user's unit marked as such."""
+    source = str(unit.get("SourcePath", ""))
+    if source.endswith(".desktop"):
+        return bounded(source.rpartition("/")[2])
+    name = bounded(str(unit["Id"]))
+    return name if owner == "system" else f"user:{name}"
+
+
+def _entry(unit: Properties, owner: str) -> EntryLine:
+    source, fragment = str(unit.get("SourcePath", "")), str(unit.get("FragmentPath", ""))
+    sign_in = source.endswith(".desktop")
+    by_timer = any(str(name).endswith(".timer") for name in unit.get("TriggeredBy", ()))
+    starts = "sign-in program" if sign_in else "timer" if by_timer else f"{owner} service"
+    return EntryLine(
+        entry=entry_id(unit, owner),
+        name=bounded(str(unit.get("Description") or unit["Id"])),
+        owner="user" if sign_in else owner,
+        starts=starts,
+        origin=bounded(source or fragment),
+        command=bounded(_command(unit)),
+        part_of_system=not sign_in and fragment.startswith(VENDOR_FOLDERS),
+        left_behind=str(unit.get("LoadState", "")) == "not-found",
+        group=bounded(str(unit.get("ControlGroup", ""))),
+    )
+
+
+def _command(unit: Properties) -> str:
+    starts = unit.get("ExecStart") or ()
+    return " ".join(str(word) for word in starts[0][1]) if starts else ""
+
+
+def _activity(unit: Properties, owner: str, begun: float, names: Mapping[str, str]) -> ActivityLine:
+    begin, up = _instant(unit, "InactiveExit"), _instant(unit, "ActiveEnter")
+    result = str(unit.get("Result", "success"))
+    ended = _instant(unit, "ActiveExit")
+    return ActivityLine(
+        entry=entry_id(unit, owner),
+        waiting_from=min(begun, begin) if begin else None,
+        starting_from=begin,
+        up_at=up if up is not None and begin is not None and up >= begin else None,
+        ended_at=ended if ended is not None and up is not None and ended > up else None,
+        result="" if result == "success" else f"failed: {bounded(result)}",
+        after=tuple(names[str(name)] for name in unit.get("After", ()) if str(name) in names),
+        cpu_seconds=_scaled(unit, "CPUUsageNSec", 1e-9),
+        memory_bytes=_counted(unit, "MemoryCurrent"),
+        bytes_read=_counted(unit, "IOReadBytes"),
+    )
+
+
+def _session_lines(bus: Bus) -> list[Line]:
+    """Who signed in on the PC's own screen, and when; sessions over the network do not count."""
+    try:
+        (sessions,) = bus.call(LOGIN, LOGIN_PATH, LOGIN_MANAGER, "ListSessions")
+        paths = [str(row[4]) for row in sessions]
+        found = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,)) if paths else []
+    except NoAnswer as reason:
+        return [NoteLine(f"When somebody signed in is not known: {reason}.")]
+    seated = [s for s in found if s.get("Seat", ("",))[0] and s.get("Class") == "user"]
+    if not seated:
+        return []
+    first = min(seated, key=lambda session: int(session.get("TimestampMonotonic", 0)))
+    at = _scaled(first, "TimestampMonotonic", MICROSECONDS)
+    lines: list[Line] = [ContextLine(user=bounded(str(first.get("Name", ""))))]
+    return [*lines, MarkLine("signed in", round(at, 3), "sign-in manager")] if at else lines
+
+
+def _instant(properties: Properties, name: str) -> float | None:
+    """Seconds since the kernel started; None for never."""
+    value = _counted(properties, f"{name}TimestampMonotonic")
+    return round(value * MICROSECONDS, 3) if value else None
+
+
+def _took(unit: Properties) -> float:
+    begin, up = _instant(unit, "InactiveExit"), _instant(unit, "ActiveEnter")
+    return up - begin if begin is not None and up is not None else 0.0
+
+
+def _counted(properties: Properties, name: str) -> int | None:
+    value = properties.get(name)
+    if not isinstance(value, int) or value in (NOT_COUNTED, 2**63) or value > 2**53:
+        return None
+    return value
+
+
+def _scaled(properties: Properties, name: str, factor: float) -> float | None:
+    value = _counted(properties, name)
+    return None if value is None else value * factor

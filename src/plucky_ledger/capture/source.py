@@ -16,7 +16,7 @@ class RecordingSource(Protocol):
         """What is known of the circumstances before the first sample."""
 
     def sample(self) -> Sequence[Line]:
-        """The counters now, and the program runs that changed since the call before."""
+        """The program runs that changed since the call before, then the counters now, last."""
 
     def closing_lines(self) -> Sequence[Line]:
         """What the system can tell of the boot once sampling is over: marks, stages, entries."""

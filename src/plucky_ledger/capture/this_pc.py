@@ -19,6 +19,7 @@ from plucky_ledger.capture.facts import facts_of_this_pc
 from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.recording.lines import (
     ContextLine,
+    EntryLine,
     Header,
     Line,
     MarkLine,
@@ -43,6 +44,7 @@ class ThisPc:
         self._own_statm = KeptFile(proc / "self/statm")
         self._drives = real_drives()
         self._programs = ProgramSampler(proc)
+        self._slept_before = _sleep_so_far()
 
     def header(self) -> Header:
         uptime = time.clock_gettime(time.CLOCK_BOOTTIME)
@@ -85,9 +87,19 @@ class ThisPc:
 
     def closing_lines(self) -> Sequence[Line]:
         """The marks the system can give; imported late, when sampling no longer minds the cost."""
-        from plucky_ledger.capture.services import boot_times
+        from plucky_ledger.capture.autostart import autostart_entries, autostart_folders
+        from plucky_ledger.capture.controls import control_lines
+        from plucky_ledger.capture.log import start_kind
+        from plucky_ledger.capture.services import lines_of_this_boot
 
-        lines: list[Line] = [MarkLine("kernel started", 0.0, "the kernel's own clock")]
+        lines: list[Line] = [
+            MarkLine("kernel started", 0.0, "the kernel's own clock"),
+            ContextLine(
+                start_kind="resume" if self._slept() else start_kind(),
+                suspended_seconds=self._slept(),
+            ),
+            *control_lines(),
+        ]
         if self._programs.denied:
             lines.append(
                 NoteLine(
@@ -95,7 +107,20 @@ class ThisPc:
                     "is recorded as unknown. Record as administrator to have it."
                 )
             )
-        return lines + boot_times()
+        told = lines_of_this_boot()
+        known = {line.entry for line in told if isinstance(line, EntryLine)}
+        desktops = os.environ.get("XDG_CURRENT_DESKTOP", "").split(":")
+        found = autostart_entries(autostart_folders(os.environ, Path.home()), desktops)
+        return [*lines, *told, *(entry for entry in found if entry.entry not in known)]
+
+    def _slept(self) -> float:
+        """Seconds the PC slept since the recording began."""
+        return max(0.0, round(_sleep_so_far() - self._slept_before, 1))
+
+
+def _sleep_so_far() -> float:
+    """Seconds this boot has spent suspended: only one of the two clocks goes on then."""
+    return time.clock_gettime(time.CLOCK_BOOTTIME) - time.clock_gettime(time.CLOCK_MONOTONIC)
 
 
 def boot_id(proc: Path = PROC) -> str:

@@ -37,6 +37,14 @@ class Context:
     power_source: str = ""
     updates_running: bool = False
     disk_checked: bool = False
+    user: str = ""
+    """Who signed in."""
+    suspended_seconds: float = 0.0
+    """How long the PC slept while it was recorded."""
+    hardware: str = ""
+    """What the PC has, in one line, to notice that it is another."""
+    controls: dict[str, float] = field(default_factory=dict)
+    """Figures no startup entry can touch: see core.controls."""
     notes: tuple[str, ...] = ()
     """What the recorder had to say, such as what it had no permission to read."""
 
@@ -90,6 +98,10 @@ class StartupEntry:
     guarded: bool = False
     left_behind: bool = False
     """Its program no longer exists."""
+    group: str = ""
+    """Control group its processes run in."""
+    off_because: str = ""
+    """Why it does not start, as it is set; empty when it does."""
 
 
 @dataclass(frozen=True)
@@ -106,6 +118,12 @@ class Activity:
     """No longer running; None while it ran on."""
     result: str = ""
     """Empty when it started; otherwise what went wrong, in words."""
+    after: tuple[str, ...] = ()
+    """Entry ids it is ordered after."""
+    cpu_seconds: float | None = None
+    """What the manager's own accounting says of all its processes, ended ones included."""
+    memory_bytes: float | None = None
+    bytes_read: float | None = None
 
 
 @dataclass(frozen=True, eq=False)

@@ -30,6 +30,8 @@ class ProgramRun:
     """Cumulative."""
     memory_bytes: Floats
     """Resident at that instant."""
+    children_cpu_seconds: Floats
+    """Cumulative: CPU time of its children that have ended."""
     bytes_read: Floats
     """Cumulative; NaN where the reader had no permission: unknown is not zero."""
     ended: float | None = None
@@ -83,14 +85,14 @@ def _use(group: list[ProgramRun], start: float, end: float) -> ProgramUse:
         users=tuple(sorted({run.user_id for run in group})),
         runs=len(group),
         cpu_seconds=sum(_grown(run, run.cpu_seconds, start, end) for run in group),
-        memory_bytes=sum(_at(run, run.memory_bytes, end) for run in alive),
+        memory_bytes=sum(value_at(run, run.memory_bytes, end) for run in alive),
         bytes_read=sum(known) if known else None,
         processes=len(alive),
         own=group[0].own,
     )
 
 
-def _at(run: ProgramRun, column: Floats, instant: float) -> float:
+def value_at(run: ProgramRun, column: Floats, instant: float) -> float:
     """Last value at or before ``instant``; 0 before the first."""
     index = int(run.seconds.searchsorted(instant, side="right")) - 1
     return float(column[index]) if index >= 0 else 0.0
@@ -98,5 +100,5 @@ def _at(run: ProgramRun, column: Floats, instant: float) -> float:
 
 def _grown(run: ProgramRun, column: Floats, start: float, end: float) -> float:
     """Growth of a cumulative column in the span. A run's counters begin at zero with it."""
-    before = _at(run, column, start) if run.started < start else 0.0
-    return max(0.0, _at(run, column, end) - before) if not isnan(before) else nan
+    before = value_at(run, column, start) if run.started < start else 0.0
+    return max(0.0, value_at(run, column, end) - before) if not isnan(before) else nan

@@ -1,6 +1,6 @@
 """Settled: from when on CPU and disk stay calm. docs/methods.md explains it to a technician."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -24,6 +24,8 @@ class CalmLevels:
     """How long it has to last."""
     spike_share: float = 0.2
     """Share of the window that single spikes may take without breaking the calm."""
+    quiet_seconds: float = 3.0
+    """How long the calm has to be without any spike at its beginning."""
 
 
 DEFAULT_LEVELS = CalmLevels()
@@ -87,14 +89,12 @@ def _first_calm(usable: Rates, calm: Bools, after: float, levels: CalmLevels) ->
         if window_end > edges[-1] + 1e-6:
             return None
         busy = np.interp(window_end, edges, busy_so_far) - busy_so_far[index]
-        if busy <= levels.spike_share * levels.window_seconds and _starts_quietly(calm, int(index)):
+        # One calm second between two busy ones is a breath, not the beginning of rest.
+        quiet_until = usable.start[index] + levels.quiet_seconds
+        breath = np.interp(quiet_until, edges, busy_so_far) - busy_so_far[index]
+        if busy <= levels.spike_share * levels.window_seconds and breath < 0.05:
             return int(index)
     return None
-
-
-def _starts_quietly(calm: Bools, index: int) -> bool:
-    """One calm second between two busy ones is a breath, not the beginning of rest."""
-    return bool(calm[index : index + 3].all())
 
 
 def _refined(usable: Rates, calm: Bools, index: int, after: float) -> float:
@@ -129,12 +129,10 @@ def _rest_levels(usable: Rates, after: float, levels: CalmLevels) -> CalmLevels 
         return None
     if cpu_tail > 0.6 or disk_tail > 0.6:
         return None
-    return CalmLevels(
+    return replace(
+        levels,
         cpu_share=max(levels.cpu_share, 1.5 * cpu_tail),
-        one_core_share=levels.one_core_share,
         disk_share=max(levels.disk_share, 1.5 * disk_tail),
-        window_seconds=levels.window_seconds,
-        spike_share=levels.spike_share,
     )
 
 

@@ -24,7 +24,6 @@ from plucky_ledger.core.programs import ProgramRun
 from plucky_ledger.core.readings import readings_of
 from plucky_ledger.core.samples import Floats, Samples
 from plucky_ledger.recording.lines import (
-    ContextLine,
     PcFacts,
     ProgramLine,
     ProgramRow,
@@ -51,7 +50,6 @@ def boot_from_bytes(data: bytes) -> RecordedBoot:
 
     Raises:
         RecordingFault: see ``read_recording``.
-
     """
     return boot_from(read_recording(io.BytesIO(data)))
 
@@ -63,10 +61,10 @@ def boot_from(recording: Recording) -> RecordedBoot:
     boot = Boot(
         number=0,
         started_at=_started_at(recording.header.started_at),
-        how=How.RECORDED,
+        how=How.LOG if recording.header.how == How.LOG else How.RECORDED,
         marks=marks,
         readings=readings_of(marks, samples),
-        context=_context(recording.context, recording.notes),
+        context=_context(recording),
         cut_short=recording.cut_short,
     )
     return RecordedBoot(
@@ -89,7 +87,8 @@ def _started_at(text: str) -> datetime:
         ) from error
 
 
-def _context(line: ContextLine, notes: Sequence[str]) -> Context:
+def _context(recording: Recording) -> Context:
+    line, facts = recording.context, recording.header.facts
     kind = StartKind(line.start_kind) if line.start_kind in _START_KINDS else StartKind.UNKNOWN
     return Context(
         start_kind=kind,
@@ -97,7 +96,11 @@ def _context(line: ContextLine, notes: Sequence[str]) -> Context:
         power_source=line.power_source,
         updates_running=line.updates_running,
         disk_checked=line.disk_checked,
-        notes=tuple(notes),
+        user=line.user,
+        suspended_seconds=line.suspended_seconds,
+        hardware=f"{facts.cpu_model}, {facts.cores} cores, {facts.memory_bytes >> 20} MB",
+        controls=_controls(recording),
+        notes=tuple(recording.notes),
     )
 
 
@@ -150,7 +153,8 @@ def _timeline(recording: Recording, samples: Samples | None) -> Timeline:
             StartupEntry(
                 entry_id=line.entry, name=line.name, owner=line.owner, kind=line.starts,
                 origin=line.origin, command=line.command, part_of_system=line.part_of_system,
-                guarded=line.guarded, left_behind=line.left_behind,
+                guarded=line.guarded, left_behind=line.left_behind, group=line.group,
+                off_because=line.off_because,
             )
             for line in recording.entries
         ),
@@ -158,11 +162,21 @@ def _timeline(recording: Recording, samples: Samples | None) -> Timeline:
             Activity(
                 entry_id=line.entry, waiting_from=line.waiting_from,
                 starting_from=line.starting_from, up_at=line.up_at, ended_at=line.ended_at,
-                result=line.result,
+                result=line.result, after=line.after, cpu_seconds=line.cpu_seconds,
+                memory_bytes=line.memory_bytes, bytes_read=line.bytes_read,
             )
             for line in recording.activities
         ),
     )  # fmt: skip
+
+
+def _controls(recording: Recording) -> dict[str, float]:
+    """The kernel's own stage, and what the recorder timed at rest."""
+    found = {line.name: line.value for line in recording.controls if line.value > 0}
+    for stage in recording.stages:
+        if stage.name == "kernel" and stage.end > stage.start:
+            found["kernel stage"] = stage.end - stage.start
+    return found
 
 
 def _stage(line: StageLine) -> Stage:
@@ -193,14 +207,16 @@ def _run(
                 row.cpu_seconds,
                 row.memory_bytes,
                 nan if row.bytes_read is None else row.bytes_read,
+                row.children_cpu_seconds,
             )
             for seconds, row in rows
         ],
         dtype=np.float64,
-    ).reshape(len(rows), 4)
+    ).reshape(len(rows), 5)
     return ProgramRun(
         run=line.run, pid=line.pid, start_tick=line.start_tick, parent_pid=line.parent,
         name=line.name, command=line.command, user_id=line.user, control_group=line.group,
         started=line.started, seconds=table[:, 0], cpu_seconds=table[:, 1],
-        memory_bytes=table[:, 2], bytes_read=table[:, 3], ended=ended, own=line.own,
+        memory_bytes=table[:, 2], bytes_read=table[:, 3], children_cpu_seconds=table[:, 4],
+        ended=ended, own=line.own,
     )  # fmt: skip

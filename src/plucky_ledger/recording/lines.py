@@ -50,6 +50,8 @@ class Header(Struct, frozen=True, tag="header", tag_field="kind"):
     zone: Text
     """Time zone of the PC, such as "CET"."""
     facts: PcFacts
+    how: Text = "recorded"
+    """"recorded", or "read from the log" for a past boot."""
 
 
 class ContextLine(Struct, frozen=True, tag="context", tag_field="kind"):
@@ -60,6 +62,18 @@ class ContextLine(Struct, frozen=True, tag="context", tag_field="kind"):
     power_source: Text = ""
     updates_running: bool = False
     disk_checked: bool = False
+    user: Text = ""
+    """Who signed in."""
+    suspended_seconds: Amount = 0.0
+    """How long the PC slept while it was recorded."""
+
+
+class ControlLine(Struct, frozen=True, tag="control", tag_field="kind"):
+    """Something no startup entry can touch: it tells how fast the machine itself was."""
+
+    name: Text
+    """Such as "fixed work" (CPU seconds of the same small piece of work, timed at rest)."""
+    value: Amount
 
 
 class NoteLine(Struct, frozen=True, tag="note", tag_field="kind"):
@@ -98,6 +112,10 @@ class EntryLine(Struct, frozen=True, tag="entry", tag_field="kind"):
     part_of_system: bool = False
     guarded: bool = False
     left_behind: bool = False
+    group: Text = ""
+    """Control group its processes run in."""
+    off_because: Text = ""
+    """Why it does not start, as it is set; empty when it does."""
 
 
 class ActivityLine(Struct, frozen=True, tag="activity", tag_field="kind"):
@@ -109,6 +127,12 @@ class ActivityLine(Struct, frozen=True, tag="activity", tag_field="kind"):
     up_at: Seconds | None = None
     ended_at: Seconds | None = None
     result: Text = ""
+    after: Annotated[tuple[Text, ...], Meta(max_length=4096)] = ()
+    """Entries it is ordered after."""
+    cpu_seconds: Amount | None = None
+    """What the manager's own accounting says of all its processes, ended ones included."""
+    memory_bytes: Count | None = None
+    bytes_read: Count | None = None
 
 
 class ProgramLine(Struct, frozen=True, tag="program", tag_field="kind"):
@@ -135,6 +159,8 @@ class ProgramRow(Struct, frozen=True, array_like=True):
     """Resident at this instant."""
     bytes_read: Count | None = None
     bytes_written: Count | None = None
+    children_cpu_seconds: Amount = 0.0
+    """CPU time of its children that have ended, and of theirs: short-lived ones show only here."""
 
 
 class ProgramsLine(Struct, frozen=True, tag="programs", tag_field="kind"):
@@ -172,6 +198,7 @@ class EndLine(Struct, frozen=True, tag="end", tag_field="kind"):
 Line = (
     Header
     | ContextLine
+    | ControlLine
     | NoteLine
     | MarkLine
     | StageLine
@@ -184,7 +211,7 @@ Line = (
 )
 
 LINE_TYPES: tuple[type[Struct], ...] = (
-    Header, ContextLine, NoteLine, MarkLine, StageLine, EntryLine, ActivityLine,
+    Header, ContextLine, ControlLine, NoteLine, MarkLine, StageLine, EntryLine, ActivityLine,
     ProgramLine, ProgramsLine, SampleLine, EndLine,
 )  # fmt: skip
 

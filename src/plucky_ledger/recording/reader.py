@@ -13,6 +13,7 @@ from plucky_ledger.recording.lines import (
     VERSION,
     ActivityLine,
     ContextLine,
+    ControlLine,
     EndLine,
     EntryLine,
     Header,
@@ -44,6 +45,7 @@ class Recording:
 
     header: Header
     context: ContextLine = field(default_factory=ContextLine)
+    controls: list[ControlLine] = field(default_factory=list)
     notes: list[str] = field(default_factory=list)
     marks: list[MarkLine] = field(default_factory=list)
     stages: list[StageLine] = field(default_factory=list)
@@ -81,11 +83,24 @@ class Recording:
             case NoteLine():
                 self.notes.append(line.text)
             case ContextLine():
-                self.context = line
+                self.context = _merged(self.context, line)
+            case ControlLine():
+                self.controls.append(line)
             case EndLine():
                 self.end = line
             case Header():
                 raise RecordingFault("a second header: two recordings seem to be run together")
+
+
+def _merged(before: ContextLine, later: ContextLine) -> ContextLine:
+    """What a later line says replaces what was said before; what it leaves out stays."""
+    empty = ContextLine()
+    told = {
+        name: value
+        for name in ContextLine.__struct_fields__
+        if (value := getattr(later, name)) != getattr(empty, name)
+    }
+    return msgspec.structs.replace(before, **told)
 
 
 def read_recording(file: BinaryIO) -> Recording:
@@ -95,7 +110,6 @@ def read_recording(file: BinaryIO) -> Recording:
 
     Raises:
         RecordingFault: not a recording, of a newer version, or out of bounds; nothing is kept.
-
     """
     decoder = msgspec.json.Decoder(Line)
     recording: Recording | None = None

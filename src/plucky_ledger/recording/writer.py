@@ -29,7 +29,6 @@ class RecordingWriter:
 
     Raises:
         RecordingStopped: the folder cannot be written to, or the disk is (nearly) full.
-
     """
 
     def __init__(self, path: Path) -> None:

@@ -34,7 +34,6 @@ def job(ledger: Ledger, number: int) -> Job:
 
     Raises:
         LedgerFault: there is no such job.
-
     """
     with ledger.session() as session:
         row = session.get(JobRow, number)

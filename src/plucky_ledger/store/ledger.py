@@ -30,7 +30,6 @@ class Ledger:
 
     Raises:
         LedgerFault: not a ledger, of a newer version, damaged, or out of reach. Untouched then.
-
     """
 
     def __init__(self, path: Path) -> None:
@@ -92,7 +91,6 @@ class Ledger:
 
         Raises:
             LedgerFault: it could not be saved; nothing of it is.
-
         """
         with told_plainly(self.path), Session(self._engine) as session, session.begin():
             yield session

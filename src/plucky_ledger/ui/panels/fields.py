@@ -22,7 +22,6 @@ class FigureField(QLineEdit):
 
         Raises:
             Unreadable: it is no figure.
-
         """
         text = self.text().strip().replace(",", ".")
         if not text:

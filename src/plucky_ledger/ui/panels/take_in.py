@@ -65,7 +65,8 @@ class TakeInPanel(Panel):
         self.body.addLayout(self._facts_form())
         self.body.addStretch(1)
         for field in (
-            self.title, self.label, self.owner, self.complaint, self.os_release, self.kernel, self.cpu
+            self.title, self.label, self.owner, self.complaint,
+            self.os_release, self.kernel, self.cpu,
         ):  # fmt: skip
             field.setMaximumWidth(WIDEST)
         self.cancel_button = self.add_button("Leave it")

@@ -1,0 +1,239 @@
+"""The OS journal: past boots with their startup totals, and how the boot before this one ended."""
+
+import shutil
+import subprocess
+import time
+from collections.abc import Callable, Iterable, Iterator, Mapping
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from typing import Any
+
+import msgspec
+
+from plucky_ledger.recording.lines import (
+    ActivityLine,
+    EntryLine,
+    Line,
+    MarkLine,
+    StageLine,
+    bounded,
+)
+
+STARTUP_FINISHED = "b07a249cd024414a82dd00cd181378ff"
+USER_STARTUP_FINISHED = "eed00a68ffd84e31882105fd973abdd1"
+UNIT_STARTING = "7d4958e842da4a758f6c1cdc7b36dcc5"
+UNIT_STARTED = "39f53479d3a045ac8e11786248231fbf"
+UNIT_FAILED = "be02cf6855d2428ba40df7e9d022f03d"
+SLEEP_ENDED = "8811e6df2a8e40f58a94cea26f8ebf14"
+"""Message ids of the service manager's catalogue; they never change."""
+FIELDS = (
+    "MESSAGE_ID,UNIT,_BOOT_ID,_PID,MESSAGE,FIRMWARE_USEC,LOADER_USEC,KERNEL_USEC,INITRD_USEC,"
+    "USERSPACE_USEC,JOB_RESULT,JOB_TYPE"
+)
+LONGEST_LINE = 65_536
+MOST_LINES = 400_000
+MOST_BOOTS = 40
+MOST_UNITS = 3_000
+LONGEST_SECONDS = 30.0
+SOURCE = "log"
+MICROSECONDS = 1e-6
+
+
+class NoLog(Exception):
+    """The journal cannot be read; the text says why and what to try."""
+
+
+@dataclass
+class LoggedBoot:
+    """What the log says of one boot. Seconds since the kernel started."""
+
+    boot_id: str
+    started_at: float
+    """Wall clock when the kernel started, seconds of the epoch in UTC."""
+    kernel: float | None = None
+    """How long each stage took; None where it is not in the log."""
+    initrd: float | None = None
+    userspace: float | None = None
+    firmware: float | None = None
+    loader: float | None = None
+    resumed: bool = False
+    """The PC slept during this boot."""
+    units: dict[str, tuple[float | None, float | None, str]] = field(default_factory=dict)
+    """Unit → starting at, started at, what went wrong."""
+
+    def lines(self) -> list[Line]:
+        """The same as lines of a recording."""
+        found: list[Line] = [MarkLine("kernel started", 0.0, SOURCE)]
+        if self.firmware:
+            found.append(MarkLine("power on", -self.firmware, SOURCE))
+            found.append(StageLine("firmware", -self.firmware, -(self.loader or 0.0)))
+        if self.loader:
+            found.append(StageLine("loader", -self.loader, 0.0))
+        begun = (self.kernel or 0.0) + (self.initrd or 0.0)
+        if self.kernel:
+            found.append(StageLine("kernel", 0.0, self.kernel))
+        if self.initrd:
+            found.append(StageLine("initrd", self.kernel or 0.0, begun))
+        if self.userspace is not None:
+            found.append(MarkLine("system up", round(begun + self.userspace, 3), SOURCE))
+        for unit, (starting, started, failed) in self.units.items():
+            found.append(EntryLine(unit, unit, "system", "system service", part_of_system=True))
+            found.append(
+                ActivityLine(unit, None, starting or started, started, None, bounded(failed))
+            )
+        return found
+
+
+Progress = Callable[[int, int], bool]
+"""Told how many boots and lines were read; False stops."""
+
+
+def past_boots(progress: Progress = lambda _boots, _lines: True) -> list[LoggedBoot]:
+    """Boots the journal still knows, newest first.
+
+    One stream, filtered by the journal itself, read line by line; bounded in lines, boots and time.
+
+    Raises:
+        NoLog: there is no journal, or it may not be read.
+    """
+    wanted = [f"MESSAGE_ID={number}" for number in (STARTUP_FINISHED, UNIT_STARTING, UNIT_STARTED,
+                                                    UNIT_FAILED, SLEEP_ENDED)]  # fmt: skip
+    matches = " + ".join(wanted).split(" ")
+    with _journal("--reverse", f"--output-fields={FIELDS}", *matches) as stream:
+        found = boots_from(stream, progress)
+    if not found:
+        raise NoLog(
+            "The journal holds no finished boot. It may be kept in memory only, or you may not "
+            "read it: join the group systemd-journal, or ask the administrator."
+        )
+    return found
+
+
+def boots_from(
+    stream: Iterable[bytes], progress: Progress = lambda _boots, _lines: True
+) -> list[LoggedBoot]:
+    """Boots from journal lines in any order; what is no line of a journal is passed over."""
+    boots: dict[str, LoggedBoot] = {}
+    finished: set[str] = set()
+    decoder = msgspec.json.Decoder(dict[str, Any])
+    for count, raw in enumerate(stream, 1):
+        if count > MOST_LINES or (count % 500 == 0 and not progress(len(finished), count)):
+            break
+        entry = _decoded(decoder, raw)
+        boot_id = str(entry.get("_BOOT_ID", ""))
+        instant = _number(entry, "__MONOTONIC_TIMESTAMP")
+        if not boot_id or instant is None:
+            continue
+        if boot_id not in boots and len(boots) >= MOST_BOOTS:
+            break
+        boot = boots.setdefault(boot_id, LoggedBoot(_dashed(boot_id), 0.0))
+        _take(boot, entry, instant * MICROSECONDS)
+        wall = _number(entry, "__REALTIME_TIMESTAMP")
+        if wall is not None and entry.get("MESSAGE_ID") == STARTUP_FINISHED:
+            # Taken late in the boot, when a clock that was wrong at first has been set.
+            boot.started_at = (wall - instant) * MICROSECONDS
+            finished.add(boot_id)
+    return [boot for boot_id, boot in boots.items() if boot_id in finished]
+
+
+def _take(boot: LoggedBoot, entry: Mapping[str, Any], instant: float) -> None:
+    number = entry.get("MESSAGE_ID")
+    if number == STARTUP_FINISHED:
+        for stage in ("firmware", "loader", "kernel", "initrd", "userspace"):
+            length = _number(entry, f"{stage.upper()}_USEC")
+            if length:
+                setattr(boot, stage, round(length * MICROSECONDS, 3))
+    elif number == SLEEP_ENDED:
+        boot.resumed = True
+    elif str(entry.get("_PID")) == "1":
+        _take_unit(boot, str(number), entry, round(instant, 3))
+
+
+def _take_unit(boot: LoggedBoot, number: str, entry: Mapping[str, Any], instant: float) -> None:
+    """Only the first start of a unit belongs to the boot; the stream may run backwards."""
+    unit = bounded(str(entry.get("UNIT", "")))
+    if not unit.endswith(".service") or (unit not in boot.units and len(boot.units) >= MOST_UNITS):
+        return
+    starting, started, failed = boot.units.get(unit, (None, None, ""))
+    if number == UNIT_STARTING:
+        starting = instant if starting is None else min(starting, instant)
+    elif number == UNIT_STARTED:
+        started = instant if started is None else min(started, instant)
+    elif number == UNIT_FAILED:
+        failed = f"failed: {entry.get('JOB_RESULT', 'start')}"
+    boot.units[unit] = (starting, started, failed)
+
+
+def start_kind() -> str:
+    """How this boot came about: "restart", "cold start", or empty when the log does not tell."""
+    try:
+        with _journal("--boot=-1", "--lines=200", "--reverse", "--output-fields=UNIT,MESSAGE_ID",
+                      "_PID=1") as stream:  # fmt: skip
+            return kind_of_end(stream)
+    except NoLog:
+        return ""
+
+
+def kind_of_end(stream: Iterable[bytes]) -> str:
+    """How the boot whose last lines these are ended, as the kind of start that followed."""
+    decoder = msgspec.json.Decoder(dict[str, Any])
+    for count, raw in enumerate(stream):
+        if count > 200:
+            break
+        unit = _decoded(decoder, raw).get("UNIT", "")
+        if unit in {"reboot.target", "systemd-reboot.service", "kexec.target"}:
+            return "restart"
+        if unit in {"poweroff.target", "systemd-poweroff.service", "halt.target"}:
+            return "cold start"
+    return ""
+
+
+@contextmanager
+def _journal(*arguments: str) -> Iterator[Iterator[bytes]]:
+    """Lines of the journal as they come; the reading program is ended whatever happens."""
+    program = shutil.which("journalctl")
+    if program is None:
+        raise NoLog("This PC has no journal. Record its boots instead.")
+    process = subprocess.Popen(
+        [program, "--no-pager", "--quiet", "--output=json", *arguments],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+    )
+    assert process.stdout is not None
+    try:
+        yield _bounded_lines(process.stdout.readline, time.monotonic() + LONGEST_SECONDS)
+    finally:
+        process.kill()
+        process.stdout.close()
+        process.wait()
+
+
+def _bounded_lines(readline: Callable[[int], bytes], deadline: float) -> Iterator[bytes]:
+    """Lines up to a length and until time is up; the rest of a longer line is passed over."""
+    within = True
+    while time.monotonic() < deadline:
+        line = readline(LONGEST_LINE)
+        if not line:
+            return
+        whole = line.endswith(b"\n")
+        if within and whole:
+            yield line
+        within = whole
+
+
+def _decoded(decoder: "msgspec.json.Decoder[dict[str, Any]]", raw: bytes) -> dict[str, Any]:
+    try:
+        return decoder.decode(raw)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
+        return {}
+
+
+def _number(entry: Mapping[str, Any], name: str) -> int | None:
+    text = str(entry.get(name, ""))
+    return int(text) if text.isascii() and text.isdigit() and len(text) < 20 else None
+
+
+def _dashed(boot_id: str) -> str:
+    """The boot id as the kernel writes it."""
+    parts = (boot_id[:8], boot_id[8:12], boot_id[12:16], boot_id[16:20], boot_id[20:])
+    return "-".join(parts) if len(boot_id) == 32 else bounded(boot_id)
