@@ -13,10 +13,12 @@ from rich.progress import Progress
 from rich.table import Table
 
 from plucky_ledger import __version__
-from plucky_ledger.bench import boots, demo, jobs
+from plucky_ledger.bench import armed, boots, demo, jobs
+from plucky_ledger.bench.past_boots import keep_past_boots, read_past_boots
 from plucky_ledger.bench.shelf_page import best_measure, shelf
 from plucky_ledger.bench.statement import statement_of
 from plucky_ledger.bench.verdict_page import balance_in_words, verdict_page
+from plucky_ledger.capture.arming import Level
 from plucky_ledger.core.facts import Facts
 from plucky_ledger.core.job import Card, Job
 from plucky_ledger.core.measures import Measure
@@ -61,6 +63,57 @@ def record(arguments: tuple[str, ...]) -> None:
     from plucky_ledger.capture.record_command import main as record_main
 
     sys.exit(record_main(arguments))
+
+
+@main.command(name="past-boots")
+@click.argument("job")
+@click.option("--ledger", type=click.Path(path_type=Path), help="The ledger to write in.")
+def past_boots(job: str, ledger: Path | None) -> None:
+    """Read this PC's past boots back from its log into the book of JOB (its label)."""
+    with _opened(ledger or default_ledger()) as book, Progress(transient=True) as progress:
+        task = progress.add_task("Reading the log", total=None)
+
+        def told(found: int, lines: int) -> bool:
+            progress.update(task, description=f"{found} boots in {lines} lines")
+            return True
+
+        found = read_past_boots(told)
+        click.echo(keep_past_boots(book, jobs.find_job(book, job), found).told)
+
+
+level_options = [
+    click.option(f"--{level}", "level", flag_value=str(level), help=text)
+    for level, text in (
+        (Level.USER, "Start with the user's services, at sign-in (the default)."),
+        (Level.SYSTEM, "Start with the system's services; needs the administrator."),
+        (Level.AUTOSTART, "Start as a sign-in program, where there is no user manager."),
+    )
+]
+
+
+@main.command()
+@click.argument("job")
+@click.option("--boots", default=3, show_default=True, help="How many boots to record.")
+@level_options[0]
+@level_options[1]
+@level_options[2]
+@click.option("--ledger", type=click.Path(path_type=Path), help="The ledger of the job.")
+def arm(job: str, boots: int, level: str | None, ledger: Path | None) -> None:
+    """Record the next boots of this PC by itself, for JOB (its label)."""
+    with _opened(ledger or default_ledger()) as book:
+        number = jobs.find_job(book, job).number
+        folder = armed.armed_folder(book.path, number)
+        click.echo(armed.arm(folder, boots, Level(level or Level.USER)))
+
+
+@main.command()
+@click.argument("job")
+@click.option("--ledger", type=click.Path(path_type=Path), help="The ledger of the job.")
+def disarm(job: str, ledger: Path | None) -> None:
+    """Take back the arming for JOB (its label) and remove every trace of it."""
+    with _opened(ledger or default_ledger()) as book:
+        number = jobs.find_job(book, job).number
+        click.echo(armed.disarm(armed.armed_folder(book.path, number)))
 
 
 @main.command(name="jobs")

@@ -181,12 +181,14 @@ def _basis(shift: Shift | None, sides: tuple[tuple[Boot, ...], tuple[Boot, ...]]
     span = interval(shift)
     if span:
         told = f"95 % interval {span} {shift.measure.terms.unit}".rstrip() + f", from {told}"
+    if shift.adjusted is not None:
+        told += f"; with the machine's own speed taken out {signed(shift.adjusted, shift.measure)}"
     return f"{told}. {shift.reason}" if shift.reason else told
 
 
 def _fair(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> str:
     found = [*concerns(before, after), *set_aside_remarks(before, after)]
-    if concerns(before, after):
+    if len(found) > len(set_aside_remarks(before, after)):
         return " ".join(found)
     return " ".join([_alike(before, after), *found])
 

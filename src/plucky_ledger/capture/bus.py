@@ -123,5 +123,9 @@ def _plainly() -> Iterator[None]:
         yield
     except TimeoutError as error:
         raise NoAnswer("time was up") from error
+    except (FileNotFoundError, KeyError, ConnectionRefusedError) as error:
+        raise NoAnswer("no message bus is running") from error
+    except OSError as error:
+        raise NoAnswer(error.strerror or "the connection broke") from error
     except Exception as error:
-        raise NoAnswer(f"{type(error).__name__}: {error}") from error
+        raise NoAnswer(f"it answered in a way that cannot be read: {error}") from error

@@ -3,14 +3,16 @@
 import argparse
 import os
 import sys
+import time
 from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
 
+from plucky_ledger.capture.arming import LIMIT_SECONDS, count_down, read_arming
 from plucky_ledger.capture.calm import CalmWatch
 from plucky_ledger.capture.recorder import ADAPTIVE, BootClock, Listener, Pace, record
-from plucky_ledger.capture.this_pc import ThisPc
+from plucky_ledger.capture.this_pc import ThisPc, boot_id
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
 
@@ -20,25 +22,42 @@ LONGEST_SECONDS = 86_400.0
 def main(arguments: Sequence[str]) -> int:
     """Record this PC; returns the exit status."""
     wish = _parser().parse_args(arguments)
-    clock = BootClock()
-    clock.stop_on_signals()
+    if wish.armed is not None:
+        return _record_armed(wish.armed)
+    pace = ADAPTIVE if wish.rate is None else Pace(1 / wish.rate, 1 / wish.rate)
     try:
-        source = ThisPc()
-        with RecordingWriter(wish.out) as writer:
-            reason = record(
-                source,
-                clock,
-                writer,
-                wish.for_seconds,
-                ADAPTIVE if wish.rate is None else Pace(1 / wish.rate, 1 / wish.rate),
-                _echo() if wish.echo else None,
-                CalmWatch(os.cpu_count() or 1, clock.now()) if wish.until_settled else None,
-            )
+        told = _record(wish.out, wish.for_seconds, pace, wish.until_settled, wish.echo)
     except RecordingStopped as stopped:
         sys.stderr.write(f"{stopped}\n")
         return 1
     if not wish.echo:
-        sys.stdout.write(f"Recorded {writer.samples} samples to {writer.path} ({reason}).\n")
+        sys.stdout.write(told)
+    return 0
+
+
+def _record(path: Path, for_seconds: float, pace: Pace, until_settled: bool, echo: bool) -> str:
+    """Record to ``path``; returns what to say about it."""
+    clock = BootClock()
+    clock.stop_on_signals()
+    source = ThisPc()
+    watch = CalmWatch(os.cpu_count() or 1, clock.now()) if until_settled else None
+    with RecordingWriter(path) as writer:
+        reason = record(source, clock, writer, for_seconds, pace, _echo() if echo else None, watch)
+    return f"Recorded {writer.samples} samples to {writer.path} ({reason}).\n"
+
+
+def _record_armed(folder: Path) -> int:
+    """Record one armed boot; started twice in one boot, the second steps back."""
+    if read_arming(folder) is None:
+        return 0
+    path = folder / f"boot-{boot_id() or int(time.time())}.jsonl.gz"
+    try:
+        told = _record(path, LIMIT_SECONDS, ADAPTIVE, until_settled=True, echo=False)
+    except RecordingStopped as stopped:
+        sys.stderr.write(f"{stopped}\n")
+        return 1
+    sys.stdout.write(told)
+    count_down(folder)
     return 0
 
 
@@ -80,6 +99,12 @@ def _parser() -> argparse.ArgumentParser:
     )
     parser.add_argument(
         "--until-settled", action="store_true", help="stop as soon as the PC has come to rest"
+    )
+    parser.add_argument(
+        "--armed",
+        type=Path,
+        metavar="FOLDER",
+        help="record one of the armed boots; this is what arming starts by itself",
     )
     parser.add_argument(
         "--echo", action="store_true", help="also write every line to standard output"

@@ -28,7 +28,6 @@ NOT_COUNTED = 2**64 - 1
 """What the manager says for a figure it does not keep."""
 VENDOR_FOLDERS = ("/lib/systemd/", "/usr/lib/systemd/", "/run/systemd/")
 """Units the distribution ships or generates: parts of the system."""
-LONG_DISK_CHECK_SECONDS = 5.0
 SIGN_IN_SCREEN = "display-manager.service"
 
 Properties = Mapping[str, Any]
@@ -103,8 +102,6 @@ def unit_lines(units: Iterable[Properties], manager: Properties, owner: str) -> 
     for unit in known:
         lines.append(_entry(unit, owner))
         lines.append(_activity(unit, owner, begun, names))
-        if "fsck" in str(unit["Id"]) and _took(unit) > LONG_DISK_CHECK_SECONDS:
-            lines.append(NoteLine(f"A disk was checked for {_took(unit):.0f} s at this boot."))
         if SIGN_IN_SCREEN in unit.get("Names", ()) and (shown := _instant(unit, "ActiveEnter")):
             lines.append(MarkLine("sign-in shown", shown, SOURCE))
     return lines
@@ -181,11 +178,6 @@ def _instant(properties: Properties, name: str) -> float | None:
     """Seconds since the kernel started; None for never."""
     value = _counted(properties, f"{name}TimestampMonotonic")
     return round(value * MICROSECONDS, 3) if value else None
-
-
-def _took(unit: Properties) -> float:
-    begin, up = _instant(unit, "InactiveExit"), _instant(unit, "ActiveEnter")
-    return up - begin if begin is not None and up is not None else 0.0
 
 
 def _counted(properties: Properties, name: str) -> int | None:

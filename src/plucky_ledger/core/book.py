@@ -3,10 +3,11 @@
 from dataclasses import dataclass
 
 from plucky_ledger.core.boot import Boot
+from plucky_ledger.core.controls import IN_MACHINE_TIME, adjusted, drift_between
 from plucky_ledger.core.job import Job, Posting, PostingState, readings_in, state_of
 from plucky_ledger.core.location import Balance, balance_of
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.shift import Shift, shift_between
+from plucky_ledger.core.shift import Shift, shift_between, with_drift
 
 
 @dataclass(frozen=True)
@@ -80,12 +81,7 @@ def keep_book(job: Job, measure: Measure) -> Book:
         balance = balance_of(measure, readings)
         shift = None
         if balance is not None and last is not None:
-            shift = shift_between(
-                measure,
-                readings_in(lines[last].boots, measure),
-                readings,
-                _other_rounds(job, measure, (lines[last].boots, boots)),
-            )
+            shift = _shift(job, measure, lines[last].boots, boots)
         state = state_of(job, posting) if posting else None
         lines.append(Line(posting, state, boots, balance, shift, last if shift else None))
         if balance is not None:
@@ -95,13 +91,26 @@ def keep_book(job: Job, measure: Measure) -> Book:
 
 def compare_rounds(job: Job, measure: Measure, before: int, after: int) -> Shift | None:
     """Any two lines of the book held against each other (indices of lines)."""
-    rounds = job.rounds
-    return shift_between(
-        measure,
-        readings_in(rounds[before], measure),
-        readings_in(rounds[after], measure),
-        _other_rounds(job, measure, (rounds[before], rounds[after])),
-    )
+    return _shift(job, measure, job.rounds[before], job.rounds[after])
+
+
+def _shift(
+    job: Job, measure: Measure, before: tuple[Boot, ...], after: tuple[Boot, ...]
+) -> Shift | None:
+    """The shift, judged with the machine's own drift in mind.
+
+    What the controls explain is not the changes' doing: where the verdict does not survive taking
+    the drift out, it is unproven.
+    """
+    sides = readings_in(before, measure), readings_in(after, measure)
+    others = _other_rounds(job, measure, (before, after))
+    plain = shift_between(measure, *sides, others)
+    drift = drift_between(before, after)
+    if plain is None or drift is None or measure not in IN_MACHINE_TIME:
+        return plain
+    fair = shift_between(measure, adjusted(sides[0], drift), sides[1], others)
+    assert fair is not None
+    return with_drift(plain, fair, drift)
 
 
 def _other_rounds(

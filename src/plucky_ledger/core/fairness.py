@@ -3,6 +3,7 @@
 from collections.abc import Callable
 
 from plucky_ledger.core.boot import Boot, counted
+from plucky_ledger.core.controls import drift_between
 
 
 def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[str, ...]:
@@ -13,6 +14,11 @@ def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[str, ..
         known = [{of(boot) for boot in side} - {""} for side in sides]
         if known[0] and known[1] and known[0] != known[1]:
             found.append(f"{what} differs: {_list(known[0])} before, {_list(known[1])} after.")
+    if (drift := drift_between(before, after)) is not None:
+        found.append(
+            f"The machine itself was {drift.in_words} after ({drift.control}): boots taken in "
+            "turns, before and after, would cancel that."
+        )
     found.extend(_busy(side, when) for side, when in zip(sides, ("before", "after"), strict=True))
     return tuple(sentence for sentence in found if sentence)
 
@@ -21,16 +27,22 @@ _CIRCUMSTANCES: tuple[tuple[str, Callable[[Boot], str]], ...] = (
     ("The kernel", lambda boot: boot.context.kernel),
     ("The kind of start", lambda boot: str(boot.context.start_kind).replace("unknown", "")),
     ("The power source", lambda boot: boot.context.power_source),
+    ("Who signed in", lambda boot: boot.context.user),
+    ("The hardware", lambda boot: boot.context.hardware),
     ("The way of measuring", lambda boot: str(boot.how)),
 )
 
 
 def _busy(boots: tuple[Boot, ...], when: str) -> str:
+    boots = counted(boots)
     updating = sum(boot.context.updates_running for boot in boots)
     checked = sum(boot.context.disk_checked for boot in boots)
     parts = []
     if updating:
         parts.append(f"updates were installing in {updating} of {len(boots)} boots")
+    slept = sum(boot.context.suspended_seconds > 1 for boot in boots)
+    if slept:
+        parts.append(f"the PC slept during {slept} of {len(boots)}")
     if checked:
         parts.append(f"the disk was checked in {checked} of {len(boots)} boots")
     return f"Of the boots {when}, {' and '.join(parts)}: set them aside." if parts else ""

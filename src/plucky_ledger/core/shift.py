@@ -2,9 +2,10 @@
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from plucky_ledger.core.controls import Drift
 from plucky_ledger.core.location import Balance, balance_of
 from plucky_ledger.core.measures import Measure, Reading, noticeable_band
 from plucky_ledger.core.spread import Spread, spread_of, standard_error, student_t
@@ -38,6 +39,10 @@ class Shift:
     None when decided, or when no reasonable number would decide it."""
     reason: str
     """For unproven: why, in a sentence. Otherwise a remark on where the interval comes from."""
+    drift: Drift | None = None
+    """How much the machine itself moved, if it did."""
+    adjusted: float | None = None
+    """After − before with that drift taken out, in the measure's unit."""
 
     @property
     def units(self) -> int:
@@ -142,9 +147,22 @@ def _more_boots(
     return None
 
 
-def decided(verdict: Verdict) -> bool:
-    """Whether the verdict says something about the PC rather than about the lack of boots."""
-    return verdict is not Verdict.UNPROVEN
+def with_drift(plain: Shift, fair: Shift, drift: Drift) -> Shift:
+    """A shift between rounds on a machine that itself got faster or slower.
+
+    ``fair`` compares the same boots with the earlier ones brought to the later speed.
+    """
+    told = f"The machine itself was {drift.in_words} in the later round ({drift.control})."
+    if fair.verdict is plain.verdict:
+        return replace(plain, drift=drift, adjusted=fair.value, reason=told)
+    return replace(
+        plain,
+        verdict=Verdict.UNPROVEN,
+        more_boots=None,
+        drift=drift,
+        adjusted=fair.value,
+        reason=f"{told} Record boots of both states in turns: before, after, before, after.",
+    )
 
 
 def as_gain(shift: Shift) -> tuple[float, float] | None:

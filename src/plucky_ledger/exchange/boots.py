@@ -18,6 +18,7 @@ from plucky_ledger.core.boot import (
     StartupEntry,
     Timeline,
 )
+from plucky_ledger.core.circumstances import disk_checked, updates_running
 from plucky_ledger.core.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.marks import Mark
 from plucky_ledger.core.programs import ProgramRun
@@ -58,17 +59,18 @@ def boot_from(recording: Recording) -> RecordedBoot:
     """Turn the lines of a recording into a boot with its readings, and a timeline."""
     samples = samples_from(recording.samples, recording.header.facts)
     marks = {Mark(line.name): line.seconds for line in recording.marks if line.name in _MARKS}
+    timeline = _timeline(recording, samples)
     boot = Boot(
         number=0,
         started_at=_started_at(recording.header.started_at),
         how=How.LOG if recording.header.how == How.LOG else How.RECORDED,
         marks=marks,
         readings=readings_of(marks, samples),
-        context=_context(recording),
+        context=_context(recording, timeline),
         cut_short=recording.cut_short,
     )
     return RecordedBoot(
-        recording.header.boot_id, boot, _timeline(recording, samples),
+        recording.header.boot_id, boot, timeline,
         facts_from(recording.header.facts),
     )  # fmt: skip
 
@@ -87,15 +89,15 @@ def _started_at(text: str) -> datetime:
         ) from error
 
 
-def _context(recording: Recording) -> Context:
+def _context(recording: Recording, timeline: Timeline) -> Context:
     line, facts = recording.context, recording.header.facts
     kind = StartKind(line.start_kind) if line.start_kind in _START_KINDS else StartKind.UNKNOWN
     return Context(
         start_kind=kind,
         kernel=line.kernel,
         power_source=line.power_source,
-        updates_running=line.updates_running,
-        disk_checked=line.disk_checked,
+        updates_running=line.updates_running or updates_running(timeline.runs),
+        disk_checked=line.disk_checked or disk_checked(timeline.activities),
         user=line.user,
         suspended_seconds=line.suspended_seconds,
         hardware=f"{facts.cpu_model}, {facts.cores} cores, {facts.memory_bytes >> 20} MB",
