@@ -195,14 +195,14 @@ def test_lanes_zoom_at_the_pointer_pan_and_fit(qtbot, on_demo):
     canvas = on_demo.right.lanes.canvas
     whole = canvas.view
     viewport = canvas.viewport()
-    at = QPointF(canvas._axis().x(40.0), 300.0)
+    at = QPointF(canvas.sheet.axis.x(40.0), 300.0)
     wheel = QWheelEvent(
         at, viewport.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
     )  # fmt: skip
     QApplication.sendEvent(viewport, wheel)
     assert canvas.view[1] - canvas.view[0] < whole[1] - whole[0]
-    assert abs(canvas._axis().x(40.0) - at.x()) < 0.5
+    assert abs(canvas.sheet.axis.x(40.0) - at.x()) < 0.5
     closer = canvas.view
     qtbot.keyClick(canvas, Qt.Key.Key_Right)
     assert canvas.view[0] > closer[0]

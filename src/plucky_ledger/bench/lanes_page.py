@@ -1,11 +1,15 @@
 """The Lanes lens: one boot as a timeline, and the readings under the crosshair."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from math import isnan
 
 from plucky_ledger.bench.figures import memory_size, shown, size
 from plucky_ledger.core.boot import Activity, Boot, StartupEntry, Timeline
+from plucky_ledger.core.chain import Link, chain_to
+from plucky_ledger.core.job import readings_in
+from plucky_ledger.core.location import balance_of
 from plucky_ledger.core.marks import Mark
+from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.readings import settled_of
 from plucky_ledger.core.samples import Floats, Samples, rates
 from plucky_ledger.core.stages import SIGN_IN_WAIT, stages_of
@@ -73,6 +77,19 @@ class Lane:
 
 
 @dataclass(frozen=True)
+class Thread:
+    """One chain as a line through the lanes."""
+
+    title: str
+    """The mark it held up."""
+    links: tuple[Link, ...]
+    until: float
+
+
+FOLDED = "parts of the system"
+
+
+@dataclass(frozen=True)
 class LanesPage:
     """Everything the lens shows of one boot. Seconds since the kernel started."""
 
@@ -82,6 +99,8 @@ class LanesPage:
     bands: tuple[Band, ...]
     strips: tuple[Strip, ...]
     lanes: tuple[Lane, ...]
+    threads: tuple[Thread, ...]
+    """The chains that held up settled and system up."""
     note: str
     """What this boot lacks and why; empty when it has everything."""
 
@@ -106,6 +125,7 @@ def lanes_page(boot: Boot, timeline: Timeline) -> LanesPage:
         bands=bands,
         strips=strips_of(timeline.samples) if timeline.samples is not None else (),
         lanes=_lanes(timeline, end),
+        threads=_threads(boot, timeline, settled_at),
         note=_note(boot, timeline),
     )
 
@@ -159,6 +179,51 @@ def strips_of(samples: Samples) -> tuple[Strip, ...]:
 
 def _words(values: Floats, pattern: str) -> tuple[str, ...]:
     return tuple(pattern.format(value) if not isnan(value) else "unknown" for value in values)
+
+
+def _threads(boot: Boot, timeline: Timeline, settled: float | None) -> tuple[Thread, ...]:
+    system = frozenset(e.entry_id for e in timeline.entries if e.kind == "system service")
+    ends = (("settled", settled, None), ("system up", boot.marks.get(Mark.SYSTEM_UP), system))
+    shown_at, signed_in = boot.marks.get(Mark.SIGN_IN_SHOWN), boot.marks.get(Mark.SIGNED_IN)
+    sign_in = (shown_at, signed_in) if shown_at is not None and signed_in is not None else None
+    found = []
+    for title, instant, among in ends:
+        if instant is not None:
+            links = chain_to(instant, timeline.activities, among, sign_in)
+            if links:
+                found.append(Thread(title, links, instant))
+    return tuple(found)
+
+
+def folded(page: LanesPage) -> LanesPage:
+    """The page with the parts of the system in one lane, those on a thread left out of the fold."""
+    on_thread = {link.entry_id for thread in page.threads for link in thread.links}
+    parts = [lane for lane in page.lanes if lane.part_of_system and lane.entry_id not in on_thread]
+    if len(parts) < 2:
+        return page
+    begun = [lane.starting[0] for lane in parts if lane.starting]
+    ended = [lane.starting[1] for lane in parts if lane.starting]
+    fold = Lane(
+        entry_id="",
+        name=f"{len(parts)} {FOLDED}",
+        waiting=None,
+        starting=(min(begun), max(ended)) if begun else None,
+        running=None,
+        note="",
+        took="",
+        part_of_system=True,
+    )
+    others = [lane for lane in page.lanes if lane not in parts]
+    return replace(page, lanes=(fold, *others))
+
+
+def typical_boot(boots: tuple[Boot, ...], measure: Measure) -> Boot | None:
+    """The boot of a round that lies closest to its balance: a real one, no average of curves."""
+    balance = balance_of(measure, readings_in(boots, measure))
+    having = [boot for boot in boots if boot.counts and measure in boot.readings]
+    if balance is None or not having:
+        return None
+    return min(having, key=lambda boot: abs(boot.readings[measure].value - balance.value))
 
 
 def _lanes(timeline: Timeline, end: float) -> tuple[Lane, ...]:

@@ -239,4 +239,5 @@ def _activity(trace: Traced) -> ActivityLine:
         up_at=rounded(trace.up_at),
         ended_at=rounded(trace.ended_at),
         result=trace.result,
+        after=trace.entry.after,
     )

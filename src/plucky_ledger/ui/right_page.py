@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.bench.figures import day_and_time
+from plucky_ledger.bench.lanes_page import typical_boot
 from plucky_ledger.core.boot import Boot
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.entries import EntriesLens
@@ -66,10 +67,12 @@ class BootChooser(QWidget):
         self.behind.addItem("none", None)
         job = self._desk.job
         for number, round_ in enumerate(job.rounds if job else ()):
+            typical = typical_boot(round_, self._desk.measure)
+            if typical is not None and typical != self._desk.boot and len(round_) > 1:
+                self.behind.addItem(f"{_round_name(number)}, typical", typical)
             for index, boot in enumerate(round_, 1):
                 if boot != self._desk.boot and boot.counts:
-                    name = "opening" if number == 0 else f"line {number}"
-                    self.behind.addItem(f"{name}, boot {index}", boot)
+                    self.behind.addItem(f"{_round_name(number)}, boot {index}", boot)
         _choose(self.behind, self._desk.behind)
         self.boots.setEnabled(len(boots) > 1)
         self._show_or_hide()
@@ -85,11 +88,16 @@ class BootChooser(QWidget):
         self.setVisible(self._one_boot and bool(self._desk.boots))
 
 
+def _round_name(number: int) -> str:
+    return "opening" if number == 0 else f"line {number}"
+
+
 def _choose(box: QComboBox, boot: Boot | None) -> None:
     for index in range(box.count()):
         item = box.itemData(index)
         if (item.number if item else None) == (boot.number if boot else None):
             box.setCurrentIndex(index)
+            return
 
 
 class RightPage(QWidget):

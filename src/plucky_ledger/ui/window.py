@@ -19,6 +19,7 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger import __version__
+from plucky_ledger.bench.armed import pick_up
 from plucky_ledger.bench.book_page import subtitle
 from plucky_ledger.bench.boots import bring_back
 from plucky_ledger.bench.figures import shown
@@ -28,6 +29,7 @@ from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.next_step import Step
 from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk, Message
+from plucky_ledger.ui.panels.arm import ArmPanel
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.panels.recording import RecordingPanel, import_left_over, left_over
 from plucky_ledger.ui.panels.stopwatch import CorrectMarksPanel, StopwatchPanel
@@ -47,6 +49,7 @@ class Window(QMainWindow):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.desk = desk
+        self._picked_up = 0
         self.setWindowTitle("Plucky Ledger")
         self.resize(1280, 800)
         self.shelf = ShelfView(desk)
@@ -59,7 +62,15 @@ class Window(QMainWindow):
         self.typed = TypedPanel(desk)
         self.aside = SetAsidePanel(desk)
         self.correct = CorrectMarksPanel(desk)
-        for panel in (self.recording, self.write_down, self.typed, self.aside, self.correct):
+        self.arming = ArmPanel(desk)
+        for panel in (
+            self.recording,
+            self.arming,
+            self.write_down,
+            self.typed,
+            self.aside,
+            self.correct,
+        ):
             self.right.add_panel(panel)
         self._lay_out()
         self._fill_menus()
@@ -139,6 +150,7 @@ class Window(QMainWindow):
         self._add(job, "Quit", "Ctrl+Q", self.close)
         record = bar.addMenu("&Record")
         self._add(record, "Record a boot…", "Ctrl+R", self.show_recording)
+        self._add(record, "Record the next boots, or read past ones…", "Ctrl+P", self.show_arming)
         self._add(record, "Time with the stopwatch…", "Ctrl+T", self.show_stopwatch)
         self._add(record, "Type figures in…", "Ctrl+Y", self.show_typed)
         self._add(record, "Import recordings…", "Ctrl+I", self.ask_for_recordings)
@@ -168,6 +180,8 @@ class Window(QMainWindow):
         self._add(view, "Lanes: closer", "Ctrl++", lambda: canvas.zoom(1.25))
         self._add(view, "Lanes: further away", "Ctrl+-", lambda: canvas.zoom(0.8))
         self._add(view, "Lanes: whole boot", "Ctrl+0", canvas.fit)
+        self._add(view, "Lanes: find", "Ctrl+F", self.find_lane)
+        self._add(view, "Lanes: fold the system", "Ctrl+L", self.right.lanes.fold.toggle)
         view.addSeparator()
         measures = view.addMenu("Book kept in")
         group = QActionGroup(self)
@@ -192,6 +206,7 @@ class Window(QMainWindow):
             ("Take in a PC", True),
             ("Job card", job),
             ("Record a boot", job),
+            ("Record the next boots, or read past ones", job),
             ("Time with the stopwatch", job),
             ("Type figures in", job),
             ("Import recordings", job),
@@ -240,6 +255,12 @@ class Window(QMainWindow):
         if self.desk.job is not None:
             self.recording.begin(self.desk.job)
             self.right.show_panel(self.recording)
+
+    def show_arming(self) -> None:
+        """Record the next boots, or read past ones."""
+        if self.desk.job is not None:
+            self.right.show_panel(self.arming)
+            self.arming.begin(self.desk.job)
 
     def show_stopwatch(self) -> None:
         """The stopwatch fills the window."""
@@ -335,6 +356,11 @@ class Window(QMainWindow):
         else:
             self.book.lines.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
+    def find_lane(self) -> None:
+        """To the search field of the lanes."""
+        self.right.show_lens("Lanes")
+        self.right.lanes.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
     def explain(self) -> None:
         """What the signs of the book mean."""
         self.desk.say(
@@ -354,7 +380,19 @@ class Window(QMainWindow):
             self._subtitle.setText(subtitle(job))
         if self.main.currentWidget() in (self.shelf, self._pages):
             self._back()
+        if job is not None:
+            self._pick_up(job.number)
         self._show_what_can_be_done()
+
+    def _pick_up(self, number: int) -> None:
+        """Armed recordings that were finished since come into the book by themselves."""
+        if number == self._picked_up or self.desk.ledger.read_only_because:
+            return
+        self._picked_up = number
+        self.desk.do(
+            lambda ledger: pick_up(ledger, number),
+            lambda told: self.desk.say(" ".join(told)) if told else None,
+        )
 
     def _back(self) -> None:
         """From a page that fills the window to the book, or to the shelf."""
@@ -381,5 +419,6 @@ class Window(QMainWindow):
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.recording.shut_down()
+        self.arming.shut_down()
         self.desk.close()
         event.accept()

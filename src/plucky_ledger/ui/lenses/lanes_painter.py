@@ -1,12 +1,12 @@
 """Painting a timeline: flags, ruler, stage band, curves and lanes, on any painter."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QTransform
 
-from plucky_ledger.bench.lanes_page import Band, Flag, Lane, Strip
+from plucky_ledger.bench.lanes_page import Band, Flag, Lane, Strip, Thread
 from plucky_ledger.ui.lenses.time_axis import TimeAxis
 from plucky_ledger.ui.theme import Ink, scaled_font
 
@@ -189,6 +189,34 @@ class LanesPainter:
         painter.setPen(QPen(self._colours.of("faint"), 1))
         bottom = top + self._lane_height
         painter.drawLine(QPointF(0, bottom), QPointF(self._width, bottom))
+
+    def thread(self, thread: Thread, rows: Mapping[str, float], bottom: float) -> None:
+        """A chain as one continuous line: along each bar, down or up to the next."""
+        painter, axis = self._painter, self._axis
+        path = QPainterPath()
+        for link in thread.links:
+            if link.entry_id not in rows:
+                continue
+            y = rows[link.entry_id] + self._lane_height / 2
+            begin = QPointF(axis.x(link.start), y)
+            if path.isEmpty():
+                path.moveTo(begin)
+            else:
+                path.lineTo(begin)
+            path.lineTo(axis.x(link.end), y)
+        if path.isEmpty():
+            return
+        path.lineTo(axis.x(thread.until), bottom)
+        colour = self._colours.of("lost" if thread.title == "settled" else "disk")
+        line = Qt.PenStyle.SolidLine if thread.title == "settled" else Qt.PenStyle.DotLine
+        painter.setPen(QPen(colour, 2.0, line))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        painter.drawPath(path)
+
+    def highlight(self, top: float) -> None:
+        """The wash behind a lane that was found."""
+        box = QRectF(0, top, self._width, self._lane_height)
+        self._painter.fillRect(box, self._colours.of("wash"))
 
     def _beside(self, lane: Lane, middle: float, metrics: QFontMetricsF) -> None:
         """Note and the seconds it took to start."""
