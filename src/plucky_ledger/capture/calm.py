@@ -8,6 +8,7 @@ from collections import deque
 from plucky_ledger.recording.lines import SampleLine
 
 CPU_SHARE, DISK_SHARE = 0.12, 0.25
+LEAST_CORES, MOST_CORES = 0.20, 0.35
 CALM_SECONDS = 10.0
 MARGIN_SECONDS = 15.0
 SPIKE_SHARE = 0.2
@@ -17,7 +18,7 @@ class CalmWatch:
     """Told every sample; ``rested`` once the PC has been calm for long enough."""
 
     def __init__(self, cores: int, not_before: float) -> None:
-        self._cpu_level = max(CPU_SHARE, 0.2 / cores) * cores
+        self._cpu_level = min(max(CPU_SHARE * cores, LEAST_CORES), MOST_CORES)
         self._not_before = not_before
         self._last: SampleLine | None = None
         self._spans: deque[tuple[float, float, bool]] = deque()

@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from plucky_ledger.core.samples import Floats, Rates, Samples, rates
+from plucky_ledger.core.samples import Floats, Rates, Samples, rates, thinned
 
 Bools = NDArray[np.bool_]
 
@@ -15,17 +15,24 @@ class CalmLevels:
     """What counts as calm."""
 
     cpu_share: float = 0.12
-    """Highest share of all cores (0 to 1)."""
-    one_core_share: float = 0.20
-    """On a PC with many cores: calm still needs less than this share of a single core."""
+    """Highest share of all cores (0 to 1), within the next two bounds."""
+    least_cores: float = 0.20
+    """On a PC with few cores this much of one core is still calm."""
+    most_cores: float = 0.35
+    """On a PC with many cores no more than this much of one core: one program that keeps a single
+    core busy is not calm, however many cores idle beside it."""
     disk_share: float = 0.25
     """Highest share of the time the drive has work (0 to 1)."""
     window_seconds: float = 10.0
     """How long it has to last."""
     spike_share: float = 0.2
     """Share of the window that single spikes may take without breaking the calm."""
+    step_seconds: float = 1.0
+    """Samples that come quicker are taken together to about this step: spikes stay spikes."""
+    own_share: float = 0.0
+    """Level taken from the PC's own rest (share of all cores), where the fixed one is never met."""
     quiet_seconds: float = 3.0
-    """How long the calm has to be without any spike at its beginning."""
+    """The beginning of the calm, which spikes must not fill either."""
 
 
 DEFAULT_LEVELS = CalmLevels()
@@ -53,7 +60,7 @@ def find_settled(
     the last busy interval by how much of it was busy. Returns None with fewer than two samples
     after ``after``.
     """
-    usable = rates(samples)
+    usable = rates(thinned(samples, levels.step_seconds))
     late = usable.end > after
     if not late.any():
         return None
@@ -72,7 +79,8 @@ def find_settled(
 
 
 def _calm(usable: Rates, cores: int, levels: CalmLevels) -> Bools:
-    cpu_level = max(levels.cpu_share, levels.one_core_share / cores)
+    cores_busy = min(max(levels.cpu_share * cores, levels.least_cores), levels.most_cores)
+    cpu_level = max(cores_busy / cores, levels.own_share)
     # A gap whose counters cannot be trusted neither proves nor breaks the calm.
     cpu = np.where(np.isnan(usable.cpu_share), 0.0, usable.cpu_share)
     disk = np.where(np.isnan(usable.disk_share), 0.0, usable.disk_share)
@@ -84,15 +92,17 @@ def _first_calm(usable: Rates, calm: Bools, after: float, levels: CalmLevels) ->
     width = usable.end - usable.start
     busy_so_far = np.concatenate(([0.0], np.cumsum(np.where(calm, 0.0, width))))
     edges = np.concatenate((usable.start[:1], usable.end))
+    spikes = levels.spike_share
     for index in np.flatnonzero(calm & (usable.end > after)):
         window_end = max(usable.start[index], after) + levels.window_seconds
         if window_end > edges[-1] + 1e-6:
             return None
         busy = np.interp(window_end, edges, busy_so_far) - busy_so_far[index]
-        # One calm second between two busy ones is a breath, not the beginning of rest.
+        # One calm second between two busy ones is a breath, not the beginning of rest: spikes
+        # may take no more of these first seconds than of the whole window.
         quiet_until = usable.start[index] + levels.quiet_seconds
         breath = np.interp(quiet_until, edges, busy_so_far) - busy_so_far[index]
-        if busy <= levels.spike_share * levels.window_seconds and breath < 0.05:
+        if busy <= spikes * levels.window_seconds and breath <= spikes * levels.quiet_seconds:
             return int(index)
     return None
 
@@ -131,7 +141,7 @@ def _rest_levels(usable: Rates, after: float, levels: CalmLevels) -> CalmLevels 
         return None
     return replace(
         levels,
-        cpu_share=max(levels.cpu_share, 1.5 * cpu_tail),
+        own_share=1.5 * cpu_tail,
         disk_share=max(levels.disk_share, 1.5 * disk_tail),
     )
 

@@ -12,6 +12,7 @@ from plucky_ledger.standin.program import (
     Program,
     Read,
     Sleep,
+    Stay,
     Tell,
     Write,
 )
@@ -174,6 +175,7 @@ _KERNEL = Program(
         Read("kernel-modules", 38, scattered=True),
         Sleep(0.4),
         Tell("userspace"),
+        Stay(30.0, 0.002),
     ),
 )
 _UPDATE = Program(

@@ -64,6 +64,8 @@ class Process:
     megabytes_read: float = 0.0
     megabytes_written: float = 0.0
     megabytes_held: float = 0.0
+    children_cpu_seconds: float = 0.0
+    """Of its children that have ended, and of theirs."""
     ended: float | None = None
 
 
@@ -161,9 +163,13 @@ class Machine:
     def megabytes_held(self) -> float:
         return sum(process.megabytes_held for process in self.processes.values())
 
+    def _worked(self, process: Process) -> None:
+        """An action that used a core or the disk is done."""
+        self.last_startup_work = self.now
+        self._go_on(process)
+
     def _go_on(self, process: Process) -> None:
         """Take the process's next action."""
-        self.last_startup_work = self.now
         while process.todo:
             if not self._act(process, process.todo.popleft()):
                 return
@@ -181,7 +187,7 @@ class Machine:
             case Read():
                 return self._read(process, action)
             case Write(megabytes):
-                request = _Share(process, self._vary(megabytes), lambda: self._go_on(process))
+                request = _Share(process, self._vary(megabytes), lambda: self._worked(process))
                 request.writing = True
                 self._request(request)
                 return False
@@ -208,6 +214,9 @@ class Machine:
         process.ended = self.now
         process.megabytes_held = 0.0
         del self.processes[process.pid]
+        heir = self.processes.get(process.parent) or next(iter(self.processes.values()), None)
+        if heir is not None:
+            heir.children_cpu_seconds += process.cpu_seconds + process.children_cpu_seconds
         self.ended.append(process)
         process.on_end()
 
@@ -229,7 +238,7 @@ class Machine:
             nonlocal outstanding
             outstanding -= 1
             if outstanding == 0:
-                self._go_on(process)
+                self._worked(process)
 
         for _ in range(threads):
             share = _Share(process, cpu_seconds / threads / self.hardware.core_speed, one_done)
@@ -267,7 +276,7 @@ class Machine:
         if missing <= 0:
             return True
         self._request(
-            _Share(process, self._vary(missing), lambda: self._go_on(process), action.scattered)
+            _Share(process, self._vary(missing), lambda: self._worked(process), action.scattered)
         )
         return False
 

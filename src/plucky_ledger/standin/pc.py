@@ -225,6 +225,7 @@ def _row(number: int, process: Process) -> ProgramRow:
         int((4 + process.megabytes_held) * 1e6),
         int(process.megabytes_read * 1e6),
         int(process.megabytes_written * 1e6),
+        round(process.children_cpu_seconds, 2),
     )
 
 

@@ -1,7 +1,7 @@
 """Painting a timeline: flags, ruler, stage band, curves and lanes, on any painter."""
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QTransform
@@ -147,14 +147,16 @@ class LanesPainter:
         painter.setTransform(
             QTransform(axis.pixels_per_second, 0, 0, -(STRIP_HEIGHT - 6), axis.x(0.0), base), True
         )
+        # Steps are upright and level: smoothing them would cost much and show nothing.
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
         fill = QColor(colour)
         fill.setAlpha(56)
-        painter.setPen(_cosmetic(colour, 1.3))
+        painter.setPen(_cosmetic(colour, 1))
         painter.setBrush(fill)
         painter.drawPath(path)
         if behind is not None:
             painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(_cosmetic(self._colours.of("pencil"), 1.2))
+            painter.setPen(_cosmetic(self._colours.of("pencil"), 1))
             painter.drawPath(behind)
         painter.restore()
         painter.setPen(QPen(self._colours.of("rule"), 1))
@@ -190,23 +192,35 @@ class LanesPainter:
         bottom = top + self._lane_height
         painter.drawLine(QPointF(0, bottom), QPointF(self._width, bottom))
 
-    def thread(self, thread: Thread, rows: Mapping[str, float], bottom: float) -> None:
-        """A chain as one continuous line: along each bar, down or up to the next."""
+    def thread(
+        self,
+        thread: Thread,
+        middle_of: Callable[[str], float | None],
+        between: tuple[float, float],
+    ) -> None:
+        """A chain as one continuous line: along each bar, down or up to the next.
+
+        Links whose lanes lie out of sight ``between`` top and bottom are not painted.
+        """
         painter, axis = self._painter, self._axis
         path = QPainterPath()
+        last: QPointF | None = None
         for link in thread.links:
-            if link.entry_id not in rows:
+            y = middle_of(link.entry_id)
+            if y is None:
                 continue
-            y = rows[link.entry_id] + self._lane_height / 2
-            begin = QPointF(axis.x(link.start), y)
-            if path.isEmpty():
-                path.moveTo(begin)
-            else:
+            begin, end = QPointF(axis.x(link.start), y), QPointF(axis.x(link.end), y)
+            near = [at for at in (last, begin) if at is not None]
+            if any(between[0] - 40 <= at.y() <= between[1] + 40 for at in near):
+                path.moveTo(near[0])
                 path.lineTo(begin)
-            path.lineTo(axis.x(link.end), y)
+                path.lineTo(end)
+            last = end
+        if last is not None:
+            path.moveTo(last)
+            path.lineTo(axis.x(thread.until), between[1])
         if path.isEmpty():
             return
-        path.lineTo(axis.x(thread.until), bottom)
         colour = self._colours.of("lost" if thread.title == "settled" else "disk")
         line = Qt.PenStyle.SolidLine if thread.title == "settled" else Qt.PenStyle.DotLine
         painter.setPen(QPen(colour, 2.0, line))

@@ -31,11 +31,28 @@ class Drawn:
 
     page: LanesPage
     curves: tuple[QPainterPath, ...]
+    index_of: dict[str, int]
+    """Entry id → index of its lane."""
 
 
 def drawn(page: LanesPage) -> Drawn:
     """Make a page's curves ready, once for all zooming and panning."""
-    return Drawn(page, tuple(curve(strip) for strip in page.strips))
+    index_of = {lane.entry_id: index for index, lane in enumerate(page.lanes)}
+    return Drawn(page, tuple(curve(strip) for strip in page.strips), index_of)
+
+
+@dataclass(frozen=True)
+class Rows:
+    """Where each entry's lane begins, for the threads; worked out only when asked."""
+
+    index_of: dict[str, int]
+    top: float
+    height: int
+
+    def middle(self, entry_id: str) -> float | None:
+        """Middle of an entry's lane; None when it has none."""
+        index = self.index_of.get(entry_id)
+        return None if index is None else self.top + (index + 0.5) * self.height
 
 
 @dataclass(frozen=True)
@@ -135,16 +152,13 @@ class Sheet:
             if _matches(lane.name, self.wanted):
                 brush.highlight(top)
             brush.lane(lane, top, behind.get(lane.entry_id))
-        rows = {
-            lane.entry_id: self.lanes_top + index * height - self.scrolled
-            for index, lane in enumerate(lanes)
-        }
+        rows = Rows(self.front.index_of, self.lanes_top - self.scrolled, height)
         axis = self.axis
         painter.setClipRect(
             QRectF(axis.left, self.lanes_top, axis.right - axis.left, self.room + 4)
         )
         for thread in self.front.page.threads:
-            brush.thread(thread, rows, bottom)
+            brush.thread(thread, rows.middle, (self.lanes_top, bottom))
         painter.restore()
 
 

@@ -1,0 +1,72 @@
+"""One zoom or pan step over 2,000 lanes and 10 Hz samples, and one over an empty timeline.
+
+Offscreen; the ratio says what the lanes themselves cost, whatever the machine.
+"""
+
+import os
+import statistics
+import time
+
+os.environ["QT_QPA_PLATFORM"] = "offscreen"
+
+import numpy as np
+from PySide6.QtWidgets import QApplication
+
+from plucky_ledger.bench.lanes_page import lanes_page
+from plucky_ledger.core.boot import Activity, Boot, How, StartupEntry, Timeline
+from plucky_ledger.core.samples import Samples
+from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
+from plucky_ledger.ui.theme import dress
+
+LANES, SAMPLES, STEPS = 2_000, 600, 120
+
+
+def made_up(lanes: int, samples: int) -> tuple[Boot, Timeline]:
+    from datetime import UTC, datetime
+
+    rng = np.random.default_rng(1)
+    seconds = np.arange(samples + 1) * 0.1
+    busy = np.cumsum(rng.random(samples + 1))
+    zero = np.zeros(samples + 1)
+    columns = Samples(seconds, busy * 0.1, busy * 1e6, zero, busy * 0.05, zero + 2e9, zero + 200,
+                      zero, zero, 4, 4e9)  # fmt: skip
+    entries = tuple(StartupEntry(f"e{i}", f"entry {i}", "system", "system service")
+                    for i in range(lanes))  # fmt: skip
+    activities = tuple(
+        Activity(f"e{i}", i * 0.01, i * 0.02, i * 0.025 + 0.5, after=(f"e{i - 1}",) if i else ())
+        for i in range(lanes)
+    )
+    boot = Boot(1, datetime.now(UTC), How.RECORDED)
+    return boot, Timeline(samples=columns, entries=entries, activities=activities)
+
+
+def step_seconds(canvas: LanesCanvas) -> float:
+    took = []
+    for step in range(STEPS):
+        begin = time.perf_counter()
+        if step % 2:
+            canvas.zoom(1.1 if step % 4 == 1 else 1 / 1.1)
+        else:
+            canvas.pan(0.5 if step % 4 else -0.5)
+        canvas.viewport().repaint()
+        took.append(time.perf_counter() - begin)
+    return statistics.median(took)
+
+
+def main() -> None:
+    app = QApplication([])
+    dress(app)
+    figures = []
+    for lanes, samples in ((0, 2), (LANES, SAMPLES)):
+        canvas = LanesCanvas()
+        canvas.resize(780, 700)
+        canvas.show()
+        canvas.show_pages(lanes_page(*made_up(lanes, samples)), None, "")
+        app.processEvents()
+        figures.append(step_seconds(canvas))
+    print(f"a step over {LANES} lanes and {SAMPLES} samples: {figures[1] * 1e3:.1f} ms "
+          f"(goal ≤ 16), {figures[1] / figures[0]:.1f} times an empty timeline")  # fmt: skip
+
+
+if __name__ == "__main__":
+    main()
