@@ -22,7 +22,8 @@ from plucky_ledger.capture.arming import Level
 from plucky_ledger.core.facts import Facts
 from plucky_ledger.core.job import Card, Job
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.exchange.statement import NotSaved, save_html, save_pdf
+from plucky_ledger.exchange.files import NotSaved
+from plucky_ledger.exchange.statement import save_html, save_pdf
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger

@@ -20,7 +20,8 @@ from plucky_ledger.core.job import Card, Change, ChangeKind, PostingState, state
 from plucky_ledger.core.marks import Mark
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.next_step import Step, next_step
-from plucky_ledger.exchange.statement import NotSaved, as_html, save_html, save_pdf
+from plucky_ledger.exchange.files import NotSaved
+from plucky_ledger.exchange.statement import as_html, save_html, save_pdf
 from plucky_ledger.standin.boot_run import Setup, Switch
 from plucky_ledger.store import jobs as stored
 from tests.helpers.standin import record_to

@@ -182,7 +182,8 @@ def _basis(shift: Shift | None, sides: tuple[tuple[Boot, ...], tuple[Boot, ...]]
     if span:
         told = f"95 % interval {span} {shift.measure.terms.unit}".rstrip() + f", from {told}"
     if shift.adjusted is not None:
-        told += f"; with the machine's own speed taken out {signed(shift.adjusted, shift.measure)}"
+        adjusted = signed(shift.adjusted, shift.measure)
+        told += f"; {adjusted} if the machine's own speed is taken out entirely"
     return f"{told}. {shift.reason}" if shift.reason else told
 
 

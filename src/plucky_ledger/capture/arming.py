@@ -105,7 +105,7 @@ def disarm(folder: Path) -> bool:
     for trace in (*arming.traces, str(folder / STATE_FILE)):
         try:
             os.unlink(trace)
-        except FileNotFoundError:
+        except (FileNotFoundError, NotADirectoryError):
             continue
         except OSError as error:
             raise NotArmed(

@@ -42,7 +42,8 @@ class Shift:
     drift: Drift | None = None
     """How much the machine itself moved, if it did."""
     adjusted: float | None = None
-    """After − before with that drift taken out, in the measure's unit."""
+    """After − before with that drift taken out of the whole figure, in the measure's unit. The
+    truth lies between this and the plain shift: waiting gets no shorter on a faster machine."""
 
     @property
     def units(self) -> int:

@@ -1,13 +1,13 @@
 """The statement for the owner: HTML from a template, and the same as PDF."""
 
 import base64
-import os
-import tempfile
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
 
 from jinja2 import Environment, PackageLoader, StrictUndefined, Template
+
+from plucky_ledger.exchange.files import NotSaved, save_file
 
 
 @dataclass(frozen=True)
@@ -53,10 +53,6 @@ class Statement:
     remarks: tuple[str, ...]
 
 
-class NotSaved(Exception):
-    """The statement could not be written; the text says why and what to try."""
-
-
 @cache
 def _template(name: str) -> Template:
     environment = Environment(
@@ -85,7 +81,7 @@ def as_html(statement: Statement, picture: str = "") -> str:
 
 def save_html(statement: Statement, path: Path) -> None:
     """Write the statement as HTML. Raises NotSaved; what was there before is kept then."""
-    _save(as_html(statement).encode("utf-8"), path)
+    save_file(as_html(statement).encode("utf-8"), path)
 
 
 def save_pdf(statement: Statement, path: Path) -> None:
@@ -97,26 +93,4 @@ def save_pdf(statement: Statement, path: Path) -> None:
             "A library that PDF needs is missing on this PC (Debian: libpango-1.0-0, "
             "libpangoft2-1.0-0). Save it as HTML instead, or install them."
         ) from error
-    _save(weasyprint.HTML(string=as_html(statement)).write_pdf(), path)
-
-
-def _save(data: bytes, path: Path) -> None:
-    """Write beside the target first, so that nothing half-written ever has its name."""
-    try:
-        descriptor, beside = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-    except OSError as error:
-        raise NotSaved(
-            f"{path.parent} cannot be written to ({error.strerror}). Choose another folder."
-        ) from error
-    try:
-        with os.fdopen(descriptor, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        os.replace(beside, path)
-    except OSError as error:
-        Path(beside).unlink(missing_ok=True)
-        raise NotSaved(
-            f"{path.name} could not be written: {error.strerror}. Nothing was left half-written; "
-            "choose another place or free some space."
-        ) from error
+    save_file(weasyprint.HTML(string=as_html(statement)).write_pdf(), path)

@@ -13,7 +13,7 @@ from plucky_ledger.bench.shelf_page import best_measure, is_measured
 from plucky_ledger.core.boot import Boot, Timeline
 from plucky_ledger.core.job import Job
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.exchange.statement import NotSaved
+from plucky_ledger.exchange.files import NotSaved
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger

@@ -12,9 +12,10 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.bench.lanes_page import FOLDED, folded, lanes_page
+from plucky_ledger.exchange.files import save_file
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
-from plucky_ledger.ui.lenses.sheet import save_picture
+from plucky_ledger.ui.lenses.sheet import picture
 
 
 class LanesLens(QWidget):
@@ -82,7 +83,10 @@ class LanesLens(QWidget):
     def save(self, path: Path) -> None:
         """Save the lanes as they are in view, all rows of them, as SVG or PNG."""
         sheet = self.canvas.sheet
-        if sheet is not None and save_picture(sheet.front, sheet.behind, sheet.view, path):
-            self._desk.say(f"The lanes are in {path}.")
-        else:
-            self._desk.say(f"{path} could not be written. Choose another folder.", bad=True)
+        if sheet is None:
+            return
+        data = picture(sheet.front, sheet.behind, sheet.view, path.suffix.lower())
+        self._desk.work(
+            lambda: save_file(data, path),
+            lambda _none: self._desk.say(f"The lanes are in {path}."),
+        )

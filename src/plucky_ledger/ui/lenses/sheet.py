@@ -1,9 +1,8 @@
 """One sheet of lanes: what is laid out where, painted the same on screen, in SVG and in PNG."""
 
 from dataclasses import dataclass
-from pathlib import Path
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QBuffer, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath
 from PySide6.QtSvg import QSvgGenerator
 
@@ -166,26 +165,28 @@ def _matches(name: str, wanted: str) -> bool:
     return bool(wanted) and wanted.casefold() in name.casefold()
 
 
-def save_picture(front: Drawn, behind: Drawn | None, view: tuple[float, float], path: Path) -> bool:
-    """Save a sheet with all its lanes as SVG or PNG, by the file's ending; False when it failed."""
+def picture(front: Drawn, behind: Drawn | None, view: tuple[float, float], ending: str) -> bytes:
+    """A sheet with all its lanes as the bytes of an SVG (``ending`` ".svg") or PNG picture."""
     lanes = len(front.page.lanes) * MOST_LANE_HEIGHT
     probe = Sheet(front, behind, view, PICTURE_WIDTH, 100.0)
     size = QSize(PICTURE_WIDTH, int(probe.lanes_top + lanes + 8))
     sheet = Sheet(front, behind, view, float(size.width()), float(size.height()))
-    if path.suffix.lower() == ".svg":
+    buffer = QBuffer()
+    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
+    if ending == ".svg":
         generator = QSvgGenerator()
-        generator.setFileName(str(path))
+        generator.setOutputDevice(buffer)
         generator.setSize(size)
         generator.setViewBox(QRectF(0, 0, size.width(), size.height()))
         generator.setTitle("Lanes of a boot")
-        painter = QPainter()
-        if not painter.begin(generator):
-            return False
+        painter = QPainter(generator)
         sheet.paint(painter)
-        return painter.end()
-    image = QImage(size, QImage.Format.Format_RGB32)
-    image.fill(ink().of("page"))
-    painter = QPainter(image)
-    sheet.paint(painter)
-    painter.end()
-    return image.save(str(path))
+        painter.end()
+    else:
+        image = QImage(size, QImage.Format.Format_RGB32)
+        image.fill(ink().of("page"))
+        painter = QPainter(image)
+        sheet.paint(painter)
+        painter.end()
+        image.save(buffer, b"PNG")
+    return bytes(buffer.data().data())

@@ -1,0 +1,123 @@
+"""Armed recording: it starts by itself, counts down, and leaves no trace."""
+
+import os
+import sys
+
+import pytest
+
+from plucky_ledger.bench.armed import arm, armed_folder, armed_state, disarm, pick_up
+from plucky_ledger.bench.jobs import Refused, take_in
+from plucky_ledger.capture import arming, record_command
+from plucky_ledger.capture.arming import Level, Places
+from plucky_ledger.capture.calm import CALM_SECONDS, MARGIN_SECONDS, CalmWatch
+from plucky_ledger.capture.record_command import main as record_main
+from plucky_ledger.core.facts import Facts
+from plucky_ledger.core.job import Card
+from plucky_ledger.recording.lines import SampleLine
+from plucky_ledger.store import jobs as stored
+
+
+@pytest.fixture
+def places(tmp_path):
+    return Places(tmp_path / "system", tmp_path / "user", tmp_path / "autostart")
+
+
+def files(folder):
+    return sorted(str(path.relative_to(folder)) for path in folder.rglob("*") if not path.is_dir())
+
+
+@pytest.mark.parametrize("level", list(Level))
+def test_disarming_removes_every_trace(tmp_path, places, level):
+    folder = tmp_path / "armed"
+    told = arm(folder, 3, level, places)
+    assert "3 boots" in told
+    made = files(tmp_path)
+    assert len(made) >= 2
+    starts = next(p for p in tmp_path.rglob("plucky-ledger-recorder.*") if not p.is_symlink())
+    assert f"{sys.executable} -m plucky_ledger.launch record --armed" in starts.read_text()
+    assert all(stat & 0o077 == 0 for stat in ((tmp_path / f).lstat().st_mode for f in made
+                                              if not (tmp_path / f).is_symlink()))  # fmt: skip
+    assert disarm(folder) == "Disarmed; every trace is removed."
+    assert files(tmp_path) == []
+    assert disarm(folder) == "It was not armed."
+
+
+def test_it_cannot_be_armed_twice_or_for_ever(tmp_path, places):
+    folder = tmp_path / "armed"
+    arm(folder, 1, Level.USER, places)
+    with pytest.raises(Refused, match="already"):
+        arm(folder, 1, Level.USER, places)
+    with pytest.raises(Refused, match="1 to 20"):
+        arm(tmp_path / "other", 500, Level.USER, places)
+
+
+def test_what_cannot_be_written_leaves_nothing_behind(tmp_path, places):
+    """A file stands where the folder of units should be."""
+    (tmp_path / "user").write_text("")
+    before = files(tmp_path)
+    with pytest.raises(Refused, match="Nothing was armed"):
+        arm(tmp_path / "armed", 2, Level.USER, places)
+    assert files(tmp_path) == before
+
+
+def test_armed_boots_are_recorded_counted_and_picked_up(tmp_path, ledger, places, monkeypatch):
+    """As the service manager would start it, twice; then the ledger takes both in."""
+    monkeypatch.setattr(record_command, "LIMIT_SECONDS", 1.0)
+    number = take_in(ledger, Card("", "bench PC"), Facts())
+    folder = armed_folder(ledger.path, number)
+    arm(folder, 2, Level.AUTOSTART, places)
+    for boot in ("first", "second"):
+        monkeypatch.setattr(record_command, "boot_id", lambda boot=boot: boot)
+        monkeypatch.setattr("plucky_ledger.capture.this_pc.boot_id", lambda _proc, b=boot: b)
+        assert record_main(["--armed", str(folder)]) == 0
+    assert armed_state(folder).boots_left == 0
+    assert not places.autostart.joinpath("plucky-ledger-recorder.desktop").exists()
+    told = pick_up(ledger, number)
+    assert len(told) == 2
+    assert len(stored.job(ledger, number).opening_boots) == 2
+    assert armed_state(folder).waiting == ()
+
+
+def test_started_twice_in_one_boot_the_second_steps_back(tmp_path, places, monkeypatch, capsys):
+    monkeypatch.setattr(record_command, "LIMIT_SECONDS", 1.0)
+    folder = tmp_path / "armed"
+    arm(folder, 2, Level.USER, places)
+    (folder / "boot-same.jsonl.gz").write_bytes(b"")
+    monkeypatch.setattr(record_command, "boot_id", lambda: "same")
+    assert record_main(["--armed", str(folder)]) == 1
+    assert "exists already" in capsys.readouterr().err
+    assert armed_state(folder).boots_left == 2
+
+
+def test_without_an_arming_nothing_is_recorded(tmp_path):
+    (tmp_path / arming.STATE_FILE).write_text("{ not ours")
+    assert record_main(["--armed", str(tmp_path)]) == 0
+    assert os.listdir(tmp_path) == [arming.STATE_FILE]
+
+
+def test_a_broken_recording_is_named_and_kept(ledger):
+    number = take_in(ledger, Card("", "bench PC"), Facts())
+    folder = armed_folder(ledger.path, number)
+    folder.mkdir(parents=True)
+    (folder / "boot-x.jsonl.gz").write_text("nonsense\n")
+    (told,) = pick_up(ledger, number)
+    assert "boot-x.jsonl.gz was not imported" in told
+    assert armed_state(folder).waiting
+
+
+def watched(busy, seconds):
+    """A watch on a two-core PC that is busy for a while and calm from then on."""
+    watch = CalmWatch(2, not_before=0.0)
+    cpu = 0.0
+    for second in range(seconds):
+        cpu += 1.5 if second < busy else 0.02
+        watch.take(SampleLine(float(second), cpu, 0, 0, 0.0, 0, 0))
+        if watch.rested:
+            return second
+    return None
+
+
+def test_the_recorder_stops_once_the_pc_has_rested_long_enough():
+    assert watched(busy=40, seconds=50) is None
+    stopped = watched(busy=40, seconds=200)
+    assert 40 + CALM_SECONDS < stopped <= 41 + CALM_SECONDS + MARGIN_SECONDS

@@ -1,0 +1,129 @@
+"""The service manager: on a bus of our own, and as a real one described a real boot."""
+
+import pytest
+
+from plucky_ledger.capture import services
+from plucky_ledger.capture.bus import NoAnswer, opened
+from plucky_ledger.capture.services import lines_of_this_boot, manager_lines, unit_lines
+from plucky_ledger.recording.lines import ActivityLine, EntryLine, MarkLine, NoteLine, StageLine
+from tests.helpers.bus import ServiceManager, private_bus, real_manager, real_units
+
+
+@pytest.fixture
+def address():
+    with private_bus() as found:
+        yield found
+
+
+@pytest.fixture
+def manager(address):
+    """Starts a stand-in service manager on the private bus."""
+    started = []
+
+    def start(units=None, hangs=False):
+        one = ServiceManager(address, units or real_units("system"), real_manager(), hangs)
+        started.append(one)
+        return one
+
+    yield start
+    for one in started:
+        one.close()
+
+
+def plain(units):
+    return [{name: value["data"] for name, value in unit["properties"].items()} for unit in units]
+
+
+def by_entry(lines, kind):
+    return {line.entry: line for line in lines if isinstance(line, kind)}
+
+
+def test_what_a_real_manager_said_over_a_real_bus(address, manager):
+    manager()
+    with opened(address) as bus:
+        lines = manager_lines(bus, "system")
+    marks = {line.name: line.seconds for line in lines if isinstance(line, MarkLine)}
+    stages = {line.name: (line.start, line.end) for line in lines if isinstance(line, StageLine)}
+    assert marks["system up"] == pytest.approx(55.894, abs=0.001)
+    assert stages == {"kernel": (0.0, pytest.approx(5.667, abs=0.001))}
+    activity = by_entry(lines, ActivityLine)["harborledger-import.service"]
+    assert activity.starting_from == pytest.approx(41.553, abs=0.001)
+    assert activity.up_at == pytest.approx(55.693, abs=0.001)
+    assert activity.cpu_seconds == pytest.approx(12.03, abs=0.01)
+    assert "tideclock-sync.service" in activity.after
+    entry = by_entry(lines, EntryLine)["harborledger-import.service"]
+    assert entry.command == "/opt/tidewater/bin/harborledger-import"
+    assert not entry.part_of_system
+    assert by_entry(lines, EntryLine)["systemd-udevd.service"].part_of_system
+
+
+def test_four_hundred_units_take_a_few_waits_not_hundreds(address, manager):
+    unit = real_units("system")[0]
+    units = [
+        {"path": f"/org/freedesktop/systemd1/unit/u{i}",
+         "properties": {**unit["properties"], "Id": {"type": "s", "data": f"u{i}.service"}}}
+        for i in range(400)
+    ]  # fmt: skip
+    asked = manager(units)
+    with opened(address, seconds=30.0) as bus:
+        lines = manager_lines(bus, "system")
+        assert bus.round_trips <= 16
+    assert len(by_entry(lines, EntryLine)) == 400
+    assert asked.asked == 802
+
+
+def test_sign_in_programs_of_the_user_manager_keep_their_desktop_entrys_name():
+    lines = unit_lines(plain(real_units("user")), {}, "user")
+    entries = by_entry(lines, EntryLine)
+    assert entries["logbook-tray.desktop"].starts == "sign-in program"
+    assert entries["logbook-tray.desktop"].origin == "/etc/xdg/autostart/logbook-tray.desktop"
+    assert entries["user:pipewire.service"].starts == "user service"
+    assert "dbus.service" not in entries
+
+
+def test_a_unit_that_vanishes_while_it_is_asked_is_left_out(address, manager):
+    answering = manager()
+    path = real_units("system")[0]["path"]
+    with opened(address) as bus:
+        found = bus.properties_of_all(
+            services.SERVICE, [path, "/org/freedesktop/systemd1/unit/gone"], (services.UNIT,)
+        )
+    assert found[0]["Id"]
+    assert found[1] == {}
+    assert answering.asked == 2
+
+
+def test_a_manager_that_hangs_is_given_up_on(address, manager):
+    manager(hangs=True)
+    with opened(address, seconds=0.3) as bus, pytest.raises(NoAnswer, match=r"time was up|within"):
+        manager_lines(bus, "system")
+
+
+def test_no_bus_is_an_answer_with_a_reason(monkeypatch, tmp_path):
+    with pytest.raises(NoAnswer, match="no message bus"), opened(f"unix:path={tmp_path}/none"):
+        pass
+    monkeypatch.setenv("DBUS_SYSTEM_BUS_ADDRESS", f"unix:path={tmp_path}/none")
+    monkeypatch.delenv("DBUS_SESSION_BUS_ADDRESS", raising=False)
+    notes = [line.text for line in lines_of_this_boot() if isinstance(line, NoteLine)]
+    assert any("no message bus is running" in note for note in notes)
+
+
+@pytest.mark.parametrize(
+    "broken",
+    [
+        {},
+        {"Id": "x.service"},
+        {"Id": "x.service", "InactiveExitTimestampMonotonic": 2**64 - 1},
+        {"Id": "x.service", "InactiveExitTimestampMonotonic": "soon", "Result": "exit-code"},
+        {"Id": "x" * 9000 + ".service", "InactiveExitTimestampMonotonic": 5, "ExecStart": []},
+        {"Id": "x.service", "InactiveExitTimestampMonotonic": 9_000_000,
+         "ActiveEnterTimestampMonotonic": 5_000_000, "MemoryCurrent": 2**64 - 1},
+    ],
+)  # fmt: skip
+def test_odd_properties_never_break_a_recording(broken):
+    for line in unit_lines([broken], {}, "system"):
+        if isinstance(line, ActivityLine):
+            assert line.up_at is None or line.up_at >= line.starting_from
+            assert line.memory_bytes is None
+        if isinstance(line, EntryLine):
+            assert len(line.entry) <= 1024

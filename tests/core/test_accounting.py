@@ -1,0 +1,163 @@
+"""Program runs add up to the machine, short-lived ones included; and the chain that held it up."""
+
+import subprocess
+import sys
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plucky_ledger.capture.programs import ProgramSampler
+from plucky_ledger.capture.record_command import main as record_main
+from plucky_ledger.core.accounting import explained_cpu
+from plucky_ledger.core.boot import Activity
+from plucky_ledger.core.chain import chain_to
+from plucky_ledger.core.circumstances import disk_checked, updates_running
+from plucky_ledger.core.programs import ProgramRun, use_by_program
+from plucky_ledger.core.samples import Samples, grown_by, thinned
+from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.standin.boot_run import Setup
+from tests.helpers.standin import recorded
+
+
+def run(number, pid, parent, cpu, children=0.0, started=0.0, ended=None, name="x"):
+    columns = (np.array([v]) for v in (started + 1.0, cpu, 1e6, 0.0, children))
+    seconds, used, memory, read, inherited = columns
+    return ProgramRun(number, pid, int(started * 100), parent, name, f"/opt/{name}", 0, "", started,
+                      seconds, used, memory, inherited, read, ended)  # fmt: skip
+
+
+def machine(total, end=100.0):
+    zero = np.zeros(2)
+    return Samples(np.array([0.0, end]), np.array([0.0, total]), zero, zero, zero, zero, zero,
+                   zero, zero)  # fmt: skip
+
+
+def test_children_nobody_saw_are_known_from_their_parent():
+    runs = (run(0, 1, 0, 2.0, children=7.0), run(1, 50, 1, 3.0, ended=40.0))
+    found = explained_cpu(machine(13.0), runs, 100.0)
+    assert (found.seen, found.short_lived, found.unexplained) == (5.0, 4.0, 4.0)
+
+
+def test_an_orphans_time_goes_to_who_inherited_it():
+    """Its parent had gone before; counting it for both would invent work."""
+    runs = (
+        run(0, 1, 0, 1.0, children=5.0),
+        run(1, 50, 1, 2.0, ended=20.0),
+        run(2, 60, 50, 3.0, started=5.0, ended=60.0),
+    )
+    found = explained_cpu(machine(6.0), runs, 100.0)
+    assert (found.seen, found.short_lived) == (6.0, 0.0)
+
+
+amounts = st.floats(0, 50)
+families = st.tuples(
+    st.integers(1, 12), st.integers(0, 12), amounts, amounts, st.none() | st.floats(1, 99)
+)
+
+
+@given(st.lists(families, max_size=12), st.floats(0, 500))
+def test_the_parts_always_sum_to_the_machine(rows, total):
+    """Whatever the readings, circular parents among them."""
+    runs = tuple(run(i, pid, parent, cpu, kids, float(i), ended)
+                 for i, (pid, parent, cpu, kids, ended) in enumerate(rows))  # fmt: skip
+    found = explained_cpu(machine(total), runs, 100.0)
+    assert found.seen + found.short_lived + found.unexplained == pytest.approx(found.total)
+    assert min(found.seen, found.short_lived) >= 0
+    assert found.unexplained >= -1e-9
+
+
+def test_short_lived_programs_of_this_machine_do_not_vanish(tmp_path):
+    """Dozens of programs come and go between samples; nearly all their work is accounted for."""
+    path = tmp_path / "boot.jsonl"
+    shell = subprocess.Popen(
+        ["sh", "-c", f"while :; do {sys.executable} -c 'sum(range(900000))'; done"]
+    )
+    try:
+        assert record_main(["--for", "4", "--rate", "1", "--out", str(path)]) == 0
+    finally:
+        shell.kill()
+        shell.wait()
+    timeline = boot_from_bytes(path.read_bytes()).timeline
+    samples, end = timeline.samples, timeline.samples.end
+    (ours,) = [r for r in timeline.runs if r.pid == shell.pid]
+    inherited = ours.children_cpu_seconds[-1] - ours.children_cpu_seconds[0]
+    busy = grown_by(samples.cpu_seconds, samples.seconds, end) - samples.cpu_seconds[0]
+    assert inherited > 0.5 * busy
+
+
+def test_nine_tenths_and_more_of_the_stand_ins_work_is_explained():
+    timeline = recorded(4).timeline
+    assert explained_cpu(timeline.samples, timeline.runs, timeline.samples.end).share > 0.98
+
+
+@given(st.lists(st.floats(0.05, 3.0), min_size=2, max_size=60), st.floats(0.2, 2.0))
+def test_thinning_loses_no_work(widths, step):
+    seconds = np.cumsum([0.0, *widths])
+    counter = np.cumsum(np.ones_like(seconds))
+    zero = np.zeros_like(seconds)
+    whole = Samples(seconds, counter, zero, zero, zero, zero, zero, zero, zero)
+    thin = thinned(whole, step)
+    assert thin.end == whole.end
+    assert grown_by(thin.cpu_seconds, thin.seconds, thin.end) == counter[-1]
+    assert (np.diff(thin.seconds)[:-1] >= 0.9 * step - 1e-9).all()
+
+
+def test_use_within_a_span_adds_up_over_spans():
+    """What a program used until an instant and after it is what it used in all."""
+    timeline = recorded(4).timeline
+    end = timeline.samples.end
+
+    def used(start, stop):
+        return sum(use.cpu_seconds for use in use_by_program(timeline.runs, start, stop))
+
+    assert used(0, 40) + used(40, end) == pytest.approx(used(0, end), abs=0.5)
+
+
+def test_the_sampler_tells_a_parent_what_its_children_used():
+    sampler = ProgramSampler()
+    sampler.sample(1.0)
+    subprocess.run([sys.executable, "-c", "sum(range(6_000_000))"], check=True)
+    rows = [row for line in sampler.sample(2.0) if hasattr(line, "rows") for row in line.rows]
+    assert max(row.children_cpu_seconds for row in rows) > 0.05
+    sampler.close()
+
+
+def test_updates_and_disk_checks_are_noticed():
+    busy = run(1, 5, 1, 9.0, name="dpkg")
+    looking = run(1, 5, 1, 0.4, name="packagekitd")
+    assert updates_running((busy,))
+    assert not updates_running((looking,))
+    assert recorded(2, Setup(updates_running=True)).boot.context.updates_running
+    check = Activity("systemd-fsck-root.service", 1.0, 2.0, 31.0)
+    assert disk_checked((check,))
+    assert not disk_checked((Activity("systemd-fsck-root.service", 1.0, 2.0, 2.4),))
+
+
+CHAIN = (
+    Activity("a", 0.0, 0.0, 4.0),
+    Activity("b", 0.0, 0.0, 9.0),
+    Activity("c", 0.0, 9.1, 12.0, after=("a", "b")),
+    Activity("d", 20.0, 20.5, 31.0),
+    Activity("e", 20.0, 20.5, 25.0),
+    Activity("f", 20.0, None, None),
+)
+
+
+@pytest.mark.parametrize(
+    ("mark", "names"),
+    [(12.0, "b c"), (31.0, "b c d"), (25.2, "b c e"), (2.0, "")],
+)
+def test_the_thread_runs_back_through_who_was_waited_for(mark, names):
+    """Across the sign-in wait from 12 to 20 s, which is nobody's."""
+    links = chain_to(mark, CHAIN, sign_in=(12.0, 20.0))
+    assert " ".join(link.entry_id for link in links) == names
+
+
+def test_circular_orderings_end_the_thread():
+    circle = (
+        Activity("a", 0.0, 1.0, 2.0, after=("b",)),
+        Activity("b", 0.0, 1.0, 2.0, after=("a",)),
+    )
+    assert len(chain_to(2.0, circle)) <= 2

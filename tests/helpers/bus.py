@@ -1,0 +1,102 @@
+"""A private message bus with a stand-in service manager on it, speaking the real interface."""
+
+import gzip
+import json
+import subprocess
+import threading
+from contextlib import contextmanager
+from pathlib import Path
+
+from jeepney import (
+    DBus,
+    HeaderFields,
+    MessageType,
+    new_error,
+    new_method_return,
+)
+from jeepney.io.blocking import open_dbus_connection
+
+FOLDER = Path(__file__).parent.parent / "data" / "real-boot"
+MANAGER_PATH = "/org/freedesktop/systemd1"
+
+
+def real_units(owner: str):
+    """Units as a real manager described them: path and properties with their types."""
+    with gzip.open(FOLDER / "units.json.gz", "rt") as file:
+        return json.load(file)[owner]
+
+
+def real_manager():
+    return json.loads((FOLDER / "manager.json").read_text())
+
+
+def _typed(type, data):  # noqa: A002
+    """JSON has no structures; where the type says so, lists become tuples."""
+    return [tuple(row) for row in data] if type.startswith("a(") else data
+
+
+@contextmanager
+def private_bus():
+    """Address of a message bus of our own."""
+    daemon = subprocess.Popen(
+        ["dbus-daemon", "--session", "--nofork", "--print-address"],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+    )
+    try:
+        yield daemon.stdout.readline().decode().strip()
+    finally:
+        daemon.terminate()
+        daemon.wait()
+        daemon.stdout.close()
+
+
+class ServiceManager:
+    """Answers what the service manager is asked; ``hangs`` leaves everything unanswered."""
+
+    def __init__(self, address: str, units, manager, hangs: bool = False) -> None:
+        self._units = {unit["path"]: unit["properties"] for unit in units}
+        self._manager = manager
+        self._hangs = hangs
+        self.asked = 0
+        self._connection = open_dbus_connection(bus=address)
+        name = DBus().RequestName("org.freedesktop.systemd1")
+        self._connection.send_and_get_reply(name)
+        self._thread = threading.Thread(target=self._serve, daemon=True)
+        self._ended = False
+        self._thread.start()
+
+    def _serve(self) -> None:
+        while not self._ended:
+            try:
+                message = self._connection.receive(timeout=0.2)
+            except TimeoutError:
+                continue
+            if message.header.message_type is MessageType.method_call and not self._hangs:
+                self.asked += 1
+                self._connection.send(self._answer(message))
+
+    def _answer(self, message):
+        path = message.header.fields[HeaderFields.path]
+        member = message.header.fields[HeaderFields.member]
+        if member == "ListUnits":
+            rows = [(p["Id"]["data"], "", "loaded", "active", "", "", path, 0, "", "/")
+                    for path, p in self._units.items()]  # fmt: skip
+            return new_method_return(message, "a(ssssssouso)", (rows,))
+        interface = message.body[0]
+        if path == MANAGER_PATH:
+            return self._properties(message, self._manager)
+        if path not in self._units:
+            return new_error(message, "org.freedesktop.DBus.Error.UnknownObject")
+        wanted = self._units[path] if interface.endswith(".Unit") else {}
+        return self._properties(message, wanted)
+
+    @staticmethod
+    def _properties(message, properties):
+        body = {name: (value["type"], _typed(**value)) for name, value in properties.items()}
+        return new_method_return(message, "a{sv}", (body,))
+
+    def close(self) -> None:
+        self._ended = True
+        self._thread.join(timeout=3)
+        self._connection.close()
