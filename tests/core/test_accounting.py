@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.capture.record_command import main as record_main
-from plucky_ledger.core.accounting import explained_cpu
+from plucky_ledger.core.accounting import explained_cpu, explained_disk, without_programs
 from plucky_ledger.core.boot import Activity
 from plucky_ledger.core.chain import chain_to
 from plucky_ledger.core.circumstances import disk_checked, updates_running
@@ -25,7 +25,7 @@ def run(number, pid, parent, cpu, children=0.0, started=0.0, ended=None, name="x
     columns = (np.array([v]) for v in (started + 1.0, cpu, 1e6, 0.0, children))
     seconds, used, memory, read, inherited = columns
     return ProgramRun(number, pid, int(started * 100), parent, name, f"/opt/{name}", 0, "", started,
-                      seconds, used, memory, inherited, read, ended)  # fmt: skip
+                      seconds, used, memory, inherited, memory / 4, read, ended)  # fmt: skip
 
 
 def machine(total, end=100.0):
@@ -40,8 +40,8 @@ def test_children_nobody_saw_are_known_from_their_parent():
     assert (found.seen, found.short_lived, found.unexplained) == (5.0, 4.0, 4.0)
 
 
-def test_an_orphans_time_goes_to_who_inherited_it():
-    """Its parent had gone before; counting it for both would invent work."""
+def test_what_an_ended_programs_children_used_is_counted_once():
+    """The chain of inheritance ends in who is still there."""
     runs = (
         run(0, 1, 0, 1.0, children=5.0),
         run(1, 50, 1, 2.0, ended=20.0),
@@ -49,6 +49,23 @@ def test_an_orphans_time_goes_to_who_inherited_it():
     )
     found = explained_cpu(machine(6.0), runs, 100.0)
     assert (found.seen, found.short_lived) == (6.0, 0.0)
+
+
+def test_a_program_set_aside_is_taken_out_of_every_figure():
+    """As if a remote-help session had never been there."""
+    recording = recorded(6).timeline
+    samples = recording.samples
+    aside = tuple(r for r in recording.runs if r.name == "saltmarsh-backup")
+    without = without_programs(samples, aside)
+    assert samples.cpu_seconds[-1] - without.cpu_seconds[-1] == pytest.approx(
+        sum(r.cpu_seconds[-1] for r in aside), abs=0.01
+    )
+    read = samples.disk_read_bytes[-1] - without.disk_read_bytes[-1]
+    assert read == pytest.approx(sum(r.bytes_read[-1] for r in aside), rel=0.01)
+    assert samples.memory_held_bytes[-1] - without.memory_held_bytes[-1] > 250e6
+    assert samples.processes[-1] - without.processes[-1] == 1
+    assert (np.diff(without.cpu_seconds) >= 0).all()
+    assert without.disk_busy_seconds[-1] < samples.disk_busy_seconds[-1]
 
 
 amounts = st.floats(0, 50)
@@ -89,7 +106,8 @@ def test_short_lived_programs_of_this_machine_do_not_vanish(tmp_path):
 
 def test_nine_tenths_and_more_of_the_stand_ins_work_is_explained():
     timeline = recorded(4).timeline
-    assert explained_cpu(timeline.samples, timeline.runs, timeline.samples.end).share > 0.98
+    for explained in (explained_cpu, explained_disk):
+        assert explained(timeline.samples, timeline.runs, timeline.samples.end).share > 0.98
 
 
 @given(st.lists(st.floats(0.05, 3.0), min_size=2, max_size=60), st.floats(0.2, 2.0))

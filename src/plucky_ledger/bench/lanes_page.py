@@ -3,9 +3,10 @@
 from dataclasses import dataclass, replace
 from math import isnan
 
-from plucky_ledger.bench.figures import memory_size, shown, size
-from plucky_ledger.core.boot import Activity, Boot, StartupEntry, Timeline
+from plucky_ledger.bench.figures import day_and_time, memory_size, shown, size
+from plucky_ledger.core.boot import Activity, Boot, StartKind, StartupEntry, Timeline
 from plucky_ledger.core.chain import Link, chain_to
+from plucky_ledger.core.fairness import boot_concerns
 from plucky_ledger.core.job import readings_in
 from plucky_ledger.core.location import balance_of
 from plucky_ledger.core.marks import Mark
@@ -224,6 +225,20 @@ def typical_boot(boots: tuple[Boot, ...], measure: Measure) -> Boot | None:
     if balance is None or not having:
         return None
     return min(having, key=lambda boot: abs(boot.readings[measure].value - balance.value))
+
+
+def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:
+    """When the boot was, what kind it is, and whether it may be compared with the others."""
+    parts = [day_and_time(boot.started_at), str(boot.how)]
+    if boot.context.start_kind is not StartKind.UNKNOWN:
+        parts.append(str(boot.context.start_kind))
+    told = " · ".join(parts)
+    if boot.set_aside:
+        return f"{told} · set aside: {shown(boot.set_aside)}"
+    found = boot_concerns(boot, others)
+    if found:
+        return f"{told} · better not compared: {', '.join(found)}"
+    return f"{told} · may be compared"
 
 
 def _lanes(timeline: Timeline, end: float) -> tuple[Lane, ...]:

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from plucky_ledger.bench.figures import count, shown, size
+from plucky_ledger.core.accounting import explained_cpu, explained_disk
 from plucky_ledger.core.boot import Boot, Timeline
 from plucky_ledger.core.programs import ProgramUse, use_by_program
 from plucky_ledger.core.readings import settled_of
@@ -63,9 +64,22 @@ def load_page(boot: Boot, timeline: Timeline, span: Span) -> LoadPage:
         sums=(f"{sums[0]:.1f}", size(sums[1]), size(sums[2]), f"{sums[3]:.0f}"),
         summary=(
             f"{count(int(sums[3]), 'process', 'processes')} of {count(len(counted), 'program')}, "
-            f"{start:.0f} to {end:.0f} s. Memory shared between programs counts in each."
+            f"{start:.0f} to {end:.0f} s. Memory shared between programs counts in each, and what "
+            f"ended programs had read counts for who started them. {_unexplained(timeline, end)}"
         ),
         note="",
+    )
+
+
+def _unexplained(timeline: Timeline, until: float) -> str:
+    """What the programs do not account for, from the start of the boot."""
+    assert timeline.samples is not None
+    cpu = explained_cpu(timeline.samples, timeline.runs, until)
+    disk = explained_disk(timeline.samples, timeline.runs, until)
+    return (
+        f"Since the start {cpu.short_lived:.1f} CPU·s went to programs too short-lived to be seen; "
+        f"{1 - cpu.share:.0%} of the CPU work and {1 - disk.share:.0%} of what was read is "
+        "unexplained."
     )
 
 

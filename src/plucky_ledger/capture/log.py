@@ -26,6 +26,9 @@ UNIT_STARTED = "39f53479d3a045ac8e11786248231fbf"
 UNIT_FAILED = "be02cf6855d2428ba40df7e9d022f03d"
 SLEEP_ENDED = "8811e6df2a8e40f58a94cea26f8ebf14"
 """Message ids of the service manager's catalogue; they never change."""
+MESSAGES = (
+    STARTUP_FINISHED, USER_STARTUP_FINISHED, UNIT_STARTING, UNIT_STARTED, UNIT_FAILED, SLEEP_ENDED,
+)  # fmt: skip
 FIELDS = (
     "MESSAGE_ID,UNIT,_BOOT_ID,_PID,MESSAGE,FIRMWARE_USEC,LOADER_USEC,KERNEL_USEC,INITRD_USEC,"
     "USERSPACE_USEC,JOB_RESULT,JOB_TYPE"
@@ -58,6 +61,8 @@ class LoggedBoot:
     loader: float | None = None
     resumed: bool = False
     """The PC slept during this boot."""
+    user_services: tuple[float, float] | None = None
+    """When the first user's service manager began and had started everything."""
     units: dict[str, tuple[float | None, float | None, str]] = field(default_factory=dict)
     """Unit → starting at, started at, what went wrong."""
 
@@ -76,6 +81,10 @@ class LoggedBoot:
             found.append(StageLine("initrd", self.kernel or 0.0, begun))
         if self.userspace is not None:
             found.append(MarkLine("system up", round(begun + self.userspace, 3), SOURCE))
+        if self.user_services is not None:
+            begin, end = self.user_services
+            found.append(EntryLine("user services", "user's services", "user", "sign-in"))
+            found.append(ActivityLine("user services", None, begin, end))
         for unit, (starting, started, failed) in self.units.items():
             found.append(EntryLine(unit, unit, "system", "system service", part_of_system=True))
             found.append(
@@ -96,8 +105,7 @@ def past_boots(progress: Progress = lambda _boots, _lines: True) -> list[LoggedB
     Raises:
         NoLog: there is no journal, or it may not be read.
     """
-    wanted = [f"MESSAGE_ID={number}" for number in (STARTUP_FINISHED, UNIT_STARTING, UNIT_STARTED,
-                                                    UNIT_FAILED, SLEEP_ENDED)]  # fmt: skip
+    wanted = [f"MESSAGE_ID={number}" for number in MESSAGES]
     matches = " + ".join(wanted).split(" ")
     with _journal("--reverse", f"--output-fields={FIELDS}", *matches) as stream:
         found = boots_from(stream, progress)
@@ -143,6 +151,10 @@ def _take(boot: LoggedBoot, entry: Mapping[str, Any], instant: float) -> None:
             length = _number(entry, f"{stage.upper()}_USEC")
             if length:
                 setattr(boot, stage, round(length * MICROSECONDS, 3))
+    elif number == USER_STARTUP_FINISHED:
+        took = (_number(entry, "USERSPACE_USEC") or 0) * MICROSECONDS
+        if boot.user_services is None or instant < boot.user_services[1]:
+            boot.user_services = (round(max(0.0, instant - took), 3), round(instant, 3))
     elif number == SLEEP_ENDED:
         boot.resumed = True
     elif str(entry.get("_PID")) == "1":

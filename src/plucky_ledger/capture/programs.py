@@ -36,6 +36,7 @@ class _Run:
     pages: int = 0
     bytes_read: int | None = None
     bytes_written: int | None = None
+    shared_pages: int | None = None
 
 
 class ProgramSampler:
@@ -149,6 +150,8 @@ class ProgramSampler:
             return False
         if not run.kernel:
             self._read_io(run)
+            if pages != run.pages:
+                self._read_shared(run)
         run.cpu_ticks, run.pages, run.children_ticks = cpu_ticks, pages, children_ticks
         return True
 
@@ -166,6 +169,11 @@ class ProgramSampler:
             elif line.startswith(b"write_bytes:"):
                 run.bytes_written = int(line[12:])
 
+    def _read_shared(self, run: _Run) -> None:
+        fields = _read_or_empty(f"{self._proc}{run.pid}/statm").split()
+        if len(fields) > 2:
+            run.shared_pages = int(fields[2])
+
     def _row(self, run: _Run) -> ProgramRow:
         return ProgramRow(
             run.number,
@@ -174,6 +182,7 @@ class ProgramSampler:
             run.bytes_read,
             run.bytes_written,
             run.children_ticks / self._ticks,
+            None if run.shared_pages is None else run.shared_pages * self._page,
         )
 
 

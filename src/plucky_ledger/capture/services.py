@@ -28,6 +28,7 @@ NOT_COUNTED = 2**64 - 1
 """What the manager says for a figure it does not keep."""
 VENDOR_FOLDERS = ("/lib/systemd/", "/usr/lib/systemd/", "/run/systemd/")
 """Units the distribution ships or generates: parts of the system."""
+GRAPHICAL_SESSION = f"{PATH}/unit/graphical_2dsession_2etarget"
 SIGN_IN_SCREEN = "display-manager.service"
 
 Properties = Mapping[str, Any]
@@ -50,6 +51,7 @@ def lines_of_this_boot() -> list[Line]:
     try:
         with opened("SESSION") as bus:
             lines.extend(manager_lines(bus, "user"))
+            lines.extend(_desktop_lines(bus))
     except NoAnswer as reason:
         lines.append(NoteLine(f"The user's services are not known: {reason}."))
     return lines
@@ -155,6 +157,13 @@ def _activity(unit: Properties, owner: str, begun: float, names: Mapping[str, st
         memory_bytes=_counted(unit, "MemoryCurrent"),
         bytes_read=_counted(unit, "IOReadBytes"),
     )
+
+
+def _desktop_lines(bus: Bus) -> list[Line]:
+    """When the graphical session was up, where the desktop tells the user's manager."""
+    (target,) = bus.properties_of_all(SERVICE, [GRAPHICAL_SESSION], (UNIT,))
+    shown = _instant(target, "ActiveEnter")
+    return [MarkLine("desktop shown", shown, "user's service manager")] if shown else []
 
 
 def _session_lines(bus: Bus) -> list[Line]:

@@ -29,6 +29,7 @@ from plucky_ledger.recording.lines import (
 )
 
 PROC = Path("/proc")
+CLOCK_STEP_SECONDS = 2.0
 
 
 class ThisPc:
@@ -45,10 +46,10 @@ class ThisPc:
         self._drives = real_drives()
         self._programs = ProgramSampler(proc)
         self._slept_before = _sleep_so_far()
+        self._started_at = _kernel_started_at()
 
     def header(self) -> Header:
-        uptime = time.clock_gettime(time.CLOCK_BOOTTIME)
-        started = datetime.fromtimestamp(time.time() - uptime, UTC)
+        started = datetime.fromtimestamp(self._started_at, UTC)
         return Header(
             format="plucky-ledger-recording",
             version=1,
@@ -107,6 +108,14 @@ class ThisPc:
                     "is recorded as unknown. Record as administrator to have it."
                 )
             )
+        moved = _kernel_started_at() - self._started_at
+        if abs(moved) > CLOCK_STEP_SECONDS:
+            lines.append(
+                NoteLine(
+                    f"The wall clock was set by {moved:+.0f} s while this was "
+                    "recorded. Durations do not depend on it."
+                )
+            )
         told = lines_of_this_boot()
         known = {line.entry for line in told if isinstance(line, EntryLine)}
         desktops = os.environ.get("XDG_CURRENT_DESKTOP", "").split(":")
@@ -116,6 +125,11 @@ class ThisPc:
     def _slept(self) -> float:
         """Seconds the PC slept since the recording began."""
         return max(0.0, round(_sleep_so_far() - self._slept_before, 1))
+
+
+def _kernel_started_at() -> float:
+    """Wall clock when the kernel started, as it looks now: seconds of the epoch."""
+    return time.time() - time.clock_gettime(time.CLOCK_BOOTTIME)
 
 
 def _sleep_so_far() -> float:

@@ -1,28 +1,33 @@
-"""How much of the machine's work the program runs explain, short-lived ones included."""
+"""How much of the machine's work the program runs explain, short-lived ones included.
 
-from dataclasses import dataclass
+When a process ends and its parent takes note, the kernel adds what it used to what the parent has
+inherited. So the programs still running at an instant hold, with what they inherited, everything
+that was ever used below them, programs that nobody saw among it.
+"""
+
+from dataclasses import dataclass, replace
+from math import isnan
+
+import numpy as np
 
 from plucky_ledger.core.programs import ProgramRun, value_at
 from plucky_ledger.core.samples import Samples, grown_by
 
-DEEPEST_ANCESTRY = 64
-"""Longer chains of parents are taken for a fault in the readings."""
-
 
 @dataclass(frozen=True)
 class Explained:
-    """CPU work until an instant, by how it is known. CPU seconds; the parts sum to ``total``."""
+    """Work until an instant by how it is known, in CPU seconds or bytes; parts sum to total."""
 
     total: float
     """What the system's own counter says."""
     seen: float
     """Of program runs that were seen running."""
     short_lived: float
-    """Of children that came and went between two samples: known from their parents' counters."""
+    """Of programs that came and went between two samples: known from what others inherited."""
 
     @property
     def unexplained(self) -> float:
-        """Interrupts, and what nobody waited for."""
+        """Interrupts, the kernel's own reads, and what no parent took note of."""
         return self.total - self.seen - self.short_lived
 
     @property
@@ -35,51 +40,60 @@ def explained_cpu(samples: Samples, runs: tuple[ProgramRun, ...], until: float) 
     """Account for the CPU work between the kernel's start and ``until`` (seconds)."""
     total = grown_by(samples.cpu_seconds, samples.seconds, until)
     seen = sum(value_at(run, run.cpu_seconds, until) for run in runs)
-    short_lived = sum(_short_lived(run, runs_of, until) for run, runs_of in _families(runs))
-    # Ticks are counted per process and for the whole machine apart; rounding may differ a little.
-    seen = min(seen, total)
-    return Explained(total, seen, min(short_lived, total - seen))
-
-
-def _families(
-    runs: tuple[ProgramRun, ...],
-) -> list[tuple[ProgramRun, list[ProgramRun]]]:
-    """Each run with the ended runs whose CPU time it inherited.
-
-    That is the parent, or, when the parent had ended before, its nearest ancestor still there. A
-    pid that was used again belongs to its latest holder.
-    """
-    holders: dict[int, list[ProgramRun]] = {}
-    for run in sorted(runs, key=lambda run: run.started):
-        holders.setdefault(run.pid, []).append(run)
-
-    def parent_of(run: ProgramRun) -> ProgramRun | None:
-        earlier = [p for p in holders.get(run.parent_pid, []) if p.started <= run.started]
-        return earlier[-1] if earlier and earlier[-1] is not run else None
-
-    heirs: dict[int, list[ProgramRun]] = {run.run: [] for run in runs}
-    for run in runs:
-        if run.ended is None:
-            continue
-        heir, steps = parent_of(run), 0
-        while heir is not None and heir.ended is not None and heir.ended <= run.ended:
-            heir, steps = (parent_of(heir), steps + 1) if steps < DEEPEST_ANCESTRY else (None, 0)
-        if heir is not None:
-            heirs[heir.run].append(run)
-    return [(run, heirs[run.run]) for run in runs]
-
-
-def _short_lived(run: ProgramRun, children: list[ProgramRun], until: float) -> float:
-    """CPU time of children nobody saw: what was inherited less what was seen of those that ended.
-
-    A seen child's last reading lies before its end; the rest of its time arrives here too, which
-    is where it belongs.
-    """
-    inherited = value_at(run, run.children_cpu_seconds, until)
-    known = sum(
-        value_at(child, child.cpu_seconds, until)
-        + value_at(child, child.children_cpu_seconds, until)
-        for child in children
-        if child.ended is not None and child.ended <= until
+    held = sum(
+        value_at(run, run.cpu_seconds, until) + value_at(run, run.children_cpu_seconds, until)
+        for run in runs
+        if _there(run, until)
     )
-    return max(0.0, inherited - known)
+    return _within(total, seen, held)
+
+
+def explained_disk(samples: Samples, runs: tuple[ProgramRun, ...], until: float) -> Explained:
+    """Account for the bytes read from drives; what may not be read of a run stays unexplained."""
+    total = grown_by(samples.disk_read_bytes, samples.seconds, until)
+    held = sum(_known(value_at(run, run.bytes_read, until)) for run in runs if _there(run, until))
+    return _within(total, held, held)
+
+
+def _within(total: float, seen: float, held: float) -> Explained:
+    """Counters of programs and of the machine are kept apart and may differ by their rounding."""
+    seen = min(seen, total)
+    return Explained(total, seen, min(max(0.0, held - seen), total - seen))
+
+
+def _there(run: ProgramRun, instant: float) -> bool:
+    return run.ended is None or run.ended > instant
+
+
+def _known(value: float) -> float:
+    return 0.0 if isnan(value) else value
+
+
+def without_programs(samples: Samples, aside: tuple[ProgramRun, ...]) -> Samples:
+    """The samples as they would read without some program runs, such as a remote-help session.
+
+    CPU, disk reads and memory of the runs are taken out. The time the drives were busy is taken out
+    in proportion to the bytes, for want of anything better.
+    """
+    cpu, read, memory = samples.cpu_seconds, samples.disk_read_bytes, samples.memory_held_bytes
+    present = np.zeros_like(samples.seconds)
+    taken = np.zeros_like(read)
+    for run in aside:
+        at = [float(instant) for instant in samples.seconds]
+        cpu = cpu - np.array([value_at(run, run.cpu_seconds, instant) for instant in at])
+        taken = taken + np.array([_known(value_at(run, run.bytes_read, instant)) for instant in at])
+        alive = np.array([run.started <= instant and _there(run, instant) for instant in at])
+        held = np.array([value_at(run, run.memory_bytes, instant) for instant in at])
+        memory = memory - np.where(alive, held, 0.0)
+        present = present + alive
+    steps = np.diff(read, prepend=0.0)
+    share = np.divide(np.diff(taken, prepend=0.0), steps, out=np.zeros_like(read), where=steps > 0)
+    busy = np.cumsum(np.diff(samples.disk_busy_seconds, prepend=0.0) * (1 - np.clip(share, 0, 1)))
+    return replace(
+        samples,
+        cpu_seconds=np.maximum.accumulate(np.maximum(cpu, 0.0)),
+        disk_read_bytes=np.maximum.accumulate(np.maximum(read - taken, 0.0)),
+        disk_busy_seconds=busy,
+        memory_held_bytes=np.maximum(memory, 0.0),
+        processes=samples.processes - present,
+    )

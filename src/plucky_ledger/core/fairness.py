@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from plucky_ledger.core.boot import Boot, counted
+from plucky_ledger.core.boot import Boot, StartKind, counted
 from plucky_ledger.core.controls import drift_between
 
 
@@ -21,6 +21,26 @@ def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[str, ..
         )
     found.extend(_busy(side, when) for side, when in zip(sides, ("before", "after"), strict=True))
     return tuple(sentence for sentence in found if sentence)
+
+
+def boot_concerns(boot: Boot, others: tuple[Boot, ...]) -> tuple[str, ...]:
+    """Why one boot should not be compared with ``others``; empty when nothing speaks against it."""
+    found = []
+    if boot.cut_short:
+        found.append("its recording was cut short")
+    if boot.context.updates_running:
+        found.append("updates were installing")
+    if boot.context.disk_checked:
+        found.append("a disk was checked")
+    if boot.context.suspended_seconds > 1:
+        found.append("the PC slept meanwhile")
+    if boot.context.start_kind is StartKind.RESUME:
+        found.append("it is a resume, not a start")
+    for what, of in _CIRCUMSTANCES:
+        usual = {of(other) for other in counted(others) if other is not boot} - {""}
+        if of(boot) and usual and of(boot) not in usual:
+            found.append(f"{what[0].lower()}{what[1:]} differs from the other boots")
+    return tuple(found)
 
 
 _CIRCUMSTANCES: tuple[tuple[str, Callable[[Boot], str]], ...] = (

@@ -32,8 +32,11 @@ class ProgramRun:
     """Resident at that instant."""
     children_cpu_seconds: Floats
     """Cumulative: CPU time of its children that have ended."""
+    shared_bytes: Floats
+    """Of the resident memory, what others may share; NaN where unknown."""
     bytes_read: Floats
-    """Cumulative; NaN where the reader had no permission: unknown is not zero."""
+    """Cumulative, with what its ended children had read; NaN where the reader had no permission:
+    unknown is not zero."""
     ended: float | None = None
     """First sample instant at which it was gone; None while it still ran at the end."""
     own: bool = False

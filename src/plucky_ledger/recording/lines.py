@@ -158,9 +158,12 @@ class ProgramRow(Struct, frozen=True, array_like=True):
     memory_bytes: Count
     """Resident at this instant."""
     bytes_read: Count | None = None
+    """Cumulative; the kernel adds what its ended children had read."""
     bytes_written: Count | None = None
     children_cpu_seconds: Amount = 0.0
     """CPU time of its children that have ended, and of theirs: short-lived ones show only here."""
+    shared_bytes: Count | None = None
+    """Of the resident memory, what other programs may share: files and shared memory."""
 
 
 class ProgramsLine(Struct, frozen=True, tag="programs", tag_field="kind"):

@@ -13,6 +13,8 @@ from plucky_ledger.recording.lines import EndLine, Line, SampleLine
 
 LEAST_FREE_BYTES = 32_000_000
 """Free space below which recording does not start, or stops: a full disk is worse than no boot."""
+LARGEST_BYTES = 64_000_000
+"""Size on the disk beyond which a recording is not of one boot any more."""
 GZIP_STREAM = 31
 """zlib's window size for a stream with a gzip header."""
 
@@ -35,6 +37,7 @@ class RecordingWriter:
         self.path = path
         self.lines = 0
         self.samples = 0
+        self._bytes = 0
         self._encoder = msgspec.json.Encoder()
         self._packer = zlib.compressobj(6, zlib.DEFLATED, GZIP_STREAM) if _packed(path) else None
         self._check_space()
@@ -91,6 +94,12 @@ class RecordingWriter:
         self._put(data)
 
     def _put(self, data: bytes) -> None:
+        self._bytes += len(data)
+        if self._bytes > LARGEST_BYTES:
+            raise RecordingStopped(
+                f"Recording stopped after {self.samples} samples: it had grown to "
+                f"{LARGEST_BYTES / 1e6:.0f} MB. What was recorded until then is in {self.path}."
+            )
         while data:
             try:
                 data = data[os.write(self._descriptor, data) :]

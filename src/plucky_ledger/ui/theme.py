@@ -156,6 +156,9 @@ QComboBox QAbstractItemView {{ background: {c.page}; border: 1px solid {c.rule};
     selection-background-color: {c.wash}; selection-color: {c.ink}; }}
 QLineEdit, QPlainTextEdit, QDoubleSpinBox, QSpinBox {{ background: {c.page};
     border: 1px solid {c.rule}; border-radius: 3px; padding: 4px 6px; }}
+QSpinBox::up-button, QSpinBox::down-button {{ border: none; width: 18px; }}
+QSpinBox::up-arrow {{ image: url({ICONS}/up.svg); width: 10px; height: 10px; }}
+QSpinBox::down-arrow {{ image: url({ICONS}/down.svg); width: 10px; height: 10px; }}
 QTableView:focus {{ border: 1px solid {c.saved}; }}
 QHeaderView::section {{ background: {c.page}; color: {c.pencil}; border: none;
     border-bottom: 1px solid {c.rule}; padding: 4px 6px; }}

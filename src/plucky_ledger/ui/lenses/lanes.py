@@ -5,13 +5,14 @@ from pathlib import Path
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
+    QLabel,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
     QWidget,
 )
 
-from plucky_ledger.bench.lanes_page import FOLDED, folded, lanes_page
+from plucky_ledger.bench.lanes_page import FOLDED, boot_in_words, folded, lanes_page
 from plucky_ledger.exchange.files import save_file
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
@@ -38,7 +39,10 @@ class LanesLens(QWidget):
         foot = QHBoxLayout()
         foot.addWidget(self.search)
         foot.addWidget(self.fold)
-        foot.addStretch(1)
+        self.words = QLabel()
+        self.words.setProperty("quiet", True)
+        self.words.setWordWrap(True)
+        foot.addWidget(self.words, 1)
         foot.addWidget(save)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 4, 8, 6)
@@ -51,6 +55,9 @@ class LanesLens(QWidget):
     def refresh(self) -> None:
         """Show the boot that is chosen now."""
         boot, timeline = self._desk.boot, self._desk.timeline(self._desk.boot)
+        job = self._desk.job
+        every = tuple(other for boots in job.rounds for other in boots) if job else ()
+        self.words.setText(boot_in_words(boot, every) if boot else "")
         if boot is None:
             self.canvas.show_pages(
                 None,

@@ -188,5 +188,5 @@ def picture(front: Drawn, behind: Drawn | None, view: tuple[float, float], endin
         painter = QPainter(image)
         sheet.paint(painter)
         painter.end()
-        image.save(buffer, b"PNG")
+        image.save(buffer, "PNG")  # type: ignore[call-overload]
     return bytes(buffer.data().data())

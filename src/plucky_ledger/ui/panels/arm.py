@@ -3,6 +3,7 @@
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSpinBox
 
 from plucky_ledger.bench.armed import arm, armed_folder, armed_state, disarm
+from plucky_ledger.bench.demo import is_stand_in
 from plucky_ledger.bench.past_boots import keep_past_boots, read_past_boots
 from plucky_ledger.capture.arming import MOST_BOOTS, Level
 from plucky_ledger.capture.log import LoggedBoot
@@ -82,8 +83,14 @@ class ArmPanel(Panel):
         if self._job is None:
             return
         state = armed_state(armed_folder(self._desk.ledger.path, self._job.number))
-        self.state.setText(state.told or "Not armed.")
-        self.arm_button.setEnabled(not state.boots_left)
+        simulated = is_stand_in(self._job)
+        self.state.setText(
+            "This job's PC is simulated: restart and record it with Ctrl+R."
+            if simulated
+            else state.told or "Not armed."
+        )
+        self.past_button.setEnabled(not simulated)
+        self.arm_button.setEnabled(not state.boots_left and not simulated)
         self.disarm_button.setEnabled(bool(state.boots_left))
 
     def arm(self) -> None:
