@@ -5,6 +5,8 @@ import pytest
 from plucky_ledger.capture import services
 from plucky_ledger.capture.bus import NoAnswer, opened
 from plucky_ledger.capture.services import lines_of_this_boot, manager_lines, unit_lines
+from plucky_ledger.core.boot import Activity
+from plucky_ledger.core.chain import chain_to
 from plucky_ledger.recording.lines import ActivityLine, EntryLine, MarkLine, NoteLine, StageLine
 from tests.helpers.bus import ServiceManager, private_bus, real_manager, real_units
 
@@ -51,10 +53,28 @@ def test_what_a_real_manager_said_over_a_real_bus(address, manager):
     assert activity.up_at == pytest.approx(55.693, abs=0.001)
     assert activity.cpu_seconds == pytest.approx(12.03, abs=0.01)
     assert "tideclock-sync.service" in activity.after
+    # Only through a target: network-online stands for whoever brings the network up.
+    assert "NetworkManager-wait-online.service" in activity.after
     entry = by_entry(lines, EntryLine)["harborledger-import.service"]
     assert entry.command == "/opt/tidewater/bin/harborledger-import"
     assert not entry.part_of_system
     assert by_entry(lines, EntryLine)["systemd-udevd.service"].part_of_system
+
+
+def test_the_thread_of_a_real_boot_names_who_held_it_up():
+    """The last service of that boot waited for a clock that waited for the network."""
+    lines = unit_lines(plain(real_units("system")), {}, "system")
+    recorded = [
+        Activity(line.entry, line.waiting_from, line.starting_from, line.up_at, after=line.after)
+        for line in lines
+        if isinstance(line, ActivityLine)
+    ]
+    thread = [link.entry_id for link in chain_to(55.9, tuple(recorded))]
+    assert thread[-3:] == [
+        "NetworkManager-wait-online.service",
+        "tideclock-sync.service",
+        "harborledger-import.service",
+    ]
 
 
 def test_four_hundred_units_take_a_few_waits_not_hundreds(address, manager):

@@ -78,7 +78,8 @@ def _unexplained(timeline: Timeline, until: float) -> str:
     disk = explained_disk(timeline.samples, timeline.runs, until)
     return (
         f"Since the start {cpu.short_lived:.1f} CPU·s went to programs too short-lived to be seen; "
-        f"{1 - cpu.share:.0%} of the CPU work and {1 - disk.share:.0%} of what was read is "
+        f"{100 * (1 - cpu.share):.0f} % of the CPU work and "
+        f"{100 * (1 - disk.share):.0f} % of what was read is "
         "unexplained."
     )
 

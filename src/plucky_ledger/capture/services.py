@@ -61,7 +61,7 @@ def manager_lines(bus: Bus, owner: str) -> list[Line]:
     """Everything one manager tells of this boot. Raises NoAnswer."""
     manager = bus.properties(SERVICE, PATH, MANAGER)
     (units,) = bus.call(SERVICE, PATH, MANAGER, "ListUnits")
-    paths = [row[6] for row in units if row[0].endswith(".service")]
+    paths = [row[6] for row in units if row[0].endswith((".service", ".target"))]
     found = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE)) if paths else []
     lines = boot_lines(manager) if owner == "system" else []
     return [*lines, *unit_lines(found, manager, owner)]
@@ -95,15 +95,23 @@ def unit_lines(units: Iterable[Properties], manager: Properties, owner: str) -> 
     begun = _instant(manager, "UnitsLoadFinish") or _instant(manager, "Userspace") or 0.0
     names = {}
     known = []
+    targets: dict[str, Properties] = {}
     for unit in units:
         name = str(unit.get("Id", ""))
-        if name and (_instant(unit, "InactiveExit") or unit.get("Result") not in (None, "success")):
+        if name.endswith(".target"):
+            targets[name] = unit
+        elif name and (
+            _instant(unit, "InactiveExit") or unit.get("Result") not in (None, "success")
+        ):
             names[name] = entry_id(unit, owner)
             known.append(unit)
     lines: list[Line] = []
     for unit in known:
         lines.append(_entry(unit, owner))
-        lines.append(_activity(unit, owner, begun, names))
+        after = tuple(
+            sorted(names[name] for name in _ordered_after(unit, targets) if name in names)
+        )
+        lines.append(_activity(unit, owner, begun, after))
         if SIGN_IN_SCREEN in unit.get("Names", ()) and (shown := _instant(unit, "ActiveEnter")):
             lines.append(MarkLine("sign-in shown", shown, SOURCE))
     return lines
@@ -141,7 +149,21 @@ def _command(unit: Properties) -> str:
     return " ".join(str(word) for word in starts[0][1]) if starts else ""
 
 
-def _activity(unit: Properties, owner: str, begun: float, names: Mapping[str, str]) -> ActivityLine:
+def _ordered_after(unit: Properties, targets: Mapping[str, Properties]) -> set[str]:
+    """Units it is ordered after, those behind a target included: a target only stands for them."""
+    found: set[str] = set()
+    waiting = [str(name) for name in unit.get("After", ())]
+    while waiting:
+        name = waiting.pop()
+        if name in found:
+            continue
+        found.add(name)
+        if name in targets:
+            waiting.extend(str(other) for other in targets[name].get("After", ()))
+    return found
+
+
+def _activity(unit: Properties, owner: str, begun: float, after: tuple[str, ...]) -> ActivityLine:
     begin, up = _instant(unit, "InactiveExit"), _instant(unit, "ActiveEnter")
     result = str(unit.get("Result", "success"))
     ended = _instant(unit, "ActiveExit")
@@ -152,7 +174,7 @@ def _activity(unit: Properties, owner: str, begun: float, names: Mapping[str, st
         up_at=up if up is not None and begin is not None and up >= begin else None,
         ended_at=ended if ended is not None and up is not None and ended > up else None,
         result="" if result == "success" else f"failed: {bounded(result)}",
-        after=tuple(names[str(name)] for name in unit.get("After", ()) if str(name) in names),
+        after=after,
         cpu_seconds=_scaled(unit, "CPUUsageNSec", 1e-9),
         memory_bytes=_counted(unit, "MemoryCurrent"),
         bytes_read=_counted(unit, "IOReadBytes"),
