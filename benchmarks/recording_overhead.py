@@ -2,7 +2,8 @@
 
 On this machine a fixed piece of work is timed with and without the recorder running, in turns, so
 that the machine's own drift cancels. The stand-in PC is booted with the same seeds with and without
-its recorder, and its own truth is compared.
+its recorder, and its own truth is compared; the recorder changes which random numbers the
+simulation draws next, so single boots move both ways and only the mean says something.
 """
 
 import statistics

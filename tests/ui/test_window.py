@@ -16,12 +16,14 @@ from tests.helpers.standin import record_to
 
 
 def settle(qtbot, window):
-    """Until every step is written and the chosen boot is read."""
+    """Until every step is written, the chosen boot is read and the views show it."""
     desk = window.desk
+    QApplication.processEvents()
     qtbot.waitUntil(
         lambda: desk.busy == 0 and (desk.boot is None or desk.timeline(desk.boot) is not None),
         timeout=20_000,
     )
+    QApplication.processEvents()
 
 
 def press(qtbot, window, keys: str):
@@ -175,6 +177,7 @@ def test_the_demo_opens_on_its_book(on_demo):
 
 def test_every_line_answers_in_every_lens_and_measure(qtbot, on_demo):
     """Reading down the book never leaves a lens behind, empty or raising."""
+    on_demo.right.show_lens("Verdict")
     for measure in Measure:
         on_demo.desk.keep_book_in(measure)
         for line in range(on_demo.book.model.rowCount()):

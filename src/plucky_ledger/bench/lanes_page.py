@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from math import isnan
 
 from plucky_ledger.bench.figures import day_and_time, memory_size, shown, size
-from plucky_ledger.core.boot import Activity, Boot, StartKind, StartupEntry, Timeline
+from plucky_ledger.core.boot import Activity, Boot, How, StartKind, StartupEntry, Timeline
 from plucky_ledger.core.chain import Link, chain_to
 from plucky_ledger.core.fairness import boot_concerns
 from plucky_ledger.core.job import readings_in
@@ -229,7 +229,9 @@ def typical_boot(boots: tuple[Boot, ...], measure: Measure) -> Boot | None:
 
 def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:
     """When the boot was, what kind it is, and whether it may be compared with the others."""
-    parts = [day_and_time(boot.started_at), str(boot.how)]
+    parts = [day_and_time(boot.started_at)]
+    if boot.how is not How.RECORDED:
+        parts.append(str(boot.how))
     if boot.context.start_kind is not StartKind.UNKNOWN:
         parts.append(str(boot.context.start_kind))
     told = " · ".join(parts)

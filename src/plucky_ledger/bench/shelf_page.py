@@ -6,6 +6,9 @@ from plucky_ledger.bench.figures import day, shown, with_unit
 from plucky_ledger.core.book import Book, keep_book
 from plucky_ledger.core.job import Job, PostingState, state_of
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.spread import student_t
+from plucky_ledger.store.jobs import all_jobs
+from plucky_ledger.store.ledger import Ledger
 
 
 @dataclass(frozen=True)
@@ -29,6 +32,12 @@ class Spine:
         """Whether a search text is in what the spine says."""
         said = f"{self.label} {self.title} {self.owner} {self.state}".casefold()
         return all(word in said for word in wanted.casefold().split())
+
+
+def read_shelf(ledger: Ledger) -> tuple[Job, ...]:
+    """All jobs; also gets the numerics ready, which is too slow to be done while a view waits."""
+    student_t(1)
+    return all_jobs(ledger)
 
 
 def shelf(jobs: tuple[Job, ...]) -> tuple[Spine, ...]:

@@ -28,7 +28,7 @@ def statement_of(job: Job, measure: Measure) -> Statement:
         made_on=f"{now().astimezone():%-d %B %Y}",
         answer=f"{page.answer} {page.stamp}".strip(),
         measure_title=measure.terms.title,
-        unit=measure.terms.unit,
+        unit=measure.terms.unit_word,
         figures=tuple(_figure(row) for row in page.rows),
         done=tuple(_done(line, measure) for line in book.lines if _is_done(line)),
         remarks=(*_fairness(page.fair), *REMARKS),

@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 
 from plucky_ledger.bench.boots import recorded_boot
 from plucky_ledger.bench.jobs import Refused
-from plucky_ledger.bench.shelf_page import best_measure, is_measured
+from plucky_ledger.bench.shelf_page import best_measure, is_measured, read_shelf
 from plucky_ledger.core.boot import Boot, Timeline
 from plucky_ledger.core.job import Job
 from plucky_ledger.core.measures import Measure
@@ -72,7 +72,7 @@ class Desk(QObject):
 
     def read_shelf(self) -> None:
         """Read all jobs of the ledger."""
-        self._read(lambda: stored.all_jobs(self.ledger), self._shelf_read)
+        self._read(lambda: read_shelf(self.ledger), self._shelf_read)
 
     def _shelf_read(self, jobs: tuple[Job, ...]) -> None:
         self.jobs = jobs

@@ -1,6 +1,6 @@
 """The right page: five lenses on the selected line, or a panel in their place."""
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -25,6 +25,7 @@ from plucky_ledger.ui.theme import choice_button, named
 
 LENSES = ("Lanes", "Entries", "Load", "Verdict", "Statement")
 ABOUT_ONE_BOOT = {"Lanes", "Entries", "Load"}
+Lens = LanesLens | EntriesLens | LoadLens | VerdictLens | StatementLens
 
 
 class BootChooser(QWidget):
@@ -112,7 +113,7 @@ class RightPage(QWidget):
         self.load = LoadLens(desk)
         self.verdict = VerdictLens(desk)
         self.statement = StatementLens(desk)
-        self._lenses: dict[str, QWidget] = dict(
+        self._lenses: dict[str, Lens] = dict(
             zip(
                 LENSES,
                 (self.lanes, self.entries, self.load, self.verdict, self.statement),
@@ -142,6 +143,15 @@ class RightPage(QWidget):
         layout.addWidget(head)
         layout.addWidget(self._stack, 1)
         self._lens = LENSES[0]
+        # Several changes at once, and lenses out of sight, cost one refresh or none.
+        self._soon = QTimer(self)
+        self._soon.setSingleShot(True)
+        self._soon.setInterval(0)
+        self._soon.timeout.connect(self.refresh)
+        for changed in (
+            desk.job_changed, desk.line_changed, desk.boot_changed, desk.measure_changed
+        ):  # fmt: skip
+            changed.connect(self._soon.start)
         self.show_lens(self._lens)
 
     @property
@@ -152,9 +162,14 @@ class RightPage(QWidget):
     def show_lens(self, name: str) -> None:
         """Look through another lens."""
         self._lens = name
+        self._lenses[name].refresh()
         self._stack.setCurrentWidget(self._lenses[name])
         self._buttons.button(LENSES.index(name)).setChecked(True)
         self.chooser.about(one_boot=name in ABOUT_ONE_BOOT, lanes=name == "Lanes")
+
+    def refresh(self) -> None:
+        """Bring the lens in use up to date."""
+        self._lenses[self._lens].refresh()
 
     def add_panel(self, panel: Panel) -> None:
         """A panel that can stand in place of the lenses."""

@@ -54,8 +54,6 @@ class EntriesLens(QWidget):
         self._card.setWordWrap(True)
         self._card.setAlignment(Qt.AlignmentFlag.AlignTop)
         self._lay_out()
-        desk.job_changed.connect(self.refresh)
-        desk.boot_changed.connect(self.refresh)
 
     def _lay_out(self) -> None:
         left = QVBoxLayout()

@@ -49,8 +49,6 @@ class LanesLens(QWidget):
         layout.setSpacing(4)
         layout.addWidget(self.canvas, 1)
         layout.addLayout(foot)
-        desk.job_changed.connect(self.refresh)
-        desk.boot_changed.connect(self.refresh)
 
     def refresh(self) -> None:
         """Show the boot that is chosen now."""

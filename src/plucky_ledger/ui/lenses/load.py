@@ -148,8 +148,6 @@ class LoadLens(QWidget):
         self._search.setMaximumWidth(200)
         self._search.textChanged.connect(self._sorted.setFilterFixedString)
         self._lay_out()
-        desk.job_changed.connect(self.refresh)
-        desk.boot_changed.connect(self.refresh)
 
     def _lay_out(self) -> None:
         choice = QHBoxLayout()

@@ -47,8 +47,6 @@ class StatementLens(QWidget):
         layout.setContentsMargins(14, 8, 14, 10)
         layout.addWidget(self.preview, 1)
         layout.addLayout(foot)
-        desk.job_changed.connect(self.refresh)
-        desk.measure_changed.connect(self.refresh)
 
     def refresh(self) -> None:
         """Show the statement as it would be saved now."""

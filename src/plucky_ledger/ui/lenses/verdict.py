@@ -84,8 +84,6 @@ class VerdictLens(QScrollArea):
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setAccessibleName("Verdict")
-        for signal in (desk.job_changed, desk.line_changed, desk.measure_changed):
-            signal.connect(self.refresh)
 
     def refresh(self) -> None:
         """Show the verdict as it is now."""
