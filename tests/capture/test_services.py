@@ -4,7 +4,7 @@ import pytest
 
 from plucky_ledger.capture import services
 from plucky_ledger.capture.bus import NoAnswer, opened
-from plucky_ledger.capture.services import lines_of_this_boot, manager_lines, unit_lines
+from plucky_ledger.capture.services import _user_bus, lines_of_this_boot, manager_lines, unit_lines
 from plucky_ledger.core.boot import Activity
 from plucky_ledger.core.chain import chain_to
 from plucky_ledger.recording.lines import ActivityLine, EntryLine, MarkLine, NoteLine, StageLine
@@ -126,6 +126,20 @@ def test_no_bus_is_an_answer_with_a_reason(monkeypatch, tmp_path):
     monkeypatch.delenv("DBUS_SESSION_BUS_ADDRESS", raising=False)
     notes = [line.text for line in lines_of_this_boot() if isinstance(line, NoteLine)]
     assert any("no message bus is running" in note for note in notes)
+
+
+def test_what_starts_the_recorder_is_no_entry_of_the_pc():
+    unit = {"Id": "plucky-ledger-recorder.service", "InactiveExitTimestampMonotonic": 9}
+    assert unit_lines([unit], {}, "user") == []
+
+
+def test_a_recorder_of_the_system_asks_the_bus_of_who_signed_in(tmp_path, monkeypatch):
+    assert _user_bus({"DBUS_SESSION_BUS_ADDRESS": "x"}, tmp_path) == "SESSION"
+    monkeypatch.setattr(services.os, "getuid", lambda: 0)
+    assert _user_bus({}, tmp_path) == "SESSION"
+    (tmp_path / "1000").mkdir()
+    (tmp_path / "1000" / "bus").write_text("")
+    assert _user_bus({}, tmp_path) == f"unix:path={tmp_path}/1000/bus"
 
 
 @pytest.mark.parametrize(

@@ -148,6 +148,9 @@ def test_updates_and_disk_checks_are_noticed():
     assert updates_running((busy,))
     assert not updates_running((looking,))
     assert recorded(2, Setup(updates_running=True)).boot.context.updates_running
+    upgrade = Activity("apt-daily-upgrade.service", 1.0, 20.0, 55.0)
+    assert updates_running((), (upgrade,))
+    assert not updates_running((), (Activity("apt-daily.service", 1.0, 2.0, 4.0),))
     check = Activity("systemd-fsck-root.service", 1.0, 2.0, 31.0)
     assert disk_checked((check,))
     assert not disk_checked((Activity("systemd-fsck-root.service", 1.0, 2.0, 2.4),))

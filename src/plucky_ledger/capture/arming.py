@@ -15,7 +15,8 @@ from pathlib import Path
 
 import msgspec
 
-NAME = "plucky-ledger-recorder"
+from plucky_ledger.recording.lines import OWN_STARTER
+
 MOST_BOOTS = 20
 LIMIT_SECONDS = 300.0
 """Longest recording of one boot, settled or not."""
@@ -142,10 +143,10 @@ def _files(folder: Path, level: Level, places: Places) -> dict[Path, str | Path]
     """What to write where; a path as content means a link to it."""
     command = f"{sys.executable} -m plucky_ledger.launch record --armed {shlex.quote(str(folder))}"
     if level is Level.AUTOSTART:
-        return {places.autostart / f"{NAME}.desktop": _DESKTOP_ENTRY.format(command=command)}
+        return {places.autostart / f"{OWN_STARTER}.desktop": _DESKTOP_ENTRY.format(command=command)}
     units = places.system_units if level is Level.SYSTEM else places.user_units
     wanted_by = "sysinit.target" if level is Level.SYSTEM else "default.target"
-    unit = units / f"{NAME}.service"
+    unit = units / f"{OWN_STARTER}.service"
     text = _UNIT.format(command=command, early=_EARLY if level is Level.SYSTEM else "")
     return {unit: text, units / f"{wanted_by}.wants" / unit.name: unit}
 

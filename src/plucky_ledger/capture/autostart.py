@@ -13,7 +13,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from plucky_ledger.recording.lines import EntryLine, bounded
+from plucky_ledger.recording.lines import OWN_STARTER, EntryLine, bounded
 
 LARGEST_ENTRY = 65_536
 """Bytes; a larger file is no desktop entry."""
@@ -41,7 +41,11 @@ def autostart_entries(folders: Sequence[Path], desktops: Sequence[str]) -> list[
     winners: dict[str, Path] = {}
     for folder in folders:
         try:
-            names = sorted(name for name in os.listdir(folder) if name.endswith(".desktop"))
+            names = sorted(
+                name
+                for name in os.listdir(folder)
+                if name.endswith(".desktop") and name != f"{OWN_STARTER}.desktop"
+            )
         except OSError:
             continue
         for name in names[:MOST_ENTRIES]:

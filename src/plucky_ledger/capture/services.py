@@ -1,10 +1,13 @@
 """The service manager over D-Bus: stages, and what every unit did at this boot."""
 
+import os
 from collections.abc import Iterable, Mapping
+from pathlib import Path
 from typing import Any
 
 from plucky_ledger.capture.bus import Bus, NoAnswer, opened
 from plucky_ledger.recording.lines import (
+    OWN_STARTER,
     ActivityLine,
     ContextLine,
     EntryLine,
@@ -23,6 +26,7 @@ UNIT_SERVICE = "org.freedesktop.systemd1.Service"
 LOGIN, LOGIN_PATH = "org.freedesktop.login1", "/org/freedesktop/login1"
 LOGIN_MANAGER, LOGIN_SESSION = f"{LOGIN}.Manager", f"{LOGIN}.Session"
 SOURCE = "service manager"
+USERS = Path("/run/user")
 MICROSECONDS = 1e-6
 NOT_COUNTED = 2**64 - 1
 """What the manager says for a figure it does not keep."""
@@ -49,12 +53,20 @@ def lines_of_this_boot() -> list[Line]:
             )
         )
     try:
-        with opened("SESSION") as bus:
+        with opened(_user_bus()) as bus:
             lines.extend(manager_lines(bus, "user"))
             lines.extend(_desktop_lines(bus))
     except NoAnswer as reason:
         lines.append(NoteLine(f"The user's services are not known: {reason}."))
     return lines
+
+
+def _user_bus(environment: Mapping[str, str] = os.environ, users: Path = USERS) -> str:
+    """The user's bus: our own, or for a recorder of the system that of the first to sign in."""
+    if "DBUS_SESSION_BUS_ADDRESS" in environment or os.getuid() != 0:
+        return "SESSION"
+    found = sorted(users.glob("*/bus"), key=lambda bus: bus.stat().st_mtime)
+    return f"unix:path={found[0]}" if found else "SESSION"
 
 
 def manager_lines(bus: Bus, owner: str) -> list[Line]:
@@ -100,8 +112,10 @@ def unit_lines(units: Iterable[Properties], manager: Properties, owner: str) -> 
         name = str(unit.get("Id", ""))
         if name.endswith(".target"):
             targets[name] = unit
-        elif name and (
-            _instant(unit, "InactiveExit") or unit.get("Result") not in (None, "success")
+        elif (
+            name
+            and name != f"{OWN_STARTER}.service"
+            and (_instant(unit, "InactiveExit") or unit.get("Result") not in (None, "success"))
         ):
             names[name] = entry_id(unit, owner)
             known.append(unit)

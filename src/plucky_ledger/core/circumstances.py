@@ -8,14 +8,21 @@ UPDATE_PROGRAMS = frozenset(
      "system-updates"}
 )  # fmt: skip
 """Names of the operating systems' own installers, as the kernel shows them (15 characters)."""
+UPDATE_SERVICES = frozenset(
+    {"apt-daily-upgrade.service", "apt-daily.service", "dnf-automatic.service",
+     "dnf-automatic-install.service", "packagekit-offline-update.service"}
+)  # fmt: skip
+UPDATE_SERVICE_SECONDS = 10.0
 UPDATE_CPU_SECONDS = 3.0
 """Less work than this is an installer looking whether there is something to do."""
 DISK_CHECK_SECONDS = 5.0
 """A clean file system is looked at in less."""
 
 
-def updates_running(runs: tuple[ProgramRun, ...]) -> bool:
-    """Whether the system was installing updates."""
+def updates_running(runs: tuple[ProgramRun, ...], activities: tuple[Activity, ...] = ()) -> bool:
+    """Whether the system was installing updates, by its installers' work or its update services."""
+    if any(a.entry_id in UPDATE_SERVICES and _took(a) > UPDATE_SERVICE_SECONDS for a in activities):
+        return True
     work = sum(
         float(run.cpu_seconds[-1] + run.children_cpu_seconds[-1])
         for run in runs
@@ -26,10 +33,11 @@ def updates_running(runs: tuple[ProgramRun, ...]) -> bool:
 
 def disk_checked(activities: tuple[Activity, ...]) -> bool:
     """Whether a disk was checked for longer than a look takes."""
-    return any(
-        activity.up_at - activity.starting_from > DISK_CHECK_SECONDS
-        for activity in activities
-        if "fsck" in activity.entry_id
-        and activity.up_at is not None
-        and activity.starting_from is not None
-    )
+    return any("fsck" in a.entry_id and _took(a) > DISK_CHECK_SECONDS for a in activities)
+
+
+def _took(activity: Activity) -> float:
+    """Seconds from beginning to up; 0 where either was not seen."""
+    if activity.up_at is None or activity.starting_from is None:
+        return 0.0
+    return activity.up_at - activity.starting_from

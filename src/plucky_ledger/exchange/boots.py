@@ -96,7 +96,7 @@ def _context(recording: Recording, timeline: Timeline) -> Context:
         start_kind=kind,
         kernel=line.kernel,
         power_source=line.power_source,
-        updates_running=line.updates_running or updates_running(timeline.runs),
+        updates_running=line.updates_running or updates_running(timeline.runs, timeline.activities),
         disk_checked=line.disk_checked or disk_checked(timeline.activities),
         user=line.user,
         suspended_seconds=line.suspended_seconds,

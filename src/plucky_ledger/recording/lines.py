@@ -8,6 +8,8 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
+OWN_STARTER = "plucky-ledger-recorder"
+"""Name of what starts the armed recorder: it would not be there otherwise, and is no entry."""
 FORMAT = "plucky-ledger-recording"
 VERSION = 1
 
