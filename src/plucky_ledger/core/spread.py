@@ -25,7 +25,6 @@ class Spread:
     """As a share of the balance, or in the unit for measures that do not grow with size."""
     degrees: int
     """Degrees of freedom it rests on."""
-    proportional: bool
     remark: str
     """Where it comes from, when not from the two rounds alone; empty otherwise."""
 
@@ -39,9 +38,8 @@ def spread_of(
 
     Returns None when no round has two boots.
     """
-    proportional = measure.terms.grows_with_size
-    own_sum, own_degrees = _squares(own, proportional)
-    other_sum, other_degrees = _squares(others, proportional)
+    own_sum, own_degrees = _squares(own, measure)
+    other_sum, other_degrees = _squares(others, measure)
     borrowed = min(other_degrees, BORROWED_DEGREES)
     degrees = own_degrees + borrowed
     if degrees == 0:
@@ -50,10 +48,10 @@ def spread_of(
     remark = ""
     if own_degrees == 0:
         remark = "One boot a side: the spread is that of this job's other rounds."
-    return Spread(math.sqrt(variance), degrees, proportional, remark)
+    return Spread(math.sqrt(variance), degrees, remark)
 
 
-def _squares(rounds: Sequence[Sequence[float]], proportional: bool) -> tuple[float, int]:
+def _squares(rounds: Sequence[Sequence[float]], measure: Measure) -> tuple[float, int]:
     """Sum of squared residuals about each round's balance, and degrees of freedom."""
     total, degrees = 0.0, 0
     for values in rounds:
@@ -61,11 +59,15 @@ def _squares(rounds: Sequence[Sequence[float]], proportional: bool) -> tuple[flo
             continue
         column = np.asarray(values, dtype=np.float64)
         middle = pseudo_median(values)
-        size = abs(middle) if proportional else 1.0
-        if size > 0:
-            total += float((((column - middle) / size) ** 2).sum())
-            degrees += len(values) - 1
+        total += float((((column - middle) / _size(middle, measure)) ** 2).sum())
+        degrees += len(values) - 1
     return total, degrees
+
+
+def _size(middle: float, measure: Measure) -> float:
+    """What the spread is a share of; never less than the book can tell apart."""
+    terms = measure.terms
+    return max(abs(middle), 10.0**-terms.decimals) if terms.grows_with_size else 1.0
 
 
 def standard_error(spread: Spread, before: Balance, after: Balance) -> float:
@@ -77,7 +79,7 @@ def standard_error(spread: Spread, before: Balance, after: Balance) -> float:
     rounding = 10.0**-before.measure.terms.decimals
     total = 2 * rounding**2 / 12
     for balance in (before, after):
-        size = abs(balance.value) if spread.proportional else 1.0
+        size = _size(balance.value, balance.measure)
         total += EFFICIENCY * (spread.scale * size) ** 2 / balance.boots
     return math.sqrt(total)
 
