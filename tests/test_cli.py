@@ -10,6 +10,8 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner
 
+from plucky_ledger.bench.demo import write_demo
+from plucky_ledger.capture.record_command import main as record_main
 from plucky_ledger.cli import main
 from plucky_ledger.store.jobs import all_jobs
 from plucky_ledger.store.ledger import Ledger
@@ -109,3 +111,37 @@ def test_the_installed_command_paints_a_real_window(tmp_path, demo_path):
             for stream in (process.stdout, process.stderr):
                 if stream is not None:
                     stream.close()
+
+
+def test_arming_from_the_terminal_leaves_no_trace_behind(tmp_path, demo_path, monkeypatch):
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    armed = run("arm", "0417", "--boots", 2, "--autostart", "--ledger", demo_path)
+    assert "Armed for 2 boots" in armed.output
+    assert list((tmp_path / "config" / "autostart").iterdir())
+    assert "already" in run("arm", "0417", "--ledger", demo_path).output
+    assert "every trace is removed" in run("disarm", "0417", "--ledger", demo_path).output
+    assert not list((tmp_path / "config" / "autostart").iterdir())
+    assert run("arm", "9999", "--ledger", demo_path).exit_code == 1
+
+
+def test_past_boots_without_a_log_are_a_sentence(demo_path, monkeypatch, tmp_path):
+    monkeypatch.setenv("PATH", str(tmp_path))
+    out = run("past-boots", "0417", "--ledger", demo_path)
+    assert out.exit_code == 1
+    assert "Record its boots instead" in out.output
+
+
+def test_a_demo_that_is_stopped_leaves_nothing(tmp_path):
+    assert not write_demo(tmp_path / "demo.ledger", lambda done, _total: done < 2)
+    assert list(tmp_path.iterdir()) == []
+
+
+@pytest.mark.parametrize(
+    "arguments",
+    [("--for", "0"), ("--for", "soon"), ("--rate", "99"), ("--rate", "0.01"), ("--nonsense",)],
+)
+def test_the_recorder_refuses_what_it_cannot_do(arguments, capsys):
+    with pytest.raises(SystemExit) as refused:
+        record_main(arguments)
+    assert refused.value.code == 2
+    assert "record" in capsys.readouterr().err

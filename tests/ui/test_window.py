@@ -1,5 +1,6 @@
 """The real window, from an empty shelf to a statement."""
 
+import sys
 from pathlib import Path
 
 import pytest
@@ -333,3 +334,79 @@ def test_text_stands_out_from_its_ground(colours):
         for ground in ("paper", "page") if text == "pencil" else ("paper", "page", "wash"):
             light, dark = sorted((luminance(text), luminance(ground)), reverse=True)
             assert (light + 0.05) / (dark + 0.05) >= 4.5, (text, ground)
+
+
+def test_the_job_card_is_changed_and_the_facts_stay_exact(qtbot, on_demo):
+    """Fields show rounded figures; keeping the card without touching them changes nothing."""
+    before = on_demo.desk.job.facts
+    press(qtbot, on_demo, "Ctrl+E")
+    card = on_demo.take_in
+    card.title.setText("Ticket-desk PC, left")
+    qtbot.mouseClick(card.keep_button, Qt.MouseButton.LeftButton)
+    settle(qtbot, on_demo)
+    assert on_demo.desk.job.card.title == "Ticket-desk PC, left"
+    assert on_demo.desk.job.facts == before
+    press(qtbot, on_demo, "Ctrl+E")
+    card.memory.setText("8")
+    card.drive_free.setText("lots")
+    qtbot.mouseClick(card.keep_button, Qt.MouseButton.LeftButton)
+    assert "“lots” is not a figure" in card.trouble.text()
+    card.drive_free.setText("120")
+    qtbot.mouseClick(card.keep_button, Qt.MouseButton.LeftButton)
+    settle(qtbot, on_demo)
+    facts = on_demo.desk.job.facts
+    assert (facts.memory_bytes, facts.drives[0].free_bytes) == (8 * 2**30, 120 * 10**9)
+
+
+def test_a_posting_is_put_back_from_its_line(qtbot, on_demo):
+    on_demo.desk.select_line(1)
+    settle(qtbot, on_demo)
+    press(qtbot, on_demo, "Ctrl+U")
+    settle(qtbot, on_demo)
+    job = on_demo.desk.job
+    assert state_of(job, job.postings[0]) is PostingState.STRUCK_OUT
+    assert job.postings[-1].particulars == "Put back: Switched off 5 sign-in programs"
+    press(qtbot, on_demo, "Ctrl+Z")
+    settle(qtbot, on_demo)
+    assert state_of(on_demo.desk.job, on_demo.desk.job.postings[0]) is PostingState.IN_FORCE
+
+
+def test_what_is_pencilled_is_rubbed_out(qtbot, on_demo):
+    press(qtbot, on_demo, "Ctrl+Backspace")
+    settle(qtbot, on_demo)
+    assert on_demo.desk.job.pencilled is None
+    assert not on_demo.actions_by_name["Post what is pencilled"].isEnabled()
+
+
+def test_recordings_a_crash_left_over_are_pointed_out(opened, demo_path, qtbot):
+    folder = demo_path.parent / "recordings"
+    folder.mkdir()
+    record_to(folder / "boot-x.jsonl.gz", seed=7, seconds=30.0)
+    window = opened(demo_path)
+    assert "never came into a book" in window.message
+
+
+def test_the_load_can_be_searched_sorted_and_spanned(qtbot, on_demo):
+    on_demo.right.show_lens("Load")
+    lens = on_demo.right.load
+    whole = lens.model.rowCount()
+    qtbot.keyClicks(lens._search, "harbour")
+    assert lens.table.model().rowCount() == 1
+    lens._search.clear()
+    lens.table.sortByColumn(2, Qt.SortOrder.DescendingOrder)
+    assert lens.table.model().index(0, 0).data() == "harbour-guard"
+    rest = next(b for b in lens._spans.buttons() if b.text() == "at rest")
+    qtbot.mouseClick(rest, Qt.MouseButton.LeftButton)
+    assert "CPU·s" in lens._sums.text()
+    assert lens.model.rowCount() <= whole
+
+
+def test_a_bug_is_logged_and_said_and_the_window_stays(qtbot, on_demo, demo_path, monkeypatch):
+    monkeypatch.setattr("sys.__excepthook__", lambda *_: None)
+    try:
+        raise ZeroDivisionError("ours")
+    except ZeroDivisionError as error:
+        sys.excepthook(type(error), error, error.__traceback__)
+    assert "ZeroDivisionError" in on_demo.message
+    assert "ours" in demo_path.with_name("plucky-ledger.log").read_text()
+    assert on_demo.isVisible()

@@ -66,7 +66,7 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
         strong=strong,
         stamp=stamp,
         basis=_basis(shift, sides),
-        legend=f"grey: {_name(job, before)} · black: {_name(job, after)}",
+        legend=f"above: {_name(job, before)} · below: {_name(job, after)}",
         rows=tuple(row for row in rows if row.before or row.after),
         fair=_fair(*sides),
         to_decide=_to_decide(job, before, after),

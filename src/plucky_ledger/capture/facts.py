@@ -2,6 +2,7 @@
 
 import os
 import platform
+import re
 import time
 from pathlib import Path
 
@@ -74,8 +75,8 @@ def _free_by_drive(mounts: str) -> dict[str, int]:
         seen.add(device)
         try:
             space = os.statvfs(_unescaped(rest.partition(" ")[0]))
-        except OSError:
-            continue
+        except (OSError, ValueError):
+            continue  # not there any more, or a name no file can have
         for drive in _drives_under(os.path.basename(os.path.realpath(device))):
             free[drive] = free.get(drive, 0) + space.f_bavail * space.f_frsize
     return free
@@ -93,7 +94,7 @@ def _drives_under(block: str) -> list[str]:
 
 def _unescaped(path: str) -> str:
     """Mount points in /proc/self/mounts write blanks and the like in octal."""
-    return path.encode("latin-1", "replace").decode("unicode_escape", "replace")
+    return re.sub(r"\\([0-3][0-7]{2})", lambda found: chr(int(found[1], 8)), path)
 
 
 def _number(path: Path) -> int:
