@@ -56,7 +56,7 @@ def panels(window: Window) -> None:
     shot(window, "write-down")
     window.show_recording()
     window.recording.start()
-    settle(lambda: window.recording.curves.isVisible() and len(window.recording.marks_text) > 60)
+    settle(lambda: len(window.recording.marks_text) > 60)
     shot(window, "recording")
     window.recording.stop_and_discard()
     settle(lambda: not window.recording.running)

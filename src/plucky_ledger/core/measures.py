@@ -76,12 +76,5 @@ class Reading:
     """True when the recording ended first: the real figure is ``value`` or more."""
 
 
-@dataclass(frozen=True)
-class Absent:
-    """Why a boot has no figure in a measure, as a sentence for the technician."""
-
-    reason: str
-
-
 Readings = dict[Measure, Reading]
 """The figures a boot has; a measure that is missing here could not be read."""

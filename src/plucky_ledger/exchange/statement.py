@@ -4,10 +4,12 @@ import base64
 from dataclasses import dataclass
 from functools import cache
 from pathlib import Path
-
-from jinja2 import Environment, PackageLoader, StrictUndefined, Template
+from typing import TYPE_CHECKING
 
 from plucky_ledger.exchange.files import NotSaved, save_file
+
+if TYPE_CHECKING:
+    from jinja2 import Template
 
 
 @dataclass(frozen=True)
@@ -54,7 +56,9 @@ class Statement:
 
 
 @cache
-def _template(name: str) -> Template:
+def _template(name: str) -> "Template":
+    from jinja2 import Environment, PackageLoader, StrictUndefined
+
     environment = Environment(
         loader=PackageLoader("plucky_ledger.exchange"), autoescape=True, undefined=StrictUndefined
     )

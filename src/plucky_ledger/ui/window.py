@@ -31,7 +31,7 @@ from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk, Message
 from plucky_ledger.ui.panels.arm import ArmPanel
 from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.ui.panels.recording import RecordingPanel, import_left_over, left_over
+from plucky_ledger.ui.panels.recording import RecordingPanel, import_and_tell, left_over
 from plucky_ledger.ui.panels.stopwatch import CorrectMarksPanel, StopwatchPanel
 from plucky_ledger.ui.panels.take_in import TakeInPanel
 from plucky_ledger.ui.panels.typed import SetAsidePanel, TypedPanel
@@ -312,7 +312,7 @@ class Window(QMainWindow):
         job = self.desk.job
         for path in paths:
             if job is not None:
-                import_left_over(self.desk, job, path)
+                import_and_tell(self.desk, job, path)
 
     def post(self) -> None:
         """The pencilled changes have been made."""

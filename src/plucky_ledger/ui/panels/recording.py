@@ -2,11 +2,10 @@
 
 import sys
 from pathlib import Path
-from typing import Any
+from typing import TYPE_CHECKING, Any
 
-import pyqtgraph as pg
 from PySide6.QtCore import QProcess, QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QSpinBox, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QSpinBox, QVBoxLayout, QWidget
 
 from plucky_ledger.bench.boots import import_recording
 from plucky_ledger.bench.demo import RECORD_SECONDS, is_stand_in, record_stand_in
@@ -16,66 +15,21 @@ from plucky_ledger.bench.live import LiveBoot
 from plucky_ledger.core.job import Job
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.ui.theme import ink
 from plucky_ledger.ui.worker import Task, Workers
+
+if TYPE_CHECKING:
+    from plucky_ledger.ui.panels.live_curves import LiveCurves
 
 STAND_IN_SPEED = 20.0
 """How much faster than the wall clock the stand-in PC runs in the window."""
 DEFAULT_SECONDS = 60
 RECORDER_MODULE = "plucky_ledger.launch"
-LABEL_WIDTH = 120
-KINDS = ("cpu", "disk", "memory", "processes")
-
-
-class LiveCurves(pg.GraphicsLayoutWidget):
-    """The four curves so far, one above the other."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._curves = {}
-        for row, kind in enumerate(KINDS):
-            label = self.addLabel("", row=row, col=0, justify="left")
-            label.setFixedWidth(LABEL_WIDTH)
-            plot = self.addPlot(row=row, col=1)
-            plot.setMouseEnabled(False, False)
-            plot.hideButtons()
-            plot.setMenuEnabled(False)
-            plot.setYRange(0, 1, padding=0.02)
-            plot.getAxis("left").setTicks([[]])
-            plot.getAxis("bottom").setStyle(showValues=row == len(KINDS) - 1)
-            self._curves[kind] = (plot, plot.plot(stepMode="center", fillLevel=0), label)
-        self.dress()
-
-    def dress(self) -> None:
-        """Take the colours of the scheme."""
-        self.setBackground(ink().page)
-        for kind, (plot, curve, _label) in self._curves.items():
-            colour = ink().of(kind)
-            curve.setPen(colour)
-            fill = ink().of(kind)
-            fill.setAlpha(60)
-            curve.setBrush(fill)
-            for side in ("left", "bottom"):
-                plot.getAxis(side).setPen(ink().rule)
-                plot.getAxis(side).setTextPen(ink().pencil)
-
-    def show_live(self, live: LiveBoot) -> None:
-        """Show what has been recorded so far."""
-        for strip in live.strips:
-            _plot, curve, label = self._curves[strip.kind]
-            curve.setData(strip.edges, strip.heights)
-            reading = strip.readings[-1] if strip.readings else ""
-            label.setText(f"<b>{strip.title}</b><br>{reading}", color=ink().of(strip.kind).name())
-
-    def clear_curves(self) -> None:
-        """Forget the boot before."""
-        for _plot, curve, label in self._curves.values():
-            curve.setData([0.0, 1.0], [0.0])
-            label.setText("")
 
 
 class RecordingPanel(Panel):
     """Starts the recorder, shows what it sends, and takes the recording into the book.
+
+    It may be left while recording, which goes on and is said in the head of the window.
 
     Signals:
         running_changed(): recording began or ended.
@@ -93,7 +47,8 @@ class RecordingPanel(Panel):
         self._task: Task | None = None
         self._workers = Workers(1)
         self._keep = True
-        self.curves = LiveCurves()
+        self.curves: LiveCurves | None = None
+        self._curves_place = QVBoxLayout()
         self._state = QLabel()
         self._state.setWordWrap(True)
         self._marks = QLabel()
@@ -113,7 +68,7 @@ class RecordingPanel(Panel):
         row.addWidget(self.seconds)
         row.addStretch(1)
         self.body.addWidget(self._settings)
-        self.body.addWidget(self.curves, 1)
+        self.body.addLayout(self._curves_place, 1)
         self.body.addWidget(self._progress)
         self.body.addWidget(self._state)
         self.body.addWidget(self._marks)
@@ -132,6 +87,15 @@ class RecordingPanel(Panel):
         """Whether a recording is being made."""
         return self._process is not None or self._task is not None
 
+    def _ready_curves(self) -> "LiveCurves":
+        """The curves; the plotting package is loaded when they are first wanted, not at start."""
+        if self.curves is None:
+            from plucky_ledger.ui.panels.live_curves import LiveCurves
+
+            self.curves = LiveCurves()
+            self._curves_place.addWidget(self.curves)
+        return self.curves
+
     @property
     def marks_text(self) -> str:
         """The marks that have fallen so far, in words."""
@@ -144,7 +108,7 @@ class RecordingPanel(Panel):
         self._job = job
         stand_in = is_stand_in(job)
         self._settings.setVisible(not stand_in)
-        self.curves.clear_curves()
+        self._ready_curves().clear_curves()
         self._progress.setValue(0)
         self._state.setText("")
         self._marks.setText("")
@@ -267,10 +231,6 @@ class RecordingPanel(Panel):
         if self._task is not None:
             self._task.stop()
 
-    def leave(self) -> None:
-        """The panel may be left while recording; it goes on and says so in the head."""
-        super().leave()
-
     def shut_down(self) -> None:
         """The window closes: the recording so far is kept in its file."""
         process, self._process = self._process, None
@@ -303,7 +263,7 @@ class RecordingPanel(Panel):
 
     def _show_live(self) -> None:
         live = self._live
-        self.curves.show_live(live)
+        self._ready_curves().show_live(live)
         self._progress.setValue(round(live.done_share * 1000))
         if self.running:
             self._state.setText(f"Recording: {live.since_start} since the PC started, {live.left}.")
@@ -325,7 +285,7 @@ def left_over(folder: Path) -> int:
         return 0
 
 
-def import_left_over(desk: Desk, job: Job, path: Path) -> None:
+def import_and_tell(desk: Desk, job: Job, path: Path) -> None:
     """Take a recording file into the book, telling what became of it."""
 
     def step(ledger: Any) -> str:
