@@ -34,7 +34,11 @@ def opened(qtbot, tmp_path):
 def on_demo(opened, demo_path, qtbot):
     """A window with the demo job open and its newest opening boot read."""
     window = opened(demo_path)
-    qtbot.waitUntil(lambda: window.desk.timeline(window.desk.boot) is not None, timeout=10_000)
+    qtbot.waitUntil(
+        lambda: window.desk.timeline(window.desk.boot) is not None and window.desk.busy == 0,
+        timeout=10_000,
+    )
+    QApplication.processEvents()
     return window
 
 

@@ -2,6 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import dataclass
+from datetime import datetime
 from pathlib import Path
 from typing import Any
 
@@ -31,6 +32,14 @@ class Message:
 
     text: str
     bad: bool = False
+
+
+_TimelineKey = tuple[int, datetime]
+"""Number and start of a boot: after undoing, a number may come to belong to another boot."""
+
+
+def _key(boot: Boot) -> _TimelineKey:
+    return (boot.number, boot.started_at)
 
 
 class Desk(QObject):
@@ -64,7 +73,7 @@ class Desk(QObject):
         """Boot laid behind the chosen one."""
         self.busy = 0
         """How many steps are still being written."""
-        self._timelines: dict[int, Timeline] = {}
+        self._timelines: dict[_TimelineKey, Timeline] = {}
         self._writer = Workers(1)
         self._readers = Workers(2)
 
@@ -111,7 +120,6 @@ class Desk(QObject):
             self.busy -= 1
             result, job, self.jobs = outcome
             if number is not None and self.job is not None and self.job.number == number:
-                self._timelines.clear()
                 self._take_over(job)
             self.shelf_changed.emit()
             if done is not None:
@@ -172,19 +180,19 @@ class Desk(QObject):
 
     def timeline(self, boot: Boot | None) -> Timeline | None:
         """What happened over time in a boot; None while it is still being read."""
-        return self._timelines.get(boot.number) if boot else None
+        return self._timelines.get(_key(boot)) if boot else None
 
     def _fetch(self, boot: Boot | None) -> None:
-        if boot is None or boot.number in self._timelines:
+        if boot is None or _key(boot) in self._timelines:
             self.boot_changed.emit()
             return
-        self._read(lambda: (boot.number, recorded_boot(self.ledger, boot)), self._timeline_read)
+        self._read(lambda: (_key(boot), recorded_boot(self.ledger, boot)), self._timeline_read)
 
-    def _timeline_read(self, answer: tuple[int, Any]) -> None:
-        number, recorded = answer
+    def _timeline_read(self, answer: tuple[_TimelineKey, Any]) -> None:
+        key, recorded = answer
         while len(self._timelines) >= KEPT_TIMELINES:
             self._timelines.pop(next(iter(self._timelines)))
-        self._timelines[number] = recorded.timeline if recorded else Timeline()
+        self._timelines[key] = recorded.timeline if recorded else Timeline()
         self.boot_changed.emit()
 
     def _take_over(self, job: Job | None) -> None:
