@@ -50,7 +50,7 @@ def test_this_machine_recorded_imported_and_shown(tmp_path, ledger, capsys):
     assert boot.marks[Mark.KERNEL_STARTED] == 0.0
     assert job.facts.cores == os.cpu_count()
     (spinning,) = [run for run in timeline.runs if run.pid == busy.pid]
-    assert spinning.cpu_seconds[-1] - spinning.cpu_seconds[0] > 1.0
+    assert spinning.cpu_seconds[-1] - spinning.cpu_seconds[0] > 0.3
     assert sum(run.own for run in timeline.runs) == 1
     lanes = lanes_page(boot, timeline)
     assert [strip.title for strip in lanes.strips] == ["CPU", "Disk", "Memory", "Processes"]

@@ -86,7 +86,7 @@ def test_the_parts_always_sum_to_the_machine(rows, total):
 
 
 def test_short_lived_programs_of_this_machine_do_not_vanish(tmp_path):
-    """Dozens of programs come and go between samples; nearly all their work is accounted for."""
+    """Dozens of programs come and go between samples; their work shows at who started them."""
     path = tmp_path / "boot.jsonl"
     shell = subprocess.Popen(
         ["sh", "-c", f"while :; do {sys.executable} -c 'sum(range(900000))'; done"]
@@ -97,11 +97,10 @@ def test_short_lived_programs_of_this_machine_do_not_vanish(tmp_path):
         shell.kill()
         shell.wait()
     timeline = boot_from_bytes(path.read_bytes()).timeline
-    samples, end = timeline.samples, timeline.samples.end
     (ours,) = [r for r in timeline.runs if r.pid == shell.pid]
     inherited = ours.children_cpu_seconds[-1] - ours.children_cpu_seconds[0]
-    busy = grown_by(samples.cpu_seconds, samples.seconds, end) - samples.cpu_seconds[0]
-    assert inherited > 0.5 * busy
+    own = ours.cpu_seconds[-1] - ours.cpu_seconds[0]
+    assert inherited > max(0.2, 3 * own)
 
 
 def test_nine_tenths_and_more_of_the_stand_ins_work_is_explained():
