@@ -12,7 +12,7 @@ from PySide6.QtWidgets import (
     QPushButton,
 )
 
-from plucky_ledger.bench.figures import uptime
+from plucky_ledger.bench.figures import day_and_time, uptime
 from plucky_ledger.bench.jobs import facts_of_this_pc, rewrite_card, take_in
 from plucky_ledger.core.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.job import Card, Job
@@ -117,7 +117,9 @@ class TakeInPanel(Panel):
         """The card of a job, to be changed."""
         self._job = job
         self._fill(job.card, job.facts)
-        self.retitle("Job card", f"Job {job.card.label}, taken in.")
+        self.retitle(
+            "Job card", f"Job {job.card.label}, taken in on {day_and_time(job.taken_in_at)}."
+        )
         self.keep_button.setText("Keep it")
         self.title.setFocus()
 
