@@ -1,20 +1,23 @@
 """Armed recording: it starts by itself, counts down, and leaves no trace."""
 
 import os
+import pwd
 import sys
+from pathlib import Path
 
 import pytest
 
 from plucky_ledger.bench.armed import arm, armed_folder, armed_state, disarm, pick_up
 from plucky_ledger.bench.jobs import Refused, take_in
-from plucky_ledger.capture import arming, record_command
+from plucky_ledger.capture import arming, record_command, this_pc
 from plucky_ledger.capture.arming import Level, Places
 from plucky_ledger.capture.calm import CALM_SECONDS, MARGIN_SECONDS, CalmWatch
 from plucky_ledger.capture.record_command import main as record_main
 from plucky_ledger.core.facts import Facts
 from plucky_ledger.core.job import Card
-from plucky_ledger.recording.lines import SampleLine
+from plucky_ledger.recording.lines import ContextLine, SampleLine
 from plucky_ledger.store import jobs as stored
+from plucky_ledger.store.ledger import Ledger
 
 
 @pytest.fixture
@@ -87,6 +90,31 @@ def test_started_twice_in_one_boot_the_second_steps_back(tmp_path, places, monke
     assert record_main(["--armed", str(folder)]) == 1
     assert "exists already" in capsys.readouterr().err
     assert armed_state(folder).boots_left == 2
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only the administrator can give files away")
+def test_what_the_administrator_arms_and_records_belongs_to_the_user(tmp_path, places, monkeypatch):
+    """Otherwise the technician's own window could not read what was recorded early in the boot."""
+    monkeypatch.setattr(record_command, "LIMIT_SECONDS", 1.0)
+    home = tmp_path / "home"
+    home.mkdir()
+    os.chown(home, 1234, 1234)
+    with Ledger(home / "workshop.ledger"):
+        folder = armed_folder(home / "workshop.ledger", 1)
+        arm(folder, 2, Level.SYSTEM, places)
+        assert record_main(["--armed", str(folder)]) == 0
+    assert armed_state(folder).boots_left == 1
+    made = list(home.rglob("*"))
+    assert len(made) >= 6
+    assert {path.lstat().st_uid for path in made} == {1234}
+
+
+def test_a_recorder_of_the_system_reads_the_sign_in_programs_of_who_signed_in(monkeypatch):
+    told = [ContextLine(user=pwd.getpwuid(os.getuid()).pw_name)]
+    monkeypatch.setattr(this_pc.os, "geteuid", lambda: 0)
+    assert this_pc._home(told) == Path(pwd.getpwuid(os.getuid()).pw_dir)
+    assert this_pc._home([ContextLine(user="nobody of that name")]) == Path.home()
+    assert this_pc._home([]) == Path.home()
 
 
 def test_without_an_arming_nothing_is_recorded(tmp_path):

@@ -16,6 +16,7 @@ from pathlib import Path
 import msgspec
 
 from plucky_ledger.recording.lines import OWN_STARTER
+from plucky_ledger.recording.ownership import give_to_owner_of
 
 MOST_BOOTS = 20
 LIMIT_SECONDS = 300.0
@@ -77,7 +78,7 @@ def arm(folder: Path, boots: int, level: Level, places: Places) -> Arming:
     files = _files(folder, level, places)
     arming = Arming(boots, str(level), str(folder), tuple(str(path) for path in reversed(files)))
     try:
-        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        _make_folder(folder)
         _write(folder / STATE_FILE, msgspec.json.encode(arming))
         for path, content in files.items():
             path.parent.mkdir(parents=True, exist_ok=True)
@@ -134,7 +135,8 @@ def count_down(folder: Path) -> int:
         return 0
     changed = msgspec.structs.replace(arming, boots_left=left)
     beside = folder / f".{STATE_FILE}.new"
-    beside.write_bytes(msgspec.json.encode(changed))
+    beside.unlink(missing_ok=True)
+    _write(beside, msgspec.json.encode(changed))
     beside.replace(folder / STATE_FILE)
     return left
 
@@ -151,12 +153,21 @@ def _files(folder: Path, level: Level, places: Places) -> dict[Path, str | Path]
     return {unit: text, units / f"{wanted_by}.wants" / unit.name: unit}
 
 
+def _make_folder(folder: Path) -> None:
+    """The folder and those above it, private, and the user's own even if the administrator arms."""
+    missing = [place for place in (folder, *folder.parents) if not place.exists()]
+    for place in reversed(missing):
+        place.mkdir(mode=0o700)
+        give_to_owner_of(place.parent, place)
+
+
 def _write(path: Path, data: bytes) -> None:
     descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
     try:
         os.write(descriptor, data)
     finally:
         os.close(descriptor)
+    give_to_owner_of(path.parent, path)
 
 
 _EARLY = "DefaultDependencies=no\nAfter=local-fs.target\n"

@@ -1,6 +1,7 @@
 """The PC we run on, as a source for the recorder."""
 
 import os
+import pwd
 import resource
 import time
 from collections.abc import Sequence
@@ -119,12 +120,23 @@ class ThisPc:
         told = lines_of_this_boot()
         known = {line.entry for line in told if isinstance(line, EntryLine)}
         desktops = os.environ.get("XDG_CURRENT_DESKTOP", "").split(":")
-        found = autostart_entries(autostart_folders(os.environ, Path.home()), desktops)
+        found = autostart_entries(autostart_folders(os.environ, _home(told)), desktops)
         return [*lines, *told, *(entry for entry in found if entry.entry not in known)]
 
     def _slept(self) -> float:
         """Seconds the PC slept since the recording began."""
         return max(0.0, round(_sleep_so_far() - self._slept_before, 1))
+
+
+def _home(told: Sequence[Line]) -> Path:
+    """Home of who signed in, for a recorder that runs as the administrator; else our own."""
+    users = [line.user for line in told if isinstance(line, ContextLine) and line.user]
+    if os.geteuid() != 0 or not users:
+        return Path.home()
+    try:
+        return Path(pwd.getpwnam(users[0]).pw_dir)
+    except KeyError:
+        return Path.home()
 
 
 def _kernel_started_at() -> float:

@@ -10,6 +10,7 @@ from types import TracebackType
 import msgspec
 
 from plucky_ledger.recording.lines import EndLine, Line, SampleLine
+from plucky_ledger.recording.ownership import give_to_owner_of
 
 LEAST_FREE_BYTES = 32_000_000
 """Free space below which recording does not start, or stops: a full disk is worse than no boot."""
@@ -52,6 +53,7 @@ class RecordingWriter:
                 f"Nothing was recorded: {path} cannot be written ({error.strerror}). "
                 "Choose a folder you may write to."
             ) from error
+        give_to_owner_of(path.parent, path)
 
     def write(self, lines: Iterable[Line]) -> None:
         """Append lines and hand them to the system at once."""

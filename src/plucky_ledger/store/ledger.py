@@ -14,6 +14,7 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import NullPool
 
+from plucky_ledger.recording.ownership import give_to_owner_of
 from plucky_ledger.store.errors import LedgerFault, told_plainly
 from plucky_ledger.store.schema import NEWEST, bring_up_to_date
 
@@ -50,6 +51,7 @@ class Ledger:
         """Become the one writer, or note why not."""
         try:
             self._lock = os.open(_beside(self.path, ".lock"), os.O_RDWR | os.O_CREAT, 0o600)
+            give_to_owner_of(self.path.parent, _beside(self.path, ".lock"))
             fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
             if not new and not os.access(self.path, os.W_OK):
                 raise PermissionError
@@ -172,6 +174,7 @@ def schema_version(path: Path) -> str:
 def _engine(path: Path, read_only: bool) -> Engine:
     if not read_only and not path.exists():
         os.close(os.open(path, os.O_CREAT | os.O_WRONLY, 0o600))
+        give_to_owner_of(path.parent, path)
     mode = "ro" if read_only else "rw"
     address = f"{path.absolute().as_uri()}?mode={mode}"
 
