@@ -120,6 +120,29 @@ def test_only_what_changed_is_written(tmp_path):
     sampler.close()
 
 
+def test_the_dear_walk_through_memory_is_taken_for_a_few_at_a_time(tmp_path):
+    """The largest first, each again only when much has changed."""
+    for pid in range(10, 15):
+        made_up_proc(tmp_path, pid, rss=pid)
+        (tmp_path / str(pid) / "smaps_rollup").write_text(f"Rss: 9 kB\nPss: {pid} kB\n")
+    sampler = ProgramSampler(tmp_path)
+
+    def known(lines):
+        rows = [row for line in lines if isinstance(line, ProgramsLine) for row in line.rows]
+        return {row.proportional_bytes for row in rows} - {None}
+
+    assert known(sampler.sample(1.0)) == {14 * 1024, 13 * 1024}
+    assert known(sampler.sample(2.0)) == {12 * 1024, 11 * 1024}
+    assert known(sampler.sample(3.0)) == {10 * 1024}
+    assert sampler.sample(4.0) == []
+    made_up_proc(tmp_path, 14, rss=15)
+    (tmp_path / "14" / "smaps_rollup").write_text("Pss: 99 kB\n")
+    assert known(sampler.sample(5.0)) == {14 * 1024}
+    made_up_proc(tmp_path, 14, rss=30)
+    assert known(sampler.sample(6.0)) == {14 * 1024, 99 * 1024}
+    sampler.close()
+
+
 def test_a_pid_used_again_is_another_run(tmp_path):
     made_up_proc(tmp_path, 10, start=100)
     sampler = ProgramSampler(tmp_path)

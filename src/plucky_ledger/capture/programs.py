@@ -5,6 +5,7 @@ the path look-up, and the kept file belongs to that very process: when its pid i
 read fails instead of telling of a stranger. Dearer files are read only for what moved.
 """
 
+import heapq
 import os
 import resource
 from dataclasses import dataclass
@@ -17,6 +18,10 @@ SPARE_DESCRIPTORS = 64
 KERNEL_PARENT = 2
 """Pid of the kernel thread that is parent of all kernel threads."""
 STAT_BYTES = 2048
+DEAR_READS = 2
+"""How many programs' memory is walked at each sample."""
+MUCH_MEMORY = 0.2
+"""Share by which a program's memory has to change before it is walked again."""
 NAME_LIMIT, COMMAND_LIMIT = 64, 1024
 
 
@@ -37,6 +42,9 @@ class _Run:
     bytes_read: int | None = None
     bytes_written: int | None = None
     shared_pages: int | None = None
+    proportional_bytes: int | None = None
+    pages_then: int = 0
+    """Resident pages when the proportional figure was last asked for."""
 
 
 class ProgramSampler:
@@ -49,6 +57,8 @@ class ProgramSampler:
         self._page = os.sysconf("SC_PAGE_SIZE")
         self._runs: dict[int, _Run] = {}
         self._next = 0
+        self._due: dict[int, _Run] = {}
+        """Runs whose memory has changed much since it was last asked for in the dear way."""
         self._room = _raise_file_limit() - SPARE_DESCRIPTORS
         self._kept = 0
         self.denied = False
@@ -82,6 +92,7 @@ class ProgramSampler:
                 lines.append(self._described(run, text, fields))
             if self._moved(run, text, fields):
                 rows.append(self._row(run))
+        rows.extend(self._dear_rows())
         if rows or ended:
             lines.append(ProgramsLine(seconds, tuple(rows), tuple(ended)))
         return lines
@@ -114,6 +125,7 @@ class ProgramSampler:
 
     def _drop(self, pid: int) -> int:
         run = self._runs.pop(pid)
+        self._due.pop(run.number, None)
         if run.descriptor is not None:
             os.close(run.descriptor)
             self._kept -= 1
@@ -152,6 +164,8 @@ class ProgramSampler:
             self._read_io(run)
             if pages != run.pages:
                 self._read_shared(run)
+            if abs(pages - run.pages_then) > MUCH_MEMORY * max(run.pages_then, 1):
+                self._due[run.number] = run
         run.cpu_ticks, run.pages, run.children_ticks = cpu_ticks, pages, children_ticks
         return True
 
@@ -169,6 +183,18 @@ class ProgramSampler:
             elif line.startswith(b"write_bytes:"):
                 run.bytes_written = int(line[12:])
 
+    def _dear_rows(self) -> list[ProgramRow]:
+        """The largest few of those that are due; walking a program's memory is dear."""
+        chosen = heapq.nlargest(DEAR_READS, self._due.values(), key=lambda run: run.pages)
+        for run in chosen:
+            del self._due[run.number]
+            run.pages_then = run.pages
+            for line in _read_or_empty(f"{self._proc}{run.pid}/smaps_rollup").splitlines():
+                if line.startswith(b"Pss:"):
+                    run.proportional_bytes = int(line.split()[1]) * 1024
+                    break
+        return [self._row(run) for run in chosen if run.proportional_bytes is not None]
+
     def _read_shared(self, run: _Run) -> None:
         fields = _read_or_empty(f"{self._proc}{run.pid}/statm").split()
         if len(fields) > 2:
@@ -183,6 +209,7 @@ class ProgramSampler:
             run.bytes_written,
             run.children_ticks / self._ticks,
             None if run.shared_pages is None else run.shared_pages * self._page,
+            run.proportional_bytes,
         )
 
 

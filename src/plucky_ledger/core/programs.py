@@ -34,6 +34,8 @@ class ProgramRun:
     """Cumulative: CPU time of its children that have ended."""
     shared_bytes: Floats
     """Of the resident memory, what others may share; NaN where unknown."""
+    proportional_bytes: Floats
+    """Resident memory with each shared page counted in parts; NaN where unknown."""
     bytes_read: Floats
     """Cumulative, with what its ended children had read; NaN where the reader had no permission:
     unknown is not zero."""

@@ -211,15 +211,16 @@ def _run(
                 nan if row.bytes_read is None else row.bytes_read,
                 row.children_cpu_seconds,
                 nan if row.shared_bytes is None else row.shared_bytes,
+                nan if row.proportional_bytes is None else row.proportional_bytes,
             )
             for seconds, row in rows
         ],
         dtype=np.float64,
-    ).reshape(len(rows), 6)
+    ).reshape(len(rows), 7)
     return ProgramRun(
         run=line.run, pid=line.pid, start_tick=line.start_tick, parent_pid=line.parent,
         name=line.name, command=line.command, user_id=line.user, control_group=line.group,
         started=line.started, seconds=table[:, 0], cpu_seconds=table[:, 1],
         memory_bytes=table[:, 2], bytes_read=table[:, 3], children_cpu_seconds=table[:, 4],
-        shared_bytes=table[:, 5], ended=ended, own=line.own,
+        shared_bytes=table[:, 5], proportional_bytes=table[:, 6], ended=ended, own=line.own,
     )  # fmt: skip

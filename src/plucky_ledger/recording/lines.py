@@ -166,6 +166,8 @@ class ProgramRow(Struct, frozen=True, array_like=True):
     """CPU time of its children that have ended, and of theirs: short-lived ones show only here."""
     shared_bytes: Count | None = None
     """Of the resident memory, what other programs may share: files and shared memory."""
+    proportional_bytes: Count | None = None
+    """Resident memory with each shared page counted in parts, as last asked: it is dear to ask."""
 
 
 class ProgramsLine(Struct, frozen=True, tag="programs", tag_field="kind"):
