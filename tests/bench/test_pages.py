@@ -1,6 +1,7 @@
 """The words and positions the views are handed."""
 
 import re
+from dataclasses import replace
 from datetime import UTC, datetime
 from itertools import pairwise
 
@@ -16,7 +17,7 @@ from plucky_ledger.bench.live import LiveBoot
 from plucky_ledger.bench.load_page import Span, load_page
 from plucky_ledger.bench.shelf_page import shelf
 from plucky_ledger.bench.verdict_page import balance_in_words, verdict_page
-from plucky_ledger.core.boot import Boot, How
+from plucky_ledger.core.boot import Boot, How, StartupEntry
 from plucky_ledger.core.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.marks import Mark
 from plucky_ledger.core.measures import Measure
@@ -100,6 +101,14 @@ def test_entries_fold_the_system_and_name_what_was_left_behind(demo, job):
     guard = next(row for row in page.rows if row.name == "Harbour Guard")
     assert "guarded" in guard.about
     assert dict(guard.card)["Runs"] == "/usr/lib/harbour-guard"
+
+
+def test_an_entry_that_does_not_start_says_why(demo, job):
+    boot = job.opening_boots[0]
+    hidden = StartupEntry("x.desktop", "X", "user", "sign-in program", off_because="hidden")
+    timeline = replace(timeline_of(demo, boot), entries=(hidden,), activities=())
+    (row,) = entries_page(boot, timeline).rows
+    assert (row.about, row.began) == ("sign-in program · does not start: hidden", "not seen")
 
 
 def test_stages_fill_the_boot_without_gaps_and_charge_no_wait(demo, job):

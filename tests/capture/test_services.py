@@ -128,6 +128,17 @@ def test_no_bus_is_an_answer_with_a_reason(monkeypatch, tmp_path):
     assert any("no message bus is running" in note for note in notes)
 
 
+def test_a_wanted_unit_whose_conditions_were_not_met_is_listed_and_did_nothing():
+    asked = {"WantedBy": ["multi-user.target"], "ConditionTimestampMonotonic": 9_000_000}
+    units = [
+        {"Id": "skipped.service", **asked, "ConditionResult": False},
+        {"Id": "merely-loaded.service", "WantedBy": [], "ConditionResult": False},
+    ]
+    (entry,) = unit_lines(units, {}, "system")
+    assert isinstance(entry, EntryLine)
+    assert (entry.entry, entry.off_because) == ("skipped.service", "its conditions were not met")
+
+
 def test_what_starts_the_recorder_is_no_entry_of_the_pc():
     unit = {"Id": "plucky-ledger-recorder.service", "InactiveExitTimestampMonotonic": 9}
     assert unit_lines([unit], {}, "user") == []

@@ -74,6 +74,8 @@ def _row(entry: StartupEntry, activity: Activity | None) -> EntryRow:
         remarks.append("security · guarded")
     if entry.left_behind:
         remarks.append("left behind: its program is gone")
+    if entry.off_because:
+        remarks.append(f"does not start: {shown(entry.off_because)}")
     card = [
         ("Starts", f"{entry.kind}, {entry.owner}"),
         ("From", shown(entry.origin)),

@@ -5,6 +5,8 @@ from collections.abc import Iterable, Mapping
 from pathlib import Path
 from typing import Any
 
+import msgspec
+
 from plucky_ledger.capture.bus import Bus, NoAnswer, opened
 from plucky_ledger.recording.lines import (
     OWN_STARTER,
@@ -107,6 +109,7 @@ def unit_lines(units: Iterable[Properties], manager: Properties, owner: str) -> 
     begun = _instant(manager, "UnitsLoadFinish") or _instant(manager, "Userspace") or 0.0
     names = {}
     known = []
+    skipped = []
     targets: dict[str, Properties] = {}
     for unit in units:
         name = str(unit.get("Id", ""))
@@ -119,7 +122,13 @@ def unit_lines(units: Iterable[Properties], manager: Properties, owner: str) -> 
         ):
             names[name] = entry_id(unit, owner)
             known.append(unit)
-    lines: list[Line] = []
+        elif name and unit.get("WantedBy") and _instant(unit, "Condition"):
+            skipped.append(unit)
+    lines: list[Line] = [
+        msgspec.structs.replace(_entry(unit, owner), off_because="its conditions were not met")
+        for unit in skipped
+        if not unit.get("ConditionResult", True)
+    ]
     for unit in known:
         lines.append(_entry(unit, owner))
         after = tuple(
