@@ -8,8 +8,11 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from plucky_ledger.capture.recorder import record
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.standin.boot_run import LATER_SECONDS, BootRun, Setup, Switch
+from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.recording.writer import RecordingWriter
+from plucky_ledger.standin.boot_run import LATER_SECONDS, Setup, Switch
 from plucky_ledger.standin.families import Family, made_up_pc
 from plucky_ledger.standin.machine import Hardware, Machine
 from plucky_ledger.standin.museum import TICKET_DESK
@@ -188,9 +191,13 @@ def test_made_up_pcs_are_repeatable_and_keep_to_their_family(family):
         assert not made_up_pc(family, 1).hardware.rotating
 
 
-def test_a_pc_that_never_settles_is_censored_by_its_recording():
+def test_a_pc_that_never_settles_is_censored_by_its_recording(tmp_path):
     pc = made_up_pc(Family.NEVER_SETTLES, 2)
-    run = BootRun(pc.hardware, pc.entries, Setup(), Random(2))
-    run.machine.run_until(200.0)
-    assert run.machine.cpu_seconds > 150
-    assert Measure.SETTLED in recorded(2).boot.readings
+    boot = pc.restart(Setup(), 2, datetime(2026, 11, 3, tzinfo=UTC))
+    path = tmp_path / "boot.jsonl"
+    with RecordingWriter(path) as writer:
+        record(boot, boot, writer, 180.0)
+    settled = boot_from_bytes(path.read_bytes()).boot.readings[Measure.SETTLED]
+    assert settled.censored
+    assert settled.value > 150
+    assert not recorded(2).boot.readings[Measure.SETTLED].censored
