@@ -26,7 +26,7 @@ def run(number, pid, parent, cpu, children=0.0, started=0.0, ended=None, name="x
     seconds, used, memory, read, inherited = columns
     return ProgramRun(number, pid, int(started * 100), parent, name, f"/opt/{name}", 0, "", started,
                       seconds, used, memory, inherited, memory / 4, memory / 2, read,
-                      ended)  # fmt: skip
+                      read, ended)  # fmt: skip
 
 
 def machine(total, end=100.0):

@@ -28,6 +28,16 @@ def cpu_seconds(stat: bytes, ticks_per_second: int) -> float:
     return (user + nice + system + irq + softirq) / ticks_per_second
 
 
+def threads_at_work(stat: bytes) -> tuple[int, int]:
+    """Threads that are runnable, without the one that reads this, and that wait for a drive."""
+    counts = dict.fromkeys((b"procs_running", b"procs_blocked"), 0)
+    for line in stat[stat.rfind(b"procs_running") :].splitlines():
+        name, _, value = line.partition(b" ")
+        if name in counts:
+            counts[name] = int(value)
+    return max(0, counts[b"procs_running"] - 1), counts[b"procs_blocked"]
+
+
 def memory_bytes(meminfo: bytes) -> tuple[int, int]:
     """Total memory and memory held, in bytes, from the text of /proc/meminfo.
 

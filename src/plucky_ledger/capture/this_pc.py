@@ -15,6 +15,7 @@ from plucky_ledger.capture.counters import (
     disk_counters,
     memory_bytes,
     real_drives,
+    threads_at_work,
 )
 from plucky_ledger.capture.facts import facts_of_this_pc
 from plucky_ledger.capture.programs import ProgramSampler
@@ -66,7 +67,8 @@ class ThisPc:
 
     def sample(self) -> Sequence[Line]:
         now = time.clock_gettime(time.CLOCK_BOOTTIME)
-        total_cpu = cpu_seconds(self._stat.read(), self._ticks)
+        stat = self._stat.read()
+        runnable, blocked = threads_at_work(stat)
         disk = disk_counters(self._diskstats.read(), self._drives)
         held = memory_bytes(self._meminfo.read())[1]
         seconds = round(now, 3)
@@ -75,7 +77,7 @@ class ThisPc:
         lines.append(
             SampleLine(
                 seconds=seconds,
-                cpu_seconds=total_cpu,
+                cpu_seconds=cpu_seconds(stat, self._ticks),
                 disk_read_bytes=disk.bytes_read,
                 disk_written_bytes=disk.bytes_written,
                 disk_busy_seconds=disk.busy_seconds,
@@ -83,6 +85,8 @@ class ThisPc:
                 processes=self._programs.processes,
                 own_cpu_seconds=round(own.ru_utime + own.ru_stime, 4),
                 own_memory_bytes=int(self._own_statm.read().split()[1]) * self._page,
+                runnable=runnable,
+                blocked=blocked,
             )
         )
         return lines

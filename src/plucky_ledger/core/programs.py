@@ -39,6 +39,8 @@ class ProgramRun:
     bytes_read: Floats
     """Cumulative, with what its ended children had read; NaN where the reader had no permission:
     unknown is not zero."""
+    bytes_written: Floats
+    """Cumulative, with what its ended children had written; NaN where unknown."""
     ended: float | None = None
     """First sample instant at which it was gone; None while it still ran at the end."""
     own: bool = False

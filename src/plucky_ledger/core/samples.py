@@ -34,6 +34,10 @@ class Samples:
     """Cumulative: CPU time of the recorder itself."""
     own_memory_bytes: Floats
     """Resident memory of the recorder itself."""
+    runnable: Floats | None = None
+    """Threads that computed or waited for a core at each instant; None where not counted."""
+    blocked: Floats | None = None
+    """Threads that waited for a drive at each instant; None where not counted."""
     cores: int = 1
     memory_total_bytes: float = 0.0
 

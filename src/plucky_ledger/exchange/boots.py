@@ -4,7 +4,6 @@ import io
 from collections.abc import Sequence
 from dataclasses import dataclass
 from datetime import UTC, datetime
-from operator import attrgetter
 
 import numpy as np
 
@@ -137,13 +136,20 @@ def samples_from(lines: Sequence[SampleLine], facts: PcFacts) -> Samples | None:
         processes=_column(lines, "processes"),
         own_cpu_seconds=_column(lines, "own_cpu_seconds"),
         own_memory_bytes=_column(lines, "own_memory_bytes"),
+        runnable=_counted(lines, "runnable"),
+        blocked=_counted(lines, "blocked"),
         cores=facts.cores,
         memory_total_bytes=float(facts.memory_bytes),
     )
 
 
 def _column(lines: Sequence[SampleLine], name: str) -> Floats:
-    return np.fromiter(map(attrgetter(name), lines), dtype=np.float64, count=len(lines))
+    return np.array([getattr(line, name) for line in lines], dtype=np.float64)
+
+
+def _counted(lines: Sequence[SampleLine], name: str) -> Floats | None:
+    """A column the recorder may not have had."""
+    return None if getattr(lines[0], name) is None else np.nan_to_num(_column(lines, name))
 
 
 def _timeline(recording: Recording, samples: Samples | None) -> Timeline:
@@ -212,15 +218,16 @@ def _run(
                 row.children_cpu_seconds,
                 nan if row.shared_bytes is None else row.shared_bytes,
                 nan if row.proportional_bytes is None else row.proportional_bytes,
+                nan if row.bytes_written is None else row.bytes_written,
             )
             for seconds, row in rows
         ],
         dtype=np.float64,
-    ).reshape(len(rows), 7)
+    ).reshape(len(rows), 8)
     return ProgramRun(
         run=line.run, pid=line.pid, start_tick=line.start_tick, parent_pid=line.parent,
         name=line.name, command=line.command, user_id=line.user, control_group=line.group,
         started=line.started, seconds=table[:, 0], cpu_seconds=table[:, 1],
         memory_bytes=table[:, 2], bytes_read=table[:, 3], children_cpu_seconds=table[:, 4],
-        shared_bytes=table[:, 5], proportional_bytes=table[:, 6], ended=ended, own=line.own,
+        shared_bytes=table[:, 5], proportional_bytes=table[:, 6], bytes_written=table[:, 7], ended=ended, own=line.own,
     )  # fmt: skip

@@ -191,6 +191,10 @@ class SampleLine(Struct, frozen=True, tag="sample", tag_field="kind"):
     processes: Count
     own_cpu_seconds: Amount = 0.0
     own_memory_bytes: Count = 0
+    runnable: Count | None = None
+    """Threads that computed or waited for a core at this instant, the recorder's left out."""
+    blocked: Count | None = None
+    """Threads that waited for a drive at this instant."""
 
 
 class EndLine(Struct, frozen=True, tag="end", tag_field="kind"):

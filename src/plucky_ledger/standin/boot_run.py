@@ -64,8 +64,10 @@ class BootRun:
         self.machine = Machine(hardware, rng)
         self.traces: dict[str, Traced] = {}
         self._entries = tuple(entries)
+        self._by_id = {entry.entry_id: entry for entry in self._entries}
         self._setup = setup
-        self._rng = rng
+        self._seed = rng.getrandbits(64)
+        self._sign_in_wait = max(3.0, rng.gauss(7.5, 1.2))
         machine = self.machine
         machine.start(_KERNEL, 0, INIT_PID_GROUP)
         machine.when("userspace", self._start_system)
@@ -74,7 +76,7 @@ class BootRun:
 
     def _start_system(self) -> None:
         system = [entry for entry in self._entries if not entry.at_sign_in]
-        waited_for = {entry.entry_id for entry in system if self._is_on(entry)}
+        waited_for = {entry.entry_id for entry in system if self._is_in_order(entry.entry_id)}
         self._tell_when_all_up(waited_for, "system up")
         for entry in system:
             self._ask(entry)
@@ -91,8 +93,9 @@ class BootRun:
             self.machine.when(_up(entry_id), lambda entry_id=entry_id: one_up(entry_id))  # type: ignore[misc]
 
     def _person_signs_in(self) -> None:
-        wait = max(3.0, self._rng.gauss(7.5, 1.2))
-        self.machine.at(self.machine.now + wait, lambda: self.machine.tell("signed in"))
+        self.machine.at(
+            self.machine.now + self._sign_in_wait, lambda: self.machine.tell("signed in")
+        )
 
     def _start_session(self) -> None:
         for entry in self._entries:
@@ -103,23 +106,26 @@ class BootRun:
         if self._setup.bigger_swap:
             self.machine.start(_SWAP_CLEARING, 1, "/system.slice/swap.service")
 
-    def _is_on(self, entry: Entry) -> bool:
-        return self._setup.of(entry.entry_id) is not Switch.OFF
+    def _is_in_order(self, entry_id: str) -> bool:
+        """Others wait for it: it is there, starts with the boot, and not by a timer."""
+        entry = self._by_id.get(entry_id)
+        starts = self._setup.of(entry_id) is Switch.ON
+        return starts and entry is not None and entry.timer_seconds is None
 
     def _ask(self, entry: Entry) -> None:
         """Ask an entry to start: now, later or not at all."""
         switch = self._setup.of(entry.entry_id)
         if switch is Switch.OFF:
             return
-        delay = LATER_SECONDS if switch is Switch.LATER else 0.0
+        delay = LATER_SECONDS if switch is Switch.LATER else entry.timer_seconds or 0.0
         self.machine.at(self.machine.now + delay, lambda: self._wait(entry))
 
     def _wait(self, entry: Entry) -> None:
         trace = self.traces[entry.entry_id] = Traced(entry, self.machine.now)
-        missing = {other for other in entry.after if self._setup.of(other) is not Switch.OFF}
+        missing = {other for other in entry.after if self._is_in_order(other)}
 
         def go() -> None:
-            lag = entry.lag_seconds * self._rng.uniform(0.9, 1.1)
+            lag = entry.lag_seconds * Random(f"{self._seed} {entry.entry_id}").uniform(0.9, 1.1)
             self.machine.at(self.machine.now + lag, lambda: self._begin(trace))
 
         def one_up(other: str) -> None:

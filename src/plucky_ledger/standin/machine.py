@@ -2,7 +2,7 @@
 
 import heapq
 import math
-from collections import deque
+from collections import Counter, deque
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from random import Random
@@ -59,6 +59,8 @@ class Process:
     started: float
     on_up: Callable[[], None]
     on_end: Callable[[], None]
+    rng: Random
+    """Its own chance: another program that is not there changes nothing in it."""
     todo: deque[Action] = field(default_factory=deque)
     cpu_seconds: float = 0.0
     megabytes_read: float = 0.0
@@ -66,6 +68,7 @@ class Process:
     megabytes_held: float = 0.0
     children_cpu_seconds: float = 0.0
     """Of its children that have ended, and of theirs."""
+    children_megabytes_read: float = 0.0
     ended: float | None = None
 
 
@@ -78,6 +81,8 @@ class _Share:
     done: Callable[[], None]
     scattered: bool = False
     writing: bool = False
+    at_rest: bool = False
+    """The little a program does that only runs on."""
 
 
 def _nothing() -> None:
@@ -89,7 +94,6 @@ class Machine:
 
     def __init__(self, hardware: Hardware, rng: Random) -> None:
         self.hardware = hardware
-        self.rng = rng
         self.now = 0.0
         self.processes: dict[int, Process] = {}
         self.ended: list[Process] = []
@@ -97,8 +101,11 @@ class Machine:
         self.cpu_seconds = 0.0
         self.megabytes_read = 0.0
         self.megabytes_written = 0.0
-        self.last_startup_work = 0.0
-        """Latest instant at which something other than a program at rest was at work."""
+        self.startup_work: list[list[float]] = []
+        """Stretches in which something other than a program at rest was at work: start, end."""
+        self._seed = rng.getrandbits(64)
+        self._pid_steps = rng
+        self._started: Counter[str] = Counter()
         self._agenda: list[tuple[float, int, Callable[[], None]]] = []
         self._sequence = 0
         self._next_pid = 1
@@ -151,22 +158,42 @@ class Machine:
         on_end: Callable[[], None] = _nothing,
     ) -> Process:
         """Start a program now."""
+        self._started[program.name] += 1
+        rng = Random(f"{self._seed} {program.name} {self._started[program.name]}")
         process = Process(
-            self._next_pid, parent, program, group, self.now, on_up, on_end, deque(program.actions)
-        )
-        self._next_pid += self.rng.randint(1, 4)
+            self._next_pid, parent, program, group, self.now, on_up, on_end, rng,
+            deque(program.actions),
+        )  # fmt: skip
+        self._next_pid += self._pid_steps.randint(1, 4)
         self.processes[process.pid] = process
         self._go_on(process)
         return process
 
     @property
+    def runnable(self) -> int:
+        """Threads on a core or waiting for one."""
+        return len(self._ready) + self.hardware.cores - self._idle_cores
+
+    @property
+    def blocked(self) -> int:
+        """Processes the disk works for, or that wait for it."""
+        return len(self._requests) + (not self._disk_idle)
+
+    @property
     def megabytes_held(self) -> float:
         return sum(process.megabytes_held for process in self.processes.values())
 
-    def _worked(self, process: Process) -> None:
-        """An action that used a core or the disk is done."""
-        self.last_startup_work = self.now
-        self._go_on(process)
+    @property
+    def last_startup_work(self) -> float:
+        """Latest instant at which something other than a program at rest was at work."""
+        return self.startup_work[-1][1] if self.startup_work else 0.0
+
+    def _at_work(self, start: float) -> None:
+        """Startup work went on from ``start`` until now."""
+        if self.startup_work and start <= self.startup_work[-1][1] + 1e-3:
+            self.startup_work[-1][1] = self.now
+        else:
+            self.startup_work.append([start, self.now])
 
     def _go_on(self, process: Process) -> None:
         """Take the process's next action."""
@@ -179,15 +206,17 @@ class Machine:
         """Begin an action; True when it took no time."""
         match action:
             case Sleep(seconds):
-                self.at(self.now + self._vary(seconds), lambda: self._go_on(process))
+                self.at(self.now + self._vary(process, seconds), lambda: self._go_on(process))
                 return False
             case Compute(cpu_seconds, threads):
-                self._compute(process, self._vary(cpu_seconds), threads)
+                self._compute(process, self._vary(process, cpu_seconds), threads)
                 return False
             case Read():
                 return self._read(process, action)
             case Write(megabytes):
-                request = _Share(process, self._vary(megabytes), lambda: self._worked(process))
+                request = _Share(
+                    process, self._vary(process, megabytes), lambda: self._go_on(process)
+                )
                 request.writing = True
                 self._request(request)
                 return False
@@ -195,7 +224,7 @@ class Machine:
                 self.when(event, lambda: self.at(self.now, lambda: self._go_on(process)))
                 return False
             case Hold(megabytes):
-                process.megabytes_held += self._vary(megabytes)
+                process.megabytes_held += self._vary(process, megabytes)
             case Tell(event):
                 self.tell(event)
             case Up():
@@ -207,8 +236,9 @@ class Machine:
                 return False
         return True
 
-    def _vary(self, size: float) -> float:
-        return size * math.exp(self.rng.gauss(0.0, SPREAD))
+    @staticmethod
+    def _vary(process: Process, size: float) -> float:
+        return size * math.exp(process.rng.gauss(0.0, SPREAD))
 
     def _end(self, process: Process) -> None:
         process.ended = self.now
@@ -217,17 +247,19 @@ class Machine:
         heir = self.processes.get(process.parent) or next(iter(self.processes.values()), None)
         if heir is not None:
             heir.children_cpu_seconds += process.cpu_seconds + process.children_cpu_seconds
+            heir.children_megabytes_read += process.megabytes_read + process.children_megabytes_read
         self.ended.append(process)
         process.on_end()
 
     def _stay(self, process: Process, action: Stay) -> None:
         def wake() -> None:
-            share = _Share(process, self._vary(action.cpu_seconds), lambda: None)
+            share = _Share(process, self._vary(process, action.cpu_seconds), _nothing)
+            share.at_rest = True
             self._ready.append(share)
             self._dispatch()
             self._stay(process, action)
 
-        self.at(self.now + action.every_seconds * self.rng.uniform(0.6, 1.4), wake)
+        self.at(self.now + action.every_seconds * process.rng.uniform(0.6, 1.4), wake)
 
     # Cores: round robin with a quantum.
 
@@ -238,7 +270,7 @@ class Machine:
             nonlocal outstanding
             outstanding -= 1
             if outstanding == 0:
-                self._worked(process)
+                self._go_on(process)
 
         for _ in range(threads):
             share = _Share(process, cpu_seconds / threads / self.hardware.core_speed, one_done)
@@ -258,6 +290,8 @@ class Machine:
             share.remaining -= length
             share.process.cpu_seconds += length
             self.cpu_seconds += length
+            if not share.at_rest:
+                self._at_work(self.now - length - SWITCH_SECONDS)
             if share.remaining > 1e-9:
                 self._ready.append(share)
             else:
@@ -276,7 +310,12 @@ class Machine:
         if missing <= 0:
             return True
         self._request(
-            _Share(process, self._vary(missing), lambda: self._worked(process), action.scattered)
+            _Share(
+                process,
+                self._vary(process, missing),
+                lambda: self._go_on(process),
+                action.scattered,
+            )
         )
         return False
 
@@ -295,11 +334,12 @@ class Machine:
         seeks = SCATTERED_SEEKS if request.scattered else int(self._disk_at is not request.process)
         self._disk_at = request.process
         took = piece / self.hardware.disk_megabytes_per_second
-        took += seeks * self.hardware.seek_seconds * self.rng.uniform(0.6, 1.4)
+        took += seeks * self.hardware.seek_seconds * request.process.rng.uniform(0.6, 1.4)
         self.at(self.now + took, lambda: self._served(request, piece, took))
 
     def _served(self, request: _Share, piece: float, took: float) -> None:
         self.disk_busy_seconds += took
+        self._at_work(self.now - took)
         request.remaining -= piece
         if request.writing:
             self.megabytes_written += piece

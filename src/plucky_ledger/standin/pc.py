@@ -147,6 +147,8 @@ class StandinBoot:
                 processes=QUIET_PROCESSES + len(machine.processes),
                 own_cpu_seconds=round(own.cpu_seconds, 3),
                 own_memory_bytes=int(own.megabytes_held * 1e6),
+                runnable=machine.runnable,
+                blocked=machine.blocked,
             )
         )
         return lines
@@ -223,7 +225,7 @@ def _row(number: int, process: Process) -> ProgramRow:
         number,
         round(process.cpu_seconds, 2),
         int((4 + process.megabytes_held) * 1e6),
-        int(process.megabytes_read * 1e6),
+        int((process.megabytes_read + process.children_megabytes_read) * 1e6),
         int(process.megabytes_written * 1e6),
         round(process.children_cpu_seconds, 2),
     )

@@ -104,6 +104,14 @@ class Entry:
     at_sign_in: bool = False
     lag_seconds: float = 0.0
     """After being asked to start and free to."""
+    timer_seconds: float | None = None
+    """Started by a timer, this long after the services began; nobody waits for it."""
+    wrapped_by: str = ""
+    """What stands before the program in the start command, such as a shell."""
+    package: str = ""
+    """Package that owns the program, with its version; empty when none does."""
+    description: str = ""
+    """What the package says of itself."""
     part_of_system: bool = False
     guarded: bool = False
 

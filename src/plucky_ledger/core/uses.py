@@ -1,0 +1,70 @@
+"""What each owner used within a span of a boot: startup entries, the system, what is set aside."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from math import isnan
+
+from plucky_ledger.core.attribution import Attribution, Owner
+from plucky_ledger.core.programs import ProgramRun, value_at
+from plucky_ledger.core.samples import Floats
+
+
+@dataclass(frozen=True)
+class OwnerUse:
+    """Use of one owner within a span."""
+
+    cpu_seconds: float
+    bytes_read: float
+    memory_bytes: float
+    """Held at the end of the span; shared pages count in parts where the kernel tells."""
+    processes: int
+    """Running at the end of the span."""
+
+
+NOTHING = OwnerUse(0.0, 0.0, 0.0, 0)
+
+
+def use_by_owner(
+    attribution: Attribution, runs: Sequence[ProgramRun], start: float, end: float
+) -> Mapping[Owner, OwnerUse]:
+    """Use of every owner between two instants; CPU and reads sum to the machine's counters."""
+    alive: dict[Owner, list[ProgramRun]] = {}
+    for run in runs:
+        if run.started <= end and (run.ended is None or run.ended > end):
+            alive.setdefault(attribution.owners[run.run], []).append(run)
+    seconds = attribution.seconds
+    return {
+        owner: OwnerUse(
+            cpu_seconds=_growth(seconds, work.cpu_seconds, start, end),
+            bytes_read=_growth(seconds, work.bytes_read, start, end),
+            memory_bytes=sum(memory_of(run, end) for run in alive.get(owner, ())),
+            processes=len(alive.get(owner, ())),
+        )
+        for owner, work in attribution.work.items()
+    }
+
+
+def memory_of(run: ProgramRun, instant: float) -> float:
+    """Memory a run holds: its proportional share, as good as the kernel tells it.
+
+    Without one, what it shares with nobody; without that, all that is resident.
+    """
+    resident = value_at(run, run.memory_bytes, instant)
+    proportional = value_at(run, run.proportional_bytes, instant)
+    shared = value_at(run, run.shared_bytes, instant)
+    if not isnan(proportional) and proportional > 0:
+        return min(proportional, resident)
+    return resident if isnan(shared) else max(0.0, resident - shared)
+
+
+def _growth(seconds: Floats, column: Floats, start: float, end: float) -> float:
+    """Growth of a cumulative column; what there was before the first sample belongs to a span that
+    begins with the boot.
+    """
+    before = 0.0 if start <= 0 else _at(seconds, column, start)
+    return max(0.0, _at(seconds, column, end) - before)
+
+
+def _at(seconds: Floats, column: Floats, instant: float) -> float:
+    index = int(seconds.searchsorted(instant, side="right")) - 1
+    return float(column[index]) if index >= 0 else 0.0
