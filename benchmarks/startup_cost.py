@@ -135,7 +135,8 @@ def report_plans(title, plans):
     relative = [abs(p.estimated - p.true) / p.true for p in big]
     inside = np.mean([p.inside for p in plans])
     print(f"{title:>34} {len(plans):5} | median error {np.median(relative):6.1%} of the saving, "
-          f"90 % within {np.quantile(relative, 0.9):6.1%} | interval holds {inside:6.1%}")  # fmt: skip
+          f"90 % within {np.quantile(relative, 0.9):6.1%} | interval holds "
+          f"{inside:6.1%}")  # fmt: skip
 
 
 def main():

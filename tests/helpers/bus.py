@@ -83,6 +83,12 @@ class ServiceManager:
             rows = [(p["Id"]["data"], "", "loaded", "active", "", "", path, 0, "", "/")
                     for path, p in self._units.items()]  # fmt: skip
             return new_method_return(message, "a(ssssssouso)", (rows,))
+        if member == "ListUnitFiles":
+            files = [("/lib/systemd/system/old-modem.service", "disabled"),
+                     ("/etc/systemd/system/harborledger-import.service", "enabled"),
+                     ("/etc/systemd/system/pier-report.service", "masked"),
+                     ("/lib/systemd/system/getty@.service", "disabled")]  # fmt: skip
+            return new_method_return(message, "a(ss)", (files,))
         interface = message.body[0]
         if path == MANAGER_PATH:
             return self._properties(message, self._manager)

@@ -4,7 +4,12 @@ import gzip
 import json
 from pathlib import Path
 
-from plucky_ledger.capture.counters import cpu_seconds, disk_counters, memory_bytes
+from plucky_ledger.capture.counters import (
+    cpu_seconds,
+    disk_counters,
+    memory_bytes,
+    threads_at_work,
+)
 from plucky_ledger.capture.services import boot_lines
 from plucky_ledger.recording.lines import Header, MarkLine, PcFacts, SampleLine
 
@@ -46,6 +51,8 @@ class PlayedBack:
             SampleLine(
                 seconds=self.now(),
                 cpu_seconds=cpu_seconds(texts["stat"].encode(), self._machine["clock_ticks"]),
+                runnable=threads_at_work(texts["stat"].encode())[0],
+                blocked=threads_at_work(texts["stat"].encode())[1],
                 disk_read_bytes=disk.bytes_read,
                 disk_written_bytes=disk.bytes_written,
                 disk_busy_seconds=disk.busy_seconds,

@@ -98,6 +98,7 @@ def _entry(file: AutostartFile, own_folder: Path, desktops: Sequence[str]) -> En
         part_of_system=file.values.get("NoDisplay") == "true" and not missing,
         left_behind=missing,
         off_because=bounded(file.fault or _off_because(file.values, desktops)),
+        description=bounded(file.values.get("Comment", "")),
     )
 
 

@@ -8,6 +8,7 @@ from typing import Any
 import msgspec
 
 from plucky_ledger.capture.bus import Bus, NoAnswer, opened
+from plucky_ledger.capture.inventory import schedules, switched_off_lines
 from plucky_ledger.recording.lines import (
     OWN_STARTER,
     ActivityLine,
@@ -77,8 +78,15 @@ def manager_lines(bus: Bus, owner: str) -> list[Line]:
     (units,) = bus.call(SERVICE, PATH, MANAGER, "ListUnits")
     paths = [row[6] for row in units if row[0].endswith((".service", ".target"))]
     found = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE)) if paths else []
+    timers = {row[0]: row[6] for row in units if row[0].endswith(".timer")}
     lines = boot_lines(manager) if owner == "system" else []
-    return [*lines, *unit_lines(found, manager, owner)]
+    told = unit_lines(found, manager, owner, schedules(bus, timers) if timers else {})
+    listed = [line.entry for line in told if isinstance(line, EntryLine)]
+    try:
+        off = switched_off_lines(bus, owner, listed)
+    except NoAnswer as reason:
+        return [*lines, *told, NoteLine(f"What is switched off is not known: {reason}.")]
+    return [*lines, *told, *off]
 
 
 def boot_lines(manager: Properties) -> list[Line]:
@@ -104,8 +112,16 @@ def boot_lines(manager: Properties) -> list[Line]:
     return lines
 
 
-def unit_lines(units: Iterable[Properties], manager: Properties, owner: str) -> list[Line]:
-    """An entry for every service that was to start at this boot, and what it did."""
+def unit_lines(
+    units: Iterable[Properties],
+    manager: Properties,
+    owner: str,
+    timed: Mapping[str, str] | None = None,
+) -> list[Line]:
+    """An entry for every service that was to start at this boot, and what it did.
+
+    ``timed`` says in words when each timer starts its unit.
+    """
     begun = _instant(manager, "UnitsLoadFinish") or _instant(manager, "Userspace") or 0.0
     names = {}
     known = []
@@ -125,12 +141,14 @@ def unit_lines(units: Iterable[Properties], manager: Properties, owner: str) -> 
         elif name and unit.get("WantedBy") and _instant(unit, "Condition"):
             skipped.append(unit)
     lines: list[Line] = [
-        msgspec.structs.replace(_entry(unit, owner), off_because="its conditions were not met")
+        msgspec.structs.replace(
+            _entry(unit, owner, timed or {}), off_because="its conditions were not met"
+        )
         for unit in skipped
         if not unit.get("ConditionResult", True)
     ]
     for unit in known:
-        lines.append(_entry(unit, owner))
+        lines.append(_entry(unit, owner, timed or {}))
         after = tuple(
             sorted(names[name] for name in _ordered_after(unit, targets) if name in names)
         )
@@ -149,11 +167,11 @@ def entry_id(unit: Properties, owner: str) -> str:
     return name if owner == "system" else f"user:{name}"
 
 
-def _entry(unit: Properties, owner: str) -> EntryLine:
+def _entry(unit: Properties, owner: str, timed: Mapping[str, str]) -> EntryLine:
     source, fragment = str(unit.get("SourcePath", "")), str(unit.get("FragmentPath", ""))
     sign_in = source.endswith(".desktop")
-    by_timer = any(str(name).endswith(".timer") for name in unit.get("TriggeredBy", ()))
-    starts = "sign-in program" if sign_in else "timer" if by_timer else f"{owner} service"
+    timers = [str(name) for name in unit.get("TriggeredBy", ()) if str(name).endswith(".timer")]
+    starts = "sign-in program" if sign_in else "timer" if timers else f"{owner} service"
     return EntryLine(
         entry=entry_id(unit, owner),
         name=bounded(str(unit.get("Description") or unit["Id"])),
@@ -164,6 +182,7 @@ def _entry(unit: Properties, owner: str) -> EntryLine:
         part_of_system=not sign_in and fragment.startswith(VENDOR_FOLDERS),
         left_behind=str(unit.get("LoadState", "")) == "not-found",
         group=bounded(str(unit.get("ControlGroup", ""))),
+        schedule=" and ".join(timed[name] for name in timers if timed.get(name)),
     )
 
 

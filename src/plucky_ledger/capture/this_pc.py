@@ -95,7 +95,9 @@ class ThisPc:
         """The marks the system can give; imported late, when sampling no longer minds the cost."""
         from plucky_ledger.capture.autostart import autostart_entries, autostart_folders
         from plucky_ledger.capture.controls import control_lines
+        from plucky_ledger.capture.identify import identified
         from plucky_ledger.capture.log import start_kind
+        from plucky_ledger.capture.packages import packages_of_this_pc
         from plucky_ledger.capture.services import lines_of_this_boot
 
         lines: list[Line] = [
@@ -122,10 +124,13 @@ class ThisPc:
                 )
             )
         told = lines_of_this_boot()
-        known = {line.entry for line in told if isinstance(line, EntryLine)}
+        entries = [line for line in told if isinstance(line, EntryLine)]
+        others = [line for line in told if not isinstance(line, EntryLine)]
+        known = {line.entry for line in entries}
         desktops = os.environ.get("XDG_CURRENT_DESKTOP", "").split(":")
         found = autostart_entries(autostart_folders(os.environ, _home(told)), desktops)
-        return [*lines, *told, *(entry for entry in found if entry.entry not in known)]
+        entries.extend(entry for entry in found if entry.entry not in known)
+        return [*lines, *identified(entries, packages_of_this_pc()), *others]
 
     def _slept(self) -> float:
         """Seconds the PC slept since the recording began."""

@@ -58,9 +58,7 @@ def owners_of(
     owners: dict[int, Owner] = {}
     for run in sorted(runs, key=lambda one: one.started):
         parent = parents.get(run.run)
-        if run.own or run.name in aside:
-            owners[run.run] = ASIDE
-        elif parent is not None and owners.get(parent.run) == ASIDE:
+        if run.own or run.name in aside or (parent is not None and owners.get(parent.run) == ASIDE):
             owners[run.run] = ASIDE
         else:
             owners[run.run] = (
@@ -248,8 +246,8 @@ def run_work(runs: tuple[ProgramRun, ...], samples: Samples) -> tuple[Floats, Fl
     """CPU seconds and bytes read of each run at each sample, shape ``(runs, samples)``.
 
     Cumulative. What children used that nobody saw counts for the run that inherited it; what
-    children that were seen used counts for them alone. Before its first reading a run's counters are taken to
-    have grown evenly, from zero when it began.
+    children that were seen used counts for them alone. Before its first reading a run's counters
+    are taken to have grown evenly, from zero when it began.
     """
     at = samples.seconds
     index_of = {run.run: row for row, run in enumerate(runs)}

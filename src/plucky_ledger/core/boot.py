@@ -102,6 +102,14 @@ class StartupEntry:
     """Control group its processes run in."""
     off_because: str = ""
     """Why it does not start, as it is set; empty when it does."""
+    executable: str = ""
+    """Full path of the program it really runs, wrappers taken off; empty where not found."""
+    package: str = ""
+    """Package that owns the program: name and version."""
+    description: str = ""
+    """What the package, or the entry itself, says of it."""
+    schedule: str = ""
+    """When its timer starts it, in words; empty without one."""
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""Startup cost: how much earlier the PC would have settled without an entry, and what else it takes.
+"""Startup cost: how much earlier the PC would settle without an entry, and what else it takes.
 
 Every boot of a round is replayed without the entry; over the boots this gives an estimate and its
 interval. A plan is the same replay with all pencilled changes at once, because effects overlap.
@@ -21,13 +21,13 @@ from plucky_ledger.core.spread import student_t
 from plucky_ledger.core.uses import NOTHING, OwnerUse, use_by_owner
 from plucky_ledger.core.workload import Workload, workload_of
 
-MODEL_SHARE = 0.25
+MODEL_SHARE = 0.35
 """Error of the replay itself relative to what it finds, from the study in benchmarks."""
 MODEL_SECONDS = 0.35
 """Error of the replay itself that is always there."""
-PLAN_SHARE = 0.10
+PLAN_SHARE = 0.20
 """The same for a plan: errors of several entries partly cancel out."""
-PLAN_SECONDS = 1.0
+PLAN_SECONDS = 1.2
 
 
 class Grade(StrEnum):
@@ -189,10 +189,8 @@ class RoundReplay:
                 reason = "nobody could sign in without it"
             return StartupCost(entry_id, None, None, use, (), sum(present), reason)
         assert self._whole is not None
-        pairs = [
-            pair for pair, there in zip(zip(self._whole, replayed, strict=True), present, strict=True)
-            if there
-        ]  # fmt: skip
+        both = zip(self._whole, replayed, strict=True)
+        pairs = [pair for pair, there in zip(both, present, strict=True) if there]
         delays = tuple(a.settled - b.settled for a, b in pairs)
         ups = tuple(a.system_up - b.system_up for a, b in pairs)
         return StartupCost(
@@ -258,9 +256,7 @@ def _usable(recorded: Sequence[RecordedTimes]) -> tuple[list[RecordedTimes], str
     return settled, "" if settled else "the PC never settled in these recordings"
 
 
-def _use_of(
-    one: RecordedTimes, attribution: Attribution
-) -> tuple[float, Mapping[Owner, OwnerUse]]:
+def _use_of(one: RecordedTimes, attribution: Attribution) -> tuple[float, Mapping[Owner, OwnerUse]]:
     found = settled_of(one.boot.marks, one.timeline.samples)
     assert found is not None
     return found.seconds, use_by_owner(attribution, one.timeline.runs, 0.0, found.seconds)

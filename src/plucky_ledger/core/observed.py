@@ -13,6 +13,7 @@ from scipy.optimize import nnls
 from plucky_ledger.core.attribution import Owner, OwnerKind, over_time, owners_of, run_work
 from plucky_ledger.core.boot import Timeline
 from plucky_ledger.core.samples import Floats, Samples, thinned
+from plucky_ledger.core.settle import Bools
 
 SATURATED = 0.9
 """Share of the cores or of the disk from which tasks are taken to have waited for it."""
@@ -42,6 +43,26 @@ class DiskCosts:
     def spared(self, name: str) -> float:
         """Share of a task's disk time that it is spared when it has the drive to itself."""
         return min(MOST_SPARED, self.turning / self.of(name))
+
+
+@dataclass(frozen=True, eq=False)
+class Stretches:
+    """What a task did in each stretch between two samples, in its own time. Seconds."""
+
+    computing: Floats
+    cpu_work: Floats
+    """CPU seconds of all its threads."""
+    moving: Floats
+    """Moving data."""
+    disk_work: Floats
+    """The drive busy for it, as if others used it all along."""
+    waiting: Floats
+
+    @property
+    def edges(self) -> Floats:
+        """Own time at the edges of the stretches, from 0."""
+        own = self.computing + self.moving + self.waiting
+        return np.concatenate(([0.0], np.cumsum(own)))
 
 
 class Observed:
@@ -90,7 +111,7 @@ class Observed:
         self.unclaimed_disk = self.busy * self.nobodys / everything
         self.cores = samples.cores
         self.cpu_slow = self._cpu_slowness(total, _queue(timeline.samples, "runnable", samples))
-        self.disk_wait = self._disk_wait()
+        self.disk_wait = self._disk_wait(_queue(timeline.samples, "blocked", samples))
 
     def _cpu_slowness(self, total: Floats, queue: Floats | None) -> Floats:
         """How many times longer computing took for want of cores, per stretch; 1 where they idled.
@@ -105,44 +126,61 @@ class Observed:
         got = _weighted_median(rate, self.cpu)
         return np.where(saturated & (got > 0), np.maximum(1.0, 1 / np.maximum(got, 1e-3)), 1.0)
 
-    def _disk_wait(self) -> Floats:
+    def _disk_wait(self, queue: Floats | None) -> Floats:
         """How long moving one byte took where the drive was taken up, else 0, per stretch.
 
-        The drive serves all in turn, some bytes each: who got most of it had it all the time.
+        The drive serves all that wait in turn, some bytes each. Where the recording did not count
+        them, who got most of it is taken to have waited all the time.
         """
         saturated = self.busy >= SATURATED * self.width
         most = self.moved.max(axis=0, initial=0.0)
+        if queue is not None:
+            everything = self.moved.sum(axis=0) + self.nobodys
+            most = everything / np.maximum(queue, 1.0)
         return np.where(saturated & (most > 0), self.width / np.maximum(most, 1.0), 0.0)
 
-    def shared_price(self, name: str, moved: Floats, disk: Floats) -> Floats:
+    def _shared_price(self, name: str, moved: Floats, disk: Floats) -> Floats:
         """Disk time a task's data would have taken with others at the drive all along."""
         everything = np.maximum(self.moved.sum(axis=0) + self.nobodys, 1.0)
         return disk / (1 - self.costs.spared(name) * aloneness(moved / everything))
 
-    def own_time(self, rows: Sequence[int], width: Floats, name: str) -> tuple[Floats, ...]:
-        """As ``split_stretches``, for some runs of a task."""
-        cpu, disk = self.cpu[rows], self.disk[rows].sum(axis=0)
+    def own_time(self, rows: Sequence[int], width: Floats, name: str) -> Stretches:
+        """What some runs of a task did, of each stretch only the last ``width`` seconds."""
+        cpu, moved = self.cpu[rows], self.moved[rows].sum(axis=0)
+        disk = self.disk[rows].sum(axis=0)
         # Runs side by side compute at once; the busiest decides how long it takes. One run with
         # several threads that had more than one core had them at once, too.
-        computing = np.minimum(cpu.max(axis=0, initial=0.0) * self.cpu_slow, width)
-        moved = self.moved[rows].sum(axis=0)
+        return self._split(cpu.max(axis=0, initial=0.0), cpu.sum(axis=0), moved, disk, width, name)
+
+    def own_time_of_system(self, here: Bools) -> Stretches:
+        """What no entry did, in the stretches chosen."""
+        rows = self.rows.get(SYSTEM_TASK, [])
+        work = self.cpu[rows].sum(axis=0) + self.unclaimed_cpu
+        moved = self.moved[rows].sum(axis=0) + self.nobodys
+        disk = self.disk[rows].sum(axis=0) + self.unclaimed_disk
+        longest = self.cpu[rows].max(axis=0, initial=0.0)
+        width = self.width * here
+        return self._split(
+            longest * here, work * here, moved * here, disk * here, width, SYSTEM_TASK
+        )
+
+    def _split(
+        self, longest: Floats, work: Floats, moved: Floats, disk: Floats, width: Floats, name: str
+    ) -> Stretches:
+        """Split stretches by how long computing and moving data took in them."""
+        computing = np.minimum(longest * self.cpu_slow, width)
         moving = np.maximum(moved * self.disk_wait, disk)
-        price = self.shared_price(name, moved, disk)
-        return split_stretches(computing, cpu.sum(axis=0), moving, price, width, self.cpu_slow)
-
-
-def split_stretches(
-    computing: Floats, work: Floats, moving: Floats, disk: Floats, width: Floats, cpu_slow: Floats
-) -> tuple[Floats, ...]:
-    """Stretches of ``width`` split by how long computing and moving data took in them: own time
-    computing, CPU work, own time moving data, work of the disk, and waiting.
-    """
-    took = computing + moving
-    # More than there was time for: it computed and moved data at once.
-    fits = np.where(took > width, width / np.maximum(took, 1e-9), 1.0)
-    waiting = np.maximum(width - took * fits, 0.0)
-    own_moving = np.where(moving > 0, disk, 0.0)
-    return computing * fits / cpu_slow, work, own_moving * fits, disk, waiting
+        price = self._shared_price(name, moved, disk)
+        took = computing + moving
+        # More than there was time for: it computed and moved data at once.
+        fits = np.where(took > width, width / np.maximum(took, 1e-9), 1.0)
+        return Stretches(
+            computing=computing * fits / self.cpu_slow,
+            cpu_work=work,
+            moving=np.where(moving > 0, price, 0.0) * fits,
+            disk_work=price,
+            waiting=np.maximum(width - took * fits, 0.0),
+        )
 
 
 def _queue(whole: Samples | None, name: str, samples: Samples) -> Floats | None:

@@ -21,6 +21,8 @@ from plucky_ledger.core.workload import STEP_SECONDS, Task, Workload
 Bools = NDArray[np.bool_]
 MARGIN_SECONDS = 16.0
 """How long after the observed settled a replay goes on at first."""
+LEAST_SLOWNESS = 0.2
+"""The drive's slowness where nobody wants it: the first to come is not held up."""
 ROUNDS = 2
 """Rounds in which the shares of a step are found, starting from those of the step before."""
 
@@ -46,9 +48,10 @@ class Replay:
             min(boot.end, at + MARGIN_SECONDS) for boot, at in zip(boots, settled, strict=True)
         )
         most = max(len(boot.tasks) for boot in boots)
-        rows = max(len(task.cpu_time) for boot in boots for task in boot.tasks)
+        rows = max(len(task.table.cpu_time) for boot in boots for task in boot.tasks)
         shape = (len(boots), most)
-        self._tables = np.zeros((4, *shape, rows + 1))
+        self._rates = np.zeros((*shape, rows + 1, 4))
+        """Per own second in each step: computing, CPU work, moving data, disk work."""
         self._length, self._up_after = np.zeros(shape), np.full(shape, np.inf)
         self._dearness, self._spared = np.ones(shape), np.zeros(shape)
         self._lag, self._at_sign_in = np.zeros(shape), np.zeros(shape, dtype=bool)
@@ -60,14 +63,11 @@ class Replay:
                 self._take(number, index, task)
 
     def _take(self, boot: int, index: int, task: Task) -> None:
-        for table, column in zip(
-            self._tables,
-            (task.cpu_time, task.cpu_work, task.disk_time, task.disk_work),
-            strict=True,
-        ):
-            table[boot, index, : len(column)] = column
-            table[boot, index, len(column) :] = column[-1]
-        self._length[boot, index] = task.length
+        table = task.table
+        columns = (table.cpu_time, table.cpu_work, table.disk_time, table.disk_work)
+        for number, column in enumerate(columns):
+            self._rates[boot, index, : len(column) - 1, number] = np.diff(column) / STEP_SECONDS
+        self._length[boot, index] = task.table.length
         self._dearness[boot, index] = task.dearness
         self._spared[boot, index] = task.spared
         self._up_after[boot, index] = task.up_after
@@ -127,7 +127,9 @@ class _Run:
         self._cpu_slow, self._disk_slow = np.ones((sets, boots)), np.ones((sets, boots))
         self._alone = np.zeros(gone.shape)
         self._cores = np.array([boot.cores for boot in self._boots], dtype=float)
-        self._index = np.arange(boots)[None, :, None], np.arange(tasks)[None, None, :]
+        self._flat = replay._rates.reshape(-1, 4)
+        rows = replay._rates.shape[2]
+        self._first_row = (np.arange(boots * tasks) * float(rows)).reshape(1, boots, tasks)
 
     def _asked(self) -> Floats:
         """When the services of each boot began to be asked to start."""
@@ -165,47 +167,39 @@ class _Run:
         active = (self._release < now + wide) & (self._progress < r._length[None])
         # A task released within the step has only the rest of it.
         width = np.where(active, np.minimum(now + wide - self._release, wide), 0.0)
-        reach = np.minimum(self._progress + np.maximum(self._speed * width, 0.02), r._length[None])
-        span = np.maximum(reach - self._progress, 1e-9)
-        cpu_time, cpu_work, disk_time, disk_work = (
-            (self._at(table, reach) - self._at(table, self._progress)) / span for table in r._tables
-        )
-        share = width / wide
-        price = 1 - r._spared[None] * self._alone
-        disk_work = disk_work * price
+        middle = self._progress + 0.5 * self._speed * width
+        rows = self._first_row + np.minimum(middle, r._length) * (1 / STEP_SECONDS)
+        rates = self._flat.take(rows.astype(np.int64), axis=0)
+        cpu_time, disk_time = rates[..., 0], rates[..., 2]
+        price = 1 - r._spared * self._alone
+        cpu_work, disk_work = rates[..., 1], rates[..., 3] * price
+        waiting = 1 - cpu_time - disk_time
+        # The drive serves all in turn, some bytes each: who has dear data is held up less by
+        # others than who has cheap data, and nobody is quicker than alone.
+        alone, in_turn = disk_time * price, disk_time / r._dearness
+        width_share = width * (1 / wide)
+        cpu_wanted, disk_wanted = cpu_work * width_share, disk_work * width_share
         for _ in range(ROUNDS):
-            speed = self._speeds(cpu_time, disk_time, price)
-            wanted_cpu = (cpu_work * speed * share).sum(axis=-1)
-            wanted_disk = (disk_work * speed * share).sum(axis=-1)
-            self._cpu_slow = np.maximum(1.0, self._cpu_slow * wanted_cpu / self._cores)
-            self._disk_slow = np.maximum(0.2, self._disk_slow * wanted_disk)
-        self._speed = speed = self._speeds(cpu_time, disk_time, price)
-        done = np.minimum(self._progress + speed * width, r._length[None])
+            speed = self._speeds(waiting, cpu_time, alone, in_turn)
+            cpu, disk = _summed(cpu_wanted, speed), _summed(disk_wanted, speed)
+            self._cpu_slow = np.maximum(1.0, self._cpu_slow * cpu / self._cores)
+            self._disk_slow = np.maximum(LEAST_SLOWNESS, self._disk_slow * disk)
+        self._speed = speed = self._speeds(waiting, cpu_time, alone, in_turn)
+        done = np.minimum(self._progress + speed * width, r._length)
         moved = done - self._progress
-        turns = disk_work * moved / (price * r._dearness[None])
+        turns = rates[..., 3] * moved / r._dearness
         self._alone = aloneness(turns / np.maximum(turns.sum(axis=-1, keepdims=True), 1e-12))
-        used = (cpu_work * moved).sum(axis=-1), (disk_work * moved).sum(axis=-1)
+        used = _summed(cpu_work, moved), _summed(disk_work, moved)
         self._note_up(now, width, speed, done)
         self._progress = done
         return used
 
-    def _speeds(self, cpu_time: Floats, disk_time: Floats, price: Floats) -> Floats:
-        """How fast each task's own time goes by. The drive serves all in turn, some bytes each:
-        who has dear data is held up less by others than who has cheap data.
+    def _speeds(self, waiting: Floats, computing: Floats, alone: Floats, in_turn: Floats) -> Floats:
+        """How fast each task's own time goes by, from its shares of waiting, computing and moving
+        data: the last as it is alone with the drive, and as it is served in turn.
         """
-        disk_slow = np.maximum(
-            1.0, self._disk_slow[..., None] / (price * self._r._dearness[None])
-        )
-        cpu_slow = self._cpu_slow[..., None]
-        return 1 / (1 + cpu_time * (cpu_slow - 1) + disk_time * (price * disk_slow - 1))
-
-    def _at(self, table: Floats, progress: Floats) -> Floats:
-        """A table's value at a point of own time, between its rows linearly."""
-        place = progress * (1 / STEP_SECONDS)
-        row = place.astype(np.int64)
-        boots, tasks = self._index
-        low = table[boots, tasks, row]
-        return low + (table[boots, tasks, row + 1] - low) * (place - row)
+        moving = np.maximum(alone, in_turn * self._disk_slow[..., None])
+        return 1 / (waiting + computing * self._cpu_slow[..., None] + moving)
 
     def _note_up(self, now: float, width: Floats, speed: Floats, done: Floats) -> None:
         newly = ~self._up & (done >= self._r._up_after[None]) & (self._release < np.inf)
@@ -241,7 +235,7 @@ class _Run:
         up = max((float(self._up_at[which, number, task]) for task in system), default=0.0)
         signed_in = float(self._signed_in[which, number])
         begins = max(up, self._desktop(which, number, signed_in))
-        seconds = np.arange(len(cpu)) * STEP_SECONDS
+        seconds = np.arange(len(cpu), dtype=np.float64) * STEP_SECONDS
         nothing = np.zeros_like(seconds)
         samples = Samples(seconds, cpu, nothing, nothing, disk, nothing, nothing, nothing, nothing,
                           cores=boot.cores)  # fmt: skip
@@ -263,3 +257,8 @@ class _Run:
         if task is not None and self._up_at[which, number, task] > 0:
             return max(signed_in, float(self._up_at[which, number, task]))
         return signed_in + max(0.0, boot.desktop_shown - boot.signed_in)
+
+
+def _summed(amounts: Floats, factors: Floats) -> Floats:
+    """Sum over the tasks of amounts times factors."""
+    return np.asarray(np.einsum("sbt,sbt->sb", amounts, factors))

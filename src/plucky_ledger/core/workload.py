@@ -3,8 +3,8 @@
 Each startup entry, and the system on its own, is a task: when it is released, what it does on its
 own account (compute, read, wait), and how far it has to be before others may begin. What a task did
 in one stretch between two samples is split into computing, moving data, and waiting by how busy the
-machine was then: where cores or the disk were taken up, the same work took longer than it would have
-alone. docs/methods.md has a worked example.
+machine was then: where cores or the disk were taken up, the same work took longer than it would
+have alone. docs/methods.md has a worked example.
 """
 
 from collections.abc import Mapping, Sequence
@@ -14,7 +14,7 @@ import numpy as np
 
 from plucky_ledger.core.boot import Activity, Boot, StartupEntry, Timeline
 from plucky_ledger.core.marks import Mark, Marks
-from plucky_ledger.core.observed import SYSTEM_TASK, DiskCosts, Observed, split_stretches
+from plucky_ledger.core.observed import SYSTEM_TASK, DiskCosts, Observed, Stretches
 from plucky_ledger.core.samples import Floats, Samples, thinned
 
 STEP_SECONDS = 0.25
@@ -28,12 +28,11 @@ LONGEST_LAG_SECONDS = 8.0
 
 
 @dataclass(frozen=True, eq=False)
-class Task:
-    """One entry's part of a boot. Its tables have one row per ``STEP_SECONDS`` of its own time:
-    how long it would take if it were alone on the PC. All are cumulative from 0.
+class Table:
+    """What a task does, one row per ``STEP_SECONDS`` of its own time: how long it would take if it
+    were alone on the PC. Columns are cumulative from 0.
     """
 
-    entry_id: str
     cpu_time: Floats
     """Own time spent computing."""
     cpu_work: Floats
@@ -42,12 +41,20 @@ class Task:
     """Own time spent moving data."""
     disk_work: Floats
     """Seconds the drive is busy for it while others use it too."""
+    length: float
+    """Own time it takes in all."""
+
+
+@dataclass(frozen=True, eq=False)
+class Task:
+    """One entry's part of a boot."""
+
+    entry_id: str
+    table: Table
     dearness: float
     """Disk time of its data relative to the average: scattered data is dearer."""
     spared: float
-    """Share of ``disk_work`` it is spared when it has the drive to itself."""
-    length: float
-    """Own time it takes in all."""
+    """Share of its disk work it is spared when it has the drive to itself."""
     up_after: float
     """Own time after which others may begin; infinite where nobody knows."""
     after: tuple[int, ...]
@@ -130,10 +137,18 @@ def _entry_task(
         working = observed.cpu[rows].sum(axis=0) > 0
         begin = float(observed.start[working.argmax()]) if working.any() else 0.0
     up = activity.up_at if activity else None
-    tables = _tables(rows, begin, up, activity, observed, entry.entry_id)
+    table, up_after = _table(rows, begin, up, activity, observed, entry.entry_id)
     after, released, at_sign_in = _release(entry, activity, begin, seen, index_of, signed_in)
-    return Task(entry.entry_id, *tables[:4], observed.costs.of(entry.entry_id),
-                observed.costs.spared(entry.entry_id), *tables[4:], after, at_sign_in, begin - released)  # fmt: skip
+    return Task(
+        entry_id=entry.entry_id,
+        table=table,
+        dearness=observed.costs.of(entry.entry_id),
+        spared=observed.costs.spared(entry.entry_id),
+        up_after=up_after,
+        after=after,
+        at_sign_in=at_sign_in,
+        lag=begin - released,
+    )
 
 
 def _release(
@@ -149,9 +164,9 @@ def _release(
     ordered = {}
     for name in activity.after if activity and entry.kind != "timer" else ():
         other = seen.get(name)
-        if name in index_of and other is not None and other.up_at is not None:
-            if other.up_at <= begin + SLACK_SECONDS:
-                ordered[index_of[name]] = other.up_at
+        up = other.up_at if other is not None and name in index_of else None
+        if up is not None and up <= begin + SLACK_SECONDS:
+            ordered[index_of[name]] = up
     if ordered:
         last = max(ordered.values())
         if begin - last <= LONGEST_LAG_SECONDS and (not at_sign_in or last >= signed_in):
@@ -159,73 +174,67 @@ def _release(
     return (), signed_in if at_sign_in else 0.0, at_sign_in
 
 
-def _tables(
+def _table(
     rows: Sequence[int],
     begin: float,
     up: float | None,
     activity: Activity | None,
     observed: Observed,
     name: str,
-) -> tuple[Floats, Floats, Floats, Floats, float, float]:
-    """The four tables of a task, its length, and the own time at which it was up."""
+) -> tuple[Table, float]:
+    """Table of a task, and the own time at which it was up."""
     width = np.clip(observed.end - np.maximum(observed.start, begin), 0.0, observed.width)
-    computing, work, moving, disk, waiting = observed.own_time(rows, width, name)
-    own = computing + moving + waiting
-    edges = np.concatenate(([0.0], np.cumsum(own)))
+    stretches = observed.own_time(rows, width, name)
     unseen = max(0.0, min(float(observed.start[0]), up or begin) - begin)
-    up_after = np.inf
-    if up is not None:
-        clock = np.concatenate((observed.start[:1], observed.end))
-        up_after = unseen + float(np.interp(up, clock, edges)) if up > clock[0] else up - begin
-    length = unseen + float(edges[-1])
     before = float(observed.first_cpu[rows].sum()) if len(rows) else 0.0
     if activity is not None and activity.cpu_seconds and not len(rows):
         before = activity.cpu_seconds
-    steps = int(np.ceil(length / STEP_SECONDS)) + 2
-    at = np.arange(steps) * STEP_SECONDS - unseen
-    tables = [
-        np.interp(at, edges, np.concatenate(([0.0], np.cumsum(column))), left=0.0)
-        for column in (computing, work, moving, disk)
-    ]
+    up_after = np.inf
+    if up is not None:
+        clock = np.concatenate((observed.start[:1], observed.end))
+        seen = float(np.interp(up, clock, stretches.edges))
+        up_after = unseen + seen if up > clock[0] else up - begin
+    return _tabled(stretches, unseen, before), up_after
+
+
+def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> Table:
+    """Stretches as a table over own time. ``unseen`` seconds went before the first sample, with
+    ``before`` CPU seconds, which are spread evenly over them.
+    """
+    edges = stretches.edges
+    length = unseen + float(edges[-1])
+    at = np.arange(int(np.ceil(length / STEP_SECONDS)) + 2) * STEP_SECONDS
+    columns = [
+        np.interp(at - unseen, edges, np.concatenate(([0.0], np.cumsum(column))))
+        for column in (stretches.computing, stretches.cpu_work, stretches.moving,
+                       stretches.disk_work)
+    ]  # fmt: skip
     if unseen > 0 and before > 0:
-        # What ran before the first sample: as much as the manager counted, spread evenly.
-        share = np.clip((at + unseen) / unseen, 0.0, 1.0)
-        tables[0] = tables[0] + share * min(before, unseen)
-        tables[1] = tables[1] + share * before
-    return tables[0], tables[1], tables[2], tables[3], length, up_after
+        share = np.clip(at / unseen, 0.0, 1.0)
+        columns[0] = columns[0] + share * min(before, unseen)
+        columns[1] = columns[1] + share * before
+    return Table(columns[0], columns[1], columns[2], columns[3], length)
 
 
 def _system_tasks(observed: Observed, signed_in: float) -> list[Task]:
     """Work of no entry: before somebody signed in, and after."""
-    rows = observed.rows.get(SYSTEM_TASK, [])
-    costs = observed.costs
     middle = 0.5 * (observed.start + observed.end)
     found = []
     for late in (False, True) if signed_in else (False,):
         here = (middle >= signed_in) == late if signed_in else np.ones_like(middle, dtype=bool)
-        work = (observed.cpu[rows].sum(axis=0) + observed.unclaimed_cpu) * here
-        disk = (observed.disk[rows].sum(axis=0) + observed.unclaimed_disk) * here
-        computing = observed.cpu[rows].max(axis=0, initial=0.0) * here * observed.cpu_slow
-        computing = np.minimum(computing, observed.width)
-        moved = (observed.moved[rows].sum(axis=0) + observed.nobodys) * here
-        moving = np.maximum(moved * observed.disk_wait, disk)
-        disk = observed.shared_price(SYSTEM_TASK, moved, disk)
-        computing, work, moving, disk, waiting = split_stretches(
-            computing, work, moving, disk, observed.width, observed.cpu_slow
-        )
-        own = (computing + moving + waiting) * here
-        edges = np.concatenate(([0.0], np.cumsum(own)))
-        steps = int(np.ceil(edges[-1] / STEP_SECONDS)) + 2
-        at = np.arange(steps) * STEP_SECONDS
-        tables = [
-            np.interp(at, edges, np.concatenate(([0.0], np.cumsum(column * here))))
-            for column in (computing, work, moving, disk)
-        ]
         begin = float(observed.start[here.argmax()]) if here.any() else 0.0
         found.append(
-            Task(SYSTEM_TASK, *tables, costs.of(SYSTEM_TASK), costs.spared(SYSTEM_TASK), float(edges[-1]), np.inf, (), late,
-                 begin - signed_in if late else begin)
-        )  # fmt: skip
+            Task(
+                entry_id=SYSTEM_TASK,
+                table=_tabled(observed.own_time_of_system(here)),
+                dearness=observed.costs.of(SYSTEM_TASK),
+                spared=observed.costs.spared(SYSTEM_TASK),
+                up_after=np.inf,
+                after=(),
+                at_sign_in=late,
+                lag=begin - signed_in if late else begin,
+            )
+        )
     return found
 
 

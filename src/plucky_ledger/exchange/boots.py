@@ -162,7 +162,8 @@ def _timeline(recording: Recording, samples: Samples | None) -> Timeline:
                 entry_id=line.entry, name=line.name, owner=line.owner, kind=line.starts,
                 origin=line.origin, command=line.command, part_of_system=line.part_of_system,
                 guarded=line.guarded, left_behind=line.left_behind, group=line.group,
-                off_because=line.off_because,
+                off_because=line.off_because, executable=line.executable, package=line.package,
+                description=line.description, schedule=line.schedule,
             )
             for line in recording.entries
         ),
@@ -229,5 +230,6 @@ def _run(
         name=line.name, command=line.command, user_id=line.user, control_group=line.group,
         started=line.started, seconds=table[:, 0], cpu_seconds=table[:, 1],
         memory_bytes=table[:, 2], bytes_read=table[:, 3], children_cpu_seconds=table[:, 4],
-        shared_bytes=table[:, 5], proportional_bytes=table[:, 6], bytes_written=table[:, 7], ended=ended, own=line.own,
+        shared_bytes=table[:, 5], proportional_bytes=table[:, 6],
+        bytes_written=table[:, 7], ended=ended, own=line.own,
     )  # fmt: skip

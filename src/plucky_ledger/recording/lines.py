@@ -118,6 +118,14 @@ class EntryLine(Struct, frozen=True, tag="entry", tag_field="kind"):
     """Control group its processes run in."""
     off_because: Text = ""
     """Why it does not start, as it is set; empty when it does."""
+    executable: Text = ""
+    """Full path of the program it really runs; empty where not found."""
+    package: Text = ""
+    """Package that owns the program: name and version."""
+    description: Text = ""
+    """What the package, or the entry itself, says of it."""
+    schedule: Text = ""
+    """When its timer starts it, in words."""
 
 
 class ActivityLine(Struct, frozen=True, tag="activity", tag_field="kind"):

@@ -144,7 +144,7 @@ def _sign_in(index: int, rng: Random, traits: _Traits) -> Entry:
     # Many are up, as far as anybody waits for them, before they have done all they do.
     actions.insert(rng.randint(len(actions) // 2, len(actions)), Up())
     program = Program(name, f"/opt/{name}/run", (*actions, Stay(6, 0.008)), USER)
-    after = ()
+    after: tuple[str, ...] = ()
     if index and rng.random() < traits.after_another:
         after = (f"made-up-{rng.randrange(index):02d}",)
     return Entry(

@@ -1,0 +1,62 @@
+"""How long one toggle of the plan takes with 200 startup entries and five boots; goal 50 ms.
+
+The entries are those of a generated PC, many times over; beside it stands working out the cost of
+every entry once, which happens off the window's thread.
+"""
+
+import statistics
+import time
+from dataclasses import replace
+
+from plucky_ledger.core.cost import RoundReplay
+from plucky_ledger.standin.pc import StandinPc
+from plucky_ledger.standin.program import Compute, Read
+from plucky_ledger.standin.scenarios import Scenario, scenario_pc
+from startup_cost import recorded
+
+ENTRIES = 200
+
+
+def crowded():
+    """A PC with 200 entries, each a fraction of one."""
+    pc = scenario_pc(Scenario.MANY_CORES, 1)
+    models = [entry for entry in pc.entries if entry.at_sign_in and not entry.part_of_system]
+    more = []
+    for number in range(ENTRIES - len(pc.entries)):
+        model = models[number % len(models)]
+        name = f"more-{number:03d}"
+        actions = tuple(
+            replace(action, cpu_seconds=action.cpu_seconds / 8) if isinstance(action, Compute)
+            else replace(action, file=name, megabytes=action.megabytes / 8)
+            if isinstance(action, Read) else action
+            for action in model.program.actions
+        )  # fmt: skip
+        program = replace(model.program, name=name, command=f"/opt/{name}/run", actions=actions)
+        more.append(replace(model, entry_id=name, program=program, after=()))
+    return StandinPc(pc.hardware, (*pc.entries, *more), pc.os_release, pc.cpu_model, pc.kernel)
+
+
+def main():
+    boots = [recorded(crowded(), seed) for seed in range(5)]
+    began = time.perf_counter()
+    replay = RoundReplay(boots)
+    built = time.perf_counter() - began
+    names = sorted(replay.entry_ids)
+    replay.plan(frozenset())
+    took = []
+    off = set()
+    for name in names[:30]:
+        off.add(name)
+        began = time.perf_counter()
+        replay.plan(frozenset(off))
+        took.append(time.perf_counter() - began)
+    began = time.perf_counter()
+    replay.cost_of(names)
+    every = time.perf_counter() - began
+    print(f"plan with {len(names)} entries, {replay.boots} boots: median "
+          f"{statistics.median(took) * 1e3:.0f} ms a toggle, largest {max(took) * 1e3:.0f} ms "
+          f"(goal 50); making ready {built:.2f} s; cost of every entry {every:.1f} s")  # fmt: skip
+
+
+if __name__ == "__main__":
+    main()
