@@ -185,7 +185,7 @@ def _span(rows: tuple[BookRow, ...]) -> tuple[float, float]:
 
 _NEXT_BUTTONS = {
     Step.RECORD_OPENING: "Record…",
-    Step.DECIDE: "Write down…",
+    Step.DECIDE: "Decide…",
     Step.POST: "Post…",
     Step.RESTART: "Record…",
     Step.RECORD_MORE: "Record…",
@@ -207,7 +207,7 @@ def _record_more(step: NextStep) -> str:
 
 _NEXT_SENTENCES: dict[Step, Callable[[NextStep], str]] = {
     Step.RECORD_OPENING: _record_opening,
-    Step.DECIDE: lambda _step: "Write down the first change you make.",
+    Step.DECIDE: lambda _step: "Decide which entries to switch off or start later.",
     Step.POST: _post,
     Step.RESTART: lambda _step: "Restart the PC, then record that boot.",
     Step.RECORD_MORE: _record_more,

@@ -12,9 +12,11 @@ from plucky_ledger.core.facts import Facts
 from plucky_ledger.core.job import Job
 from plucky_ledger.core.marks import Mark, faults
 from plucky_ledger.core.measures import Measure, Reading, Readings
+from plucky_ledger.core.net import net_readings
 from plucky_ledger.core.readings import readings_of
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
 from plucky_ledger.recording.reader import RecordingFault
+from plucky_ledger.store import entries as stored_entries
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger
 
@@ -70,7 +72,11 @@ def keep_recorded(ledger: Ledger, job: Job, recorded: RecordedBoot, data: bytes)
             "counted twice. Restart the PC to record another.",
         )
     posting = round_at(job, recorded.boot.started_at)
-    number = stored.add_boot(ledger, job.number, posting, recorded.boot, recorded.boot_id, data)
+    boot = recorded.boot
+    aside = frozenset(stored_entries.asides(ledger, job.number))
+    if aside:
+        boot = replace(boot, readings=net_readings(boot.marks, recorded.timeline, aside))
+    number = stored.add_boot(ledger, job.number, posting, boot, recorded.boot_id, data)
     if job.facts == Facts():
         stored.change_job(ledger, job.number, job.card, recorded.facts)
     return Imported(number, _told(job, recorded.boot, posting))
@@ -149,7 +155,8 @@ def correct_marks(ledger: Ledger, job: Job, boot: Boot, marks: Mapping[Mark, flo
         raise Refused("This boot was typed in as figures and has no marks. Type it anew instead.")
     checked = checked_marks(marks)
     timeline = timeline_of(ledger, boot)
-    corrected = replace(boot, marks=checked, readings=readings_of(checked, timeline.samples))
+    aside = frozenset(stored_entries.asides(ledger, job.number))
+    corrected = replace(boot, marks=checked, readings=net_readings(checked, timeline, aside))
     stored.change_boot(ledger, "correct the marks of a boot", job.number, corrected)
 
 

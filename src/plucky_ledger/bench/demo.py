@@ -1,4 +1,4 @@
-"""The demo: the ticket-desk PC of the Gullwing Maritime Museum, recorded as a real PC would be.
+"""The demo: two PCs of the Gullwing Maritime Museum, recorded as real PCs would be.
 
 Nothing of it is written by hand but what was done and why: every figure comes from recordings
 that the stand-in PC produced through the recorder.
@@ -10,15 +10,18 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from plucky_ledger.bench.boots import import_recording, set_aside
+from plucky_ledger.bench.boots import import_recording, set_aside, timeline_of
+from plucky_ledger.bench.decide import decide
 from plucky_ledger.bench.figures import now
-from plucky_ledger.bench.postings import entry_states, pencil
-from plucky_ledger.capture.recorder import Listener, record
+from plucky_ledger.bench.postings import entry_states
+from plucky_ledger.capture.recorder import ADAPTIVE, Listener, record
+from plucky_ledger.core.decisions import Decision
 from plucky_ledger.core.job import Card, Change, ChangeKind, EntryState, Job, Posting
 from plucky_ledger.exchange.boots import facts_from
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup, Switch
-from plucky_ledger.standin.museum import TICKET_DESK
+from plucky_ledger.standin.museum import GIFT_SHOP, TICKET_DESK
+from plucky_ledger.standin.pc import StandinPc
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger
 
@@ -55,7 +58,6 @@ def _later(entry_id: str, name: str, why: str) -> Change:
 
 
 _SWAP = Change(ChangeKind.SWAP, "swap file doubled to 8 GB", "somebody said it helps")
-_OPENING_BOOTS = 5
 _CHAPTERS = (
     _Chapter(
         "Switched off 5 sign-in programs",
@@ -91,9 +93,59 @@ _CHAPTERS = (
         strikes_out=3,
     ),
 )
-_PENCILLED = (
-    _off("deckhand-updater", "Deckhand Updater", "the owner updates on Mondays"),
-    _later("foghorn-notify", "Foghorn Notify", "news can wait until the desk is open"),
+_DECISIONS = (
+    ("brassrail-till", Decision.KEEP, "the desk cannot work without it"),
+    ("harbour-guard.service", Decision.KEEP, "protects the PC"),
+    ("pilotcard-reader.service", Decision.KEEP, "members pay by card"),
+    ("tideclock-sync", Decision.LOOK_UP, "does the desk use the office calendar?"),
+    ("deckhand-updater", Decision.OFF, "the owner updates on Mondays"),
+    ("foghorn-notify", Decision.LATER, "news can wait until the desk is open"),
+)
+
+
+@dataclass(frozen=True)
+class _Story:
+    """One PC of the demo and what was done to it."""
+
+    pc: StandinPc
+    card: Card
+    opened: datetime
+    opening: int
+    """Boots of the opening round."""
+    chapters: tuple[_Chapter, ...]
+
+
+_TICKET_DESK_STORY = _Story(
+    TICKET_DESK,
+    Card(
+        LABEL,
+        "Ticket-desk PC",
+        "Gullwing Maritime Museum",
+        "Takes ages in the morning; the queue is at the door before the till is open.",
+    ),
+    OPENED,
+    5,
+    _CHAPTERS,
+)
+_GIFT_SHOP_STORY = _Story(
+    GIFT_SHOP,
+    Card("0398", "Gift-shop PC", "Gullwing Maritime Museum", "Slow since the label printer came."),
+    OPENED - timedelta(days=7),
+    3,
+    (
+        _Chapter(
+            "Lanternprint Agent switched off",
+            (_off("lanternprint-agent", "Lanternprint Agent", "labels are printed in the office"),),
+            boots=3,
+            after_hours=1,
+        ),
+        _Chapter(
+            "Ropewalk Messenger starts later",
+            (_later("ropewalk-messenger", "Ropewalk Messenger", "messages can wait a little"),),
+            boots=3,
+            after_hours=2,
+        ),
+    ),
 )
 
 
@@ -117,47 +169,73 @@ def write_demo(path: Path, progress: Progress) -> bool:
 
 
 def build_demo(ledger: Ledger, progress: Progress) -> int | None:
-    """Write the demo job into an empty ledger; returns its number, or None when stopped."""
-    card = Card(
-        LABEL,
-        "Ticket-desk PC",
-        "Gullwing Maritime Museum",
-        "Takes ages in the morning; the queue is at the door before the till is open.",
-    )
-    number = stored.add_job(ledger, card, facts_from(TICKET_DESK.facts), OPENED)
-    total = _OPENING_BOOTS + sum(chapter.boots for chapter in _CHAPTERS)
+    """Write the demo's two jobs into an empty ledger; returns the number of the ticket desk's, or
+    None when stopped.
+    """
+    stories = (_GIFT_SHOP_STORY, _TICKET_DESK_STORY)
+    total = sum(story.opening + sum(chapter.boots for chapter in story.chapters)
+                for story in stories)  # fmt: skip
     done = 0
-    with tempfile.TemporaryDirectory() as folder:
-
-        def boots(count: int, begin: datetime, updates_in: int | None = None) -> bool:
-            nonlocal done
-            for index in range(count):
-                if not progress(done, total):
-                    return False
-                path = Path(folder) / f"boot-{done:02d}.jsonl.gz"
-                at = begin + BETWEEN_BOOTS * (index + 1)
-                job = stored.job(ledger, number)
-                boot = TICKET_DESK.restart(setup_of(job, index == updates_in), 417 + 31 * done, at)
-                with RecordingWriter(path) as writer:
-                    record(boot, boot, writer, RECORD_SECONDS)
-                import_recording(ledger, job, path)
-                done += 1
-            return True
-
-        if not boots(_OPENING_BOOTS, OPENED):
+    number = 0
+    for story in stories:
+        teller = _Teller(ledger, story, done, total, progress)
+        if not teller.tell():
             return None
+        number, done = teller.number, teller.done
+    _decide(ledger, number)
+    progress(total, total)
+    return number
+
+
+class _Teller:
+    """Plays one story: records its boots and writes its postings down."""
+
+    def __init__(
+        self, ledger: Ledger, story: "_Story", done: int, total: int, progress: Progress
+    ) -> None:
+        self._ledger, self._story = ledger, story
+        self.done, self._total, self._progress = done, total, progress
+        self.number = stored.add_job(ledger, story.card, facts_from(story.pc.facts), story.opened)
+
+    def tell(self) -> bool:
+        """False when stopped."""
+        ledger, story = self._ledger, self._story
+        if not self._boots(story.opening, story.opened):
+            return False
         posted: list[int] = []
-        for chapter in _CHAPTERS:
-            begin = OPENED + timedelta(hours=chapter.after_hours)
+        for chapter in story.chapters:
+            begin = story.opened + timedelta(hours=chapter.after_hours)
             undone = posted[chapter.strikes_out] if chapter.strikes_out is not None else None
             posting = Posting(0, chapter.changes, chapter.title, begin, undone)
-            posted.append(stored.put_posting(ledger, "post the changes", number, posting))
-            if not boots(chapter.boots, begin, chapter.updates_in_boot):
-                return None
-        _set_aside_updating(ledger, number)
-        pencil(ledger, stored.job(ledger, number), _PENCILLED)
-        progress(total, total)
-    return number
+            posted.append(stored.put_posting(ledger, "post the changes", self.number, posting))
+            if not self._boots(chapter.boots, begin, chapter.updates_in_boot):
+                return False
+        _set_aside_updating(ledger, self.number)
+        return True
+
+    def _boots(self, count: int, begin: datetime, updates_in: int | None = None) -> bool:
+        with tempfile.TemporaryDirectory() as folder:
+            for index in range(count):
+                if not self._progress(self.done, self._total):
+                    return False
+                path = Path(folder) / f"boot-{self.done:02d}.jsonl.gz"
+                at = begin + BETWEEN_BOOTS * (index + 1)
+                job = stored.job(self._ledger, self.number)
+                setup = setup_of(job, index == updates_in)
+                boot = self._story.pc.restart(setup, 417 + 31 * self.done, at)
+                with RecordingWriter(path) as writer:
+                    record(boot, boot, writer, RECORD_SECONDS, ADAPTIVE)
+                import_recording(self._ledger, job, path)
+                self.done += 1
+        return True
+
+
+def _decide(ledger: Ledger, number: int) -> None:
+    """What is decided so far at the ticket desk; the last of it is still to be made."""
+    job = stored.job(ledger, number)
+    entries = {entry.entry_id: entry for entry in timeline_of(ledger, job.opening_boots[0]).entries}
+    for entry_id, decision, reason in _DECISIONS:
+        decide(ledger, stored.job(ledger, number), [entries[entry_id]], decision, reason, True)
 
 
 def _set_aside_updating(ledger: Ledger, number: int) -> None:

@@ -1,96 +1,300 @@
-"""The Entries lens: what starts by itself, as far as the boot tells."""
+"""The Entries lens: what starts by itself, what it costs, what is decided, what is expected."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.bench.figures import count, shown
-from plucky_ledger.core.boot import Activity, Boot, StartupEntry, Timeline
+from plucky_ledger.bench.costs import RoundCosts, round_costs
+from plucky_ledger.bench.decide import decisions_of, hints, thresholds
+from plucky_ledger.bench.figures import MINUS, count, shown, size
+from plucky_ledger.bench.workshop import Workshop, in_words
+from plucky_ledger.core.boot import Boot, StartupEntry
+from plucky_ledger.core.cost import Estimate, Grade, GradeThresholds, PlanEstimate, StartupCost
+from plucky_ledger.core.decisions import Decided, identity_of
+from plucky_ledger.core.hints import Hint
+from plucky_ledger.core.job import EntryState, Job
+from plucky_ledger.store.ledger import Ledger
+
+ANY = "all"
+KINDS = (ANY, "sign-in programs", "services", "timers", "typed in")
+OWNERS = (ANY, "of the user", "of the system")
+DECIDED = (ANY, "not decided", "decided", "pencilled", "to look up")
 
 
 @dataclass(frozen=True)
 class EntryRow:
     """One startup entry."""
 
-    entry_id: str
+    entry: StartupEntry
     name: str
     about: str
-    """Owner, kind and remarks in one line."""
-    began: str
-    took: str
-    part_of_system: bool
+    """Kind, package and remarks in one line."""
+    grade: Grade
+    seconds: Estimate | None
+    """What it delays settled by; None when it has no figure."""
+    cost: str
+    """The same in words, or why there is none."""
+    memory: str
+    decision: str
+    """Empty while nobody decided."""
+    pencilled: bool
+    """The change that follows from the decision is still to be made."""
     card: tuple[tuple[str, str], ...]
     """Heading and text, for the card beside the list."""
+    reason: str
+    finding: str
+
+    @property
+    def spoken(self) -> str:
+        """The row as one sentence, for who cannot see it."""
+        return f"{self.name}, {self.about}, {self.grade}, {self.cost}, {self.decision or 'open'}"
 
 
 @dataclass(frozen=True)
 class EntriesPage:
-    """Everything the lens shows."""
+    """Everything the lens shows, the costliest entry first."""
 
     rows: tuple[EntryRow, ...]
-    """Entries added to the system, in the order in which they began."""
     system_rows: tuple[EntryRow, ...]
     """Parts of the system, folded away at first."""
     system_line: str
+    most_seconds: float
+    """Where the bars' common axis ends."""
+    legend: str
+    """From which share an entry is of which grade."""
+    plan_strong: str
+    """What the plan is expected to bring; empty when nothing is pencilled."""
+    plan: str
     note: str
+    """What is missing; empty when nothing is."""
 
 
-def entries_page(boot: Boot, timeline: Timeline) -> EntriesPage:
-    """The startup entries of one boot."""
-    if not timeline.entries:
-        note = (
-            f"This boot was {boot.how}: it tells nothing of what starts by itself. Record a boot "
-            "on the PC itself."
-        )
-        if timeline.samples is not None:
-            note = (
-                "This recording lists no startup entries: the PC's service manager was not there "
-                "to be asked. The programs it ran are in Load."
-            )
-        return EntriesPage((), (), "", note)
-    seen = {activity.entry_id: activity for activity in timeline.activities}
-    rows = [_row(entry, seen.get(entry.entry_id)) for entry in _in_order(timeline, seen)]
-    system = tuple(row for row in rows if row.part_of_system)
+@dataclass(frozen=True)
+class EntriesData:
+    """What the page is made from: read and worked out off the window's thread."""
+
+    costs: RoundCosts
+    decided: Mapping[str, Decided]
+    hints: Mapping[str, tuple[Hint, ...]]
+    elsewhere: Mapping[str, tuple[str, ...]]
+    """What other jobs taught, in sentences, by entry id."""
+    thresholds: GradeThresholds
+    pencilled: Mapping[str, EntryState]
+    plan: PlanEstimate | None
+
+
+def entries_data(
+    ledger: Ledger, job: Job, boots: tuple[Boot, ...], known: RoundCosts | None = None
+) -> EntriesData:
+    """Everything about the entries of a round. ``known`` costs of the same round are not worked
+    out again.
+    """
+    costs = known if known is not None else round_costs(ledger, job.number, boots)
+    workshop = Workshop(ledger)
+    pencilled = {
+        change.entry_id: change.new_state
+        for change in (job.pencilled.changes if job.pencilled else ())
+        if change.entry_id and change.new_state
+    }
+    return EntriesData(
+        costs=costs,
+        decided=decisions_of(ledger, job),
+        hints=hints(costs.entries),
+        elsewhere={
+            entry.entry_id: in_words(workshop.elsewhere(identity_of(entry), job.number))
+            for entry in costs.entries
+        },
+        thresholds=thresholds(ledger),
+        pencilled=pencilled,
+        plan=costs.plan(pencilled) if pencilled else None,
+    )
+
+
+def entries_page(data: EntriesData) -> EntriesPage:
+    """The page from what was read."""
+    rows = sorted((_row(data, entry) for entry in data.costs.entries), key=_costliest_first)
+    system = tuple(row for row in rows if row.entry.part_of_system)
+    highs = [row.seconds.high for row in rows if row.seconds is not None]
+    strong, plan = _plan(data)
     return EntriesPage(
-        rows=tuple(row for row in rows if not row.part_of_system),
+        rows=tuple(row for row in rows if not row.entry.part_of_system),
         system_rows=system,
-        system_line=count(len(system), "part") + " of the system",
-        note="What each entry costs in seconds is not worked out yet in this version.",
+        system_line=_system_line(system),
+        most_seconds=max([1.0, *highs]),
+        legend=_legend(data.thresholds),
+        plan_strong=strong,
+        plan=plan,
+        note=_note(data.costs),
     )
 
 
-def _in_order(timeline: Timeline, seen: dict[str, Activity]) -> list[StartupEntry]:
-    def began(entry: StartupEntry) -> float:
-        activity = seen.get(entry.entry_id)
-        known = activity.starting_from if activity else None
-        return known if known is not None else float("inf")
+def filtered(
+    rows: tuple[EntryRow, ...], text: str = "", kind: str = ANY, owner: str = ANY,
+    decided: str = ANY,
+) -> tuple[EntryRow, ...]:  # fmt: skip
+    """The rows that fit what is asked for."""
+    wanted = text.casefold().strip()
+    return tuple(
+        row
+        for row in rows
+        if wanted in f"{row.name} {row.about} {row.entry.command} {row.entry.entry_id}".casefold()
+        and (kind == ANY or _kind_of(row.entry) == kind)
+        and owner in {ANY, f"of the {row.entry.owner}"}
+        and (decided == ANY or decided in _decided_as(row))
+    )
 
-    return sorted(timeline.entries, key=began)
+
+def _kind_of(entry: StartupEntry) -> str:
+    if entry.kind == "timer":
+        return "timers"
+    if entry.kind == "typed in":
+        return "typed in"
+    return "services" if "service" in entry.kind else "sign-in programs"
 
 
-def _row(entry: StartupEntry, activity: Activity | None) -> EntryRow:
-    began = activity.starting_from if activity else None
-    up = activity.up_at if activity else None
-    remarks = [entry.kind]
-    if entry.guarded:
-        remarks.append("security · guarded")
-    if entry.left_behind:
-        remarks.append("left behind: its program is gone")
-    if entry.off_because:
-        remarks.append(f"does not start: {shown(entry.off_because)}")
-    card = [
-        ("Starts", f"{entry.kind}, {entry.owner}"),
-        ("From", shown(entry.origin)),
-        ("Runs", shown(entry.command) or "nothing: its program is gone"),
-    ]
-    if activity and activity.waiting_from is not None and began is not None:
-        card.append(("Waited", f"{began - activity.waiting_from:.1f} s for others"))
-    if activity and activity.result:
-        card.append(("Result", shown(activity.result)))
+def _decided_as(row: EntryRow) -> tuple[str, ...]:
+    if not row.decision:
+        return ("not decided",)
+    also = ("pencilled",) if row.pencilled else ()
+    return ("decided", "to look up" if row.decision == "look up" else "", *also)
+
+
+def _costliest_first(row: EntryRow) -> tuple[float, float, str]:
+    seconds = row.seconds.value if row.seconds is not None else -1e9
+    return (-round(seconds, 1), -_bytes(row), row.name.casefold())
+
+
+def _bytes(row: EntryRow) -> float:
+    """To bring what holds more memory before what holds less at the same cost."""
+    return float(row.memory.replace(",", "") or 0)
+
+
+def _row(data: EntriesData, entry: StartupEntry) -> EntryRow:
+    cost = data.costs.costs[entry.entry_id]
+    decided = data.decided.get(entry.entry_id)
+    grade = data.costs.grade(entry, data.thresholds)
+    found = data.hints.get(entry.entry_id, ())
+    seconds = cost.settled
     return EntryRow(
-        entry_id=entry.entry_id,
+        entry=entry,
         name=shown(entry.name),
-        about=" · ".join(remarks),
-        began="not seen" if began is None else f"{began:.1f} s",
-        took=f"{up - began:.1f} s" if up is not None and began is not None else "",
-        part_of_system=entry.part_of_system,
-        card=tuple(card),
+        about=_about(entry, found),
+        grade=grade,
+        seconds=seconds,
+        cost=f"{_signed(seconds.value)}" if seconds is not None else cost.no_grade,
+        memory=f"{cost.use.memory_bytes / 1e6:,.0f}" if cost.boots else "",
+        decision=str(decided.decision) if decided else "",
+        pencilled=entry.entry_id in data.pencilled,
+        card=_card(data, entry, cost, grade, found),
+        reason=decided.reason if decided else "",
+        finding=decided.finding if decided else "",
     )
+
+
+def _signed(value: float) -> str:
+    text = f"{abs(value):.1f}"
+    return f"{MINUS}{text}" if value < 0 and text != "0.0" else text
+
+
+def _about(entry: StartupEntry, found: tuple[Hint, ...]) -> str:
+    parts = [entry.kind]
+    parts.extend(dict.fromkeys(str(hint.kind) for hint in found))
+    if entry.package:
+        parts.append(entry.package)
+    if entry.description:
+        parts.append(entry.description)
+    if entry.off_because:
+        parts.append(f"does not start: {entry.off_because}")
+    return " · ".join(shown(part) for part in parts)
+
+
+def _card(
+    data: EntriesData, entry: StartupEntry, cost: StartupCost, grade: Grade, found: tuple[Hint, ...]
+) -> tuple[tuple[str, str], ...]:
+    share = ""
+    if cost.settled is not None and data.costs.settled_seconds > 0:
+        part = max(0.0, cost.settled.value) / data.costs.settled_seconds
+        share = f", {100 * part:.0f} % of settled"
+    card = [("", f"{grade}{share}" if cost.settled else f"{grade}: {cost.no_grade}")]
+    card.append(("Starts", shown(", ".join(filter(None, (entry.kind, entry.schedule))))))
+    if entry.origin:
+        card.append(("From", shown(entry.origin)))
+    if entry.command:
+        card.append(("Runs", shown(entry.command)))
+    if entry.package:
+        card.append(("Belongs to", shown(entry.package)))
+    if entry.description:
+        card.append(("Is", shown(entry.description)))
+    if cost.boots:
+        card.append((f"In {count(cost.boots, 'boot')}", _evidence(cost)))
+    if len(cost.per_boot) > 1:
+        each = ", ".join(_signed(seconds) for seconds in cost.per_boot)
+        card.append(("Boot by boot", f"{each} s"))
+    card.extend((str(hint.kind).capitalize(), shown(hint.evidence)) for hint in found)
+    learned = data.elsewhere.get(entry.entry_id, ())
+    if learned:
+        card.append(("On other jobs", shown("; ".join(learned))))
+    return tuple(card)
+
+
+def _evidence(cost: StartupCost) -> str:
+    lines = []
+    for estimate, what in ((cost.settled, "later settled"), (cost.system_up, "later system up")):
+        if estimate is not None and (estimate is cost.settled or estimate.value >= 0.1):
+            low, high = _signed(estimate.low), _signed(estimate.high)
+            lines.append(f"{_signed(estimate.value)} s ({low} to {high}) {what}")
+    use = cost.use
+    lines.append(f"{use.cpu_seconds:.1f} CPU·s, {size(use.bytes_read)} read")
+    held = size(use.memory_bytes)
+    lines.append(f"{held} held, {count(use.processes, 'process', 'processes')}")
+    return "\n".join(lines)
+
+
+def _system_line(rows: tuple[EntryRow, ...]) -> str:
+    text = count(len(rows), "part") + " of the system"
+    if rows and rows[0].seconds is not None:
+        return f"{text}, the costliest {rows[0].name}, {rows[0].cost} s"
+    return text
+
+
+def _legend(levels: GradeThresholds) -> str:
+    return (
+        f"of settled or of memory: heavy from {levels.heavy:.1%}, moderate {levels.moderate:.1%}, "
+        f"light {levels.light:.1%}"
+    )
+
+
+def _plan(data: EntriesData) -> tuple[str, str]:
+    if not data.pencilled:
+        return "", "Nothing is pencilled. K keeps, O switches off, L starts later, ? looks up."
+    states = list(data.pencilled.values())
+    numbers = [
+        f"{states.count(state)} {word}"
+        for state, word in ((EntryState.OFF, "off"), (EntryState.LATER, "later"),
+                            (EntryState.ON, "on again"))
+        if state in states
+    ]  # fmt: skip
+    pencilled = f"Pencilled: {', '.join(numbers)}."
+    plan = data.plan
+    if plan is None:
+        return "", f"{pencilled} What it would bring is not known: {data.costs.replay.why_not}."
+    strong = f"Expected {plan.settled.value:.1f} s settled, {_change(plan.saved.value, 's', 1)}"
+    low, high = max(0.0, plan.settled.low), plan.settled.high
+    rest = [f"{low:.0f} to {high:.0f} s, overlaps counted once"]
+    if plan.memory_bytes >= 1e6:
+        rest.append(_change(plan.memory_bytes / 1e6, "MB", 0))
+    if plan.processes:
+        rest.append(_change(plan.processes, "process" if plan.processes == 1 else "processes", 0))
+    return strong, f"{pencilled} {' · '.join(rest)}"
+
+
+def _change(saved: float, unit: str, decimals: int) -> str:
+    return f"{MINUS if saved >= 0 else '+'}{abs(saved):.{decimals}f} {unit}"
+
+
+def _note(costs: RoundCosts) -> str:
+    if not costs.entries:
+        return (
+            "No startup entry is known yet. Record a boot on the PC itself, or type the entries in "
+            "from its own list (Entries menu)."
+        )
+    return f"Ungraded: {costs.replay.why_not}." if costs.replay.why_not else ""

@@ -11,11 +11,13 @@ from enum import StrEnum
 
 import numpy as np
 
-from plucky_ledger.core.attribution import Attribution, Owner, OwnerKind, attribute
+from plucky_ledger.core.attribution import Owner, OwnerKind, attribute
 from plucky_ledger.core.boot import Boot, Timeline
 from plucky_ledger.core.location import pseudo_median
+from plucky_ledger.core.marks import sign_in_wait
+from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.observed import disk_costs
-from plucky_ledger.core.readings import settled_of
+from plucky_ledger.core.readings import REST_SECONDS
 from plucky_ledger.core.replay import Replay, Replayed
 from plucky_ledger.core.spread import student_t
 from plucky_ledger.core.uses import NOTHING, OwnerUse, use_by_owner
@@ -25,6 +27,7 @@ MODEL_SHARE = 0.35
 """Error of the replay itself relative to what it finds, from the study in benchmarks."""
 MODEL_SECONDS = 0.35
 """Error of the replay itself that is always there."""
+CARRIES_SIGN_IN = "nobody could sign in without it"
 PLAN_SHARE = 0.20
 """The same for a plan: errors of several entries partly cancel out."""
 PLAN_SECONDS = 1.2
@@ -121,9 +124,14 @@ class RoundReplay:
             if workload is None or attribution is None:
                 continue
             self._workloads.append(workload)
-            settled, use = _use_of(one, attribution)
+            settled = _settled_at(one.boot)
+            assert settled is not None
             self._settled.append(settled)
-            self._uses.append(use)
+            self._uses.append(
+                use_by_owner(
+                    attribution, one.timeline.runs, 0.0, settled, settled + REST_SECONDS / 2
+                )
+            )
         self._replay = Replay(self._workloads, self._settled) if self._workloads else None
         self._whole: list[Replayed] | None = None
 
@@ -184,9 +192,9 @@ class RoundReplay:
         use = _typical_use(uses) if uses else NOTHING
         present = [entry_id in {t.entry_id for t in w.tasks} for w in self._workloads]
         if replayed is None:
-            reason = "never seen running in these boots"
+            reason = "never seen running"
             if entry_id in self.carries_sign_in:
-                reason = "nobody could sign in without it"
+                reason = CARRIES_SIGN_IN
             return StartupCost(entry_id, None, None, use, (), sum(present), reason)
         assert self._whole is not None
         both = zip(self._whole, replayed, strict=True)
@@ -248,18 +256,16 @@ def _usable(recorded: Sequence[RecordedTimes]) -> tuple[list[RecordedTimes], str
     listed = [one for one in sampled if one.timeline.entries]
     if not listed:
         return [], "the recordings list no startup entries"
-    settled = []
-    for one in listed:
-        found = settled_of(one.boot.marks, one.timeline.samples)
-        if found is not None and not found.censored:
-            settled.append(one)
+    settled = [one for one in listed if _settled_at(one.boot) is not None]
     return settled, "" if settled else "the PC never settled in these recordings"
 
 
-def _use_of(one: RecordedTimes, attribution: Attribution) -> tuple[float, Mapping[Owner, OwnerUse]]:
-    found = settled_of(one.boot.marks, one.timeline.samples)
-    assert found is not None
-    return found.seconds, use_by_owner(attribution, one.timeline.runs, 0.0, found.seconds)
+def _settled_at(boot: Boot) -> float | None:
+    """When a boot settled, in seconds since the kernel started; None when nobody knows."""
+    reading = boot.readings.get(Measure.SETTLED)
+    if reading is None or reading.censored:
+        return None
+    return reading.value + sign_in_wait(boot.marks)
 
 
 def _total(use: Mapping[Owner, OwnerUse]) -> OwnerUse:

@@ -16,7 +16,7 @@ class Step(StrEnum):
     """The kinds of next step."""
 
     RECORD_OPENING = "record the opening boots"
-    DECIDE = "write down the changes"
+    DECIDE = "decide the entries"
     POST = "post the changes"
     RESTART = "restart and record"
     RECORD_MORE = "record more boots"

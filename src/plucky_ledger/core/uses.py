@@ -16,28 +16,36 @@ class OwnerUse:
     cpu_seconds: float
     bytes_read: float
     memory_bytes: float
-    """Held at the end of the span; shared pages count in parts where the kernel tells."""
+    """Held at an instant; shared pages count in parts where the kernel tells."""
     processes: int
-    """Running at the end of the span."""
+    """Running at that instant."""
 
 
 NOTHING = OwnerUse(0.0, 0.0, 0.0, 0)
 
 
 def use_by_owner(
-    attribution: Attribution, runs: Sequence[ProgramRun], start: float, end: float
+    attribution: Attribution,
+    runs: Sequence[ProgramRun],
+    start: float,
+    end: float,
+    held_at: float | None = None,
 ) -> Mapping[Owner, OwnerUse]:
-    """Use of every owner between two instants; CPU and reads sum to the machine's counters."""
+    """Use of every owner between two instants; CPU and reads sum to the machine's counters.
+
+    Memory and processes are those of the instant ``held_at``, by default the end.
+    """
+    at = end if held_at is None else held_at
     alive: dict[Owner, list[ProgramRun]] = {}
     for run in runs:
-        if run.started <= end and (run.ended is None or run.ended > end):
+        if run.started <= at and (run.ended is None or run.ended > at):
             alive.setdefault(attribution.owners[run.run], []).append(run)
     seconds = attribution.seconds
     return {
         owner: OwnerUse(
             cpu_seconds=_growth(seconds, work.cpu_seconds, start, end),
             bytes_read=_growth(seconds, work.bytes_read, start, end),
-            memory_bytes=sum(memory_of(run, end) for run in alive.get(owner, ())),
+            memory_bytes=sum(memory_of(run, at) for run in alive.get(owner, ())),
             processes=len(alive.get(owner, ())),
         )
         for owner, work in attribution.work.items()

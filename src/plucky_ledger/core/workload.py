@@ -119,8 +119,10 @@ def workload_of(
 
 def _took_part(entry: StartupEntry, seen: Mapping[str, Activity], observed: "Observed") -> bool:
     activity = seen.get(entry.entry_id)
-    begun = activity is not None and activity.starting_from is not None
-    return begun or entry.entry_id in observed.rows
+    done = (
+        activity is not None and activity.starting_from is not None and activity.up_at is not None
+    )
+    return done or entry.entry_id in observed.rows
 
 
 def _entry_task(

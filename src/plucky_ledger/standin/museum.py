@@ -1,5 +1,7 @@
 """The demo's PC: the ticket desk of the Gullwing Maritime Museum. All of it is invented."""
 
+from dataclasses import replace
+
 from plucky_ledger.standin.machine import Hardware
 from plucky_ledger.standin.pc import StandinPc
 from plucky_ledger.standin.program import (
@@ -58,7 +60,7 @@ def _sign_in(
     )
 
 
-SYSTEM_SERVICES = (
+_SYSTEM_SERVICES = (
     _service("device-setup.service", "device setup", Compute(1.6, 2), Read("firmware", 18, True),
              Up()),
     _service("message-bus.service", "message bus", Compute(0.3), Read("bus", 4), Hold(5), Up(),
@@ -114,7 +116,7 @@ LANTERNPRINT_WORKER = Program(
     USER,
 )
 
-SIGN_IN_PROGRAMS = (
+_SIGN_IN_PROGRAMS = (
     _sign_in("tideclock-sync", "TideClock Sync", "/opt/tideclock/sync --background", 1.6,
              TOOLKIT, Read("tideclock", 60), Sleep(2.0), Compute(5.0, 2), Hold(88)),
     _sign_in("lanternprint-agent", "Lanternprint Agent", "/opt/lanternprint/agent --tray", 0.8,
@@ -138,8 +140,31 @@ SIGN_IN_PROGRAMS = (
              Read("quaybell", 8), Compute(0.5), Hold(36)),
     Entry("windlass-toolbar", "Windlass Toolbar", None, kind="sign-in program",
           origin="/home/desk/.config/autostart/windlass-toolbar.desktop", at_sign_in=True,
-          lag_seconds=4.2),
+          lag_seconds=4.2, gone="/opt/windlass/toolbar --dock"),
 )  # fmt: skip
+
+_PACKAGES = {
+    "tideclock-sync": ("tideclock 2.0", "keeps the office calendar in step"),
+    "lanternprint-agent": ("lanternprint 11.0", "label printer helper"),
+    "brassrail-till": ("brassrail 7.3", "the till of the ticket desk"),
+    "foghorn-notify": ("foghorn 1.1", "news pop-ups"),
+    "saltmarsh-backup": ("saltmarsh-backup 4.2", "whole-disk copy"),
+    "gullwatch-indexer": ("gullwatch 3.1", "photo search"),
+    "ropewalk-messenger": ("ropewalk 5.5", "office messages"),
+    "quaybell-helper": ("quaybell 3.5", ""),
+    "harbour-guard.service": ("harbour-guard 9.4", "security: looks through files"),
+    "pilotcard-reader.service": ("pilotcard 2.2", "card reader driver"),
+}
+"""Owning package and what it says of itself. Deckhand Updater came without a package."""
+
+
+def _packaged(entry: Entry) -> Entry:
+    package, description = _PACKAGES.get(entry.entry_id, ("", ""))
+    return replace(entry, package=package, description=description)
+
+
+SYSTEM_SERVICES = tuple(_packaged(entry) for entry in _SYSTEM_SERVICES)
+SIGN_IN_PROGRAMS = tuple(_packaged(entry) for entry in _SIGN_IN_PROGRAMS)
 
 TICKET_DESK = StandinPc(
     hardware=Hardware(),
@@ -148,3 +173,18 @@ TICKET_DESK = StandinPc(
     cpu_model="four-core desktop processor, 2.4 GHz",
     kernel="6.1.0-21-desktop",
 )
+
+GIFT_SHOP = StandinPc(
+    hardware=Hardware(cores=2, memory_megabytes=4096.0),
+    entries=(
+        *SYSTEM_SERVICES,
+        DESKTOP,
+        *(entry for entry in SIGN_IN_PROGRAMS
+          if entry.entry_id in {"lanternprint-agent", "ropewalk-messenger", "foghorn-notify",
+                                "quaybell-helper", "deckhand-updater"}),
+    ),
+    os_release="Breakwater Linux 12",
+    cpu_model="two-core desktop processor, 2.1 GHz",
+    kernel="6.1.0-21-desktop",
+)  # fmt: skip
+"""Another PC of the museum, done the week before."""

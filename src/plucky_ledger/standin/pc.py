@@ -213,11 +213,21 @@ class StandinBoot:
                 owner=entry.owner,
                 starts=entry.kind,
                 origin=entry.origin,
-                command=entry.program.command if entry.program else "",
+                command=f"{entry.wrapped_by} {entry.command}".strip(),
                 part_of_system=entry.part_of_system,
                 guarded=entry.guarded,
                 left_behind=entry.program is None,
+                executable=entry.program.command.split()[0] if entry.program else "",
+                package=entry.package,
+                description=entry.description,
+                schedule=_schedule(entry),
             )
+
+
+def _schedule(entry: Entry) -> str:
+    if entry.timer_seconds is None:
+        return ""
+    return f"{entry.timer_seconds:.0f} s after the services began"
 
 
 def _row(number: int, process: Process) -> ProgramRow:

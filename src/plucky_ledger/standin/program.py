@@ -115,6 +115,14 @@ class Entry:
     part_of_system: bool = False
     guarded: bool = False
 
+    gone: str = ""
+    """Start command of a program that no longer exists."""
+
+    @property
+    def command(self) -> str:
+        """What its start command says, without what stands before it."""
+        return self.program.command if self.program else self.gone
+
     @property
     def owner(self) -> str:
         return "user" if self.at_sign_in else "system"

@@ -45,7 +45,7 @@ def job(ledger: Ledger, number: int) -> Job:
 def add_job(ledger: Ledger, card: Card, facts: Facts, taken_in_at: datetime) -> int:
     """Take in a job; returns its number."""
     with step(ledger, f"take in {card.title}", None) as session:
-        row = JobRow(**_card(card), facts=_json(facts), taken_in_at=taken_in_at.isoformat())
+        row = JobRow(**_card(card), facts=as_json(facts), taken_in_at=taken_in_at.isoformat())
         session.add(row)
         session.flush()
         return row.number
@@ -54,10 +54,10 @@ def add_job(ledger: Ledger, card: Card, facts: Facts, taken_in_at: datetime) -> 
 def change_job(ledger: Ledger, number: int, card: Card, facts: Facts) -> None:
     """Write a job's card and facts anew."""
     with step(ledger, f"change the card of {card.title}", number) as session:
-        row = _existing(session, JobRow, number)
+        row = existing(session, JobRow, number)
         for name, value in _card(card).items():
             setattr(row, name, value)
-        row.facts = _json(facts)
+        row.facts = as_json(facts)
 
 
 def _card(card: Card) -> dict[str, str]:
@@ -72,23 +72,28 @@ def _card(card: Card) -> dict[str, str]:
 def put_posting(ledger: Ledger, label: str, job_number: int, posting: Posting) -> int:
     """Write a posting, new when its number is 0; its boots are not touched. Returns its number."""
     with step(ledger, label, job_number) as session:
-        if posting.number:
-            row = _existing(session, PostingRow, posting.number)
-        else:
-            row = PostingRow(job=job_number, title="", changes="[]")
-            session.add(row)
-        row.title = posting.title
-        row.posted_at = posting.posted_at.isoformat() if posting.posted_at else None
-        row.strikes_out = posting.strikes_out
-        row.changes = _json(posting.changes)
-        session.flush()
-        return row.number
+        return write_posting(session, job_number, posting)
+
+
+def write_posting(session: Session, job_number: int, posting: Posting) -> int:
+    """The same as part of a larger step."""
+    if posting.number:
+        row = existing(session, PostingRow, posting.number)
+    else:
+        row = PostingRow(job=job_number, title="", changes="[]")
+        session.add(row)
+    row.title = posting.title
+    row.posted_at = posting.posted_at.isoformat() if posting.posted_at else None
+    row.strikes_out = posting.strikes_out
+    row.changes = as_json(posting.changes)
+    session.flush()
+    return row.number
 
 
 def remove_posting(ledger: Ledger, label: str, job_number: int, number: int) -> None:
     """Remove a posting that is only pencilled."""
     with step(ledger, label, job_number) as session:
-        session.delete(_existing(session, PostingRow, number))
+        session.delete(existing(session, PostingRow, number))
 
 
 def add_boot(
@@ -115,9 +120,14 @@ def add_boot(
 def change_boot(ledger: Ledger, label: str, job_number: int, boot: Boot) -> None:
     """Write a boot anew: corrected marks, or set aside and brought back."""
     with step(ledger, label, job_number) as session:
-        row = _existing(session, BootRow, boot.number)
-        for name, value in _boot_fields(boot).items():
-            setattr(row, name, value)
+        write_boot(session, boot)
+
+
+def write_boot(session: Session, boot: Boot) -> None:
+    """The same as part of a larger step."""
+    row = existing(session, BootRow, boot.number)
+    for name, value in _boot_fields(boot).items():
+        setattr(row, name, value)
 
 
 def find_boot(ledger: Ledger, job_number: int, boot_id: str) -> Boot | None:
@@ -147,7 +157,8 @@ def count_recordings(ledger: Ledger) -> int:
         return session.scalar(select(func.count()).select_from(RecordingRow)) or 0
 
 
-def _existing(session: Session, kind: type[T], number: int) -> T:
+def existing(session: Session, kind: type[T], number: int) -> T:
+    """A row that has to be there. Raises LedgerFault when it is not."""
     row = session.get(kind, number)
     if row is None:
         raise LedgerFault(
@@ -167,7 +178,7 @@ def _job(session: Session, row: JobRow) -> Job:
     return Job(
         number=row.number,
         card=Card(row.label, row.title, row.owner, row.complaint),
-        facts=_read(row.facts, Facts),
+        facts=from_json(row.facts, Facts),
         taken_in_at=datetime.fromisoformat(row.taken_in_at),
         opening_boots=_round(boots, None),
         postings=tuple(_posting(posting, boots) for posting in postings),
@@ -177,7 +188,7 @@ def _job(session: Session, row: JobRow) -> Job:
 def _posting(row: PostingRow, boots: Iterable[BootRow]) -> Posting:
     return Posting(
         number=row.number,
-        changes=_read(row.changes, tuple[Change, ...]),
+        changes=from_json(row.changes, tuple[Change, ...]),
         title=row.title,
         posted_at=datetime.fromisoformat(row.posted_at) if row.posted_at else None,
         strikes_out=row.strikes_out,
@@ -194,9 +205,9 @@ def _boot(row: BootRow) -> Boot:
         number=row.number,
         started_at=datetime.fromisoformat(row.started_at),
         how=How(row.how),
-        marks=_read(row.marks, dict[Mark, float]),
-        readings=_read(row.readings, dict[Measure, Reading]),
-        context=_read(row.context, Context),
+        marks=from_json(row.marks, dict[Mark, float]),
+        readings=from_json(row.readings, dict[Measure, Reading]),
+        context=from_json(row.context, Context),
         set_aside=row.set_aside,
         cut_short=row.cut_short,
     )
@@ -206,17 +217,19 @@ def _boot_fields(boot: Boot) -> dict[str, object]:
     return {
         "started_at": boot.started_at.isoformat(),
         "how": str(boot.how),
-        "marks": _json(dict(boot.marks)),
-        "readings": _json(boot.readings),
-        "context": _json(boot.context),
+        "marks": as_json(dict(boot.marks)),
+        "readings": as_json(boot.readings),
+        "context": as_json(boot.context),
         "set_aside": boot.set_aside,
         "cut_short": boot.cut_short,
     }
 
 
-def _json(value: object) -> str:
+def as_json(value: object) -> str:
+    """A value of the core as it is kept in a column."""
     return msgspec.json.encode(value).decode()
 
 
-def _read(text: str, kind: type[T]) -> T:
+def from_json(text: str, kind: type[T]) -> T:
+    """The other way round."""
     return msgspec.json.decode(text, type=kind)

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from sqlalchemy import Connection
 
-NEWEST = "0001"
+NEWEST = "0002"
 """Name of the newest migration; they are numbered."""
 
 

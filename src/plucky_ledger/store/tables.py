@@ -88,4 +88,59 @@ class StepImageRow(Base):
     after: Mapped[str | None]
 
 
-UNDOABLE: dict[str, type[Base]] = {row.__tablename__: row for row in (JobRow, PostingRow, BootRow)}
+class DecisionRow(Base):
+    """What was decided about one startup entry of a job."""
+
+    __tablename__ = "decisions"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    job: Mapped[int] = mapped_column(ForeignKey("jobs.number"), index=True)
+    entry: Mapped[str]
+    """Id of the entry; a job has one decision about each."""
+    decided: Mapped[str]
+    """JSON of core.decisions.Decided."""
+
+
+class TypedEntryRow(Base):
+    """A startup entry typed in, on a PC that can run nothing of ours."""
+
+    __tablename__ = "typed_entries"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    job: Mapped[int] = mapped_column(ForeignKey("jobs.number"), index=True)
+    entry: Mapped[str]
+    """JSON of core.boot.StartupEntry."""
+
+
+class AsideRow(Base):
+    """A program that is left out of a job's account."""
+
+    __tablename__ = "asides"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    job: Mapped[int] = mapped_column(ForeignKey("jobs.number"), index=True)
+    program: Mapped[str]
+    reason: Mapped[str]
+
+
+class ProfileRow(Base):
+    """A stock profile, for all jobs of the workshop."""
+
+    __tablename__ = "profiles"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    profile: Mapped[str]
+    """JSON of core.stock.StockProfile."""
+
+
+class SettingRow(Base):
+    """One setting of the workshop."""
+
+    __tablename__ = "settings"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    name: Mapped[str]
+    value: Mapped[str]
+    """JSON."""
+
+
+UNDOABLE: dict[str, type[Base]] = {
+    row.__tablename__: row
+    for row in (JobRow, PostingRow, BootRow, DecisionRow, TypedEntryRow, AsideRow, ProfileRow,
+                SettingRow)
+}  # fmt: skip

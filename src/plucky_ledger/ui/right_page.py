@@ -1,6 +1,6 @@
 """The right page: five lenses on the selected line, or a panel in their place."""
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
@@ -24,7 +24,7 @@ from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.theme import choice_button, named
 
 LENSES = ("Lanes", "Entries", "Load", "Verdict", "Statement")
-ABOUT_ONE_BOOT = {"Lanes", "Entries", "Load"}
+ABOUT_ONE_BOOT = {"Lanes", "Load"}
 Lens = LanesLens | EntriesLens | LoadLens | VerdictLens | StatementLens
 
 
@@ -102,7 +102,13 @@ def _choose(box: QComboBox, boot: Boot | None) -> None:
 
 
 class RightPage(QWidget):
-    """Lenses and panels."""
+    """Lenses and panels.
+
+    Signals:
+        lens_changed(): another lens is in use.
+    """
+
+    lens_changed = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -165,6 +171,7 @@ class RightPage(QWidget):
         self._lenses[name].refresh()
         self._stack.setCurrentWidget(self._lenses[name])
         self._buttons.button(LENSES.index(name)).setChecked(True)
+        self.lens_changed.emit()
         self.chooser.about(one_boot=name in ABOUT_ONE_BOOT, lanes=name == "Lanes")
 
     def refresh(self) -> None:

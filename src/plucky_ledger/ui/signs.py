@@ -5,6 +5,7 @@ from PySide6.QtGui import QColor, QPainter, QPen
 
 from plucky_ledger.bench.book_page import Dot
 from plucky_ledger.core.job import PostingState
+from plucky_ledger.ui.theme import scaled_font
 
 STROKE = 1.4
 
@@ -67,3 +68,25 @@ def draw_dots(
         painter.setPen(QPen(colour, 2.4))
         x = place(typical)
         painter.drawLine(QPointF(x, middle - 6), QPointF(x, middle + 6))
+
+
+def draw_discs(painter: QPainter, x: float, middle: float, count: int, colour: QColor) -> None:
+    """A grade as a small stack of discs; a dashed ring when there is none."""
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    if count == 0:
+        painter.setPen(QPen(colour, 1.1, Qt.PenStyle.DotLine))
+        painter.drawEllipse(QPointF(x, middle), 5.5, 5.5)
+        return
+    painter.setPen(QPen(colour, 1.1))
+    for index in range(count):
+        painter.drawEllipse(QPointF(x, middle + 4.5 * ((count - 1) / 2 - index)), 6.5, 2.6)
+
+
+def draw_stamp(painter: QPainter, box: QRectF, text: str, colour: QColor, dashed: bool) -> None:
+    """A decision as an outlined word; dashed while it is only pencilled."""
+    line = Qt.PenStyle.DashLine if dashed else Qt.PenStyle.SolidLine
+    painter.setPen(QPen(colour, STROKE, line))
+    painter.setBrush(Qt.BrushStyle.NoBrush)
+    painter.drawRoundedRect(box, 2, 2)
+    painter.setFont(scaled_font(0.82, bold=True))
+    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)

@@ -24,16 +24,20 @@ from plucky_ledger.bench.book_page import subtitle
 from plucky_ledger.bench.boots import bring_back
 from plucky_ledger.bench.figures import shown
 from plucky_ledger.bench.postings import post, rub_out, strike_out
+from plucky_ledger.core.decisions import Decision
 from plucky_ledger.core.job import Posting, PostingState, state_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.next_step import Step
 from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk, Message
 from plucky_ledger.ui.panels.arm import ArmPanel
+from plucky_ledger.ui.panels.grades import GradesPanel
+from plucky_ledger.ui.panels.look_up import LookUpPanel
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.panels.recording import RecordingPanel, import_and_tell, left_over
 from plucky_ledger.ui.panels.stopwatch import CorrectMarksPanel, StopwatchPanel
 from plucky_ledger.ui.panels.take_in import TakeInPanel
+from plucky_ledger.ui.panels.type_entries import TypeEntriesPanel
 from plucky_ledger.ui.panels.typed import SetAsidePanel, TypedPanel
 from plucky_ledger.ui.panels.write_down import WriteDownPanel
 from plucky_ledger.ui.right_page import LENSES, RightPage
@@ -41,6 +45,14 @@ from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.theme import named, title_font
 
 BOOK_WIDTH = 498
+DECISIONS = (
+    (Decision.KEEP, "Keep", "K"),
+    (Decision.OFF, "Switch off", "O"),
+    (Decision.LATER, "Start later", "L"),
+    (Decision.LOOK_UP, "Look it up first", "?"),
+)
+ENTRY_ACTIONS = (*(text for _, text, _ in DECISIONS), "Give the reason", "Find an entry",
+                 "Unfold the parts of the system")  # fmt: skip
 
 
 class Window(QMainWindow):
@@ -63,6 +75,9 @@ class Window(QMainWindow):
         self.aside = SetAsidePanel(desk)
         self.correct = CorrectMarksPanel(desk)
         self.arming = ArmPanel(desk)
+        self.look_up = LookUpPanel(desk)
+        self.type_entries = TypeEntriesPanel(desk)
+        self.grades = GradesPanel(desk)
         for panel in (
             self.recording,
             self.arming,
@@ -70,6 +85,9 @@ class Window(QMainWindow):
             self.typed,
             self.aside,
             self.correct,
+            self.look_up,
+            self.type_entries,
+            self.grades,
         ):
             self.right.add_panel(panel)
         self._lay_out()
@@ -132,6 +150,8 @@ class Window(QMainWindow):
         self.desk.boot_changed.connect(self._show_what_can_be_done)
         self.desk.told.connect(self.show_message)
         self.book.next_wanted.connect(self.take_next_step)
+        self.right.lens_changed.connect(self._show_what_can_be_done)
+        self.right.entries.post_wanted.connect(self.post)
         self.shelf.take_in_wanted.connect(self.show_take_in)
         self.take_in.closed.connect(self._back)
         self.stopwatch.closed.connect(self._back)
@@ -158,6 +178,7 @@ class Window(QMainWindow):
         self._add(record, "Correct the marks…", "Ctrl+M", self.show_correct)
         self._add(record, "Set this boot aside…", "Ctrl+B", self.show_aside)
         self._add(record, "Bring this boot back", "Ctrl+Shift+B", self.bring_boot_back)
+        self._fill_entries_menu(bar.addMenu("&Entries"))
         book = bar.addMenu("&Book")
         self._add(book, "Write down changes…", "Ctrl+D", self.show_write_down)
         self._add(book, "Post what is pencilled", "Ctrl+Return", self.post)
@@ -170,6 +191,19 @@ class Window(QMainWindow):
         about = bar.addMenu("&Help")
         self._add(about, "What a line of the book means", "F1", self.explain)
         self._add(about, "Version", "", lambda: self.desk.say(f"Plucky Ledger {__version__}"))
+
+    def _fill_entries_menu(self, menu: QMenu) -> None:
+        entries = self.right.entries
+        for decision, text, keys in DECISIONS:
+            self._add(menu, text, keys, lambda d=decision: entries.decide(d))  # type: ignore[misc]
+        self._add(menu, "Give the reason", "R", entries.ask_reason)
+        menu.addSeparator()
+        self._add(menu, "Find an entry", "Ctrl+G", entries.search.setFocus)
+        self._add(menu, "Unfold the parts of the system", "Ctrl+Shift+L", entries.fold.toggle)
+        menu.addSeparator()
+        self._add(menu, "Look-up list…", "Ctrl+K", self.show_look_up)
+        self._add(menu, "Type entries in…", "Ctrl+Shift+Y", self.show_type_entries)
+        self._add(menu, "Grades…", "", self.show_grades)
 
     def _fill_view_menu(self, view: QMenu) -> None:
         for index, lens in enumerate(LENSES):
@@ -218,6 +252,10 @@ class Window(QMainWindow):
             ("Rub out what is pencilled", job and job.pencilled),
             ("Put this posting back", state in {PostingState.IN_FORCE, PostingState.POSTED}),
             ("Undo", True),
+            ("Look-up list", True),
+            ("Type entries in", job),
+            ("Grades", True),
+            *((name, job and self.right.lens == "Entries") for name in ENTRY_ACTIONS),
             ("Do again", True),
         ):
             self.actions_by_name[name].setEnabled(bool(possible) and writable)
@@ -284,6 +322,22 @@ class Window(QMainWindow):
             self._show_panel(self.aside)
             self.aside.begin(self.desk.boot)
 
+    def show_look_up(self) -> None:
+        """Everything to be looked up, over all jobs."""
+        self.look_up.begin()
+        self._show_panel(self.look_up)
+
+    def show_type_entries(self) -> None:
+        """Entries of a PC that can run nothing of ours."""
+        if self.desk.job is not None:
+            self.type_entries.begin(self.desk.job)
+            self._show_panel(self.type_entries)
+
+    def show_grades(self) -> None:
+        """From which share an entry is heavy, moderate or light."""
+        self.grades.begin()
+        self._show_panel(self.grades)
+
     def show_write_down(self) -> None:
         """Changes to be written down."""
         self._show_panel(self.write_down)
@@ -341,7 +395,8 @@ class Window(QMainWindow):
     def take_next_step(self, step: Step) -> None:
         """What the button at the foot of the book does."""
         if step is Step.DECIDE:
-            self.show_write_down()
+            self.right.show_lens("Entries")
+            self.right.take_focus()
         elif step is Step.POST:
             self.post()
         elif step is Step.STATE:

@@ -1,0 +1,108 @@
+"""Startup costs of a round in the ledger, and what a plan would bring. Takes a moment to make."""
+
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, replace
+
+from plucky_ledger.bench.boots import recorded_boot
+from plucky_ledger.core.boot import Boot, StartupEntry
+from plucky_ledger.core.cost import (
+    CARRIES_SIGN_IN,
+    Grade,
+    GradeThresholds,
+    PlanEstimate,
+    RecordedTimes,
+    RoundReplay,
+    StartupCost,
+    grade_of,
+)
+from plucky_ledger.core.job import EntryState
+from plucky_ledger.core.location import pseudo_median
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.store import entries as stored
+from plucky_ledger.store.ledger import Ledger
+
+MOST_BOOTS = 6
+"""Boots of a round that are replayed, the newest: more would not change the estimate."""
+
+
+@dataclass(frozen=True)
+class RoundCosts:
+    """What is known about the entries of one round."""
+
+    boots: tuple[int, ...]
+    """Numbers of the boots it was made from; they tell whether it is still good."""
+    entries: tuple[StartupEntry, ...]
+    costs: Mapping[str, StartupCost]
+    settled_seconds: float
+    """Balance of settled in machine time; 0 where nothing settled."""
+    memory_total_bytes: float
+    replay: RoundReplay
+
+    def grade(self, entry: StartupEntry, thresholds: GradeThresholds) -> Grade:
+        """Grade of an entry."""
+        cost = self.costs.get(entry.entry_id)
+        if cost is None:
+            return Grade.UNGRADED
+        return grade_of(cost, self.settled_seconds, self.memory_total_bytes, thresholds)
+
+    def plan(self, states: Mapping[str, EntryState]) -> PlanEstimate | None:
+        """What setting entries so would bring; those nobody saw at work change nothing."""
+        seen = self.replay.entry_ids - self.replay.carries_sign_in
+        off = frozenset(e for e, state in states.items() if state is EntryState.OFF and e in seen)
+        later = frozenset(
+            e for e, state in states.items() if state is EntryState.LATER and e in seen
+        )
+        return self.replay.plan(off, later)
+
+
+def round_costs(ledger: Ledger, job: int, boots: Sequence[Boot]) -> RoundCosts:
+    """Work out the cost of every entry of a round."""
+    recorded = [
+        RecordedTimes(boot, found.timeline)
+        for boot in boots[-MOST_BOOTS:]
+        if (found := recorded_boot(ledger, boot)) is not None
+    ]
+    replay = RoundReplay(recorded, frozenset(stored.asides(ledger, job)))
+    if not recorded and boots:
+        how = ", ".join(sorted({str(boot.how) for boot in boots}))
+        replay.why_not = f"no program was watched: the boots were {how}"
+    entries = _entries(recorded, stored.typed_entries(ledger, job))
+    costs = replay.cost_of([entry.entry_id for entry in entries])
+    settled = [
+        boot.readings[Measure.SETTLED].value
+        for boot in boots
+        if boot.counts and Measure.SETTLED in boot.readings
+    ]
+    return RoundCosts(
+        boots=tuple(boot.number for boot in boots),
+        entries=entries,
+        costs={cost.entry_id: _explained(cost, entries) for cost in costs},
+        settled_seconds=pseudo_median(settled) if settled else 0.0,
+        memory_total_bytes=max(
+            (one.timeline.samples.memory_total_bytes for one in recorded if one.timeline.samples),
+            default=0.0,
+        ),
+        replay=replay,
+    )
+
+
+def _entries(
+    recorded: Sequence[RecordedTimes], typed: Iterable[StartupEntry]
+) -> tuple[StartupEntry, ...]:
+    """Every entry of any of the boots, as the newest tells of it, and those typed in."""
+    found = {entry.entry_id: entry for entry in typed}
+    for one in recorded:
+        found.update({entry.entry_id: entry for entry in one.timeline.entries})
+    return tuple(found.values())
+
+
+def _explained(cost: StartupCost, entries: Sequence[StartupEntry]) -> StartupCost:
+    """The reason why an entry has no grade, as precise as the entry itself tells it."""
+    entry = next(one for one in entries if one.entry_id == cost.entry_id)
+    if cost.settled is not None or cost.no_grade == CARRIES_SIGN_IN:
+        return cost
+    if entry.left_behind:
+        return replace(cost, no_grade="never seen running: its program is gone")
+    if entry.off_because:
+        return replace(cost, no_grade=f"does not start: {entry.off_because}")
+    return cost

@@ -1,0 +1,170 @@
+"""The list of startup entries: its model, and how a row is painted."""
+
+from typing import Any
+
+from PySide6.QtCore import (
+    QAbstractTableModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    QPointF,
+    QRectF,
+    QSize,
+    Qt,
+)
+from PySide6.QtGui import QFontMetrics, QPainter, QPen
+from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
+
+from plucky_ledger.bench.entries_page import EntryRow
+from plucky_ledger.core.cost import Grade
+from plucky_ledger.core.decisions import Decision
+from plucky_ledger.ui.signs import draw_discs, draw_stamp
+from plucky_ledger.ui.theme import ink, scaled_font
+
+Index = QModelIndex | QPersistentModelIndex
+HEADINGS = ("entry", "seconds it costs", "MB held", "decided")
+ROW_ROLE = Qt.ItemDataRole.UserRole + 1
+STAMP_COLOURS = {
+    Decision.KEEP: "saved",
+    Decision.OFF: "lost",
+    Decision.LATER: "disk",
+    Decision.LOOK_UP: "pencil",
+}
+DISCS = {Grade.HEAVY: 4, Grade.MODERATE: 3, Grade.LIGHT: 2, Grade.NEGLIGIBLE: 1, Grade.UNGRADED: 0}
+TEXT_LEFT = 26
+
+
+class EntriesModel(QAbstractTableModel):
+    """The rows in sight."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.rows: tuple[EntryRow, ...] = ()
+        self.most_seconds = 1.0
+
+    def show_rows(self, rows: tuple[EntryRow, ...], most_seconds: float) -> None:
+        """Show other rows; only what changed when they are the same entries."""
+        same = [row.entry.entry_id for row in rows] == [row.entry.entry_id for row in self.rows]
+        if same and most_seconds == self.most_seconds:
+            self.rows = rows
+            if rows:
+                last = self.index(len(rows) - 1, len(HEADINGS) - 1)
+                self.dataChanged.emit(self.index(0, 0), last)
+            return
+        self.beginResetModel()
+        self.rows, self.most_seconds = rows, most_seconds
+        self.endResetModel()
+
+    def rowCount(self, parent: Index | None = None) -> int:
+        return 0 if parent is not None and parent.isValid() else len(self.rows)
+
+    def columnCount(self, parent: Index | None = None) -> int:
+        return 0 if parent is not None and parent.isValid() else len(HEADINGS)
+
+    def headerData(
+        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
+    ) -> Any:
+        if role == Qt.ItemDataRole.DisplayRole and orientation is Qt.Orientation.Horizontal:
+            return HEADINGS[section]
+        if role == Qt.ItemDataRole.TextAlignmentRole and section == 2:
+            return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        return None
+
+    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
+        if not index.isValid():
+            return None
+        row = self.rows[index.row()]
+        if role == ROW_ROLE:
+            return row
+        if role == Qt.ItemDataRole.DisplayRole:
+            return (row.name, row.cost, row.memory, row.decision)[index.column()]
+        if role == Qt.ItemDataRole.AccessibleTextRole:
+            return row.spoken
+        if role == Qt.ItemDataRole.ToolTipRole and index.column() == 0:
+            return f"{row.name}\n{row.about}"
+        return None
+
+
+class EntryDelegate(QStyledItemDelegate):
+    """Two lines of text, a cost bar with its whisker, memory held, and the decision's stamp."""
+
+    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
+        big, small = (QFontMetrics(scaled_font(scale)).height() for scale in (1.0, 0.82))
+        return QSize(60, big + small + 11)
+
+    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
+        row: EntryRow = index.data(ROW_ROLE)
+        box = QRectF(option.rect)
+        painter.save()
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        if option.state & QStyle.StateFlag.State_Selected:
+            painter.fillRect(box, ink().of("wash"))
+        painter.setPen(QPen(ink().of("faint"), 1))
+        painter.drawLine(box.bottomLeft(), box.bottomRight())
+        paint = (self._entry, self._seconds, self._memory, self._decision)[index.column()]
+        paint(painter, box, row)
+        painter.restore()
+
+    @staticmethod
+    def _entry(painter: QPainter, box: QRectF, row: EntryRow) -> None:
+        draw_discs(painter, box.left() + 12, box.center().y(), DISCS[row.grade], ink().of("ink"))
+        text = box.adjusted(TEXT_LEFT, 4, -6, -4)
+        bold = scaled_font(1.0, bold=True)
+        _line(painter, text, row.name, bold, "ink")
+        text.setTop(text.top() + QFontMetrics(bold).height())
+        _line(painter, text, row.about, scaled_font(0.82), "pencil")
+
+    def _seconds(self, painter: QPainter, box: QRectF, row: EntryRow) -> None:
+        colours = ink()
+        if row.seconds is None:
+            font = scaled_font(0.85)
+            font.setItalic(True)
+            painter.setFont(font)
+            painter.setPen(colours.of("pencil"))
+            painter.drawText(
+                box.adjusted(4, 2, -4, -2),
+                Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap,
+                row.cost,
+            )
+            return
+        model = self.parent()
+        most = model.most_seconds if isinstance(model, EntriesModel) else 1.0
+        scale = (box.width() - 52) / most
+        middle, left = box.center().y(), box.left() + 4
+        bar = colours.of("ink")
+        bar.setAlpha(170)
+        painter.fillRect(QRectF(left, middle - 6, max(0.0, row.seconds.value) * scale, 12), bar)
+        painter.setPen(QPen(colours.of("lost"), 1.6))
+        low, high = max(0.0, row.seconds.low) * scale, max(0.0, row.seconds.high) * scale
+        painter.drawLine(QPointF(left + low, middle), QPointF(left + high, middle))
+        painter.drawLine(QPointF(left + high, middle - 3), QPointF(left + high, middle + 3))
+        painter.setPen(colours.of("ink"))
+        painter.setFont(scaled_font(1.0))
+        painter.drawText(
+            QRectF(left + high + 6, box.top(), 46, box.height()),
+            Qt.AlignmentFlag.AlignVCenter,
+            row.cost,
+        )
+
+    @staticmethod
+    def _memory(painter: QPainter, box: QRectF, row: EntryRow) -> None:
+        painter.setPen(ink().of("ink"))
+        painter.setFont(scaled_font(1.0))
+        painter.drawText(
+            box.adjusted(0, 0, -8, 0),
+            Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
+            row.memory,
+        )
+
+    @staticmethod
+    def _decision(painter: QPainter, box: QRectF, row: EntryRow) -> None:
+        if row.decision:
+            colour = ink().of(STAMP_COLOURS[Decision(row.decision)])
+            stamp = QRectF(box.left() + 4, box.center().y() - 11, box.width() - 8, 22)
+            draw_stamp(painter, stamp, row.decision.upper(), colour, dashed=row.pencilled)
+
+
+def _line(painter: QPainter, box: QRectF, text: str, font: Any, colour: str) -> None:
+    painter.setFont(font)
+    painter.setPen(ink().of(colour))
+    short = QFontMetrics(font).elidedText(text, Qt.TextElideMode.ElideRight, int(box.width()))
+    painter.drawText(box, Qt.AlignmentFlag.AlignTop | Qt.AlignmentFlag.AlignLeft, short)

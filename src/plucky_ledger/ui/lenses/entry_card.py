@@ -1,0 +1,100 @@
+"""The card beside the list of entries: what is known about one, and why it is decided so."""
+
+from html import escape
+
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtWidgets import QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+
+from plucky_ledger.bench.entries_page import EntryRow
+from plucky_ledger.ui.theme import named, title_font
+
+WIDTH = 226
+
+
+class EntryCard(QWidget):
+    """Explains one entry and takes the reason and the finding.
+
+    Signals:
+        reason_given(str): the reason was typed and Return pressed.
+        finding_given(str): the same for what looking it up has told.
+    """
+
+    reason_given = Signal(str)
+    finding_given = Signal(str)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._entry_id = ""
+        self.setFixedWidth(WIDTH)
+        self.title = QLabel()
+        self.title.setFont(title_font(1.35))
+        self.title.setWordWrap(True)
+        self.title.setTextFormat(Qt.TextFormat.PlainText)
+        self.text = QLabel()
+        self.text.setTextFormat(Qt.TextFormat.RichText)
+        self.text.setWordWrap(True)
+        self.text.setAlignment(Qt.AlignmentFlag.AlignTop)
+        self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        self.reason, self._reason_title = _field("Reason", "why, then Return")
+        self.finding, self._finding_title = _field("Found out", "what looking it up told")
+        self.reason.returnPressed.connect(lambda: self.reason_given.emit(self.reason.text()))
+        self.finding.returnPressed.connect(lambda: self.finding_given.emit(self.finding.text()))
+        self._lay_out()
+
+    def _lay_out(self) -> None:
+        side = named("side")
+        side.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        scrolled = QScrollArea()
+        scrolled.setWidgetResizable(True)
+        scrolled.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        scrolled.setFocusPolicy(Qt.FocusPolicy.NoFocus)
+        inner = QWidget()
+        layout = QVBoxLayout(inner)
+        layout.setContentsMargins(0, 0, 4, 0)
+        layout.addWidget(self.title)
+        layout.addWidget(self.text)
+        layout.addStretch(1)
+        scrolled.setWidget(inner)
+        layout = QVBoxLayout(side)
+        layout.setContentsMargins(13, 12, 9, 8)
+        layout.setSpacing(4)
+        layout.addWidget(scrolled, 1)
+        for widget in (self._finding_title, self.finding, self._reason_title, self.reason):
+            layout.addWidget(widget)
+        outer = QVBoxLayout(self)
+        outer.setContentsMargins(0, 0, 0, 0)
+        outer.addWidget(side)
+
+    def show_row(self, row: EntryRow | None) -> None:
+        """Explain an entry; nothing when none is selected."""
+        self.setEnabled(row is not None)
+        if row is None:
+            self._entry_id = ""
+            self.title.setText("")
+            self.text.setText("Select an entry to see what is known about it.")
+            return
+        typing = self._entry_id == row.entry.entry_id and self.reason.hasFocus()
+        self._entry_id = row.entry.entry_id
+        self.title.setText(row.name)
+        self.text.setText("".join(_paragraph(head, text) for head, text in row.card))
+        if not typing:
+            self.reason.setText(row.reason)
+            self.reason.setCursorPosition(0)
+        looked_up = row.decision == "look up" or bool(row.finding)
+        self.finding.setVisible(looked_up)
+        self._finding_title.setVisible(looked_up)
+        if not self.finding.hasFocus():
+            self.finding.setText(row.finding)
+
+
+def _field(name: str, hint: str) -> tuple[QLineEdit, QLabel]:
+    field, label = QLineEdit(), QLabel(f"<b>{name}</b>")
+    field.setPlaceholderText(hint)
+    field.setAccessibleName(name)
+    return field, label
+
+
+def _paragraph(head: str, text: str) -> str:
+    # Long paths may break after a slash.
+    body = escape(text).replace("/", "/\u200b").replace("\n", "<br>")
+    return f"<p><b>{head}</b><br>{body}</p>" if head else f"<p>{body}</p>"

@@ -1,0 +1,90 @@
+"""The look-up list: what was left on to be researched, over all jobs, with room for the finding."""
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QScrollArea, QWidget
+
+from plucky_ledger.bench.decide import write_finding
+from plucky_ledger.bench.figures import shown
+from plucky_ledger.bench.workshop import LookUp, Workshop
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.panels.panel import Panel
+
+HEADINGS = ("entry", "job", "why it is looked up", "what was found out")
+
+
+class LookUpPanel(Panel):
+    """One line an entry; what is typed is kept for every job that has the same program."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(
+            "Look-up list",
+            "What was left on because nobody knew it. What you find out is shown on the card of "
+            "the same program on every other PC.",
+        )
+        self._desk = desk
+        self.fields: list[QLineEdit] = []
+        self._empty = QLabel(
+            "Nothing is to be looked up. In the Entries lens, ? puts an entry on this list."
+        )
+        self._empty.setProperty("quiet", True)
+        self._list = QScrollArea()
+        self._list.setWidgetResizable(True)
+        self.body.addWidget(self._empty)
+        self.body.addWidget(self._list, 1)
+        leave = self.add_button("Back", main=True)
+        leave.clicked.connect(self.leave)
+
+    def begin(self) -> None:
+        """Read the list anew."""
+        ledger = self._desk.ledger
+        self._desk.work(lambda: Workshop(ledger).look_ups(), self._show)
+
+    def _show(self, found: tuple[LookUp, ...]) -> None:
+        inner = QWidget()
+        grid = QGridLayout(inner)
+        grid.setContentsMargins(0, 0, 8, 0)
+        grid.setHorizontalSpacing(14)
+        grid.setColumnStretch(3, 1)
+        for column, heading in enumerate(HEADINGS):
+            label = QLabel(heading)
+            label.setProperty("quiet", True)
+            grid.addWidget(label, 0, column)
+        self.fields = [self._add(grid, row, one) for row, one in enumerate(found, 1)]
+        grid.setRowStretch(len(found) + 1, 1)
+        self._list.setWidget(inner)
+        self._list.setVisible(bool(found))
+        self._empty.setVisible(not found)
+        if self.fields:
+            self.fields[0].setFocus()
+
+    def _add(self, grid: QGridLayout, row: int, one: LookUp) -> QLineEdit:
+        texts = (
+            f"<b>{_plain(one.decided.name)}</b>",
+            f"{one.job.card.label} {one.job.card.title}",
+            one.decided.reason,
+        )
+        for column, text in enumerate(texts):
+            label = QLabel(text if column == 0 else shown(text))
+            rich = Qt.TextFormat.RichText if column == 0 else Qt.TextFormat.PlainText
+            label.setTextFormat(rich)
+            label.setWordWrap(column == 2)
+            grid.addWidget(label, row, column)
+        field = QLineEdit(one.decided.finding)
+        field.setPlaceholderText("type it, then Return")
+        field.setAccessibleName(f"What was found out about {shown(one.decided.name)}")
+        field.editingFinished.connect(lambda: self._keep(one, field))
+        grid.addWidget(field, row, 3)
+        return field
+
+    def _keep(self, one: LookUp, field: QLineEdit) -> None:
+        text = field.text().strip()
+        if text != one.decided.finding and field.property("kept") != text:
+            field.setProperty("kept", text)
+            self._desk.do(
+                lambda ledger: write_finding(ledger, one.job, one.decided.entry_id, text),
+                lambda _done: self._desk.say(f"Kept: {one.decided.name}."),
+            )
+
+
+def _plain(text: str) -> str:
+    return shown(text).replace("&", "&amp;").replace("<", "&lt;")
