@@ -196,12 +196,9 @@ def _signed(value: float) -> str:
 
 
 def _about(entry: StartupEntry, found: tuple[Hint, ...]) -> str:
-    parts = [entry.kind]
+    parts = [entry.kind.removesuffix(" program").removesuffix(" service")]
     parts.extend(dict.fromkeys(str(hint.kind) for hint in found))
-    if entry.package:
-        parts.append(entry.package)
-    if entry.description:
-        parts.append(entry.description)
+    parts.extend(text for text in (entry.description, entry.package) if text)
     if entry.off_because:
         parts.append(f"does not start: {entry.off_because}")
     return " · ".join(shown(part) for part in parts)
@@ -258,8 +255,8 @@ def _system_line(rows: tuple[EntryRow, ...]) -> str:
 
 def _legend(levels: GradeThresholds) -> str:
     return (
-        f"of settled or of memory: heavy from {levels.heavy:.1%}, moderate {levels.moderate:.1%}, "
-        f"light {levels.light:.1%}"
+        f"Grades, by share of settled or of memory: heavy from {100 * levels.heavy:g} %, "
+        f"moderate {100 * levels.moderate:g} %, light {100 * levels.light:g} %"
     )
 
 

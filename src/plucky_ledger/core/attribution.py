@@ -178,6 +178,8 @@ class Attribution:
     """By the number of the run."""
     work: Mapping[Owner, Work]
     """``UNEXPLAINED`` is always among them."""
+    by_run: Mapping[int, Work]
+    """By the number of the run."""
 
     def explained_share(self, until: float) -> tuple[float, float]:
         """Share of CPU work and of disk reads that has an owner, 0 to 1, up to an instant."""
@@ -198,38 +200,26 @@ def attribute(timeline: Timeline, aside: frozenset[str] = frozenset()) -> Attrib
     if samples is None or not timeline.runs or len(samples) < 2:
         return None
     owners = owners_of(timeline.runs, timeline.entries, aside)
+    cpu_total, read_total = _grown(samples.cpu_seconds), _grown(samples.disk_read_bytes)
     cpu, read = run_work(timeline.runs, samples)
-    return Attribution(
-        samples.seconds,
-        owners,
-        _summed(timeline.runs, owners, samples, cpu, read),
-    )
+    # Where programs together claim more than the machine's counter has (both are rounded, and read
+    # at slightly different instants) every claim is cut in the same proportion.
+    cpu = cpu * _cut(cpu.sum(axis=0), cpu_total)
+    read = read * _cut(read.sum(axis=0), read_total)
+    rest = Work(cpu_total - cpu.sum(axis=0), read_total - read.sum(axis=0))
+    by_run = {run.run: Work(cpu[row], read[row]) for row, run in enumerate(timeline.runs)}
+    return Attribution(samples.seconds, owners, _summed(by_run, owners, rest), by_run)
 
 
 def _summed(
-    runs: tuple[ProgramRun, ...],
-    owners: Mapping[int, Owner],
-    samples: Samples,
-    cpu: Floats,
-    read: Floats,
+    by_run: Mapping[int, Work], owners: Mapping[int, Owner], rest: Work
 ) -> dict[Owner, Work]:
-    """Sums by owner and the unexplained rest.
-
-    Where programs together claim more than the machine's counter has (both are rounded, and read at
-    slightly different instants) every claim is cut in the same proportion.
-    """
-    cpu_total, read_total = _grown(samples.cpu_seconds), _grown(samples.disk_read_bytes)
-    cpu = cpu * _cut(cpu.sum(axis=0), cpu_total)
-    read = read * _cut(read.sum(axis=0), read_total)
-    work: dict[Owner, list[Floats]] = {}
-    for row, run in enumerate(runs):
-        sums = work.setdefault(
-            owners[run.run], [np.zeros_like(cpu_total), np.zeros_like(read_total)]
-        )
-        sums[0] = sums[0] + cpu[row]
-        sums[1] = sums[1] + read[row]
-    found = {owner: Work(sums[0], sums[1]) for owner, sums in work.items()}
-    found[UNEXPLAINED] = Work(cpu_total - cpu.sum(axis=0), read_total - read.sum(axis=0))
+    found = {UNEXPLAINED: rest}
+    for run, work in by_run.items():
+        sums = found.get(owners[run])
+        found[owners[run]] = work if sums is None else Work(
+            sums.cpu_seconds + work.cpu_seconds, sums.bytes_read + work.bytes_read
+        )  # fmt: skip
     return found
 
 

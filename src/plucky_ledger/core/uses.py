@@ -4,7 +4,8 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import isnan
 
-from plucky_ledger.core.attribution import Attribution, Owner
+from plucky_ledger.core.attribution import Attribution, Owner, OwnerKind, Work
+from plucky_ledger.core.boot import Timeline
 from plucky_ledger.core.programs import ProgramRun, value_at
 from plucky_ledger.core.samples import Floats
 
@@ -38,18 +39,48 @@ def use_by_owner(
     at = end if held_at is None else held_at
     alive: dict[Owner, list[ProgramRun]] = {}
     for run in runs:
-        if run.started <= at and (run.ended is None or run.ended > at):
-            alive.setdefault(attribution.owners[run.run], []).append(run)
-    seconds = attribution.seconds
+        alive.setdefault(attribution.owners[run.run], []).append(run)
     return {
-        owner: OwnerUse(
-            cpu_seconds=_growth(seconds, work.cpu_seconds, start, end),
-            bytes_read=_growth(seconds, work.bytes_read, start, end),
-            memory_bytes=sum(memory_of(run, at) for run in alive.get(owner, ())),
-            processes=len(alive.get(owner, ())),
-        )
+        owner: _use(attribution.seconds, (work,), alive.get(owner, ()), (start, end), at)
         for owner, work in attribution.work.items()
     }
+
+
+def use_by_program(
+    attribution: Attribution, timeline: Timeline, start: float, end: float
+) -> list[tuple[list[ProgramRun], OwnerUse]]:
+    """Runs and use of each program that was there between two instants.
+
+    Runs belong together when name, command's first word and owner's kind are the same.
+    """
+    groups: dict[tuple[str, str, OwnerKind], list[ProgramRun]] = {}
+    for run in timeline.runs:
+        if run.started <= end and (run.ended is None or run.ended > start):
+            kind = attribution.owners[run.run].kind
+            outside = OwnerKind.ASIDE if kind is OwnerKind.ASIDE else OwnerKind.SYSTEM
+            key = (run.name, run.command.split(" ", 1)[0], outside)
+            groups.setdefault(key, []).append(run)
+    found = []
+    for runs in groups.values():
+        work = [attribution.by_run[run.run] for run in runs]
+        found.append((runs, _use(attribution.seconds, work, runs, (start, end), end)))
+    return found
+
+
+def _use(
+    seconds: Floats,
+    work: Sequence[Work],
+    runs: Sequence[ProgramRun],
+    span: tuple[float, float],
+    at: float,
+) -> OwnerUse:
+    alive = [run for run in runs if run.started <= at and (run.ended is None or run.ended > at)]
+    return OwnerUse(
+        cpu_seconds=sum(_growth(seconds, one.cpu_seconds, *span) for one in work),
+        bytes_read=sum(_growth(seconds, one.bytes_read, *span) for one in work),
+        memory_bytes=sum(memory_of(run, at) for run in alive),
+        processes=len(alive),
+    )
 
 
 def memory_of(run: ProgramRun, instant: float) -> float:

@@ -79,7 +79,7 @@ class EntriesLens(QWidget):
         self.search.textChanged.connect(self._fill)
         self.kind, self.owner, self.decided = (
             self._chooser(name, choices)
-            for name, choices in (("Kind", KINDS), ("Whose", OWNERS), ("Decided or not", DECIDED))
+            for name, choices in (("Kind", KINDS), ("Whose", OWNERS), ("Decided", DECIDED))
         )
         self._plan = QLabel()
         self._plan.setWordWrap(True)
@@ -105,7 +105,7 @@ class EntriesLens(QWidget):
         header = table.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in ((1, 172), (2, 62), (3, 108)):
+        for column, width in ((1, 152), (2, 70), (3, 106)):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
             table.setColumnWidth(column, width)
         table.selectionModel().currentRowChanged.connect(self._show_card)
@@ -116,12 +116,16 @@ class EntriesLens(QWidget):
         box.setItemText(0, f"{name.lower()}: all")
         box.setAccessibleName(name)
         box.setProperty("flat", True)
+        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
+        box.setMinimumContentsLength(9)
+        box.view().setMinimumWidth(150)
         box.currentIndexChanged.connect(self._fill)
         return box
 
     def _lay_out(self) -> None:
         choice = QHBoxLayout()
-        choice.setSpacing(14)
+        choice.setSpacing(10)
+        self.search.setMinimumWidth(150)
         choice.addWidget(self.search, 1)
         for box in (self.kind, self.owner, self.decided):
             choice.addWidget(box)

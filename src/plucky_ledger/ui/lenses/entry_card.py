@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidg
 from plucky_ledger.bench.entries_page import EntryRow
 from plucky_ledger.ui.theme import named, title_font
 
-WIDTH = 226
+WIDTH = 218
 
 
 class EntryCard(QWidget):

@@ -1,5 +1,6 @@
 """The Load lens: who used CPU, memory, disk and processes."""
 
+from dataclasses import replace
 from typing import Any
 
 from PySide6.QtCore import (
@@ -14,10 +15,12 @@ from PySide6.QtGui import QBrush, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
+    QComboBox,
     QHBoxLayout,
     QHeaderView,
     QLabel,
     QLineEdit,
+    QPushButton,
     QStyle,
     QStyledItemDelegate,
     QStyleOptionViewItem,
@@ -26,12 +29,22 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.bench.load_page import LoadPage, LoadRow, Span, load_page
+from plucky_ledger.bench.asides import bring_program_back, set_program_aside
+from plucky_ledger.bench.load_page import (
+    By,
+    LoadAnswer,
+    LoadQuestion,
+    LoadRow,
+    Span,
+    load_answer,
+    save_stock_profile,
+)
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.lenses.span_brush import SpanBrush
 from plucky_ledger.ui.theme import choice_button, ink
 
 Index = QModelIndex | QPersistentModelIndex
-HEADINGS = ("program", "CPU·s", "memory held", "read", "processes")
+HEADINGS = ("who", "CPU·s", "memory held", "read", "processes")
 AMOUNT_ROLE = Qt.ItemDataRole.UserRole + 1
 ROW_ROLE = Qt.ItemDataRole.UserRole + 2
 BAR_COLOURS = ("cpu", "memory", "disk", "processes")
@@ -70,9 +83,9 @@ class LoadModel(QAbstractTableModel):
         if role == ROW_ROLE:
             return row
         if column == 0:
-            name = f"{row.name} · measuring" if row.own else row.name
+            name = f"{row.name} · {row.remark}" if row.remark else row.name
             texts = {Qt.ItemDataRole.DisplayRole: name, AMOUNT_ROLE: row.name.casefold(),
-                     Qt.ItemDataRole.ToolTipRole: row.command}  # fmt: skip
+                     Qt.ItemDataRole.ToolTipRole: row.about}  # fmt: skip
             return texts.get(Qt.ItemDataRole(role)) if role != AMOUNT_ROLE else texts[AMOUNT_ROLE]
         if role == Qt.ItemDataRole.DisplayRole:
             return row.figures[column - 1]
@@ -95,9 +108,9 @@ class BarDelegate(QStyledItemDelegate):
         colour.setAlpha(130)
         share = row.shares[index.column() - 1]
         bar = QRectF(box.left() + 4, box.top() + 6, (box.width() * 0.5) * share, box.height() - 12)
-        pattern = Qt.BrushStyle.BDiagPattern if row.own else Qt.BrushStyle.SolidPattern
+        pattern = Qt.BrushStyle.BDiagPattern if row.outside else Qt.BrushStyle.SolidPattern
         painter.fillRect(bar, QBrush(colour, pattern))
-        painter.setPen(colours.of("pencil" if row.own else "ink"))
+        painter.setPen(colours.of("pencil" if row.outside else "ink"))
         painter.drawText(
             box.adjusted(0, 0, -10, 0),
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
@@ -107,89 +120,194 @@ class BarDelegate(QStyledItemDelegate):
 
 
 class LoadLens(QWidget):
-    """Shows the programs of the chosen boot."""
+    """Shows who used what of the chosen boot."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        self._span = Span.STARTUP
+        self._question = LoadQuestion()
+        self._answer: LoadAnswer | None = None
+        self._asked = 0
+        """Number of the last question to the readers: older answers are dropped."""
         self.model = LoadModel()
         self._sorted = QSortFilterProxyModel()
         self._sorted.setSourceModel(self.model)
         self._sorted.setSortRole(AMOUNT_ROLE)
         self._sorted.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
         self.table = QTableView()
-        self.table.setModel(self._sorted)
-        self.table.setSortingEnabled(True)
-        self.table.sortByColumn(1, Qt.SortOrder.DescendingOrder)
-        self.table.setAccessibleName("Programs and what they used")
-        self.table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.table.setShowGrid(False)
-        self.table.verticalHeader().hide()
-        self._bars = BarDelegate(self.table)
-        for column in range(1, len(HEADINGS)):
-            self.table.setItemDelegateForColumn(column, self._bars)
-        header = self.table.horizontalHeader()
-        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column in range(1, len(HEADINGS)):
-            self.table.setColumnWidth(column, 122)
-        self.table.selectionModel().currentRowChanged.connect(self._show_command)
-        self._sums = QLabel()
-        self._summary = QLabel()
-        self._summary.setWordWrap(True)
+        self._prepare_table()
+        self.brush = SpanBrush()
+        self.brush.chosen.connect(lambda start, end: self._ask(span=(start, end)))
+        self._sums, self._stock, self._summary, self._about = (QLabel() for _ in range(4))
+        for label in (self._stock, self._summary, self._about):
+            label.setTextFormat(Qt.TextFormat.PlainText)
+            label.setWordWrap(True)
         self._summary.setProperty("quiet", True)
-        self._command = QLabel()
-        self._command.setTextFormat(Qt.TextFormat.PlainText)
-        self._command.setWordWrap(True)
         self._search = QLineEdit()
         self._search.setPlaceholderText("find a program")
         self._search.setAccessibleName("Find a program")
-        self._search.setMaximumWidth(200)
+        self._search.setMaximumWidth(170)
         self._search.textChanged.connect(self._sorted.setFilterFixedString)
+        self.profile = QComboBox()
+        self.profile.setProperty("flat", True)
+        self.profile.setAccessibleName("Stock profile to count against")
+        self.profile.activated.connect(
+            lambda at: self._ask(profile=self.profile.itemData(at) or "")
+        )
+        self.text = QLineEdit()
+        self.text.setPlaceholderText("reason, or the profile's name")
+        self.text.setAccessibleName("Reason to set the program aside, or name of the profile")
+        self.aside_button = QPushButton("Set aside")
+        self.aside_button.clicked.connect(self._set_aside)
+        self.text.returnPressed.connect(self._set_aside)
+        self.save_button = QPushButton("Save as stock profile")
+        self.save_button.clicked.connect(self._save_profile)
         self._lay_out()
+
+    def _prepare_table(self) -> None:
+        table = self.table
+        table.setModel(self._sorted)
+        table.setSortingEnabled(True)
+        table.sortByColumn(1, Qt.SortOrder.DescendingOrder)
+        table.setAccessibleName("Programs and what they used")
+        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+        table.setShowGrid(False)
+        table.setTabKeyNavigation(False)
+        table.verticalHeader().hide()
+        self._bars = BarDelegate(table)
+        header = table.horizontalHeader()
+        header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
+        for column in range(1, len(HEADINGS)):
+            table.setItemDelegateForColumn(column, self._bars)
+            table.setColumnWidth(column, 122)
+        table.selectionModel().currentRowChanged.connect(self._show_about)
 
     def _lay_out(self) -> None:
         choice = QHBoxLayout()
-        self._spans = QButtonGroup(self)
+        self._spans, self._bys = QButtonGroup(self), QButtonGroup(self)
         for span in Span:
             button = choice_button(str(span))
-            button.setChecked(span is self._span)
-            button.clicked.connect(lambda _on, span=span: self._choose(span))
+            button.setChecked(span is self._question.span)
+            button.clicked.connect(lambda _on, span=span: self._ask(span=span))
             self._spans.addButton(button)
             choice.addWidget(button)
         choice.addStretch(1)
+        for by in By:
+            button = choice_button(str(by))
+            button.setChecked(by is self._question.by)
+            button.clicked.connect(lambda _on, by=by: self._ask(by=by))
+            self._bys.addButton(button)
+            choice.addWidget(button)
         choice.addWidget(self._search)
+        self._foot = QWidget()
+        foot = QHBoxLayout(self._foot)
+        foot.setContentsMargins(0, 0, 0, 0)
+        foot.addWidget(self.profile)
+        foot.addStretch(1)
+        foot.addWidget(self.text, 2)
+        foot.addWidget(self.aside_button)
+        foot.addWidget(self.save_button)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 6, 14, 10)
+        layout.setSpacing(5)
         layout.addLayout(choice)
+        layout.addWidget(self.brush)
         layout.addWidget(self.table, 1)
-        layout.addWidget(self._command)
-        layout.addWidget(self._sums)
-        layout.addWidget(self._summary)
+        for widget in (self._about, self._sums, self._stock, self._summary, self._foot):
+            layout.addWidget(widget)
 
-    def _choose(self, span: Span) -> None:
-        self._span = span
+    def _ask(self, **changed: Any) -> None:
+        self._question = replace(self._question, **changed)
+        if "span" in changed and not isinstance(changed["span"], Span):
+            self._spans.setExclusive(False)
+            for button in self._spans.buttons():
+                button.setChecked(False)
+            self._spans.setExclusive(True)
         self.refresh()
 
     def refresh(self) -> None:
-        """Show the chosen boot's programs."""
-        boot, timeline = self._desk.boot, self._desk.timeline(self._desk.boot)
-        if boot is not None and timeline is None:
+        """Ask about the chosen boot, and show the answer once it is there."""
+        desk = self._desk
+        job, boot, timeline = desk.job, desk.boot, desk.timeline(desk.boot)
+        if boot is None or job is None:
+            self._show_note("No boot yet. Record one with Ctrl+R.")
             return
-        page = load_page(boot, timeline, self._span) if boot and timeline else _NO_BOOT
+        if timeline is None:
+            return
+        self._asked += 1
+        number, ledger, question = self._asked, desk.ledger, self._question
+
+        def answer(found: LoadAnswer) -> None:
+            if number == self._asked:
+                self._answer = found
+                self._show(found)
+
+        desk.work(lambda: load_answer(ledger, job, boot, timeline, question), answer)
+
+    def _show_note(self, note: str) -> None:
+        self.model.show_rows(())
+        for widget in (self.table, self.brush, self._sums, self._stock, self._about, self._foot):
+            widget.setVisible(not note)
+        self._summary.setText(note)
+
+    def _show(self, answer: LoadAnswer) -> None:
+        page = answer.page
+        if page.note:
+            self._show_note(page.note)
+            return
+        self._show_note("")
         self.model.show_rows(page.rows)
-        self.table.setVisible(bool(page.rows))
-        self._command.setText("")
-        self._sums.setVisible(bool(page.rows))
+        self.brush.show_curve(page.curve, page.span, page.settled)
         self._sums.setText(
-            f"<b>In all</b> {page.sums[0]} CPU·s · {page.sums[1]} held · {page.sums[2]} read"
+            f"<b>In all</b> {page.sums[0]} CPU·s · {page.sums[1]} held · {page.sums[2]} read · "
+            f"{page.sums[3]} processes"
         )
-        self._summary.setText(page.note or page.summary)
+        self._stock.setText(page.stock)
+        self._stock.setVisible(bool(page.stock))
+        self._summary.setText(page.summary)
+        self.profile.clear()
+        self.profile.addItem("stock profile: none", "")
+        for name in answer.profiles:
+            self.profile.addItem(f"against {name}", name)
+            if name == self._question.profile:
+                self.profile.setCurrentIndex(self.profile.count() - 1)
+        writable = not self._desk.ledger.read_only_because
+        self.save_button.setEnabled(writable)
+        self._show_about()
 
-    def _show_command(self) -> None:
-        row = self.table.currentIndex().data(ROW_ROLE)
-        self._command.setText(row.command if row else "")
+    def _show_about(self) -> None:
+        row: LoadRow | None = self.table.currentIndex().data(ROW_ROLE)
+        self._about.setText(row.about if row else "")
+        self._about.setVisible(bool(row))
+        known = self._answer.aside if self._answer else {}
+        back = row is not None and row.program in known
+        self.aside_button.setText("Bring back" if back else "Set aside")
+        may = row is not None and bool(row.program) and row.remark != "measuring"
+        self.aside_button.setEnabled(may and not self._desk.ledger.read_only_because)
 
+    def _set_aside(self) -> None:
+        row: LoadRow | None = self.table.currentIndex().data(ROW_ROLE)
+        job, reason = self._desk.job, self.text.text()
+        if row is None or job is None or not self.aside_button.isEnabled():
+            return
+        if self._answer is not None and row.program in self._answer.aside:
+            self._desk.do(lambda ledger: bring_program_back(ledger, job, row.program))
+            return
+        self._desk.do(
+            lambda ledger: set_program_aside(ledger, job, row.program, reason),
+            lambda _done: self.text.clear(),
+        )
 
-_NO_BOOT = LoadPage((), ("", "", "", ""), "", "No boot yet. Record one with Ctrl+R.")
+    def _save_profile(self) -> None:
+        desk, name = self._desk, self.text.text()
+        job, boot, timeline = desk.job, desk.boot, desk.timeline(desk.boot)
+        if job is not None and boot is not None and timeline is not None:
+            desk.do(
+                lambda ledger: save_stock_profile(ledger, job, boot, timeline, name),
+                lambda _done: self._saved(name.strip()),
+            )
+
+    def _saved(self, name: str) -> None:
+        self.text.clear()
+        self._ask(profile=name)
