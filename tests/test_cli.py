@@ -45,7 +45,7 @@ def test_import_takes_a_job_in_and_refuses_what_is_no_recording(tmp_path):
     assert "The boot is in the book." in out.output
     assert "in the book already" in out.output
     with Ledger(ledger) as opened:
-        (job,) = all_jobs(opened)
+        job, *_ = all_jobs(opened)
     assert len(job.opening_boots) == 1
     assert job.card.label in run("jobs", ledger).output
 

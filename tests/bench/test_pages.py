@@ -1,7 +1,6 @@
 """The words and positions the views are handed."""
 
 import re
-from dataclasses import replace
 from datetime import UTC, datetime
 from itertools import pairwise
 
@@ -11,13 +10,12 @@ from hypothesis import strategies as st
 
 from plucky_ledger.bench import figures
 from plucky_ledger.bench.boots import timeline_of
-from plucky_ledger.bench.entries_page import entries_page
 from plucky_ledger.bench.lanes_page import boot_in_words, lanes_page, typical_boot
 from plucky_ledger.bench.live import LiveBoot
-from plucky_ledger.bench.load_page import Span, load_page
+from plucky_ledger.bench.load_page import Span, load_page, span_of
 from plucky_ledger.bench.shelf_page import shelf
 from plucky_ledger.bench.verdict_page import balance_in_words, verdict_page
-from plucky_ledger.core.boot import Boot, How, StartupEntry
+from plucky_ledger.core.boot import Boot, How
 from plucky_ledger.core.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.marks import Mark
 from plucky_ledger.core.measures import Measure
@@ -79,36 +77,16 @@ def test_whatever_a_pc_says_is_bounded_and_without_control_characters(text):
 def test_the_load_of_a_boot_adds_up_without_the_recorder(demo, job):
     boot = job.opening_boots[0]
     timeline = timeline_of(demo, boot)
-    pages = {span: load_page(boot, timeline, span) for span in Span}
+    pages = {span: load_page(boot, timeline, span_of(boot, timeline, span)) for span in Span}
     startup = pages[Span.STARTUP]
     assert startup.rows[0].amounts[0] == max(row.amounts[0] for row in startup.rows)
-    own = [row for row in startup.rows if row.own]
+    own = [row for row in startup.rows if row.outside]
     assert [row.name for row in own] == ["plucky-ledger"]
-    whole = sum(row.amounts[0] for row in startup.rows if not row.own)
+    whole = sum(row.amounts[0] for row in startup.rows if not row.outside)
     assert float(startup.sums[0]) == pytest.approx(whole, abs=0.1)
     assert float(pages[Span.AT_REST].sums[0]) < float(startup.sums[0]) / 10
     assert "unexplained" in startup.summary
     assert all(0 <= share <= 1 for row in startup.rows for share in row.shares)
-
-
-def test_entries_fold_the_system_and_name_what_was_left_behind(demo, job):
-    boot = job.opening_boots[0]
-    page = entries_page(boot, timeline_of(demo, boot))
-    assert "Windlass Toolbar" in {row.name for row in page.rows}
-    assert all(row.part_of_system for row in page.system_rows)
-    left = next(row for row in page.rows if row.name == "Windlass Toolbar")
-    assert "left behind" in left.about
-    guard = next(row for row in page.rows if row.name == "Harbour Guard")
-    assert "guarded" in guard.about
-    assert dict(guard.card)["Runs"] == "/usr/lib/harbour-guard"
-
-
-def test_an_entry_that_does_not_start_says_why(demo, job):
-    boot = job.opening_boots[0]
-    hidden = StartupEntry("x.desktop", "X", "user", "sign-in program", off_because="hidden")
-    timeline = replace(timeline_of(demo, boot), entries=(hidden,), activities=())
-    (row,) = entries_page(boot, timeline).rows
-    assert (row.about, row.began) == ("sign-in program · does not start: hidden", "not seen")
 
 
 def test_stages_fill_the_boot_without_gaps_and_charge_no_wait(demo, job):

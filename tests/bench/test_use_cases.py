@@ -7,11 +7,11 @@ import pytest
 from plucky_ledger.bench import boots, postings
 from plucky_ledger.bench.book_page import book_page
 from plucky_ledger.bench.demo import is_stand_in, record_stand_in, setup_of
-from plucky_ledger.bench.entries_page import entries_page
+from plucky_ledger.bench.entries_page import entries_data
 from plucky_ledger.bench.figures import shown
 from plucky_ledger.bench.jobs import Refused, find_job, rewrite_card, take_in
 from plucky_ledger.bench.lanes_page import lanes_page
-from plucky_ledger.bench.load_page import Span, load_page
+from plucky_ledger.bench.load_page import load_page
 from plucky_ledger.bench.statement import statement_of
 from plucky_ledger.bench.verdict_page import verdict_page
 from plucky_ledger.core.boot import Context, How, StartKind
@@ -131,7 +131,7 @@ def test_correcting_marks_works_the_figures_out_anew(ledger, job):
 
 
 def test_correcting_the_marks_of_a_recorded_boot_keeps_its_curves(demo):
-    (job,) = stored.all_jobs(demo)
+    job, *_ = stored.all_jobs(demo)
     boot = job.opening_boots[0]
     later = {**boot.marks, Mark.SIGNED_IN: boot.marks[Mark.SIGNED_IN] + 2.0}
     boots.correct_marks(demo, job, boot, later)
@@ -142,7 +142,7 @@ def test_correcting_the_marks_of_a_recorded_boot_keeps_its_curves(demo):
 
 
 def test_a_boot_set_aside_comes_back_unchanged(demo):
-    (job,) = stored.all_jobs(demo)
+    job, *_ = stored.all_jobs(demo)
     boot = job.opening_boots[1]
     with pytest.raises(Refused, match="Say why"):
         boots.set_aside(demo, job, boot, " ")
@@ -158,15 +158,16 @@ def test_typed_figures_are_a_boot_every_view_copes_with(ledger, job):
     (boot,) = job().opening_boots
     timeline = boots.timeline_of(ledger, boot)
     assert "typed in" in lanes_page(boot, timeline).note
-    assert "typed in" in load_page(boot, timeline, Span.WHOLE).note
-    assert "typed in" in entries_page(boot, timeline).note
+    assert "typed in" in load_page(boot, timeline, (0.0, 1.0)).note
+    typed = entries_data(ledger, job(), (boot,))
+    assert "typed in" in typed.costs.replay.why_not
     assert "61.0 s" in as_html(statement_of(job(), Measure.READY))
     with pytest.raises(Refused, match="cannot be"):
         boots.add_typed(ledger, job(), {Measure.READY: -3.0})
 
 
 def test_what_makes_a_comparison_unfair_is_said(demo):
-    (job,) = stored.all_jobs(demo)
+    job, *_ = stored.all_jobs(demo)
     posting = job.postings[0]
     for boot in posting.boots:
         context = Context(StartKind.RESTART, "6.1.0-22-desktop", "battery", updates_running=True)
@@ -179,7 +180,7 @@ def test_what_makes_a_comparison_unfair_is_said(demo):
 
 def test_the_stand_in_obeys_what_was_posted(demo, tmp_path):
     """Its next boot, recorded as any other, shows the pencilled changes once they are posted."""
-    (job,) = stored.all_jobs(demo)
+    job, *_ = stored.all_jobs(demo)
     assert is_stand_in(job)
     assert setup_of(job).of("saltmarsh-backup") is Switch.LATER
     assert not setup_of(job).bigger_swap
@@ -202,7 +203,7 @@ def test_the_stand_in_obeys_what_was_posted(demo, tmp_path):
 
 def test_the_statement_is_whole_and_safe(demo, tmp_path):
     """Hostile names are text, not markup; both kinds of file are written whole."""
-    (job,) = stored.all_jobs(demo)
+    job, *_ = stored.all_jobs(demo)
     evil = Card("0417", "<script>alert(1)</script>\x1b[31m", "A & B", "")
     rewrite_card(demo, job, evil, job.facts)
     statement = statement_of(stored.job(demo, job.number), Measure.SETTLED)

@@ -11,7 +11,7 @@ from hypothesis import strategies as st
 from plucky_ledger.bench.boots import import_recording, timeline_of
 from plucky_ledger.bench.jobs import take_in
 from plucky_ledger.bench.lanes_page import lanes_page, under_crosshair
-from plucky_ledger.bench.load_page import Span, load_page
+from plucky_ledger.bench.load_page import Span, load_page, span_of
 from plucky_ledger.capture import programs
 from plucky_ledger.capture.counters import cpu_seconds, disk_counters, memory_bytes
 from plucky_ledger.capture.facts import facts_of_this_pc
@@ -55,8 +55,8 @@ def test_this_machine_recorded_imported_and_shown(tmp_path, ledger, capsys):
     lanes = lanes_page(boot, timeline)
     assert [strip.title for strip in lanes.strips] == ["CPU", "Disk", "Memory", "Processes"]
     assert len(under_crosshair(lanes, timeline.samples.seconds[5] + 0.1)) == 4
-    load = load_page(boot, timeline, Span.WHOLE)
-    assert any(row.own for row in load.rows)
+    load = load_page(boot, timeline, span_of(boot, timeline, Span.WHOLE))
+    assert any(row.remark == "measuring" for row in load.rows)
 
 
 def test_a_real_boot_gives_its_real_figures(tmp_path, ledger):

@@ -14,7 +14,7 @@ from plucky_ledger.core.accounting import explained_cpu, explained_disk, without
 from plucky_ledger.core.boot import Activity
 from plucky_ledger.core.chain import chain_to
 from plucky_ledger.core.circumstances import disk_checked, updates_running
-from plucky_ledger.core.programs import ProgramRun, use_by_program
+from plucky_ledger.core.programs import ProgramRun
 from plucky_ledger.core.samples import Samples, grown_by, thinned
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.standin.boot_run import Setup
@@ -120,17 +120,6 @@ def test_thinning_loses_no_work(widths, step):
     assert thin.end == whole.end
     assert grown_by(thin.cpu_seconds, thin.seconds, thin.end) == counter[-1]
     assert (np.diff(thin.seconds)[:-1] >= 0.9 * step - 1e-9).all()
-
-
-def test_use_within_a_span_adds_up_over_spans():
-    """What a program used until an instant and after it is what it used in all."""
-    timeline = recorded(4).timeline
-    end = timeline.samples.end
-
-    def used(start, stop):
-        return sum(use.cpu_seconds for use in use_by_program(timeline.runs, start, stop))
-
-    assert used(0, 40) + used(40, end) == pytest.approx(used(0, end), abs=0.5)
 
 
 def test_the_sampler_tells_a_parent_what_its_children_used():

@@ -83,7 +83,7 @@ def test_one_bad_boot_among_five_hardly_moves_the_balance():
 
 def test_demo_book_tells_the_demo_story(demo):
     """One change wins nothing, one makes it worse and is struck out; some 75 s become 54."""
-    (job,) = all_jobs(demo)
+    job, *_ = all_jobs(demo)
     book = keep_book(job, Measure.SETTLED)
     assert 70 < book.opening.value < 79
     assert 50 < book.closing.value < 57

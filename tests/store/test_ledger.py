@@ -179,7 +179,7 @@ def test_a_folder_that_does_not_let_us_write(tmp_path):
 def test_the_second_to_open_a_ledger_may_look_but_not_write(demo_path):
     with Ledger(demo_path) as first, Ledger(demo_path) as second:
         assert "another window" in second.read_only_because
-        (job,) = stored.all_jobs(second)
+        job, *_ = stored.all_jobs(second)
         with pytest.raises(LedgerFault, match="may not be written to"):
             stored.change_job(second, job.number, Card("1", "x"), Facts())
         assert stored.job(first, job.number).card == job.card
@@ -214,7 +214,7 @@ def test_killed_while_writing_it_keeps_all_that_was_said_to_be_saved(tmp_path):
     rest = writer.communicate()[0].split(b"\n")
     saved = int((rest[-2] if len(rest) > 1 else said[-1]).strip()) + 1
     with Ledger(path) as ledger:
-        (job,) = stored.all_jobs(ledger)
+        job, *_ = stored.all_jobs(ledger)
         assert len(job.opening_boots) in {saved, saved + 1}
         with ledger.session() as session:
             assert session.scalar(text("PRAGMA integrity_check")) == "ok"
@@ -224,8 +224,8 @@ def test_a_backup_is_made_before_a_migration(demo_path, monkeypatch):
     """An older file is copied aside before anything in it changes."""
     before = demo_path.read_bytes()
     changed = []
-    monkeypatch.setattr(ledger_module, "NEWEST", "0002")
+    monkeypatch.setattr(ledger_module, "NEWEST", "0003")
     monkeypatch.setattr(ledger_module, "bring_up_to_date", lambda connection: changed.append(1))
     Ledger(demo_path).close()
     assert changed == [1]
-    assert demo_path.with_name("demo.ledger.before-0002").read_bytes() == before
+    assert demo_path.with_name("demo.ledger.before-0003").read_bytes() == before

@@ -1,13 +1,14 @@
 """The left page: the book's lines as they are shown, and the next step."""
 
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from plucky_ledger.bench.boots import boots_in_words
 from plucky_ledger.bench.figures import (
     count,
     day,
     facts_in_brief,
+    plain,
     saved_or_lost,
     shown,
     units,
@@ -15,6 +16,7 @@ from plucky_ledger.bench.figures import (
 )
 from plucky_ledger.core.book import Book, Line, keep_book
 from plucky_ledger.core.boot import Boot
+from plucky_ledger.core.cost import PlanEstimate
 from plucky_ledger.core.job import Job, PostingState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.next_step import NextStep, Step, next_step
@@ -50,6 +52,8 @@ class BookRow:
     typical: float | None
     """Where the balance stands on the dot strip, in the measure's unit."""
     posting: int | None
+    expected: float | None = None
+    """Where the balance is expected to stand after it, in the measure's unit."""
 
     @property
     def spoken(self) -> str:
@@ -83,10 +87,15 @@ class BookPage:
     next_button: str
 
 
-def book_page(job: Job, measure: Measure) -> BookPage:
-    """The book of a job kept in ``measure``, ready to be shown."""
+def book_page(job: Job, measure: Measure, expected: PlanEstimate | None = None) -> BookPage:
+    """The book of a job kept in ``measure``, ready to be shown.
+
+    ``expected`` is what the pencilled changes would bring.
+    """
     book = keep_book(job, measure)
     rows = tuple(_row(book, index) for index in range(len(book.lines)))
+    if expected is not None:
+        rows = tuple(_with_expected(row, measure, expected) for row in rows)
     step = next_step(job, measure)
     return BookPage(
         title=shown(job.card.title),
@@ -133,6 +142,15 @@ def _row(book: Book, index: int) -> BookRow:
     )
 
 
+def _with_expected(row: BookRow, measure: Measure, expected: PlanEstimate) -> BookRow:
+    """The pencilled line with what is expected of it, in the measures a replay can tell."""
+    found = {Measure.SETTLED: expected.settled, Measure.SYSTEM_UP: expected.system_up}.get(measure)
+    if row.state is not PostingState.PENCILLED or found is None:
+        return row
+    span = f"{plain(max(0.0, found.low), measure)} to {with_unit(found.high, measure)}"
+    return replace(row, remark=f"expected {span} · not yet done", expected=found.value)
+
+
 def _balance(line: Line, measure: Measure) -> str:
     if line.balance is None:
         return ""
@@ -176,6 +194,7 @@ def dots(boots: tuple[Boot, ...], measure: Measure) -> list[Dot]:
 def _span(rows: tuple[BookRow, ...]) -> tuple[float, float]:
     """Common axis of all dot strips, with a little air at both ends."""
     values = [dot.value for row in rows for dot in row.dots]
+    values += [row.expected for row in rows if row.expected is not None]
     if not values:
         return (0.0, 1.0)
     low, high = min(values), max(values)

@@ -1,10 +1,11 @@
 """Startup costs of a round in the ledger, and what a plan would bring. Takes a moment to make."""
 
+import threading
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from plucky_ledger.bench.boots import recorded_boot
-from plucky_ledger.core.boot import Boot, StartupEntry
+from plucky_ledger.core.boot import Boot, StartupEntry, counted
 from plucky_ledger.core.cost import (
     CARRIES_SIGN_IN,
     Grade,
@@ -15,12 +16,13 @@ from plucky_ledger.core.cost import (
     StartupCost,
     grade_of,
 )
-from plucky_ledger.core.job import EntryState
+from plucky_ledger.core.job import EntryState, Job
 from plucky_ledger.core.location import pseudo_median
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.store import entries as stored
 from plucky_ledger.store.ledger import Ledger
 
+KEPT_ROUNDS = 4
 MOST_BOOTS = 6
 """Boots of a round that are replayed, the newest: more would not change the estimate."""
 
@@ -53,6 +55,52 @@ class RoundCosts:
             e for e, state in states.items() if state is EntryState.LATER and e in seen
         )
         return self.replay.plan(off, later)
+
+
+class CostsKept:
+    """Costs of the rounds looked at last. May be asked from several threads."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._kept: list[tuple[_Key, RoundCosts]] = []
+
+    def of(self, ledger: Ledger, job: int, boots: Sequence[Boot]) -> RoundCosts:
+        """Costs of a round, worked out where they are not known; takes a moment then."""
+        key = _Key(job, tuple(boots), stored.typed_entries(ledger, job), stored.asides(ledger, job))
+        with self._lock:
+            known = next((costs for other, costs in self._kept if other == key), None)
+            if known is None:
+                known = round_costs(ledger, job, boots)
+                self._kept = [(key, known), *self._kept][:KEPT_ROUNDS]
+            return known
+
+
+@dataclass(frozen=True)
+class _Key:
+    """Everything the costs of a round depend on."""
+
+    job: int
+    boots: tuple[Boot, ...]
+    typed: tuple[StartupEntry, ...]
+    aside: Mapping[str, str]
+
+
+def expected_of(ledger: Ledger, job: Job, kept: CostsKept) -> PlanEstimate | None:
+    """What the pencilled changes would bring, from the round measured last; None without any."""
+    states = pencilled_states(job)
+    measured = next((boots for boots in reversed(job.rounds) if counted(boots)), ())
+    if not states or not measured:
+        return None
+    return kept.of(ledger, job.number, measured).plan(states)
+
+
+def pencilled_states(job: Job) -> dict[str, EntryState]:
+    """How entries are to be set by what is pencilled."""
+    return {
+        change.entry_id: change.new_state
+        for change in (job.pencilled.changes if job.pencilled else ())
+        if change.entry_id and change.new_state
+    }
 
 
 def round_costs(ledger: Ledger, job: int, boots: Sequence[Boot]) -> RoundCosts:

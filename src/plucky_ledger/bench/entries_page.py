@@ -3,7 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.bench.costs import RoundCosts, round_costs
+from plucky_ledger.bench.costs import CostsKept, RoundCosts, pencilled_states
 from plucky_ledger.bench.decide import decisions_of, hints, thresholds
 from plucky_ledger.bench.figures import MINUS, count, shown, size
 from plucky_ledger.bench.workshop import Workshop, in_words
@@ -83,18 +83,12 @@ class EntriesData:
 
 
 def entries_data(
-    ledger: Ledger, job: Job, boots: tuple[Boot, ...], known: RoundCosts | None = None
+    ledger: Ledger, job: Job, boots: tuple[Boot, ...], kept: CostsKept | None = None
 ) -> EntriesData:
-    """Everything about the entries of a round. ``known`` costs of the same round are not worked
-    out again.
-    """
-    costs = known if known is not None else round_costs(ledger, job.number, boots)
+    """Everything about the entries of a round; costs that are ``kept`` are not made again."""
+    costs = (kept or CostsKept()).of(ledger, job.number, boots)
     workshop = Workshop(ledger)
-    pencilled = {
-        change.entry_id: change.new_state
-        for change in (job.pencilled.changes if job.pencilled else ())
-        if change.entry_id and change.new_state
-    }
+    pencilled = pencilled_states(job)
     return EntriesData(
         costs=costs,
         decided=decisions_of(ledger, job),

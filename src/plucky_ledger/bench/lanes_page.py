@@ -1,11 +1,13 @@
 """The Lanes lens: one boot as a timeline, and the readings under the crosshair."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from math import isnan
 
 from plucky_ledger.bench.figures import day_and_time, memory_size, shown, size
 from plucky_ledger.core.boot import Activity, Boot, How, StartKind, StartupEntry, Timeline
 from plucky_ledger.core.chain import Link, chain_to
+from plucky_ledger.core.cost import StartupCost
 from plucky_ledger.core.fairness import boot_concerns
 from plucky_ledger.core.job import readings_in
 from plucky_ledger.core.location import balance_of
@@ -72,8 +74,8 @@ class Lane:
     running: tuple[float, float] | None
     note: str
     """Why there is nothing to draw, or what went wrong."""
-    took: str
-    """Seconds from starting to up, in words."""
+    cost: str
+    """Seconds it delays settled by; empty where nobody knows."""
     part_of_system: bool
 
 
@@ -106,8 +108,13 @@ class LanesPage:
     """What this boot lacks and why; empty when it has everything."""
 
 
-def lanes_page(boot: Boot, timeline: Timeline) -> LanesPage:
-    """The lanes of one boot; a boot timed by hand has marks and stages only."""
+def lanes_page(
+    boot: Boot, timeline: Timeline, costs: Mapping[str, StartupCost] | None = None
+) -> LanesPage:
+    """The lanes of one boot; a boot timed by hand has marks and stages only.
+
+    ``costs`` of the entries, by their ids, stand at the right once they are known.
+    """
     settled = settled_of(boot.marks, timeline.samples)
     settled_at = settled.seconds if settled and not settled.censored else None
     flags = [Flag(str(mark), boot.marks[mark]) for mark in FLAGGED if mark in boot.marks]
@@ -125,7 +132,7 @@ def lanes_page(boot: Boot, timeline: Timeline) -> LanesPage:
         flags=tuple(sorted(flags, key=lambda flag: flag.seconds)),
         bands=bands,
         strips=strips_of(timeline.samples) if timeline.samples is not None else (),
-        lanes=_lanes(timeline, end),
+        lanes=_lanes(timeline, end, costs or {}),
         threads=_threads(boot, timeline, settled_at),
         note=_note(boot, timeline),
     )
@@ -211,7 +218,7 @@ def folded(page: LanesPage) -> LanesPage:
         starting=(min(begun), max(ended)) if begun else None,
         running=None,
         note="",
-        took="",
+        cost="",
         part_of_system=True,
     )
     others = [lane for lane in page.lanes if lane not in parts]
@@ -243,9 +250,11 @@ def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:
     return f"{told} · may be compared"
 
 
-def _lanes(timeline: Timeline, end: float) -> tuple[Lane, ...]:
+def _lanes(timeline: Timeline, end: float, costs: Mapping[str, StartupCost]) -> tuple[Lane, ...]:
     entries = {entry.entry_id: entry for entry in timeline.entries}
-    lanes = [_lane(entries.get(a.entry_id), a, end) for a in timeline.activities]
+    lanes = [
+        _lane(entries.get(a.entry_id), a, end, costs.get(a.entry_id)) for a in timeline.activities
+    ]
     order = {a.entry_id: _first(a) for a in timeline.activities}
     return tuple(sorted(lanes, key=lambda lane: order[lane.entry_id]))
 
@@ -255,7 +264,9 @@ def _first(activity: Activity) -> float:
     return min((seconds for seconds in known if seconds is not None), default=float("inf"))
 
 
-def _lane(entry: StartupEntry | None, activity: Activity, end: float) -> Lane:
+def _lane(
+    entry: StartupEntry | None, activity: Activity, end: float, cost: StartupCost | None
+) -> Lane:
     begin, up, gone = activity.starting_from, activity.up_at, activity.ended_at
     started_until = up if up is not None else gone if gone is not None else end
     note = activity.result
@@ -268,7 +279,7 @@ def _lane(entry: StartupEntry | None, activity: Activity, end: float) -> Lane:
         starting=_span(begin, started_until),
         running=_span(up, gone if gone is not None else end) if up is not None else None,
         note=shown(note),
-        took=f"{up - begin:.1f} s" if up is not None and begin is not None else "",
+        cost=f"{cost.settled.value:.1f} s" if cost and cost.settled else "",
         part_of_system=bool(entry and entry.part_of_system),
     )
 

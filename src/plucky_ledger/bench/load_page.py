@@ -1,6 +1,6 @@
 """The Load lens: who used CPU, memory, disk and processes within a span of the boot."""
 
-from collections.abc import Callable, Iterable, Mapping
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -201,7 +201,7 @@ def _programs(
     for runs, use in use_by_program(attribution, timeline, *span):
         run = max(runs, key=lambda one: len(one.command))
         outside = attribution.owners[run.run].kind is OwnerKind.ASIDE
-        remarks = [_remark(run, outside, aside)]
+        remarks = [_remark(runs, outside, aside)]
         if (number := more.get(program_key(run), 0)) and extra:
             remarks.append(f"{number} more than stock")
         entry = described.get(program_key(run))
@@ -218,10 +218,10 @@ def _programs(
         )
 
 
-def _remark(run: ProgramRun, outside: bool, aside: Mapping[str, str]) -> str:
-    if run.own:
+def _remark(runs: Sequence[ProgramRun], outside: bool, aside: Mapping[str, str]) -> str:
+    if any(run.own for run in runs):
         return "measuring"
-    return f"set aside: {aside.get(run.name, 'started by it')}" if outside else ""
+    return f"set aside: {aside.get(runs[0].name, 'started by such a program')}" if outside else ""
 
 
 def _of_whom(runs: Iterable[ProgramRun], attribution: Attribution) -> str:

@@ -140,6 +140,12 @@ def state_of(job: Job, posting: Posting) -> PostingState:
     return PostingState.IN_FORCE if posting.boots else PostingState.POSTED
 
 
+def waits_for_something(job: Job) -> bool:
+    """Something is pencilled, or posted and not yet seen in a boot."""
+    waiting = {PostingState.PENCILLED, PostingState.POSTED}
+    return any(state_of(job, posting) in waiting for posting in job.postings)
+
+
 def readings_in(boots: tuple[Boot, ...], measure: Measure) -> list[Reading]:
     """Readings of the boots that count and have this measure."""
     return [boot.readings[measure] for boot in counted(boots) if measure in boot.readings]

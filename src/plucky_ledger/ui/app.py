@@ -10,6 +10,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from plucky_ledger.bench import demo
+from plucky_ledger.core.job import waits_for_something
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.desk import Desk
@@ -45,11 +46,13 @@ def run(path: Path, with_demo: bool) -> int:
 
 
 def open_window(path: Path) -> Window:
-    """A window on the ledger at ``path``, with its first job opened if it is the only one."""
+    """A window on the ledger at ``path``, with the one job opened that is being worked on."""
     desk = Desk(Ledger(path))
     window = Window(desk)
     _catch_bugs(desk, path)
-    desk.shelf_changed.connect(lambda: _open_only_job(desk), Qt.ConnectionType.SingleShotConnection)
+    desk.shelf_changed.connect(
+        lambda: _open_job_in_work(desk), Qt.ConnectionType.SingleShotConnection
+    )
     if desk.ledger.read_only_because:
         desk.say(desk.ledger.read_only_because)
     elif count := left_over(desk.recordings_folder):
@@ -60,9 +63,11 @@ def open_window(path: Path) -> Window:
     return window
 
 
-def _open_only_job(desk: Desk) -> None:
-    if len(desk.jobs) == 1 and desk.job is None:
-        desk.open_job(desk.jobs[0].number)
+def _open_job_in_work(desk: Desk) -> None:
+    """The only job there is, or the only one with something pencilled or a restart due."""
+    in_work = [job for job in desk.jobs if len(desk.jobs) == 1 or waits_for_something(job)]
+    if len(in_work) == 1 and desk.job is None:
+        desk.open_job(in_work[0].number)
 
 
 def _has_display() -> bool:

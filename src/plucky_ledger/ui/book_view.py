@@ -32,7 +32,7 @@ from plucky_ledger.core.job import PostingState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.next_step import Step
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.signs import draw_dots, draw_state
+from plucky_ledger.ui.signs import draw_dots, draw_expected, draw_state
 from plucky_ledger.ui.theme import ink, named, scaled_font
 
 Index = QModelIndex | QPersistentModelIndex
@@ -139,6 +139,8 @@ class BookDelegate(QStyledItemDelegate):
             box.width() - SIGN_WIDTH - MARGIN - 2.4 * width, 12,
         )  # fmt: skip
         draw_dots(painter, strip, row.dots, row.typical, page.span, colour, colours.of("faint"))
+        if row.expected is not None:
+            draw_expected(painter, strip, row.expected, page.span, colour)
         painter.setFont(scaled_font(0.84))
         painter.setPen(colours.of("ink" if selected else "pencil"))
         small = painter.fontMetrics()
@@ -228,6 +230,7 @@ class BookView(QWidget):
         self._lay_out()
         desk.job_changed.connect(self.refresh)
         desk.measure_changed.connect(self.refresh)
+        desk.expected_changed.connect(self.refresh)
         desk.line_changed.connect(self._show_line)
 
     def _lay_out(self) -> None:
@@ -265,7 +268,7 @@ class BookView(QWidget):
         if job is None:
             self.model.show_page(None)
             return
-        page = book_page(job, self._desk.measure)
+        page = book_page(job, self._desk.measure, self._desk.expected)
         self._step = page.step
         self.model.show_page(page)
         self._sentence.setText(page.next_sentence)

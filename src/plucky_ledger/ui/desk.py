@@ -9,10 +9,12 @@ from typing import Any
 from PySide6.QtCore import QObject, Signal
 
 from plucky_ledger.bench.boots import recorded_boot
+from plucky_ledger.bench.costs import CostsKept, expected_of
 from plucky_ledger.bench.jobs import Refused
 from plucky_ledger.bench.shelf_page import best_measure, is_measured, read_shelf
 from plucky_ledger.core.boot import Boot, Timeline
-from plucky_ledger.core.job import Job
+from plucky_ledger.core.cost import PlanEstimate
+from plucky_ledger.core.job import Job, Posting
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.exchange.files import NotSaved
 from plucky_ledger.store import jobs as stored
@@ -51,6 +53,7 @@ class Desk(QObject):
         measure_changed(): the book is kept in another measure.
         line_changed(): another line of the book is selected.
         boot_changed(): another boot, or its timeline has been read.
+        expected_changed(): what the pencilled changes would bring is known.
         told(Message): something to be said.
     """
 
@@ -59,6 +62,7 @@ class Desk(QObject):
     measure_changed = Signal()
     line_changed = Signal()
     boot_changed = Signal()
+    expected_changed = Signal()
     told = Signal(object)
 
     def __init__(self, ledger: Ledger) -> None:
@@ -73,6 +77,10 @@ class Desk(QObject):
         """Boot laid behind the chosen one."""
         self.busy = 0
         """How many steps are still being written."""
+        self.costs = CostsKept()
+        self.expected: PlanEstimate | None = None
+        """What the pencilled changes are expected to bring; None until it is known."""
+        self._expected_for: tuple[int, Posting | None] | None = None
         self._timelines: dict[_TimelineKey, Timeline] = {}
         self._writer = Workers(1)
         self._readers = Workers(2)
@@ -212,7 +220,25 @@ class Desk(QObject):
                 self._choose_default_boot()
             else:
                 self._fetch(self.boot)
+        self._expect()
         self.job_changed.emit()
+
+    def _expect(self) -> None:
+        """Work out, in the background, what the pencilled changes would bring."""
+        job = self.job
+        wanted = (job.number, job.pencilled) if job is not None else None
+        if wanted == self._expected_for:
+            return
+        self._expected_for, self.expected = wanted, None
+        if job is None or job.pencilled is None:
+            return
+
+        def known(found: PlanEstimate | None) -> None:
+            if wanted == self._expected_for:
+                self.expected = found
+                self.expected_changed.emit()
+
+        self._read(lambda: expected_of(self.ledger, job, self.costs), known)
 
     def _choose_default_boot(self) -> None:
         counting = [boot for boot in self.boots if boot.counts] or list(self.boots)

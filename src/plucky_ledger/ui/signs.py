@@ -48,15 +48,9 @@ def draw_dots(
     middle = box.center().y()
     painter.setPen(QPen(rule, 1))
     painter.drawLine(QPointF(box.left(), middle), QPointF(box.right(), middle))
-    low, high = span
-    scale = box.width() / (high - low) if high > low else 0.0
-
-    def place(value: float) -> float:
-        return box.left() + (value - low) * scale
-
     painter.setPen(QPen(colour, STROKE))
     for dot in dots:
-        centre = QPointF(place(dot.value), middle)
+        centre = QPointF(_place(box, span, dot.value), middle)
         painter.drawEllipse(centre, 3.2, 3.2)
         if dot.aside:
             painter.drawLine(centre + QPointF(-4.5, 4.5), centre + QPointF(4.5, -4.5))
@@ -66,8 +60,23 @@ def draw_dots(
             painter.drawLine(centre + QPointF(9, 0), centre + QPointF(6, 3))
     if typical is not None:
         painter.setPen(QPen(colour, 2.4))
-        x = place(typical)
+        x = _place(box, span, typical)
         painter.drawLine(QPointF(x, middle - 6), QPointF(x, middle + 6))
+
+
+def draw_expected(
+    painter: QPainter, box: QRectF, value: float, span: tuple[float, float], colour: QColor
+) -> None:
+    """A dotted bar on a dot strip: where the balance is expected to stand."""
+    painter.setPen(QPen(colour, 2.4, Qt.PenStyle.DotLine))
+    x = _place(box, span, value)
+    painter.drawLine(QPointF(x, box.center().y() - 6), QPointF(x, box.center().y() + 6))
+
+
+def _place(box: QRectF, span: tuple[float, float], value: float) -> float:
+    """Where a value lies on a dot strip."""
+    low, high = span
+    return box.left() + (value - low) * (box.width() / (high - low) if high > low else 0.0)
 
 
 def draw_discs(painter: QPainter, x: float, middle: float, count: int, colour: QColor) -> None:

@@ -171,21 +171,17 @@ class EntriesLens(QWidget):
         job, wanted = self._desk.job, self._wanted()
         if job is None or wanted is None:
             return
-        same = wanted == self._made_for
-        costs = self._data.costs if same and self._data is not None else None
-        if costs is not None and not costs.replay.boots:
-            costs = None
-        if not same:
+        if wanted != self._made_for:
             self._show_waiting()
         self._asked += 1
-        number, ledger, boots = self._asked, self._desk.ledger, wanted[1]
+        number, desk, boots = self._asked, self._desk, wanted[1]
 
         def answer(data: EntriesData) -> None:
             if number == self._asked:
                 self._data, self._page, self._made_for = data, entries_page(data), wanted
                 self._fill()
 
-        self._desk.work(lambda: entries_data(ledger, job, boots, costs), answer)
+        desk.work(lambda: entries_data(desk.ledger, job, boots, desk.costs), answer)
 
     def _show_waiting(self) -> None:
         self._page = None

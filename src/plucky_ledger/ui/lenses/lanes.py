@@ -1,5 +1,6 @@
 """The Lanes lens: one boot as a timeline, with search, folding and pictures."""
 
+from collections.abc import Mapping
 from pathlib import Path
 
 from PySide6.QtWidgets import (
@@ -12,7 +13,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from plucky_ledger.bench.costs import RoundCosts
 from plucky_ledger.bench.lanes_page import FOLDED, boot_in_words, folded, lanes_page
+from plucky_ledger.core.boot import Boot
+from plucky_ledger.core.cost import StartupCost
 from plucky_ledger.exchange.files import save_file
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
@@ -25,6 +29,8 @@ class LanesLens(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
+        self._costs_of: tuple[int, tuple[Boot, ...]] | None = None
+        self._costs_known: Mapping[str, StartupCost] = {}
         self.canvas = LanesCanvas()
         self.search = QLineEdit()
         self.search.setPlaceholderText("find a lane")
@@ -69,8 +75,25 @@ class LanesLens(QWidget):
         behind, behind_timeline = self._desk.behind, self._desk.timeline(self._desk.behind)
         laid = lanes_page(behind, behind_timeline) if behind and behind_timeline else None
         self.fold.setText(f"{'Unfold' if self.fold.isChecked() else 'Fold'} {FOLDED}")
-        page = lanes_page(boot, timeline)
+        page = lanes_page(boot, timeline, self._costs())
         self.canvas.show_pages(folded(page) if self.fold.isChecked() else page, laid, "")
+
+    def _costs(self) -> Mapping[str, StartupCost]:
+        """Costs of the line's entries where they are known; asked for where they are not."""
+        job, boots = self._desk.job, self._desk.boots
+        if job is None or self._costs_of != (job.number, boots):
+            self._costs_known = {}
+        if job is not None and self._costs_of != (job.number, boots):
+            self._costs_of = (job.number, boots)
+            wanted, desk, number = self._costs_of, self._desk, job.number
+
+            def known(found: RoundCosts) -> None:
+                if self._costs_of == wanted:
+                    self._costs_known = found.costs
+                    self.refresh()
+
+            desk.work(lambda: desk.costs.of(desk.ledger, number, boots), known)
+        return self._costs_known
 
     def _ask_and_save(self) -> None:
         job = self._desk.job

@@ -96,7 +96,7 @@ class LanesPainter:
             left = min(max(x - metrics.horizontalAdvance(label) / 2, self._axis.left - 20),
                        self._axis.right - metrics.horizontalAdvance(label))  # fmt: skip
             painter.drawText(QPointF(left, top + metrics.ascent()), label)
-        heading = "took"
+        heading = "costs"
         right = self._width - 4 - metrics.horizontalAdvance(heading)
         painter.setPen(self._colours.of("pencil"))
         painter.drawText(QPointF(right, top + metrics.ascent()), heading)
@@ -233,12 +233,12 @@ class LanesPainter:
         self._painter.fillRect(box, self._colours.of("wash"))
 
     def _beside(self, lane: Lane, middle: float, metrics: QFontMetricsF) -> None:
-        """Note and the seconds it took to start."""
+        """Note and the seconds it costs."""
         painter = self._painter
         baseline = middle + metrics.ascent() / 2 - 1
         painter.setPen(self._colours.of("ink"))
         painter.drawText(
-            QPointF(self._width - 4 - metrics.horizontalAdvance(lane.took), baseline), lane.took
+            QPointF(self._width - 4 - metrics.horizontalAdvance(lane.cost), baseline), lane.cost
         )
         if lane.note:
             font = scaled_font(0.84)
