@@ -88,10 +88,10 @@ class _Key:
 def expected_of(ledger: Ledger, job: Job, kept: CostsKept) -> PlanEstimate | None:
     """What the pencilled changes would bring, from the round measured last; None without any."""
     states = pencilled_states(job)
-    measured = next((boots for boots in reversed(job.rounds) if counted(boots)), ())
-    if not states or not measured:
+    last_round = next((boots for boots in reversed(job.rounds) if counted(boots)), ())
+    if not states or not last_round:
         return None
-    return kept.of(ledger, job.number, measured).plan(states)
+    return kept.of(ledger, job.number, last_round).plan(states)
 
 
 def pencilled_states(job: Job) -> dict[str, EntryState]:

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from plucky_ledger.bench.costs import CostsKept, RoundCosts, pencilled_states
 from plucky_ledger.bench.decide import decisions_of, hints, thresholds
-from plucky_ledger.bench.figures import MINUS, count, shown, size
+from plucky_ledger.bench.figures import MINUS, count, shown, size, tenths
 from plucky_ledger.bench.workshop import Workshop, in_words
 from plucky_ledger.core.boot import Boot, StartupEntry
 from plucky_ledger.core.cost import Estimate, Grade, GradeThresholds, PlanEstimate, StartupCost
@@ -174,7 +174,7 @@ def _row(data: EntriesData, entry: StartupEntry) -> EntryRow:
         about=_about(entry, found),
         grade=grade,
         seconds=seconds,
-        cost=f"{_signed(seconds.value)}" if seconds is not None else cost.no_grade,
+        cost=f"{tenths(seconds.value)}" if seconds is not None else cost.no_grade,
         memory=f"{cost.use.memory_bytes / 1e6:,.0f}" if cost.boots else "",
         decision=str(decided.decision) if decided else "",
         pencilled=entry.entry_id in data.pencilled,
@@ -182,11 +182,6 @@ def _row(data: EntriesData, entry: StartupEntry) -> EntryRow:
         reason=decided.reason if decided else "",
         finding=decided.finding if decided else "",
     )
-
-
-def _signed(value: float) -> str:
-    text = f"{abs(value):.1f}"
-    return f"{MINUS}{text}" if value < 0 and text != "0.0" else text
 
 
 def _about(entry: StartupEntry, found: tuple[Hint, ...]) -> str:
@@ -218,7 +213,7 @@ def _card(
     if cost.boots:
         card.append((f"In {count(cost.boots, 'boot')}", _evidence(cost)))
     if len(cost.per_boot) > 1:
-        each = ", ".join(_signed(seconds) for seconds in cost.per_boot)
+        each = ", ".join(tenths(seconds) for seconds in cost.per_boot)
         card.append(("Boot by boot", f"{each} s"))
     card.extend((str(hint.kind).capitalize(), shown(hint.evidence)) for hint in found)
     learned = data.elsewhere.get(entry.entry_id, ())
@@ -231,8 +226,8 @@ def _evidence(cost: StartupCost) -> str:
     lines = []
     for estimate, what in ((cost.settled, "later settled"), (cost.system_up, "later system up")):
         if estimate is not None and (estimate is cost.settled or estimate.value >= 0.1):
-            low, high = _signed(estimate.low), _signed(estimate.high)
-            lines.append(f"{_signed(estimate.value)} s ({low} to {high}) {what}")
+            low, high = tenths(estimate.low), tenths(estimate.high)
+            lines.append(f"{tenths(estimate.value)} s ({low} to {high}) {what}")
     use = cost.use
     lines.append(f"{use.cpu_seconds:.1f} CPU·s, {size(use.bytes_read)} read")
     held = size(use.memory_bytes)

@@ -34,6 +34,12 @@ def signed(value: float, measure: Measure) -> str:
     return f"+{text}" if value > 0 and text.strip("0.,") else text
 
 
+def tenths(value: float) -> str:
+    """A figure to the tenth, never a minus before nothing."""
+    text = f"{abs(value):.1f}"
+    return f"{MINUS}{text}" if value < 0 and text != "0.0" else text
+
+
 def interval(shift: Shift) -> str:
     """The 95 % interval of an amount saved or lost, such as "11.9 to 16.8"; empty when none."""
     gain = as_gain(shift)

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from math import isnan
 
-from plucky_ledger.bench.figures import day_and_time, memory_size, shown, size
+from plucky_ledger.bench.figures import day_and_time, memory_size, shown, size, tenths
 from plucky_ledger.core.boot import Activity, Boot, How, StartKind, StartupEntry, Timeline
 from plucky_ledger.core.chain import Link, chain_to
 from plucky_ledger.core.cost import StartupCost
@@ -279,7 +279,7 @@ def _lane(
         starting=_span(begin, started_until),
         running=_span(up, gone if gone is not None else end) if up is not None else None,
         note=shown(note),
-        cost=f"{cost.settled.value:.1f} s" if cost and cost.settled else "",
+        cost=f"{tenths(cost.settled.value)} s" if cost and cost.settled else "",
         part_of_system=bool(entry and entry.part_of_system),
     )
 

@@ -200,12 +200,9 @@ def attribute(timeline: Timeline, aside: frozenset[str] = frozenset()) -> Attrib
     if samples is None or not timeline.runs or len(samples) < 2:
         return None
     owners = owners_of(timeline.runs, timeline.entries, aside)
-    cpu_total, read_total = _grown(samples.cpu_seconds), _grown(samples.disk_read_bytes)
+    cpu_total, read_total = grown(samples.cpu_seconds), grown(samples.disk_read_bytes)
     cpu, read = run_work(timeline.runs, samples)
-    # Where programs together claim more than the machine's counter has (both are rounded, and read
-    # at slightly different instants) every claim is cut in the same proportion.
-    cpu = cpu * _cut(cpu.sum(axis=0), cpu_total)
-    read = read * _cut(read.sum(axis=0), read_total)
+    cpu, read = fitted(cpu, cpu_total), fitted(read, read_total)
     rest = Work(cpu_total - cpu.sum(axis=0), read_total - read.sum(axis=0))
     by_run = {run.run: Work(cpu[row], read[row]) for row, run in enumerate(timeline.runs)}
     return Attribution(samples.seconds, owners, _summed(by_run, owners, rest), by_run)
@@ -223,13 +220,27 @@ def _summed(
     return found
 
 
-def _grown(counter: Floats) -> Floats:
+def grown(counter: Floats) -> Floats:
     """A cumulative counter with backward steps left out."""
     return np.asarray(np.maximum.accumulate(np.maximum(counter, 0.0)))
 
 
-def _cut(claimed: Floats, total: Floats) -> Floats:
-    return np.where(claimed > total, total / np.maximum(claimed, 1e-12), 1.0)
+def fitted(claims: Floats, total: Floats) -> Floats:
+    """Claims of programs, cumulative in shape ``(runs, samples)``, made to fit in the counter.
+
+    Where programs together claim more in a stretch than the counter grew (both are rounded, and
+    read at slightly different instants) each gets its part of it and the rest in later stretches.
+    """
+    wanted = np.diff(claims, axis=1, prepend=0.0)
+    grown = np.diff(total, prepend=0.0)
+    owed = np.zeros(len(claims))
+    for at in range(len(total)):
+        owed += wanted[:, at]
+        claimed = owed.sum()
+        part = min(1.0, grown[at] / claimed) if claimed > 0 else 0.0
+        wanted[:, at] = owed * part
+        owed -= wanted[:, at]
+    return np.asarray(np.cumsum(wanted, axis=1))
 
 
 def run_work(runs: tuple[ProgramRun, ...], samples: Samples) -> tuple[Floats, Floats]:
@@ -246,6 +257,7 @@ def run_work(runs: tuple[ProgramRun, ...], samples: Samples) -> tuple[Floats, Fl
     inherited = np.array([over_time(run, run.children_cpu_seconds, at) for run in runs])
     read = np.array([over_time(run, np.nan_to_num(run.bytes_read), at) for run in runs])
     unseen, own_read = inherited.copy(), read.copy()
+    heirs: list[tuple[int, int, int]] = []
     reaper = next((index_of[run.run] for run in runs if run.pid == 1), None)
     for row, run in enumerate(runs):
         if run.ended is None or not len(run.seconds):
@@ -255,11 +267,18 @@ def run_work(runs: tuple[ProgramRun, ...], samples: Samples) -> tuple[Floats, Fl
         heir = index_of[parent.run] if parent is not None and outlived else reaper
         if heir is None or heir == row:
             continue
-        gone = at >= run.ended - 1e-9
-        unseen[heir] -= gone * (cpu[row, -1] + inherited[row, -1])
-        own_read[heir] -= gone * read[row, -1]
+        gone = int(at.searchsorted(run.ended - 1e-9))
+        unseen[heir, gone:] -= cpu[row, -1] + inherited[row, -1]
+        own_read[heir, gone:] -= read[row, -1]
+        if 0 < gone < len(at):
+            heirs.append((row, heir, gone))
     unseen = np.maximum.accumulate(np.maximum(unseen, 0.0), axis=1)
     own_read = np.maximum.accumulate(np.maximum(own_read, 0.0), axis=1)
+    for row, heir, gone in heirs:
+        # What it did between its last reading and its end is in what its heir inherited then.
+        rest = min(unseen[heir, gone] - unseen[heir, gone - 1], at[gone] - at[gone - 1])
+        cpu[row, gone:] += rest
+        unseen[heir, gone:] -= rest
     return cpu + unseen, own_read
 
 

@@ -6,13 +6,13 @@ interval. A plan is the same replay with all pencilled changes at once, because 
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
 
 from plucky_ledger.core.attribution import Owner, OwnerKind, attribute
-from plucky_ledger.core.boot import Boot, Timeline
+from plucky_ledger.core.boot import Activity, Boot, Timeline
 from plucky_ledger.core.location import pseudo_median
 from plucky_ledger.core.marks import sign_in_wait
 from plucky_ledger.core.measures import Measure
@@ -127,11 +127,9 @@ class RoundReplay:
             settled = _settled_at(one.boot)
             assert settled is not None
             self._settled.append(settled)
-            self._uses.append(
-                use_by_owner(
-                    attribution, one.timeline.runs, 0.0, settled, settled + REST_SECONDS / 2
-                )
-            )
+            rest = settled + REST_SECONDS / 2
+            use = use_by_owner(attribution, one.timeline.runs, 0.0, settled, held_at=rest)
+            self._uses.append(_capped(use, one.timeline.activities))
         self._replay = Replay(self._workloads, self._settled) if self._workloads else None
         self._whole: list[Replayed] | None = None
 
@@ -165,6 +163,8 @@ class RoundReplay:
 
     def _replayed(self, missing: Sequence[frozenset[str]]) -> list[list[Replayed]]:
         assert self._replay is not None
+        if self._whole is not None and not missing:
+            return []
         if self._whole is None:
             first, *rest = self._replay.without([frozenset(), *missing])
             self._whole = first
@@ -266,6 +266,21 @@ def _settled_at(boot: Boot) -> float | None:
     if reading is None or reading.censored:
         return None
     return reading.value + sign_in_wait(boot.marks)
+
+
+def _capped(
+    use: Mapping[Owner, OwnerUse], activities: Sequence[Activity]
+) -> Mapping[Owner, OwnerUse]:
+    """Memory no larger than the manager counts for all of an entry's processes together: forks
+    that share what they hold would be counted many times.
+    """
+    counted = {a.entry_id: a.memory_bytes for a in activities if a.memory_bytes is not None}
+    return {
+        owner: replace(one, memory_bytes=min(one.memory_bytes, counted[owner.entry_id]))
+        if owner.entry_id in counted
+        else one
+        for owner, one in use.items()
+    }
 
 
 def _total(use: Mapping[Owner, OwnerUse]) -> OwnerUse:

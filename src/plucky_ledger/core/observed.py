@@ -10,7 +10,15 @@ from dataclasses import dataclass
 import numpy as np
 from scipy.optimize import nnls
 
-from plucky_ledger.core.attribution import Owner, OwnerKind, over_time, owners_of, run_work
+from plucky_ledger.core.attribution import (
+    Owner,
+    OwnerKind,
+    fitted,
+    grown,
+    over_time,
+    owners_of,
+    run_work,
+)
 from plucky_ledger.core.boot import Timeline
 from plucky_ledger.core.samples import Floats, Samples, thinned
 from plucky_ledger.core.settle import Bools
@@ -82,6 +90,7 @@ class Observed:
         self.width = np.diff(samples.seconds)
         owners = owners_of(timeline.runs, timeline.entries, aside)
         cpu, read = run_work(timeline.runs, samples)
+        cpu = fitted(cpu, grown(samples.cpu_seconds))
         self.first_cpu = cpu[:, 0]
         self.cpu, moved = np.diff(cpu, axis=1), np.diff(read, axis=1)
         moved = moved + np.diff(_written(timeline, samples), axis=1)

@@ -1,0 +1,268 @@
+"""Startup costs by replay, against the stand-in PC's own truth and a real PC's own difference."""
+
+from dataclasses import replace
+from datetime import UTC, datetime
+from functools import cache
+from pathlib import Path
+from tempfile import TemporaryDirectory
+
+import numpy as np
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from plucky_ledger.capture.recorder import ADAPTIVE, record
+from plucky_ledger.core.boot import Activity, Boot, How, Timeline
+from plucky_ledger.core.cost import (
+    Estimate,
+    Grade,
+    GradeThresholds,
+    RecordedTimes,
+    RoundReplay,
+    StartupCost,
+    estimate,
+    grade_of,
+)
+from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.observed import aloneness
+from plucky_ledger.core.uses import OwnerUse
+from plucky_ledger.core.workload import workload_of
+from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.recording.writer import RecordingWriter
+from plucky_ledger.standin.boot_run import Setup
+from plucky_ledger.standin.machine import Hardware
+from plucky_ledger.standin.museum import DESKTOP, SYSTEM_SERVICES, TICKET_DESK
+from plucky_ledger.standin.pc import StandinPc
+from plucky_ledger.standin.program import Compute, Entry, Program, Read, Sleep, Stay, Up
+from plucky_ledger.standin.truth import true_boot, true_saving, without
+from tests.helpers.runs import entry, real_boot, run, samples
+
+BOOTS = range(3)
+SSD = Hardware(4, 1.0, 500.0, 0.0001, 8192, rotating=False)
+
+
+def recorded(pc, seeds=BOOTS):
+    """Some boots of a stand-in PC, as they come out of a recording."""
+    found = []
+    for seed in seeds:
+        with TemporaryDirectory() as folder:
+            path = Path(folder) / "boot.jsonl"
+            boot = pc.restart(Setup(), seed, datetime(2026, 11, 3, tzinfo=UTC))
+            with RecordingWriter(path) as writer:
+                record(boot, boot, writer, 130.0, ADAPTIVE)
+            whole = boot_from_bytes(path.read_bytes())
+        found.append(RecordedTimes(whole.boot, whole.timeline))
+    return found
+
+
+def pc_with(hardware, **programs):
+    """A PC with the usual services and some sign-in programs: lag, after and actions of each."""
+    entries = tuple(
+        Entry(name, name, Program(name, f"/opt/{name}", (*actions, Stay(9, 0.004)), 1000),
+              "sign-in program", f"/etc/{name}", after=after, at_sign_in=True, lag_seconds=lag)
+        for name, (lag, after, *actions) in programs.items()
+    )  # fmt: skip
+    return StandinPc(hardware, (*SYSTEM_SERVICES, DESKTOP, *entries), "x", "y", "z")
+
+
+@cache
+def ticket_desk():
+    return RoundReplay(recorded(TICKET_DESK))
+
+
+def seconds_of(costs):
+    return {cost.entry_id: cost.settled.value for cost in costs if cost.settled}
+
+
+def test_the_whole_set_replays_to_the_observed_boot():
+    replay = ticket_desk()
+    replay.plan(frozenset())
+    for seed, again in zip(BOOTS, replay._whole, strict=True):
+        truth = true_boot(TICKET_DESK, seed)
+        assert again.settled == pytest.approx(truth.settled, abs=1.0)
+        assert again.system_up == pytest.approx(truth.system_up, abs=1.0)
+
+
+def test_costs_rank_as_the_truth_does_where_cpu_seconds_do_not():
+    """The ticket desk: a crowded rotating disk."""
+    names = [one.entry_id for one in TICKET_DESK.entries if not one.part_of_system and one.program]
+    costs = ticket_desk().cost_of(names)
+    found = seconds_of(costs)
+    truth = {n: true_saving(TICKET_DESK, without(n), BOOTS).settled for n in names}
+    order = sorted(names, key=lambda n: -truth[n])
+    assert {order[0], order[1]} <= set(sorted(names, key=lambda n: -found[n])[:4])
+    errors = [abs(found[n] - truth[n]) for n in names]
+    assert np.median(errors) < 0.9
+    assert np.corrcoef([found[n] for n in names], [truth[n] for n in names])[0, 1] > 0.9
+    inside = [cost.settled.low <= truth[cost.entry_id] <= cost.settled.high for cost in costs]
+    assert np.mean(inside) > 0.7
+
+
+def test_a_plan_is_not_the_sum_of_its_parts_and_close_to_the_truth():
+    chosen = frozenset({"saltmarsh-backup", "lanternprint-agent", "brassrail-till"})
+    replay = ticket_desk()
+    plan = replay.plan(chosen)
+    truth = true_saving(TICKET_DESK, without(*chosen), BOOTS).settled
+    assert plan.saved.value == pytest.approx(truth, rel=0.2)
+    assert plan.saved.low <= truth <= plan.saved.high
+    assert plan.settled.value + plan.saved.value == pytest.approx(
+        replay.plan(frozenset()).settled.value
+    )
+    assert plan.memory_bytes == pytest.approx(312e6 + 180e6 + 240e6, rel=0.15)
+    assert plan.processes == 4
+
+
+def test_later_wins_the_same_seconds_and_frees_nothing():
+    off, later = ({"saltmarsh-backup"}, set()), (set(), {"saltmarsh-backup"})
+    plans = [ticket_desk().plan(frozenset(a), frozenset(b)) for a, b in (off, later)]
+    assert plans[0].saved == plans[1].saved
+    assert plans[1].memory_bytes == plans[1].processes == 0
+
+
+def test_work_on_an_idle_pc_costs_what_nobody_hides_behind():
+    """Two run side by side on free cores: only the longer one costs, and only the difference."""
+    pc = pc_with(SSD, long=(1.0, (), Compute(8.0), Up()), short=(1.0, (), Compute(3.0), Up()))
+    found = seconds_of(RoundReplay(recorded(pc)).cost_of(["long", "short"]))
+    truth = true_saving(pc, without("long"), BOOTS).settled
+    assert found["long"] == pytest.approx(truth, abs=0.6)
+    assert found["short"] == pytest.approx(0.0, abs=0.3)
+
+
+def test_on_one_core_everybody_pays_for_everybody():
+    pc = pc_with(replace(SSD, cores=1), a=(0.5, (), Compute(4.0), Up()),
+                 b=(0.5, (), Compute(4.0), Up()))  # fmt: skip
+    found = seconds_of(RoundReplay(recorded(pc)).cost_of(["a", "b"]))
+    assert found["a"] == pytest.approx(4.0, abs=0.8)
+    assert found["b"] == pytest.approx(4.0, abs=0.8)
+
+
+def test_a_wait_on_the_chain_costs_and_one_nobody_waits_for_does_not():
+    pc = pc_with(
+        SSD,
+        dial=(0.5, (), Sleep(9.0), Up()),
+        mail=(0.5, ("dial",), Compute(4.0), Up()),
+        idle=(0.5, (), Compute(0.05), Sleep(12.0), Up()),
+    )
+    found = seconds_of(RoundReplay(recorded(pc)).cost_of(["dial", "idle"]))
+    truth = true_saving(pc, without("dial"), BOOTS).settled
+    assert truth > 5
+    assert found["dial"] == pytest.approx(truth, abs=1.0)
+    assert found["idle"] == pytest.approx(0.0, abs=0.3)
+
+
+def test_reading_scattered_data_is_known_to_be_dearer():
+    """The same megabytes: the drive has to turn for one of them all the time."""
+    pc = pc_with(
+        Hardware(),
+        neat=(0.5, (), Read("neat", 120), Up()),
+        strewn=(0.5, (), Read("strewn", 120, scattered=True), Up()),
+    )
+    found = seconds_of(RoundReplay(recorded(pc)).cost_of(["neat", "strewn"]))
+    truth = {n: true_saving(pc, without(n), BOOTS).settled for n in found}
+    assert truth["strewn"] > 1.5 * truth["neat"]
+    assert found["strewn"] > found["neat"]
+
+
+def test_a_real_pc_switched_one_service_off_and_was_up_when_expected():
+    """Two boots before, one after: the service sleeps and works on the chain to system up."""
+    before = [real_boot(f"baseline-0{number}") for number in (1, 2)]
+    after = real_boot("without-import-01").boot.readings
+    boots = [RecordedTimes(one.boot, one.timeline) for one in before]
+    replay = RoundReplay(boots, aside=frozenset({"python3"}))
+    plan = replay.plan(frozenset({"harborledger-import.service"}))
+    assert plan.system_up.value == pytest.approx(after[Measure.SYSTEM_UP].value, abs=2.5)
+    assert plan.settled.low <= after[Measure.SETTLED].value <= plan.settled.high
+    # It alone used the most CPU time, and what it slept is won only in part.
+    assert 5.0 < plan.saved.value < 14.0
+
+
+def test_without_the_sign_in_nobody_could_tell():
+    (cost,) = ticket_desk().cost_of(["sign-in-screen.service"])
+    assert cost.settled is None
+    assert "sign in" in cost.no_grade
+
+
+@pytest.mark.parametrize(
+    ("change", "why"),
+    [
+        (lambda one: replace(one, timeline=Timeline()), "no program was watched"),
+        (lambda one: replace(one, timeline=replace(one.timeline, entries=())), "no startup"),
+        (lambda one: replace(one, boot=replace(one.boot, readings={
+            Measure.SETTLED: Reading(120.0, censored=True)})), "never settled"),
+        (lambda one: replace(one, boot=replace(one.boot, set_aside="an update")), "no boot"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_graded_says_why(change, why):
+    (one,) = recorded(TICKET_DESK, range(1))
+    replay = RoundReplay([change(one)])
+    (cost,) = replay.cost_of(["saltmarsh-backup"])
+    assert (cost.settled, cost.boots) == (None, 0)
+    assert why in cost.no_grade
+    assert replay.plan(frozenset({"saltmarsh-backup"})) is None
+    assert grade_of(cost, 70.0, 4e9, GradeThresholds()) is Grade.UNGRADED
+
+
+def test_a_boot_timed_by_hand_says_so():
+    (one,) = recorded(TICKET_DESK, range(1))
+    by_hand = RecordedTimes(replace(one.boot, how=How.STOPWATCH), Timeline())
+    assert "timed by hand" in RoundReplay([by_hand]).why_not
+
+
+@pytest.mark.parametrize(
+    ("seconds", "megabytes", "grade"),
+    [(4.0, 0, Grade.HEAVY), (1.5, 10, Grade.MODERATE), (0.5, 10, Grade.LIGHT),
+     (0.1, 5, Grade.NEGLIGIBLE), (0.0, 300, Grade.HEAVY), (-3.0, 0, Grade.NEGLIGIBLE)],
+)  # fmt: skip
+def test_the_grade_goes_by_the_larger_share(seconds, megabytes, grade):
+    cost = StartupCost("x", Estimate(seconds, 0, 9), None, OwnerUse(1, 1, megabytes * 1e6, 1),
+                       (seconds,), 1)  # fmt: skip
+    assert grade_of(cost, 70.0, 4e9, GradeThresholds()) is grade
+
+
+@given(st.lists(st.floats(-5, 40), min_size=1, max_size=6))
+def test_an_interval_holds_its_estimate_and_narrows_with_agreement(values):
+    found = estimate(values)
+    assert found.low < found.value < found.high
+    middle = found.value
+    assert estimate([middle] * 5).high - middle <= found.high - middle + 1e-9
+
+
+@given(st.floats(0, 1))
+def test_who_moves_the_most_is_the_most_alone(share):
+    found = float(aloneness(np.array(share)))
+    assert 0 <= found <= 1
+    assert found <= float(aloneness(np.array(min(1.0, share + 0.1)))) + 1e-12
+
+
+@settings(max_examples=25)
+@given(st.lists(st.tuples(st.floats(0.5, 7), st.floats(0.01, 6)), min_size=1, max_size=5),
+       st.booleans())  # fmt: skip
+def test_taking_apart_keeps_all_work_and_time(made, ordered):
+    """A task's own time is never longer than it took, and its work is what was counted."""
+    end = 12.0
+    runs = tuple(
+        run(i, 10 + i, 1, f"p{i}", f"/opt/p{i}", f"/system.slice/p{i}.service", begun,
+            cpu=[(t, min(work, (t - begun) * 0.9)) for t in np.arange(begun + 0.25, end, 0.5)])
+        for i, (begun, work) in enumerate(made)
+    )  # fmt: skip
+    total = 2.0 * end
+    entries = tuple(
+        entry(f"p{i}.service", f"/opt/p{i}", "system service", f"/system.slice/p{i}.service")
+        for i in range(len(made))
+    )
+    activities = tuple(
+        Activity(f"p{i}.service", 0.0, begun, begun + 0.5,
+                 after=(f"p{i - 1}.service",) if ordered and i else ())
+        for i, (begun, _) in enumerate(made)
+    )  # fmt: skip
+    timeline = Timeline(samples=samples(total, end, 25), runs=runs, entries=entries,
+                        activities=activities)  # fmt: skip
+    boot = Boot(1, datetime(2026, 11, 3, tzinfo=UTC), How.RECORDED)
+    found = workload_of(boot, timeline)
+    used = {r.name: r.cpu_seconds[-1] for r in runs}
+    for task, (begun, _) in zip(found.tasks, made, strict=False):
+        assert task.table.length <= end - begun + 0.01
+        assert task.table.cpu_work[-1] == pytest.approx(used[task.entry_id[:2]], abs=0.05)
+        assert (np.diff(task.table.cpu_work) >= -1e-9).all()
+        assert (np.diff(task.table.cpu_time) >= -1e-9).all()
+    assert sum(t.table.cpu_work[-1] for t in found.tasks) == pytest.approx(total, rel=0.02)
