@@ -148,7 +148,7 @@ def test_the_plan_counts_overlaps_once_and_the_book_expects_it(demo, job):
     kept = CostsKept()
     data = entries_data(demo, job(), job().rounds[-2], kept)
     plan = data.plan
-    assert 38 < plan.settled.value < 47
+    assert plan.settled.low < 41.5 < plan.settled.high
     told = entries_page(data)
     assert told.plan_strong.startswith(f"Expected {plan.settled.value:.1f} s settled")
     assert "1 off, 1 later" in told.plan

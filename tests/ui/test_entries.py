@@ -49,7 +49,7 @@ def test_the_pencilled_line_expects_what_the_plan_says(qtbot, on_demo):
     qtbot.waitUntil(lambda: on_demo.desk.expected is not None, timeout=20_000)
     assert "expected" in on_demo.book.model.page.rows[-1].remark
     settled = on_demo.desk.expected.settled
-    assert 38 < settled.low < settled.high < 50
+    assert 34 < settled.low < 41.5 < settled.high < 48
 
 
 def test_a_guarded_entry_asks_for_the_same_key_again(qtbot, on_demo):
@@ -157,5 +157,5 @@ def test_the_load_is_brushed_set_aside_and_counted_against_a_profile(qtbot, on_d
     settle(qtbot, on_demo)
     qtbot.keyClicks(lens.text, "fresh")
     qtbot.mouseClick(lens.save_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "than “fresh”" in lens._stock.text(), timeout=20_000)
-    assert lens._stock.text().startswith("0 processes")
+    qtbot.waitUntil(lambda: "as “fresh”" in lens._stock.text(), timeout=20_000)
+    assert lens._stock.text().startswith("As many processes")

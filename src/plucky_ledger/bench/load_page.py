@@ -19,6 +19,9 @@ from plucky_ledger.core.uses import OwnerUse, use_by_owner, use_by_program
 from plucky_ledger.store import entries as stored
 from plucky_ledger.store.ledger import Ledger
 
+LEAST_MEMORY = 1e6
+"""Bytes below which a difference in memory is not worth a word."""
+
 
 class Span(StrEnum):
     """The stretch of time looked at."""
@@ -283,13 +286,16 @@ def picture(boot: Boot, timeline: Timeline, name: str = "") -> StockProfile:
 def _stock(profile: StockProfile | None, extra: BeyondStock | None) -> str:
     if profile is None or extra is None:
         return ""
-    word = "more" if extra.processes >= 0 else "fewer"
     number = count(abs(extra.processes), "process", "processes")
-    entries = count(len(extra.entries), "startup entry", "startup entries")
-    return (
-        f"{number} {word} at rest than “{shown(profile.name)}”, {entries} it does not have, "
-        f"{size(abs(extra.memory_bytes))} {'more' if extra.memory_bytes >= 0 else 'less'} held."
-    )
+    word = "more" if extra.processes > 0 else "fewer"
+    than = f"{number} {word} at rest than" if extra.processes else "As many processes at rest as"
+    parts = [f"{than} “{shown(profile.name)}”"]
+    if extra.entries:
+        parts.append(f"{count(len(extra.entries), 'startup entry', 'startup entries')} it has not")
+    if abs(extra.memory_bytes) >= LEAST_MEMORY:
+        more = "more" if extra.memory_bytes > 0 else "less"
+        parts.append(f"{size(abs(extra.memory_bytes))} {more} held")
+    return ", ".join(parts) + "."
 
 
 def _summary(

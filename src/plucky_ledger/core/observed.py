@@ -8,7 +8,6 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
 import numpy as np
-from scipy.optimize import nnls
 
 from plucky_ledger.core.attribution import (
     Owner,
@@ -39,12 +38,8 @@ SYSTEM_TASK = ""
 class DiskCosts:
     """What moving data cost on one drive, relative to the average byte."""
 
-    reading: Mapping[str, float]
-    """Of what each task reads while others use the drive too: scattered data is dearer."""
-    writing: Mapping[str, float]
-    """Of what it writes."""
     dearness: Mapping[str, float]
-    """Of all it moves."""
+    """Of each task's data while others use the drive too: scattered data is dearer."""
     turning: float = 0.0
     """How much of it is the price of turning from one to the other; saved by who is alone."""
 
@@ -77,10 +72,6 @@ class Stretches:
         return np.concatenate(([0.0], np.cumsum(own)))
 
 
-NO_COSTS = DiskCosts({}, {}, {})
-"""Every byte as dear as any other."""
-
-
 class Observed:
     """What was going on in each stretch between two samples, by owner.
 
@@ -100,9 +91,8 @@ class Observed:
         cpu, read = run_work(timeline.runs, samples)
         cpu = fitted(cpu, grown(samples.cpu_seconds))
         self.first_cpu = cpu[:, 0]
-        self.cpu, self.read = np.diff(cpu, axis=1), np.diff(read, axis=1)
-        self.written = np.diff(_written(timeline, samples), axis=1)
-        self.moved = moved = self.read + self.written
+        self.cpu, moved = np.diff(cpu, axis=1), np.diff(read, axis=1)
+        moved = moved + np.diff(_written(timeline, samples), axis=1)
         self.rows: dict[str, list[int]] = {}
         for row, run in enumerate(timeline.runs):
             owner = owners[run.run]
@@ -115,14 +105,15 @@ class Observed:
         bytes_moved = np.maximum(
             np.diff(samples.disk_read_bytes) + np.diff(samples.disk_written_bytes), 0.0
         )
+        self.moved = moved
         self.costs = costs
-        weight = moved.copy()
+        dear = np.ones(len(timeline.runs))
         for name, rows in self.rows.items():
-            weight[rows] = self.read[rows] * costs.reading.get(name, 1.0)
-            weight[rows] += self.written[rows] * costs.writing.get(name, 1.0)
+            dear[rows] = costs.of(name)
         nobodys = bytes_moved - (moved[left].sum(axis=0) if left else 0.0)
         self.nobodys = np.maximum(nobodys, 0.0)
         # The drive's time goes by the bytes and how dear they are; nobody's bytes are the system's.
+        weight = moved * dear[:, None]
         everything = np.maximum(weight[left].sum(axis=0) + self.nobodys, 1.0)
         self.disk = self.busy * weight / everything
         self.unclaimed_disk = self.busy * self.nobodys / everything
@@ -249,57 +240,34 @@ def disk_costs(boots: Sequence[Timeline]) -> DiskCosts:
     and Hanson, 1974), with a discount for who was alone, pulled towards the average: who moved
     little is not called dear.
     """
-    columns: dict[tuple[str, bool], list[Floats]] = {}
-    busy: list[Floats] = []
+    names: dict[str, int] = {}
+    parts = []
     for timeline in boots:
         if timeline.samples is None or not timeline.runs or len(timeline.samples) < 3:
             continue
-        observed = Observed(timeline, thinned(timeline.samples, 0.5), frozenset(), NO_COSTS)
+        observed = Observed(timeline, thinned(timeline.samples, 0.5), frozenset(), DiskCosts({}))
         rate = observed.busy.sum() / max(observed.moved.sum(), 1.0)
-        before = sum(map(len, busy))
-        for name, rows in observed.rows.items():
-            for writing, amounts in ((False, observed.read), (True, observed.written)):
-                column = amounts[rows].sum(axis=0) * rate
-                if column.any():
-                    _append(columns.setdefault((name, writing), []), column, before)
-        busy.append(observed.busy)
-    if not columns:
-        return NO_COSTS
-    stretches = sum(map(len, busy))
-    moved = np.stack([_filled(parts, stretches) for parts in columns.values()], axis=1)
-    solved = _solved(moved, np.concatenate(busy))
-    found = dict(zip(columns, np.clip(solved[:-1], 0.2, 8.0).tolist(), strict=True))
-    amounts_of = dict(zip(columns, moved.sum(axis=0).tolist(), strict=True))
-    overall = {}
-    for name in {name for name, _ in columns}:
-        both = [key for key in ((name, False), (name, True)) if key in found]
-        total = sum(amounts_of[key] for key in both)
-        overall[name] = sum(found[key] * amounts_of[key] for key in both) / total
-    return DiskCosts(
-        reading={name: cost for (name, writing), cost in found.items() if not writing},
-        writing={name: cost for (name, writing), cost in found.items() if writing},
-        dearness=overall,
-        turning=float(solved[-1]),
-    )
-
-
-def _append(parts: list[Floats], column: Floats, before: int) -> None:
-    """Add a boot's part of a column; ``before`` stretches of other boots come before it."""
-    parts.append(np.zeros(before - sum(map(len, parts))))
-    parts.append(column)
-
-
-def _filled(parts: list[Floats], length: int) -> Floats:
-    column = np.concatenate(parts)
-    return np.concatenate((column, np.zeros(length - len(column))))
-
-
-def _solved(moved: Floats, busy: Floats) -> Floats:
-    """Cost of each column, and last the discount for being alone."""
+        part = {
+            name: observed.moved[rows].sum(axis=0) * rate for name, rows in observed.rows.items()
+        }
+        for name in part:
+            names.setdefault(name, len(names))
+        parts.append((observed.busy, part))
+    if not parts:
+        return DiskCosts({})
+    busy = np.concatenate([busy for busy, _ in parts])
+    moved = np.zeros((len(busy), len(names) + 1))
+    at = 0
+    for stretch_busy, part in parts:
+        for name, column in part.items():
+            moved[at : at + len(stretch_busy), names[name]] = column
+        at += len(stretch_busy)
     share = moved / np.maximum(moved.sum(axis=1, keepdims=True), 1e-9)
-    alone = -(moved * aloneness(share)).sum(axis=1, keepdims=True)
-    count = moved.shape[1]
-    pull = np.diag(np.full(count + 1, PULL_SECONDS))[:-1]
-    wanted = np.concatenate((busy, np.full(count, PULL_SECONDS)))
-    solved, _ = nnls(np.vstack((np.hstack((moved, alone)), pull)), wanted)
-    return np.asarray(solved)
+    moved[:, -1] = -(moved * aloneness(share)).sum(axis=1)
+    pull = np.diag(np.full(len(names) + 1, PULL_SECONDS))[:-1]
+    wanted = np.concatenate((busy, np.full(len(names), PULL_SECONDS)))
+    from scipy.optimize import nnls
+
+    solved, _ = nnls(np.vstack((moved, pull)), wanted)
+    dearness = {name: float(np.clip(solved[index], 0.2, 8.0)) for name, index in names.items()}
+    return DiskCosts(dearness, float(solved[-1]))

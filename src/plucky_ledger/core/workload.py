@@ -14,7 +14,7 @@ import numpy as np
 
 from plucky_ledger.core.boot import Activity, Boot, StartupEntry, Timeline
 from plucky_ledger.core.marks import Mark, Marks
-from plucky_ledger.core.observed import NO_COSTS, SYSTEM_TASK, DiskCosts, Observed, Stretches
+from plucky_ledger.core.observed import SYSTEM_TASK, DiskCosts, Observed, Stretches
 from plucky_ledger.core.samples import Floats, Samples, thinned
 
 STEP_SECONDS = 0.25
@@ -104,7 +104,7 @@ def workload_of(
     samples = thinned(timeline.samples, LEAST_STRETCH_SECONDS)
     if len(samples) < 3:
         return None
-    observed = Observed(timeline, samples, aside, costs or NO_COSTS)
+    observed = Observed(timeline, samples, aside, costs or DiskCosts({}))
     seen = {activity.entry_id: activity for activity in timeline.activities}
     named = [entry for entry in timeline.entries if _took_part(entry, seen, observed)]
     index_of = {entry.entry_id: index for index, entry in enumerate(named)}

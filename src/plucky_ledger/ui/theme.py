@@ -145,6 +145,9 @@ QPushButton[lens="true"] {{ border: none; border-bottom: 3px solid transparent; 
 QPushButton[lens="true"]:checked {{ color: {c.ink}; font-weight: bold;
     border-bottom: 3px solid {c.ink}; }}
 QPushButton[lens="true"]:focus {{ background: {c.wash}; }}
+QPushButton[fold="true"] {{ border: none; color: {c.pencil}; background: transparent;
+    padding: 3px 4px; text-align: left; }}
+QPushButton[fold="true"]:focus {{ background: {c.wash}; }}
 QComboBox {{ background: {c.page}; border: 1px solid {c.faint}; border-radius: 3px;
     padding: 3px 6px; }}
 QComboBox[flat="true"] {{ border: none; border-bottom: 1px dotted {c.pencil}; border-radius: 0;
@@ -157,9 +160,12 @@ QComboBox QAbstractItemView {{ background: {c.page}; border: 1px solid {c.rule};
     selection-background-color: {c.wash}; selection-color: {c.ink}; }}
 QLineEdit, QPlainTextEdit, QDoubleSpinBox, QSpinBox {{ background: {c.page};
     border: 1px solid {c.rule}; border-radius: 3px; padding: 4px 6px; }}
-QSpinBox::up-button, QSpinBox::down-button {{ border: none; width: 18px; }}
-QSpinBox::up-arrow {{ image: url({ICONS}/up.svg); width: 10px; height: 10px; }}
-QSpinBox::down-arrow {{ image: url({ICONS}/down.svg); width: 10px; height: 10px; }}
+QSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::up-button,
+QDoubleSpinBox::down-button {{ border: none; width: 18px; }}
+QSpinBox::up-arrow, QDoubleSpinBox::up-arrow {{ image: url({ICONS}/up.svg);
+    width: 10px; height: 10px; }}
+QSpinBox::down-arrow, QDoubleSpinBox::down-arrow {{ image: url({ICONS}/down.svg);
+    width: 10px; height: 10px; }}
 QTableView:focus {{ border: 1px solid {c.saved}; }}
 QHeaderView::section {{ background: {c.page}; color: {c.pencil}; border: none;
     border-bottom: 1px solid {c.rule}; padding: 4px 6px; }}

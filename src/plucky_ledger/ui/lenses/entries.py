@@ -63,7 +63,7 @@ class EntriesLens(QWidget):
         self._prepare_table()
         self.fold = QPushButton()
         self.fold.setCheckable(True)
-        self.fold.setProperty("lens", True)
+        self.fold.setProperty("fold", True)
         self.fold.toggled.connect(self._fill)
         self._note = QLabel()
         self._note.setWordWrap(True)
@@ -103,7 +103,7 @@ class EntriesLens(QWidget):
         row_height = self._delegate.sizeHint(None, None).height()  # type: ignore[arg-type]
         table.verticalHeader().setDefaultSectionSize(row_height)
         header = table.horizontalHeader()
-        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft)
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         for column, width in ((1, 152), (2, 70), (3, 106)):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
@@ -117,7 +117,7 @@ class EntriesLens(QWidget):
         box.setAccessibleName(name)
         box.setProperty("flat", True)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setMinimumContentsLength(9)
+        box.setMinimumContentsLength(7)
         box.view().setMinimumWidth(150)
         box.currentIndexChanged.connect(self._fill)
         return box
@@ -125,7 +125,7 @@ class EntriesLens(QWidget):
     def _lay_out(self) -> None:
         choice = QHBoxLayout()
         choice.setSpacing(10)
-        self.search.setMinimumWidth(150)
+        self.search.setMinimumWidth(110)
         choice.addWidget(self.search, 1)
         for box in (self.kind, self.owner, self.decided):
             choice.addWidget(box)

@@ -146,10 +146,11 @@ class LoadLens(QWidget):
         self._search = QLineEdit()
         self._search.setPlaceholderText("find a program")
         self._search.setAccessibleName("Find a program")
-        self._search.setMaximumWidth(170)
+        self._search.setMaximumWidth(140)
         self._search.textChanged.connect(self._sorted.setFilterFixedString)
         self.profile = QComboBox()
         self.profile.setProperty("flat", True)
+        self.profile.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         self.profile.setAccessibleName("Stock profile to count against")
         self.profile.activated.connect(
             lambda at: self._ask(profile=self.profile.itemData(at) or "")
@@ -177,6 +178,7 @@ class LoadLens(QWidget):
         table.verticalHeader().hide()
         self._bars = BarDelegate(table)
         header = table.horizontalHeader()
+        header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         for column in range(1, len(HEADINGS)):
             table.setItemDelegateForColumn(column, self._bars)
