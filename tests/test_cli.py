@@ -50,6 +50,25 @@ def test_import_takes_a_job_in_and_refuses_what_is_no_recording(tmp_path):
     assert job.card.label in run("jobs", ledger).output
 
 
+def test_entries_are_listed_and_decided_on_a_terminal(demo_path):
+    out = run("entries", demo_path, "0417", "--line", "0", "--system").output
+    for words in ("Saltmarsh Backup", "heavy", "start later", "wireless setup", "1 off, 1 later"):
+        assert words.casefold() in out.casefold(), words
+    assert (
+        run("decide", demo_path, "0417", "Brassrail Till", "switch off", "--why", "x").exit_code
+        == 0
+    )
+    assert "2 off, 1 later" in run("entries", demo_path, "0417").output
+    for arguments, told in (
+        (("decide", demo_path, "0417", "Harbour Guard", "switch off"), "once more"),
+        (("decide", demo_path, "0417", "Nobody", "keep"), "is called Nobody"),
+        (("entries", demo_path, "0417", "--line", "44"), "no line 44"),
+    ):
+        out = run(*arguments)
+        assert out.exit_code == 1
+        assert told in out.output
+
+
 @pytest.mark.parametrize("name", ["s.html", "s.pdf"])
 def test_statement_is_written(demo_path, tmp_path, name):
     out = run("statement", demo_path, "0417", "--out", tmp_path / name)

@@ -14,11 +14,16 @@ from rich.table import Table
 
 from plucky_ledger import __version__
 from plucky_ledger.bench import armed, boots, demo, jobs
+from plucky_ledger.bench.costs import round_costs
+from plucky_ledger.bench.decide import decide
+from plucky_ledger.bench.entries_page import entries_data, entries_page
 from plucky_ledger.bench.past_boots import keep_past_boots, read_past_boots
 from plucky_ledger.bench.shelf_page import best_measure, shelf
 from plucky_ledger.bench.statement import statement_of
 from plucky_ledger.bench.verdict_page import balance_in_words, verdict_page
 from plucky_ledger.capture.arming import Level
+from plucky_ledger.core.boot import Boot
+from plucky_ledger.core.decisions import Decision
 from plucky_ledger.core.facts import Facts
 from plucky_ledger.core.job import Card, Job
 from plucky_ledger.core.measures import Measure
@@ -169,6 +174,59 @@ def compare(ledger: Path, job: str, measure: str | None) -> None:
                 console.print("\n[bold]The whole job[/bold]")
             _print_verdict(console, found, kept_in, line)
         console.print(f"\n{balance_in_words(found, kept_in)}")
+
+
+@main.command()
+@ledger_argument
+@click.argument("job")
+@click.option("--line", type=int, help="Line of the book, the opening round being 0.")
+@click.option("--system", is_flag=True, help="The parts of the system, too.")
+def entries(ledger: Path, job: str, line: int | None, system: bool) -> None:
+    """Print what starts by itself on JOB, what it costs, and what the plan would win."""
+    with _opened(ledger) as book:
+        found = jobs.find_job(book, job)
+        page = entries_page(entries_data(book, found, _round(found, line)))
+        console = Console(highlight=False)
+        table = Table("grade", "entry", "seconds it costs", "MB held", "decided")
+        for row in (*page.rows, *(page.system_rows if system else ())):
+            seconds = row.seconds
+            cost = f"{row.cost} ({seconds.low:.1f} to {seconds.high:.1f})" if seconds else row.cost
+            name = f"{_escaped(row.name)}\n[dim]{_escaped(row.about)}[/dim]"
+            table.add_row(str(row.grade), name, _escaped(cost), row.memory, row.decision)
+        console.print(table)
+        for text in (page.note, page.plan_strong, page.plan):
+            if text:
+                console.print(_escaped(text))
+
+
+def _round(job: Job, line: int | None) -> tuple[Boot, ...]:
+    """Boots of a line of the book; of the last one recorded when none is named."""
+    if line is None:
+        return next((boots for boots in reversed(job.rounds) if boots), ())
+    if not 0 <= line < len(job.rounds):
+        raise jobs.Refused(f"The book has no line {line}: its last one is {len(job.rounds) - 1}.")
+    return job.rounds[line]
+
+
+@main.command("decide")
+@ledger_argument
+@click.argument("job")
+@click.argument("entry")
+@click.argument("decision", type=click.Choice([str(decision) for decision in Decision]))
+@click.option("--why", default="", help="The reason.")
+@click.option("--mean-it", is_flag=True, help="Also where the entry is guarded.")
+def decide_entry(
+    ledger: Path, job: str, entry: str, decision: str, why: str, mean_it: bool
+) -> None:
+    """Decide about ENTRY (its name or id) of JOB; what it changes is pencilled."""
+    with _opened(ledger) as book:
+        found = jobs.find_job(book, job)
+        known = round_costs(book, found.number, _round(found, 0)).entries
+        chosen = [one for one in known if entry in {one.entry_id, one.name}]
+        if not chosen:
+            raise jobs.Refused(f"No startup entry of {job} is called {entry}.")
+        decide(book, found, chosen, Decision(decision), why, mean_it)
+        click.echo(f"{chosen[0].name}: {decision}.")
 
 
 def _print_verdict(console: Console, job: Job, measure: Measure, line: int) -> None:

@@ -12,7 +12,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
-from plucky_ledger.core.boot import Activity, Boot, How, Timeline
+from plucky_ledger.core.boot import Activity, Boot, Context, How, Timeline
 from plucky_ledger.core.cost import (
     Estimate,
     Grade,
@@ -196,6 +196,8 @@ def test_without_the_sign_in_nobody_could_tell():
         (lambda one: replace(one, boot=replace(one.boot, readings={
             Measure.SETTLED: Reading(120.0, censored=True)})), "never settled"),
         (lambda one: replace(one, boot=replace(one.boot, set_aside="an update")), "no boot"),
+        (lambda one: replace(one, boot=replace(one.boot, context=Context(
+            suspended_seconds=40.0))), "slept"),
     ],
 )  # fmt: skip
 def test_what_cannot_be_graded_says_why(change, why):
@@ -206,6 +208,23 @@ def test_what_cannot_be_graded_says_why(change, why):
     assert why in cost.no_grade
     assert replay.plan(frozenset({"saltmarsh-backup"})) is None
     assert grade_of(cost, 70.0, 4e9, GradeThresholds()) is Grade.UNGRADED
+
+
+def test_a_long_recording_after_settled_changes_nothing():
+    """An hour of rest is left out, not replayed."""
+    (one,) = recorded(TICKET_DESK, range(1))
+    samples = one.timeline.samples
+    longer = replace(
+        samples,
+        **{name: np.append(getattr(samples, name), getattr(samples, name)[-1])
+           for name in ("cpu_seconds", "disk_read_bytes", "disk_written_bytes",
+                        "disk_busy_seconds", "memory_held_bytes", "processes",
+                        "own_cpu_seconds", "own_memory_bytes", "runnable", "blocked")},
+        seconds=np.append(samples.seconds, 3600.0),
+    )  # fmt: skip
+    hour = replace(one, timeline=replace(one.timeline, samples=longer))
+    plans = [RoundReplay([boot]).plan(frozenset({"saltmarsh-backup"})) for boot in (one, hour)]
+    assert plans[0].saved == plans[1].saved
 
 
 def test_a_boot_timed_by_hand_says_so():

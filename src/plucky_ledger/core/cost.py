@@ -23,6 +23,8 @@ from plucky_ledger.core.spread import student_t
 from plucky_ledger.core.uses import NOTHING, OwnerUse, use_by_owner
 from plucky_ledger.core.workload import Workload, workload_of
 
+LONGEST_AFTER_SECONDS = 60.0
+"""How long after settled a boot is of interest to a replay."""
 MODEL_SHARE = 0.35
 """Error of the replay itself relative to what it finds, from the study in benchmarks."""
 MODEL_SECONDS = 0.35
@@ -119,13 +121,14 @@ class RoundReplay:
         self._uses: list[Mapping[Owner, OwnerUse]] = []
         self._settled: list[float] = []
         for one in usable:
-            workload = workload_of(one.boot, one.timeline, aside, costs)
+            settled = _settled_at(one.boot)
+            assert settled is not None
+            until = settled + LONGEST_AFTER_SECONDS
+            workload = workload_of(one.boot, one.timeline, aside, costs, until)
             attribution = attribute(one.timeline, aside)
             if workload is None or attribution is None:
                 continue
             self._workloads.append(workload)
-            settled = _settled_at(one.boot)
-            assert settled is not None
             self._settled.append(settled)
             rest = settled + REST_SECONDS / 2
             use = use_by_owner(attribution, one.timeline.runs, 0.0, settled, held_at=rest)
@@ -256,6 +259,10 @@ def _usable(recorded: Sequence[RecordedTimes]) -> tuple[list[RecordedTimes], str
     listed = [one for one in sampled if one.timeline.entries]
     if not listed:
         return [], "the recordings list no startup entries"
+    # What a program did while the PC slept, or after it, cannot be told from waiting.
+    listed = [one for one in listed if not one.boot.context.suspended_seconds]
+    if not listed:
+        return [], "the PC slept while it was recorded"
     settled = [one for one in listed if _settled_at(one.boot) is not None]
     return settled, "" if settled else "the PC never settled in these recordings"
 

@@ -21,6 +21,8 @@ from plucky_ledger.core.workload import STEP_SECONDS, Task, Workload
 Bools = NDArray[np.bool_]
 MARGIN_SECONDS = 16.0
 """How long after the observed settled a replay goes on at first."""
+MOST_AT_ONCE = 200_000
+"""Tasks of all sets and boots that are replayed side by side."""
 LEAST_SLOWNESS = 0.2
 """The drive's slowness where nobody wants it: the first to come is not held up."""
 ROUNDS = 2
@@ -78,6 +80,15 @@ class Replay:
 
     def without(self, sets: Sequence[frozenset[str]]) -> list[list[Replayed]]:
         """Replay every boot once for each set of missing entries; a list of boots for each set."""
+        # In parts, so that a thousand entries fit in memory.
+        part = max(1, MOST_AT_ONCE // self._ids.size)
+        return [
+            boots
+            for at in range(0, len(sets), part)
+            for boots in self._part_without(sets[at : at + part])
+        ]
+
+    def _part_without(self, sets: Sequence[frozenset[str]]) -> list[list[Replayed]]:
         gone = np.array(
             [[[name in missing for name in row] for row in self._ids] for missing in sets]
         )

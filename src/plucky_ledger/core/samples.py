@@ -88,8 +88,16 @@ def thinned(samples: Samples, step_seconds: float) -> Samples:
         if seconds - last >= 0.9 * step_seconds or index == len(samples) - 1:
             kept.append(index)
             last = seconds
-    if len(kept) == len(samples):
-        return samples
+    return samples if len(kept) == len(samples) else _rows(samples, kept)
+
+
+def cut_off(samples: Samples, until: float) -> Samples:
+    """The samples up to the first at or after an instant (seconds)."""
+    count = int(samples.seconds.searchsorted(until)) + 1
+    return samples if count >= len(samples) else _rows(samples, list(range(count)))
+
+
+def _rows(samples: Samples, kept: list[int]) -> Samples:
     columns = {
         field.name: getattr(samples, field.name)[kept]
         for field in fields(samples)

@@ -15,7 +15,7 @@ import numpy as np
 from plucky_ledger.core.boot import Activity, Boot, StartupEntry, Timeline
 from plucky_ledger.core.marks import Mark, Marks
 from plucky_ledger.core.observed import SYSTEM_TASK, DiskCosts, Observed, Stretches
-from plucky_ledger.core.samples import Floats, Samples, thinned
+from plucky_ledger.core.samples import Floats, Samples, cut_off, thinned
 
 STEP_SECONDS = 0.25
 """Step of the task's own time at which its work is tabled, and of the replay."""
@@ -94,14 +94,16 @@ def workload_of(
     timeline: Timeline,
     aside: frozenset[str] = frozenset(),
     costs: DiskCosts | None = None,
+    until: float = np.inf,
 ) -> Workload | None:
     """Take a boot apart; None for one without samples, program readings or entries.
 
-    ``costs`` is what ``disk_costs`` found over the boots of the round.
+    What happened after ``until`` (seconds) is left out. ``costs`` is what ``disk_costs`` found over
+    the boots of the round.
     """
     if timeline.samples is None or not timeline.runs or not timeline.entries:
         return None
-    samples = thinned(timeline.samples, LEAST_STRETCH_SECONDS)
+    samples = thinned(cut_off(timeline.samples, until), LEAST_STRETCH_SECONDS)
     if len(samples) < 3:
         return None
     observed = Observed(timeline, samples, aside, costs or DiskCosts({}))
