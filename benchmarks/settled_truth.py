@@ -11,7 +11,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
-from plucky_ledger.core.accounting import explained_cpu, explained_disk
+from plucky_ledger.core.attribution import attribute
 from plucky_ledger.core.readings import settled_of
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
@@ -37,9 +37,9 @@ def main() -> None:
                 recorded = boot_from_bytes(path.read_bytes())
                 sizes.append(path.stat().st_size)
                 timeline = recorded.timeline
-                shares.append(explained_cpu(timeline.samples, timeline.runs, SECONDS).share)
-                disk = explained_disk(timeline.samples, timeline.runs, SECONDS)
-                disk_shares.append(disk.share)
+                cpu, disk = attribute(timeline).explained_share(SECONDS)
+                shares.append(cpu)
+                disk_shares.append(disk)
                 settled = settled_of(recorded.boot.marks, timeline.samples)
                 if settled.censored:
                     censored += 1

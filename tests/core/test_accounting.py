@@ -10,46 +10,16 @@ from hypothesis import strategies as st
 
 from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.capture.record_command import main as record_main
-from plucky_ledger.core.accounting import explained_cpu, explained_disk, without_programs
+from plucky_ledger.core.attribution import attribute
 from plucky_ledger.core.boot import Activity
 from plucky_ledger.core.chain import chain_to
 from plucky_ledger.core.circumstances import disk_checked, updates_running
-from plucky_ledger.core.programs import ProgramRun
+from plucky_ledger.core.net import without_programs
 from plucky_ledger.core.samples import Samples, grown_by, thinned
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.standin.boot_run import Setup
+from tests.helpers.runs import run
 from tests.helpers.standin import recorded
-
-
-def run(number, pid, parent, cpu, children=0.0, started=0.0, ended=None, name="x"):
-    columns = (np.array([v]) for v in (started + 1.0, cpu, 1e6, 0.0, children))
-    seconds, used, memory, read, inherited = columns
-    return ProgramRun(number, pid, int(started * 100), parent, name, f"/opt/{name}", 0, "", started,
-                      seconds, used, memory, inherited, memory / 4, memory / 2, read,
-                      read, ended)  # fmt: skip
-
-
-def machine(total, end=100.0):
-    zero = np.zeros(2)
-    return Samples(np.array([0.0, end]), np.array([0.0, total]), zero, zero, zero, zero, zero,
-                   zero, zero)  # fmt: skip
-
-
-def test_children_nobody_saw_are_known_from_their_parent():
-    runs = (run(0, 1, 0, 2.0, children=7.0), run(1, 50, 1, 3.0, ended=40.0))
-    found = explained_cpu(machine(13.0), runs, 100.0)
-    assert (found.seen, found.short_lived, found.unexplained) == (5.0, 4.0, 4.0)
-
-
-def test_what_an_ended_programs_children_used_is_counted_once():
-    """The chain of inheritance ends in who is still there."""
-    runs = (
-        run(0, 1, 0, 1.0, children=5.0),
-        run(1, 50, 1, 2.0, ended=20.0),
-        run(2, 60, 50, 3.0, started=5.0, ended=60.0),
-    )
-    found = explained_cpu(machine(6.0), runs, 100.0)
-    assert (found.seen, found.short_lived) == (6.0, 0.0)
 
 
 def test_a_program_set_aside_is_taken_out_of_every_figure():
@@ -67,23 +37,6 @@ def test_a_program_set_aside_is_taken_out_of_every_figure():
     assert samples.processes[-1] - without.processes[-1] == 1
     assert (np.diff(without.cpu_seconds) >= 0).all()
     assert without.disk_busy_seconds[-1] < samples.disk_busy_seconds[-1]
-
-
-amounts = st.floats(0, 50)
-families = st.tuples(
-    st.integers(1, 12), st.integers(0, 12), amounts, amounts, st.none() | st.floats(1, 99)
-)
-
-
-@given(st.lists(families, max_size=12), st.floats(0, 500))
-def test_the_parts_always_sum_to_the_machine(rows, total):
-    """Whatever the readings, circular parents among them."""
-    runs = tuple(run(i, pid, parent, cpu, kids, float(i), ended)
-                 for i, (pid, parent, cpu, kids, ended) in enumerate(rows))  # fmt: skip
-    found = explained_cpu(machine(total), runs, 100.0)
-    assert found.seen + found.short_lived + found.unexplained == pytest.approx(found.total)
-    assert min(found.seen, found.short_lived) >= 0
-    assert found.unexplained >= -1e-9
 
 
 def test_short_lived_programs_of_this_machine_do_not_vanish(tmp_path):
@@ -106,8 +59,7 @@ def test_short_lived_programs_of_this_machine_do_not_vanish(tmp_path):
 
 def test_nine_tenths_and_more_of_the_stand_ins_work_is_explained():
     timeline = recorded(4).timeline
-    for explained in (explained_cpu, explained_disk):
-        assert explained(timeline.samples, timeline.runs, timeline.samples.end).share > 0.98
+    assert min(attribute(timeline).explained_share(timeline.samples.end)) > 0.98
 
 
 @given(st.lists(st.floats(0.05, 3.0), min_size=2, max_size=60), st.floats(0.2, 2.0))
@@ -132,8 +84,8 @@ def test_the_sampler_tells_a_parent_what_its_children_used():
 
 
 def test_updates_and_disk_checks_are_noticed():
-    busy = run(1, 5, 1, 9.0, name="dpkg")
-    looking = run(1, 5, 1, 0.4, name="packagekitd")
+    busy = run(1, 5, name="dpkg", cpu=((1.0, 9.0),))
+    looking = run(1, 5, name="packagekitd", cpu=((1.0, 0.4),))
     assert updates_running((busy,))
     assert not updates_running((looking,))
     assert recorded(2, Setup(updates_running=True)).boot.context.updates_running

@@ -105,7 +105,9 @@ def entries_data(
 
 def entries_page(data: EntriesData) -> EntriesPage:
     """The page from what was read."""
-    rows = sorted((_row(data, entry) for entry in data.costs.entries), key=_costliest_first)
+    costs = data.costs.costs
+    ordered = sorted(data.costs.entries, key=lambda one: _costliest_first(costs[one.entry_id]))
+    rows = [_row(data, entry) for entry in ordered]
     system = tuple(row for row in rows if row.entry.part_of_system)
     highs = [row.seconds.high for row in rows if row.seconds is not None]
     strong, plan = _plan(data)
@@ -152,14 +154,9 @@ def _decided_as(row: EntryRow) -> tuple[str, ...]:
     return ("decided", "to look up" if row.decision == "look up" else "", *also)
 
 
-def _costliest_first(row: EntryRow) -> tuple[float, float, str]:
-    seconds = row.seconds.value if row.seconds is not None else -1e9
-    return (-round(seconds, 1), -_bytes(row), row.name.casefold())
-
-
-def _bytes(row: EntryRow) -> float:
-    """To bring what holds more memory before what holds less at the same cost."""
-    return float(row.memory.replace(",", "") or 0)
+def _costliest_first(cost: StartupCost) -> tuple[float, float, str]:
+    seconds = cost.settled.value if cost.settled is not None else -1e9
+    return (-round(seconds, 1), -cost.use.memory_bytes, cost.entry_id)
 
 
 def _row(data: EntriesData, entry: StartupEntry) -> EntryRow:
@@ -174,7 +171,7 @@ def _row(data: EntriesData, entry: StartupEntry) -> EntryRow:
         about=_about(entry, found),
         grade=grade,
         seconds=seconds,
-        cost=f"{tenths(seconds.value)}" if seconds is not None else cost.no_grade,
+        cost=tenths(seconds.value) if seconds is not None else cost.no_grade,
         memory=f"{cost.use.memory_bytes / 1e6:,.0f}" if cost.boots else "",
         decision=str(decided.decision) if decided else "",
         pencilled=entry.entry_id in data.pencilled,

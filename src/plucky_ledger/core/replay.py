@@ -7,7 +7,7 @@ computing or moving data takes longer for all by the same factor (processor shar
 """
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from numpy.typing import NDArray
@@ -15,10 +15,12 @@ from numpy.typing import NDArray
 from plucky_ledger.core.marks import Mark, machine_seconds
 from plucky_ledger.core.observed import aloneness
 from plucky_ledger.core.samples import Floats, Samples
-from plucky_ledger.core.settle import find_settled
+from plucky_ledger.core.settle import DEFAULT_LEVELS, find_settled
 from plucky_ledger.core.workload import STEP_SECONDS, Task, Workload
 
 Bools = NDArray[np.bool_]
+FINE_LEVELS = replace(DEFAULT_LEVELS, step_seconds=STEP_SECONDS)
+"""A replay has no noise of its own: how long a spike lasts can be told more finely in it."""
 MARGIN_SECONDS = 16.0
 """How long after the observed settled a replay goes on at first."""
 MOST_AT_ONCE = 200_000
@@ -250,7 +252,7 @@ class _Run:
         nothing = np.zeros_like(seconds)
         samples = Samples(seconds, cpu, nothing, nothing, disk, nothing, nothing, nothing, nothing,
                           cores=boot.cores)  # fmt: skip
-        found = find_settled(samples, begins)
+        found = find_settled(samples, begins, FINE_LEVELS)
         assert found is not None
         marks = {}
         if boot.sign_in_wait and np.isfinite(signed_in):

@@ -2,27 +2,18 @@
 
 from typing import Any
 
-from PySide6.QtCore import (
-    QAbstractTableModel,
-    QModelIndex,
-    QPersistentModelIndex,
-    QPointF,
-    QRectF,
-    QSize,
-    Qt,
-)
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from plucky_ledger.bench.entries_page import EntryRow
 from plucky_ledger.core.cost import Grade
 from plucky_ledger.core.decisions import Decision
+from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.signs import draw_discs, draw_stamp
 from plucky_ledger.ui.theme import ink, scaled_font
 
-Index = QModelIndex | QPersistentModelIndex
 HEADINGS = ("entry", "seconds it costs", "MB held", "decided")
-ROW_ROLE = Qt.ItemDataRole.UserRole + 1
 STAMP_COLOURS = {
     Decision.KEEP: "saved",
     Decision.OFF: "lost",
@@ -33,12 +24,13 @@ DISCS = {Grade.HEAVY: 4, Grade.MODERATE: 3, Grade.LIGHT: 2, Grade.NEGLIGIBLE: 1,
 TEXT_LEFT = 26
 
 
-class EntriesModel(QAbstractTableModel):
+class EntriesModel(HeadedModel):
     """The rows in sight."""
 
+    rows: tuple[EntryRow, ...]
+
     def __init__(self) -> None:
-        super().__init__()
-        self.rows: tuple[EntryRow, ...] = ()
+        super().__init__(HEADINGS)
         self.most_seconds = 1.0
 
     def show_rows(self, rows: tuple[EntryRow, ...], most_seconds: float) -> None:
@@ -54,20 +46,12 @@ class EntriesModel(QAbstractTableModel):
         self.rows, self.most_seconds = rows, most_seconds
         self.endResetModel()
 
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(HEADINGS)
-
     def headerData(
         self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
     ) -> Any:
-        if role == Qt.ItemDataRole.DisplayRole and orientation is Qt.Orientation.Horizontal:
-            return HEADINGS[section]
         if role == Qt.ItemDataRole.TextAlignmentRole and section == 2:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-        return None
+        return super().headerData(section, orientation, role)
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():

@@ -3,14 +3,7 @@
 from dataclasses import replace
 from typing import Any
 
-from PySide6.QtCore import (
-    QAbstractTableModel,
-    QModelIndex,
-    QPersistentModelIndex,
-    QRectF,
-    QSortFilterProxyModel,
-    Qt,
-)
+from PySide6.QtCore import QRectF, QSortFilterProxyModel, Qt
 from PySide6.QtGui import QBrush, QPainter
 from PySide6.QtWidgets import (
     QAbstractItemView,
@@ -40,41 +33,28 @@ from plucky_ledger.bench.load_page import (
     save_stock_profile,
 )
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
 from plucky_ledger.ui.theme import choice_button, ink
 
-Index = QModelIndex | QPersistentModelIndex
 HEADINGS = ("who", "CPU·s", "memory held", "read", "processes")
 AMOUNT_ROLE = Qt.ItemDataRole.UserRole + 1
-ROW_ROLE = Qt.ItemDataRole.UserRole + 2
 BAR_COLOURS = ("cpu", "memory", "disk", "processes")
 
 
-class LoadModel(QAbstractTableModel):
+class LoadModel(HeadedModel):
     """The rows of one page."""
 
+    rows: tuple[LoadRow, ...]
+
     def __init__(self) -> None:
-        super().__init__()
-        self.rows: tuple[LoadRow, ...] = ()
+        super().__init__(HEADINGS)
 
     def show_rows(self, rows: tuple[LoadRow, ...]) -> None:
         """Show other rows."""
         self.beginResetModel()
         self.rows = rows
         self.endResetModel()
-
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self.rows)
-
-    def columnCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(HEADINGS)
-
-    def headerData(
-        self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
-    ) -> Any:
-        if role == Qt.ItemDataRole.DisplayRole and orientation is Qt.Orientation.Horizontal:
-            return HEADINGS[section]
-        return None
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
