@@ -18,7 +18,7 @@ from plucky_ledger.bench.costs import round_costs
 from plucky_ledger.bench.decide import decide
 from plucky_ledger.bench.entries_page import entries_data, entries_page
 from plucky_ledger.bench.past_boots import keep_past_boots, read_past_boots
-from plucky_ledger.bench.shelf_page import best_measure, shelf
+from plucky_ledger.bench.shelf_page import best_measure, read_shelf, shelf
 from plucky_ledger.bench.statement import statement_of
 from plucky_ledger.bench.verdict_page import balance_in_words, verdict_page
 from plucky_ledger.capture.arming import Level
@@ -128,7 +128,7 @@ def list_jobs(ledger: Path) -> None:
     """List the jobs in LEDGER."""
     with _opened(ledger) as book:
         table = Table("label", "PC", "owner", "state", "saved")
-        for spine in shelf(stored.all_jobs(book)):
+        for spine in shelf(*read_shelf(book)):
             table.add_row(spine.label, spine.title, spine.owner, spine.state, spine.saved)
         Console().print(table)
 

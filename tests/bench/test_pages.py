@@ -120,7 +120,7 @@ def test_a_boot_says_in_words_what_it_is_and_whether_it_counts(job):
 
 
 def test_the_spine_shows_the_whole_saving_and_finds_itself(job):
-    (spine,) = shelf((job,))
+    (spine,) = shelf((job,), {})
     assert spine.saved.startswith("saved 2")
     assert len(spine.staircase) == 6
     assert spine.matches("museum ticket")

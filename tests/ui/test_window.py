@@ -275,7 +275,7 @@ def test_the_shelf_finds_jobs_and_tells_those_that_are_due(qtbot, on_demo):
     shelf = on_demo.shelf
     qtbot.waitUntil(shelf.isVisible)
     qtbot.waitUntil(lambda: shelf.model.rowCount() == 2)
-    assert "restart due" in shelf.model.data(shelf.model.index(0))
+    assert "restart due · 1 to look up" in shelf.model.data(shelf.model.index(0))
     qtbot.keyClicks(shelf.search, "ticket")
     assert shelf.spines.model().rowCount() == 1
     qtbot.keyClicks(shelf.search, "zzz")

@@ -1,12 +1,15 @@
 """The job shelf: every job as a ledger spine."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plucky_ledger.bench.figures import day, shown, with_unit
 from plucky_ledger.core.book import Book, keep_book
+from plucky_ledger.core.decisions import Decision
 from plucky_ledger.core.job import Job, PostingState, state_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.spread import student_t
+from plucky_ledger.store.entries import decisions
 from plucky_ledger.store.jobs import all_jobs
 from plucky_ledger.store.ledger import Ledger
 
@@ -34,15 +37,26 @@ class Spine:
         return all(word in said for word in wanted.casefold().split())
 
 
-def read_shelf(ledger: Ledger) -> tuple[Job, ...]:
-    """All jobs; also gets the numerics ready, which is too slow to be done while a view waits."""
+def read_shelf(ledger: Ledger) -> tuple[tuple[Job, ...], dict[int, int]]:
+    """All jobs, and how many of each one's entries are still to be looked up.
+
+    Also gets the numerics ready, which is too slow to be done while a view waits.
+    """
     student_t(1)
-    return all_jobs(ledger)
+    return all_jobs(ledger), open_look_ups(ledger)
 
 
-def shelf(jobs: tuple[Job, ...]) -> tuple[Spine, ...]:
-    """All jobs; those with a restart due first."""
-    spines = [_spine(job) for job in jobs]
+def open_look_ups(ledger: Ledger) -> dict[int, int]:
+    """How many entries of each job are to be looked up and nothing was found out about yet."""
+    return {
+        job: sum(one.decision is Decision.LOOK_UP and not one.finding for one in decided.values())
+        for job, decided in decisions(ledger).items()
+    }
+
+
+def shelf(jobs: tuple[Job, ...], look_ups: Mapping[int, int]) -> tuple[Spine, ...]:
+    """All jobs; those with a restart due first. ``look_ups`` counts what is to be looked up."""
+    spines = [_spine(job, look_ups.get(job.number, 0)) for job in jobs]
     return tuple(sorted(spines, key=lambda spine: not spine.due))
 
 
@@ -57,7 +71,7 @@ def is_measured(job: Job, measure: Measure) -> bool:
     return any(measure in boot.readings for boots in job.rounds for boot in boots)
 
 
-def _spine(job: Job) -> Spine:
+def _spine(job: Job, look_ups: int) -> Spine:
     book = keep_book(job, best_measure(job))
     posted = job.last_posted
     due = posted is not None and state_of(job, posted) is PostingState.POSTED
@@ -66,7 +80,7 @@ def _spine(job: Job) -> Spine:
         label=job.card.label,
         title=shown(job.card.title),
         owner=shown(job.card.owner),
-        state=_state(job, due),
+        state=_state(job, due) + (f" · {look_ups} to look up" if look_ups else ""),
         due=due,
         saved=_saved(book),
         staircase=tuple(line.balance.value for line in book.lines if line.balance),

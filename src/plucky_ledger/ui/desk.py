@@ -69,6 +69,8 @@ class Desk(QObject):
         super().__init__()
         self.ledger = ledger
         self.jobs: tuple[Job, ...] = ()
+        self.look_ups: dict[int, int] = {}
+        """How many entries are to be looked up, by job number."""
         self.job: Job | None = None
         self.measure = Measure.SETTLED
         self.line = 0
@@ -91,8 +93,8 @@ class Desk(QObject):
         """Read all jobs of the ledger."""
         self._read(lambda: read_shelf(self.ledger), self._shelf_read)
 
-    def _shelf_read(self, jobs: tuple[Job, ...]) -> None:
-        self.jobs = jobs
+    def _shelf_read(self, found: tuple[tuple[Job, ...], dict[int, int]]) -> None:
+        self.jobs, self.look_ups = found
         self.shelf_changed.emit()
 
     def open_job(self, number: int) -> None:
@@ -119,14 +121,13 @@ class Desk(QObject):
         """
         number = self.job.number if self.job else None
 
-        def work(_task: object) -> tuple[Any, Job | None, tuple[Job, ...]]:
-            result = step(self.ledger)
-            jobs = stored.all_jobs(self.ledger)
-            return result, next((job for job in jobs if job.number == number), None), jobs
+        def work(_task: object) -> tuple[Any, tuple[Job, ...], dict[int, int]]:
+            return step(self.ledger), *read_shelf(self.ledger)
 
-        def finished(outcome: tuple[Any, Job | None, tuple[Job, ...]]) -> None:
+        def finished(outcome: tuple[Any, tuple[Job, ...], dict[int, int]]) -> None:
             self.busy -= 1
-            result, job, self.jobs = outcome
+            result, self.jobs, self.look_ups = outcome
+            job = next((job for job in self.jobs if job.number == number), None)
             if number is not None and self.job is not None and self.job.number == number:
                 self._take_over(job)
             self.shelf_changed.emit()

@@ -212,7 +212,7 @@ class ShelfView(QWidget):
 
     def refresh(self) -> None:
         """Show the jobs as they are now."""
-        self.model.show_spines(shelf(self._desk.jobs))
+        self.model.show_spines(shelf(self._desk.jobs, self._desk.look_ups))
         self._stack.setCurrentIndex(1 if self._desk.jobs else 0)
         self.search.setVisible(bool(self._desk.jobs))
 
