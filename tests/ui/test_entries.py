@@ -159,3 +159,30 @@ def test_the_load_is_brushed_set_aside_and_counted_against_a_profile(qtbot, on_d
     qtbot.mouseClick(lens.save_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "as “fresh”" in lens._stock.text(), timeout=20_000)
     assert lens._stock.text().startswith("As many processes")
+
+
+def test_the_span_is_moved_with_the_keyboard(qtbot, on_demo):
+    on_demo.right.show_lens("Load")
+    brush = on_demo.right.load.brush
+    qtbot.waitUntil(lambda: brush.span[1] > 60)
+    start, end = brush.span
+    brush.setFocus()
+    qtbot.keyClick(brush, Qt.Key.Key_Right)
+    qtbot.waitUntil(lambda: brush.span == (start + 1, end + 1))
+    qtbot.keyClick(brush, Qt.Key.Key_Left, Qt.KeyboardModifier.ShiftModifier)
+    qtbot.waitUntil(lambda: brush.span == (start + 1, end))
+    qtbot.keyClick(brush, Qt.Key.Key_Up)
+    assert brush.span == (start + 1, end)
+
+
+def test_the_models_of_entries_keep_qts_rules(qtbot, on_demo, qtmodeltester):
+    qtmodeltester.check(entries(qtbot, on_demo).model)
+
+
+def test_a_ledger_that_is_only_looked_at_decides_nothing(qtbot, on_demo, opened, demo_path):
+    second = opened(demo_path)
+    qtbot.waitUntil(lambda: second.desk.job is not None)
+    lens = entries(qtbot, second)
+    assert lens.model.rows
+    assert not second.actions_by_name["Switch off"].isEnabled()
+    assert not lens.post_button.isEnabled()
