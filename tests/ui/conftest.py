@@ -1,6 +1,7 @@
 """A window on a ledger, driven as a technician would."""
 
 import gc
+import logging
 from pathlib import Path
 
 import pytest
@@ -11,7 +12,7 @@ from plucky_ledger.ui.theme import dress
 
 
 @pytest.fixture
-def opened(qtbot, tmp_path):
+def opened(qtbot, request):
     """Opens a window on a ledger file; closes it, and its threads, at the end."""
     windows = []
 
@@ -28,6 +29,14 @@ def opened(qtbot, tmp_path):
     for window in windows:
         window.close()
     gc.collect()
+    QApplication.processEvents()
+    log = logging.getLogger("plucky_ledger")
+    written = list(log.handlers)
+    for handler in written:
+        handler.close()
+        log.removeHandler(handler)
+    # The log is only begun when something was not caught.
+    assert not written or "a_bug_is_logged" in request.node.name
 
 
 @pytest.fixture

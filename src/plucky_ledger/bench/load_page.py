@@ -209,7 +209,12 @@ def _programs(
             remarks.append(f"{number} more than stock")
         entry = described.get(program_key(run))
         package = f"{entry.package} · {entry.description}" if entry and entry.package else ""
-        about = [run.command or "part of the kernel", package, _of_whom(runs, attribution)]
+        users = ", ".join(str(user) for user in sorted({one.user_id for one in runs}))
+        about = [
+            f"{run.command or 'part of the kernel'} · user {users}",
+            package,
+            _of_whom(runs, attribution),
+        ]
         yield _Use(
             run.name,
             " · ".join(filter(None, remarks)),

@@ -86,6 +86,8 @@ class Desk(QObject):
         self._timelines: dict[_TimelineKey, Timeline] = {}
         self._writer = Workers(1)
         self._readers = Workers(2)
+        self._reckoner = Workers(1)
+        """For what takes a moment to work out, so that reading never waits behind it."""
 
     # Jobs.
 
@@ -239,7 +241,7 @@ class Desk(QObject):
                 self.expected = found
                 self.expected_changed.emit()
 
-        self._read(lambda: expected_of(self.ledger, job, self.costs), known)
+        self.work_out(lambda: expected_of(self.ledger, job, self.costs), known)
 
     def _choose_default_boot(self) -> None:
         counting = [boot for boot in self.boots if boot.counts] or list(self.boots)
@@ -261,6 +263,10 @@ class Desk(QObject):
         """Do something that writes no book, off this thread."""
         self._read(job, done)
 
+    def work_out(self, ask: Callable[[], Any], answer: Callable[[Any], None]) -> None:
+        """Do something that takes long to compute, one after the other, off this thread."""
+        self._reckoner.start(lambda _task: ask(), answer, self.trouble)
+
     def _read(self, ask: Callable[[], Any], answer: Callable[[Any], None]) -> None:
         self._readers.start(lambda _task: ask(), answer, self.trouble)
 
@@ -273,4 +279,5 @@ class Desk(QObject):
         """Finish what is being written and let go of the ledger."""
         self._writer.finish()
         self._readers.finish()
+        self._reckoner.finish()
         self.ledger.close()

@@ -70,6 +70,7 @@ class Workers:
         self._pool = QThreadPool()
         self._pool.setMaxThreadCount(threads)
         self._open: set[Task] = set()
+        self._finished = False
 
     def start(
         self,
@@ -83,15 +84,20 @@ class Workers:
         self._open.add(task)
         task.done.connect(lambda _result: self._open.discard(task))
         task.failed.connect(lambda _error: self._open.discard(task))
-        task.done.connect(done)
-        task.failed.connect(failed)
+        task.done.connect(self._while_open(done))
+        task.failed.connect(self._while_open(failed))
         if told is not None:
-            task.told.connect(told)
+            task.told.connect(self._while_open(told))
         self._pool.start(_Runner(task))
         return task
 
+    def _while_open(self, take: Callable[[Any], None]) -> Callable[[Any], None]:
+        """Hand an answer on, unless whoever asked is gone: it may come after the window closed."""
+        return lambda answer: None if self._finished else take(answer)
+
     def finish(self, seconds: float = 5.0) -> None:
-        """Ask everything to end and wait for it, for a limited time."""
+        """Ask everything to end and wait for it, for a limited time; later answers are dropped."""
+        self._finished = True
         for task in self._open:
             task.stop()
         self._pool.waitForDone(int(seconds * 1000))

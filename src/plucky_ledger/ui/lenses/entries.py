@@ -181,7 +181,7 @@ class EntriesLens(QWidget):
                 self._data, self._page, self._made_for = data, entries_page(data), wanted
                 self._fill()
 
-        desk.work(lambda: entries_data(desk.ledger, job, boots, desk.costs), answer)
+        desk.work_out(lambda: entries_data(desk.ledger, job, boots, desk.costs), answer)
 
     def _show_waiting(self) -> None:
         self._page = None
