@@ -84,7 +84,7 @@ def main() -> None:
         fill(path)
         begin = time.perf_counter()
         with Ledger(path) as ledger:
-            (job,) = all_jobs(ledger)
+            job, *_ = all_jobs(ledger)
             book_page(job, Measure.SETTLED)
             opened = time.perf_counter() - begin
         begin = time.perf_counter()

@@ -6,7 +6,7 @@ from datetime import datetime
 from pathlib import Path
 from typing import Any
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, QTimer, Signal
 
 from plucky_ledger.bench.boots import recorded_boot
 from plucky_ledger.bench.costs import CostsKept, expected_of
@@ -25,6 +25,7 @@ from plucky_ledger.ui.worker import Workers
 
 TROUBLE = (Refused, LedgerFault, NotSaved)
 """What is told to the technician; everything else is a bug and goes to the exception hook."""
+LEISURE_MILLISECONDS = 500
 KEPT_TIMELINES = 6
 
 
@@ -241,7 +242,7 @@ class Desk(QObject):
                 self.expected = found
                 self.expected_changed.emit()
 
-        self.work_out(lambda: expected_of(self.ledger, job, self.costs), known)
+        self.work_out(lambda: expected_of(self.ledger, job, self.costs), known, at_leisure=True)
 
     def _choose_default_boot(self) -> None:
         counting = [boot for boot in self.boots if boot.counts] or list(self.boots)
@@ -263,9 +264,18 @@ class Desk(QObject):
         """Do something that writes no book, off this thread."""
         self._read(job, done)
 
-    def work_out(self, ask: Callable[[], Any], answer: Callable[[Any], None]) -> None:
-        """Do something that takes long to compute, one after the other, off this thread."""
-        self._reckoner.start(lambda _task: ask(), answer, self.trouble)
+    def work_out(
+        self, ask: Callable[[], Any], answer: Callable[[Any], None], at_leisure: bool = False
+    ) -> None:
+        """Do something that takes long to compute, one after the other, off this thread.
+
+        ``at_leisure``: nobody is waiting for it, so the window gets itself ready first.
+        """
+        QTimer.singleShot(
+            LEISURE_MILLISECONDS if at_leisure else 0,
+            self,
+            lambda: self._reckoner.start(lambda _task: ask(), answer, self.trouble),
+        )
 
     def _read(self, ask: Callable[[], Any], answer: Callable[[Any], None]) -> None:
         self._readers.start(lambda _task: ask(), answer, self.trouble)

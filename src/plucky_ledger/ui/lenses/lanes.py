@@ -92,7 +92,7 @@ class LanesLens(QWidget):
                     self._costs_known = found.costs
                     self.refresh()
 
-            desk.work_out(lambda: desk.costs.of(desk.ledger, number, boots), known)
+            desk.work_out(lambda: desk.costs.of(desk.ledger, number, boots), known, at_leisure=True)
         return self._costs_known
 
     def _ask_and_save(self) -> None:
