@@ -21,7 +21,7 @@ from plucky_ledger.core.workload import STEP_SECONDS, Task, Workload
 Bools = NDArray[np.bool_]
 FINE_LEVELS = replace(DEFAULT_LEVELS, step_seconds=STEP_SECONDS)
 """A replay has no noise of its own: how long a spike lasts can be told more finely in it."""
-MARGIN_SECONDS = 16.0
+MARGIN_SECONDS = 13.0
 """How long after the observed settled a replay goes on at first."""
 MOST_AT_ONCE = 200_000
 """Tasks of all sets and boots that are replayed side by side."""
@@ -137,6 +137,9 @@ class _Run:
         for number, boot in enumerate(self._boots):
             if boot.sign_in_task is None:
                 self._sign_in(slice(None), number, boot.signed_in)
+        self._nothing = np.zeros((sets, boots))
+        self._begins = float(self._release.min())
+        """Nothing happens before."""
         self._cpu_slow, self._disk_slow = np.ones((sets, boots)), np.ones((sets, boots))
         self._alone = np.zeros(gone.shape)
         self._cores = np.array([boot.cores for boot in self._boots], dtype=float)
@@ -177,6 +180,8 @@ class _Run:
         """Let one step go by; CPU seconds and disk time used in it by each set and boot."""
         r = self._r
         wide = STEP_SECONDS
+        if now + wide <= self._begins:
+            return self._nothing, self._nothing
         active = (self._release < now + wide) & (self._progress < r._length[None])
         # A task released within the step has only the rest of it.
         width = np.where(active, np.minimum(now + wide - self._release, wide), 0.0)
