@@ -153,6 +153,7 @@ def test_the_plan_counts_overlaps_once_and_the_book_expects_it(demo, job):
     assert told.plan_strong.startswith(f"Expected {plan.settled.value:.1f} s settled")
     assert "1 off, 1 later" in told.plan
     assert "overlaps counted once" in told.plan
+    assert row(told, "Saltmarsh Backup").cost == "starts later than these recordings go"
     expected = expected_of(demo, job(), kept)
     assert expected == plan
     pencilled = book_page(job(), Measure.SETTLED, expected).rows[-1]

@@ -1,7 +1,7 @@
 """The Entries lens: what starts by itself, what it costs, what is decided, what is expected."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from plucky_ledger.bench.costs import CostsKept, RoundCosts, pencilled_states
 from plucky_ledger.bench.decide import decisions_of, hints, thresholds
@@ -9,7 +9,7 @@ from plucky_ledger.bench.figures import MINUS, count, shown, size, tenths
 from plucky_ledger.bench.workshop import Workshop, in_words
 from plucky_ledger.core.boot import Boot, StartupEntry
 from plucky_ledger.core.cost import Estimate, Grade, GradeThresholds, PlanEstimate, StartupCost
-from plucky_ledger.core.decisions import Decided, identity_of
+from plucky_ledger.core.decisions import Decided, Decision, identity_of
 from plucky_ledger.core.hints import Hint
 from plucky_ledger.core.job import EntryState, Job
 from plucky_ledger.store.ledger import Ledger
@@ -164,6 +164,8 @@ def _row(data: EntriesData, entry: StartupEntry) -> EntryRow:
     decided = data.decided.get(entry.entry_id)
     grade = data.costs.grade(entry, data.thresholds)
     found = data.hints.get(entry.entry_id, ())
+    if decided and decided.decision is Decision.LATER and not cost.boots:
+        cost = replace(cost, no_grade="starts later than these recordings go")
     seconds = cost.settled
     return EntryRow(
         entry=entry,

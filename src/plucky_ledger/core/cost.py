@@ -158,12 +158,6 @@ class RoundReplay:
             if workload.sign_in_task is not None
         )
 
-    @property
-    def use_of_all(self) -> OwnerUse:
-        """Use of all entries and the system together, typical over the boots."""
-        totals = [_total(use) for use in self._uses]
-        return _typical_use(totals) if totals else NOTHING
-
     def _replayed(self, missing: Sequence[frozenset[str]]) -> list[list[Replayed]]:
         assert self._replay is not None
         if self._whole is not None and not missing:
@@ -288,16 +282,6 @@ def _capped(
         else one
         for owner, one in use.items()
     }
-
-
-def _total(use: Mapping[Owner, OwnerUse]) -> OwnerUse:
-    counted = [one for owner, one in use.items() if owner.kind is not OwnerKind.ASIDE]
-    return OwnerUse(
-        sum(one.cpu_seconds for one in counted),
-        sum(one.bytes_read for one in counted),
-        sum(one.memory_bytes for one in counted),
-        sum(one.processes for one in counted),
-    )
 
 
 def _typical_use(uses: Sequence[OwnerUse]) -> OwnerUse:
