@@ -30,7 +30,7 @@ def work_seconds() -> float:
 
 def with_recorder(folder: Path, turn: int) -> float:
     recorder = subprocess.Popen(
-        [sys.executable, "-m", "plucky_ledger.launch", "record", "--for", "60", "--out",
+        [sys.executable, "-m", "plucky_ledger", "record", "--for", "60", "--out",
          str(folder / f"{turn}.jsonl.gz")], stdout=subprocess.DEVNULL,
     )  # fmt: skip
     try:

@@ -52,7 +52,7 @@ def recorder_figures(folder: Path, *pace: str) -> tuple[float, float]:
     out = folder / f"boot{len(pace)}.jsonl"
     begin = time.monotonic()
     recorder = subprocess.Popen(
-        [sys.executable, "-m", "plucky_ledger.launch", "record", "--for", "20", "--out", out,
+        [sys.executable, "-m", "plucky_ledger", "record", "--for", "20", "--out", out,
          "--echo"], stdout=subprocess.PIPE, text=True,
     )  # fmt: skip
     first = 0.0

@@ -19,7 +19,13 @@ import numpy as np
 from scipy.stats import spearmanr
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
-from plucky_ledger.core.cost import Grade, GradeThresholds, RecordedTimes, RoundReplay, grade_of
+from plucky_ledger.core.cost.cost import (
+    Grade,
+    GradeThresholds,
+    RecordedTimes,
+    RoundReplay,
+    grade_of,
+)
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter

@@ -13,8 +13,8 @@ import math
 import numpy as np
 from scipy import stats
 
+from plucky_ledger.core.book.verdict import Verdict, shift_between
 from plucky_ledger.core.measures import Measure, Reading
-from plucky_ledger.core.shift import Verdict, shift_between
 
 BALANCE, SHIFT, SPREAD = 60.0, -6.0, 0.03
 FAMILIES = ("normal", "log-normal", "contaminated")

@@ -14,12 +14,12 @@ from pathlib import Path
 
 from sqlalchemy import insert, select
 
-from plucky_ledger.bench.book_page import book_page
-from plucky_ledger.bench.demo import write_demo
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.pages.book import book_page
 from plucky_ledger.store.jobs import all_jobs
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.tables import BootRow
+from plucky_ledger.usecases.demo import write_demo
 
 ROUNDS = 7
 BOOTS = 1_000

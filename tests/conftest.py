@@ -8,8 +8,8 @@ from pathlib import Path
 import pytest
 from hypothesis import HealthCheck, settings
 
-from plucky_ledger.bench.demo import write_demo
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.demo import write_demo
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["TZ"] = "UTC"

@@ -11,11 +11,11 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner
 
-from plucky_ledger.bench.demo import write_demo
-from plucky_ledger.capture.record_command import main as record_main
-from plucky_ledger.cli import main
+from plucky_ledger.cli.commands import main
+from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.store.jobs import all_jobs
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.demo import write_demo
 from tests.helpers.standin import record_to
 
 
@@ -93,7 +93,7 @@ def test_without_a_display_one_line_says_how_to_see_it():
     bare = {name: value for name, value in os.environ.items()
             if name not in {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"}}  # fmt: skip
     done = subprocess.run(
-        [sys.executable, "-m", "plucky_ledger.launch", "--demo"],
+        [sys.executable, "-m", "plucky_ledger", "--demo"],
         env=bare, capture_output=True, text=True, check=False,
     )  # fmt: skip
     assert done.returncode == 1

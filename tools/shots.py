@@ -15,10 +15,10 @@ os.environ["TZ"] = "UTC"
 from PySide6.QtCore import QElapsedTimer, QEventLoop
 from PySide6.QtWidgets import QApplication
 
-from plucky_ledger.bench.demo import write_demo
 from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
+from plucky_ledger.usecases.demo import write_demo
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 SETTLE_MILLISECONDS = 700

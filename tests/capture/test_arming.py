@@ -7,17 +7,18 @@ from pathlib import Path
 
 import pytest
 
-from plucky_ledger.bench.armed import arm, armed_folder, armed_state, disarm, pick_up
-from plucky_ledger.bench.jobs import Refused, take_in
-from plucky_ledger.capture import arming, record_command, this_pc
+from plucky_ledger.capture import arming, this_pc
 from plucky_ledger.capture.arming import Level, Places
-from plucky_ledger.capture.calm import CALM_SECONDS, MARGIN_SECONDS, CalmWatch
-from plucky_ledger.capture.record_command import main as record_main
-from plucky_ledger.core.facts import Facts
-from plucky_ledger.core.job import Card
+from plucky_ledger.capture.rest_watch import CALM_SECONDS, MARGIN_SECONDS, CalmWatch
+from plucky_ledger.cli import record as record_command
+from plucky_ledger.cli.record import main as record_main
+from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.recording.lines import ContextLine, SampleLine
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.arming import arm, armed_folder, armed_state, disarm, pick_up
+from plucky_ledger.usecases.jobs import Refused, take_in
 
 
 @pytest.fixture
@@ -37,7 +38,7 @@ def test_disarming_removes_every_trace(tmp_path, places, level):
     made = files(tmp_path)
     assert len(made) >= 2
     starts = next(p for p in tmp_path.rglob("plucky-ledger-recorder.*") if not p.is_symlink())
-    assert f"{sys.executable} -m plucky_ledger.launch record --armed" in starts.read_text()
+    assert f"{sys.executable} -m plucky_ledger record --armed" in starts.read_text()
     assert all(stat & 0o077 == 0 for stat in ((tmp_path / f).lstat().st_mode for f in made
                                               if not (tmp_path / f).is_symlink()))  # fmt: skip
     assert disarm(folder) == "Disarmed; every trace is removed."

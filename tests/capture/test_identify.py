@@ -6,12 +6,12 @@ import subprocess
 import pytest
 
 from plucky_ledger.capture.autostart import autostart_entries
-from plucky_ledger.capture.bus import opened
 from plucky_ledger.capture.counters import threads_at_work
 from plucky_ledger.capture.identify import identified
 from plucky_ledger.capture.inventory import in_words
 from plucky_ledger.capture.packages import Dpkg, Package, Rpm, packages_of_this_pc
 from plucky_ledger.capture.services import manager_lines
+from plucky_ledger.linux.bus import opened
 from plucky_ledger.recording.lines import EntryLine
 from tests.helpers.bus import ServiceManager, private_bus, real_manager, real_units
 

@@ -8,24 +8,24 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.bench.boots import import_recording, timeline_of
-from plucky_ledger.bench.jobs import take_in
-from plucky_ledger.bench.lanes_page import lanes_page, under_crosshair
-from plucky_ledger.bench.load_page import Span, load_page, span_of
 from plucky_ledger.capture import programs
 from plucky_ledger.capture.counters import cpu_seconds, disk_counters, memory_bytes
 from plucky_ledger.capture.facts import facts_of_this_pc
 from plucky_ledger.capture.programs import ProgramSampler
-from plucky_ledger.capture.record_command import main as record_main
 from plucky_ledger.capture.recorder import record
 from plucky_ledger.capture.services import boot_lines
-from plucky_ledger.core.facts import Facts
-from plucky_ledger.core.job import Card
-from plucky_ledger.core.marks import Mark
+from plucky_ledger.cli.record import main as record_main
+from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.pages.lanes import lanes_page, under_crosshair
+from plucky_ledger.pages.load import Span, load_page, span_of
 from plucky_ledger.recording.lines import MarkLine, ProgramLine, ProgramsLine, StageLine
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.store.jobs import job as read_job
+from plucky_ledger.usecases.boots import import_recording, timeline_of
+from plucky_ledger.usecases.jobs import take_in
 from tests.helpers.real_pc import PlayedBack
 
 ALLOWED = {"msgspec", "plucky_ledger", "typing_extensions"}
@@ -79,7 +79,7 @@ def test_the_recorder_imports_the_standard_library_and_msgspec_only():
     """It has to start cheaply at the worst moment of the machine's life."""
     code = (
         "import sys; sys.argv=['plucky-ledger','record','--help']\n"
-        "from plucky_ledger.launch import main\n"
+        "from plucky_ledger.__main__ import main\n"
         "try: main()\nexcept SystemExit: pass\n"
         "import plucky_ledger.capture.this_pc\n"
         "print(*{name.partition('.')[0] for name in sys.modules})"

@@ -3,10 +3,10 @@
 import pytest
 
 from plucky_ledger.capture import services
-from plucky_ledger.capture.bus import NoAnswer, opened
 from plucky_ledger.capture.services import _user_bus, lines_of_this_boot, manager_lines, unit_lines
-from plucky_ledger.core.boot import Activity
-from plucky_ledger.core.chain import chain_to
+from plucky_ledger.core.boots.boot import Activity
+from plucky_ledger.core.boots.chain import chain_to
+from plucky_ledger.linux.bus import NoAnswer, opened
 from plucky_ledger.recording.lines import ActivityLine, EntryLine, MarkLine, NoteLine, StageLine
 from tests.helpers.bus import ServiceManager, private_bus, real_manager, real_units
 

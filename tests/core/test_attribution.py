@@ -5,7 +5,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.attribution import (
+from plucky_ledger.core.boots.boot import Timeline
+from plucky_ledger.core.cost.attribution import (
     ASIDE,
     SYSTEM,
     UNEXPLAINED,
@@ -15,8 +16,7 @@ from plucky_ledger.core.attribution import (
     owners_of,
     run_work,
 )
-from plucky_ledger.core.boot import Timeline
-from plucky_ledger.core.uses import use_by_owner
+from plucky_ledger.core.cost.usage import use_by_owner
 from tests.helpers.runs import entry, real_boot, run, samples
 
 ADDED = ("harborledger-import.service", "gullwatch-indexer.service", "lanternprint-agent.service",

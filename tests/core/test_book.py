@@ -5,11 +5,11 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.bench.book_page import book_page
-from plucky_ledger.core.book import keep_book
-from plucky_ledger.core.job import PostingState, readings_in, state_of
-from plucky_ledger.core.location import in_book_units, pseudo_median
+from plucky_ledger.core.book.balance import in_book_units, pseudo_median
+from plucky_ledger.core.book.book import keep_book
+from plucky_ledger.core.book.job import PostingState, readings_in, state_of
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.pages.book import book_page
 from plucky_ledger.store.jobs import all_jobs
 from tests.helpers.strategies import jobs
 

@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.commands import CommandLine, likeness, unwrapped
+from plucky_ledger.core.entries.commands import CommandLine, likeness, unwrapped
 
 
 @pytest.mark.parametrize(

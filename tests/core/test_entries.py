@@ -6,11 +6,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.bench.decide import rules
-from plucky_ledger.core.boot import Timeline
-from plucky_ledger.core.decisions import Identity, identity_of
-from plucky_ledger.core.hints import HintKind, hints_of
-from plucky_ledger.core.stock import StockProfile, beyond, picture_of
+from plucky_ledger.core.boots.boot import Timeline
+from plucky_ledger.core.entries.decisions import Identity, identity_of
+from plucky_ledger.core.entries.hints import HintKind, hints_of
+from plucky_ledger.core.pc.stock import StockProfile, beyond, picture_of
+from plucky_ledger.usecases.decisions import rules
 from tests.helpers.runs import entry, run, samples
 
 

@@ -12,8 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
-from plucky_ledger.core.boot import Activity, Boot, Context, How, Timeline
-from plucky_ledger.core.cost import (
+from plucky_ledger.core.boots.boot import Activity, Boot, Context, How, Timeline
+from plucky_ledger.core.cost.contention import aloneness
+from plucky_ledger.core.cost.cost import (
     Estimate,
     Grade,
     GradeThresholds,
@@ -23,10 +24,9 @@ from plucky_ledger.core.cost import (
     estimate,
     grade_of,
 )
+from plucky_ledger.core.cost.usage import OwnerUse
+from plucky_ledger.core.cost.workload import workload_of
 from plucky_ledger.core.measures import Measure, Reading
-from plucky_ledger.core.observed import aloneness
-from plucky_ledger.core.uses import OwnerUse
-from plucky_ledger.core.workload import workload_of
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup

@@ -3,11 +3,11 @@
 import numpy as np
 import pytest
 
-from plucky_ledger.core.marks import Mark, machine_seconds, sign_in_wait
+from plucky_ledger.core.boots.marks import Mark, machine_seconds, sign_in_wait
+from plucky_ledger.core.boots.readings import readings_of
+from plucky_ledger.core.boots.samples import Samples
+from plucky_ledger.core.boots.settle import find_settled
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.readings import readings_of
-from plucky_ledger.core.samples import Samples
-from plucky_ledger.core.settle import find_settled
 from tests.helpers.standin import restarted
 
 

@@ -4,9 +4,9 @@ from pathlib import Path
 
 import numpy as np
 
-from plucky_ledger.core.boot import StartupEntry
-from plucky_ledger.core.programs import ProgramRun
-from plucky_ledger.core.samples import Samples
+from plucky_ledger.core.boots.boot import StartupEntry
+from plucky_ledger.core.boots.programs import ProgramRun
+from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
 
 REAL = Path(__file__).parent.parent / "data" / "real-boot"

@@ -198,7 +198,7 @@ def test_kill_costs_at_most_the_last_sample(tmp_path):
     """The recorder is killed outright while it records this very machine."""
     path = tmp_path / "boot.jsonl.gz"
     recorder = subprocess.Popen(
-        [sys.executable, "-m", "plucky_ledger.launch", "record", "--for", "60", "--rate", "10",
+        [sys.executable, "-m", "plucky_ledger", "record", "--for", "60", "--rate", "10",
          "--out", str(path), "--echo"],
         stdout=subprocess.PIPE,
     )  # fmt: skip
@@ -218,7 +218,16 @@ def test_kill_costs_at_most_the_last_sample(tmp_path):
 def test_asked_to_stop_the_recorder_ends_the_file_whole(tmp_path):
     path = tmp_path / "boot.jsonl.gz"
     recorder = subprocess.Popen(
-        [sys.executable, "-m", "plucky_ledger.launch", "record", "--for", "60", "--out", str(path)],
+        [
+            sys.executable,
+            "-m",
+            "plucky_ledger.__main__",
+            "record",
+            "--for",
+            "60",
+            "--out",
+            str(path),
+        ],
         stdout=subprocess.PIPE,
     )
     while not path.exists() or path.stat().st_size < 500:

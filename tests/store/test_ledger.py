@@ -14,15 +14,15 @@ from hypothesis import strategies as st
 from sqlalchemy import event, text
 from sqlalchemy.exc import IntegrityError
 
-from plucky_ledger.core.boot import Boot, How
-from plucky_ledger.core.facts import Drive, DriveKind, Facts
-from plucky_ledger.core.job import Card, Change, ChangeKind, Posting
+from plucky_ledger.core.book.job import Card, Change, ChangeKind, Posting
+from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store import ledger as ledger_module
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.store.steps import redo, undo
+from plucky_ledger.store.undo import redo, undo
 from tests.helpers.strategies import boots
 
 WHEN = datetime(2026, 11, 2, 9, 0, tzinfo=UTC)
@@ -200,7 +200,8 @@ def test_killed_while_writing_it_keeps_all_that_was_said_to_be_saved(tmp_path):
         "import sys\nfrom pathlib import Path\nfrom plucky_ledger.store import jobs\n"
         "from plucky_ledger.store.ledger import Ledger\n"
         "from tests.store.test_ledger import _boot, WHEN\n"
-        "from plucky_ledger.core.job import Card\nfrom plucky_ledger.core.facts import Facts\n"
+        "from plucky_ledger.core.book.job import Card\n"
+        "from plucky_ledger.core.pc.facts import Facts\n"
         "ledger = Ledger(Path(sys.argv[1]))\n"
         "n = jobs.add_job(ledger, Card('1', 'PC'), Facts(), WHEN)\n"
         "for i in range(10_000):\n"

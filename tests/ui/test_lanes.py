@@ -7,9 +7,9 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtSvg import QSvgRenderer
 
-from plucky_ledger.bench.armed import armed_folder, armed_state
 from plucky_ledger.capture.arming import Level, Places
 from plucky_ledger.ui.lenses.time_axis import TimeAxis, within, zoomed
+from plucky_ledger.usecases.arming import armed_folder, armed_state
 
 
 def test_threads_run_through_the_lanes(on_demo):
@@ -79,7 +79,7 @@ def test_ticks_are_round_and_never_crowded(length):
 
 def test_arming_and_disarming_from_the_window(qtbot, empty, tmp_path, monkeypatch):
     places = Places(tmp_path / "s", tmp_path / "u", tmp_path / "a")
-    monkeypatch.setattr("plucky_ledger.bench.armed.places", lambda: places)
+    monkeypatch.setattr("plucky_ledger.usecases.arming.places", lambda: places)
     qtbot.mouseClick(empty.shelf.take_in_button, Qt.MouseButton.LeftButton)
     qtbot.keyClicks(empty.take_in.title, "Bench PC")
     qtbot.mouseClick(empty.take_in.keep_button, Qt.MouseButton.LeftButton)

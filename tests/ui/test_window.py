@@ -8,8 +8,8 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdit
 
-from plucky_ledger.core.job import PostingState, state_of
-from plucky_ledger.core.marks import Mark
+from plucky_ledger.core.book.job import PostingState, state_of
+from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.ui.right_page import LENSES
 from plucky_ledger.ui.theme import DARK, LIGHT

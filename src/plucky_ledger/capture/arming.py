@@ -15,8 +15,8 @@ from pathlib import Path
 
 import msgspec
 
+from plucky_ledger.linux.users import give_to_owner_of
 from plucky_ledger.recording.lines import OWN_STARTER
-from plucky_ledger.recording.ownership import give_to_owner_of
 
 MOST_BOOTS = 20
 LIMIT_SECONDS = 300.0
@@ -143,7 +143,7 @@ def count_down(folder: Path) -> int:
 
 def _files(folder: Path, level: Level, places: Places) -> dict[Path, str | Path]:
     """What to write where; a path as content means a link to it."""
-    command = f"{sys.executable} -m plucky_ledger.launch record --armed {shlex.quote(str(folder))}"
+    command = f"{sys.executable} -m plucky_ledger record --armed {shlex.quote(str(folder))}"
     if level is Level.AUTOSTART:
         return {places.autostart / f"{OWN_STARTER}.desktop": _DESKTOP_ENTRY.format(command=command)}
     units = places.system_units if level is Level.SYSTEM else places.user_units

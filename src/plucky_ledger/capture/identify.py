@@ -7,7 +7,7 @@ from collections.abc import Callable, Iterable
 import msgspec
 
 from plucky_ledger.capture.packages import Package, PackageDatabase
-from plucky_ledger.core.commands import unwrapped
+from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.recording.lines import EntryLine, bounded
 
 

@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from plucky_ledger.capture.bus import Bus, NoAnswer
+from plucky_ledger.linux.bus import Bus, NoAnswer
 from plucky_ledger.recording.lines import EntryLine, bounded
 
 SERVICE = "org.freedesktop.systemd1"

@@ -11,7 +11,7 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from types import FrameType
 
-from plucky_ledger.capture.calm import CalmWatch
+from plucky_ledger.capture.rest_watch import CalmWatch
 from plucky_ledger.capture.source import Clock, RecordingSource
 from plucky_ledger.recording.lines import Line, SampleLine
 from plucky_ledger.recording.writer import RecordingWriter

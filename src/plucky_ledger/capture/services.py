@@ -7,8 +7,8 @@ from typing import Any
 
 import msgspec
 
-from plucky_ledger.capture.bus import Bus, NoAnswer, opened
 from plucky_ledger.capture.inventory import schedules, switched_off_lines
+from plucky_ledger.linux.bus import Bus, NoAnswer, opened
 from plucky_ledger.recording.lines import (
     OWN_STARTER,
     ActivityLine,

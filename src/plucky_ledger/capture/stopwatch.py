@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from plucky_ledger.core.marks import PERSON_MARKS, Mark
+from plucky_ledger.core.boots.marks import PERSON_MARKS, Mark
 
 REACTION_SECONDS = 0.25
 """How far off a mark set by hand may be: a prepared person reacts to something seen within

@@ -94,10 +94,10 @@ class ThisPc:
     def closing_lines(self) -> Sequence[Line]:
         """The marks the system can give; imported late, when sampling no longer minds the cost."""
         from plucky_ledger.capture.autostart import autostart_entries, autostart_folders
-        from plucky_ledger.capture.controls import control_lines
         from plucky_ledger.capture.identify import identified
-        from plucky_ledger.capture.log import start_kind
+        from plucky_ledger.capture.journal import start_kind
         from plucky_ledger.capture.packages import packages_of_this_pc
+        from plucky_ledger.capture.reference_work import control_lines
         from plucky_ledger.capture.services import lines_of_this_boot
 
         lines: list[Line] = [

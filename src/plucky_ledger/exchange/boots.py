@@ -7,7 +7,7 @@ from datetime import UTC, datetime
 
 import numpy as np
 
-from plucky_ledger.core.boot import (
+from plucky_ledger.core.boots.boot import (
     Activity,
     Boot,
     Context,
@@ -17,12 +17,12 @@ from plucky_ledger.core.boot import (
     StartupEntry,
     Timeline,
 )
-from plucky_ledger.core.circumstances import disk_checked, updates_running
-from plucky_ledger.core.facts import Drive, DriveKind, Facts
-from plucky_ledger.core.marks import Mark
-from plucky_ledger.core.programs import ProgramRun
-from plucky_ledger.core.readings import readings_of
-from plucky_ledger.core.samples import Floats, Samples
+from plucky_ledger.core.boots.context import disk_checked, updates_running
+from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.boots.programs import ProgramRun
+from plucky_ledger.core.boots.readings import readings_of
+from plucky_ledger.core.boots.samples import Floats, Samples
+from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.recording.lines import (
     PcFacts,
     ProgramLine,

@@ -6,7 +6,7 @@ from functools import cache
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from plucky_ledger.exchange.files import NotSaved, save_file
+from plucky_ledger.linux.files import NotSaved, save_file
 
 if TYPE_CHECKING:
     from jinja2 import Template

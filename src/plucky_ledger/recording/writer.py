@@ -9,8 +9,8 @@ from types import TracebackType
 
 import msgspec
 
+from plucky_ledger.linux.users import give_to_owner_of
 from plucky_ledger.recording.lines import EndLine, Line, SampleLine
-from plucky_ledger.recording.ownership import give_to_owner_of
 
 LEAST_FREE_BYTES = 32_000_000
 """Free space below which recording does not start, or stops: a full disk is worse than no boot."""

@@ -6,13 +6,12 @@ from typing import TypeVar
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.boot import Boot, StartupEntry
-from plucky_ledger.core.decisions import Decided
-from plucky_ledger.core.job import Posting
-from plucky_ledger.core.stock import StockProfile
+from plucky_ledger.core.book.job import Posting
+from plucky_ledger.core.boots.boot import Boot, StartupEntry
+from plucky_ledger.core.entries.decisions import Decided
+from plucky_ledger.core.pc.stock import StockProfile
 from plucky_ledger.store.jobs import as_json, existing, from_json, write_boot, write_posting
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.store.steps import step
 from plucky_ledger.store.tables import (
     AsideRow,
     DecisionRow,
@@ -21,6 +20,7 @@ from plucky_ledger.store.tables import (
     SettingRow,
     TypedEntryRow,
 )
+from plucky_ledger.store.undo import step
 
 T = TypeVar("T")
 

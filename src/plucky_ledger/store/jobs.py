@@ -9,15 +9,15 @@ import msgspec
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.boot import Boot, Context, How
-from plucky_ledger.core.facts import Facts
-from plucky_ledger.core.job import Card, Change, Job, Posting
-from plucky_ledger.core.marks import Mark
+from plucky_ledger.core.book.job import Card, Change, Job, Posting
+from plucky_ledger.core.boots.boot import Boot, Context, How
+from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.store.steps import step
 from plucky_ledger.store.tables import BootRow, JobRow, PostingRow, RecordingRow
+from plucky_ledger.store.undo import step
 
 T = TypeVar("T")
 

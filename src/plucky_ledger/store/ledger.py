@@ -14,7 +14,7 @@ from sqlalchemy import Connection, Engine, create_engine, event
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import NullPool
 
-from plucky_ledger.recording.ownership import give_to_owner_of
+from plucky_ledger.linux.users import give_to_owner_of
 from plucky_ledger.store.errors import LedgerFault, told_plainly
 from plucky_ledger.store.schema import NEWEST, bring_up_to_date
 

@@ -9,8 +9,7 @@ from types import TracebackType
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
-from plucky_ledger.bench import demo
-from plucky_ledger.core.job import waits_for_something
+from plucky_ledger.core.book.job import waits_for_something
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.desk import Desk
@@ -18,6 +17,7 @@ from plucky_ledger.ui.panels.recording import left_over
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
 from plucky_ledger.ui.worker import Task, Workers
+from plucky_ledger.usecases import demo
 
 NO_DISPLAY = (
     "Plucky Ledger found no display. Start it in a desktop session, or make pictures of it "

@@ -27,10 +27,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.bench.book_page import BookPage, BookRow, book_page
-from plucky_ledger.core.job import PostingState
+from plucky_ledger.core.book.job import PostingState
+from plucky_ledger.core.book.next_step import Step
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.next_step import Step
+from plucky_ledger.pages.book import BookPage, BookRow, book_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.signs import draw_dots, draw_expected, draw_state
 from plucky_ledger.ui.theme import ink, named, scaled_font

@@ -8,20 +8,20 @@ from typing import Any
 
 from PySide6.QtCore import QObject, QTimer, Signal
 
-from plucky_ledger.bench.boots import recorded_boot
-from plucky_ledger.bench.costs import CostsKept, expected_of
-from plucky_ledger.bench.jobs import Refused
-from plucky_ledger.bench.shelf_page import best_measure, is_measured, read_shelf
-from plucky_ledger.core.boot import Boot, Timeline
-from plucky_ledger.core.cost import PlanEstimate
-from plucky_ledger.core.job import Job, Posting
+from plucky_ledger.core.book.job import Job, Posting
+from plucky_ledger.core.boots.boot import Boot, Timeline
+from plucky_ledger.core.cost.cost import PlanEstimate
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.exchange.files import NotSaved
+from plucky_ledger.linux.files import NotSaved
+from plucky_ledger.pages.shelf import best_measure, is_measured, read_shelf
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.store.steps import Step, redo, undo
+from plucky_ledger.store.undo import Step, redo, undo
 from plucky_ledger.ui.worker import Workers
+from plucky_ledger.usecases.boots import recorded_boot
+from plucky_ledger.usecases.costs import CostsKept, expected_of
+from plucky_ledger.usecases.jobs import Refused
 
 TROUBLE = (Refused, LedgerFault, NotSaved)
 """What is told to the technician; everything else is a bug and goes to the exception hook."""

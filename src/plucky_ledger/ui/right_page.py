@@ -11,9 +11,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.bench.figures import day_and_time
-from plucky_ledger.bench.lanes_page import typical_boot
-from plucky_ledger.core.boot import Boot
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.pages.lanes import typical_boot
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.entries import EntriesLens
 from plucky_ledger.ui.lenses.lanes import LanesLens
@@ -22,6 +21,7 @@ from plucky_ledger.ui.lenses.statement import StatementLens
 from plucky_ledger.ui.lenses.verdict import VerdictLens
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.theme import choice_button, named
+from plucky_ledger.wording.figures import day_and_time
 
 LENSES = ("Lanes", "Entries", "Load", "Verdict", "Statement")
 ABOUT_ONE_BOOT = {"Lanes", "Load"}

@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.bench.shelf_page import Spine, shelf
+from plucky_ledger.pages.shelf import Spine, shelf
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
 

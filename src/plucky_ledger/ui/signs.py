@@ -3,8 +3,8 @@
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from plucky_ledger.bench.book_page import Dot
-from plucky_ledger.core.job import PostingState
+from plucky_ledger.core.book.job import PostingState
+from plucky_ledger.pages.book import Dot
 from plucky_ledger.ui.theme import scaled_font
 
 STROKE = 1.4

@@ -19,18 +19,14 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger import __version__
-from plucky_ledger.bench.armed import pick_up
-from plucky_ledger.bench.book_page import subtitle
-from plucky_ledger.bench.boots import bring_back
-from plucky_ledger.bench.figures import shown
-from plucky_ledger.bench.postings import post, rub_out, strike_out
-from plucky_ledger.core.decisions import Decision
-from plucky_ledger.core.job import Posting, PostingState, state_of
+from plucky_ledger.core.book.job import Posting, PostingState, state_of
+from plucky_ledger.core.book.next_step import Step
+from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.next_step import Step
+from plucky_ledger.pages.book import subtitle
 from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk, Message
-from plucky_ledger.ui.panels.arm import ArmPanel
+from plucky_ledger.ui.panels.arming import ArmPanel
 from plucky_ledger.ui.panels.grades import GradesPanel
 from plucky_ledger.ui.panels.look_up import LookUpPanel
 from plucky_ledger.ui.panels.panel import Panel
@@ -38,11 +34,15 @@ from plucky_ledger.ui.panels.recording import RecordingPanel, import_and_tell, l
 from plucky_ledger.ui.panels.stopwatch import CorrectMarksPanel, StopwatchPanel
 from plucky_ledger.ui.panels.take_in import TakeInPanel
 from plucky_ledger.ui.panels.type_entries import TypeEntriesPanel
-from plucky_ledger.ui.panels.typed import SetAsidePanel, TypedPanel
+from plucky_ledger.ui.panels.type_figures import SetAsidePanel, TypedPanel
 from plucky_ledger.ui.panels.write_down import WriteDownPanel
 from plucky_ledger.ui.right_page import LENSES, RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.theme import named, title_font
+from plucky_ledger.usecases.arming import pick_up
+from plucky_ledger.usecases.boots import bring_back
+from plucky_ledger.usecases.postings import post, rub_out, strike_out
+from plucky_ledger.wording.figures import shown
 
 BOOK_WIDTH = 498
 DECISIONS = (

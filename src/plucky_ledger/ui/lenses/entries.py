@@ -17,8 +17,9 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.bench.decide import decide, give_reason, write_finding
-from plucky_ledger.bench.entries_page import (
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.pages.entries import (
     DECIDED,
     KINDS,
     OWNERS,
@@ -29,13 +30,12 @@ from plucky_ledger.bench.entries_page import (
     entries_page,
     filtered,
 )
-from plucky_ledger.core.boot import Boot
-from plucky_ledger.core.decisions import Decision
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate
 from plucky_ledger.ui.lenses.entry_card import EntryCard
 from plucky_ledger.ui.theme import named
+from plucky_ledger.usecases.decisions import decide, give_reason, write_finding
 
 
 class EntriesLens(QWidget):

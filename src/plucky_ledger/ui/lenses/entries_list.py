@@ -6,9 +6,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from plucky_ledger.bench.entries_page import EntryRow
-from plucky_ledger.core.cost import Grade
-from plucky_ledger.core.decisions import Decision
+from plucky_ledger.core.cost.cost import Grade
+from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.pages.entries import EntryRow
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.signs import draw_discs, draw_stamp
 from plucky_ledger.ui.theme import ink, scaled_font

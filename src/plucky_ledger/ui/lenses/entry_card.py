@@ -5,7 +5,7 @@ from html import escape
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
-from plucky_ledger.bench.entries_page import EntryRow
+from plucky_ledger.pages.entries import EntryRow
 from plucky_ledger.ui.theme import named, title_font
 
 WIDTH = 218

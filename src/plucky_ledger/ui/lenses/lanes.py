@@ -13,14 +13,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.bench.costs import RoundCosts
-from plucky_ledger.bench.lanes_page import FOLDED, boot_in_words, folded, lanes_page
-from plucky_ledger.core.boot import Boot
-from plucky_ledger.core.cost import StartupCost
-from plucky_ledger.exchange.files import save_file
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.cost.cost import StartupCost
+from plucky_ledger.linux.files import save_file
+from plucky_ledger.pages.lanes import FOLDED, boot_in_words, folded, lanes_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
-from plucky_ledger.ui.lenses.sheet import picture
+from plucky_ledger.ui.lenses.lanes_layout import picture
+from plucky_ledger.usecases.costs import RoundCosts
 
 
 class LanesLens(QWidget):

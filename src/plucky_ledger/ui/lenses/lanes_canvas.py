@@ -14,8 +14,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea
 
-from plucky_ledger.bench.lanes_page import LanesPage, under_crosshair
-from plucky_ledger.ui.lenses.sheet import Drawn, Sheet, drawn
+from plucky_ledger.pages.lanes import LanesPage, under_crosshair
+from plucky_ledger.ui.lenses.lanes_layout import Drawn, Sheet, drawn
 from plucky_ledger.ui.lenses.time_axis import within, zoomed
 from plucky_ledger.ui.theme import ink, scaled_font
 

@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QTransform
 
-from plucky_ledger.bench.lanes_page import Band, Flag, Lane, Strip, Thread
+from plucky_ledger.pages.lanes import Band, Flag, Lane, Strip, Thread
 from plucky_ledger.ui.lenses.time_axis import TimeAxis
 from plucky_ledger.ui.theme import Ink, scaled_font
 

@@ -22,8 +22,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.bench.asides import bring_program_back, set_program_aside
-from plucky_ledger.bench.load_page import (
+from plucky_ledger.pages.load import (
     By,
     LoadAnswer,
     LoadQuestion,
@@ -36,6 +35,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
 from plucky_ledger.ui.theme import choice_button, ink
+from plucky_ledger.usecases.programs_set_aside import bring_program_back, set_program_aside
 
 HEADINGS = ("who", "CPU·s", "memory held", "read", "processes")
 AMOUNT_ROLE = Qt.ItemDataRole.UserRole + 1

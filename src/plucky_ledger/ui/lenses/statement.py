@@ -15,8 +15,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.bench.statement import statement_of
 from plucky_ledger.exchange.statement import Statement, as_html, picture_svg, save_html, save_pdf
+from plucky_ledger.pages.statement import statement_of
 from plucky_ledger.ui.desk import Desk
 
 PICTURE = "staircase.svg"

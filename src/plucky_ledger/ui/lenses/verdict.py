@@ -13,8 +13,8 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.bench.verdict_page import VerdictPage, VerdictRow, verdict_page
-from plucky_ledger.core.shift import Verdict
+from plucky_ledger.core.book.verdict import Verdict
+from plucky_ledger.pages.verdict import VerdictPage, VerdictRow, verdict_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.signs import draw_dots
 from plucky_ledger.ui.theme import ink, scaled_font, title_font

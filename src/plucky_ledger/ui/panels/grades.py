@@ -2,10 +2,10 @@
 
 from PySide6.QtWidgets import QDoubleSpinBox
 
-from plucky_ledger.bench.decide import set_thresholds, thresholds
-from plucky_ledger.core.cost import GradeThresholds
+from plucky_ledger.core.cost.cost import GradeThresholds
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel, form
+from plucky_ledger.usecases.decisions import set_thresholds, thresholds
 
 GRADES = ("heavy", "moderate", "light")
 

@@ -2,7 +2,7 @@
 
 import pyqtgraph as pg
 
-from plucky_ledger.bench.live import LiveBoot
+from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.ui.theme import ink
 
 LABEL_WIDTH = 120

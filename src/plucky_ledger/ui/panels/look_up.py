@@ -3,11 +3,11 @@
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QScrollArea, QWidget
 
-from plucky_ledger.bench.decide import write_finding
-from plucky_ledger.bench.figures import shown
-from plucky_ledger.bench.workshop import LookUp, Workshop
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.usecases.decisions import write_finding
+from plucky_ledger.usecases.workshop import LookUp, Workshop
+from plucky_ledger.wording.figures import shown
 
 HEADINGS = ("entry", "job", "why it is looked up", "what was found out")
 

@@ -7,15 +7,15 @@ from typing import TYPE_CHECKING, Any
 from PySide6.QtCore import QProcess, QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QSpinBox, QVBoxLayout, QWidget
 
-from plucky_ledger.bench.boots import import_recording
-from plucky_ledger.bench.demo import RECORD_SECONDS, is_stand_in, record_stand_in
-from plucky_ledger.bench.figures import now
-from plucky_ledger.bench.jobs import Refused
-from plucky_ledger.bench.live import LiveBoot
-from plucky_ledger.core.job import Job
+from plucky_ledger.core.book.job import Job
+from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.worker import Task, Workers
+from plucky_ledger.usecases.boots import import_recording
+from plucky_ledger.usecases.demo import RECORD_SECONDS, is_stand_in, record_stand_in
+from plucky_ledger.usecases.jobs import Refused
+from plucky_ledger.wording.figures import now
 
 if TYPE_CHECKING:
     from plucky_ledger.ui.panels.live_curves import LiveCurves
@@ -23,7 +23,7 @@ if TYPE_CHECKING:
 STAND_IN_SPEED = 20.0
 """How much faster than the wall clock the stand-in PC runs in the window."""
 DEFAULT_SECONDS = 60
-RECORDER_MODULE = "plucky_ledger.launch"
+RECORDER_MODULE = "plucky_ledger"
 
 
 class RecordingPanel(Panel):

@@ -6,15 +6,15 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from plucky_ledger.bench.boots import add_timed, correct_marks
-from plucky_ledger.bench.figures import day_and_time, now
 from plucky_ledger.capture.stopwatch import REACTION_SECONDS, Stopwatch
-from plucky_ledger.core.boot import Boot
-from plucky_ledger.core.marks import PERSON_MARKS, Mark
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.boots.marks import PERSON_MARKS, Mark
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField, Unreadable
 from plucky_ledger.ui.panels.panel import Panel, form
 from plucky_ledger.ui.theme import scaled_font
+from plucky_ledger.usecases.boots import add_timed, correct_marks
+from plucky_ledger.wording.figures import day_and_time, now
 
 REFRESH_MILLISECONDS = 50
 WHAT_TO_PRESS = {

@@ -12,13 +12,13 @@ from PySide6.QtWidgets import (
     QPushButton,
 )
 
-from plucky_ledger.bench.figures import day_and_time, uptime
-from plucky_ledger.bench.jobs import facts_of_this_pc, rewrite_card, take_in
-from plucky_ledger.core.facts import Drive, DriveKind, Facts
-from plucky_ledger.core.job import Card, Job
+from plucky_ledger.core.book.job import Card, Job
+from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField, Unreadable
 from plucky_ledger.ui.panels.panel import Panel, form
+from plucky_ledger.usecases.jobs import facts_of_this_pc, rewrite_card, take_in
+from plucky_ledger.wording.figures import day_and_time, uptime
 
 WIDEST = 680
 """Longer lines are hard to fill in."""

@@ -2,12 +2,12 @@
 
 from PySide6.QtWidgets import QPlainTextEdit
 
-from plucky_ledger.bench.decide import type_entries
-from plucky_ledger.bench.figures import count
-from plucky_ledger.core.job import Job
+from plucky_ledger.core.book.job import Job
 from plucky_ledger.store import entries as stored
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.usecases.decisions import type_entries
+from plucky_ledger.wording.figures import count
 
 
 class TypeEntriesPanel(Panel):

@@ -9,10 +9,10 @@ from PySide6.QtWidgets import (
     QPushButton,
 )
 
-from plucky_ledger.bench.postings import pencil, write_down
-from plucky_ledger.core.job import Change, ChangeKind
+from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.usecases.postings import pencil, write_down
 
 MOST_CHANGES = 12
 

@@ -1,0 +1,130 @@
+"""The headless recorder as a command: ``plucky-ledger record --for 60 --out boot.jsonl.gz``."""
+
+import argparse
+import os
+import sys
+import time
+from collections.abc import Sequence
+from pathlib import Path
+
+import msgspec
+
+from plucky_ledger.capture.arming import LIMIT_SECONDS, count_down, read_arming
+from plucky_ledger.capture.recorder import ADAPTIVE, BootClock, Listener, Pace, record
+from plucky_ledger.capture.rest_watch import CalmWatch
+from plucky_ledger.capture.this_pc import ThisPc, boot_id
+from plucky_ledger.recording.lines import Line
+from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
+
+LONGEST_SECONDS = 86_400.0
+
+
+def main(arguments: Sequence[str]) -> int:
+    """Record this PC; returns the exit status."""
+    wish = _parser().parse_args(arguments)
+    if wish.armed is not None:
+        return _record_armed(wish.armed)
+    pace = ADAPTIVE if wish.rate is None else Pace(1 / wish.rate, 1 / wish.rate)
+    try:
+        told = _record(wish.out, wish.for_seconds, pace, wish.until_settled, wish.echo)
+    except RecordingStopped as stopped:
+        sys.stderr.write(f"{stopped}\n")
+        return 1
+    if not wish.echo:
+        sys.stdout.write(told)
+    return 0
+
+
+def _record(path: Path, for_seconds: float, pace: Pace, until_settled: bool, echo: bool) -> str:
+    """Record to ``path``; returns what to say about it."""
+    clock = BootClock()
+    clock.stop_on_signals()
+    source = ThisPc()
+    watch = CalmWatch(os.cpu_count() or 1, clock.now()) if until_settled else None
+    with RecordingWriter(path) as writer:
+        reason = record(source, clock, writer, for_seconds, pace, _echo() if echo else None, watch)
+    return f"Recorded {writer.samples} samples to {writer.path} ({reason}).\n"
+
+
+def _record_armed(folder: Path) -> int:
+    """Record one armed boot; started twice in one boot, the second steps back."""
+    if read_arming(folder) is None:
+        return 0
+    path = folder / f"boot-{boot_id() or int(time.time())}.jsonl.gz"
+    try:
+        told = _record(path, LIMIT_SECONDS, ADAPTIVE, until_settled=True, echo=False)
+    except RecordingStopped as stopped:
+        sys.stderr.write(f"{stopped}\n")
+        return 1
+    sys.stdout.write(told)
+    count_down(folder)
+    return 0
+
+
+def _echo() -> Listener:
+    encoder = msgspec.json.Encoder()
+
+    heard = True
+
+    def tell(lines: Sequence[Line]) -> None:
+        nonlocal heard
+        if heard:
+            try:
+                sys.stdout.buffer.write(b"".join(encoder.encode(line) + b"\n" for line in lines))
+                sys.stdout.buffer.flush()
+            except BrokenPipeError:
+                heard = False  # the window went away; the recording goes on in its file
+
+    return tell
+
+
+def _parser() -> argparse.ArgumentParser:
+    parser = argparse.ArgumentParser(
+        prog="plucky-ledger record",
+        description="Record this PC's counters to a file, without a screen.",
+    )
+    parser.add_argument(
+        "--for", dest="for_seconds", type=_seconds, default=180.0, metavar="SECONDS",
+        help="how long to record (default 180)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--out", type=Path, default=Path("boot.jsonl.gz"), metavar="FILE",
+        help="new file to write; .gz compresses (default boot.jsonl.gz)",
+    )  # fmt: skip
+    parser.add_argument(
+        "--rate",
+        type=_rate,
+        metavar="HZ",
+        help="samples a second, 0.1 to 10 (default 1; more in the first minute if it costs little)",
+    )
+    parser.add_argument(
+        "--until-settled", action="store_true", help="stop as soon as the PC has come to rest"
+    )
+    parser.add_argument(
+        "--armed",
+        type=Path,
+        metavar="FOLDER",
+        help="record one of the armed boots; this is what arming starts by itself",
+    )
+    parser.add_argument(
+        "--echo", action="store_true", help="also write every line to standard output"
+    )
+    return parser
+
+
+def _seconds(text: str) -> float:
+    return _between(text, 1.0, LONGEST_SECONDS, "seconds")
+
+
+def _rate(text: str) -> float:
+    return _between(text, 0.1, 10.0, "samples a second")
+
+
+def _between(text: str, low: float, high: float, what: str) -> float:
+    try:
+        value = float(text)
+    except ValueError:
+        value = float("nan")
+    if not low <= value <= high:
+        raise argparse.ArgumentTypeError(f"{text}: give {low:g} to {high:g} {what}")
+    return value

@@ -1,0 +1,1 @@
+"""The book: jobs, postings, balances, verdicts, and what makes a comparison fair."""

@@ -1,0 +1,52 @@
+"""Program runs: what one process of one program used over a boot."""
+
+from dataclasses import dataclass
+
+from plucky_ledger.core.boots.samples import Floats
+
+
+@dataclass(frozen=True, eq=False)
+class ProgramRun:
+    """One run of one program, known by (pid, start tick): the pid alone is reused.
+
+    The columns have shape ``(m,)``, one row per instant at which something had changed.
+    """
+
+    run: int
+    """Number of the run within the recording."""
+    pid: int
+    start_tick: int
+    """Clock tick since the kernel started at which the process began."""
+    parent_pid: int
+    name: str
+    command: str
+    user_id: int
+    control_group: str
+    started: float
+    """Seconds since the kernel started."""
+    seconds: Floats
+    cpu_seconds: Floats
+    """Cumulative."""
+    memory_bytes: Floats
+    """Resident at that instant."""
+    children_cpu_seconds: Floats
+    """Cumulative: CPU time of its children that have ended."""
+    shared_bytes: Floats
+    """Of the resident memory, what others may share; NaN where unknown."""
+    proportional_bytes: Floats
+    """Resident memory with each shared page counted in parts; NaN where unknown."""
+    bytes_read: Floats
+    """Cumulative, with what its ended children had read; NaN where the reader had no permission:
+    unknown is not zero."""
+    bytes_written: Floats
+    """Cumulative, with what its ended children had written; NaN where unknown."""
+    ended: float | None = None
+    """First sample instant at which it was gone; None while it still ran at the end."""
+    own: bool = False
+    """True for the recorder itself."""
+
+
+def value_at(run: ProgramRun, column: Floats, instant: float) -> float:
+    """Last value at or before ``instant``; 0 before the first."""
+    index = int(run.seconds.searchsorted(instant, side="right")) - 1
+    return float(column[index]) if index >= 0 else 0.0

@@ -1,0 +1,81 @@
+"""The figures of one boot in every measure, from its marks and samples."""
+
+import numpy as np
+
+from plucky_ledger.core.boots.marks import Mark, Marks, machine_seconds
+from plucky_ledger.core.boots.samples import Samples, grown_by, rates
+from plucky_ledger.core.boots.settle import DEFAULT_LEVELS, CalmLevels, Settled, find_settled
+from plucky_ledger.core.measures import Measure, Reading, Readings
+
+MEGABYTE = 1e6
+REST_SECONDS = 10.0
+"""Length of the stretch after settled from which the figures at rest are taken."""
+
+
+def settling_begins(marks: Marks) -> float:
+    """Earliest instant at which the PC could have settled: the last of the marks before it."""
+    before = (Mark.SYSTEM_UP, Mark.SIGNED_IN, Mark.DESKTOP_SHOWN)
+    return max([0.0, *(marks[mark] for mark in before if mark in marks)])
+
+
+def settled_of(
+    marks: Marks, samples: Samples | None, levels: CalmLevels = DEFAULT_LEVELS
+) -> Settled | None:
+    """When this boot settled, or None when nothing was sampled late enough to tell."""
+    if samples is None or len(samples) < 2:
+        return None
+    return find_settled(samples, settling_begins(marks), levels)
+
+
+def readings_of(
+    marks: Marks, samples: Samples | None, levels: CalmLevels = DEFAULT_LEVELS
+) -> Readings:
+    """Every figure this boot has; what cannot be known is missing.
+
+    Times are machine time: the sign-in wait is taken out. Everything else is net of the recorder.
+    """
+    found: Readings = {}
+    for mark, measure in ((Mark.READY, Measure.READY), (Mark.SYSTEM_UP, Measure.SYSTEM_UP)):
+        if mark in marks:
+            found[measure] = Reading(machine_seconds(marks[mark], marks))
+    settled = settled_of(marks, samples, levels)
+    if settled is None or samples is None:
+        if Mark.SETTLED in marks:
+            found[Measure.SETTLED] = Reading(machine_seconds(marks[Mark.SETTLED], marks))
+        return found
+    found[Measure.SETTLED] = Reading(machine_seconds(settled.seconds, marks), settled.censored)
+    found.update(_work_until(samples, settled))
+    if not settled.censored:
+        found.update(_at_rest(samples, settled.seconds))
+    return found
+
+
+def _work_until(samples: Samples, settled: Settled) -> Readings:
+    """CPU work and disk read; a lower bound when the boot did not settle in the recording."""
+    until, seconds = settled.seconds, samples.seconds
+    cpu = grown_by(samples.cpu_seconds, seconds, until)
+    own = grown_by(samples.own_cpu_seconds, seconds, until)
+    read = grown_by(samples.disk_read_bytes, seconds, until)
+    return {
+        Measure.CPU_WORK: Reading(max(0.0, cpu - own), settled.censored),
+        Measure.DISK_READ: Reading(read / MEGABYTE, settled.censored),
+    }
+
+
+def _at_rest(samples: Samples, settled: float) -> Readings:
+    """Memory, processes and load in the first calm stretch."""
+    rest = (samples.seconds >= settled) & (samples.seconds <= settled + REST_SECONDS)
+    if not rest.any():
+        return {}
+    memory = np.median(samples.memory_held_bytes[rest] - samples.own_memory_bytes[rest])
+    found = {
+        Measure.MEMORY_HELD: Reading(float(memory) / MEGABYTE),
+        # The recorder is a process that would not be there otherwise.
+        Measure.PROCESSES: Reading(float(np.median(samples.processes[rest])) - 1),
+    }
+    usable = rates(samples)
+    during = (usable.start >= settled - 1e-9) & (usable.end <= settled + REST_SECONDS + 1.0)
+    shares = usable.cpu_share[during]
+    if (~np.isnan(shares)).any():
+        found[Measure.LOAD_AT_REST] = Reading(float(np.nanmean(shares)) * 100)
+    return found

@@ -1,0 +1,157 @@
+"""Settled: from when on CPU and disk stay calm. docs/methods.md explains it to a technician."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plucky_ledger.core.boots.samples import Floats, Rates, Samples, rates, thinned
+
+Bools = NDArray[np.bool_]
+
+
+@dataclass(frozen=True)
+class CalmLevels:
+    """What counts as calm."""
+
+    cpu_share: float = 0.12
+    """Highest share of all cores (0 to 1), within the next two bounds."""
+    least_cores: float = 0.20
+    """On a PC with few cores this much of one core is still calm."""
+    most_cores: float = 0.35
+    """On a PC with many cores no more than this much of one core: one program that keeps a single
+    core busy is not calm, however many cores idle beside it."""
+    disk_share: float = 0.25
+    """Highest share of the time the drive has work (0 to 1)."""
+    window_seconds: float = 10.0
+    """How long it has to last."""
+    spike_share: float = 0.2
+    """Share of the window that single spikes may take without breaking the calm."""
+    step_seconds: float = 1.0
+    """Samples that come quicker are taken together to about this step: spikes stay spikes."""
+    own_share: float = 0.0
+    """Level taken from the PC's own rest (share of all cores), where the fixed one is never met."""
+    quiet_seconds: float = 3.0
+    """The beginning of the calm, which spikes must not fill either."""
+
+
+DEFAULT_LEVELS = CalmLevels()
+
+
+@dataclass(frozen=True)
+class Settled:
+    """When a boot settled."""
+
+    seconds: float
+    """Since time zero, sign-in wait included. When ``censored``: not before this instant."""
+    censored: bool
+    """The recording ended before the PC had been calm for long enough."""
+    own_rest: bool
+    """The PC's own rest was the yardstick because it is never as calm as the fixed levels."""
+
+
+def find_settled(
+    samples: Samples, after: float, levels: CalmLevels = DEFAULT_LEVELS
+) -> Settled | None:
+    """Earliest instant at or after ``after`` (seconds) from which the PC stays calm.
+
+    Each interval between two samples is calm or not; settled is the start of the first calm
+    interval whose following window is calm but for single spikes. The instant is refined within
+    the last busy interval by how much of it was busy. Returns None with fewer than two samples
+    after ``after``.
+    """
+    usable = rates(thinned(samples, levels.step_seconds))
+    late = usable.end > after
+    if not late.any():
+        return None
+    calm = _calm(usable, samples.cores, levels)
+    found = _first_calm(usable, calm, after, levels)
+    if found is not None:
+        return Settled(_refined(usable, calm, found, after), censored=False, own_rest=False)
+    rest = _rest_levels(usable, after, levels)
+    if rest is not None:
+        calm_for_it = _calm(usable, samples.cores, rest)
+        found = _first_calm(usable, calm_for_it, after, rest)
+        if found is not None:
+            instant = _refined(usable, calm_for_it, found, after)
+            return Settled(instant, censored=False, own_rest=True)
+    return Settled(_not_before(usable, calm, after), censored=True, own_rest=False)
+
+
+def _calm(usable: Rates, cores: int, levels: CalmLevels) -> Bools:
+    cores_busy = min(max(levels.cpu_share * cores, levels.least_cores), levels.most_cores)
+    cpu_level = max(cores_busy / cores, levels.own_share)
+    # A gap whose counters cannot be trusted neither proves nor breaks the calm.
+    cpu = np.where(np.isnan(usable.cpu_share), 0.0, usable.cpu_share)
+    disk = np.where(np.isnan(usable.disk_share), 0.0, usable.disk_share)
+    return np.asarray((cpu <= cpu_level) & (disk <= levels.disk_share))
+
+
+def _first_calm(usable: Rates, calm: Bools, after: float, levels: CalmLevels) -> int | None:
+    """Index of the interval from which the calm lasts, or None."""
+    width = usable.end - usable.start
+    busy_so_far = np.concatenate(([0.0], np.cumsum(np.where(calm, 0.0, width))))
+    edges = np.concatenate((usable.start[:1], usable.end))
+    spikes = levels.spike_share
+    for index in np.flatnonzero(calm & (usable.end > after)):
+        window_end = max(usable.start[index], after) + levels.window_seconds
+        if window_end > edges[-1] + 1e-6:
+            return None
+        busy = np.interp(window_end, edges, busy_so_far) - busy_so_far[index]
+        # One calm second between two busy ones is a breath, not the beginning of rest: spikes
+        # may take no more of these first seconds than of the whole window.
+        quiet_until = usable.start[index] + levels.quiet_seconds
+        breath = np.interp(quiet_until, edges, busy_so_far) - busy_so_far[index]
+        if busy <= spikes * levels.window_seconds and breath <= spikes * levels.quiet_seconds:
+            return int(index)
+    return None
+
+
+def _refined(usable: Rates, calm: Bools, index: int, after: float) -> float:
+    """Instant within the last busy interval at which the work ended, from its busy share."""
+    start = float(usable.start[index])
+    if index == 0 or start <= after or calm[index - 1]:
+        return max(start, after)
+    busy, before = _load(usable, index - 1), _load(usable, max(index - 2, 0))
+    if index < 2 or before <= 0:
+        return start
+    width = float(usable.end[index - 1] - usable.start[index - 1])
+    instant = float(usable.start[index - 1]) + width * min(1.0, busy / before)
+    return max(instant, after)
+
+
+def _load(usable: Rates, index: int) -> float:
+    return float(np.nanmax([usable.cpu_share[index], usable.disk_share[index], 0.0]))
+
+
+def _rest_levels(usable: Rates, after: float, levels: CalmLevels) -> CalmLevels | None:
+    """Levels from the PC's own rest: the last stretch, if it has stopped falling."""
+    end = float(usable.end[-1])
+    tail = usable.start >= end - 3 * levels.window_seconds
+    earlier = (usable.start >= end - 6 * levels.window_seconds) & ~tail
+    if end - after < 6 * levels.window_seconds or not earlier.any():
+        return None
+    cpu_tail, cpu_earlier = _typical(usable.cpu_share, tail), _typical(usable.cpu_share, earlier)
+    disk_tail = _typical(usable.disk_share, tail)
+    disk_earlier = _typical(usable.disk_share, earlier)
+    # Work that is still fading out, or a drive or CPU pinned at its limit, is no rest.
+    if cpu_tail < 0.8 * cpu_earlier or disk_tail < 0.8 * disk_earlier:
+        return None
+    if cpu_tail > 0.6 or disk_tail > 0.6:
+        return None
+    return replace(
+        levels,
+        own_share=1.5 * cpu_tail,
+        disk_share=max(levels.disk_share, 1.5 * disk_tail),
+    )
+
+
+def _typical(share: Floats, where: Bools) -> float:
+    chosen = share[where & ~np.isnan(share)]
+    return float(np.median(chosen)) if len(chosen) else 0.0
+
+
+def _not_before(usable: Rates, calm: Bools, after: float) -> float:
+    """Latest instant at which the PC was still seen busy: it cannot have settled before."""
+    busy = np.flatnonzero(~calm & (usable.end > after))
+    return float(usable.end[busy[-1]]) if len(busy) else max(after, float(usable.start[0]))

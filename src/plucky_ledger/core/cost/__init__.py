@@ -1,0 +1,1 @@
+"""Whose work it was, and what an entry costs: attribution, contention, workload, replay, cost."""

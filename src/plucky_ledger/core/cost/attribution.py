@@ -1,0 +1,292 @@
+"""Whose work it was: every program run belongs to an entry, the system, or what is set aside.
+
+By control group first, then by what started it, and within a session by its command line. What no
+program run accounts for is unexplained, and all parts together are the machine's own counters.
+"""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+import numpy as np
+
+from plucky_ledger.core.boots.boot import StartupEntry, Timeline
+from plucky_ledger.core.boots.programs import ProgramRun
+from plucky_ledger.core.boots.samples import Floats, Samples
+from plucky_ledger.core.entries.commands import CommandLine, likeness, unwrapped
+
+KERNEL_THREADS = 2
+"""Pid of the kernel's own program, whose children the others of the kernel are."""
+SURE_ENOUGH = 2
+"""Likeness from which a command line is taken for an entry's."""
+
+
+class OwnerKind(StrEnum):
+    """Who a program run can belong to."""
+
+    ENTRY = "startup entry"
+    SYSTEM = "the system"
+    ASIDE = "set aside"
+    UNEXPLAINED = "unexplained"
+
+
+@dataclass(frozen=True)
+class Owner:
+    """Who a program run belongs to."""
+
+    kind: OwnerKind
+    entry_id: str = ""
+
+
+SYSTEM = Owner(OwnerKind.SYSTEM)
+ASIDE = Owner(OwnerKind.ASIDE)
+UNEXPLAINED = Owner(OwnerKind.UNEXPLAINED)
+
+
+def owners_of(
+    runs: tuple[ProgramRun, ...],
+    entries: tuple[StartupEntry, ...],
+    aside: frozenset[str] = frozenset(),
+) -> dict[int, Owner]:
+    """Owner of every run, by the run's number. ``aside`` are names of programs set aside."""
+    group_owner = _by_group(entries)
+    commands = [(entry.entry_id, unwrapped(entry.command)) for entry in entries if entry.command]
+    by_name: dict[str, list[tuple[str, CommandLine]]] = {}
+    for entry_id, command in commands:
+        by_name.setdefault(command.name, []).append((entry_id, command))
+    parents = _parents(runs)
+    owners: dict[int, Owner] = {}
+    for run in sorted(runs, key=lambda one: one.started):
+        parent = parents.get(run.run)
+        if run.own or run.name in aside or (parent is not None and owners.get(parent.run) == ASIDE):
+            owners[run.run] = ASIDE
+        else:
+            owners[run.run] = (
+                group_owner(run.control_group)
+                or _by_command(run, by_name)
+                or _by_parent(run, parent, owners)
+                or SYSTEM
+            )
+    return owners
+
+
+def _by_group(entries: tuple[StartupEntry, ...]) -> Callable[[str], Owner | None]:
+    """A function that finds the entry a control group belongs to; the innermost wins."""
+    known = {entry.group: entry.entry_id for entry in entries if entry.group.strip("/")}
+    # A user's manager holds the groups of everything the user runs: only its own is meant.
+    containers = {group for group in known if "/user@" in group and group.endswith(".service")}
+    containers = {group for group in containers if group.count("/") <= 3}
+    units = {_unit_name(entry): entry.entry_id for entry in entries if not entry.group}
+    found: dict[str, Owner | None] = {}
+
+    def owner(group: str) -> Owner | None:
+        if group not in found:
+            found[group] = look_up(group)
+        return found[group]
+
+    def look_up(group: str) -> Owner | None:
+        at = group
+        while at:
+            if at in known and (at not in containers or group in {at, f"{at}/init.scope"}):
+                return Owner(OwnerKind.ENTRY, known[at])
+            name = _application(at.rpartition("/")[2])
+            if name in units:
+                return Owner(OwnerKind.ENTRY, units[name])
+            at = at.rpartition("/")[0]
+        return None
+
+    return owner
+
+
+def _unit_name(entry: StartupEntry) -> str:
+    """What a control group of this entry would be called."""
+    name = entry.entry_id.removeprefix("user:")
+    return name.removesuffix(".desktop")
+
+
+def _application(component: str) -> str:
+    """The application a group's last part names: app-NAME@autostart.service, app-NAME-123.scope."""
+    if not component.startswith("app-"):
+        return component
+    name = component[4:].replace("\\x2d", "-")
+    if name.endswith(".scope"):
+        stem, _, number = name.removesuffix(".scope").rpartition("-")
+        name = stem if number.isdigit() and stem else name.removesuffix(".scope")
+    return name.removesuffix(".service").partition("@")[0]
+
+
+def _by_command(
+    run: ProgramRun, by_name: Mapping[str, list[tuple[str, CommandLine]]]
+) -> Owner | None:
+    """The entry whose start command this is; none where two are as likely."""
+    if not run.command:
+        return None
+    command = unwrapped(run.command)
+    scored = [
+        (likeness(entry, command), entry_id) for entry_id, entry in by_name.get(command.name, ())
+    ]
+    if not scored:
+        return None
+    best = max(score for score, _ in scored)
+    likely = [entry_id for score, entry_id in scored if score == best]
+    if len(likely) > 1 or (best < SURE_ENOUGH and len(scored) > 1) or best == 0:
+        return None
+    return Owner(OwnerKind.ENTRY, likely[0])
+
+
+def _by_parent(
+    run: ProgramRun, parent: ProgramRun | None, owners: Mapping[int, Owner]
+) -> Owner | None:
+    if run.parent_pid <= KERNEL_THREADS or parent is None:
+        return None
+    return owners.get(parent.run)
+
+
+def _parents(runs: tuple[ProgramRun, ...]) -> dict[int, ProgramRun]:
+    """Parent run of each run: pids are reused, so the one that was there when it began."""
+    by_pid: dict[int, list[ProgramRun]] = {}
+    for run in runs:
+        by_pid.setdefault(run.pid, []).append(run)
+    found = {}
+    for run in runs:
+        there = [
+            other
+            for other in by_pid.get(run.parent_pid, ())
+            if other is not run
+            and other.started <= run.started + 0.02
+            and (other.ended is None or other.ended >= run.started)
+        ]
+        if there:
+            found[run.run] = max(there, key=lambda other: other.started)
+    return found
+
+
+@dataclass(frozen=True, eq=False)
+class Work:
+    """Work of one owner over time: cumulative columns at the samples' instants."""
+
+    cpu_seconds: Floats
+    bytes_read: Floats
+
+
+@dataclass(frozen=True, eq=False)
+class Attribution:
+    """All work of a boot by owner; at each instant the parts sum to the machine's counters."""
+
+    seconds: Floats
+    owners: Mapping[int, Owner]
+    """By the number of the run."""
+    work: Mapping[Owner, Work]
+    """``UNEXPLAINED`` is always among them."""
+    by_run: Mapping[int, Work]
+    """By the number of the run."""
+
+    def explained_share(self, until: float) -> tuple[float, float]:
+        """Share of CPU work and of disk reads that has an owner, 0 to 1, up to an instant."""
+        index = max(0, int(self.seconds.searchsorted(until, side="right")) - 1)
+        cpu = {owner: work.cpu_seconds[index] for owner, work in self.work.items()}
+        read = {owner: work.bytes_read[index] for owner, work in self.work.items()}
+        return _share(cpu), _share(read)
+
+
+def _share(parts: Mapping[Owner, float]) -> float:
+    total = sum(parts.values())
+    return 1.0 - parts[UNEXPLAINED] / total if total > 0 else 1.0
+
+
+def attribute(timeline: Timeline, aside: frozenset[str] = frozenset()) -> Attribution | None:
+    """Attribute the work of a boot; None for a boot without samples and program readings."""
+    samples = timeline.samples
+    if samples is None or not timeline.runs or len(samples) < 2:
+        return None
+    owners = owners_of(timeline.runs, timeline.entries, aside)
+    cpu_total, read_total = grown(samples.cpu_seconds), grown(samples.disk_read_bytes)
+    cpu, read = run_work(timeline.runs, samples)
+    cpu, read = fitted(cpu, cpu_total), fitted(read, read_total)
+    rest = Work(cpu_total - cpu.sum(axis=0), read_total - read.sum(axis=0))
+    by_run = {run.run: Work(cpu[row], read[row]) for row, run in enumerate(timeline.runs)}
+    return Attribution(samples.seconds, owners, _summed(by_run, owners, rest), by_run)
+
+
+def _summed(
+    by_run: Mapping[int, Work], owners: Mapping[int, Owner], rest: Work
+) -> dict[Owner, Work]:
+    found = {UNEXPLAINED: rest}
+    for run, work in by_run.items():
+        sums = found.get(owners[run])
+        found[owners[run]] = work if sums is None else Work(
+            sums.cpu_seconds + work.cpu_seconds, sums.bytes_read + work.bytes_read
+        )  # fmt: skip
+    return found
+
+
+def grown(counter: Floats) -> Floats:
+    """A cumulative counter with backward steps left out."""
+    return np.asarray(np.maximum.accumulate(np.maximum(counter, 0.0)))
+
+
+def fitted(claims: Floats, total: Floats) -> Floats:
+    """Claims of programs, cumulative in shape ``(runs, samples)``, made to fit in the counter.
+
+    Where programs together claim more in a stretch than the counter grew (both are rounded, and
+    read at slightly different instants) each gets its part of it and the rest in later stretches.
+    """
+    wanted = np.diff(claims, axis=1, prepend=0.0)
+    grown = np.diff(total, prepend=0.0)
+    owed = np.zeros(len(claims))
+    for at in range(len(total)):
+        owed += wanted[:, at]
+        claimed = owed.sum()
+        part = min(1.0, grown[at] / claimed) if claimed > 0 else 0.0
+        wanted[:, at] = owed * part
+        owed -= wanted[:, at]
+    return np.asarray(np.cumsum(wanted, axis=1))
+
+
+def run_work(runs: tuple[ProgramRun, ...], samples: Samples) -> tuple[Floats, Floats]:
+    """CPU seconds and bytes read of each run at each sample, shape ``(runs, samples)``.
+
+    Cumulative. What children used that nobody saw counts for the run that inherited it; what
+    children that were seen used counts for them alone. Before its first reading a run's counters
+    are taken to have grown evenly, from zero when it began.
+    """
+    at = samples.seconds
+    index_of = {run.run: row for row, run in enumerate(runs)}
+    parents = _parents(runs)
+    cpu = np.array([over_time(run, run.cpu_seconds, at) for run in runs])
+    inherited = np.array([over_time(run, run.children_cpu_seconds, at) for run in runs])
+    read = np.array([over_time(run, np.nan_to_num(run.bytes_read), at) for run in runs])
+    unseen, own_read = inherited.copy(), read.copy()
+    heirs: list[tuple[int, int, int]] = []
+    reaper = next((index_of[run.run] for run in runs if run.pid == 1), None)
+    for row, run in enumerate(runs):
+        if run.ended is None or not len(run.seconds):
+            continue
+        parent = parents.get(run.run)
+        outlived = parent is not None and (parent.ended is None or parent.ended > run.ended)
+        heir = index_of[parent.run] if parent is not None and outlived else reaper
+        if heir is None or heir == row:
+            continue
+        gone = int(at.searchsorted(run.ended - 1e-9))
+        unseen[heir, gone:] -= cpu[row, -1] + inherited[row, -1]
+        own_read[heir, gone:] -= read[row, -1]
+        if 0 < gone < len(at):
+            heirs.append((row, heir, gone))
+    unseen = np.maximum.accumulate(np.maximum(unseen, 0.0), axis=1)
+    own_read = np.maximum.accumulate(np.maximum(own_read, 0.0), axis=1)
+    for row, heir, gone in heirs:
+        # What it did between its last reading and its end is in what its heir inherited then.
+        rest = min(unseen[heir, gone] - unseen[heir, gone - 1], at[gone] - at[gone - 1])
+        cpu[row, gone:] += rest
+        unseen[heir, gone:] -= rest
+    return cpu + unseen, own_read
+
+
+def over_time(run: ProgramRun, column: Floats, at: Floats) -> Floats:
+    """A run's column at other instants: it is read whenever it changed, so it holds in between."""
+    if not len(run.seconds):
+        return np.zeros_like(at)
+    index = run.seconds.searchsorted(at, side="right") - 1
+    first = float(run.seconds[0])
+    begun = np.clip((at - run.started) / max(first - run.started, 1e-6), 0.0, 1.0)
+    return np.where(index >= 0, column[np.maximum(index, 0)], column[0] * begun)

@@ -1,0 +1,329 @@
+"""Startup cost: how much earlier the PC would settle without an entry, and what else it takes.
+
+Every boot of a round is replayed without the entry; over the boots this gives an estimate and its
+interval. A plan is the same replay with all pencilled changes at once, because effects overlap.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, replace
+from enum import StrEnum
+
+import numpy as np
+
+from plucky_ledger.core.book.balance import pseudo_median
+from plucky_ledger.core.book.spread import student_t
+from plucky_ledger.core.boots.boot import Activity, Boot, Timeline
+from plucky_ledger.core.boots.marks import sign_in_wait
+from plucky_ledger.core.boots.readings import REST_SECONDS
+from plucky_ledger.core.cost.attribution import Owner, OwnerKind, attribute
+from plucky_ledger.core.cost.contention import disk_costs
+from plucky_ledger.core.cost.replay import Replay, Replayed
+from plucky_ledger.core.cost.usage import NOTHING, OwnerUse, use_by_owner
+from plucky_ledger.core.cost.workload import Workload, workload_of
+from plucky_ledger.core.measures import Measure
+
+LONGEST_AFTER_SECONDS = 60.0
+"""How long after settled a boot is of interest to a replay."""
+MODEL_SHARE = 0.35
+"""Error of the replay itself relative to what it finds, from the study in benchmarks."""
+MODEL_SECONDS = 0.35
+"""Error of the replay itself that is always there."""
+CARRIES_SIGN_IN = "nobody could sign in without it"
+PLAN_SHARE = 0.20
+"""The same for a plan: errors of several entries partly cancel out."""
+PLAN_SECONDS = 1.2
+
+
+class Grade(StrEnum):
+    """How much an entry weighs."""
+
+    HEAVY = "heavy"
+    MODERATE = "moderate"
+    LIGHT = "light"
+    NEGLIGIBLE = "negligible"
+    UNGRADED = "ungraded"
+
+
+@dataclass(frozen=True)
+class GradeThresholds:
+    """From which share an entry is of a grade: of settled, or of the PC's memory."""
+
+    heavy: float = 0.05
+    moderate: float = 0.02
+    light: float = 0.005
+
+
+@dataclass(frozen=True)
+class Estimate:
+    """A figure with its 95 % interval, in seconds."""
+
+    value: float
+    low: float
+    high: float
+
+
+@dataclass(frozen=True)
+class StartupCost:
+    """What one entry costs at startup."""
+
+    entry_id: str
+    settled: Estimate | None
+    """Seconds it delays settled; None where it cannot be told."""
+    system_up: Estimate | None
+    """Seconds it delays system up."""
+    use: OwnerUse
+    """CPU work and reads until settled, memory and processes at rest; typical over the boots."""
+    per_boot: tuple[float, ...]
+    """Seconds it delayed settled in each boot."""
+    boots: int
+    """In how many boots it was seen."""
+    no_grade: str = ""
+    """Why it cannot be graded; empty when it can."""
+
+
+@dataclass(frozen=True)
+class PlanEstimate:
+    """What a plan is expected to bring. Machine seconds, bytes, processes."""
+
+    settled: Estimate
+    system_up: Estimate
+    saved: Estimate
+    """Seconds earlier settled."""
+    memory_bytes: float
+    """No longer held at rest."""
+    processes: int
+    """No longer running at rest."""
+
+
+@dataclass(frozen=True)
+class RecordedTimes:
+    """One boot of a round with what was recorded of it."""
+
+    boot: Boot
+    timeline: Timeline
+
+
+class RoundReplay:
+    """The recorded boots of a round, ready to be replayed without some of their entries.
+
+    Building it takes a moment; asking for one plan is quick. Boots that do not count, were not
+    recorded, or never settled are left out; ``why_not`` says so when none is left.
+    """
+
+    def __init__(
+        self, recorded: Sequence[RecordedTimes], aside: frozenset[str] = frozenset()
+    ) -> None:
+        usable, self.why_not = _usable(recorded)
+        timelines = [one.timeline for one in usable]
+        costs = disk_costs(timelines)
+        self._workloads: list[Workload] = []
+        self._uses: list[Mapping[Owner, OwnerUse]] = []
+        self._settled: list[float] = []
+        for one in usable:
+            settled = _settled_at(one.boot)
+            assert settled is not None
+            until = settled + LONGEST_AFTER_SECONDS
+            workload = workload_of(one.boot, one.timeline, aside, costs, until)
+            attribution = attribute(one.timeline, aside)
+            if workload is None or attribution is None:
+                continue
+            self._workloads.append(workload)
+            self._settled.append(settled)
+            rest = settled + REST_SECONDS / 2
+            use = use_by_owner(attribution, one.timeline.runs, 0.0, settled, held_at=rest)
+            self._uses.append(_capped(use, one.timeline.activities))
+        self._replay = Replay(self._workloads, self._settled) if self._workloads else None
+        self._whole: list[Replayed] | None = None
+
+    @property
+    def boots(self) -> int:
+        """How many boots it rests on."""
+        return len(self._workloads)
+
+    @property
+    def entry_ids(self) -> frozenset[str]:
+        """Entries seen at work in any boot."""
+        return frozenset(
+            task.entry_id for workload in self._workloads for task in workload.tasks
+            if task.entry_id
+        )  # fmt: skip
+
+    @property
+    def carries_sign_in(self) -> frozenset[str]:
+        """Entries without which nobody could sign in: the replay knows nothing of such a PC."""
+        return frozenset(
+            workload.tasks[workload.sign_in_task].entry_id
+            for workload in self._workloads
+            if workload.sign_in_task is not None
+        )
+
+    def _replayed(self, missing: Sequence[frozenset[str]]) -> list[list[Replayed]]:
+        assert self._replay is not None
+        if self._whole is not None and not missing:
+            return []
+        if self._whole is None:
+            first, *rest = self._replay.without([frozenset(), *missing])
+            self._whole = first
+            return rest
+        return self._replay.without(missing)
+
+    def cost_of(self, entry_ids: Sequence[str]) -> list[StartupCost]:
+        """Startup cost of some entries."""
+        if self._replay is None:
+            return [
+                StartupCost(entry_id, None, None, NOTHING, (), 0, self.why_not)
+                for entry_id in entry_ids
+            ]
+        seen = [entry_id for entry_id in entry_ids if entry_id in self.entry_ids]
+        carrying = self.carries_sign_in
+        ask = [entry_id for entry_id in seen if entry_id not in carrying]
+        found = dict(
+            zip(ask, self._replayed([frozenset({entry_id}) for entry_id in ask]), strict=True)
+        )
+        return [self._cost(entry_id, found.get(entry_id)) for entry_id in entry_ids]
+
+    def _cost(self, entry_id: str, replayed: Sequence[Replayed] | None) -> StartupCost:
+        owner = Owner(OwnerKind.ENTRY, entry_id)
+        uses = [use[owner] for use in self._uses if owner in use]
+        use = _typical_use(uses) if uses else NOTHING
+        present = [entry_id in {t.entry_id for t in w.tasks} for w in self._workloads]
+        if replayed is None:
+            reason = "never seen running"
+            if entry_id in self.carries_sign_in:
+                reason = CARRIES_SIGN_IN
+            return StartupCost(entry_id, None, None, use, (), sum(present), reason)
+        assert self._whole is not None
+        both = zip(self._whole, replayed, strict=True)
+        pairs = [pair for pair, there in zip(both, present, strict=True) if there]
+        delays = tuple(a.settled - b.settled for a, b in pairs)
+        ups = tuple(a.system_up - b.system_up for a, b in pairs)
+        return StartupCost(
+            entry_id, estimate(delays), estimate(ups), use, delays, len(pairs)
+        )  # fmt: skip
+
+    def plan(self, off: frozenset[str], later: frozenset[str] = frozenset()) -> PlanEstimate | None:
+        """What switching some entries off and starting others later would bring, all at once.
+
+        None when nothing was recorded that could be replayed.
+        """
+        if self._replay is None:
+            return None
+        (replayed,) = self._replayed([off | later])
+        assert self._whole is not None
+        saved = estimate(
+            [a.settled - b.settled for a, b in zip(self._whole, replayed, strict=True)],
+            PLAN_SHARE,
+            PLAN_SECONDS if off | later else 0.0,
+        )
+        ups = estimate(
+            [a.system_up - b.system_up for a, b in zip(self._whole, replayed, strict=True)],
+            PLAN_SHARE,
+        )
+        freed = [
+            [use[owner] for entry in off if (owner := Owner(OwnerKind.ENTRY, entry)) in use]
+            for use in self._uses
+        ]
+        return PlanEstimate(
+            settled=_less(pseudo_median(self._settled_machine()), saved),
+            system_up=_less(pseudo_median([one.system_up for one in self._whole]), ups),
+            saved=saved,
+            memory_bytes=float(np.median([sum(u.memory_bytes for u in uses) for uses in freed])),
+            processes=round(float(np.median([sum(u.processes for u in uses) for uses in freed]))),
+        )
+
+    def _settled_machine(self) -> list[float]:
+        """Settled of each boot in machine time, as it was observed."""
+        return [
+            settled - workload.sign_in_wait
+            for settled, workload in zip(self._settled, self._workloads, strict=True)
+        ]
+
+
+def _usable(recorded: Sequence[RecordedTimes]) -> tuple[list[RecordedTimes], str]:
+    """Boots that can be replayed, and why none can."""
+    counting = [one for one in recorded if one.boot.counts]
+    sampled = [one for one in counting if one.timeline.runs and one.timeline.samples is not None]
+    if not sampled:
+        how = {str(one.boot.how) for one in counting}
+        return [], (
+            f"no program was watched: the boots were {', '.join(sorted(how))}"
+            if how else "no boot has been recorded yet"
+        )  # fmt: skip
+    listed = [one for one in sampled if one.timeline.entries]
+    if not listed:
+        return [], "the recordings list no startup entries"
+    # What a program did while the PC slept, or after it, cannot be told from waiting.
+    listed = [one for one in listed if not one.boot.context.suspended_seconds]
+    if not listed:
+        return [], "the PC slept while it was recorded"
+    settled = [one for one in listed if _settled_at(one.boot) is not None]
+    return settled, "" if settled else "the PC never settled in these recordings"
+
+
+def _settled_at(boot: Boot) -> float | None:
+    """When a boot settled, in seconds since the kernel started; None when nobody knows."""
+    reading = boot.readings.get(Measure.SETTLED)
+    if reading is None or reading.censored:
+        return None
+    return reading.value + sign_in_wait(boot.marks)
+
+
+def _capped(
+    use: Mapping[Owner, OwnerUse], activities: Sequence[Activity]
+) -> Mapping[Owner, OwnerUse]:
+    """Memory no larger than the manager counts for all of an entry's processes together: forks
+    that share what they hold would be counted many times.
+    """
+    counted = {a.entry_id: a.memory_bytes for a in activities if a.memory_bytes is not None}
+    return {
+        owner: replace(one, memory_bytes=min(one.memory_bytes, counted[owner.entry_id]))
+        if owner.entry_id in counted
+        else one
+        for owner, one in use.items()
+    }
+
+
+def _typical_use(uses: Sequence[OwnerUse]) -> OwnerUse:
+    return OwnerUse(
+        float(np.median([use.cpu_seconds for use in uses])),
+        float(np.median([use.bytes_read for use in uses])),
+        float(np.median([use.memory_bytes for use in uses])),
+        round(float(np.median([use.processes for use in uses]))),
+    )
+
+
+def estimate(
+    values: Sequence[float], share: float = MODEL_SHARE, least: float = MODEL_SECONDS
+) -> Estimate:
+    """Typical value over the boots, with the spread between them and the replay's own error."""
+    middle = pseudo_median(values)
+    spread = 0.0
+    if len(values) > 1:
+        error = float(np.std(values, ddof=1)) / math.sqrt(len(values))
+        spread = student_t(len(values) - 1) * error
+    half = math.sqrt(spread**2 + (share * middle) ** 2 + least**2)
+    return Estimate(middle, middle - half, middle + half)
+
+
+def _less(whole: float, saved: Estimate) -> Estimate:
+    return Estimate(whole - saved.value, whole - saved.high, whole - saved.low)
+
+
+def grade_of(
+    cost: StartupCost,
+    settled_seconds: float,
+    memory_total_bytes: float,
+    thresholds: GradeThresholds,
+) -> Grade:
+    """Grade from the larger share of settled or of the PC's memory."""
+    if cost.settled is None or settled_seconds <= 0:
+        return Grade.UNGRADED
+    share = max(0.0, cost.settled.value) / settled_seconds
+    if memory_total_bytes > 0:
+        share = max(share, cost.use.memory_bytes / memory_total_bytes)
+    if share >= thresholds.heavy:
+        return Grade.HEAVY
+    if share >= thresholds.moderate:
+        return Grade.MODERATE
+    return Grade.LIGHT if share >= thresholds.light else Grade.NEGLIGIBLE

@@ -1,0 +1,288 @@
+"""A recorded boot taken apart into tasks, so that it can be replayed without some of them.
+
+Each startup entry, and the system on its own, is a task: when it is released, what it does on its
+own account (compute, read, wait), and how far it has to be before others may begin. What a task did
+in one stretch between two samples is split into computing, moving data, and waiting by how busy the
+machine was then: where cores or the disk were taken up, the same work took longer than it would
+have alone. docs/methods.md has a worked example.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+
+from plucky_ledger.core.boots.boot import Activity, Boot, StartupEntry, Timeline
+from plucky_ledger.core.boots.marks import Mark, Marks
+from plucky_ledger.core.boots.samples import Floats, Samples, cut_off, thinned
+from plucky_ledger.core.cost.contention import SYSTEM_TASK, DiskCosts, Observed, Stretches
+
+STEP_SECONDS = 0.25
+"""Step of the task's own time at which its work is tabled, and of the replay."""
+LEAST_STRETCH_SECONDS = 0.2
+"""Samples that come quicker are taken together."""
+SLACK_SECONDS = 0.3
+"""How far apart an entry's being up and what it allowed may be noted."""
+LONGEST_LAG_SECONDS = 8.0
+"""An entry that began later than this after what it was ordered after was waiting for the clock."""
+
+
+@dataclass(frozen=True, eq=False)
+class Table:
+    """What a task does, one row per ``STEP_SECONDS`` of its own time: how long it would take if it
+    were alone on the PC. Columns are cumulative from 0.
+    """
+
+    cpu_time: Floats
+    """Own time spent computing."""
+    cpu_work: Floats
+    """CPU seconds; more than ``cpu_time`` where several of its threads compute at once."""
+    disk_time: Floats
+    """Own time spent moving data."""
+    disk_work: Floats
+    """Seconds the drive is busy for it while others use it too."""
+    length: float
+    """Own time it takes in all."""
+
+
+@dataclass(frozen=True, eq=False)
+class Task:
+    """One entry's part of a boot."""
+
+    entry_id: str
+    table: Table
+    dearness: float
+    """Disk time of its data relative to the average: scattered data is dearer."""
+    spared: float
+    """Share of its disk work it is spared when it has the drive to itself."""
+    up_after: float
+    """Own time after which others may begin; infinite where nobody knows."""
+    after: tuple[int, ...]
+    """Indices of the tasks that have to be up first."""
+    at_sign_in: bool
+    """Its release is counted from signing in, otherwise from the kernel's start."""
+    lag: float
+    """Seconds from what releases it to its beginning."""
+
+
+@dataclass(frozen=True, eq=False)
+class Workload:
+    """A boot as tasks. Instants are seconds since the kernel started."""
+
+    tasks: tuple[Task, ...]
+    cores: int
+    signed_in: float
+    """When somebody signed in; 0 where nobody did or it is not known."""
+    sign_in_task: int | None
+    """The task whose being up shows the sign-in; signing in follows it by ``sign_in_lag``."""
+    sign_in_lag: float
+    sign_in_wait: float
+    """The human pause, which is nobody's."""
+    system_up: float
+    system_tasks: frozenset[int]
+    """Tasks that have to be up before the system is."""
+    desktop_task: int | None
+    """The task whose being up shows the desktop."""
+    desktop_shown: float
+    """0 where it is not known."""
+    end: float
+    """Last sample."""
+
+
+def workload_of(
+    boot: Boot,
+    timeline: Timeline,
+    aside: frozenset[str] = frozenset(),
+    costs: DiskCosts | None = None,
+    until: float = np.inf,
+) -> Workload | None:
+    """Take a boot apart; None for one without samples, program readings or entries.
+
+    What happened after ``until`` (seconds) is left out. ``costs`` is what ``disk_costs`` found over
+    the boots of the round.
+    """
+    if timeline.samples is None or not timeline.runs or not timeline.entries:
+        return None
+    samples = thinned(cut_off(timeline.samples, until), LEAST_STRETCH_SECONDS)
+    if len(samples) < 3:
+        return None
+    observed = Observed(timeline, samples, aside, costs or DiskCosts({}))
+    seen = {activity.entry_id: activity for activity in timeline.activities}
+    named = [entry for entry in timeline.entries if _took_part(entry, seen, observed)]
+    index_of = {entry.entry_id: index for index, entry in enumerate(named)}
+    signed_in = boot.marks.get(Mark.SIGNED_IN, 0.0)
+    tasks = [
+        _entry_task(entry, seen.get(entry.entry_id), seen, index_of, observed, signed_in)
+        for entry in named
+    ]  # fmt: skip
+    tasks.extend(_system_tasks(observed, signed_in))
+    return _with_marks(tasks, named, seen, boot.marks, samples)
+
+
+def _took_part(entry: StartupEntry, seen: Mapping[str, Activity], observed: "Observed") -> bool:
+    activity = seen.get(entry.entry_id)
+    done = (
+        activity is not None and activity.starting_from is not None and activity.up_at is not None
+    )
+    return done or entry.entry_id in observed.rows
+
+
+def _entry_task(
+    entry: StartupEntry,
+    activity: Activity | None,
+    seen: Mapping[str, Activity],
+    index_of: Mapping[str, int],
+    observed: Observed,
+    signed_in: float,
+) -> Task:
+    rows = observed.rows.get(entry.entry_id, [])
+    begin = activity.starting_from if activity else None
+    if begin is None:
+        working = observed.cpu[rows].sum(axis=0) > 0
+        begin = float(observed.start[working.argmax()]) if working.any() else 0.0
+    up = activity.up_at if activity else None
+    table, up_after = _table(rows, begin, up, activity, observed, entry.entry_id)
+    after, released, at_sign_in = _release(entry, activity, begin, seen, index_of, signed_in)
+    return Task(
+        entry_id=entry.entry_id,
+        table=table,
+        dearness=observed.costs.of(entry.entry_id),
+        spared=observed.costs.spared(entry.entry_id),
+        up_after=up_after,
+        after=after,
+        at_sign_in=at_sign_in,
+        lag=begin - released,
+    )
+
+
+def _release(
+    entry: StartupEntry,
+    activity: Activity | None,
+    begin: float,
+    seen: Mapping[str, Activity],
+    index_of: Mapping[str, int],
+    signed_in: float,
+) -> tuple[tuple[int, ...], float, bool]:
+    """What has to be up first, when it was, and whether the clock runs from signing in."""
+    at_sign_in = 0 < signed_in <= begin + SLACK_SECONDS
+    ordered = {}
+    for name in activity.after if activity and entry.kind != "timer" else ():
+        other = seen.get(name)
+        up = other.up_at if other is not None and name in index_of else None
+        if up is not None and up <= begin + SLACK_SECONDS:
+            ordered[index_of[name]] = up
+    if ordered:
+        last = max(ordered.values())
+        if begin - last <= LONGEST_LAG_SECONDS and (not at_sign_in or last >= signed_in):
+            return tuple(ordered), last, at_sign_in
+    return (), signed_in if at_sign_in else 0.0, at_sign_in
+
+
+def _table(
+    rows: Sequence[int],
+    begin: float,
+    up: float | None,
+    activity: Activity | None,
+    observed: Observed,
+    name: str,
+) -> tuple[Table, float]:
+    """Table of a task, and the own time at which it was up."""
+    width = np.clip(observed.end - np.maximum(observed.start, begin), 0.0, observed.width)
+    stretches = observed.own_time(rows, width, name)
+    unseen = max(0.0, min(float(observed.start[0]), up or begin) - begin)
+    before = float(observed.first_cpu[rows].sum()) if len(rows) else 0.0
+    if activity is not None and activity.cpu_seconds and not len(rows):
+        before = activity.cpu_seconds
+    up_after = np.inf
+    if up is not None:
+        clock = np.concatenate((observed.start[:1], observed.end))
+        seen = float(np.interp(up, clock, stretches.edges))
+        up_after = unseen + seen if up > clock[0] else up - begin
+    return _tabled(stretches, unseen, before), up_after
+
+
+def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> Table:
+    """Stretches as a table over own time. ``unseen`` seconds went before the first sample, with
+    ``before`` CPU seconds, which are spread evenly over them.
+    """
+    edges = stretches.edges
+    length = unseen + float(edges[-1])
+    at = np.arange(int(np.ceil(length / STEP_SECONDS)) + 2) * STEP_SECONDS
+    columns = [
+        np.interp(at - unseen, edges, np.concatenate(([0.0], np.cumsum(column))))
+        for column in (stretches.computing, stretches.cpu_work, stretches.moving,
+                       stretches.disk_work)
+    ]  # fmt: skip
+    if unseen > 0 and before > 0:
+        share = np.clip(at / unseen, 0.0, 1.0)
+        columns[0] = columns[0] + share * min(before, unseen)
+        columns[1] = columns[1] + share * before
+    return Table(columns[0], columns[1], columns[2], columns[3], length)
+
+
+def _system_tasks(observed: Observed, signed_in: float) -> list[Task]:
+    """Work of no entry: before somebody signed in, and after."""
+    middle = 0.5 * (observed.start + observed.end)
+    found = []
+    for late in (False, True) if signed_in else (False,):
+        here = (middle >= signed_in) == late if signed_in else np.ones_like(middle, dtype=bool)
+        begin = float(observed.start[here.argmax()]) if here.any() else 0.0
+        found.append(
+            Task(
+                entry_id=SYSTEM_TASK,
+                table=_tabled(observed.own_time_of_system(here)),
+                dearness=observed.costs.of(SYSTEM_TASK),
+                spared=observed.costs.spared(SYSTEM_TASK),
+                up_after=np.inf,
+                after=(),
+                at_sign_in=late,
+                lag=begin - signed_in if late else begin,
+            )
+        )
+    return found
+
+
+def _with_marks(
+    tasks: list[Task],
+    named: Sequence[StartupEntry],
+    seen: Mapping[str, Activity],
+    marks: Marks,
+    samples: Samples,
+) -> Workload:
+    shown, signed_in = marks.get(Mark.SIGN_IN_SHOWN), marks.get(Mark.SIGNED_IN, 0.0)
+    ups = {
+        index: activity.up_at
+        for index, entry in enumerate(named)
+        if (activity := seen.get(entry.entry_id)) is not None and activity.up_at is not None
+    }
+    desktop = marks.get(Mark.DESKTOP_SHOWN)
+    sign_in_task = _nearest(shown, ups) if signed_in else None
+    system_up = marks.get(Mark.SYSTEM_UP, 0.0)
+    system = frozenset(
+        index
+        for index, at in ups.items()
+        if named[index].owner == "system"
+        and named[index].kind == "system service"
+        and at <= system_up + SLACK_SECONDS
+    )
+    return Workload(
+        tasks=tuple(tasks),
+        cores=samples.cores,
+        signed_in=signed_in,
+        sign_in_task=sign_in_task,
+        sign_in_lag=signed_in - ups[sign_in_task] if sign_in_task is not None else 0.0,
+        sign_in_wait=signed_in - shown if shown is not None and signed_in else 0.0,
+        system_up=system_up,
+        system_tasks=system,
+        desktop_task=_nearest(desktop, ups),
+        desktop_shown=desktop or 0.0,
+        end=samples.end,
+    )
+
+
+def _nearest(mark: float | None, ups: Mapping[int, float]) -> int | None:
+    """The task that was up when a mark fell, if one was."""
+    if mark is None:
+        return None
+    near = {index: abs(at - mark) for index, at in ups.items() if abs(at - mark) <= SLACK_SECONDS}
+    return min(near, key=lambda index: near[index]) if near else None

@@ -1,0 +1,1 @@
+"""What a PC has, and what it has beyond a fresh one."""

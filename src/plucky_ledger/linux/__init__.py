@@ -1,0 +1,1 @@
+"""What the operating system is asked and told with: bus, users, files."""

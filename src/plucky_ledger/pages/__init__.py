@@ -1,0 +1,1 @@
+"""What each view shows, as values: positions, codes and numbers; no words."""

@@ -1,0 +1,1 @@
+"""What both front ends do. Each reads and writes in one transaction and returns values."""

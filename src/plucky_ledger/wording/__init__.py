@@ -1,0 +1,1 @@
+"""Codes and facts as sentences: labels, plurals, dates and numbers, by language."""

@@ -1,0 +1,142 @@
+"""The OS journal: past boots from real messages, and everything that can be wrong with a log."""
+
+import gzip
+import json
+import os
+import stat
+import time
+from datetime import UTC, datetime
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plucky_ledger.capture import journal as log
+from plucky_ledger.capture.journal import NoLog, boots_from, kind_of_end, past_boots
+from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.boots.boot import How
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.pages.lanes import lanes_page
+from plucky_ledger.store import jobs as stored
+from plucky_ledger.usecases.boots import timeline_of
+from plucky_ledger.usecases.jobs import Refused, take_in
+from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
+
+FOLDER = Path(__file__).parent.parent / "data" / "real-boot"
+
+
+@pytest.fixture(scope="module")
+def real_lines():
+    with gzip.open(FOLDER / "journal.jsonl.gz", "rb") as file:
+        return file.read().splitlines()
+
+
+@pytest.fixture
+def journal(tmp_path, monkeypatch):
+    """Puts a program in place of the journal's reader that writes what it is given."""
+
+    def write(script: str):
+        program = tmp_path / "journalctl"
+        program.write_text(f"#!/bin/sh\n{script}\n")
+        program.chmod(program.stat().st_mode | stat.S_IXUSR)
+        monkeypatch.setenv("PATH", f"{tmp_path}:{os.environ['PATH']}")
+
+    return write
+
+
+def test_three_real_boots_are_read_back(real_lines):
+    found = boots_from(real_lines)
+    totals = [round(b.kernel + (b.initrd or 0) + b.userspace, 1) for b in found]
+    assert totals == [55.9, 59.7, 42.2]
+    starting, started, failed = found[0].units["harborledger-import.service"]
+    assert (starting, started) == (pytest.approx(41.55, abs=0.1), pytest.approx(55.69, abs=0.1))
+    assert failed == ""
+    assert "harborledger-import.service" not in found[2].units
+
+
+def test_read_back_boots_make_an_opening_round_at_once(real_lines, ledger):
+    number = take_in(ledger, Card("", "bench PC"), Facts())
+    found = boots_from(real_lines)
+    told = keep_past_boots(ledger, stored.job(ledger, number), found).told
+    assert told.startswith("3 past boots read back")
+    again = keep_past_boots(ledger, stored.job(ledger, number), found)
+    assert (again.added, again.known) == (0, 3)
+    boots = stored.job(ledger, number).opening_boots
+    assert {boot.how for boot in boots} == {How.LOG}
+    assert sorted(round(b.readings[Measure.SYSTEM_UP].value, 1) for b in boots) == [
+        42.2,
+        55.9,
+        59.7,
+    ]
+    lanes = lanes_page(boots[0], timeline_of(ledger, boots[0]))
+    assert any(lane.name == "tideclock-sync.service" for lane in lanes.lanes)
+    assert lanes.strips == ()
+
+
+def test_a_clock_set_back_during_boot_changes_no_duration(real_lines):
+    """The wall clock jumps an hour; what counts is the clock that only goes forward."""
+    jumped = []
+    for line in real_lines:
+        entry = json.loads(line)
+        if int(entry["__MONOTONIC_TIMESTAMP"]) > 20_000_000:
+            entry["__REALTIME_TIMESTAMP"] = str(int(entry["__REALTIME_TIMESTAMP"]) - 3_600_000_000)
+        jumped.append(json.dumps(entry).encode())
+    assert [b.units for b in boots_from(jumped)] == [b.units for b in boots_from(real_lines)]
+
+
+@given(st.lists(st.binary(max_size=60) | st.sampled_from(
+    [b"{}", b"[]", b"null", b'{"_BOOT_ID":"x"}', b'{"_BOOT_ID":7,"__MONOTONIC_TIMESTAMP":"-5"}',
+     b'{"_BOOT_ID":"x","__MONOTONIC_TIMESTAMP":"9","_PID":"1","UNIT":["a"],"MESSAGE_ID":null}']),
+    max_size=20))  # fmt: skip
+def test_a_corrupted_log_gives_what_can_be_read_and_nothing_else(real_lines, rubbish):
+    mixed = [*rubbish, *real_lines[:400], *rubbish]
+    assert len(boots_from(mixed)) == len(boots_from(real_lines[:400]))
+
+
+def test_reading_stops_when_it_is_told_to(real_lines):
+    seen = []
+
+    def stop(boots, lines):
+        seen.append(lines)
+        return False
+
+    boots_from(real_lines * 3, stop)
+    assert seen == [500]
+
+
+def test_a_log_without_end_is_left_in_time(journal, monkeypatch):
+    monkeypatch.setattr(log, "LONGEST_SECONDS", 0.5)
+    journal("while :; do echo '{}'; done")
+    begin = time.monotonic()
+    with pytest.raises(NoLog, match="no finished boot"):
+        past_boots()
+    assert time.monotonic() - begin < 10
+
+
+def test_lines_longer_than_any_message_are_passed_over(journal, real_lines, tmp_path):
+    data = tmp_path / "lines"
+    data.write_bytes(b"\n".join([b"x" * 300_000, *real_lines]) + b"\n")
+    journal(f"cat {data}")
+    assert len(past_boots()) == 3
+
+
+def test_no_journal_is_a_sentence(monkeypatch, tmp_path):
+    monkeypatch.setenv("PATH", str(tmp_path))
+    with pytest.raises(Refused, match="Record its boots instead"):
+        read_past_boots(lambda _boots, _lines: True)
+
+
+def test_how_the_boot_before_ended_says_what_kind_of_start_this_is():
+    def ended(*units):
+        return kind_of_end(json.dumps({"UNIT": unit}).encode() for unit in units)
+
+    assert ended("final.target", "reboot.target") == "restart"
+    assert ended("systemd-poweroff.service") == "cold start"
+    assert ended("cron.service") == ""
+
+
+def test_a_boot_read_back_knows_when_it_was(real_lines):
+    started = datetime.fromtimestamp(boots_from(real_lines)[0].started_at, UTC)
+    assert started.year == 2026
