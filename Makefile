@@ -31,7 +31,7 @@ libraries:
 
 $(VENV)/ready: pyproject.toml constraints.txt
 	$(PYTHON) -m venv $(VENV)
-	$(BIN)/pip install --quiet --constraint constraints.txt --editable .
+	$(BIN)/pip install --quiet --constraint constraints.txt --editable '.[all]'
 	@touch $@
 
 $(VENV)/ready-dev: $(VENV)/ready

@@ -12,8 +12,10 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 import numpy as np
 from PySide6.QtWidgets import QApplication
 
-from plucky_ledger.core.boots.boot import Activity, Boot, How, StartupEntry, Timeline
+from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.samples import Samples
+from plucky_ledger.core.boots.timeline import Activity, Timeline
+from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.theme import dress

@@ -2,6 +2,7 @@
 
 import os
 import shutil
+import tempfile
 import time
 from pathlib import Path
 
@@ -10,15 +11,19 @@ from hypothesis import HealthCheck, settings
 
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.demo import write_demo
+from plucky_ledger.wording import language
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["TZ"] = "UTC"
+os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="plucky-ledger-state-")
 time.tzset()
 
 settings.register_profile(
     "desk", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow]
 )
 settings.register_profile("ci", parent=settings.get_profile("desk"), max_examples=200)
+language.use("en")
+
 settings.load_profile("ci" if os.environ.get("CI") else "desk")
 
 

@@ -11,11 +11,11 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner
 
-from plucky_ledger.cli.commands import main
+from plucky_ledger.cli.main import main
 from plucky_ledger.cli.record import main as record_main
-from plucky_ledger.store.jobs import all_jobs
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.demo import write_demo
+from plucky_ledger.usecases.jobs import read_jobs
 from tests.helpers.standin import record_to
 
 
@@ -24,7 +24,7 @@ def run(*arguments: object):
 
 
 def test_compare_prints_the_verdict_of_every_posting_and_the_whole(demo_path):
-    out = run("compare", demo_path, "0417")
+    out = run("compare", "0417", "--ledger", demo_path)
     assert out.exit_code == 0, out.output
     for words in ("Switched off 5 sign-in programs", "Saved.", "Even.", "Lost.", "The whole job"):
         assert words in out.output
@@ -39,39 +39,41 @@ def test_import_takes_a_job_in_and_refuses_what_is_no_recording(tmp_path):
     bad.write_text("nonsense\n")
     assert run("import", bad, "--ledger", ledger).exit_code == 1
     with Ledger(ledger) as opened:
-        assert all_jobs(opened) == ()
+        assert read_jobs(opened) == ()
     out = run("import", good, good, bad, "--ledger", ledger)
     assert out.exit_code == 1
     assert "The boot is in the book." in out.output
     assert "in the book already" in out.output
     with Ledger(ledger) as opened:
-        job, *_ = all_jobs(opened)
+        job, *_ = read_jobs(opened)
     assert len(job.opening_boots) == 1
-    assert job.card.label in run("jobs", ledger).output
+    assert job.card.label in run("jobs", "--ledger", ledger).output
 
 
 def test_entries_are_listed_and_decided_on_a_terminal(demo_path):
-    out = run("entries", demo_path, "0417", "--line", "0", "--system").output
+    out = run("entries", "0417", "--line", "0", "--system", "--ledger", demo_path).output
     for words in ("Saltmarsh Backup", "heavy", "start later", "wireless setup", "1 off, 1 later"):
         assert words.casefold() in out.casefold(), words
     assert (
-        run("decide", demo_path, "0417", "Brassrail Till", "switch off", "--why", "x").exit_code
+        run(
+            "decide", "0417", "Brassrail Till", "off", "--why", "x", "--ledger", demo_path
+        ).exit_code
         == 0
     )
-    assert "2 off, 1 later" in run("entries", demo_path, "0417").output
+    assert "2 off, 1 later" in run("entries", "0417", "--ledger", demo_path).output
     for arguments, told in (
-        (("decide", demo_path, "0417", "Harbour Guard", "switch off"), "once more"),
-        (("decide", demo_path, "0417", "Nobody", "keep"), "is called Nobody"),
-        (("entries", demo_path, "0417", "--line", "44"), "no line 44"),
+        (("decide", "0417", "Harbour Guard", "off"), "once more"),
+        (("decide", "0417", "Nobody", "keep"), "is called Nobody"),
+        (("entries", "0417", "--line", "44"), "no line 44"),
     ):
-        out = run(*arguments)
+        out = run(*arguments, "--ledger", demo_path)
         assert out.exit_code == 1
         assert told in out.output
 
 
 @pytest.mark.parametrize("name", ["s.html", "s.pdf"])
 def test_statement_is_written(demo_path, tmp_path, name):
-    out = run("statement", demo_path, "0417", "--out", tmp_path / name)
+    out = run("statement", "0417", "--ledger", demo_path, "--out", tmp_path / name)
     assert out.exit_code == 0, out.output
     assert (tmp_path / name).stat().st_size > 4000
 
@@ -79,8 +81,8 @@ def test_statement_is_written(demo_path, tmp_path, name):
 def test_trouble_is_one_sentence_and_an_exit_status(demo_path, tmp_path):
     (tmp_path / "text").write_text("no ledger, only text that somebody named like one\n" * 4)
     for arguments, told in (
-        (("compare", demo_path, "9999"), "No job has the label 9999"),
-        (("compare", tmp_path / "text", "1"), "not a ledger"),
+        (("compare", "9999", "--ledger", demo_path), "No job has the label 9999"),
+        (("compare", "1", "--ledger", tmp_path / "text"), "not a ledger"),
         (("demo-ledger", demo_path), "exists already"),
     ):
         out = run(*arguments)
@@ -135,20 +137,28 @@ def test_the_installed_command_paints_a_real_window(tmp_path, demo_path):
                     stream.close()
 
 
-def test_arming_from_the_terminal_leaves_no_trace_behind(tmp_path, demo_path, monkeypatch):
+@pytest.fixture
+def this_pcs_ledger(tmp_path):
+    """A ledger with one job about the PC we run on."""
+    ledger = tmp_path / "this.ledger"
+    assert run("take-in", "Bench PC", "--this-pc", "--ledger", ledger).exit_code == 0
+    return ledger
+
+
+def test_arming_from_the_terminal_leaves_no_trace_behind(tmp_path, this_pcs_ledger, monkeypatch):
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
-    armed = run("arm", "0417", "--boots", 2, "--autostart", "--ledger", demo_path)
+    armed = run("arm", "0001", "--boots", 2, "--autostart", "--ledger", this_pcs_ledger)
     assert "Armed for 2 boots" in armed.output
     assert list((tmp_path / "config" / "autostart").iterdir())
-    assert "already" in run("arm", "0417", "--ledger", demo_path).output
-    assert "every trace is removed" in run("disarm", "0417", "--ledger", demo_path).output
+    assert "already" in run("arm", "0001", "--ledger", this_pcs_ledger).output
+    assert "every trace is removed" in run("disarm", "0001", "--ledger", this_pcs_ledger).output
     assert not list((tmp_path / "config" / "autostart").iterdir())
-    assert run("arm", "9999", "--ledger", demo_path).exit_code == 1
+    assert run("arm", "9999", "--ledger", this_pcs_ledger).exit_code == 1
 
 
-def test_past_boots_without_a_log_are_a_sentence(demo_path, monkeypatch, tmp_path):
+def test_past_boots_without_a_log_are_a_sentence(this_pcs_ledger, monkeypatch, tmp_path):
     monkeypatch.setenv("PATH", str(tmp_path))
-    out = run("past-boots", "0417", "--ledger", demo_path)
+    out = run("past-boots", "0001", "--ledger", this_pcs_ledger)
     assert out.exit_code == 1
     assert "Record its boots instead" in out.output
 

@@ -1,6 +1,7 @@
 """Desktop entries: the override rules, and files nobody should trust."""
 
 import os
+from pathlib import Path
 
 import pytest
 from hypothesis import given
@@ -8,10 +9,11 @@ from hypothesis import strategies as st
 
 from plucky_ledger.capture.autostart import (
     autostart_entries,
-    autostart_folders,
-    executable_of,
-    read_entry,
 )
+from plucky_ledger.exchange.names import reason_from
+from plucky_ledger.linux.desktop_entries import DesktopEntry, read_desktop_entry
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.wording.reasons import reason_in_words
 
 
 @pytest.fixture
@@ -31,15 +33,17 @@ def entries(folders, *desktops):
     return {entry.entry: entry for entry in autostart_entries(folders, desktops)}
 
 
+def why_off(line):
+    return reason_in_words(reason_from(line.off)) if line.off else ""
+
+
 def test_the_users_entry_wins_over_the_systems(folders):
     write(folders[1], "logbook", "Name=Logbook", "Exec=/bin/sh -c true")
     write(folders[0], "logbook", "Name=Mine", "Exec=/bin/true", "Hidden=true")
     found = entries(folders)
     assert len(found) == 1
-    assert (found["logbook.desktop"].owner, found["logbook.desktop"].off_because) == (
-        "user",
-        "hidden",
-    )
+    assert found["logbook.desktop"].owner == "user"
+    assert why_off(found["logbook.desktop"]) == "hidden"
 
 
 @pytest.mark.parametrize(
@@ -55,7 +59,7 @@ def test_the_users_entry_wins_over_the_systems(folders):
 )
 def test_conditions_of_the_specification(folders, line, desktops, reason):
     write(folders[1], "x", "Name=X", "Exec=/bin/sh", line)
-    assert entries(folders, *desktops)["x.desktop"].off_because == reason
+    assert why_off(entries(folders, *desktops)["x.desktop"]) == reason
 
 
 def test_a_program_that_is_gone_is_left_behind(folders):
@@ -74,7 +78,7 @@ def test_a_program_that_is_gone_is_left_behind(folders):
     ],
 )
 def test_the_program_is_the_first_word(command, program):
-    assert executable_of(command) == program
+    assert DesktopEntry(Path("x"), {"Exec": command}).program == program
 
 
 def test_hostile_files_are_named_with_their_fault(folders):
@@ -88,20 +92,22 @@ def test_hostile_files_are_named_with_their_fault(folders):
     (own / "folder.desktop").mkdir()
     found = entries(folders)
     for name in ("binary", "huge", "empty", "circle", "pipe", "folder"):
-        assert found[f"{name}.desktop"].off_because, name
-    assert found["latin.desktop"].off_because == ""
+        assert why_off(found[f"{name}.desktop"]), name
+    assert found["latin.desktop"].off is None
 
 
 @given(st.binary(max_size=300))
 def test_no_file_breaks_the_reader(tmp_path_factory, data):
     path = tmp_path_factory.mktemp("any") / "x.desktop"
     path.write_bytes(data)
-    assert read_entry(path).path == path
+    assert read_desktop_entry(path).path == path
     assert len(autostart_entries([path.parent], [])) == 1
 
 
 def test_folders_follow_the_environment(tmp_path):
     environment = {"XDG_CONFIG_HOME": "/own", "XDG_CONFIG_DIRS": "/a:/b"}
-    assert [str(f) for f in autostart_folders(environment, tmp_path)] == [
+    assert [str(f) for f in Folders.of(environment, tmp_path).all_autostart] == [
         "/own/autostart", "/a/autostart", "/b/autostart"]  # fmt: skip
-    assert str(autostart_folders({}, tmp_path)[1]) == "/etc/xdg/autostart"
+    usual = Folders.of({"XDG_CONFIG_HOME": "not/absolute"}, tmp_path)
+    assert usual.autostart == tmp_path / ".config/autostart"
+    assert str(usual.all_autostart[1]) == "/etc/xdg/autostart"

@@ -7,8 +7,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plucky_ledger.capture import facts
-from plucky_ledger.capture.stopwatch import Stopwatch
 from plucky_ledger.core.boots.marks import PERSON_MARKS, Mark
+from plucky_ledger.core.boots.stopwatch import Stopwatch
 
 
 @pytest.mark.parametrize(

@@ -13,16 +13,18 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plucky_ledger.capture import journal as log
-from plucky_ledger.capture.journal import NoLog, boots_from, kind_of_end, past_boots
+from plucky_ledger.capture.journal import boots_from, kind_of_end, past_boots
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.pages.lanes import lanes_page
-from plucky_ledger.store import jobs as stored
-from plucky_ledger.usecases.boots import timeline_of
-from plucky_ledger.usecases.jobs import Refused, take_in
+from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.jobs import read_job, take_in
 from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
+from plucky_ledger.wording.recording import read_back
+from tests.helpers.trouble import told
 
 FOLDER = Path(__file__).parent.parent / "data" / "real-boot"
 
@@ -59,18 +61,20 @@ def test_three_real_boots_are_read_back(real_lines):
 def test_read_back_boots_make_an_opening_round_at_once(real_lines, ledger):
     number = take_in(ledger, Card("", "bench PC"), Facts())
     found = boots_from(real_lines)
-    told = keep_past_boots(ledger, stored.job(ledger, number), found).told
-    assert told.startswith("3 past boots read back")
-    again = keep_past_boots(ledger, stored.job(ledger, number), found)
+    recordings = [boot.as_recording() for boot in found]
+    outcome = keep_past_boots(ledger, number, recordings)
+    assert read_back(outcome).startswith("3 past boots read back")
+    again = keep_past_boots(ledger, number, recordings)
     assert (again.added, again.known) == (0, 3)
-    boots = stored.job(ledger, number).opening_boots
-    assert {boot.how for boot in boots} == {How.LOG}
+    boots = read_job(ledger, number).opening_boots
+    assert {boot.how for boot in boots} == {How.JOURNAL}
+    assert read_job(ledger, number).pc.kind is PcKind.REAL
     assert sorted(round(b.readings[Measure.SYSTEM_UP].value, 1) for b in boots) == [
         42.2,
         55.9,
         59.7,
     ]
-    lanes = lanes_page(boots[0], timeline_of(ledger, boots[0]))
+    lanes = lanes_page(Analyses().of(ledger, number, boots[0]))
     assert any(lane.name == "tideclock-sync.service" for lane in lanes.lanes)
     assert lanes.strips == ()
 
@@ -110,7 +114,7 @@ def test_a_log_without_end_is_left_in_time(journal, monkeypatch):
     monkeypatch.setattr(log, "LONGEST_SECONDS", 0.5)
     journal("while :; do echo '{}'; done")
     begin = time.monotonic()
-    with pytest.raises(NoLog, match="no finished boot"):
+    with told("no finished boot"):
         past_boots()
     assert time.monotonic() - begin < 10
 
@@ -122,10 +126,11 @@ def test_lines_longer_than_any_message_are_passed_over(journal, real_lines, tmp_
     assert len(past_boots()) == 3
 
 
-def test_no_journal_is_a_sentence(monkeypatch, tmp_path):
+def test_no_journal_is_a_sentence(monkeypatch, tmp_path, ledger):
     monkeypatch.setenv("PATH", str(tmp_path))
-    with pytest.raises(Refused, match="Record its boots instead"):
-        read_past_boots(lambda _boots, _lines: True)
+    number = take_in(ledger, Card("", "bench PC"), Facts())
+    with told("Record its boots instead"):
+        read_past_boots(ledger, number, lambda _boots, _lines: True)
 
 
 def test_how_the_boot_before_ended_says_what_kind_of_start_this_is():

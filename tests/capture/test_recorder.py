@@ -19,13 +19,14 @@ from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.pages.lanes import lanes_page, under_crosshair
-from plucky_ledger.pages.load import Span, load_page, span_of
+from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.pages.lanes import StripKind, lanes_page, under_crosshair
+from plucky_ledger.pages.load import LoadQuestion, Span, load_page
 from plucky_ledger.recording.lines import MarkLine, ProgramLine, ProgramsLine, StageLine
 from plucky_ledger.recording.writer import RecordingWriter
-from plucky_ledger.store.jobs import job as read_job
-from plucky_ledger.usecases.boots import import_recording, timeline_of
-from plucky_ledger.usecases.jobs import take_in
+from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.boots import import_recording
+from plucky_ledger.usecases.jobs import read_job, take_in
 from tests.helpers.real_pc import PlayedBack
 
 ALLOWED = {"msgspec", "plucky_ledger", "typing_extensions"}
@@ -43,20 +44,21 @@ def test_this_machine_recorded_imported_and_shown(tmp_path, ledger, capsys):
         busy.wait()
     assert "Recorded 13 samples" in capsys.readouterr().out
     number = take_in(ledger, Card("", "bench PC"), Facts())
-    import_recording(ledger, read_job(ledger, number), path)
+    import_recording(ledger, number, path)
     job = read_job(ledger, number)
     (boot,) = job.opening_boots
-    timeline = timeline_of(ledger, boot)
+    analysis = Analyses().of(ledger, number, boot)
+    timeline = analysis.timeline
     assert boot.marks[Mark.KERNEL_STARTED] == 0.0
     assert job.facts.cores == os.cpu_count()
     (spinning,) = [run for run in timeline.runs if run.pid == busy.pid]
     assert spinning.cpu_seconds[-1] - spinning.cpu_seconds[0] > 0.3
     assert sum(run.own for run in timeline.runs) == 1
-    lanes = lanes_page(boot, timeline)
-    assert [strip.title for strip in lanes.strips] == ["CPU", "Disk", "Memory", "Processes"]
+    lanes = lanes_page(analysis)
+    assert [strip.kind for strip in lanes.strips] == list(StripKind)
     assert len(under_crosshair(lanes, timeline.samples.seconds[5] + 0.1)) == 4
-    load = load_page(boot, timeline, span_of(boot, timeline, Span.WHOLE))
-    assert any(row.remark == "measuring" for row in load.rows)
+    load = load_page(analysis, LoadQuestion(Span.WHOLE))
+    assert any(row.measuring for row in load.rows)
 
 
 def test_a_real_boot_gives_its_real_figures(tmp_path, ledger):
@@ -66,13 +68,14 @@ def test_a_real_boot_gives_its_real_figures(tmp_path, ledger):
     with RecordingWriter(path) as writer:
         record(source, source, writer, for_seconds=600.0)
     number = take_in(ledger, Card("", "captured PC"), Facts())
-    told = import_recording(ledger, read_job(ledger, number), path).told
-    assert told == "The boot is in the book."
+    assert import_recording(ledger, number, path).remarks == (Reason(ReasonCode.IN_THE_BOOK),)
     (boot,) = read_job(ledger, number).opening_boots
     assert boot.readings[Measure.SYSTEM_UP].value == pytest.approx(55.89, abs=0.01)
     assert boot.readings[Measure.SETTLED].value == pytest.approx(59.4, abs=1.5)
     assert boot.readings[Measure.CPU_WORK].value == pytest.approx(100.0, rel=0.1)
-    assert [stage.name for stage in timeline_of(ledger, boot).stages] == ["kernel"]
+    assert [stage.kind for stage in Analyses().of(ledger, number, boot).timeline.stages] == [
+        "kernel"
+    ]
 
 
 def test_the_recorder_imports_the_standard_library_and_msgspec_only():

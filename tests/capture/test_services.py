@@ -1,14 +1,28 @@
 """The service manager: on a bus of our own, and as a real one described a real boot."""
 
+import re
+from contextlib import contextmanager
+
 import pytest
 
 from plucky_ledger.capture import services
 from plucky_ledger.capture.services import _user_bus, lines_of_this_boot, manager_lines, unit_lines
-from plucky_ledger.core.boots.boot import Activity
 from plucky_ledger.core.boots.chain import chain_to
+from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import NoAnswer, opened
 from plucky_ledger.recording.lines import ActivityLine, EntryLine, MarkLine, NoteLine, StageLine
+from plucky_ledger.wording.reasons import reason_in_words
 from tests.helpers.bus import ServiceManager, private_bus, real_manager, real_units
+
+
+@contextmanager
+def no_answer(pattern):
+    """Nobody answers, for a reason in words that a pattern is found in."""
+    with pytest.raises(NoAnswer) as caught:
+        yield
+    assert re.search(pattern, reason_in_words(caught.value.reason))
 
 
 @pytest.fixture
@@ -88,7 +102,7 @@ def test_four_hundred_units_take_a_few_waits_not_hundreds(address, manager):
     with opened(address, seconds=30.0) as bus:
         lines = manager_lines(bus, "system")
         assert bus.round_trips <= 16
-    started = [e for e in by_entry(lines, EntryLine).values() if not e.off_because]
+    started = [e for e in by_entry(lines, EntryLine).values() if e.off is None]
     assert len(started) == 400
     assert asked.asked == 803
 
@@ -116,16 +130,20 @@ def test_a_unit_that_vanishes_while_it_is_asked_is_left_out(address, manager):
 
 def test_a_manager_that_hangs_is_given_up_on(address, manager):
     manager(hangs=True)
-    with opened(address, seconds=0.3) as bus, pytest.raises(NoAnswer, match=r"time was up|within"):
+    with opened(address, seconds=0.3) as bus, no_answer("time was up|within"):
         manager_lines(bus, "system")
 
 
 def test_no_bus_is_an_answer_with_a_reason(monkeypatch, tmp_path):
-    with pytest.raises(NoAnswer, match="no message bus"), opened(f"unix:path={tmp_path}/none"):
+    with no_answer("no message bus"), opened(f"unix:path={tmp_path}/none"):
         pass
     monkeypatch.setenv("DBUS_SYSTEM_BUS_ADDRESS", f"unix:path={tmp_path}/none")
     monkeypatch.delenv("DBUS_SESSION_BUS_ADDRESS", raising=False)
-    notes = [line.text for line in lines_of_this_boot() if isinstance(line, NoteLine)]
+    notes = [
+        reason_in_words(reason_from(line.said))
+        for line in lines_of_this_boot()
+        if isinstance(line, NoteLine)
+    ]
     assert any("no message bus is running" in note for note in notes)
 
 
@@ -137,7 +155,7 @@ def test_a_wanted_unit_whose_conditions_were_not_met_is_listed_and_did_nothing()
     ]
     (entry,) = unit_lines(units, {}, "system")
     assert isinstance(entry, EntryLine)
-    assert (entry.entry, entry.off_because) == ("skipped.service", "its conditions were not met")
+    assert (entry.entry, entry.off.code) == ("skipped.service", ReasonCode.CONDITIONS_NOT_MET)
 
 
 def test_what_starts_the_recorder_is_no_entry_of_the_pc():

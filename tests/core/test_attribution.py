@@ -5,7 +5,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.boots.boot import Timeline
+from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.cost.attribution import (
     ASIDE,
     SYSTEM,
@@ -17,6 +17,7 @@ from plucky_ledger.core.cost.attribution import (
     run_work,
 )
 from plucky_ledger.core.cost.usage import use_by_owner
+from plucky_ledger.core.entries.entry import EntryKind
 from tests.helpers.runs import entry, real_boot, run, samples
 
 ADDED = ("harborledger-import.service", "gullwatch-indexer.service", "lanternprint-agent.service",
@@ -33,7 +34,7 @@ def owner(one, *entries, others=(), aside=frozenset()):
     return owners_of((*others, one), entries, aside)[one.run]
 
 
-SERVICE = entry("till.service", "/opt/till", "system service", "/system.slice/till.service")
+SERVICE = entry("till.service", "/opt/till", EntryKind.SYSTEM_SERVICE, "/system.slice/till.service")
 NOTIFY = entry("foghorn.desktop", 'sh -c "sleep 3; /opt/foghorn/notify --tray"')
 
 
@@ -57,7 +58,7 @@ def test_application_units_of_a_session_name_their_entry(component):
 
 
 def test_the_users_manager_is_not_charged_with_all_the_user_runs():
-    manager = entry("user@1000.service", "/lib/systemd/systemd --user", "system service",
+    manager = entry("user@1000.service", "/lib/systemd/systemd --user", EntryKind.SYSTEM_SERVICE,
                     "/user.slice/user-1000.slice/user@1000.service")  # fmt: skip
     inside = f"{manager.group}/app.slice/something.scope"
     assert owner(run(1, 9, group=inside), manager) == SYSTEM

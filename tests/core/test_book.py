@@ -10,7 +10,8 @@ from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.job import PostingState, readings_in, state_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.book import book_page
-from plucky_ledger.store.jobs import all_jobs
+from plucky_ledger.usecases.jobs import read_jobs
+from plucky_ledger.wording.book import closing, row_in_words, total_lost, total_saved
 from tests.helpers.strategies import jobs
 
 
@@ -39,10 +40,10 @@ def test_the_figures_shown_add_up_to_the_last_digit(job, measure):
         figure = text.replace(",", "").replace("≥ ", "").split(" ")[0]
         return round(float(figure) * 10**measure.terms.decimals) if figure else 0
 
-    shown = [row for row in page.rows if row.balance]
+    shown = [row_in_words(row).balance for row in page.rows if row.balance]
     if shown:
-        total = units(shown[0].balance) - units(page.saved) + units(page.lost)
-        assert total == units(shown[-1].balance) == units(page.closing)
+        total = units(shown[0]) - units(total_saved(page)) + units(total_lost(page))
+        assert total == units(shown[-1]) == units(closing(page))
 
 
 @given(jobs(), st.sampled_from(Measure))
@@ -83,7 +84,7 @@ def test_one_bad_boot_among_five_hardly_moves_the_balance():
 
 def test_demo_book_tells_the_demo_story(demo):
     """One change wins nothing, one makes it worse and is struck out; some 75 s become 54."""
-    job, *_ = all_jobs(demo)
+    job, *_ = read_jobs(demo)
     book = keep_book(job, Measure.SETTLED)
     assert 70 < book.opening.value < 79
     assert 50 < book.closing.value < 57
@@ -91,6 +92,6 @@ def test_demo_book_tells_the_demo_story(demo):
     assert verdicts == ["saved", "saved", "even", "lost", "saved"]
     assert state_of(job, job.postings[3]) is PostingState.STRUCK_OUT
     assert in_book_units(book.closing.value, Measure.SETTLED) == book.closing.units
-    aside = [boot for boots in job.rounds for boot in boots if not boot.counts]
+    aside = [boot for boot in job.boots if not boot.counts]
     assert [boot.set_aside for boot in aside] == ["updates were installing"]
     assert len(readings_in(job.postings[1].boots, Measure.SETTLED)) == 4

@@ -13,6 +13,8 @@ from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.pages.verdict import verdict_page
+from plucky_ledger.wording.reasons import reason_in_words
+from plucky_ledger.wording.verdict import basis, fairness
 
 START = datetime(2026, 11, 20, 10, 0, tzinfo=UTC)
 
@@ -50,10 +52,10 @@ def test_a_quicker_host_is_no_saving():
         shift = compare_rounds(drifted, measure, 0, 1)
         assert shift.verdict is Verdict.UNPROVEN
         assert shift.value < 0 < shift.adjusted
-        assert "40% faster" in shift.reason
+        assert "40 % faster" in reason_in_words(shift.reason)
     page = verdict_page(drifted, Measure.SETTLED, 1)
-    assert "machine itself was" in page.fair
-    assert "taken out" in page.basis
+    assert "machine itself was" in fairness(page)
+    assert "taken out" in basis(page)
     assert keep_book(drifted, Measure.SETTLED).balances
 
 

@@ -12,20 +12,20 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
-from plucky_ledger.core.boots.boot import Activity, Boot, Context, How, Timeline
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.boot import Context, How
+from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.cost.contention import aloneness
 from plucky_ledger.core.cost.cost import (
     Estimate,
-    Grade,
-    GradeThresholds,
-    RecordedTimes,
     RoundReplay,
     StartupCost,
     estimate,
-    grade_of,
 )
+from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.cost.usage import OwnerUse
 from plucky_ledger.core.cost.workload import workload_of
+from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
@@ -35,7 +35,8 @@ from plucky_ledger.standin.museum import DESKTOP, SYSTEM_SERVICES, TICKET_DESK
 from plucky_ledger.standin.pc import StandinPc
 from plucky_ledger.standin.program import Compute, Entry, Program, Read, Sleep, Stay, Up
 from plucky_ledger.standin.truth import true_boot, true_saving, without
-from tests.helpers.runs import entry, real_boot, run, samples
+from plucky_ledger.wording.reasons import reason_in_words
+from tests.helpers.runs import analysed, entry, real_analysis, real_boot, run, samples
 
 BOOTS = range(3)
 SSD = Hardware(4, 1.0, 500.0, 0.0001, 8192, rotating=False)
@@ -51,7 +52,7 @@ def recorded(pc, seeds=BOOTS):
             with RecordingWriter(path) as writer:
                 record(boot, boot, writer, 130.0, ADAPTIVE)
             whole = boot_from_bytes(path.read_bytes())
-        found.append(RecordedTimes(whole.boot, whole.timeline))
+        found.append(Analysis(whole.boot, whole.timeline))
     return found
 
 
@@ -171,10 +172,9 @@ def test_reading_scattered_data_is_known_to_be_dearer():
 
 def test_a_real_pc_switched_one_service_off_and_was_up_when_expected():
     """Two boots before, one after: the service sleeps and works on the chain to system up."""
-    before = [real_boot(f"baseline-0{number}") for number in (1, 2)]
+    before = [real_analysis(f"baseline-0{number}") for number in (1, 2)]
     after = real_boot("without-import-01").boot.readings
-    boots = [RecordedTimes(one.boot, one.timeline) for one in before]
-    replay = RoundReplay(boots, aside=frozenset({"python3"}))
+    replay = RoundReplay([replace(one, aside=frozenset({"python3"})) for one in before])
     plan = replay.plan(frozenset({"harborledger-import.service"}))
     assert plan.system_up.value == pytest.approx(after[Measure.SYSTEM_UP].value, abs=2.5)
     assert plan.settled.low <= after[Measure.SETTLED].value <= plan.settled.high
@@ -185,7 +185,7 @@ def test_a_real_pc_switched_one_service_off_and_was_up_when_expected():
 def test_without_the_sign_in_nobody_could_tell():
     (cost,) = ticket_desk().cost_of(["sign-in-screen.service"])
     assert cost.settled is None
-    assert "sign in" in cost.no_grade
+    assert "sign in" in reason_in_words(cost.no_grade)
 
 
 @pytest.mark.parametrize(
@@ -205,7 +205,7 @@ def test_what_cannot_be_graded_says_why(change, why):
     replay = RoundReplay([change(one)])
     (cost,) = replay.cost_of(["saltmarsh-backup"])
     assert (cost.settled, cost.boots) == (None, 0)
-    assert why in cost.no_grade
+    assert why in reason_in_words(cost.no_grade)
     assert replay.plan(frozenset({"saltmarsh-backup"})) is None
     assert grade_of(cost, 70.0, 4e9, GradeThresholds()) is Grade.UNGRADED
 
@@ -229,8 +229,8 @@ def test_a_long_recording_after_settled_changes_nothing():
 
 def test_a_boot_timed_by_hand_says_so():
     (one,) = recorded(TICKET_DESK, range(1))
-    by_hand = RecordedTimes(replace(one.boot, how=How.STOPWATCH), Timeline())
-    assert "timed by hand" in RoundReplay([by_hand]).why_not
+    by_hand = Analysis(replace(one.boot, how=How.STOPWATCH), Timeline())
+    assert "timed by hand" in reason_in_words(RoundReplay([by_hand]).why_not)
 
 
 @pytest.mark.parametrize(
@@ -272,7 +272,9 @@ def test_taking_apart_keeps_all_work_and_time(made, ordered):
     )  # fmt: skip
     total = 2.0 * end
     entries = tuple(
-        entry(f"p{i}.service", f"/opt/p{i}", "system service", f"/system.slice/p{i}.service")
+        entry(
+            f"p{i}.service", f"/opt/p{i}", EntryKind.SYSTEM_SERVICE, f"/system.slice/p{i}.service"
+        )
         for i in range(len(made))
     )
     activities = tuple(
@@ -280,10 +282,9 @@ def test_taking_apart_keeps_all_work_and_time(made, ordered):
                  after=(f"p{i - 1}.service",) if ordered and i else ())
         for i, (begun, _) in enumerate(made)
     )  # fmt: skip
-    timeline = Timeline(samples=samples(total, end, 25), runs=runs, entries=entries,
-                        activities=activities)  # fmt: skip
-    boot = Boot(1, datetime(2026, 11, 3, tzinfo=UTC), How.RECORDED)
-    found = workload_of(boot, timeline)
+    made_up = analysed(samples=samples(total, end, 25), runs=runs, entries=entries,
+                       activities=activities)  # fmt: skip
+    found = workload_of(made_up)
     used = {r.name: r.cpu_seconds[-1] for r in runs}
     for task, (begun, _) in zip(found.tasks, made, strict=False):
         assert task.table.length <= end - begun + 0.01

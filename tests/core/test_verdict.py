@@ -7,6 +7,7 @@ from hypothesis import strategies as st
 
 from plucky_ledger.core.book.verdict import Verdict, shift_between, verdict_of
 from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.wording.reasons import reason_in_words
 
 
 def rounds(*sides):
@@ -43,7 +44,7 @@ def test_one_boot_a_side_borrows_the_spread_of_the_jobs_other_rounds():
     others = [[60.0, 60.4, 59.7, 60.2], [51.0, 51.3, 50.8]]
     shift = shift_between(Measure.SETTLED, *rounds([74.0], [60.0]), others)
     assert shift.verdict is Verdict.SAVED
-    assert "other rounds" in shift.reason
+    assert "other rounds" in reason_in_words(shift.reason)
 
 
 def test_an_unproven_shift_says_how_many_boots_would_decide_it():

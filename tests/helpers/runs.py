@@ -1,12 +1,16 @@
 """Made-up program runs and samples, as short as tests need them."""
 
+from datetime import UTC, datetime
 from pathlib import Path
 
 import numpy as np
 
-from plucky_ledger.core.boots.boot import StartupEntry
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Samples
+from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
 
 REAL = Path(__file__).parent.parent / "data" / "real-boot"
@@ -31,12 +35,25 @@ def samples(total_cpu, end=10.0, count=11, read=0.0, cores=2):
                    zero, zero, zero, zero, zero, cores=cores)  # fmt: skip
 
 
-def entry(entry_id, command="", kind="sign-in program", group="", **more):
+def entry(entry_id, command="", kind=EntryKind.SIGN_IN_PROGRAM, group="", **more):
     """An entry with what a test is about."""
-    return StartupEntry(entry_id, more.pop("name", entry_id), "user", kind, f"/etc/{entry_id}",
-                        command, group=group, **more)  # fmt: skip
+    name = more.pop("name", entry_id)
+    return StartupEntry(entry_id, name, EntryOwner.USER, kind, f"/etc/{entry_id}", command,
+                        group=group, **more)  # fmt: skip
 
 
 def real_boot(name: str) -> RecordedBoot:
     """A whole boot of a real PC, captured once."""
     return boot_from_bytes((REAL / f"{name}.jsonl.gz").read_bytes())
+
+
+def analysed(boot=None, aside=(), **timeline) -> Analysis:
+    """The analysis of a made-up boot with what a test is about."""
+    boot = boot or Boot(1, datetime(2026, 11, 2, 9, tzinfo=UTC), How.RECORDED)
+    return Analysis(boot, Timeline(**timeline), frozenset(aside))
+
+
+def real_analysis(name: str) -> Analysis:
+    """The analysis of a whole boot of a real PC."""
+    found = real_boot(name)
+    return Analysis(found.boot, found.timeline)

@@ -4,6 +4,7 @@ import re
 from datetime import UTC, datetime
 from itertools import pairwise
 
+import msgspec
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
@@ -13,20 +14,37 @@ from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import stages_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
-from plucky_ledger.pages.lanes import boot_in_words, lanes_page, typical_boot
+from plucky_ledger.pages.book import book_page
+from plucky_ledger.pages.lanes import lanes_page, typical_boot
 from plucky_ledger.pages.live import LiveBoot
-from plucky_ledger.pages.load import Span, load_page, span_of
+from plucky_ledger.pages.load import LoadQuestion, Span, load_page
 from plucky_ledger.pages.shelf import shelf
-from plucky_ledger.pages.verdict import balance_in_words, verdict_page
-from plucky_ledger.store.jobs import all_jobs
-from plucky_ledger.usecases.boots import timeline_of
-from plucky_ledger.wording import figures
+from plucky_ledger.pages.verdict import verdict_page
+from plucky_ledger.recording.lines import Line
+from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.jobs import OnShelf, read_jobs
+from plucky_ledger.wording import figures, language
+from plucky_ledger.wording.book import balance_in_words
+from plucky_ledger.wording.facts import facts_in_brief
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.lanes import boot_in_words
+from plucky_ledger.wording.load import summary
+from plucky_ledger.wording.safe import shown
+from plucky_ledger.wording.shelf import matches, saved
+from plucky_ledger.wording.verdict import answer, legend
 from tests.helpers.standin import record_to
+from tests.helpers.trouble import told
 
 
 @pytest.fixture
 def job(demo):
-    return all_jobs(demo)[0]
+    return read_jobs(demo)[0]
+
+
+@pytest.fixture
+def first(demo, job):
+    """The analysis of the first opening boot."""
+    return Analyses().of(demo, job.number, job.opening_boots[0])
 
 
 @pytest.mark.parametrize(
@@ -57,48 +75,46 @@ def test_sizes_have_three_figures(amount, text):
     [(59, "0 minutes"), (3700, "1 hour 1 minute"), (20 * 86_400 + 7200, "20 days 2 hours")],
 )
 def test_uptime_in_its_two_largest_units(seconds, text):
-    assert figures.uptime(seconds) == text
+    assert figures.length_of_time(seconds) == text
 
 
 def test_facts_in_one_line_leave_out_what_is_not_known():
-    assert figures.facts_in_brief(Facts()) == ""
+    assert facts_in_brief(Facts()) == ""
     drive = Drive("sda", DriveKind.SOLID_STATE, 512_000_000_000)
-    told = figures.facts_in_brief(Facts(cores=1, memory_bytes=8 * 2**30, drives=(drive,)))
+    told = facts_in_brief(Facts(cores=1, memory_bytes=8 * 2**30, drives=(drive,)))
     assert told == "1 core · 8 GB · solid-state drive 512 GB"
 
 
 @given(st.text(max_size=600))
 def test_whatever_a_pc_says_is_bounded_and_without_control_characters(text):
-    told = figures.shown(text)
+    told = shown(text)
     assert len(told) <= 301
     assert not any(ord(char) < 32 or 0x7F <= ord(char) < 0xA0 for char in told)
 
 
-def test_the_load_of_a_boot_adds_up_without_the_recorder(demo, job):
-    boot = job.opening_boots[0]
-    timeline = timeline_of(demo, boot)
-    pages = {span: load_page(boot, timeline, span_of(boot, timeline, span)) for span in Span}
+def test_the_load_of_a_boot_adds_up_without_the_recorder(first):
+    pages = {span: load_page(first, LoadQuestion(span)) for span in Span}
     startup = pages[Span.STARTUP]
-    assert startup.rows[0].amounts[0] == max(row.amounts[0] for row in startup.rows)
+    work = [row.amounts.cpu_seconds for row in startup.rows]
+    assert work[0] == max(work)
     own = [row for row in startup.rows if row.outside]
     assert [row.name for row in own] == ["plucky-ledger"]
-    whole = sum(row.amounts[0] for row in startup.rows if not row.outside)
-    assert float(startup.sums[0]) == pytest.approx(whole, abs=0.1)
-    assert float(pages[Span.AT_REST].sums[0]) < float(startup.sums[0]) / 10
-    assert "unexplained" in startup.summary
+    whole = sum(row.amounts.cpu_seconds for row in startup.rows if not row.outside)
+    assert startup.sums.cpu_seconds == pytest.approx(whole)
+    assert pages[Span.AT_REST].sums.cpu_seconds < whole / 10
+    assert "unexplained" in summary(startup)
     assert all(0 <= share <= 1 for row in startup.rows for share in row.shares)
 
 
-def test_stages_fill_the_boot_without_gaps_and_charge_no_wait(demo, job):
-    boot = job.opening_boots[0]
-    bands = lanes_page(boot, timeline_of(demo, boot)).bands
-    assert [band.label for band in bands] == [
+def test_stages_fill_the_boot_without_gaps_and_charge_no_wait(first):
+    bands = lanes_page(first).bands
+    assert [label(band.kind) for band in bands] == [
         "kernel", "services", "sign-in wait", "session", "settling"]  # fmt: skip
     for before, after in pairwise(bands):
         assert before.end == after.start
     assert stages_of({}, (), None) == ()
     by_hand = stages_of({Mark.POWER_ON: 0.0, Mark.SIGN_IN_SHOWN: 9.0, Mark.READY: 30.0}, (), None)
-    assert [(s.name, s.start, s.end) for s in by_hand] == [
+    assert [(s.kind, s.start, s.end) for s in by_hand] == [
         ("services", 0.0, 9.0), ("settling", 9.0, 30.0)]  # fmt: skip
 
 
@@ -113,40 +129,55 @@ def test_the_typical_boot_is_a_real_one_close_to_the_balance(job):
 def test_a_boot_says_in_words_what_it_is_and_whether_it_counts(job):
     boot = job.opening_boots[0]
     assert boot_in_words(boot, job.opening_boots).endswith("cold start · may be compared")
-    aside = next(b for boots in job.rounds for b in boots if not b.counts)
+    aside = next(boot for boot in job.boots if not boot.counts)
     assert "set aside: updates were installing" in boot_in_words(aside, job.opening_boots)
     timed = Boot(1, datetime(2026, 11, 2, tzinfo=UTC), How.STOPWATCH)
     assert "way of measuring differs" in boot_in_words(timed, job.opening_boots)
 
 
 def test_the_spine_shows_the_whole_saving_and_finds_itself(job):
-    (spine,) = shelf((job,), {})
-    assert spine.saved.startswith("saved 2")
+    (spine,) = shelf((OnShelf(job, 0),))
+    assert saved(spine).startswith("saved 2")
     assert len(spine.staircase) == 6
-    assert spine.matches("museum ticket")
-    assert not spine.matches("museum office")
+    assert matches(spine, "museum ticket")
+    assert not matches(spine, "museum office")
 
 
 def test_the_whole_job_has_a_verdict_of_its_own(job):
     page = verdict_page(job, Measure.SETTLED, len(job.rounds))
-    assert page.answer.startswith("It settles 2")
-    assert page.stamp == "Saved."
-    assert "opening round" in page.legend
-    text = balance_in_words(job, Measure.SETTLED)
+    assert answer(page).sentence.startswith("It settles 2")
+    assert answer(page).stamp == "Saved."
+    assert "opening round" in legend(page)
+    text = balance_in_words(book_page(job, Measure.SETTLED))
     opening, saved, lost, closing = map(float, re.findall(r"[\d.]+", text))
     assert round(opening - saved + lost, 1) == closing
 
 
-def test_a_recording_is_followed_line_by_line_however_it_is_cut(tmp_path):
-    """Bytes arrive in any pieces; the curves grow and nothing is lost."""
+def test_a_recording_is_followed_line_by_line(tmp_path):
+    """The curves grow and nothing is lost."""
     path = tmp_path / "boot.jsonl"
     record_to(path, seed=2, seconds=40.0)
-    data = path.read_bytes()
     live = LiveBoot(40.0)
-    for at in range(0, len(data), 777):
-        live.feed(data[at : at + 777])
-    assert live.seconds == pytest.approx(40.0, abs=0.1)
+    decoder = msgspec.json.Decoder(Line)
+    for line in path.read_bytes().splitlines():
+        live.take([decoder.decode(line)])
+    assert live.recorded_seconds == pytest.approx(40.0, abs=0.1)
     assert live.done_share == pytest.approx(1.0, abs=0.01)
-    assert live.left == "0 s left"
-    assert {"system up", "sign-in shown", "signed in"} <= {name for name, _ in live.marks}
+    assert live.left_seconds == pytest.approx(0.0, abs=0.1)
+    assert {Mark.SYSTEM_UP, Mark.SIGN_IN_SHOWN, Mark.SIGNED_IN} <= {mark for mark, _ in live.marks}
     assert [len(strip.heights) for strip in live.strips] == [40] * 4
+
+
+def test_a_figure_is_typed_by_the_rules_by_which_it_is_shown():
+    """Whatever is shown can be typed back; what could be read in two ways is asked about."""
+    for name, shown_as, meant in (("en", "2,566.5", 2566.5), ("de", "2.566,5", 2566.5)):
+        language.use(name)
+        try:
+            assert figures.number(meant, 1) == shown_as
+            assert figures.read_number(shown_as) == meant
+        finally:
+            language.use("en")
+    with told("Is it 15 / 1.5"):
+        figures.read_number("1,5")
+    with told("“soon” is not a figure"):
+        figures.read_number("soon")

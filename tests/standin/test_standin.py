@@ -28,6 +28,7 @@ from plucky_ledger.standin.program import (
     Up,
     Write,
 )
+from plucky_ledger.wording.reasons import reason_in_words
 from tests.helpers.standin import record_to, recorded, restarted
 
 SSD = Hardware(rotating=False, disk_megabytes_per_second=500.0, seek_seconds=0.0001)
@@ -91,7 +92,7 @@ def test_services_wait_for_those_they_are_ordered_after():
 def test_what_was_left_behind_fails_and_says_so():
     (activity,) = [a for a in recorded(1).timeline.activities if a.entry_id == "windlass-toolbar"]
     assert activity.up_at is None
-    assert "gone" in activity.result
+    assert "gone" in reason_in_words(activity.result)
 
 
 @settings(max_examples=25)

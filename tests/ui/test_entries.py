@@ -2,12 +2,14 @@
 
 from PySide6.QtCore import QItemSelectionModel, QPoint, Qt
 
+from plucky_ledger.core.cost.grade import Grade
+from plucky_ledger.ui.right_page import LensName
 from tests.ui.test_window import press, settle, take_in, time_a_boot
 
 
 def entries(qtbot, window):
     """The Entries lens, once its costs are there."""
-    window.right.show_lens("Entries")
+    window.right.show_lens(LensName.ENTRIES)
     lens = window.right.entries
     qtbot.waitUntil(lambda: lens.ready, timeout=20_000)
     return lens
@@ -16,7 +18,7 @@ def entries(qtbot, window):
 def select(lens, *names):
     """Select rows by name, the first one with the keyboard on it."""
     lens.table.clearSelection()
-    rows = [row.name for row in lens.model.rows]
+    rows = [one.words.name for one in lens.model.rows]
     for name in reversed(names):
         index = lens.model.index(rows.index(name), 0)
         flags = QItemSelectionModel.SelectionFlag
@@ -24,7 +26,7 @@ def select(lens, *names):
 
 
 def decided(lens, name):
-    return next(row.decision for row in lens.model.rows if row.name == name)
+    return next(one.words.decision for one in lens.model.rows if one.words.name == name)
 
 
 def test_single_keys_decide_and_the_plan_follows(qtbot, on_demo):
@@ -34,7 +36,7 @@ def test_single_keys_decide_and_the_plan_follows(qtbot, on_demo):
     press(qtbot, on_demo, "O")
     qtbot.waitUntil(lambda: decided(lens, "Brassrail Till") == "switch off", timeout=10_000)
     assert decided(lens, "TideClock Sync") == "switch off"
-    assert {row.name for row in lens.selected} == {"Brassrail Till", "TideClock Sync"}
+    assert {row.entry.name for row in lens.selected} == {"Brassrail Till", "TideClock Sync"}
     assert lens._plan.text() != plan
     assert "3 off, 1 later" in lens._plan.text()
     select(lens, "Brassrail Till")
@@ -47,7 +49,7 @@ def test_single_keys_decide_and_the_plan_follows(qtbot, on_demo):
 
 def test_the_pencilled_line_expects_what_the_plan_says(qtbot, on_demo):
     qtbot.waitUntil(lambda: on_demo.desk.expected is not None, timeout=20_000)
-    assert "expected" in on_demo.book.model.page.rows[-1].remark
+    assert "expected" in on_demo.book.model.words[-1].remark
     settled = on_demo.desk.expected.settled
     assert 34 < settled.low < 41.5 < settled.high < 48
 
@@ -72,8 +74,8 @@ def test_the_card_explains_and_takes_the_reason(qtbot, on_demo):
     qtbot.keyClicks(lens.card.reason, "no labels <b>here</b>")
     qtbot.keyClick(lens.card.reason, Qt.Key.Key_Return)
     settle(qtbot, on_demo)
-    qtbot.waitUntil(lambda: lens.current.reason == "no labels <b>here</b>", timeout=10_000)
-    assert lens.current.name == "Lanternprint Agent"
+    qtbot.waitUntil(lambda: lens.current.decided.reason == "no labels <b>here</b>", timeout=10_000)
+    assert lens.current.entry.name == "Lanternprint Agent"
 
 
 def test_the_list_is_filtered_and_unfolded(qtbot, on_demo):
@@ -82,9 +84,9 @@ def test_the_list_is_filtered_and_unfolded(qtbot, on_demo):
     lens.fold.toggle()
     assert len(lens.model.rows) == whole + 8
     lens.decided.setCurrentIndex(3)
-    assert {row.name for row in lens.model.rows} == {"Deckhand Updater", "Foghorn Notify"}
+    assert {one.words.name for one in lens.model.rows} == {"Deckhand Updater", "Foghorn Notify"}
     qtbot.keyClicks(lens.search, "fog")
-    assert [row.name for row in lens.model.rows] == ["Foghorn Notify"]
+    assert [one.words.name for one in lens.model.rows] == ["Foghorn Notify"]
     assert lens.table.model().index(0, 0).data(Qt.ItemDataRole.AccessibleTextRole).startswith("Fog")
 
 
@@ -104,7 +106,7 @@ def test_what_is_found_out_is_written_on_the_look_up_list(qtbot, on_demo):
 def test_entries_of_a_stopwatch_pc_are_typed_in(qtbot, empty):
     take_in(qtbot, empty)
     time_a_boot(qtbot, empty, 75)
-    empty.actions_by_name["Type entries in"].trigger()
+    empty.action("type_entries").trigger()
     panel = empty.type_entries
     qtbot.waitUntil(panel.lines.hasFocus)
     panel.lines.setPlainText("Foghorn Notify | /opt/foghorn/notify\nDeckhand Updater")
@@ -122,18 +124,18 @@ def test_grades_follow_the_workshops_thresholds(qtbot, on_demo):
     lens = entries(qtbot, on_demo)
     on_demo.show_grades()
     panel = on_demo.grades
-    qtbot.waitUntil(lambda: panel.fields["heavy"].value() == 5.0)
-    panel.fields["heavy"].setValue(1.0)
+    qtbot.waitUntil(lambda: panel.fields[Grade.HEAVY].value() == 5.0)
+    panel.fields[Grade.HEAVY].setValue(1.0)
     qtbot.mouseClick(panel.keep_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "has to begin above" in on_demo.message)
-    panel.fields["heavy"].setValue(60.0)
-    panel.fields["moderate"].setValue(50.0)
+    panel.fields[Grade.HEAVY].setValue(60.0)
+    panel.fields[Grade.MODERATE].setValue(50.0)
     qtbot.mouseClick(panel.keep_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "heavy from 60 %" in lens._legend.text(), timeout=10_000)
 
 
 def test_the_load_is_brushed_set_aside_and_counted_against_a_profile(qtbot, on_demo):
-    on_demo.right.show_lens("Load")
+    on_demo.right.show_lens(LensName.LOAD)
     lens = on_demo.right.load
     qtbot.waitUntil(lambda: lens.model.rowCount() > 0)
     here, there = (QPoint(lens.brush.width() * part // 4, 20) for part in (2, 3))
@@ -143,17 +145,19 @@ def test_the_load_is_brushed_set_aside_and_counted_against_a_profile(qtbot, on_d
     qtbot.waitUntil(lambda: 40 < lens.brush.span[0] < lens.brush.span[1] < 110)
     assert all(not button.isChecked() for button in lens._spans.buttons())
     lens._bys.buttons()[1].click()
-    qtbot.waitUntil(lambda: any(r.name == "Brassrail Till" for r in lens.model.rows))
+    qtbot.waitUntil(lambda: any(one.words.name == "Brassrail Till" for one in lens.model.rows))
     lens._bys.buttons()[0].click()
-    qtbot.waitUntil(lambda: any(r.name == "brassrail-till" for r in lens.model.rows))
+    qtbot.waitUntil(lambda: any(one.words.name == "brassrail-till" for one in lens.model.rows))
     names = [lens.table.model().index(row, 0).data() for row in range(lens.model.rowCount())]
     lens.table.selectRow(names.index("gullwatch-indexer"))
     qtbot.mouseClick(lens.aside_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "Say why" in on_demo.message)
     qtbot.keyClicks(lens.text, "only while we looked")
     qtbot.keyClick(lens.text, Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: any("only while we looked" in r.remark for r in lens.model.rows),
-                    timeout=20_000)  # fmt: skip
+    qtbot.waitUntil(
+        lambda: any("only while we looked" in one.words.remark for one in lens.model.rows),
+        timeout=20_000,
+    )
     settle(qtbot, on_demo)
     qtbot.keyClicks(lens.text, "fresh")
     qtbot.mouseClick(lens.save_button, Qt.MouseButton.LeftButton)
@@ -162,7 +166,7 @@ def test_the_load_is_brushed_set_aside_and_counted_against_a_profile(qtbot, on_d
 
 
 def test_the_span_is_moved_with_the_keyboard(qtbot, on_demo):
-    on_demo.right.show_lens("Load")
+    on_demo.right.show_lens(LensName.LOAD)
     brush = on_demo.right.load.brush
     qtbot.waitUntil(lambda: brush.span[1] > 60)
     start, end = brush.span
@@ -184,5 +188,5 @@ def test_a_ledger_that_is_only_looked_at_decides_nothing(qtbot, on_demo, opened,
     qtbot.waitUntil(lambda: second.desk.job is not None)
     lens = entries(qtbot, second)
     assert lens.model.rows
-    assert not second.actions_by_name["Switch off"].isEnabled()
+    assert not second.action("decide_off").isEnabled()
     assert not lens.post_button.isEnabled()

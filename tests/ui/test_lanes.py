@@ -7,19 +7,21 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtSvg import QSvgRenderer
 
-from plucky_ledger.capture.arming import Level, Places
-from plucky_ledger.ui.lenses.time_axis import TimeAxis, within, zoomed
-from plucky_ledger.usecases.arming import armed_folder, armed_state
+from plucky_ledger.core.axes import Axis, within, zoomed
+from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.usecases.arming import armed_state
+from plucky_ledger.wording.lanes import lane_name
 
 
 def test_threads_run_through_the_lanes(on_demo):
     """What held up settled begins with the first service and ends with the last program."""
     page = on_demo.right.lanes.canvas.page
-    threads = {thread.title: [link.entry_id for link in thread.links] for thread in page.threads}
-    assert threads["settled"][0] == "device-setup.service"
-    assert "sign-in-screen.service" in threads["settled"]
-    assert threads["settled"][-1] in {"deckhand-updater", "saltmarsh-backup"}
-    assert threads["system up"][-1] == "time-sync.service"
+    threads = {chain.mark: [link.entry_id for link in chain.links] for chain in page.chains}
+    assert threads[Mark.SETTLED][0] == "device-setup.service"
+    assert "sign-in-screen.service" in threads[Mark.SETTLED]
+    assert threads[Mark.SETTLED][-1] in {"deckhand-updater", "saltmarsh-backup"}
+    assert threads[Mark.SYSTEM_UP][-1] == "time-sync.service"
 
 
 def test_searching_marks_a_lane_and_folding_hides_the_systems_parts(qtbot, on_demo):
@@ -33,8 +35,8 @@ def test_searching_marks_a_lane_and_folding_hides_the_systems_parts(qtbot, on_de
     qtbot.mouseClick(lens.fold, Qt.MouseButton.LeftButton)
     folded = lens.canvas.page
     assert len(folded.lanes) < before
-    assert folded.lanes[0].name.endswith("parts of the system")
-    on_thread = {link.entry_id for thread in folded.threads for link in thread.links}
+    assert lane_name(folded.lanes[0]).endswith("parts of the system")
+    on_thread = {link.entry_id for chain in folded.chains for link in chain.links}
     assert on_thread <= {lane.entry_id for lane in folded.lanes}
 
 
@@ -62,24 +64,24 @@ def test_zooming_keeps_the_instant_under_the_pointer():
     view, whole = (10.0, 50.0), (0.0, 100.0)
     about = 22.0
     closer = zoomed(view, whole, about, 2.0)
-    before, after = TimeAxis(*view, 100, 900), TimeAxis(*closer, 100, 900)
-    assert before.x(about) == pytest.approx(after.x(about))
-    assert after.seconds(after.x(about)) == pytest.approx(about)
+    before, after = Axis(*view, 100, 900), Axis(*closer, 100, 900)
+    assert before.place(about) == pytest.approx(after.place(about))
+    assert after.value(after.place(about)) == pytest.approx(about)
     assert zoomed(view, whole, about, 1e-9) == whole
     assert within((-20.0, 20.0), whole) == (0.0, 40.0)
 
 
 @pytest.mark.parametrize("length", [0.3, 7.0, 90.0, 5000.0])
 def test_ticks_are_round_and_never_crowded(length):
-    axis = TimeAxis(3.0, 3.0 + length, 0.0, 800.0)
-    places = [axis.x(seconds) for seconds, _ in axis.ticks()]
+    axis = Axis(3.0, 3.0 + length, 0.0, 800.0)
+    places = [axis.place(seconds) for seconds in axis.ticks()[0]]
     assert len(places) >= 2
     assert min(b - a for a, b in pairwise(places)) >= 59.9
 
 
 def test_arming_and_disarming_from_the_window(qtbot, empty, tmp_path, monkeypatch):
-    places = Places(tmp_path / "s", tmp_path / "u", tmp_path / "a")
-    monkeypatch.setattr("plucky_ledger.usecases.arming.places", lambda: places)
+    autostart = tmp_path / "config" / "autostart"
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(autostart.parent))
     qtbot.mouseClick(empty.shelf.take_in_button, Qt.MouseButton.LeftButton)
     qtbot.keyClicks(empty.take_in.title, "Bench PC")
     qtbot.mouseClick(empty.take_in.keep_button, Qt.MouseButton.LeftButton)
@@ -89,13 +91,14 @@ def test_arming_and_disarming_from_the_window(qtbot, empty, tmp_path, monkeypatc
     panel.level.setCurrentIndex(panel.level.findData(Level.AUTOSTART))
     panel.boots.setValue(2)
     qtbot.mouseClick(panel.arm_button, Qt.MouseButton.LeftButton)
-    folder = armed_folder(empty.desk.ledger.path, empty.desk.job.number)
+    number, place = empty.desk.job.number, empty.desk.workshop.place
     qtbot.waitUntil(lambda: "Armed for 2 boots" in empty.message)
-    assert armed_state(folder).boots_left == 2
-    assert list(places.autostart.iterdir())
+    assert armed_state(place, number).boots_left == 2
+    assert list(autostart.iterdir())
+    qtbot.waitUntil(panel.disarm_button.isEnabled)
     qtbot.mouseClick(panel.disarm_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "every trace is removed" in empty.message)
-    assert not list(places.autostart.iterdir())
+    assert not list(autostart.iterdir())
 
 
 def test_a_pc_without_a_log_says_so_beside_the_button(qtbot, empty, monkeypatch, tmp_path):

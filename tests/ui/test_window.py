@@ -1,6 +1,7 @@
 """The real window, from an empty shelf to a statement."""
 
 import sys
+from functools import partial
 from pathlib import Path
 
 import pytest
@@ -10,9 +11,14 @@ from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLineEdi
 
 from plucky_ledger.core.book.job import PostingState, state_of
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.boots.stages import StageKind
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.ui.right_page import LENSES
+from plucky_ledger.standin.simulated_pc import SimulatedPc
+from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT
+from plucky_ledger.usecases.logs import start_logging, stop_logging
+from plucky_ledger.wording.book import closing, next_sentence
+from plucky_ledger.wording.verdict import answer
 from tests.helpers.standin import record_to
 
 
@@ -21,7 +27,7 @@ def settle(qtbot, window):
     desk = window.desk
     QApplication.processEvents()
     qtbot.waitUntil(
-        lambda: desk.busy == 0 and (desk.boot is None or desk.timeline(desk.boot) is not None),
+        lambda: desk.busy == 0 and (desk.boot is None or desk.analysis(desk.boot) is not None),
         timeout=20_000,
     )
     QApplication.processEvents()
@@ -29,7 +35,7 @@ def settle(qtbot, window):
 
 def press(qtbot, window, keys: str):
     """A shortcut, sent to whatever has the keyboard."""
-    action = next(a for a in window.actions_by_name.values() if a.shortcut().toString() == keys)
+    action = next(a for a in window.actions_made.made.values() if a.shortcut().toString() == keys)
     assert action.isEnabled(), keys
     action.trigger()
 
@@ -64,7 +70,7 @@ def test_an_empty_ledger_says_what_to_do_first(empty):
     texts = [label.text() for label in empty.shelf.findChildren(type(empty._title))]
     assert any("Take in a PC" in text and "Record its first boot" in text for text in texts)
     assert empty.shelf.isVisible()
-    assert not empty.actions_by_name["Record a boot"].isEnabled()
+    assert not empty.action("record").isEnabled()
 
 
 def test_from_empty_shelf_to_the_first_recorded_boot(qtbot, empty):
@@ -83,19 +89,19 @@ def test_from_empty_shelf_to_the_first_recorded_boot(qtbot, empty):
     settle(qtbot, empty)
     assert Mark.KERNEL_STARTED in empty.desk.boot.marks
     assert len(empty.right.lanes.canvas.page.strips) == 4
-    assert not any(empty.desk.recordings_folder.iterdir())
+    assert not any(empty.desk.workshop.place.recordings.iterdir())
 
 
 def test_a_recording_can_be_stopped_and_discarded(qtbot, empty):
     take_in(qtbot, empty)
     press(qtbot, empty, "Ctrl+R")
     qtbot.mouseClick(empty.recording.start_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: empty.recording._live.since_start != "…", timeout=15_000)
+    qtbot.waitUntil(lambda: empty.recording._live.since_start is not None, timeout=15_000)
     qtbot.mouseClick(empty.recording.discard_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: not empty.recording.running, timeout=10_000)
     settle(qtbot, empty)
     assert empty.desk.job.opening_boots == ()
-    assert not any(empty.desk.recordings_folder.iterdir())
+    assert not any(empty.desk.workshop.place.recordings.iterdir())
 
 
 def test_a_pc_timed_by_hand_from_opening_to_verdict(qtbot, empty):
@@ -103,7 +109,7 @@ def test_a_pc_timed_by_hand_from_opening_to_verdict(qtbot, empty):
     take_in(qtbot, empty)
     for ready in (55.0, 55.5, 54.5):
         time_a_boot(qtbot, empty, ready)
-    assert empty.book.model.page.closing == "47.0 s"
+    assert closing(empty.book.model.page) == "47.0 s"
     press(qtbot, empty, "Ctrl+D")
     (kind, what, why), *_ = empty.write_down.rows
     kind.setCurrentText("driver")
@@ -113,21 +119,21 @@ def test_a_pc_timed_by_hand_from_opening_to_verdict(qtbot, empty):
     settle(qtbot, empty)
     (posting,) = empty.desk.job.postings
     assert state_of(empty.desk.job, posting) is PostingState.POSTED
-    assert "restart" in empty.book.model.page.next_sentence.lower()
+    assert "restart" in next_sentence(empty.book.model.page.step).lower()
     for ready in (45.0, 45.4, 44.6):
         time_a_boot(qtbot, empty, ready)
-    page = empty.book.model.page
-    assert (page.rows[1].saved, page.closing) == ("10.0", "37.0 s")
-    empty.right.show_lens("Verdict")
-    assert empty.right.verdict.page.answer == "It is ready 10.0 s sooner."
+    page, rows = empty.book.model.page, empty.book.model.words
+    assert (rows[1].saved, closing(page)) == ("10.0", "37.0 s")
+    empty.right.show_lens(LensName.VERDICT)
+    assert answer(empty.right.verdict.page).sentence == "It is ready 10.0 s sooner."
     press(qtbot, empty, "Ctrl+B")
     qtbot.keyClicks(empty.aside.reason, "somebody was at the door")
     qtbot.keyClick(empty.aside.reason, Qt.Key.Key_Return)
     settle(qtbot, empty)
-    assert "1 set aside" in empty.book.model.page.rows[1].remark
+    assert "1 set aside" in empty.book.model.words[1].remark
     press(qtbot, empty, "Ctrl+Shift+B")
     settle(qtbot, empty)
-    assert "set aside" not in empty.book.model.page.rows[1].remark
+    assert "set aside" not in empty.book.model.words[1].remark
     for _ in range(2):
         press(qtbot, empty, "Ctrl+Z")
         settle(qtbot, empty)
@@ -148,9 +154,12 @@ def test_what_cannot_be_is_refused_beside_the_field(qtbot, empty):
     assert "“soon” is not a figure" in empty.typed.trouble.text()
     empty.typed.fields[Measure.READY].setText("61,5")
     qtbot.mouseClick(empty.typed.keep_button, Qt.MouseButton.LeftButton)
+    assert "“61,5” is not a figure" in empty.typed.trouble.text()
+    empty.typed.fields[Measure.READY].setText("61.5")
+    qtbot.mouseClick(empty.typed.keep_button, Qt.MouseButton.LeftButton)
     settle(qtbot, empty)
     assert empty.desk.boot.readings[Measure.READY].value == 61.5
-    for lens in LENSES:
+    for lens in LensName:
         empty.right.show_lens(lens)
         assert empty.right.grab().width() > 0
 
@@ -167,27 +176,28 @@ def test_marks_are_corrected_afterwards(qtbot, empty):
 
 def test_the_demo_opens_on_its_book(on_demo):
     page = on_demo.book.model.page
-    assert page.title == "Ticket-desk PC"
-    assert "job 0417" in page.subtitle
-    assert [bool(row.saved) for row in page.rows] == [False, True, True, True, False, True, False]
-    assert page.next_sentence == "Post the 2 pencilled changes, then restart."
+    assert on_demo._title.text() == "Ticket-desk PC"
+    assert "job 0417" in on_demo._subtitle.text()
+    saved = [bool(row.saved) for row in on_demo.book.model.words]
+    assert saved == [False, True, True, True, False, True, False]
+    assert next_sentence(page.step) == "Post the 2 pencilled changes, then restart."
     lanes = on_demo.right.lanes.canvas.page
     assert {"Lanternprint Agent", "Harbour Guard"} <= {lane.name for lane in lanes.lanes}
-    assert [band.not_charged for band in lanes.bands].count(True) == 1
+    assert [stage.kind for stage in lanes.bands].count(StageKind.SIGN_IN_WAIT) == 1
 
 
 def test_every_line_answers_in_every_lens_and_measure(qtbot, on_demo):
     """Reading down the book never leaves a lens behind, empty or raising."""
-    on_demo.right.show_lens("Verdict")
+    on_demo.right.show_lens(LensName.VERDICT)
     for measure in Measure:
         on_demo.desk.keep_book_in(measure)
         for line in range(on_demo.book.model.rowCount()):
             on_demo.book.lines.setCurrentIndex(on_demo.book.model.index(line))
             settle(qtbot, on_demo)
             verdict = on_demo.right.verdict.page
-            assert verdict.answer
+            assert answer(verdict).sentence
             assert verdict.rows or line == 6
-    for lens in LENSES:
+    for lens in LensName:
         on_demo.right.show_lens(lens)
         image = on_demo.right.shown.grab().toImage()
         colours = {image.pixel(x, y) for x in range(0, image.width(), 9)
@@ -199,14 +209,14 @@ def test_lanes_zoom_at_the_pointer_pan_and_fit(qtbot, on_demo):
     canvas = on_demo.right.lanes.canvas
     whole = canvas.view
     viewport = canvas.viewport()
-    at = QPointF(canvas.sheet.axis.x(40.0), 300.0)
+    at = QPointF(canvas.sheet.axis.place(40.0), 300.0)
     wheel = QWheelEvent(
         at, viewport.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
         Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
     )  # fmt: skip
     QApplication.sendEvent(viewport, wheel)
     assert canvas.view[1] - canvas.view[0] < whole[1] - whole[0]
-    assert abs(canvas.sheet.axis.x(40.0) - at.x()) < 0.5
+    assert abs(canvas.sheet.axis.place(40.0) - at.x()) < 0.5
     closer = canvas.view
     qtbot.keyClick(canvas, Qt.Key.Key_Right)
     assert canvas.view[0] > closer[0]
@@ -229,7 +239,8 @@ def test_another_boot_can_be_laid_behind(qtbot, on_demo):
 
 def test_the_demo_can_be_played_on(qtbot, on_demo, monkeypatch):
     """Post the pencilled changes, restart the stand-in PC from the window, read the saving."""
-    monkeypatch.setattr("plucky_ledger.ui.panels.recording.STAND_IN_SPEED", 400.0)
+    quick = partial(SimulatedPc, speed=400.0)
+    monkeypatch.setattr("plucky_ledger.usecases.pcs.SimulatedPc", quick)
     qtbot.mouseClick(on_demo.book.button, Qt.MouseButton.LeftButton)
     settle(qtbot, on_demo)
     assert "restart" in on_demo.message
@@ -237,7 +248,7 @@ def test_the_demo_can_be_played_on(qtbot, on_demo, monkeypatch):
     qtbot.mouseClick(on_demo.recording.start_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: on_demo.desk.job.postings[-1].boots != (), timeout=30_000)
     settle(qtbot, on_demo)
-    row = on_demo.book.model.page.rows[-1]
+    row = on_demo.book.model.words[-1]
     assert float(row.saved) > 8
     assert "saved" in row.remark
 
@@ -258,7 +269,7 @@ def test_recordings_are_imported_and_bad_ones_told(qtbot, on_demo, tmp_path):
 
 
 def test_the_statement_is_previewed_and_saved(qtbot, on_demo, tmp_path):
-    on_demo.right.show_lens("Statement")
+    on_demo.right.show_lens(LensName.STATEMENT)
     lens = on_demo.right.statement
     assert "It settles" in lens.preview.toPlainText()
     for name in ("s.html", "s.pdf"):
@@ -290,7 +301,7 @@ def test_a_second_window_only_looks(qtbot, on_demo, opened, demo_path):
     qtbot.waitUntil(lambda: second.desk.job is not None)
     assert "another window" in second.message
     assert not second.record_button.isEnabled()
-    assert not second.actions_by_name["Write down changes"].isEnabled()
+    assert not second.action("write_down").isEnabled()
 
 
 def test_item_models_keep_qts_rules(on_demo, qtmodeltester):
@@ -299,7 +310,7 @@ def test_item_models_keep_qts_rules(on_demo, qtmodeltester):
 
 
 def test_every_control_has_a_name_and_every_key_is_its_own(on_demo):
-    shortcuts = [a.shortcut().toString() for a in on_demo.actions_by_name.values()]
+    shortcuts = [a.shortcut().toString() for a in on_demo.actions_made.made.values()]
     used = [keys for keys in shortcuts if keys]
     assert len(used) == len(set(used))
     for kind in (QAbstractButton, QComboBox, QLineEdit):
@@ -365,7 +376,8 @@ def test_a_posting_is_put_back_from_its_line(qtbot, on_demo):
     settle(qtbot, on_demo)
     job = on_demo.desk.job
     assert state_of(job, job.postings[0]) is PostingState.STRUCK_OUT
-    assert job.postings[-1].particulars == "Put back: Switched off 5 sign-in programs"
+    shown = [row.particulars for row in on_demo.book.model.words]
+    assert "Put back: Switched off 5 sign-in programs" in shown
     press(qtbot, on_demo, "Ctrl+Z")
     settle(qtbot, on_demo)
     assert state_of(on_demo.desk.job, on_demo.desk.job.postings[0]) is PostingState.IN_FORCE
@@ -375,7 +387,7 @@ def test_what_is_pencilled_is_rubbed_out(qtbot, on_demo):
     press(qtbot, on_demo, "Ctrl+Backspace")
     settle(qtbot, on_demo)
     assert on_demo.desk.job.pencilled is None
-    assert not on_demo.actions_by_name["Post what is pencilled"].isEnabled()
+    assert not on_demo.action("post").isEnabled()
 
 
 def test_recordings_a_crash_left_over_are_pointed_out(opened, demo_path, qtbot):
@@ -383,11 +395,11 @@ def test_recordings_a_crash_left_over_are_pointed_out(opened, demo_path, qtbot):
     folder.mkdir()
     record_to(folder / "boot-x.jsonl.gz", seed=7, seconds=30.0)
     window = opened(demo_path)
-    assert "never came into a book" in window.message
+    qtbot.waitUntil(lambda: "never came into a book" in window.message)
 
 
 def test_the_load_can_be_searched_sorted_and_spanned(qtbot, on_demo):
-    on_demo.right.show_lens("Load")
+    on_demo.right.show_lens(LensName.LOAD)
     lens = on_demo.right.load
     qtbot.waitUntil(lambda: lens.model.rowCount() > 0)
     whole = lens.model.rowCount()
@@ -403,12 +415,14 @@ def test_the_load_can_be_searched_sorted_and_spanned(qtbot, on_demo):
     assert lens.model.rowCount() <= whole
 
 
-def test_a_bug_is_logged_and_said_and_the_window_stays(qtbot, on_demo, demo_path, monkeypatch):
+def test_a_bug_is_logged_and_said_and_the_window_stays(on_demo, monkeypatch):
     monkeypatch.setattr("sys.__excepthook__", lambda *_: None)
+    log = start_logging(on_demo.desk.workshop.place.logs)
     try:
         raise ZeroDivisionError("ours")
     except ZeroDivisionError as error:
         sys.excepthook(type(error), error, error.__traceback__)
     assert "ZeroDivisionError" in on_demo.message
-    assert "ours" in demo_path.with_name("plucky-ledger.log").read_text()
+    assert "ours" in log.read_text()
+    stop_logging()
     assert on_demo.isVisible()

@@ -4,27 +4,53 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
+from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Card, Change, ChangeKind, PostingState, state_of
 from plucky_ledger.core.book.next_step import Step, next_step
-from plucky_ledger.core.boots.boot import Context, How, StartKind
+from plucky_ledger.core.boots.boot import Context, How, PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.exchange.statement import as_html, save_html, save_pdf
-from plucky_ledger.linux.files import NotSaved
+from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.steps import StepCode
+from plucky_ledger.exchange.saving import NotSaved
+from plucky_ledger.exchange.statement import as_html
 from plucky_ledger.pages.book import book_page
-from plucky_ledger.pages.entries import entries_data
 from plucky_ledger.pages.lanes import lanes_page
-from plucky_ledger.pages.load import load_page
-from plucky_ledger.pages.statement import statement_of
+from plucky_ledger.pages.load import LoadQuestion, load_page
+from plucky_ledger.pages.shelf import shelf
+from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.pages.verdict import verdict_page
 from plucky_ledger.standin.boot_run import Setup, Switch
-from plucky_ledger.store import jobs as stored
+from plucky_ledger.store.boots import write_boot
+from plucky_ledger.store.undo import step
 from plucky_ledger.usecases import boots, postings
-from plucky_ledger.usecases.demo import is_stand_in, record_stand_in, setup_of
-from plucky_ledger.usecases.jobs import Refused, find_job, rewrite_card, take_in
-from plucky_ledger.wording.figures import shown
+from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.clock import now
+from plucky_ledger.usecases.costs import CostsKept
+from plucky_ledger.usecases.jobs import (
+    find_job,
+    read_job,
+    read_jobs,
+    read_shelf,
+    rewrite_card,
+    take_in,
+)
+from plucky_ledger.usecases.pcs import pc_of, stand_in_setup
+from plucky_ledger.usecases.recording import pc_to_record, record, take_over
+from plucky_ledger.usecases.saving import save_statement
+from plucky_ledger.usecases.undo import redo, undo
+from plucky_ledger.wording.book import closing, particulars, row_in_words, total_lost, total_saved
+from plucky_ledger.wording.lanes import note
+from plucky_ledger.wording.load import nothing_watched
+from plucky_ledger.wording.reasons import in_one_line, reason_in_words
+from plucky_ledger.wording.safe import shown
+from plucky_ledger.wording.statement import statement_in_words
+from plucky_ledger.wording.steps import undone
+from plucky_ledger.wording.verdict import answer, fairness
 from tests.helpers.standin import record_to
+from tests.helpers.trouble import told
 
 SWAP = (Change(ChangeKind.SWAP, "swap file doubled", "somebody said it helps"),)
 MARKS = {Mark.POWER_ON: 0.0, Mark.SIGN_IN_SHOWN: 20.0, Mark.SIGNED_IN: 28.0,
@@ -32,192 +58,250 @@ MARKS = {Mark.POWER_ON: 0.0, Mark.SIGN_IN_SHOWN: 20.0, Mark.SIGNED_IN: 28.0,
 
 
 @pytest.fixture
-def job(ledger):
+def number(ledger):
     """A freshly taken-in PC."""
-    number = take_in(ledger, Card("", "Ticket-desk PC"), Facts())
-    return lambda: stored.job(ledger, number)
+    return take_in(ledger, Card("", "Ticket-desk PC"), Facts())
 
 
-def timed(ledger, job, ready, at=None):
+@pytest.fixture
+def job(ledger, number):
+    return lambda: read_job(ledger, number)
+
+
+def timed(ledger, number, ready, at=None):
     when = at or datetime.now(UTC)
-    return boots.add_timed(ledger, job(), {**MARKS, Mark.READY: ready}, when)
+    return boots.add_timed(ledger, number, {**MARKS, Mark.READY: ready}, when)
 
 
 def test_labels_are_given_and_kept_apart(ledger, job):
     assert job().card.label == "0001"
-    second = stored.job(ledger, take_in(ledger, Card("", "Office PC"), Facts()))
-    assert second.card.label == "0002"
-    with pytest.raises(Refused, match="already on Ticket-desk PC"):
+    second = take_in(ledger, Card("", "Office PC"), Facts())
+    assert read_job(ledger, second).card.label == "0002"
+    with told("already on Ticket-desk PC"):
         rewrite_card(ledger, second, Card("0001", "Office PC"), Facts())
-    with pytest.raises(Refused, match="a name"):
+    with told("a name"):
         take_in(ledger, Card("7", "  "), Facts())
-    with pytest.raises(Refused, match="0001"):
+    with told("0001"):
         find_job(ledger, "9999")
 
 
-def test_a_recording_counts_once_however_often_it_is_imported(ledger, job, tmp_path):
+def test_a_recording_counts_once_however_often_it_is_imported(ledger, number, job, tmp_path):
     path = tmp_path / "boot.jsonl.gz"
     record_to(path, seed=5)
-    assert boots.import_recording(ledger, job(), path).boot is not None
-    again = boots.import_recording(ledger, job(), path)
+    assert boots.import_recording(ledger, number, path).boot is not None
+    again = boots.import_recording(ledger, number, path)
     assert again.boot is None
-    assert "already" in again.told
+    assert "already" in in_one_line(again.remarks)
     assert len(job().opening_boots) == 1
     assert job().facts.cores == 4
+    undo(ledger, number)
+    assert job().opening_boots == (), "importing it again was no step"
 
 
-def test_a_boot_that_began_before_the_changes_is_not_their_boot(ledger, job):
+def test_a_boot_that_began_before_the_changes_is_not_their_boot(ledger, number, job):
     """Nothing counts until the PC has really been restarted."""
-    timed(ledger, job, 55.0)
+    timed(ledger, number, 55.0)
     before = datetime.now(UTC)
-    postings.write_down(ledger, job(), SWAP)
-    timed(ledger, job, 55.0, before)
+    postings.write_down(ledger, number, SWAP)
+    timed(ledger, number, 55.0, before)
     assert len(job().opening_boots) == 2
-    timed(ledger, job, 50.0, datetime.now(UTC) + timedelta(minutes=3))
+    timed(ledger, number, 50.0, datetime.now(UTC) + timedelta(minutes=3))
     assert len(job().postings[0].boots) == 1
 
 
-def test_from_opening_to_verdict_by_hand(ledger, job):
+def test_from_opening_to_verdict_by_hand(ledger, number, job):
     """Stopwatch only: balance, saving and verdict in the one measure there is."""
     assert next_step(job(), Measure.READY).step is Step.RECORD_OPENING
     for ready in (55.0, 55.5, 54.5):
-        timed(ledger, job, ready)
+        timed(ledger, number, ready)
     assert next_step(job(), Measure.READY).step is Step.DECIDE
-    postings.pencil(ledger, job(), SWAP)
+    postings.pencil(ledger, number, SWAP)
     assert next_step(job(), Measure.READY).step is Step.POST
-    postings.post(ledger, job())
+    postings.post(ledger, number)
     assert next_step(job(), Measure.READY).step is Step.RESTART
     for minute, ready in enumerate((45.0, 45.4, 44.6), 1):
-        timed(ledger, job, ready, datetime.now(UTC) + timedelta(minutes=minute))
+        timed(ledger, number, ready, datetime.now(UTC) + timedelta(minutes=minute))
     assert next_step(job(), Measure.READY).step is Step.STATE
     page = book_page(job(), Measure.READY)
-    assert [row.balance for row in page.rows] == ["47.0", "37.0"]
-    assert (page.saved, page.lost, page.closing) == ("10.0", "", "37.0 s")
+    assert [row_in_words(row).balance for row in page.rows] == ["47.0", "37.0"]
+    assert (total_saved(page), total_lost(page), closing(page)) == ("10.0", "", "37.0 s")
     verdict = verdict_page(job(), Measure.READY, 1)
-    assert (verdict.answer, verdict.stamp) == ("It is ready 10.0 s sooner.", "Saved.")
+    said = answer(verdict)
+    assert (said.sentence, said.stamp) == ("It is ready 10.0 s sooner.", "Saved.")
     assert [row.measure for row in verdict.rows] == [Measure.READY]
-    assert "timed by hand" in verdict.fair
+    assert "timed by hand" in fairness(verdict)
 
 
-def test_a_posting_put_back_is_struck_out_and_stays_in_the_book(ledger, job):
-    timed(ledger, job, 55.0)
-    with pytest.raises(Refused, match="Say what is changed"):
-        postings.pencil(ledger, job(), (Change(ChangeKind.SWAP, "  "),))
-    postings.write_down(ledger, job(), SWAP)
-    timed(ledger, job, 60.0, datetime.now(UTC) + timedelta(minutes=1))
-    postings.strike_out(ledger, job(), job().postings[0])
+def test_a_posting_put_back_is_struck_out_and_stays_in_the_book(ledger, number, job):
+    timed(ledger, number, 55.0)
+    with told("Say what is changed"):
+        postings.pencil(ledger, number, (Change(ChangeKind.SWAP, "  "),))
+    postings.write_down(ledger, number, SWAP)
+    timed(ledger, number, 60.0, datetime.now(UTC) + timedelta(minutes=1))
+    postings.strike_out(ledger, number, job().postings[0].number)
     first, back = job().postings
     assert state_of(job(), first) is PostingState.STRUCK_OUT
-    assert back.particulars == "Put back: swap file doubled"
+    assert particulars(back, first) == "Put back: swap file doubled"
     assert back.changes[0].kind is ChangeKind.SWAP
-    with pytest.raises(Refused, match="already"):
-        postings.strike_out(ledger, job(), first)
+    with told("already"):
+        postings.strike_out(ledger, number, first.number)
 
 
-def test_no_change_is_posted_before_there_is_an_opening_balance(ledger, job):
-    with pytest.raises(Refused, match="no opening balance"):
-        postings.write_down(ledger, job(), SWAP)
+def test_no_change_is_posted_before_there_is_an_opening_balance(ledger, number, job):
+    with told("no opening balance"):
+        postings.write_down(ledger, number, SWAP)
     assert job().postings == ()
 
 
-def test_correcting_marks_works_the_figures_out_anew(ledger, job):
-    timed(ledger, job, 55.0)
+def test_correcting_marks_works_the_figures_out_anew(ledger, number, job):
+    timed(ledger, number, 55.0)
     (boot,) = job().opening_boots
     assert boot.readings[Measure.READY].value == 47.0
-    boots.correct_marks(ledger, job(), boot, {**MARKS, Mark.SIGNED_IN: 30.0})
+    boots.correct_marks(ledger, number, boot.number, {**MARKS, Mark.SIGNED_IN: 30.0})
     assert job().opening_boots[0].readings[Measure.READY].value == 45.0
-    with pytest.raises(Refused, match="lies before"):
-        boots.correct_marks(ledger, job(), boot, {**MARKS, Mark.SIGNED_IN: 5.0})
+    with told("lies before"):
+        boots.correct_marks(ledger, number, boot.number, {**MARKS, Mark.SIGNED_IN: 5.0})
 
 
 def test_correcting_the_marks_of_a_recorded_boot_keeps_its_curves(demo):
-    job, *_ = stored.all_jobs(demo)
+    job, *_ = read_jobs(demo)
     boot = job.opening_boots[0]
     later = {**boot.marks, Mark.SIGNED_IN: boot.marks[Mark.SIGNED_IN] + 2.0}
-    boots.correct_marks(demo, job, boot, later)
-    corrected = stored.job(demo, job.number).opening_boots[0]
+    boots.correct_marks(demo, job.number, boot.number, later)
+    corrected = read_job(demo, job.number).opening_boots[0]
     shift = boot.readings[Measure.SETTLED].value - corrected.readings[Measure.SETTLED].value
     assert shift == pytest.approx(2.0, abs=0.01)
     assert corrected.readings[Measure.MEMORY_HELD] == boot.readings[Measure.MEMORY_HELD]
 
 
 def test_a_boot_set_aside_comes_back_unchanged(demo):
-    job, *_ = stored.all_jobs(demo)
+    job, *_ = read_jobs(demo)
     boot = job.opening_boots[1]
-    with pytest.raises(Refused, match="Say why"):
-        boots.set_aside(demo, job, boot, " ")
-    boots.set_aside(demo, job, boot, "disk check")
-    aside = stored.job(demo, job.number).opening_boots[1]
-    assert not aside.counts
-    boots.bring_back(demo, job, aside)
-    assert stored.job(demo, job.number) == job
+    with told("Say why"):
+        boots.set_boot_aside(demo, job.number, boot.number, " ")
+    boots.set_boot_aside(demo, job.number, boot.number, "disk check")
+    assert not read_job(demo, job.number).opening_boots[1].counts
+    boots.bring_boot_back(demo, job.number, boot.number)
+    assert read_job(demo, job.number) == job
 
 
-def test_typed_figures_are_a_boot_every_view_copes_with(ledger, job):
-    boots.add_typed(ledger, job(), {Measure.READY: 61.0, Measure.MEMORY_HELD: 1800.0})
+def test_typed_figures_are_a_boot_every_view_copes_with(ledger, number, job):
+    boots.add_typed(ledger, number, {Measure.READY: 61.0, Measure.MEMORY_HELD: 1800.0})
     (boot,) = job().opening_boots
-    timeline = boots.timeline_of(ledger, boot)
-    assert "typed in" in lanes_page(boot, timeline).note
-    assert "typed in" in load_page(boot, timeline, (0.0, 1.0)).note
-    typed = entries_data(ledger, job(), (boot,))
-    assert "typed in" in typed.costs.replay.why_not
-    assert "61.0 s" in as_html(statement_of(job(), Measure.READY))
-    with pytest.raises(Refused, match="cannot be"):
-        boots.add_typed(ledger, job(), {Measure.READY: -3.0})
+    analysis = Analysis(boot, Timeline())
+    assert "typed in" in note(lanes_page(analysis))
+    assert "typed in" in nothing_watched(load_page(analysis, LoadQuestion()))
+    costs = CostsKept(Analyses()).of(ledger, number, (boot,))
+    assert "typed in" in reason_in_words(costs.why_not)
+    statement = statement_in_words(statement_page(job(), Measure.READY), now())
+    assert "61.0 s" in as_html(statement)
+    with told("cannot be"):
+        boots.add_typed(ledger, number, {Measure.READY: -3.0})
+    with told("cannot be"):
+        boots.add_typed(ledger, number, {Measure.READY: float("nan")})
 
 
 def test_what_makes_a_comparison_unfair_is_said(demo):
-    job, *_ = stored.all_jobs(demo)
-    posting = job.postings[0]
-    for boot in posting.boots:
-        context = Context(StartKind.RESTART, "6.1.0-22-desktop", "battery", updates_running=True)
-        changed = boot.__class__(**{**boot.__dict__, "context": context})
-        stored.change_boot(demo, "test", job.number, changed)
-    fair = verdict_page(stored.job(demo, job.number), Measure.SETTLED, 1).fair
-    for word in ("kernel differs", "kind of start differs", "power source differs", "updates"):
+    job, *_ = read_jobs(demo)
+    context = Context(
+        StartKind.RESTART, "6.1.0-22-desktop", PowerSource.BATTERY, updates_running=True
+    )
+    with step(demo, StepCode.CORRECT_MARKS, job.number) as session:
+        for boot in job.postings[0].boots:
+            write_boot(session, boot.__class__(**{**boot.__dict__, "context": context}))
+    fair = fairness(verdict_page(read_job(demo, job.number), Measure.SETTLED, 1))
+    for word in ("kernel differs", "kind of start differs: cold start before, restart after",
+                 "power source differs: mains before, battery after", "updates"):  # fmt: skip
         assert word in fair
 
 
 def test_the_stand_in_obeys_what_was_posted(demo, tmp_path):
     """Its next boot, recorded as any other, shows the pencilled changes once they are posted."""
-    job, *_ = stored.all_jobs(demo)
-    assert is_stand_in(job)
-    assert setup_of(job).of("saltmarsh-backup") is Switch.LATER
-    assert not setup_of(job).bigger_swap
-    postings.post(demo, job)
-    posted = stored.job(demo, job.number)
-    assert setup_of(posted) == Setup(
+    job, *_ = read_jobs(demo)
+    assert job.pc == WhichPc(PcKind.STAND_IN, "ticket-desk")
+    assert stand_in_setup(job).of("saltmarsh-backup") is Switch.LATER
+    assert not stand_in_setup(job).bigger_swap
+    postings.post(demo, job.number)
+    posted = read_job(demo, job.number)
+    assert stand_in_setup(posted) == Setup(
         (
-            *setup_of(job).switches,
+            *stand_in_setup(job).switches,
             ("deckhand-updater", Switch.OFF),
             ("foghorn-notify", Switch.LATER),
         )
     )
     path = tmp_path / "boot.jsonl.gz"
-    record_stand_in(posted, path, lambda _lines: None, lambda _seconds: True)
-    boots.import_recording(demo, posted, path)
-    (boot,) = stored.job(demo, job.number).postings[-1].boots
+    pc = pc_to_record(demo, job.number)
+    object.__setattr__(pc, "speed", 1e9)
+    assert record(pc, path, 1.0, lambda _lines: None, lambda: True) is None
+    take_over(demo, job.number, path, pc.which)
+    assert not path.exists()
+    (boot,) = read_job(demo, job.number).postings[-1].boots
     assert boot.how is How.RECORDED
     assert 36 < boot.readings[Measure.SETTLED].value < 46
 
 
+def test_every_job_is_recorded_on_the_pc_it_is_about(demo):
+    """The demo's second PC is a stand-in, too; one that is known to be elsewhere is not here."""
+    gift_shop = find_job(demo, "0398")
+    assert pc_to_record(demo, gift_shop).which == WhichPc(PcKind.STAND_IN, "gift-shop")
+    elsewhere = WhichPc(PcKind.REAL, "another machine")
+    number = take_in(demo, Card("", "Office PC"), Facts(), elsewhere)
+    with told("another one than this"):
+        pc_to_record(demo, number)
+    pc = pc_of(read_job(demo, number))
+    with told("another one than this"):
+        pc.past_boots(lambda _boots, _lines: True)
+    unknown = take_in(demo, Card("", "New PC"), Facts())
+    assert pc_to_record(demo, unknown).which.kind is PcKind.REAL
+
+
+def test_undo_goes_job_by_job(ledger, number, job):
+    """What was done on another PC in between stays, and taking in is undone last."""
+    other = take_in(ledger, Card("", "Office PC"), Facts())
+    timed(ledger, number, 55.0)
+    timed(ledger, other, 40.0)
+    assert undone(undo(ledger, number)) == "Undone: add a boot timed by hand."
+    assert job().opening_boots == ()
+    assert len(read_job(ledger, other).opening_boots) == 1
+    assert undo(ledger, number) is None
+    assert redo(ledger, number).code is StepCode.ADD_BOOT
+    with told("has been worked on since"):
+        undo(ledger, None)
+    undo(ledger, other)
+    assert undo(ledger, None).facts == {"title": "Office PC"}
+    assert [one.number for one in read_jobs(ledger)] == [number]
+
+
+def test_the_shelf_tells_how_far_each_job_is(ledger, number):
+    (spine,) = shelf(read_shelf(ledger))
+    assert (spine.state, spine.saved, spine.staircase) == ("no_boot", None, ())
+    timed(ledger, number, 55.0)
+    postings.write_down(ledger, number, SWAP)
+    timed(ledger, number, 45.0, datetime.now(UTC) + timedelta(minutes=1))
+    (spine,) = shelf(read_shelf(ledger))
+    assert (spine.state, spine.saved) == ("in_the_book", 10.0)
+    assert spine.staircase == (1.0, 37.0 / 47.0)
+
+
 def test_the_statement_is_whole_and_safe(demo, tmp_path):
     """Hostile names are text, not markup; both kinds of file are written whole."""
-    job, *_ = stored.all_jobs(demo)
+    job, *_ = read_jobs(demo)
     evil = Card("0417", "<script>alert(1)</script>\x1b[31m", "A & B", "")
-    rewrite_card(demo, job, evil, job.facts)
-    statement = statement_of(stored.job(demo, job.number), Measure.SETTLED)
+    rewrite_card(demo, job.number, evil, job.facts)
+    page = statement_page(read_job(demo, job.number), Measure.SETTLED)
+    statement = statement_in_words(page, now())
     html = as_html(statement)
     assert "<script>" not in html
     assert "\x1b" not in html
     assert statement.answer.startswith("It settles")
     assert html.count('class="struck"') == 1
-    save_html(statement, tmp_path / "s.html")
-    save_pdf(statement, tmp_path / "s.pdf")
+    save_statement(statement, tmp_path / "s.html")
+    save_statement(statement, tmp_path / "s.pdf")
     assert (tmp_path / "s.html").read_text("utf-8") == html
     assert (tmp_path / "s.pdf").read_bytes().startswith(b"%PDF-")
-    with pytest.raises(NotSaved, match="Choose another folder"):
-        save_html(statement, tmp_path / "nowhere" / "s.html")
+    with told("Choose another folder", NotSaved):
+        save_statement(statement, tmp_path / "nowhere" / "s.html")
     assert sorted(path.name for path in tmp_path.glob("*.*")) == ["demo.ledger", "demo.ledger.lock",
                                                                   "s.html", "s.pdf"]  # fmt: skip
 

@@ -5,38 +5,28 @@ user's or the system's service manager, or an autostart entry where there is no 
 trace is listed in the arming before it is made, so that disarming finds all of them.
 """
 
+import logging
 import os
 import shlex
 import sys
-from collections.abc import Mapping
-from dataclasses import dataclass
-from enum import StrEnum
 from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.linux.users import give_to_owner_of
+from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
+from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.files import make_private_folder, write_whole
+from plucky_ledger.linux.folders import Folders
 from plucky_ledger.recording.lines import OWN_STARTER
 
-MOST_BOOTS = 20
 LIMIT_SECONDS = 300.0
 """Longest recording of one boot, settled or not."""
 STATE_FILE = "armed.json"
+log = logging.getLogger(__name__)
 
 
-class Level(StrEnum):
-    """How early the recorder starts."""
-
-    SYSTEM = "system"
-    """With the system's own services; needs the administrator."""
-    USER = "user"
-    """With the user's services, at sign-in."""
-    AUTOSTART = "autostart"
-    """As a sign-in program, where there is no user manager."""
-
-
-class NotArmed(Exception):
-    """It could not be armed or disarmed; the text says what was kept and what to try."""
+class NotArmed(Trouble):
+    """It could not be armed or disarmed."""
 
 
 class Arming(msgspec.Struct, frozen=True):
@@ -50,48 +40,32 @@ class Arming(msgspec.Struct, frozen=True):
     """Files that were made to start the recorder; removed again in this order."""
 
 
-@dataclass(frozen=True)
-class Places:
-    """Where a PC keeps what starts by itself."""
-
-    system_units: Path
-    user_units: Path
-    autostart: Path
-
-    @classmethod
-    def of(cls, environment: Mapping[str, str], home: Path) -> "Places":
-        """The folders on this PC."""
-        config = Path(environment.get("XDG_CONFIG_HOME") or f"{home}/.config")
-        return cls(Path("/etc/systemd/system"), config / "systemd/user", config / "autostart")
-
-
-def arm(folder: Path, boots: int, level: Level, places: Places) -> Arming:
+def arm(folder: Path, boots: int, level: Level, folders: Folders) -> Arming:
     """Install what starts the recorder at the next ``boots`` boots.
 
     Raises:
         NotArmed: it is armed already, or a file cannot be written; then nothing is left behind.
     """
     if not 1 <= boots <= MOST_BOOTS:
-        raise NotArmed(f"Arm it for 1 to {MOST_BOOTS} boots.")
+        raise NotArmed(TroubleCode.BOOTS_OUT_OF_RANGE, most=MOST_BOOTS)
     if read_arming(folder) is not None:
-        raise NotArmed("It is armed already. Disarm it first.")
-    files = _files(folder, level, places)
+        raise NotArmed(TroubleCode.ARMED_ALREADY)
+    files = _files(folder, level, folders)
     arming = Arming(boots, str(level), str(folder), tuple(str(path) for path in reversed(files)))
     try:
-        _make_folder(folder)
-        _write(folder / STATE_FILE, msgspec.json.encode(arming))
+        make_private_folder(folder)
+        write_whole(folder / STATE_FILE, msgspec.json.encode(arming), fresh=True)
         for path, content in files.items():
             path.parent.mkdir(parents=True, exist_ok=True)
             if isinstance(content, Path):
                 path.symlink_to(content)
             else:
-                _write(path, content.encode())
+                write_whole(path, content.encode(), fresh=True)
     except OSError as error:
         disarm(folder)
-        raise NotArmed(
-            f"{error.filename or folder} cannot be written: {error.strerror}. Nothing was armed. "
-            "Choose another level, or ask the administrator."
-        ) from error
+        at = str(error.filename2 or error.filename or folder)
+        raise NotArmed(TroubleCode.NOT_ARMED, path=at, system=error.strerror or "") from error
+    log.info("armed for %d boots at level %s: %s", boots, level, ", ".join(arming.traces))
     return arming
 
 
@@ -111,8 +85,9 @@ def disarm(folder: Path) -> bool:
             continue
         except OSError as error:
             raise NotArmed(
-                f"{trace} cannot be removed: {error.strerror}. Remove it as administrator."
+                TroubleCode.TRACE_STAYS, path=trace, system=error.strerror or ""
             ) from error
+    log.info("disarmed: %s", ", ".join(arming.traces))
     return True
 
 
@@ -134,40 +109,22 @@ def count_down(folder: Path) -> int:
         disarm(folder)
         return 0
     changed = msgspec.structs.replace(arming, boots_left=left)
-    beside = folder / f".{STATE_FILE}.new"
-    beside.unlink(missing_ok=True)
-    _write(beside, msgspec.json.encode(changed))
-    beside.replace(folder / STATE_FILE)
+    write_whole(folder / STATE_FILE, msgspec.json.encode(changed))
     return left
 
 
-def _files(folder: Path, level: Level, places: Places) -> dict[Path, str | Path]:
+def _files(folder: Path, level: Level, folders: Folders) -> dict[Path, str | Path]:
     """What to write where; a path as content means a link to it."""
     command = f"{sys.executable} -m plucky_ledger record --armed {shlex.quote(str(folder))}"
     if level is Level.AUTOSTART:
-        return {places.autostart / f"{OWN_STARTER}.desktop": _DESKTOP_ENTRY.format(command=command)}
-    units = places.system_units if level is Level.SYSTEM else places.user_units
+        return {
+            folders.autostart / f"{OWN_STARTER}.desktop": _DESKTOP_ENTRY.format(command=command)
+        }
+    units = folders.system_units if level is Level.SYSTEM else folders.user_units
     wanted_by = "sysinit.target" if level is Level.SYSTEM else "default.target"
     unit = units / f"{OWN_STARTER}.service"
     text = _UNIT.format(command=command, early=_EARLY if level is Level.SYSTEM else "")
     return {unit: text, units / f"{wanted_by}.wants" / unit.name: unit}
-
-
-def _make_folder(folder: Path) -> None:
-    """The folder and those above it, private, and the user's own even if the administrator arms."""
-    missing = [place for place in (folder, *folder.parents) if not place.exists()]
-    for place in reversed(missing):
-        place.mkdir(mode=0o700)
-        give_to_owner_of(place.parent, place)
-
-
-def _write(path: Path, data: bytes) -> None:
-    descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
-    try:
-        os.write(descriptor, data)
-    finally:
-        os.close(descriptor)
-    give_to_owner_of(path.parent, path)
 
 
 _EARLY = "DefaultDependencies=no\nAfter=local-fs.target\n"

@@ -3,27 +3,27 @@
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from plucky_ledger.linux.bus import Bus, NoAnswer
-from plucky_ledger.recording.lines import EntryLine, bounded
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.linux.bus import Address, Bus, NoAnswer
+from plucky_ledger.recording.lines import EntryLine, Said, bounded, said
 
 SERVICE = "org.freedesktop.systemd1"
 PATH = "/org/freedesktop/systemd1"
 MANAGER = f"{SERVICE}.Manager"
 TIMER = f"{SERVICE}.Timer"
-OFF_STATES = {"disabled": "switched off", "masked": "masked: it may not be started at all"}
-SPANS = ((86_400, "d"), (3600, "h"), (60, "min"))
+OFF_STATES = {"disabled": ReasonCode.SWITCHED_OFF, "masked": ReasonCode.MASKED}
 COUNTED_FROM = {
-    "OnBootUSec": "after the kernel started",
-    "OnStartupUSec": "after the service manager started",
-    "OnActiveUSec": "after the timer was started",
-    "OnUnitActiveUSec": "after it ran last",
-    "OnUnitInactiveUSec": "after it ended last",
+    "OnBootUSec": ReasonCode.AFTER_KERNEL,
+    "OnStartupUSec": ReasonCode.AFTER_MANAGER,
+    "OnActiveUSec": ReasonCode.AFTER_TIMER,
+    "OnUnitActiveUSec": ReasonCode.AFTER_LAST_RUN,
+    "OnUnitInactiveUSec": ReasonCode.AFTER_LAST_END,
 }
 
 
 def switched_off_lines(bus: Bus, owner: str, known: Iterable[str]) -> list[EntryLine]:
     """An entry for every service that is there but set not to start; ``known`` ids are left out."""
-    (files,) = bus.call(SERVICE, PATH, MANAGER, "ListUnitFiles")
+    (files,) = bus.call(Address(SERVICE, PATH, MANAGER), "ListUnitFiles")
     there = set(known)
     lines = []
     for path, state in files:
@@ -41,34 +41,31 @@ def switched_off_lines(bus: Bus, owner: str, known: Iterable[str]) -> list[Entry
                     starts=f"{owner} service",
                     origin=bounded(str(path)),
                     part_of_system=str(path).startswith(("/lib/", "/usr/lib/")),
-                    off_because=OFF_STATES[state],
+                    off=said(OFF_STATES[state]),
                 )
             )
     return lines
 
 
-def schedules(bus: Bus, timers: Mapping[str, str]) -> dict[str, str]:
-    """When each timer starts its unit, in words. ``timers`` maps timer names to object paths."""
+def schedules(bus: Bus, timers: Mapping[str, str]) -> dict[str, tuple[Said, ...]]:
+    """When each timer starts its unit. ``timers`` maps timer names to object paths."""
     names = list(timers)
     try:
         found = bus.properties_of_all(SERVICE, [timers[name] for name in names], (TIMER,))
     except NoAnswer:
         return {}
-    return {name: in_words(timer) for name, timer in zip(names, found, strict=True) if timer}
+    return {name: rules_of(timer) for name, timer in zip(names, found, strict=True) if timer}
 
 
-def in_words(timer: Mapping[str, Any]) -> str:
-    """A timer's schedule from its properties, such as "15 min after the kernel started"."""
-    parts = [f"on the calendar {row[1]}" for row in timer.get("TimersCalendar", ())]
-    parts += [
-        f"{_span(int(row[1]) / 1e6)} {COUNTED_FROM.get(str(row[0]), str(row[0]))}"
-        for row in timer.get("TimersMonotonic", ())
+def rules_of(timer: Mapping[str, Any]) -> tuple[Said, ...]:
+    """A timer's rules from its properties; those of a kind nobody knows are left out."""
+    calendar = [
+        said(ReasonCode.ON_CALENDAR, calendar=bounded(str(row[1]), 200))
+        for row in timer.get("TimersCalendar", ())
     ]
-    return bounded(" and ".join(parts), 200)
-
-
-def _span(seconds: float) -> str:
-    for length, unit in SPANS:
-        if seconds >= length and seconds % length == 0:
-            return f"{seconds / length:.0f} {unit}"
-    return f"{seconds:g} s"
+    monotonic = [
+        said(COUNTED_FROM[str(row[0])], seconds=int(row[1]) / 1e6)
+        for row in timer.get("TimersMonotonic", ())
+        if str(row[0]) in COUNTED_FROM
+    ]
+    return (*calendar, *monotonic)

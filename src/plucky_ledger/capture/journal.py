@@ -6,15 +6,24 @@ import time
 from collections.abc import Callable, Iterable, Iterator, Mapping
 from contextlib import contextmanager
 from dataclasses import dataclass, field
+from datetime import UTC, datetime
 from typing import Any
 
 import msgspec
 
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.recording.lines import (
+    FORMAT,
+    VERSION,
     ActivityLine,
+    ContextLine,
+    EndLine,
     EntryLine,
+    Header,
     Line,
     MarkLine,
+    PcFacts,
     StageLine,
     bounded,
 )
@@ -42,8 +51,8 @@ SOURCE = "log"
 MICROSECONDS = 1e-6
 
 
-class NoLog(Exception):
-    """The journal cannot be read; the text says why and what to try."""
+class NoJournal(Trouble):
+    """The journal cannot be read."""
 
 
 @dataclass
@@ -92,6 +101,18 @@ class LoggedBoot:
             )
         return found
 
+    def as_recording(self) -> bytes:
+        """The same as the bytes of a recording without samples."""
+        started = datetime.fromtimestamp(self.started_at, UTC).isoformat()
+        lines: list[Line] = [
+            Header(FORMAT, VERSION, "plucky-ledger", self.boot_id, started, "UTC", PcFacts(),
+                   "read from the log"),
+            ContextLine(start_kind="resume" if self.resumed else ""),
+            *self.lines(),
+        ]  # fmt: skip
+        lines.append(EndLine(len(lines), 0, ReasonCode.READ_FROM_JOURNAL.value))
+        return b"".join(msgspec.json.encode(line) + b"\n" for line in lines)
+
 
 Progress = Callable[[int, int], bool]
 """Told how many boots and lines were read; False stops."""
@@ -103,17 +124,14 @@ def past_boots(progress: Progress = lambda _boots, _lines: True) -> list[LoggedB
     One stream, filtered by the journal itself, read line by line; bounded in lines, boots and time.
 
     Raises:
-        NoLog: there is no journal, or it may not be read.
+        NoJournal: there is no journal, or it may not be read.
     """
     wanted = [f"MESSAGE_ID={number}" for number in MESSAGES]
     matches = " + ".join(wanted).split(" ")
     with _journal("--reverse", f"--output-fields={FIELDS}", *matches) as stream:
         found = boots_from(stream, progress)
     if not found:
-        raise NoLog(
-            "The journal holds no finished boot. It may be kept in memory only, or you may not "
-            "read it: join the group systemd-journal, or ask the administrator."
-        )
+        raise NoJournal(TroubleCode.NO_BOOT_IN_JOURNAL)
     return found
 
 
@@ -177,12 +195,12 @@ def _take_unit(boot: LoggedBoot, number: str, entry: Mapping[str, Any], instant:
 
 
 def start_kind() -> str:
-    """How this boot came about: "restart", "cold start", or empty when the log does not tell."""
+    """How this boot came about, as a recording names it; empty when the journal does not tell."""
     try:
         with _journal("--boot=-1", "--lines=200", "--reverse", "--output-fields=UNIT,MESSAGE_ID",
                       "_PID=1") as stream:  # fmt: skip
             return kind_of_end(stream)
-    except NoLog:
+    except NoJournal:
         return ""
 
 
@@ -205,7 +223,7 @@ def _journal(*arguments: str) -> Iterator[Iterator[bytes]]:
     """Lines of the journal as they come; the reading program is ended whatever happens."""
     program = shutil.which("journalctl")
     if program is None:
-        raise NoLog("This PC has no journal. Record its boots instead.")
+        raise NoJournal(TroubleCode.NO_JOURNAL)
     process = subprocess.Popen(
         [program, "--no-pager", "--quiet", "--output=json", *arguments],
         stdout=subprocess.PIPE,

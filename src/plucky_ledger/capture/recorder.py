@@ -11,8 +11,9 @@ from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from types import FrameType
 
-from plucky_ledger.capture.rest_watch import CalmWatch
+from plucky_ledger.capture.rest_watch import RestWatch
 from plucky_ledger.capture.source import Clock, RecordingSource
+from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.recording.lines import Line, SampleLine
 from plucky_ledger.recording.writer import RecordingWriter
 
@@ -69,8 +70,8 @@ def record(
     for_seconds: float,
     pace: Pace = STEADY,
     listener: Listener | None = None,
-    watch: CalmWatch | None = None,
-) -> str:
+    watch: RestWatch | None = None,
+) -> ReasonCode:
     """Record ``source`` for ``for_seconds``, or until ``watch`` has seen it at rest.
 
     Returns why it ended. A step that comes too late is left out, not made up for.
@@ -80,9 +81,10 @@ def record(
     """
     _emit(writer, listener, [source.header(), *source.opening_lines()])
     begin = clock.now()
-    step, reason = begin, ""
+    step = begin
+    reason: ReasonCode | None = None
     spent = 0.0
-    while not reason:
+    while reason is None:
         lines = source.sample()
         _emit(writer, listener, lines)
         now = clock.now()
@@ -95,13 +97,13 @@ def record(
         missed = max(0.0, (now - step) // interval)
         step += interval * (1 + missed)
         if watch is not None and watch.rested:
-            reason = "the PC was at rest"
+            reason = ReasonCode.WAS_AT_REST
         elif step > begin + for_seconds + 1e-9:
-            reason = "time was up"
+            reason = ReasonCode.TIME_WAS_UP
         elif not clock.sleep_until(step):
-            reason = "stopped by hand"
+            reason = ReasonCode.STOPPED_BY_HAND
     _emit(writer, listener, source.closing_lines())
-    writer.finish(reason)
+    writer.finish(reason.value)
     return reason
 
 

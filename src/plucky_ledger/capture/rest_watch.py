@@ -14,7 +14,7 @@ MARGIN_SECONDS = 15.0
 SPIKE_SHARE = 0.2
 
 
-class CalmWatch:
+class RestWatch:
     """Told every sample; ``rested`` once the PC has been calm for long enough."""
 
     def __init__(self, cores: int, not_before: float) -> None:

@@ -8,7 +8,9 @@ from typing import Any
 import msgspec
 
 from plucky_ledger.capture.inventory import schedules, switched_off_lines
-from plucky_ledger.linux.bus import Bus, NoAnswer, opened
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
+from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.lines import (
     OWN_STARTER,
     ActivityLine,
@@ -17,13 +19,16 @@ from plucky_ledger.recording.lines import (
     Line,
     MarkLine,
     NoteLine,
+    Said,
     StageLine,
     bounded,
+    said,
 )
 
 SERVICE = "org.freedesktop.systemd1"
 PATH = "/org/freedesktop/systemd1"
 MANAGER = "org.freedesktop.systemd1.Manager"
+THE_MANAGER = Address(SERVICE, PATH, MANAGER)
 UNIT = "org.freedesktop.systemd1.Unit"
 UNIT_SERVICE = "org.freedesktop.systemd1.Service"
 LOGIN, LOGIN_PATH = "org.freedesktop.login1", "/org/freedesktop/login1"
@@ -49,24 +54,24 @@ def lines_of_this_boot() -> list[Line]:
             lines.extend(manager_lines(bus, "system"))
             lines.extend(_session_lines(bus))
     except NoAnswer as reason:
-        lines.append(
-            NoteLine(
-                "The service manager did not answer on this PC, so its services and the system up "
-                f"mark are not known ({reason})."
-            )
-        )
+        lines.append(_note(ReasonCode.NO_SERVICE_MANAGER, reason))
     try:
         with opened(_user_bus()) as bus:
             lines.extend(manager_lines(bus, "user"))
             lines.extend(_desktop_lines(bus))
     except NoAnswer as reason:
-        lines.append(NoteLine(f"The user's services are not known: {reason}."))
+        lines.append(_note(ReasonCode.NO_USER_SERVICES, reason))
     return lines
+
+
+def _note(code: ReasonCode, why: NoAnswer) -> NoteLine:
+    """What is not known, and why nobody answered."""
+    return NoteLine(said=said(code, why=why.reason.code, **why.reason.facts))
 
 
 def _user_bus(environment: Mapping[str, str] = os.environ, users: Path = USERS) -> str:
     """The user's bus: our own, or for a recorder of the system that of the first to sign in."""
-    if "DBUS_SESSION_BUS_ADDRESS" in environment or os.getuid() != 0:
+    if "DBUS_SESSION_BUS_ADDRESS" in environment or not is_administrator():
         return "SESSION"
     found = sorted(users.glob("*/bus"), key=lambda bus: bus.stat().st_mtime)
     return f"unix:path={found[0]}" if found else "SESSION"
@@ -74,8 +79,8 @@ def _user_bus(environment: Mapping[str, str] = os.environ, users: Path = USERS) 
 
 def manager_lines(bus: Bus, owner: str) -> list[Line]:
     """Everything one manager tells of this boot. Raises NoAnswer."""
-    manager = bus.properties(SERVICE, PATH, MANAGER)
-    (units,) = bus.call(SERVICE, PATH, MANAGER, "ListUnits")
+    manager = bus.properties(THE_MANAGER)
+    (units,) = bus.call(THE_MANAGER, "ListUnits")
     paths = [row[6] for row in units if row[0].endswith((".service", ".target"))]
     found = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE)) if paths else []
     timers = {row[0]: row[6] for row in units if row[0].endswith(".timer")}
@@ -85,7 +90,7 @@ def manager_lines(bus: Bus, owner: str) -> list[Line]:
     try:
         off = switched_off_lines(bus, owner, listed)
     except NoAnswer as reason:
-        return [*lines, *told, NoteLine(f"What is switched off is not known: {reason}.")]
+        return [*lines, *told, _note(ReasonCode.NO_SWITCHED_OFF, reason)]
     return [*lines, *told, *off]
 
 
@@ -116,11 +121,11 @@ def unit_lines(
     units: Iterable[Properties],
     manager: Properties,
     owner: str,
-    timed: Mapping[str, str] | None = None,
+    timed: Mapping[str, tuple[Said, ...]] | None = None,
 ) -> list[Line]:
     """An entry for every service that was to start at this boot, and what it did.
 
-    ``timed`` says in words when each timer starts its unit.
+    ``timed`` says when each timer starts its unit.
     """
     begun = _instant(manager, "UnitsLoadFinish") or _instant(manager, "Userspace") or 0.0
     names = {}
@@ -142,7 +147,7 @@ def unit_lines(
             skipped.append(unit)
     lines: list[Line] = [
         msgspec.structs.replace(
-            _entry(unit, owner, timed or {}), off_because="its conditions were not met"
+            _entry(unit, owner, timed or {}), off=said(ReasonCode.CONDITIONS_NOT_MET)
         )
         for unit in skipped
         if not unit.get("ConditionResult", True)
@@ -167,7 +172,7 @@ def entry_id(unit: Properties, owner: str) -> str:
     return name if owner == "system" else f"user:{name}"
 
 
-def _entry(unit: Properties, owner: str, timed: Mapping[str, str]) -> EntryLine:
+def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) -> EntryLine:
     source, fragment = str(unit.get("SourcePath", "")), str(unit.get("FragmentPath", ""))
     sign_in = source.endswith(".desktop")
     timers = [str(name) for name in unit.get("TriggeredBy", ()) if str(name).endswith(".timer")]
@@ -182,7 +187,7 @@ def _entry(unit: Properties, owner: str, timed: Mapping[str, str]) -> EntryLine:
         part_of_system=not sign_in and fragment.startswith(VENDOR_FOLDERS),
         left_behind=str(unit.get("LoadState", "")) == "not-found",
         group=bounded(str(unit.get("ControlGroup", ""))),
-        schedule=" and ".join(timed[name] for name in timers if timed.get(name)),
+        timers=tuple(rule for name in timers for rule in timed.get(name, ())),
     )
 
 
@@ -233,11 +238,11 @@ def _desktop_lines(bus: Bus) -> list[Line]:
 def _session_lines(bus: Bus) -> list[Line]:
     """Who signed in on the PC's own screen, and when; sessions over the network do not count."""
     try:
-        (sessions,) = bus.call(LOGIN, LOGIN_PATH, LOGIN_MANAGER, "ListSessions")
+        (sessions,) = bus.call(Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER), "ListSessions")
         paths = [str(row[4]) for row in sessions]
         found = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,)) if paths else []
     except NoAnswer as reason:
-        return [NoteLine(f"When somebody signed in is not known: {reason}.")]
+        return [_note(ReasonCode.NO_SIGN_IN_TIME, reason)]
     seated = [s for s in found if s.get("Seat", ("",))[0] and s.get("Class") == "user"]
     if not seated:
         return []

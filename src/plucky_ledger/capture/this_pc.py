@@ -1,7 +1,6 @@
 """The PC we run on, as a source for the recorder."""
 
 import os
-import pwd
 import resource
 import time
 from collections.abc import Sequence
@@ -19,6 +18,9 @@ from plucky_ledger.capture.counters import (
 )
 from plucky_ledger.capture.facts import facts_of_this_pc
 from plucky_ledger.capture.programs import ProgramSampler
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import home_of, is_administrator
 from plucky_ledger.recording.lines import (
     ContextLine,
     EntryLine,
@@ -28,6 +30,7 @@ from plucky_ledger.recording.lines import (
     NoteLine,
     SampleLine,
     bounded,
+    said,
 )
 
 PROC = Path("/proc")
@@ -37,8 +40,9 @@ CLOCK_STEP_SECONDS = 2.0
 class ThisPc:
     """Reads the counters of the PC it runs on."""
 
-    def __init__(self, proc: Path = PROC) -> None:
+    def __init__(self, proc: Path = PROC, armed: bool = False) -> None:
         self._proc = proc
+        self._armed = armed
         self._ticks = os.sysconf("SC_CLK_TCK")
         self._page = os.sysconf("SC_PAGE_SIZE")
         self._stat = KeptFile(proc / "stat")
@@ -60,6 +64,7 @@ class ThisPc:
             started_at=started.isoformat(timespec="milliseconds"),
             zone=time.strftime("%Z"),
             facts=facts_of_this_pc(),
+            armed=self._armed,
         )
 
     def opening_lines(self) -> Sequence[Line]:
@@ -93,7 +98,7 @@ class ThisPc:
 
     def closing_lines(self) -> Sequence[Line]:
         """The marks the system can give; imported late, when sampling no longer minds the cost."""
-        from plucky_ledger.capture.autostart import autostart_entries, autostart_folders
+        from plucky_ledger.capture.autostart import autostart_entries
         from plucky_ledger.capture.identify import identified
         from plucky_ledger.capture.journal import start_kind
         from plucky_ledger.capture.packages import packages_of_this_pc
@@ -109,26 +114,16 @@ class ThisPc:
             *control_lines(),
         ]
         if self._programs.denied:
-            lines.append(
-                NoteLine(
-                    "There was no permission to read the disk use of other users' programs: it "
-                    "is recorded as unknown. Record as administrator to have it."
-                )
-            )
+            lines.append(NoteLine(said=said(ReasonCode.READS_NOT_PERMITTED)))
         moved = _kernel_started_at() - self._started_at
         if abs(moved) > CLOCK_STEP_SECONDS:
-            lines.append(
-                NoteLine(
-                    f"The wall clock was set by {moved:+.0f} s while this was "
-                    "recorded. Durations do not depend on it."
-                )
-            )
+            lines.append(NoteLine(said=said(ReasonCode.CLOCK_SET, seconds=round(moved))))
         told = lines_of_this_boot()
         entries = [line for line in told if isinstance(line, EntryLine)]
         others = [line for line in told if not isinstance(line, EntryLine)]
         known = {line.entry for line in entries}
         desktops = os.environ.get("XDG_CURRENT_DESKTOP", "").split(":")
-        found = autostart_entries(autostart_folders(os.environ, _home(told)), desktops)
+        found = autostart_entries(Folders.of(os.environ, _home(told)).all_autostart, desktops)
         entries.extend(entry for entry in found if entry.entry not in known)
         return [*lines, *identified(entries, packages_of_this_pc()), *others]
 
@@ -140,12 +135,8 @@ class ThisPc:
 def _home(told: Sequence[Line]) -> Path:
     """Home of who signed in, for a recorder that runs as the administrator; else our own."""
     users = [line.user for line in told if isinstance(line, ContextLine) and line.user]
-    if os.geteuid() != 0 or not users:
-        return Path.home()
-    try:
-        return Path(pwd.getpwnam(users[0]).pw_dir)
-    except KeyError:
-        return Path.home()
+    home = home_of(users[0]) if users and is_administrator() else None
+    return home or Path.home()
 
 
 def _kernel_started_at() -> float:

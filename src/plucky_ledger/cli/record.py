@@ -9,10 +9,11 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.capture.arming import LIMIT_SECONDS, count_down, read_arming
 from plucky_ledger.capture.recorder import ADAPTIVE, BootClock, Listener, Pace, record
-from plucky_ledger.capture.rest_watch import CalmWatch
+from plucky_ledger.capture.rest_watch import RestWatch
 from plucky_ledger.capture.this_pc import ThisPc, boot_id
+from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
 
@@ -28,34 +29,49 @@ def main(arguments: Sequence[str]) -> int:
     try:
         told = _record(wish.out, wish.for_seconds, pace, wish.until_settled, wish.echo)
     except RecordingStopped as stopped:
-        sys.stderr.write(f"{stopped}\n")
-        return 1
+        return _tell(stopped)
     if not wish.echo:
         sys.stdout.write(told)
     return 0
 
 
-def _record(path: Path, for_seconds: float, pace: Pace, until_settled: bool, echo: bool) -> str:
+def _tell(trouble: Trouble) -> int:
+    """Say what went wrong; the words are only loaded when they are wanted."""
+    from plucky_ledger.wording.trouble import trouble_in_words
+
+    sys.stderr.write(f"{trouble_in_words(trouble)}\n")
+    return 1
+
+
+def _record(
+    path: Path, for_seconds: float, pace: Pace, until_settled: bool, echo: bool, armed: bool = False
+) -> str:
     """Record to ``path``; returns what to say about it."""
     clock = BootClock()
     clock.stop_on_signals()
-    source = ThisPc()
-    watch = CalmWatch(os.cpu_count() or 1, clock.now()) if until_settled else None
+    source = ThisPc(armed=armed)
+    watch = RestWatch(os.cpu_count() or 1, clock.now()) if until_settled else None
     with RecordingWriter(path) as writer:
         reason = record(source, clock, writer, for_seconds, pace, _echo() if echo else None, watch)
-    return f"Recorded {writer.samples} samples to {writer.path} ({reason}).\n"
+    if echo:
+        return ""
+    from plucky_ledger.wording.reasons import reason_in_words
+
+    why = reason_in_words(Reason(reason))
+    return f"Recorded {writer.samples} samples to {writer.path} ({why}).\n"
 
 
 def _record_armed(folder: Path) -> int:
     """Record one armed boot; started twice in one boot, the second steps back."""
+    from plucky_ledger.capture.arming import LIMIT_SECONDS, count_down, read_arming
+
     if read_arming(folder) is None:
         return 0
     path = folder / f"boot-{boot_id() or int(time.time())}.jsonl.gz"
     try:
-        told = _record(path, LIMIT_SECONDS, ADAPTIVE, until_settled=True, echo=False)
+        told = _record(path, LIMIT_SECONDS, ADAPTIVE, until_settled=True, echo=False, armed=True)
     except RecordingStopped as stopped:
-        sys.stderr.write(f"{stopped}\n")
-        return 1
+        return _tell(stopped)
     sys.stdout.write(told)
     count_down(folder)
     return 0

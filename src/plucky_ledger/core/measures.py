@@ -21,16 +21,22 @@ class Measure(StrEnum):
         return TERMS[self]
 
 
+class Unit(StrEnum):
+    """Unit of a measure."""
+
+    SECONDS = "s"
+    CPU_SECONDS = "CPU·s"
+    MEGABYTES = "MB"
+    PROCESSES = ""
+    PERCENT = "%"
+
+
 @dataclass(frozen=True)
 class Terms:
-    """How one measure is named, kept and judged."""
+    """How one measure is kept and judged."""
 
-    title: str
-    """Name in the interface."""
-    unit: str
+    unit: Unit
     """Unit of every figure of this measure."""
-    explanation: str
-    """What exactly is read, in a few words."""
     decimals: int
     """Places after the point the book is kept in; the book adds up in exactly these places."""
     noticeable: float
@@ -40,24 +46,19 @@ class Terms:
     grows_with_size: bool
     """Whether the spread between boots is proportional to the figure (times, work, memory)."""
 
-    @property
-    def unit_word(self) -> str:
-        """The unit as it is written where there is room."""
-        return "seconds" if self.unit == "s" else self.unit
-
 
 TERMS: dict[Measure, Terms] = {
-    Measure.READY: Terms("Ready", "s", "until the desktop answers", 1, 0.5, 0.02, True),
-    Measure.SETTLED: Terms("Settled", "s", "until CPU and disk stay calm", 1, 0.5, 0.02, True),
-    Measure.SYSTEM_UP: Terms(
-        "System up", "s", "until its own start is finished", 1, 0.5, 0.02, True
-    ),
-    Measure.CPU_WORK: Terms("CPU work", "CPU·s", "spent until settled", 1, 1.0, 0.02, True),
-    Measure.DISK_READ: Terms("Disk read", "MB", "read until settled", 0, 20.0, 0.02, True),
-    Measure.MEMORY_HELD: Terms("Memory held", "MB", "at rest", 0, 20.0, 0.02, True),
-    Measure.PROCESSES: Terms("Processes", "", "running at rest", 0, 2.0, 0.02, True),
-    Measure.LOAD_AT_REST: Terms("Load at rest", "%", "of all CPU cores", 1, 1.0, 0.0, False),
+    Measure.READY: Terms(Unit.SECONDS, 1, 0.5, 0.02, True),
+    Measure.SETTLED: Terms(Unit.SECONDS, 1, 0.5, 0.02, True),
+    Measure.SYSTEM_UP: Terms(Unit.SECONDS, 1, 0.5, 0.02, True),
+    Measure.CPU_WORK: Terms(Unit.CPU_SECONDS, 1, 1.0, 0.02, True),
+    Measure.DISK_READ: Terms(Unit.MEGABYTES, 0, 20.0, 0.02, True),
+    Measure.MEMORY_HELD: Terms(Unit.MEGABYTES, 0, 20.0, 0.02, True),
+    Measure.PROCESSES: Terms(Unit.PROCESSES, 0, 2.0, 0.02, True),
+    Measure.LOAD_AT_REST: Terms(Unit.PERCENT, 1, 1.0, 0.0, False),
 }
+BOOT_TIMES = frozenset({Measure.READY, Measure.SETTLED, Measure.SYSTEM_UP})
+"""What only a start of the PC can tell; a reading at rest has none of them."""
 
 
 def noticeable_band(measure: Measure, balance: float) -> float:

@@ -2,28 +2,39 @@
 
 import io
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import UTC, datetime
 
 import numpy as np
 
-from plucky_ledger.core.boots.boot import (
-    Activity,
-    Boot,
-    Context,
-    How,
-    Stage,
-    StartKind,
-    StartupEntry,
-    Timeline,
-)
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.boot import Boot, Context, How, PowerSource, StartKind
 from plucky_ledger.core.boots.context import disk_checked, updates_running
-from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.boots.marks import Marks
 from plucky_ledger.core.boots.programs import ProgramRun
-from plucky_ledger.core.boots.readings import readings_of
+from plucky_ledger.core.boots.readings import begun_late
 from plucky_ledger.core.boots.samples import Floats, Samples
+from plucky_ledger.core.boots.stages import Stage, StageKind
+from plucky_ledger.core.boots.timeline import Activity, Timeline
+from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.reasons import Reason, told
+from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.exchange.names import (
+    ENTRY_KINDS,
+    FROM_JOURNAL,
+    MARKS,
+    OWNERS,
+    POWER_SOURCES,
+    STAGES,
+    START_KINDS,
+    reason_from,
+    result_from,
+)
 from plucky_ledger.recording.lines import (
+    EntryLine,
+    Header,
+    NoteLine,
     PcFacts,
     ProgramLine,
     ProgramRow,
@@ -56,26 +67,26 @@ def boot_from_bytes(data: bytes) -> RecordedBoot:
 
 def boot_from(recording: Recording) -> RecordedBoot:
     """Turn the lines of a recording into a boot with its readings, and a timeline."""
-    samples = samples_from(recording.samples, recording.header.facts)
-    marks = {Mark(line.name): line.seconds for line in recording.marks if line.name in _MARKS}
+    header = recording.header
+    samples = samples_from(recording.samples, header.facts)
+    marks = {MARKS[line.name]: line.seconds for line in recording.marks if line.name in MARKS}
     timeline = _timeline(recording, samples)
     boot = Boot(
         number=0,
-        started_at=_started_at(recording.header.started_at),
-        how=How.LOG if recording.header.how == How.LOG else How.RECORDED,
+        started_at=_started_at(header.started_at),
+        how=_how(header, marks, samples),
         marks=marks,
-        readings=readings_of(marks, samples),
         context=_context(recording, timeline),
         cut_short=recording.cut_short,
     )
-    return RecordedBoot(
-        recording.header.boot_id, boot, timeline,
-        facts_from(recording.header.facts),
-    )  # fmt: skip
+    boot = replace(boot, readings=Analysis(boot, timeline).readings)
+    return RecordedBoot(header.boot_id, boot, timeline, facts_from(header.facts))
 
 
-_MARKS = {str(mark) for mark in Mark}
-_START_KINDS = {str(kind) for kind in StartKind}
+def _how(header: Header, marks: Marks, samples: Samples | None) -> How:
+    if header.how == FROM_JOURNAL:
+        return How.JOURNAL
+    return How.AT_REST if not header.armed and begun_late(marks, samples) else How.RECORDED
 
 
 def _started_at(text: str) -> datetime:
@@ -83,26 +94,27 @@ def _started_at(text: str) -> datetime:
         instant = datetime.fromisoformat(text)
         return (instant if instant.tzinfo else instant.replace(tzinfo=UTC)).astimezone(UTC)
     except (ValueError, OverflowError) as error:
-        raise RecordingFault(
-            f"“{text[:40]}” in the header is not a date and time. Nothing was taken over."
-        ) from error
+        raise RecordingFault(TroubleCode.BAD_DATE, text=text[:40]) from error
 
 
 def _context(recording: Recording, timeline: Timeline) -> Context:
     line, facts = recording.context, recording.header.facts
-    kind = StartKind(line.start_kind) if line.start_kind in _START_KINDS else StartKind.UNKNOWN
     return Context(
-        start_kind=kind,
+        start_kind=START_KINDS.get(line.start_kind, StartKind.UNKNOWN),
         kernel=line.kernel,
-        power_source=line.power_source,
+        power_source=POWER_SOURCES.get(line.power_source, PowerSource.UNKNOWN),
         updates_running=line.updates_running or updates_running(timeline.runs, timeline.activities),
         disk_checked=line.disk_checked or disk_checked(timeline.activities),
         user=line.user,
         suspended_seconds=line.suspended_seconds,
         hardware=f"{facts.cpu_model}, {facts.cores} cores, {facts.memory_bytes >> 20} MB",
         controls=_controls(recording),
-        notes=tuple(recording.notes),
+        notes=tuple(_note(line) for line in recording.notes),
     )
+
+
+def _note(line: NoteLine) -> Reason:
+    return reason_from(line.said) if line.said else told(line.text)
 
 
 def facts_from(facts: PcFacts) -> Facts:
@@ -158,25 +170,40 @@ def _timeline(recording: Recording, samples: Samples | None) -> Timeline:
         samples=samples,
         runs=_runs(recording),
         entries=tuple(
-            StartupEntry(
-                entry_id=line.entry, name=line.name, owner=line.owner, kind=line.starts,
-                origin=line.origin, command=line.command, part_of_system=line.part_of_system,
-                guarded=line.guarded, left_behind=line.left_behind, group=line.group,
-                off_because=line.off_because, executable=line.executable, package=line.package,
-                description=line.description, schedule=line.schedule,
-            )
-            for line in recording.entries
+_entry(line) for line in recording.entries
         ),
         activities=tuple(
             Activity(
                 entry_id=line.entry, waiting_from=line.waiting_from,
                 starting_from=line.starting_from, up_at=line.up_at, ended_at=line.ended_at,
-                result=line.result, after=line.after, cpu_seconds=line.cpu_seconds,
+                result=result_from(line.result), after=line.after, cpu_seconds=line.cpu_seconds,
                 memory_bytes=line.memory_bytes, bytes_read=line.bytes_read,
             )
             for line in recording.activities
         ),
     )  # fmt: skip
+
+
+def _entry(line: EntryLine) -> StartupEntry:
+    old = told(line.off_because) if line.off_because else None
+    old_schedule = (told(line.schedule),) if line.schedule else ()
+    return StartupEntry(
+        entry_id=line.entry,
+        name=line.name,
+        owner=OWNERS.get(line.owner, EntryOwner.UNKNOWN),
+        kind=ENTRY_KINDS.get(line.starts, EntryKind.UNKNOWN),
+        origin=line.origin,
+        command=line.command,
+        part_of_system=line.part_of_system,
+        guarded=line.guarded,
+        left_behind=line.left_behind,
+        group=line.group,
+        off_because=reason_from(line.off) if line.off else old,
+        executable=line.executable,
+        package=line.package,
+        description=line.description,
+        schedule=tuple(reason_from(timer) for timer in line.timers) or old_schedule,
+    )
 
 
 def _controls(recording: Recording) -> dict[str, float]:
@@ -189,7 +216,8 @@ def _controls(recording: Recording) -> dict[str, float]:
 
 
 def _stage(line: StageLine) -> Stage:
-    return Stage(line.name, line.start, line.end)
+    kind = STAGES.get(line.name, StageKind.UNKNOWN)
+    return Stage(kind, line.start, line.end, line.name)
 
 
 def _runs(recording: Recording) -> tuple[ProgramRun, ...]:

@@ -3,10 +3,10 @@
 import base64
 from dataclasses import dataclass
 from functools import cache
-from pathlib import Path
 from typing import TYPE_CHECKING
 
-from plucky_ledger.linux.files import NotSaved, save_file
+from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.exchange.saving import NotSaved
 
 if TYPE_CHECKING:
     from jinja2 import Template
@@ -57,7 +57,10 @@ class Statement:
 
 @cache
 def _template(name: str) -> "Template":
-    from jinja2 import Environment, PackageLoader, StrictUndefined
+    try:
+        from jinja2 import Environment, PackageLoader, StrictUndefined
+    except ImportError as error:
+        raise NotSaved(TroubleCode.PACKAGE_MISSING, package="Jinja2", extra="pdf") from error
 
     environment = Environment(
         loader=PackageLoader("plucky_ledger.exchange"), autoescape=True, undefined=StrictUndefined
@@ -83,18 +86,13 @@ def as_html(statement: Statement, picture: str = "") -> str:
     return _template("statement.html").render(statement=statement, picture=picture)
 
 
-def save_html(statement: Statement, path: Path) -> None:
-    """Write the statement as HTML. Raises NotSaved; what was there before is kept then."""
-    save_file(as_html(statement).encode("utf-8"), path)
-
-
-def save_pdf(statement: Statement, path: Path) -> None:
-    """Write the statement as PDF. Raises NotSaved; what was there before is kept then."""
+def as_pdf(statement: Statement) -> bytes:
+    """The same as a PDF. Raises NotSaved where what PDF needs is missing."""
     try:
         import weasyprint
+    except ImportError as error:
+        raise NotSaved(TroubleCode.PACKAGE_MISSING, package="weasyprint", extra="pdf") from error
     except OSError as error:
-        raise NotSaved(
-            "A library that PDF needs is missing on this PC (Debian: libpango-1.0-0, "
-            "libpangoft2-1.0-0). Save it as HTML instead, or install them."
-        ) from error
-    save_file(weasyprint.HTML(string=as_html(statement)).write_pdf(), path)
+        raise NotSaved(TroubleCode.PDF_LIBRARY_MISSING) from error
+    data: bytes = weasyprint.HTML(string=as_html(statement)).write_pdf()
+    return data

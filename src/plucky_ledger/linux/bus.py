@@ -1,17 +1,48 @@
 """Asking over D-Bus: many questions at once, every answer checked, nothing waited for for ever."""
 
 import time
+from collections import deque
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
+from dataclasses import dataclass
 from typing import Any
 
+from plucky_ledger.core.reasons import Reason, ReasonCode
+
 ANSWER_WITHIN_SECONDS = 5.0
+AUTHORISED_WITHIN_SECONDS = 120.0
+"""A person may have to type a password before the answer comes."""
 AT_ONCE = 64
 """Questions sent before answers are read: more would fill the sockets' buffers."""
+MOST_SIGNALS = 1_000
+"""Signals kept until somebody asks for them; older ones are let go."""
 
 
 class NoAnswer(Exception):
-    """The bus or the service on it did not answer; the text says what happened."""
+    """The bus or the service on it did not answer. An ordinary answer of a PC, with a reason."""
+
+    def __init__(self, code: ReasonCode, **facts: str | float) -> None:
+        super().__init__(code, facts)
+        self.reason = Reason(code, facts)
+
+
+@dataclass(frozen=True)
+class Address:
+    """One interface of one object of a service on the bus."""
+
+    service: str
+    path: str
+    interface: str
+
+
+@dataclass(frozen=True)
+class Heard:
+    """One signal."""
+
+    path: str
+    interface: str
+    member: str
+    body: tuple[Any, ...]
 
 
 class Bus:
@@ -23,12 +54,14 @@ class Bus:
     def __init__(self, connection: Any, seconds: float) -> None:  # noqa: ANN401 jeepney has no types
         self._connection = connection
         self._seconds = seconds
+        self._signals: deque[Heard] = deque(maxlen=MOST_SIGNALS)
         self.round_trips = 0
         """How often answers were waited for."""
 
-    def properties(self, service: str, path: str, interface: str) -> dict[str, Any]:
-        """All properties of one object."""
-        return self.properties_of_all(service, [path], [interface])[0]
+    def properties(self, address: Address) -> dict[str, Any]:
+        """All properties of one interface of an object."""
+        found = self.properties_of_all(address.service, [address.path], [address.interface])
+        return found[0]
 
     def properties_of_all(
         self, service: str, paths: Sequence[str], interfaces: Sequence[str]
@@ -55,25 +88,67 @@ class Bus:
             found.append(merged)
         return found
 
-    def call(self, service: str, path: str, interface: str, method: str) -> tuple[Any, ...]:
-        """Call a method without arguments."""
-        from jeepney import DBusAddress, new_method_call
+    def call(
+        self,
+        address: Address,
+        method: str,
+        signature: str = "",
+        arguments: tuple[Any, ...] = (),
+        *,
+        seconds: float | None = None,
+        authorise: bool = False,
+    ) -> tuple[Any, ...]:
+        """Call a method; ``signature`` says of which D-Bus types its arguments are.
 
-        address = DBusAddress(path, bus_name=service, interface=interface)
-        (answer,) = self._ask_all([new_method_call(address, method)], lenient=False)
+        ``authorise`` lets the service ask whoever sits at the PC for authorisation; the answer is
+        then waited for as long as a person needs, unless ``seconds`` says otherwise.
+        """
+        from jeepney import DBusAddress, MessageFlag, new_method_call
+
+        target = DBusAddress(address.path, bus_name=address.service, interface=address.interface)
+        question = new_method_call(target, method, signature or None, arguments)
+        if authorise:
+            question.header.flags |= MessageFlag.allow_interactive_authorization
+            seconds = AUTHORISED_WITHIN_SECONDS if seconds is None else seconds
+        (answer,) = self._ask_batch([question], lenient=False, seconds=seconds)
         return answer or ()
 
-    def _ask_all(self, questions: Sequence[Any], lenient: bool = True) -> list[Any]:
+    def listen(self, address: Address, member: str) -> None:
+        """From now on keep this signal for ``heard``."""
+        from jeepney import MatchRule, MessageType
+
+        rule = MatchRule(
+            type=MessageType.signal, sender=address.service, path=address.path,
+            interface=address.interface, member=member,
+        )  # fmt: skip
+        self.call(_THE_BUS, "AddMatch", "s", (rule.serialise(),))
+
+    def heard(self, seconds: float) -> Heard | None:
+        """The next signal listened for, waiting so long for it; None when none came."""
+        deadline = time.monotonic() + seconds
+        while not self._signals and (left := deadline - time.monotonic()) > 0:
+            try:
+                with _plainly():
+                    self._keep_signal(self._connection.receive(timeout=left))
+            except NoAnswer as reason:
+                if reason.reason.code is not ReasonCode.TIME_UP:
+                    raise
+        return self._signals.popleft() if self._signals else None
+
+    def _ask_all(self, questions: Sequence[Any]) -> list[Any]:
         answers: list[Any] = []
         for at in range(0, len(questions), AT_ONCE):
-            answers.extend(self._ask_batch(questions[at : at + AT_ONCE], lenient))
-        if lenient and questions and not any(answer is not None for answer in answers):
-            raise NoAnswer("the service on the bus answered with errors only")
+            answers.extend(self._ask_batch(questions[at : at + AT_ONCE], lenient=True))
+        if questions and not any(answer is not None for answer in answers):
+            raise NoAnswer(ReasonCode.ONLY_ERRORS)
         return answers
 
-    def _ask_batch(self, questions: Sequence[Any], lenient: bool) -> list[Any]:
+    def _ask_batch(
+        self, questions: Sequence[Any], lenient: bool, seconds: float | None = None
+    ) -> list[Any]:
         from jeepney import HeaderFields, MessageType
 
+        limit = self._seconds if seconds is None else seconds
         serials = []
         with _plainly():
             for question in questions:
@@ -82,23 +157,40 @@ class Bus:
                 serials.append(serial)
         waiting = set(serials)
         answers: dict[int, Any] = {}
-        deadline = time.monotonic() + self._seconds
+        deadline = time.monotonic() + limit
         self.round_trips += 1
         while waiting:
             left = deadline - time.monotonic()
             if left <= 0:
-                raise NoAnswer(f"no answer within {self._seconds:g} s")
+                raise NoAnswer(ReasonCode.TIME_UP, seconds=limit)
             with _plainly():
                 message = self._connection.receive(timeout=left)
             serial = message.header.fields.get(HeaderFields.reply_serial)
             if serial not in waiting:
+                self._keep_signal(message)
                 continue
             waiting.discard(serial)
             failed = message.header.message_type is MessageType.error
             if failed and not lenient:
-                raise NoAnswer(str(message.header.fields.get(HeaderFields.error_name, "error")))
+                name = str(message.header.fields.get(HeaderFields.error_name, "error"))
+                raise NoAnswer(ReasonCode.ERROR_REPLY, name=name)
             answers[serial] = None if failed else message.body
         return [answers[serial] for serial in serials]
+
+    def _keep_signal(self, message: Any) -> None:  # noqa: ANN401 jeepney has no types
+        from jeepney import HeaderFields, MessageType
+
+        if message.header.message_type is MessageType.signal:
+            fields = message.header.fields
+            path, interface, member = (
+                str(fields.get(name, ""))
+                for name in (HeaderFields.path, HeaderFields.interface, HeaderFields.member)
+            )
+            if interface != _THE_BUS.interface:
+                self._signals.append(Heard(path, interface, member, tuple(message.body)))
+
+
+_THE_BUS = Address("org.freedesktop.DBus", "/org/freedesktop/DBus", "org.freedesktop.DBus")
 
 
 @contextmanager
@@ -107,7 +199,7 @@ def opened(address: str, seconds: float = ANSWER_WITHIN_SECONDS) -> Iterator[Bus
     try:
         from jeepney.io.blocking import open_dbus_connection
     except ImportError as error:
-        raise NoAnswer("the D-Bus package is not installed") from error
+        raise NoAnswer(ReasonCode.NO_BUS_PACKAGE) from error
     with _plainly():
         connection = open_dbus_connection(bus=address)
     try:
@@ -122,10 +214,10 @@ def _plainly() -> Iterator[None]:
     try:
         yield
     except TimeoutError as error:
-        raise NoAnswer("time was up") from error
+        raise NoAnswer(ReasonCode.TIME_UP, seconds=0) from error
     except (FileNotFoundError, KeyError, ConnectionRefusedError) as error:
-        raise NoAnswer("no message bus is running") from error
+        raise NoAnswer(ReasonCode.NO_BUS) from error
     except OSError as error:
-        raise NoAnswer(error.strerror or "the connection broke") from error
+        raise NoAnswer(ReasonCode.BROKEN_CONNECTION, system=error.strerror or "") from error
     except Exception as error:
-        raise NoAnswer(f"it answered in a way that cannot be read: {error}") from error
+        raise NoAnswer(ReasonCode.UNREADABLE_ANSWER, told=str(error)[:200]) from error

@@ -1,31 +1,52 @@
-"""Writing a file whole or not at all."""
+"""Writing a file: whole, private to its owner, and on the disk before it is said to be there."""
 
 import os
 import tempfile
 from pathlib import Path
 
-
-class NotSaved(Exception):
-    """A file could not be written; the text says why and what to try."""
+from plucky_ledger.linux.users import give_to_owner_of
 
 
-def save_file(data: bytes, path: Path) -> None:
-    """Write beside the target first, so that nothing half-written ever has its name."""
-    try:
-        descriptor, beside = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-    except OSError as error:
-        raise NotSaved(
-            f"{path.parent} cannot be written to ({error.strerror}). Choose another folder."
-        ) from error
+def write_whole(path: Path, data: bytes, *, fresh: bool = False) -> None:
+    """Write a file that only its owner can read, whole or not at all.
+
+    It is written beside its place, synced, and put there; the folder is synced as well. What was
+    there before is replaced, or with ``fresh`` left as it is. In somebody else's folder the
+    administrator's files become theirs.
+
+    Raises:
+        FileExistsError: ``fresh``, and there is one already.
+        OSError: it could not be written; nothing half-written is left.
+    """
+    descriptor, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
+    beside = Path(name)
     try:
         with os.fdopen(descriptor, "wb") as file:
             file.write(data)
             file.flush()
             os.fsync(file.fileno())
-        os.replace(beside, path)
-    except OSError as error:
-        Path(beside).unlink(missing_ok=True)
-        raise NotSaved(
-            f"{path.name} could not be written: {error.strerror}. Nothing was left half-written; "
-            "choose another place or free some space."
-        ) from error
+        give_to_owner_of(path.parent, beside)
+        if fresh:
+            os.link(beside, path)
+        else:
+            os.replace(beside, path)
+        sync_folder(path.parent)
+    finally:
+        beside.unlink(missing_ok=True)
+
+
+def sync_folder(folder: Path) -> None:
+    """Make sure that the names in a folder are on the disk."""
+    descriptor = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
+    try:
+        os.fsync(descriptor)
+    finally:
+        os.close(descriptor)
+
+
+def make_private_folder(folder: Path) -> None:
+    """Make a folder and those above it that are missing, each readable by its owner only."""
+    missing = [place for place in (folder, *folder.parents) if not place.exists()]
+    for place in reversed(missing):
+        place.mkdir(mode=0o700)
+        give_to_owner_of(place.parent, place)

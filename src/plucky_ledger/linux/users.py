@@ -1,7 +1,29 @@
-"""Files the administrator makes in a user's folder belong to that user."""
+"""Users: who owns what, and where they live."""
 
 import os
+import pwd
 from pathlib import Path
+
+
+def is_administrator() -> bool:
+    """Whether this process may do anything."""
+    return os.geteuid() == 0
+
+
+def home_of(user: str) -> Path | None:
+    """A user's home folder; None where nobody is called so."""
+    try:
+        return Path(pwd.getpwnam(user).pw_dir)
+    except KeyError:
+        return None
+
+
+def user_name() -> str:
+    """Who runs this process, by name where there is one."""
+    try:
+        return pwd.getpwuid(os.geteuid()).pw_name
+    except KeyError:
+        return str(os.geteuid())
 
 
 def give_to_owner_of(folder: Path, *paths: Path) -> None:
@@ -10,7 +32,7 @@ def give_to_owner_of(folder: Path, *paths: Path) -> None:
     Otherwise a recording made early in the boot, or a lock left by a command run as administrator,
     could not be read by the technician's own window.
     """
-    if os.geteuid() != 0:
+    if not is_administrator():
         return
     owner = folder.stat()
     for path in paths:

@@ -1,21 +1,23 @@
-"""The Lanes lens: one boot as a timeline, and the readings under the crosshair."""
+"""The Lanes lens: one boot as a timeline, and what lies under the crosshair."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, replace
-from math import isnan
+from enum import StrEnum
 
+from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import balance_of
-from plucky_ledger.core.book.fairness import boot_concerns
 from plucky_ledger.core.book.job import readings_in
-from plucky_ledger.core.boots.boot import Activity, Boot, How, StartKind, StartupEntry, Timeline
+from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.chain import Link, chain_to
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.boots.readings import settled_of
 from plucky_ledger.core.boots.samples import Floats, Samples, rates
-from plucky_ledger.core.boots.stages import SIGN_IN_WAIT, stages_of
+from plucky_ledger.core.boots.stages import Stage, stages_of
+from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.cost.cost import StartupCost
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.wording.figures import day_and_time, memory_size, shown, size, tenths
+from plucky_ledger.core.reasons import Reason
 
 FLAGGED = (
     Mark.POWER_ON,
@@ -27,115 +29,136 @@ FLAGGED = (
 )
 
 
+class StripKind(StrEnum):
+    """What a curve shows."""
+
+    CPU = "cpu"
+    DISK = "disk"
+    MEMORY = "memory"
+    PROCESSES = "processes"
+
+
+class Lacks(StrEnum):
+    """What a boot has not got."""
+
+    NOTHING = "nothing"
+    SAMPLES = "samples"
+    ENTRIES = "entries"
+    START = "start"
+    """It is a reading at rest."""
+
+
 @dataclass(frozen=True)
 class Flag:
     """A mark on the ruler."""
 
-    label: str
+    mark: Mark
     seconds: float
-
-
-@dataclass(frozen=True)
-class Band:
-    """One stage of the stage band."""
-
-    label: str
-    start: float
-    end: float
-    not_charged: bool
-    """The sign-in wait: hatched, never counted."""
 
 
 @dataclass(frozen=True, eq=False)
 class Strip:
     """One resource curve, drawn as steps between neighbouring instants."""
 
-    kind: str
-    """"cpu", "disk", "memory" or "processes"."""
-    title: str
-    caption: str
-    """What full height means."""
+    kind: StripKind
+    full: float
+    """What full height means: cores, seconds of a second, bytes, or processes."""
     edges: Floats
     """Shape (n + 1,): seconds at which the steps begin and end."""
     heights: Floats
     """Shape (n,): 0 to 1; NaN where unknown."""
-    readings: tuple[str, ...]
-    """Each step's value in words."""
+    moved: Floats | None = None
+    """Shape (n,), for the disk: bytes a second read and written."""
+
+
+@dataclass(frozen=True)
+class StripReading:
+    """What a curve reads at an instant."""
+
+    kind: StripKind
+    height: float
+    """0 to 1; NaN where unknown."""
+    value: float
+    """In what ``Strip.full`` is in."""
+    moved: float | None
 
 
 @dataclass(frozen=True)
 class Lane:
-    """One startup entry."""
+    """One startup entry, or several folded into one."""
 
     entry_id: str
     name: str
+    """As the PC calls it."""
     waiting: tuple[float, float] | None
     starting: tuple[float, float] | None
     running: tuple[float, float] | None
-    note: str
-    """Why there is nothing to draw, or what went wrong."""
-    cost: str
-    """Seconds it delays settled by; empty where nobody knows."""
+    result: Reason | None
+    """What went wrong."""
+    left_behind_at: float | None
+    """When it was asked to start although its program is gone."""
+    cost: Estimate | None
+    """Seconds it delays settled by; None where nobody knows."""
     part_of_system: bool
+    folded: int = 0
+    """How many parts of the system lie folded in it."""
 
 
 @dataclass(frozen=True)
-class Thread:
+class ChainLine:
     """One chain as a line through the lanes."""
 
-    title: str
+    mark: Mark
     """The mark it held up."""
     links: tuple[Link, ...]
     until: float
-
-
-FOLDED = "parts of the system"
 
 
 @dataclass(frozen=True)
 class LanesPage:
     """Everything the lens shows of one boot. Seconds since the kernel started."""
 
+    boot: Boot
     start: float
     end: float
     flags: tuple[Flag, ...]
-    bands: tuple[Band, ...]
+    bands: tuple[Stage, ...]
     strips: tuple[Strip, ...]
     lanes: tuple[Lane, ...]
-    threads: tuple[Thread, ...]
+    chains: tuple[ChainLine, ...]
     """The chains that held up settled and system up."""
-    note: str
-    """What this boot lacks and why; empty when it has everything."""
+    lacks: Lacks
 
 
-def lanes_page(
-    boot: Boot, timeline: Timeline, costs: Mapping[str, StartupCost] | None = None
-) -> LanesPage:
+def lanes_page(analysis: Analysis, costs: Mapping[str, StartupCost] | None = None) -> LanesPage:
     """The lanes of one boot; a boot timed by hand has marks and stages only.
 
     ``costs`` of the entries, by their ids, stand at the right once they are known.
     """
-    settled = settled_of(boot.marks, timeline.samples)
-    settled_at = settled.seconds if settled and not settled.censored else None
-    flags = [Flag(str(mark), boot.marks[mark]) for mark in FLAGGED if mark in boot.marks]
+    boot, timeline, settled_at = analysis.boot, analysis.timeline, analysis.settled_at
+    flags = [Flag(mark, boot.marks[mark]) for mark in FLAGGED if mark in boot.marks]
     if settled_at is not None:
-        flags.append(Flag("settled", settled_at))
-    end = _end(boot, timeline.samples, settled_at)
-    bands = tuple(
-        Band(stage.name, stage.start, stage.end, stage.name == SIGN_IN_WAIT)
-        for stage in stages_of(boot.marks, timeline.stages, settled_at)
-    )
-    start = min([0.0, *(flag.seconds for flag in flags), *(band.start for band in bands)])
+        flags.append(Flag(Mark.SETTLED, settled_at))
+    end = _end(boot, analysis.samples, settled_at)
+    bands = stages_of(boot.marks, timeline.stages, settled_at) if boot.is_start else ()
     return LanesPage(
-        start=start,
+        boot=boot,
+        start=_start(analysis, flags, bands),
         end=end,
         flags=tuple(sorted(flags, key=lambda flag: flag.seconds)),
         bands=bands,
-        strips=strips_of(timeline.samples) if timeline.samples is not None else (),
+        strips=strips_of(analysis.samples) if analysis.samples is not None else (),
         lanes=_lanes(timeline, end, costs or {}),
-        threads=_threads(boot, timeline, settled_at),
-        note=_note(boot, timeline),
+        chains=_chains(boot, timeline, settled_at),
+        lacks=_lacks(boot, timeline),
     )
+
+
+def _start(analysis: Analysis, flags: Iterable[Flag], bands: Iterable[Stage]) -> float:
+    """Left end of the view: power on or the kernel's start; what was seen of a reading at rest."""
+    if not analysis.boot.is_start and analysis.samples is not None:
+        return float(analysis.samples.seconds[0])
+    return min([0.0, *(flag.seconds for flag in flags), *(band.start for band in bands)])
 
 
 def _end(boot: Boot, samples: Samples | None, settled: float | None) -> float:
@@ -146,18 +169,12 @@ def _end(boot: Boot, samples: Samples | None, settled: float | None) -> float:
     return max(last * 1.06 + 1, samples.end if samples is not None else 0.0)
 
 
-def _note(boot: Boot, timeline: Timeline) -> str:
+def _lacks(boot: Boot, timeline: Timeline) -> Lacks:
     if timeline.samples is None:
-        return (
-            f"This boot was {boot.how}: it has "
-            f"{'marks' if boot.marks else 'single figures'} but no curves and no entries."
-        )
-    if not timeline.activities:
-        return (
-            "This recording has no startup entries: the PC's service manager was not there to "
-            "be asked."
-        )
-    return ""
+        return Lacks.SAMPLES
+    if not boot.is_start:
+        return Lacks.START
+    return Lacks.NOTHING if timeline.activities else Lacks.ENTRIES
 
 
 def strips_of(samples: Samples) -> tuple[Strip, ...]:
@@ -165,63 +182,49 @@ def strips_of(samples: Samples) -> tuple[Strip, ...]:
     if len(samples) < 2:
         return ()
     usable = rates(samples)
-    disk = tuple(
-        f"{busy:.0%}, {size(moved)}/s" if not isnan(busy + moved) else "unknown"
-        for busy, moved in zip(usable.disk_share, usable.disk_bytes_per_second, strict=True)
-    )
     total = samples.memory_total_bytes or float(samples.memory_held_bytes.max())
     memory, processes = samples.memory_held_bytes[1:], samples.processes[1:]
-    most_processes = float(processes.max())
-    cores = f"{samples.cores} cores" if samples.cores > 1 else "1 core"
+    most = float(processes.max())
     edges = samples.seconds
     return (
-        Strip("cpu", "CPU", f"of {cores}", edges, usable.cpu_share,
-              _words(usable.cpu_share * 100, "{:.0f} %")),
-        Strip("disk", "Disk", "time at work", edges, usable.disk_share, disk),
-        Strip("memory", "Memory", f"of {memory_size(int(total))}", edges, memory / total,
-              tuple(size(value) for value in memory)),
-        Strip("processes", "Processes", f"0 to {most_processes:.0f}", edges,
-              processes / most_processes, _words(processes, "{:.0f}")),
-    )  # fmt: skip
+        Strip(StripKind.CPU, float(samples.cores), edges, usable.cpu_share),
+        Strip(StripKind.DISK, 1.0, edges, usable.disk_share, usable.disk_bytes_per_second),
+        Strip(StripKind.MEMORY, total, edges, memory / total),
+        Strip(StripKind.PROCESSES, most, edges, processes / most),
+    )
 
 
-def _words(values: Floats, pattern: str) -> tuple[str, ...]:
-    return tuple(pattern.format(value) if not isnan(value) else "unknown" for value in values)
-
-
-def _threads(boot: Boot, timeline: Timeline, settled: float | None) -> tuple[Thread, ...]:
-    system = frozenset(e.entry_id for e in timeline.entries if e.kind == "system service")
-    ends = (("settled", settled, None), ("system up", boot.marks.get(Mark.SYSTEM_UP), system))
+def _chains(boot: Boot, timeline: Timeline, settled: float | None) -> tuple[ChainLine, ...]:
+    services = frozenset(
+        entry.entry_id for entry in timeline.entries if entry.kind is EntryKind.SYSTEM_SERVICE
+    )
+    ends = (
+        (Mark.SETTLED, settled, None),
+        (Mark.SYSTEM_UP, boot.marks.get(Mark.SYSTEM_UP), services),
+    )
     shown_at, signed_in = boot.marks.get(Mark.SIGN_IN_SHOWN), boot.marks.get(Mark.SIGNED_IN)
     sign_in = (shown_at, signed_in) if shown_at is not None and signed_in is not None else None
     found = []
-    for title, instant, among in ends:
+    for mark, instant, among in ends:
         if instant is not None:
             links = chain_to(instant, timeline.activities, among, sign_in)
             if links:
-                found.append(Thread(title, links, instant))
+                found.append(ChainLine(mark, links, instant))
     return tuple(found)
 
 
 def folded(page: LanesPage) -> LanesPage:
-    """The page with the parts of the system in one lane, those on a thread left out of the fold."""
-    on_thread = {link.entry_id for thread in page.threads for link in thread.links}
-    parts = [lane for lane in page.lanes if lane.part_of_system and lane.entry_id not in on_thread]
+    """The page with the parts of the system in one lane, those on a chain left out of the fold."""
+    on_chain = {link.entry_id for chain in page.chains for link in chain.links}
+    parts = [lane for lane in page.lanes if lane.part_of_system and lane.entry_id not in on_chain]
     if len(parts) < 2:
         return page
     begun = [lane.starting[0] for lane in parts if lane.starting]
     ended = [lane.starting[1] for lane in parts if lane.starting]
-    fold = Lane(
-        entry_id="",
-        name=f"{len(parts)} {FOLDED}",
-        waiting=None,
-        starting=(min(begun), max(ended)) if begun else None,
-        running=None,
-        note="",
-        cost="",
-        part_of_system=True,
-    )
-    others = [lane for lane in page.lanes if lane not in parts]
+    starting = (min(begun), max(ended)) if begun else None
+    fold = Lane("", "", None, starting, None, None, None, None, True, len(parts))
+    inside = {lane.entry_id for lane in parts}
+    others = (lane for lane in page.lanes if lane.entry_id not in inside)
     return replace(page, lanes=(fold, *others))
 
 
@@ -234,29 +237,13 @@ def typical_boot(boots: tuple[Boot, ...], measure: Measure) -> Boot | None:
     return min(having, key=lambda boot: abs(boot.readings[measure].value - balance.value))
 
 
-def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:
-    """When the boot was, what kind it is, and whether it may be compared with the others."""
-    parts = [day_and_time(boot.started_at)]
-    if boot.how is not How.RECORDED:
-        parts.append(str(boot.how))
-    if boot.context.start_kind is not StartKind.UNKNOWN:
-        parts.append(str(boot.context.start_kind))
-    told = " · ".join(parts)
-    if boot.set_aside:
-        return f"{told} · set aside: {shown(boot.set_aside)}"
-    found = boot_concerns(boot, others)
-    if found:
-        return f"{told} · better not compared: {', '.join(found)}"
-    return f"{told} · may be compared"
-
-
 def _lanes(timeline: Timeline, end: float, costs: Mapping[str, StartupCost]) -> tuple[Lane, ...]:
     entries = {entry.entry_id: entry for entry in timeline.entries}
-    lanes = [
-        _lane(entries.get(a.entry_id), a, end, costs.get(a.entry_id)) for a in timeline.activities
-    ]
-    order = {a.entry_id: _first(a) for a in timeline.activities}
-    return tuple(sorted(lanes, key=lambda lane: order[lane.entry_id]))
+    ordered = sorted(timeline.activities, key=_first)
+    return tuple(
+        _lane(entries.get(activity.entry_id), activity, end, costs.get(activity.entry_id))
+        for activity in ordered
+    )
 
 
 def _first(activity: Activity) -> float:
@@ -269,17 +256,15 @@ def _lane(
 ) -> Lane:
     begin, up, gone = activity.starting_from, activity.up_at, activity.ended_at
     started_until = up if up is not None else gone if gone is not None else end
-    note = activity.result
-    if entry and entry.left_behind and begin is not None:
-        note = f"left behind: {activity.result or 'its program is gone'}, at {begin:.1f} s"
     return Lane(
         entry_id=activity.entry_id,
-        name=shown(entry.name if entry else activity.entry_id),
+        name=entry.name if entry else activity.entry_id,
         waiting=_span(activity.waiting_from, begin),
         starting=_span(begin, started_until),
         running=_span(up, gone if gone is not None else end) if up is not None else None,
-        note=shown(note),
-        cost=f"{tenths(cost.settled.value)} s" if cost and cost.settled else "",
+        result=activity.result,
+        left_behind_at=begin if entry and entry.left_behind else None,
+        cost=cost.settled if cost else None,
         part_of_system=bool(entry and entry.part_of_system),
     )
 
@@ -288,11 +273,18 @@ def _span(start: float | None, end: float | None) -> tuple[float, float] | None:
     return (start, end) if start is not None and end is not None and end >= start else None
 
 
-def under_crosshair(page: LanesPage, seconds: float) -> tuple[str, ...]:
-    """What all curves read at an instant, one text per strip."""
+def reading_of(strip: Strip, index: int) -> StripReading:
+    """What a curve reads in one of its steps."""
+    height = float(strip.heights[index])
+    moved = float(strip.moved[index]) if strip.moved is not None else None
+    return StripReading(strip.kind, height, height * strip.full, moved)
+
+
+def under_crosshair(page: LanesPage, seconds: float) -> tuple[StripReading, ...]:
+    """What all curves read at an instant."""
     found = []
     for strip in page.strips:
         index = int(strip.edges.searchsorted(seconds, side="right")) - 1
-        if 0 <= index < len(strip.readings):
-            found.append(f"{strip.title} {strip.readings[index]}")
+        if 0 <= index < len(strip.heights):
+            found.append(reading_of(strip, index))
     return tuple(found)

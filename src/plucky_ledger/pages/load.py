@@ -1,41 +1,51 @@
 """The Load lens: who used CPU, memory, disk and processes within a span of the boot."""
 
-from collections.abc import Callable, Iterable, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 import numpy as np
 
-from plucky_ledger.core.book.job import Job
-from plucky_ledger.core.boots.boot import Boot, Timeline
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.programs import ProgramRun
-from plucky_ledger.core.boots.readings import settled_of
-from plucky_ledger.core.boots.samples import Floats, rates
-from plucky_ledger.core.cost.attribution import Attribution, OwnerKind, attribute
+from plucky_ledger.core.boots.samples import Samples, rates
+from plucky_ledger.core.cost.attribution import Attribution, OwnerKind
 from plucky_ledger.core.cost.usage import OwnerUse, use_by_owner, use_by_program
+from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.pc.stock import BeyondStock, StockProfile, beyond, picture_of, program_key
-from plucky_ledger.store import entries as stored
-from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.jobs import Refused
-from plucky_ledger.wording.figures import count, shown, size
-
-LEAST_MEMORY = 1e6
-"""Bytes below which a difference in memory is not worth a word."""
+from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.opening import Ledger
+from plucky_ledger.usecases.programs_set_aside import programs_aside
+from plucky_ledger.usecases.stock_profiles import stock_profiles
 
 
 class Span(StrEnum):
     """The stretch of time looked at."""
 
-    STARTUP = "until settled"
-    AT_REST = "at rest"
-    WHOLE = "whole recording"
+    STARTUP = "startup"
+    AT_REST = "at_rest"
+    WHOLE = "whole"
 
 
 class By(StrEnum):
     """What one row stands for."""
 
-    PROGRAM = "per program"
-    ENTRY = "per entry"
+    PROGRAM = "program"
+    ENTRY = "entry"
+
+
+@dataclass(frozen=True)
+class Amounts:
+    """What somebody used: CPU seconds, bytes held, bytes read, processes."""
+
+    cpu_seconds: float
+    memory_bytes: float
+    bytes_read: float
+    processes: int
+
+    def __iter__(self) -> Iterator[float]:
+        return iter((self.cpu_seconds, self.memory_bytes, self.bytes_read, float(self.processes)))
 
 
 @dataclass(frozen=True)
@@ -43,17 +53,27 @@ class LoadRow:
     """One program or entry. Shares are of the largest in the list, 0 to 1, for the bars."""
 
     name: str
-    remark: str
-    """What is special about it: measuring, set aside, beyond the stock profile."""
-    about: str
-    """Start command, path, package and what it is, in lines."""
-    figures: tuple[str, str, str, str]
-    """CPU·s, memory held, read, processes, in words."""
-    amounts: tuple[float, float, float, float]
-    """The same as numbers, to sort by."""
-    shares: tuple[float, float, float, float]
+    """Of the program or the entry; empty for what is neither, which ``kind`` tells."""
+    kind: OwnerKind
+    amounts: Amounts
+    shares: tuple[float, ...]
+    """One for each of the amounts."""
+    read_known: bool
+    """The reader had permission to see what it read: unknown is not zero."""
+    measuring: bool
+    """The recorder itself."""
     outside: bool
     """Caused by measuring or set aside: shown hatched, kept out of the sums."""
+    aside_because: str
+    """Why the program is set aside; empty when it is not, or when what started it is."""
+    more_than_stock: int
+    """How many more of it run than in the stock profile."""
+    command: str
+    users: tuple[int, ...]
+    entry: StartupEntry | None
+    """The entry it is, or the one that tells most of the program."""
+    started_by: tuple[str, ...]
+    """Ids of the entries that started it."""
     program: str
     """Name of the program, to set it aside; empty for an entry."""
 
@@ -62,30 +82,21 @@ class LoadRow:
 class LoadPage:
     """Everything the lens shows."""
 
+    how: How
     rows: tuple[LoadRow, ...]
-    sums: tuple[str, str, str, str]
+    """Empty where no program was watched."""
+    sums: Amounts
     """Without what the measurement itself caused and what is set aside."""
-    summary: str
-    stock: str
-    """How many processes more than the stock profile has; empty without one."""
+    by: By
+    unexplained: tuple[float, float]
+    """Share of the CPU work and of what was read that has no owner, up to the span's end."""
+    profile: str
+    """Name of the stock profile it is held against; empty for none."""
+    extra: BeyondStock | None
     curve: tuple[tuple[float, float], ...]
     """CPU share over time, to choose the span on: seconds and 0 to 1."""
     span: tuple[float, float]
     settled: float | None
-    note: str
-    """Why there is nothing to show; empty when there is."""
-
-
-@dataclass(frozen=True)
-class _Use:
-    name: str
-    remark: str
-    about: str
-    use: OwnerUse
-    outside: bool
-    program: str = ""
-    read_known: bool = True
-    """The reader had permission to see what it read: unknown is not zero."""
 
 
 @dataclass(frozen=True)
@@ -109,246 +120,158 @@ class LoadAnswer:
 
 
 def load_answer(
-    ledger: Ledger, job: Job, boot: Boot, timeline: Timeline, question: LoadQuestion
+    ledger: Ledger, number: int, boot: Boot, analyses: Analyses, question: LoadQuestion
 ) -> LoadAnswer:
-    """Answer a question about a boot's load, with what the ledger knows."""
-    aside = stored.asides(ledger, job.number)
-    profiles = {profile.name: profile for profile in stored.profiles(ledger)}
-    span = question.span
-    between = span_of(boot, timeline, span) if isinstance(span, Span) else span
-    profile = profiles.get(question.profile)
-    page = load_page(boot, timeline, between, question.by, aside, profile)
+    """Answer a question about the load of a job's boot, with what the ledger knows."""
+    analysis = analyses.of(ledger, number, boot)
+    aside, profiles = programs_aside(ledger, number), stock_profiles(ledger)
+    page = load_page(analysis, question, aside, profiles.get(question.profile))
     return LoadAnswer(page, aside, tuple(profiles))
 
 
-def save_stock_profile(ledger: Ledger, job: Job, boot: Boot, timeline: Timeline, name: str) -> None:
-    """Save what runs and starts at rest in a boot as a stock profile.
-
-    Raises:
-        Refused: no name, or no program was watched in this boot.
-    """
-    if not name.strip():
-        raise Refused("Give the profile a name, such as the OS release it shows.")
-    if not timeline.runs:
-        raise Refused("No program was watched in this boot: record one on the fresh PC.")
-    taken = replace(picture(boot, timeline, name.strip()), os_release=job.facts.os_release)
-    stored.add_profile(ledger, taken)
-
-
-def span_of(boot: Boot, timeline: Timeline, span: Span) -> tuple[float, float]:
+def span_of(analysis: Analysis, span: Span) -> tuple[float, float]:
     """A named stretch of a boot, in seconds since the kernel started."""
-    if timeline.samples is None:
+    samples = analysis.samples
+    if samples is None:
         return (0.0, 0.0)
-    settled = settled_of(boot.marks, timeline.samples)
-    turn = settled.seconds if settled else timeline.samples.end
-    if span is Span.STARTUP:
-        return 0.0, turn
-    return (turn if span is Span.AT_REST else 0.0), timeline.samples.end
+    begin = 0.0 if analysis.boot.is_start else float(samples.seconds[0])
+    settled = analysis.settled
+    turn = settled.seconds if settled else samples.end if analysis.boot.is_start else begin
+    if span is Span.STARTUP and analysis.boot.is_start:
+        return begin, turn
+    return (turn if span is Span.AT_REST else begin), samples.end
 
 
 def load_page(
-    boot: Boot,
-    timeline: Timeline,
-    span: tuple[float, float],
-    by: By = By.PROGRAM,
+    analysis: Analysis,
+    question: LoadQuestion,
     aside: Mapping[str, str] | None = None,
     profile: StockProfile | None = None,
 ) -> LoadPage:
     """Who used what of one boot between two instants, the most CPU work first.
 
-    ``aside`` names programs that are left out, with the reason.
+    ``aside`` gives the reasons for the programs that the analysis leaves out.
     """
-    set_aside = aside or {}
-    attribution = attribute(timeline, frozenset(set_aside))
+    boot, attribution = analysis.boot, analysis.attribution
     if attribution is None:
-        return _empty(boot)
-    extra = _beyond(boot, timeline, profile)
-    uses = list(
-        _programs(timeline, attribution, span, set_aside, extra)
-        if by is By.PROGRAM
-        else _entries(timeline, attribution, span)
+        nothing = Amounts(0.0, 0.0, 0.0, 0)
+        return LoadPage(
+            boot.how, (), nothing, question.by, (0.0, 0.0), "", None, (), (0.0, 0.0), None
+        )
+    asked = question.span
+    span = span_of(analysis, asked) if isinstance(asked, Span) else asked
+    extra = beyond(profile, picture_of(analysis)) if profile is not None else None
+    rows = (
+        _programs(analysis, attribution, span, aside or {}, extra)
+        if question.by is By.PROGRAM
+        else _entries(analysis, attribution, span)
     )
-    uses.sort(key=lambda one: (-one.use.cpu_seconds, -one.use.memory_bytes, one.name))
-    most = [max((amount(one.use) for one in uses), default=0.0) for amount in _AMOUNTS]
-    sums = [sum(amount(one.use) for one in uses if not one.outside) for amount in _AMOUNTS]
-    found = settled_of(boot.marks, timeline.samples)
+    ordered = sorted(rows, key=_most_work_first)
+    explained = attribution.explained_share(span[1])
     return LoadPage(
-        rows=tuple(_row(one, most) for one in uses),
-        sums=(f"{sums[0]:.1f}", size(sums[1]), size(sums[2]), f"{sums[3]:.0f}"),
-        summary=_summary(attribution, span, int(sums[3]), len(uses), by),
-        stock=_stock(profile, extra),
-        curve=_curve(timeline),
+        how=boot.how,
+        rows=_with_shares(ordered),
+        sums=_sum(row.amounts for row in ordered if not row.outside),
+        by=question.by,
+        unexplained=(1 - explained[0], 1 - explained[1]),
+        profile=profile.name if profile is not None else "",
+        extra=extra,
+        curve=_curve(analysis.samples),
         span=span,
-        settled=found.seconds if found else None,
-        note="",
+        settled=analysis.settled.seconds if analysis.settled else None,
     )
 
 
-def _empty(boot: Boot) -> LoadPage:
-    note = (
-        f"This boot was {boot.how}, so no program was watched. Record a boot on the PC to see who "
-        "uses it."
+def _most_work_first(row: LoadRow) -> tuple[float, float, str]:
+    return (-row.amounts.cpu_seconds, -row.amounts.memory_bytes, row.name)
+
+
+def _sum(amounts: Iterable[Amounts]) -> Amounts:
+    listed = list(amounts)
+    return Amounts(
+        sum(one.cpu_seconds for one in listed),
+        sum(one.memory_bytes for one in listed),
+        sum(one.bytes_read for one in listed),
+        sum(one.processes for one in listed),
     )
-    return LoadPage((), ("", "", "", ""), "", "", (), (0.0, 0.0), None, note)
+
+
+def _with_shares(rows: list[LoadRow]) -> tuple[LoadRow, ...]:
+    most = [max(column) for column in zip(*(row.amounts for row in rows), strict=True)]
+
+    def shares(row: LoadRow) -> tuple[float, ...]:
+        pairs = zip(row.amounts, most, strict=True)
+        return tuple(amount / top if top > 0 else 0.0 for amount, top in pairs)
+
+    return tuple(replace(row, shares=shares(row)) for row in rows)
+
+
+def _amounts(use: OwnerUse) -> Amounts:
+    return Amounts(use.cpu_seconds, use.memory_bytes, use.bytes_read, use.processes)
 
 
 def _programs(
-    timeline: Timeline,
+    analysis: Analysis,
     attribution: Attribution,
     span: tuple[float, float],
     aside: Mapping[str, str],
     extra: BeyondStock | None,
-) -> Iterable[_Use]:
+) -> Iterable[LoadRow]:
+    timeline = analysis.timeline
     more = dict(extra.programs) if extra else {}
     described = {entry.executable: entry for entry in timeline.entries if entry.executable}
     for runs, use in use_by_program(attribution, timeline, *span):
         run = max(runs, key=lambda one: len(one.command))
-        outside = attribution.owners[run.run].kind is OwnerKind.ASIDE
-        remarks = [_remark(runs, outside, aside)]
-        if (number := more.get(program_key(run), 0)) and extra:
-            remarks.append(f"{number} more than stock")
-        entry = described.get(program_key(run))
-        package = f"{entry.package} · {entry.description}" if entry and entry.package else ""
-        users = ", ".join(str(user) for user in sorted({one.user_id for one in runs}))
-        about = [
-            f"{run.command or 'part of the kernel'} · user {users}",
-            package,
-            _of_whom(runs, attribution),
-        ]
-        yield _Use(
-            run.name,
-            " · ".join(filter(None, remarks)),
-            "\n".join(filter(None, about)),
-            use,
-            outside,
-            run.name,
-            any(not np.isnan(one.bytes_read).all() for one in runs if len(one.seconds)),
+        kind = attribution.owners[run.run].kind
+        yield LoadRow(
+            name=run.name,
+            kind=kind,
+            amounts=_amounts(use),
+            shares=(),
+            read_known=_read_known(runs),
+            measuring=any(one.own for one in runs),
+            outside=kind is OwnerKind.ASIDE,
+            aside_because=aside.get(run.name, ""),
+            more_than_stock=more.get(program_key(run), 0),
+            command=run.command,
+            users=tuple(sorted({one.user_id for one in runs})),
+            entry=described.get(program_key(run)),
+            started_by=tuple(sorted({attribution.owners[one.run].entry_id for one in runs} - {""})),
+            program=run.name,
         )
 
 
-def _remark(runs: Sequence[ProgramRun], outside: bool, aside: Mapping[str, str]) -> str:
-    if any(run.own for run in runs):
-        return "measuring"
-    return f"set aside: {aside.get(runs[0].name, 'started by such a program')}" if outside else ""
-
-
-def _of_whom(runs: Iterable[ProgramRun], attribution: Attribution) -> str:
-    entries = sorted({attribution.owners[run.run].entry_id for run in runs} - {""})
-    return f"started by {', '.join(entries[:4])}" if entries else ""
+def _read_known(runs: Iterable[ProgramRun]) -> bool:
+    return any(not np.isnan(run.bytes_read).all() for run in runs if len(run.seconds))
 
 
 def _entries(
-    timeline: Timeline, attribution: Attribution, span: tuple[float, float]
-) -> Iterable[_Use]:
-    known = {entry.entry_id: entry for entry in timeline.entries}
-    uses = use_by_owner(attribution, timeline.runs, *span)
-    for owner, use in uses.items():
+    analysis: Analysis, attribution: Attribution, span: tuple[float, float]
+) -> Iterable[LoadRow]:
+    known = {entry.entry_id: entry for entry in analysis.timeline.entries}
+    for owner, use in use_by_owner(attribution, analysis.timeline.runs, *span).items():
         entry = known.get(owner.entry_id)
-        if entry is not None:
-            about = "\n".join(filter(None, (entry.command, entry.package, entry.description)))
-            yield _Use(entry.name, "", about, use, outside=False)
-        else:
-            yield _Use(
-                _IN_WORDS[owner.kind],
-                "not in the sums" if owner.kind is OwnerKind.ASIDE else "",
-                _EXPLAINED[owner.kind],
-                use,
-                outside=owner.kind is OwnerKind.ASIDE,
-            )
+        yield LoadRow(
+            name=entry.name if entry else "",
+            kind=owner.kind,
+            amounts=_amounts(use),
+            shares=(),
+            read_known=True,
+            measuring=False,
+            outside=owner.kind is OwnerKind.ASIDE,
+            aside_because="",
+            more_than_stock=0,
+            command=entry.command if entry else "",
+            users=(),
+            entry=entry,
+            started_by=(),
+            program="",
+        )
 
 
-_IN_WORDS = {
-    OwnerKind.ENTRY: "an entry that is not listed",
-    OwnerKind.SYSTEM: "the system and the session",
-    OwnerKind.ASIDE: "measuring, and what is set aside",
-    OwnerKind.UNEXPLAINED: "unexplained",
-}
-_EXPLAINED = {
-    OwnerKind.ENTRY: "",
-    OwnerKind.SYSTEM: "the kernel, and programs that no startup entry started",
-    OwnerKind.ASIDE: "the recorder, and the programs left out with a reason",
-    OwnerKind.UNEXPLAINED: "interrupts, the kernel's own reads, programs nobody saw",
-}
-
-
-def _beyond(boot: Boot, timeline: Timeline, profile: StockProfile | None) -> BeyondStock | None:
-    return beyond(profile, picture(boot, timeline)) if profile is not None else None
-
-
-def picture(boot: Boot, timeline: Timeline, name: str = "") -> StockProfile:
-    """The picture of a boot at rest, to be saved as a stock profile or held against one."""
-    settled = settled_of(boot.marks, timeline.samples)
-    samples = timeline.samples
-    at = settled.seconds + 5.0 if settled else (samples.end if samples else 0.0)
-    held: Floats | None = samples.memory_held_bytes if samples is not None else None
-    memory = 0.0
-    if samples is not None and held is not None:
-        index = min(int(samples.seconds.searchsorted(at)), len(samples) - 1)
-        memory = float(held[index] - samples.own_memory_bytes[index])
-    return picture_of(name, boot.context.kernel, timeline, at, memory)
-
-
-def _stock(profile: StockProfile | None, extra: BeyondStock | None) -> str:
-    if profile is None or extra is None:
-        return ""
-    number = count(abs(extra.processes), "process", "processes")
-    word = "more" if extra.processes > 0 else "fewer"
-    than = f"{number} {word} at rest than" if extra.processes else "As many processes at rest as"
-    parts = [f"{than} “{shown(profile.name)}”"]
-    if extra.entries:
-        parts.append(f"{count(len(extra.entries), 'startup entry', 'startup entries')} it has not")
-    if abs(extra.memory_bytes) >= LEAST_MEMORY:
-        more = "more" if extra.memory_bytes > 0 else "less"
-        parts.append(f"{size(abs(extra.memory_bytes))} {more} held")
-    return ", ".join(parts) + "."
-
-
-def _summary(
-    attribution: Attribution, span: tuple[float, float], processes: int, rows: int, by: By
-) -> str:
-    cpu, read = attribution.explained_share(span[1])
-    what = count(rows, "program") if by is By.PROGRAM else count(rows, "row")
-    return (
-        f"{count(processes, 'process', 'processes')} in {what}, {span[0]:.0f} to {span[1]:.0f} s. "
-        f"Up to then {100 * (1 - cpu):.0f} % of the CPU work and {100 * (1 - read):.0f} % of what "
-        "was read is unexplained. Memory that programs share is counted in parts."
-    )
-
-
-def _curve(timeline: Timeline) -> tuple[tuple[float, float], ...]:
-    if timeline.samples is None or len(timeline.samples) < 2:
+def _curve(samples: Samples | None) -> tuple[tuple[float, float], ...]:
+    if samples is None or len(samples) < 2:
         return ()
-    usable = rates(timeline.samples)
-    return tuple(
-        (float(end), 0.0 if share != share else float(share))  # noqa: PLR0124 NaN is a gap
-        for end, share in zip(usable.end, usable.cpu_share, strict=True)
-    )
-
-
-_AMOUNTS: tuple[Callable[[OwnerUse], float], ...] = (
-    lambda use: use.cpu_seconds,
-    lambda use: use.memory_bytes,
-    lambda use: use.bytes_read,
-    lambda use: float(use.processes),
-)
-
-
-def _row(one: _Use, most: list[float]) -> LoadRow:
-    cpu, memory, read, processes = (amount(one.use) for amount in _AMOUNTS)
-    shares = [value / top if top > 0 else 0.0 for value, top in zip(
-        (cpu, memory, read, processes), most, strict=True)]  # fmt: skip
-    return LoadRow(
-        name=shown(one.name),
-        remark=shown(one.remark),
-        about="\n".join(shown(line) for line in one.about.split("\n")),
-        figures=(
-            f"{cpu:.1f}",
-            size(memory),
-            size(read) if one.read_known else "unknown",
-            f"{processes:.0f}",
-        ),
-        amounts=(cpu, memory, read, processes),
-        shares=(shares[0], shares[1], shares[2], shares[3]),
-        outside=one.outside,
-        program=one.program,
-    )
+    usable = rates(samples)
+    shares = np.nan_to_num(usable.cpu_share)
+    return tuple(zip(usable.end.tolist(), shares.tolist(), strict=True))

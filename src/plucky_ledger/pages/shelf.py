@@ -1,17 +1,25 @@
 """The job shelf: every job as a ledger spine."""
 
-from collections.abc import Mapping
+from collections.abc import Iterable
 from dataclasses import dataclass
+from datetime import datetime
+from enum import StrEnum
 
-from plucky_ledger.core.book.book import Book, keep_book
-from plucky_ledger.core.book.job import Job, PostingState, state_of
-from plucky_ledger.core.book.spread import student_t
-from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.axes import staircase
+from plucky_ledger.core.book.balance import Balance, balance_of
+from plucky_ledger.core.book.job import Card, Job, readings_in, restart_due
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.store.entries import decisions
-from plucky_ledger.store.jobs import all_jobs
-from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.wording.figures import day, shown, with_unit
+from plucky_ledger.usecases.jobs import OnShelf
+
+
+class ShelfState(StrEnum):
+    """How far a job is."""
+
+    RESTART_DUE = "restart_due"
+    NO_BOOT = "no_boot"
+    PENCILLED = "pencilled"
+    IN_THE_BOOK = "in_the_book"
+    OPENING_TAKEN = "opening_taken"
 
 
 @dataclass(frozen=True)
@@ -19,45 +27,27 @@ class Spine:
     """One job on the shelf."""
 
     job: int
-    label: str
-    title: str
-    owner: str
-    state: str
-    """How far the job is, in a few words."""
-    due: bool
-    """A restart is due: to be told apart at a glance."""
-    saved: str
-    """What was saved in all, in words; empty when nothing was measured."""
+    card: Card
+    state: ShelfState
+    taken_in_at: datetime
+    look_ups: int
+    """Entries still to be looked up."""
+    measure: Measure
+    """The measure its book opens in."""
+    saved: float | None
+    """What was saved in all in that measure, negative when lost; None when nothing was measured."""
     staircase: tuple[float, ...]
-    """The balances, one after the other."""
+    """The balances one after the other, 0 to 1."""
 
-    def matches(self, wanted: str) -> bool:
-        """Whether a search text is in what the spine says."""
-        said = f"{self.label} {self.title} {self.owner} {self.state}".casefold()
-        return all(word in said for word in wanted.casefold().split())
-
-
-def read_shelf(ledger: Ledger) -> tuple[tuple[Job, ...], dict[int, int]]:
-    """All jobs, and how many of each one's entries are still to be looked up.
-
-    Also gets the numerics ready, which is too slow to be done while a view waits.
-    """
-    student_t(1)
-    return all_jobs(ledger), open_look_ups(ledger)
+    @property
+    def due(self) -> bool:
+        """A restart is due: to be told apart at a glance."""
+        return self.state is ShelfState.RESTART_DUE
 
 
-def open_look_ups(ledger: Ledger) -> dict[int, int]:
-    """How many entries of each job are to be looked up and nothing was found out about yet."""
-    return {
-        job: sum(one.decision is Decision.LOOK_UP and not one.finding for one in decided.values())
-        for job, decided in decisions(ledger).items()
-    }
-
-
-def shelf(jobs: tuple[Job, ...], look_ups: Mapping[int, int]) -> tuple[Spine, ...]:
-    """All jobs; those with a restart due first. ``look_ups`` counts what is to be looked up."""
-    spines = [_spine(job, look_ups.get(job.number, 0)) for job in jobs]
-    return tuple(sorted(spines, key=lambda spine: not spine.due))
+def shelf(jobs: Iterable[OnShelf]) -> tuple[Spine, ...]:
+    """All jobs; those with a restart due first."""
+    return tuple(sorted((_spine(one) for one in jobs), key=lambda spine: not spine.due))
 
 
 def best_measure(job: Job) -> Measure:
@@ -68,38 +58,39 @@ def best_measure(job: Job) -> Measure:
 
 def is_measured(job: Job, measure: Measure) -> bool:
     """Whether any boot of the job has this measure."""
-    return any(measure in boot.readings for boots in job.rounds for boot in boots)
+    return any(measure in boot.readings for boot in job.boots)
 
 
-def _spine(job: Job, look_ups: int) -> Spine:
-    book = keep_book(job, best_measure(job))
-    posted = job.last_posted
-    due = posted is not None and state_of(job, posted) is PostingState.POSTED
+def _spine(one: OnShelf) -> Spine:
+    job, measure = one.job, best_measure(one.job)
+    balances = [
+        balance
+        for boots in job.rounds
+        if (balance := balance_of(measure, readings_in(boots, measure))) is not None
+    ]
     return Spine(
         job=job.number,
-        label=job.card.label,
-        title=shown(job.card.title),
-        owner=shown(job.card.owner),
-        state=_state(job, due) + (f" · {look_ups} to look up" if look_ups else ""),
-        due=due,
-        saved=_saved(book),
-        staircase=tuple(line.balance.value for line in book.lines if line.balance),
+        card=job.card,
+        state=_state(job),
+        taken_in_at=job.taken_in_at,
+        look_ups=one.look_ups,
+        measure=measure,
+        saved=_saved(job, balances),
+        staircase=staircase([balance.value for balance in balances]),
     )
 
 
-def _state(job: Job, due: bool) -> str:
-    if due:
-        return "restart due"
+def _state(job: Job) -> ShelfState:
+    if restart_due(job):
+        return ShelfState.RESTART_DUE
     if not job.opening_boots:
-        return f"taken in {day(job.taken_in_at)} · no boot yet"
+        return ShelfState.NO_BOOT
     if job.pencilled:
-        return "changes pencilled"
-    return "in the book" if job.postings else "opening balance taken"
+        return ShelfState.PENCILLED
+    return ShelfState.IN_THE_BOOK if job.postings else ShelfState.OPENING_TAKEN
 
 
-def _saved(book: Book) -> str:
-    if book.opening is None or book.closing is None or len(book.lines) < 2:
-        return ""
-    won = book.opening.value - book.closing.value
-    amount = with_unit(abs(won), book.measure)
-    return f"saved {amount}" if won >= 0 else f"lost {amount}"
+def _saved(job: Job, balances: list[Balance]) -> float | None:
+    if not balances or not job.postings:
+        return None
+    return balances[0].value - balances[-1].value

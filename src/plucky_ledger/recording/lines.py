@@ -8,6 +8,9 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.trouble import Fact
+
 OWN_STARTER = "plucky-ledger-recorder"
 """Name of what starts the armed recorder: it would not be there otherwise, and is no entry."""
 FORMAT = "plucky-ledger-recording"
@@ -17,6 +20,21 @@ Text = Annotated[str, Meta(max_length=4096)]
 Seconds = Annotated[float, Meta(ge=-86_400, le=31_536_000)]
 Count = Annotated[int, Meta(ge=0, le=2**53)]
 Amount = Annotated[float, Meta(ge=0, le=2**63)]
+
+
+class Said(Struct, frozen=True):
+    """Something the recorder has to say: a code that later versions may add to, with facts."""
+
+    code: Text
+    facts: Annotated[dict[Text, Text | int | float], Meta(max_length=32)] = {}
+
+
+def said(code: ReasonCode, **facts: Fact) -> Said:
+    """The same, made fit for a recording."""
+    return Said(
+        code.value,
+        {name: bounded(fact) if isinstance(fact, str) else fact for name, fact in facts.items()},
+    )
 
 
 class DriveFacts(Struct, frozen=True):
@@ -54,6 +72,8 @@ class Header(Struct, frozen=True, tag="header", tag_field="kind"):
     facts: PcFacts
     how: Text = "recorded"
     """"recorded", or "read from the log" for a past boot."""
+    armed: bool = False
+    """The recorder was started by the boot itself, however late it came to its first sample."""
 
 
 class ContextLine(Struct, frozen=True, tag="context", tag_field="kind"):
@@ -81,7 +101,9 @@ class ControlLine(Struct, frozen=True, tag="control", tag_field="kind"):
 class NoteLine(Struct, frozen=True, tag="note", tag_field="kind"):
     """Something the recorder has to say to the technician, such as what it may not read."""
 
-    text: Text
+    text: Text = ""
+    """As older recorders said it; empty where ``said`` says it."""
+    said: Said | None = None
 
 
 class MarkLine(Struct, frozen=True, tag="mark", tag_field="kind"):
@@ -117,7 +139,7 @@ class EntryLine(Struct, frozen=True, tag="entry", tag_field="kind"):
     group: Text = ""
     """Control group its processes run in."""
     off_because: Text = ""
-    """Why it does not start, as it is set; empty when it does."""
+    """Why it does not start, as older recorders said it."""
     executable: Text = ""
     """Full path of the program it really runs; empty where not found."""
     package: Text = ""
@@ -125,7 +147,11 @@ class EntryLine(Struct, frozen=True, tag="entry", tag_field="kind"):
     description: Text = ""
     """What the package, or the entry itself, says of it."""
     schedule: Text = ""
-    """When its timer starts it, in words."""
+    """When its timer starts it, as older recorders said it."""
+    off: Said | None = None
+    """Why it does not start, as it is set; None when it does."""
+    timers: Annotated[tuple[Said, ...], Meta(max_length=64)] = ()
+    """When its timers start it."""
 
 
 class ActivityLine(Struct, frozen=True, tag="activity", tag_field="kind"):
@@ -211,7 +237,7 @@ class EndLine(Struct, frozen=True, tag="end", tag_field="kind"):
     lines: Count
     samples: Count
     reason: Text = ""
-    """Why recording ended."""
+    """Why recording ended: a code."""
 
 
 Line = (

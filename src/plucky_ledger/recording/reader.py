@@ -7,6 +7,7 @@ from typing import BinaryIO
 
 import msgspec
 
+from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.recording.lines import (
     FORMAT,
     KINDS,
@@ -35,8 +36,8 @@ CHUNK = 1 << 18
 GZIP_MAGIC, ZSTD_MAGIC = b"\x1f\x8b", b"\x28\xb5\x2f\xfd"
 
 
-class RecordingFault(Exception):
-    """A file that is not a recording this program can take; the text says what and where."""
+class RecordingFault(Trouble):
+    """A file that is not a recording this program can take."""
 
 
 @dataclass
@@ -46,7 +47,7 @@ class Recording:
     header: Header
     context: ContextLine = field(default_factory=ContextLine)
     controls: list[ControlLine] = field(default_factory=list)
-    notes: list[str] = field(default_factory=list)
+    notes: list[NoteLine] = field(default_factory=list)
     marks: list[MarkLine] = field(default_factory=list)
     stages: list[StageLine] = field(default_factory=list)
     entries: list[EntryLine] = field(default_factory=list)
@@ -81,7 +82,7 @@ class Recording:
             case StageLine():
                 self.stages.append(line)
             case NoteLine():
-                self.notes.append(line.text)
+                self.notes.append(line)
             case ContextLine():
                 self.context = _merged(self.context, line)
             case ControlLine():
@@ -89,7 +90,7 @@ class Recording:
             case EndLine():
                 self.end = line
             case Header():
-                raise RecordingFault("a second header: two recordings seem to be run together")
+                raise RecordingFault(TroubleCode.SECOND_HEADER)
 
 
 def _merged(before: ContextLine, later: ContextLine) -> ContextLine:
@@ -123,13 +124,11 @@ def read_recording(file: BinaryIO) -> Recording:
             else:
                 recording.take(line)
         except RecordingFault as fault:
-            raise RecordingFault(f"Line {number}: {fault}. Nothing was taken over.") from fault
+            raise RecordingFault(TroubleCode.RECORDING_LINE, line=number, fault=fault) from fault
         if number > MOST_LINES:
-            raise RecordingFault(f"More than {MOST_LINES:,} lines: this is not one boot.")
+            raise RecordingFault(TroubleCode.TOO_MANY_LINES, most=MOST_LINES)
     if recording is None:
-        raise RecordingFault(
-            "The file is empty or breaks off before its first line ends: there is nothing to keep."
-        )
+        raise RecordingFault(TroubleCode.RECORDING_EMPTY)
     _check_order(recording)
     return recording
 
@@ -140,9 +139,9 @@ def _decoded(decoder: "msgspec.json.Decoder[Line]", data: bytes) -> Line | None:
         return decoder.decode(data)
     except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         if _kind_of(data) in KINDS:
-            raise RecordingFault(f"{error}") from error
+            raise RecordingFault(TroubleCode.BAD_LINE, told=str(error)) from error
         if _kind_of(data) is None:
-            raise RecordingFault("not a line of a Plucky Ledger recording") from error
+            raise RecordingFault(TroubleCode.UNKNOWN_LINE) from error
         return None
 
 
@@ -156,12 +155,9 @@ def _kind_of(data: bytes) -> str | None:
 
 def _checked_header(line: Line | None) -> Header:
     if not isinstance(line, Header) or line.format != FORMAT:
-        raise RecordingFault("the file does not begin with the header of a recording")
+        raise RecordingFault(TroubleCode.NO_HEADER)
     if line.version > VERSION or line.version < 1:
-        raise RecordingFault(
-            f"the recording has version {line.version} and this program reads version {VERSION}; "
-            "update Plucky Ledger on this PC"
-        )
+        raise RecordingFault(TroubleCode.NEWER_RECORDING, version=line.version, reads=VERSION)
     return line
 
 
@@ -171,8 +167,7 @@ def _check_order(recording: Recording) -> None:
     for index, sample in enumerate(recording.samples, 1):
         if sample.seconds <= before:
             raise RecordingFault(
-                f"Sample {index} at {sample.seconds} s is not later than the one before it. "
-                "Nothing was taken over."
+                TroubleCode.SAMPLES_OUT_OF_ORDER, sample=index, seconds=sample.seconds
             )
         before = sample.seconds
 
@@ -183,15 +178,10 @@ def _lines(file: BinaryIO) -> Iterator[bytes]:
     for chunk in _unpacked(file):
         total += len(chunk)
         if total > LARGEST_FILE:
-            raise RecordingFault(
-                f"Unpacked it is larger than {LARGEST_FILE / 1e6:.0f} MB: this is not one boot. "
-                "Nothing was taken over."
-            )
+            raise RecordingFault(TroubleCode.UNPACKED_TOO_LARGE, most_bytes=LARGEST_FILE)
         *whole, rest = (rest + chunk).split(b"\n")
         if len(rest) > LONGEST_LINE or any(len(line) > LONGEST_LINE for line in whole):
-            raise RecordingFault(
-                f"A line is longer than {LONGEST_LINE / 1e6:.0f} MB. Nothing was taken over."
-            )
+            raise RecordingFault(TroubleCode.LINE_TOO_LONG, most_bytes=LONGEST_LINE)
         yield from (line for line in whole if line)
 
 

@@ -9,6 +9,7 @@ from types import TracebackType
 
 import msgspec
 
+from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.users import give_to_owner_of
 from plucky_ledger.recording.lines import EndLine, Line, SampleLine
 
@@ -20,8 +21,8 @@ GZIP_STREAM = 31
 """zlib's window size for a stream with a gzip header."""
 
 
-class RecordingStopped(Exception):
-    """The recording could not be begun or gone on with; the text says what was kept."""
+class RecordingStopped(Trouble):
+    """The recording could not be begun or gone on with."""
 
 
 class RecordingWriter:
@@ -45,13 +46,10 @@ class RecordingWriter:
         try:
             self._descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
         except FileExistsError as error:
-            raise RecordingStopped(
-                f"{path} exists already and was left as it is. Choose another name."
-            ) from error
+            raise RecordingStopped(TroubleCode.RECORDING_EXISTS, path=str(path)) from error
         except OSError as error:
             raise RecordingStopped(
-                f"Nothing was recorded: {path} cannot be written ({error.strerror}). "
-                "Choose a folder you may write to."
+                TroubleCode.NOTHING_RECORDED, path=str(path), system=error.strerror or ""
             ) from error
         give_to_owner_of(path.parent, path)
 
@@ -99,16 +97,20 @@ class RecordingWriter:
         self._bytes += len(data)
         if self._bytes > LARGEST_BYTES:
             raise RecordingStopped(
-                f"Recording stopped after {self.samples} samples: it had grown to "
-                f"{LARGEST_BYTES / 1e6:.0f} MB. What was recorded until then is in {self.path}."
+                TroubleCode.RECORDING_TOO_LARGE,
+                samples=self.samples,
+                most_bytes=LARGEST_BYTES,
+                path=str(self.path),
             )
         while data:
             try:
                 data = data[os.write(self._descriptor, data) :]
             except OSError as error:
                 raise RecordingStopped(
-                    f"Recording stopped after {self.samples} samples: {error.strerror}. "
-                    f"What was recorded until then is kept in {self.path}."
+                    TroubleCode.RECORDING_STOPPED,
+                    samples=self.samples,
+                    system=error.strerror or "",
+                    path=str(self.path),
                 ) from error
 
     def _check_space(self) -> None:
@@ -117,14 +119,15 @@ class RecordingWriter:
             free = shutil.disk_usage(folder).free
         except OSError as error:
             raise RecordingStopped(
-                f"Nothing was recorded: {folder} cannot be read ({error.strerror}). "
-                "Choose a folder that exists."
+                TroubleCode.NOTHING_RECORDED, path=str(folder), system=error.strerror or ""
             ) from error
         if free < LEAST_FREE_BYTES:
-            kept = f" What was recorded is kept in {self.path}." if self.samples else ""
             raise RecordingStopped(
-                f"Only {free / 1e6:.0f} MB are free in {folder}; a recording must not fill the "
-                f"disk.{kept} Free some space or record to another drive."
+                TroubleCode.DISK_NEARLY_FULL,
+                free_bytes=free,
+                folder=str(folder),
+                path=str(self.path),
+                samples=self.samples,
             )
 
 

@@ -6,6 +6,7 @@ from datetime import UTC, datetime
 from random import Random
 from uuid import UUID
 
+from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.recording.lines import (
     ActivityLine,
     ContextLine,
@@ -18,8 +19,10 @@ from plucky_ledger.recording.lines import (
     ProgramLine,
     ProgramRow,
     ProgramsLine,
+    Said,
     SampleLine,
     StageLine,
+    said,
 )
 from plucky_ledger.standin.boot_run import BootRun, Setup, Switch, Traced
 from plucky_ledger.standin.machine import Hardware, Process
@@ -220,14 +223,14 @@ class StandinBoot:
                 executable=entry.program.command.split()[0] if entry.program else "",
                 package=entry.package,
                 description=entry.description,
-                schedule=_schedule(entry),
+                timers=_timers(entry),
             )
 
 
-def _schedule(entry: Entry) -> str:
+def _timers(entry: Entry) -> tuple[Said, ...]:
     if entry.timer_seconds is None:
-        return ""
-    return f"{entry.timer_seconds:.0f} s after the services began"
+        return ()
+    return (said(ReasonCode.AFTER_SERVICES, seconds=entry.timer_seconds),)
 
 
 def _row(number: int, process: Process) -> ProgramRow:

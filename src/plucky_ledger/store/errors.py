@@ -1,5 +1,6 @@
-"""What can go wrong with a ledger file, as sentences for the technician."""
+"""What can go wrong with a ledger file, told apart by the database's own codes."""
 
+import logging
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -7,9 +8,26 @@ from pathlib import Path
 
 from sqlalchemy.exc import DBAPIError
 
+from plucky_ledger.core.trouble import Trouble, TroubleCode
 
-class LedgerFault(Exception):
-    """The ledger cannot be opened or written. The text says what was kept and what to try."""
+log = logging.getLogger(__name__)
+PRIMARY = 0xFF
+"""Mask of the primary part of an extended error code."""
+_CODES = {
+    sqlite3.SQLITE_FULL: TroubleCode.LEDGER_DISK_FULL,
+    sqlite3.SQLITE_READONLY: TroubleCode.LEDGER_READ_ONLY,
+    sqlite3.SQLITE_PERM: TroubleCode.LEDGER_READ_ONLY,
+    sqlite3.SQLITE_BUSY: TroubleCode.LEDGER_BUSY,
+    sqlite3.SQLITE_LOCKED: TroubleCode.LEDGER_BUSY,
+    sqlite3.SQLITE_NOTADB: TroubleCode.LEDGER_DAMAGED,
+    sqlite3.SQLITE_CORRUPT: TroubleCode.LEDGER_DAMAGED,
+    sqlite3.SQLITE_CANTOPEN: TroubleCode.LEDGER_NOT_OPENED,
+    sqlite3.SQLITE_IOERR: TroubleCode.LEDGER_NOT_OPENED,
+}
+
+
+class LedgerFault(Trouble):
+    """The ledger cannot be opened or written."""
 
 
 @contextmanager
@@ -18,41 +36,17 @@ def told_plainly(path: Path) -> Iterator[None]:
     try:
         yield
     except DBAPIError as error:
-        sentence = _sentence(str(error.orig).lower(), path)
-        if sentence is None:
-            raise
-        raise LedgerFault(sentence) from error
-    except sqlite3.DatabaseError as error:
-        sentence = _sentence(str(error).lower(), path)
-        if sentence is None:
-            raise
-        raise LedgerFault(sentence) from error
+        if isinstance(error.orig, sqlite3.Error):
+            _raise_fault(error.orig, path)
+        raise
+    except sqlite3.Error as error:
+        _raise_fault(error, path)
+        raise
 
 
-def _sentence(told: str, path: Path) -> str | None:
-    if "disk is full" in told or "database or disk is full" in told:
-        return (
-            f"The disk with {path} is full. The last step was not saved; everything before it is "
-            "kept. Free some space and do it again."
-        )
-    if "readonly" in told or "read-only" in told:
-        return (
-            f"{path} may not be written to. Nothing was changed. Open it from a folder you may "
-            "write to, or ask for the right to."
-        )
-    if "locked" in told:
-        return (
-            f"{path} is busy in another window or program. The step was not saved; try it again "
-            "in a moment."
-        )
-    if "not a database" in told or "malformed" in told or "corrupt" in told:
-        return (
-            f"{path} is not a ledger, or it is damaged. It was left untouched. Choose another "
-            "file, or take the newest backup beside it."
-        )
-    if "unable to open" in told or "disk i/o error" in told:
-        return (
-            f"{path} cannot be opened or read. Nothing was changed. Check that its folder exists "
-            "and the drive is in order."
-        )
-    return None
+def _raise_fault(error: sqlite3.Error, path: Path) -> None:
+    """Raise the fault this error stands for; return where it is a bug of ours."""
+    code = _CODES.get(getattr(error, "sqlite_errorcode", 0) & PRIMARY)
+    if code is not None:
+        log.warning("%s: %s (%s)", path, error, getattr(error, "sqlite_errorname", ""))
+        raise LedgerFault(code, path=str(path)) from error

@@ -1,30 +1,53 @@
 """Opening a ledger: created, checked, backed up before a migration, and held by one writer."""
 
 import fcntl
+import logging
 import os
+import platform
 import shutil
 import sqlite3
+from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from types import TracebackType
 from typing import Self
 
-from sqlalchemy import Connection, Engine, create_engine, event
+from sqlalchemy import Connection, Engine, create_engine, event, make_url
+from sqlalchemy.exc import ArgumentError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import NullPool
 
-from plucky_ledger.linux.users import give_to_owner_of
+from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.users import give_to_owner_of, user_name
 from plucky_ledger.store.errors import LedgerFault, told_plainly
 from plucky_ledger.store.schema import NEWEST, bring_up_to_date
 
 APPLICATION_ID = 0x504C4C47
 """Written into the file so that a foreign database is recognised."""
 BUSY_MILLISECONDS = 5000
+log = logging.getLogger(__name__)
+
+
+def file_of(address: str | Path) -> Path:
+    """The file a ledger's address names: a path, or a database URL of a file.
+
+    Raises:
+        LedgerFault: it is a database of a kind that no ledger is kept in yet.
+    """
+    if isinstance(address, Path) or "://" not in address:
+        return Path(address)
+    try:
+        url = make_url(address)
+    except ArgumentError as error:
+        raise LedgerFault(TroubleCode.LEDGER_KIND_UNKNOWN, address=address) from error
+    if url.get_backend_name() != "sqlite" or not url.database:
+        raise LedgerFault(TroubleCode.LEDGER_KIND_UNKNOWN, address=url.render_as_string())
+    return Path(url.database)
 
 
 class Ledger:
-    """One open ledger file.
+    """One open ledger.
 
     The first to open it writes; whoever opens it while it is held gets it read-only, and
     ``read_only_because`` says so. Writing goes through ``session`` in one transaction each.
@@ -33,15 +56,19 @@ class Ledger:
         LedgerFault: not a ledger, of a newer version, damaged, or out of reach. Untouched then.
     """
 
-    def __init__(self, path: Path) -> None:
-        self.path = path
-        self.read_only_because = ""
+    def __init__(self, address: str | Path) -> None:
+        path = self.path = file_of(address)
+        self.read_only_because: Trouble | None = None
+        self.author, self.bench = user_name(), platform.node()
+        """Who writes in it, and at which PC of the workshop."""
+        self.written: Counter[int | None] = Counter()
+        """How often each job was written in since it was opened; None for the whole workshop."""
         self._lock: int | None = None
         new = _check(path)
         self._hold(new)
         try:
             with told_plainly(path):
-                self._engine = _engine(path, read_only=bool(self.read_only_because))
+                self._engine = _engine(path, read_only=self.read_only_because is not None)
                 self._migrate(new)
         except BaseException:
             self._release()
@@ -57,19 +84,16 @@ class Ledger:
                 raise PermissionError
         except BlockingIOError:
             self._release()
-            self.read_only_because = (
-                "This ledger is open in another window. Here it can be looked at, not written in."
-            )
+            self.read_only_because = LedgerFault(TroubleCode.LEDGER_IN_OTHER_WINDOW)
         except OSError as error:
             self._release()
             if new:
                 raise LedgerFault(
-                    f"No ledger can be begun in {self.path.parent}: {error.strerror}. "
-                    "Choose a folder you may write to."
+                    TroubleCode.LEDGER_NOT_BEGUN,
+                    folder=str(self.path.parent),
+                    system=error.strerror or "",
                 ) from error
-            self.read_only_because = (
-                "This ledger may not be written to. Here it can be looked at, not written in."
-            )
+            self.read_only_because = LedgerFault(TroubleCode.LEDGER_READ_ONLY, path=str(self.path))
 
     def _migrate(self, new: bool) -> None:
         with self._engine.connect() as connection:
@@ -77,12 +101,11 @@ class Ledger:
             if not new and version == NEWEST:
                 return
             if self.read_only_because:
-                raise LedgerFault(
-                    f"{self.path} is of an older version and cannot be brought up to date while "
-                    "it may not be written to. It was left untouched."
-                )
+                raise LedgerFault(TroubleCode.LEDGER_OLD_READ_ONLY, path=str(self.path))
             if not new:
-                shutil.copy2(self.path, _beside(self.path, f".before-{NEWEST}"))
+                backup = _beside(self.path, f".before-{NEWEST}")
+                shutil.copy2(self.path, backup)
+                log.info("%s goes from %s to %s; copy: %s", self.path, version, NEWEST, backup)
             else:
                 connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
             bring_up_to_date(connection)
@@ -133,8 +156,7 @@ def _check(path: Path) -> bool:
             return True
     except OSError as error:
         raise LedgerFault(
-            f"{path} is out of reach: {error.strerror}. Nothing was changed. "
-            "Choose a folder you may write to."
+            TroubleCode.LEDGER_OUT_OF_REACH, path=str(path), system=error.strerror or ""
         ) from error
     with told_plainly(path):
         connection = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)
@@ -143,15 +165,9 @@ def _check(path: Path) -> bool:
         finally:
             connection.close()
     if found != APPLICATION_ID:
-        raise LedgerFault(
-            f"{path} is a database of some other program, not a ledger. It was left untouched. "
-            "Choose another file."
-        )
+        raise LedgerFault(TroubleCode.LEDGER_FOREIGN, path=str(path))
     if schema_version(path) not in {"", NEWEST} and not _knows(schema_version(path)):
-        raise LedgerFault(
-            f"{path} was written by a newer Plucky Ledger. It was left untouched. "
-            "Update this program to open it."
-        )
+        raise LedgerFault(TroubleCode.LEDGER_NEWER, path=str(path))
     return False
 
 

@@ -4,7 +4,7 @@ from pathlib import Path
 
 from sqlalchemy import Connection
 
-NEWEST = "0002"
+NEWEST = "0003"
 """Name of the newest migration; they are numbered."""
 
 

@@ -1,11 +1,18 @@
 """The tables of a ledger. Texts that hold JSON say so; instants are ISO 8601 in UTC."""
 
+from uuid import uuid4
+
 from sqlalchemy import ForeignKey, LargeBinary
 from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
 
 
 class Base(DeclarativeBase):
     """Base of all tables."""
+
+
+def new_uuid() -> str:
+    """A name that is the same in every ledger."""
+    return str(uuid4())
 
 
 class JobRow(Base):
@@ -18,8 +25,11 @@ class JobRow(Base):
     owner: Mapped[str]
     complaint: Mapped[str]
     facts: Mapped[str]
-    """JSON of core.facts.Facts."""
+    """JSON of core.pc.facts.Facts."""
     taken_in_at: Mapped[str]
+    pc: Mapped[str]
+    """JSON of core.pc.which.WhichPc."""
+    uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
 
 
 class PostingRow(Base):
@@ -32,7 +42,8 @@ class PostingRow(Base):
     posted_at: Mapped[str | None]
     strikes_out: Mapped[int | None]
     changes: Mapped[str]
-    """JSON of a list of core.job.Change."""
+    """JSON of a list of core.book.job.Change."""
+    uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
 
 
 class BootRow(Base):
@@ -51,11 +62,12 @@ class BootRow(Base):
     readings: Mapped[str]
     """JSON: measure → core.measures.Reading."""
     context: Mapped[str]
-    """JSON of core.boot.Context."""
+    """JSON of core.boots.boot.Context."""
     set_aside: Mapped[str]
     cut_short: Mapped[bool]
     recording: Mapped[str | None]
     """Digest of its recording; None for a boot timed by hand or typed in."""
+    uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
 
 
 class RecordingRow(Base):
@@ -72,9 +84,20 @@ class StepRow(Base):
 
     __tablename__ = "steps"
     number: Mapped[int] = mapped_column(primary_key=True)
-    label: Mapped[str]
-    job: Mapped[int | None]
+    code: Mapped[str]
+    """What it did: core.steps.StepCode."""
+    facts: Mapped[str]
+    """JSON: the facts that go with the code."""
+    job: Mapped[int | None] = mapped_column(index=True)
+    """Job it belongs to; None for a step of the whole workshop."""
     undone: Mapped[bool]
+    uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
+    author: Mapped[str]
+    """Who took it."""
+    bench: Mapped[str]
+    """At which PC of the workshop."""
+    taken_at: Mapped[str]
+    """Empty for a step of an older version."""
 
 
 class StepImageRow(Base):
@@ -97,7 +120,7 @@ class DecisionRow(Base):
     entry: Mapped[str]
     """Id of the entry; a job has one decision about each."""
     decided: Mapped[str]
-    """JSON of core.decisions.Decided."""
+    """JSON of core.entries.decisions.Decided."""
 
 
 class TypedEntryRow(Base):
@@ -107,7 +130,7 @@ class TypedEntryRow(Base):
     number: Mapped[int] = mapped_column(primary_key=True)
     job: Mapped[int] = mapped_column(ForeignKey("jobs.number"), index=True)
     entry: Mapped[str]
-    """JSON of core.boot.StartupEntry."""
+    """JSON of core.entries.entry.StartupEntry."""
 
 
 class AsideRow(Base):
@@ -126,7 +149,7 @@ class ProfileRow(Base):
     __tablename__ = "profiles"
     number: Mapped[int] = mapped_column(primary_key=True)
     profile: Mapped[str]
-    """JSON of core.stock.StockProfile."""
+    """JSON of core.pc.stock.StockProfile."""
 
 
 class SettingRow(Base):

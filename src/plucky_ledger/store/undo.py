@@ -1,49 +1,50 @@
 """Bookkeeping steps: each writes in one transaction and can be undone and done again.
 
 A step keeps every row it touched as it was before and after; undoing puts the rows back as they
-were before. Recordings themselves are never among them.
+were before. Recordings themselves are never among them. Undoing goes job by job: what was done on
+another PC in between stays.
 """
 
 import json
 from collections.abc import Iterator
 from contextlib import contextmanager
-from dataclasses import dataclass
+from datetime import UTC, datetime
 
 from sqlalchemy import delete, event, func, inspect, select
 from sqlalchemy.orm import InstanceState, Session, UOWTransaction
 
+from plucky_ledger.core.steps import Step, StepCode
+from plucky_ledger.core.trouble import Fact, Refused, TroubleCode
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.store.tables import UNDOABLE, Base, StepImageRow, StepRow
+from plucky_ledger.store.tables import UNDOABLE, Base, JobRow, StepImageRow, StepRow
+from plucky_ledger.store.values import as_json, from_json
 
 KEPT_STEPS = 500
 """Older steps are let go of, so that a ledger does not grow for ever."""
 
 
-@dataclass(frozen=True)
-class Step:
-    """A step that was taken, undone or done again."""
-
-    number: int
-    label: str
-    job: int | None
-
-
 @contextmanager
-def step(ledger: Ledger, label: str, job: int | None) -> Iterator[Session]:
-    """Take one bookkeeping step; what was undone before can then no longer be done again."""
+def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iterator[Session]:
+    """Take one bookkeeping step; what was undone before can then no longer be done again.
+
+    ``job`` is the number of the job it belongs to. Whatever is raised within leaves the ledger as
+    it was.
+    """
     with ledger.session() as session:
-        session.execute(delete(StepRow).where(StepRow.undone))
-        row = StepRow(label=label, job=job, undone=False)
+        session.execute(delete(StepRow).where(StepRow.undone, StepRow.job.is_(job)))
+        row = StepRow(
+            code=code.value, facts=as_json(facts), job=job, undone=False, author=ledger.author,
+            bench=ledger.bench, taken_at=datetime.now(UTC).isoformat(timespec="seconds"),
+        )  # fmt: skip
         session.add(row)
         session.flush()
         session.execute(delete(StepRow).where(StepRow.number <= row.number - KEPT_STEPS))
         changes: list[tuple[str, str | None, str | None]] = []
+        created: list[Base] = []
 
         @event.listens_for(session, "before_flush")
         def _before(session: Session, _context: UOWTransaction, _objects: object) -> None:
             _note_gone_and_changed(session, changes)
-
-        created: list[Base] = []
 
         @event.listens_for(session, "after_flush")
         def _after(session: Session, _context: UOWTransaction) -> None:
@@ -58,6 +59,7 @@ def step(ledger: Ledger, label: str, job: int | None) -> Iterator[Session]:
             StepImageRow(step=row.number, table_name=table, before=before, after=after)
             for table, before, after in changes
         )
+    ledger.written[job] += 1
 
 
 def _note_gone_and_changed(
@@ -91,20 +93,28 @@ def _image(obj: Base, before: bool = False) -> str:
     return json.dumps(values)
 
 
-def undo(ledger: Ledger) -> Step | None:
-    """Undo the last step that stands; returns it, or None when there is none."""
-    return _move(ledger, back=True)
+def undo(ledger: Ledger, job: int | None) -> Step | None:
+    """Undo the last step of a job that stands; returns it, or None when there is none.
+
+    With None, the last step of the whole workshop, such as taking a PC in.
+
+    Raises:
+        Refused: other steps stand upon it; nothing was changed.
+    """
+    return _move(ledger, job, back=True)
 
 
-def redo(ledger: Ledger) -> Step | None:
+def redo(ledger: Ledger, job: int | None) -> Step | None:
     """Do the step again that was undone last; returns it, or None when there is none."""
-    return _move(ledger, back=False)
+    return _move(ledger, job, back=False)
 
 
-def _move(ledger: Ledger, back: bool) -> Step | None:
+def _move(ledger: Ledger, job: int | None, back: bool) -> Step | None:
     chosen = func.max(StepRow.number) if back else func.min(StepRow.number)
     with ledger.session() as session:
-        number = session.scalar(select(chosen).where(StepRow.undone.is_(not back)))
+        number = session.scalar(
+            select(chosen).where(StepRow.undone.is_(not back), StepRow.job.is_(job))
+        )
         row = session.get(StepRow, number) if number is not None else None
         if row is None:
             return None
@@ -117,7 +127,10 @@ def _move(ledger: Ledger, back: bool) -> Step | None:
             _put(session, image, back)
             session.flush()
         row.undone = back
-        return Step(row.number, row.label, row.job)
+        facts = from_json(row.facts, dict[str, Fact])
+        moved = Step(row.number, StepCode(row.code), facts, row.job)
+    ledger.written[job] += 1
+    return moved
 
 
 def _put(session: Session, image: StepImageRow, back: bool) -> None:
@@ -126,6 +139,17 @@ def _put(session: Session, image: StepImageRow, back: bool) -> None:
     if wanted is not None:
         session.merge(kind(**json.loads(wanted)))
     elif present is not None:
-        row = session.get(kind, json.loads(present)["number"])
+        number = json.loads(present)["number"]
+        if kind is JobRow:
+            _nothing_stands_upon(session, number)
+        row = session.get(kind, number)
         if row is not None:
             session.delete(row)
+
+
+def _nothing_stands_upon(session: Session, job: int) -> None:
+    """Taking in is only undone while nothing else was done on the job."""
+    standing = select(StepRow.number).where(StepRow.job == job, StepRow.undone.is_(False))
+    if session.scalar(standing.limit(1)) is not None:
+        row = session.get(JobRow, job)
+        raise Refused(TroubleCode.STEP_BUILT_UPON, label=row.label if row else str(job))

@@ -6,30 +6,39 @@ import sys
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from plucky_ledger.core.book.job import waits_for_something
-from plucky_ledger.store.errors import LedgerFault
-from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.panels.recording import left_over
+from plucky_ledger.ui.executor import Errand, Executor
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
-from plucky_ledger.ui.worker import Task, Workers
-from plucky_ledger.usecases import demo
+from plucky_ledger.usecases.arming import left_over
+from plucky_ledger.usecases.logs import start_logging
+from plucky_ledger.usecases.workplace import Workplace
+from plucky_ledger.usecases.workshop import Workshop
+from plucky_ledger.wording import recording
+from plucky_ledger.wording.language import say
+from plucky_ledger.wording.trouble import trouble_in_words
 
-NO_DISPLAY = (
-    "Plucky Ledger found no display. Start it in a desktop session, or make pictures of it "
-    "without one: make shots."
-)
+log = logging.getLogger(__name__)
+
+CLOSE_WITHIN_SECONDS = 1.5
 
 
 def run(path: Path, with_demo: bool) -> int:
     """Open the window on a ledger; returns the exit status."""
     if not _has_display():
-        sys.stderr.write(NO_DISPLAY + "\n")
+        told = say(
+            "Plucky Ledger found no display. Start it in a desktop session, or make pictures of it "
+            "without one: make shots."
+        )
+        sys.stderr.write(f"{told}\n")
         return 1
+    start_logging(Workplace.beside(path).logs)
+    qInstallMessageHandler(_keep_qts_message)
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Plucky Ledger")
     app.setDesktopFileName("plucky-ledger")
@@ -38,34 +47,38 @@ def run(path: Path, with_demo: bool) -> int:
         return 1
     try:
         window = open_window(path)
-    except LedgerFault as fault:
-        sys.stderr.write(f"{fault}\n")
-        return _show_fault(app, str(fault))
+    except Trouble as trouble:
+        told = trouble_in_words(trouble)
+        log.warning("not opened: %s", trouble)
+        sys.stderr.write(f"{told}\n")
+        return _show_fault(app, told)
     window.show()
     return app.exec()
 
 
 def open_window(path: Path) -> Window:
     """A window on the ledger at ``path``, with the one job opened that is being worked on."""
-    desk = Desk(Ledger(path))
+    desk = Desk(Workshop.open(path))
     window = Window(desk)
-    _catch_bugs(desk, path)
+    _catch_bugs(desk)
     desk.shelf_changed.connect(
         lambda: _open_job_in_work(desk), Qt.ConnectionType.SingleShotConnection
     )
-    if desk.ledger.read_only_because:
-        desk.say(desk.ledger.read_only_because)
-    elif count := left_over(desk.recordings_folder):
-        desk.say(
-            f"{count} recordings in {desk.recordings_folder} never came into a book, as after a "
-            "crash. Open their job and choose Record, Import recordings."
-        )
+    if desk.ledger.read_only_because is not None:
+        desk.door.say(trouble_in_words(desk.ledger.read_only_because))
+    place = desk.workshop.place
+    desk.executor.ask(
+        "left over",
+        lambda: recording.left_over(left_over(place), str(place.recordings)),
+        desk.door.say,
+    )
     return window
 
 
 def _open_job_in_work(desk: Desk) -> None:
     """The only job there is, or the only one with something pencilled or a restart due."""
-    in_work = [job for job in desk.jobs if len(desk.jobs) == 1 or waits_for_something(job)]
+    jobs = [one.job for one in desk.shelf]
+    in_work = [job for job in jobs if len(jobs) == 1 or waits_for_something(job)]
     if len(in_work) == 1 and desk.job is None:
         desk.open_job(in_work[0].number)
 
@@ -83,8 +96,9 @@ def _show_fault(app: QApplication, sentence: str) -> int:
     page = QWidget()
     page.setWindowTitle("Plucky Ledger")
     text = QLabel(sentence)
+    text.setTextFormat(Qt.TextFormat.PlainText)
     text.setWordWrap(True)
-    close = QPushButton("Close")
+    close = QPushButton(say("Close"))
     close.clicked.connect(app.quit)
     layout = QVBoxLayout(page)
     layout.addWidget(text)
@@ -104,14 +118,14 @@ class DemoPage(QWidget):
         self._path = path
         self._made = False
         self._bar = QProgressBar()
-        self._text = QLabel("Recording the boots of the stand-in PC for the demo…")
-        stop = QPushButton("Stop")
+        self._text = QLabel(say("Recording the boots of the stand-in PC for the demo…"))
+        stop = QPushButton(say("Stop"))
         layout = QVBoxLayout(self)
         for widget in (self._text, self._bar, stop):
             layout.addWidget(widget)
         self.resize(460, 140)
-        self._workers = Workers(1)
-        self._task: Task | None = None
+        self._executor = Executor(self._failed)
+        self._errand: Errand | None = None
         stop.clicked.connect(self._stop)
 
     def make(self) -> bool:
@@ -119,19 +133,21 @@ class DemoPage(QWidget):
         self.show()
         QTimer.singleShot(0, self._begin)
         QApplication.exec()
-        self._workers.finish()
+        self._executor.close(CLOSE_WITHIN_SECONDS)
         self.close()
         return self._made
 
     def _begin(self) -> None:
-        def work(task: Task) -> bool:
+        def work(errand: Errand) -> bool:
+            from plucky_ledger.usecases.demo import write_demo
+
             def told(done: int, total: int) -> bool:
-                task.tell((done, total))
-                return not task.stopping
+                errand.tell((done, total))
+                return errand.going_on
 
-            return demo.write_demo(self._path, told)
+            return write_demo(self._path, told)
 
-        self._task = self._workers.start(work, self._done, self._failed, self._told)
+        self._errand = self._executor.run(work, self._done, told=self._told)
 
     def _told(self, progress: tuple[int, int]) -> None:
         self._bar.setMaximum(progress[1])
@@ -142,30 +158,48 @@ class DemoPage(QWidget):
         QApplication.quit()
 
     def _failed(self, error: Exception) -> None:
-        self._text.setText(str(error))
+        if not isinstance(error, Trouble):
+            QApplication.quit()
+            raise error
+        self._text.setText(trouble_in_words(error))
         self._text.setWordWrap(True)
 
     def _stop(self) -> None:
-        if self._task is not None:
-            self._task.stop()
+        if self._errand is not None:
+            self._errand.stop()
         QApplication.quit()
 
 
-def _catch_bugs(desk: Desk, path: Path) -> None:
-    """Uncaught errors are ours: written to a log, and said without taking the window down."""
-    log = logging.getLogger("plucky_ledger")
-    log_file = path.with_name("plucky-ledger.log")
+_LEVELS = {
+    QtMsgType.QtDebugMsg: logging.DEBUG,
+    QtMsgType.QtInfoMsg: logging.INFO,
+    QtMsgType.QtWarningMsg: logging.WARNING,
+    QtMsgType.QtCriticalMsg: logging.ERROR,
+    QtMsgType.QtFatalMsg: logging.CRITICAL,
+}
+
+
+def _keep_qts_message(kind: QtMsgType, _context: QMessageLogContext, text: str) -> None:
+    """What Qt has to say is written down with the rest."""
+    logging.getLogger("plucky_ledger.qt").log(_LEVELS.get(kind, logging.WARNING), "%s", text)
+
+
+def _catch_bugs(desk: Desk) -> None:
+    """Uncaught errors are ours: written to the log, and said without taking the window down."""
+    log_folder = desk.workshop.place.logs
 
     def hook(
         kind: type[BaseException], error: BaseException, traceback: TracebackType | None
     ) -> None:
-        if not log.handlers:
-            log.addHandler(logging.FileHandler(log_file, delay=True))
         log.error("uncaught", exc_info=(kind, error, traceback))
         sys.__excepthook__(kind, error, traceback)
-        desk.say(
-            f"Something went wrong inside Plucky Ledger ({kind.__name__}). What the book shows is "
-            f"saved. The details are in {log_file}.",
+        desk.door.say(
+            say(
+                "Something went wrong inside Plucky Ledger ({kind}). What the book shows is saved. "
+                "The details are in {folder}.",
+                kind=kind.__name__,
+                folder=str(log_folder),
+            ),
             bad=True,
         )
 

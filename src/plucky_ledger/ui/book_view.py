@@ -27,13 +27,26 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from plucky_ledger.core.axes import Span
 from plucky_ledger.core.book.job import PostingState
 from plucky_ledger.core.book.next_step import Step
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.book import BookPage, BookRow, book_page
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.signs import draw_dots, draw_expected, draw_state
+from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected
+from plucky_ledger.ui.drawing.posting_sign import draw_posting_sign
 from plucky_ledger.ui.theme import ink, named, scaled_font
+from plucky_ledger.wording.book import (
+    RowWords,
+    closing,
+    next_button,
+    next_sentence,
+    row_in_words,
+    total_lost,
+    total_saved,
+)
+from plucky_ledger.wording.labels import label, unit_word
+from plucky_ledger.wording.language import say
 
 Index = QModelIndex | QPersistentModelIndex
 COLUMN_CHARACTERS = 7
@@ -48,11 +61,14 @@ class BookModel(QAbstractListModel):
     def __init__(self) -> None:
         super().__init__()
         self.page: BookPage | None = None
+        self.words: tuple[RowWords, ...] = ()
+        """The page's rows in words."""
 
     def show_page(self, page: BookPage | None) -> None:
         """Show another page."""
         self.beginResetModel()
         self.page = page
+        self.words = tuple(row_in_words(row) for row in page.rows) if page else ()
         self.endResetModel()
 
     def rowCount(self, parent: Index | None = None) -> int:
@@ -72,8 +88,9 @@ class BookModel(QAbstractListModel):
             Qt.ItemDataRole.DisplayRole,
             Qt.ItemDataRole.AccessibleTextRole,
         ):
-            row = self.row(index)
-            return row.spoken if row else f"Balance {self.page.closing}"
+            if self.row(index) is not None:
+                return self.words[index.row()].spoken
+            return say("Balance {amount}", amount=closing(self.page))
         return None
 
 
@@ -106,13 +123,20 @@ class BookDelegate(QStyledItemDelegate):
             self._paint_balance(painter, box, model.page)
         else:
             selected = bool(option.state & QStyle.StateFlag.State_Selected)
-            self._paint_row(painter, box, row, model.page, selected)
+            words = model.words[index.row()]
+            self._paint_row(painter, box, row, words, model.page.span, selected)
             painter.setPen(QPen(colours.of("faint"), 1))
             painter.drawLine(box.bottomLeft(), box.bottomRight())
         painter.restore()
 
     def _paint_row(
-        self, painter: QPainter, box: QRect, row: BookRow, page: BookPage, selected: bool
+        self,
+        painter: QPainter,
+        box: QRect,
+        row: BookRow,
+        words: RowWords,
+        span: Span | None,
+        selected: bool,
     ) -> None:
         colours = ink()
         pencilled = row.state is PostingState.PENCILLED
@@ -121,31 +145,34 @@ class BookDelegate(QStyledItemDelegate):
         font.setStrikeOut(row.state is PostingState.STRUCK_OUT)
         metrics = QFontMetrics(font)
         top, width = box.top() + 7, column_width()
-        draw_state(painter, QPointF(box.left() + 17, top + metrics.height() / 2), row.state, colour)
+        draw_posting_sign(
+            painter, QPointF(box.left() + 17, top + metrics.height() / 2), row.state, colour
+        )
         painter.setFont(font)
         painter.setPen(colour)
-        room = box.width() - SIGN_WIDTH - MARGIN - _columns_used(row) * width
-        text = metrics.elidedText(row.particulars, Qt.TextElideMode.ElideRight, room)
+        room = box.width() - SIGN_WIDTH - MARGIN - _columns_used(words) * width
+        text = metrics.elidedText(words.particulars, Qt.TextElideMode.ElideRight, room)
         painter.drawText(QPointF(box.left() + SIGN_WIDTH, top + metrics.ascent()), text)
         font.setStrikeOut(False)
         painter.setFont(font)
         baseline = top + metrics.ascent()
-        _amount(painter, box, 2, baseline, row.saved, "saved")
-        _amount(painter, box, 1, baseline, row.lost, "lost")
+        _amount(painter, box, 2, baseline, words.saved, "saved")
+        _amount(painter, box, 1, baseline, words.lost, "lost")
         painter.setFont(scaled_font(1.0, bold=True))
-        _amount(painter, box, 0, baseline, row.balance, "ink")
+        _amount(painter, box, 0, baseline, words.balance, "ink")
         strip = QRectF(
             box.left() + SIGN_WIDTH, top + metrics.height() + 4,
             box.width() - SIGN_WIDTH - MARGIN - 2.4 * width, 12,
         )  # fmt: skip
-        draw_dots(painter, strip, row.dots, row.typical, page.span, colour, colours.of("faint"))
-        if row.expected is not None:
-            draw_expected(painter, strip, row.expected, page.span, colour)
+        if span is not None:
+            draw_dots(painter, strip, row.dots, row.typical, span, colour, colours.of("faint"))
+            if row.expected is not None:
+                draw_expected(painter, strip, row.expected.value, span, colour)
         painter.setFont(scaled_font(0.84))
         painter.setPen(colours.of("ink" if selected else "pencil"))
         small = painter.fontMetrics()
         remark = small.elidedText(
-            row.remark, Qt.TextElideMode.ElideRight, box.width() - SIGN_WIDTH - MARGIN
+            words.remark, Qt.TextElideMode.ElideRight, box.width() - SIGN_WIDTH - MARGIN
         )
         painter.drawText(
             QPointF(box.left() + SIGN_WIDTH, strip.bottom() + small.ascent() + 1), remark
@@ -159,15 +186,16 @@ class BookDelegate(QStyledItemDelegate):
         metrics = painter.fontMetrics()
         baseline = box.top() + 10 + metrics.ascent()
         painter.setPen(colours.of("ink"))
-        painter.drawText(QPointF(box.left() + SIGN_WIDTH, baseline), "Balance")
-        _amount(painter, box, 2, baseline, page.saved, "saved")
-        _amount(painter, box, 1, baseline, page.lost, "lost")
-        _amount(painter, box, 0, baseline, page.closing, "ink")
-        if not page.closing:
+        painter.drawText(QPointF(box.left() + SIGN_WIDTH, baseline), say("Balance"))
+        _amount(painter, box, 2, baseline, total_saved(page), "saved")
+        _amount(painter, box, 1, baseline, total_lost(page), "lost")
+        balance = closing(page)
+        _amount(painter, box, 0, baseline, balance, "ink")
+        if not balance:
             return
         painter.setPen(QPen(colours.of("ink"), 1))
         right = box.right() - MARGIN
-        left = right - max(metrics.horizontalAdvance(page.closing), column_width() - 12)
+        left = right - max(metrics.horizontalAdvance(balance), column_width() - 12)
         for below in (4, 7):
             painter.drawLine(QPointF(left, baseline + below), QPointF(right, baseline + below))
 
@@ -177,8 +205,8 @@ def column_width() -> int:
     return QFontMetrics(scaled_font(1.0, bold=True)).horizontalAdvance("0" * COLUMN_CHARACTERS)
 
 
-def _columns_used(row: BookRow) -> int:
-    return 3 if row.saved else 2 if row.lost else 1
+def _columns_used(words: RowWords) -> int:
+    return 3 if words.saved else 2 if words.lost else 1
 
 
 def _amount(
@@ -211,14 +239,14 @@ class BookView(QWidget):
         self.lines.setItemDelegate(BookDelegate(self.lines))
         self.lines.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.lines.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
-        self.lines.setAccessibleName("The book")
+        self.lines.setAccessibleName(say("The book"))
         self.lines.selectionModel().currentChanged.connect(self._line_chosen)
         self.measure = QComboBox()
         self.measure.setProperty("flat", True)
-        self.measure.setAccessibleName("Book kept in")
+        self.measure.setAccessibleName(say("Book kept in"))
         for measure in Measure:
-            unit = f", {measure.terms.unit_word}"
-            self.measure.addItem(measure.terms.title + unit.rstrip(", "), measure)
+            parts = (label(measure), unit_word(measure))
+            self.measure.addItem(", ".join(filter(None, parts)), measure)
         self.measure.activated.connect(
             lambda at: desk.keep_book_in(Measure(self.measure.itemData(at)))
         )
@@ -241,14 +269,14 @@ class BookView(QWidget):
         row = QHBoxLayout(head)
         row.setContentsMargins(MARGIN, 6, MARGIN, 6)
         row.setSpacing(4)
-        row.addWidget(_quiet("Book kept in"))
+        row.addWidget(_quiet(say("Book kept in")))
         row.addWidget(self.measure)
         row.addStretch(1)
-        for title in ("Saved", "Lost", "Balance"):
-            label = _quiet(title)
-            label.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
-            label.setFixedWidth(column_width() - 4)
-            row.addWidget(label)
+        for title in (say("Saved"), say("Lost"), say("Balance")):
+            heading = _quiet(title)
+            heading.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+            heading.setFixedWidth(column_width() - 4)
+            row.addWidget(heading)
         layout.addWidget(head)
         layout.addWidget(self.lines, 1)
         foot = named("bookFoot")
@@ -256,7 +284,7 @@ class BookView(QWidget):
         row.setContentsMargins(MARGIN, 9, MARGIN, 9)
         words = QVBoxLayout()
         words.setSpacing(1)
-        words.addWidget(_quiet("Next"))
+        words.addWidget(_quiet(say("Next")))
         words.addWidget(self._sentence)
         row.addLayout(words, 1)
         row.addWidget(self.button, 0, Qt.AlignmentFlag.AlignVCenter)
@@ -269,10 +297,10 @@ class BookView(QWidget):
             self.model.show_page(None)
             return
         page = book_page(job, self._desk.measure, self._desk.expected)
-        self._step = page.step
+        self._step = page.step.step
         self.model.show_page(page)
-        self._sentence.setText(page.next_sentence)
-        self.button.setText(page.next_button)
+        self._sentence.setText(next_sentence(page.step))
+        self.button.setText(next_button(page.step))
         self.measure.setCurrentIndex(self.measure.findData(self._desk.measure))
         self._show_line()
 

@@ -1,7 +1,10 @@
 """The right page: five lenses on the selected line, or a panel in their place."""
 
+from enum import StrEnum
+
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
+    QAbstractButton,
     QButtonGroup,
     QComboBox,
     QHBoxLayout,
@@ -22,9 +25,28 @@ from plucky_ledger.ui.lenses.verdict import VerdictLens
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.theme import choice_button, named
 from plucky_ledger.wording.figures import day_and_time
+from plucky_ledger.wording.language import N_, say
+from plucky_ledger.wording.safe import shown
 
-LENSES = ("Lanes", "Entries", "Load", "Verdict", "Statement")
-ABOUT_ONE_BOOT = {"Lanes", "Load"}
+
+class LensName(StrEnum):
+    """The lenses, in their order."""
+
+    LANES = "lanes"
+    ENTRIES = "entries"
+    LOAD = "load"
+    VERDICT = "verdict"
+    STATEMENT = "statement"
+
+
+LENS_TITLES = {
+    LensName.LANES: N_("Lanes"),
+    LensName.ENTRIES: N_("Entries"),
+    LensName.LOAD: N_("Load"),
+    LensName.VERDICT: N_("Verdict"),
+    LensName.STATEMENT: N_("Statement"),
+}
+ABOUT_ONE_BOOT = {LensName.LANES, LensName.LOAD}
 Lens = LanesLens | EntriesLens | LoadLens | VerdictLens | StatementLens
 
 
@@ -36,9 +58,9 @@ class BootChooser(QWidget):
         self._desk = desk
         self._one_boot = True
         self.boots, self.behind = QComboBox(), QComboBox()
-        self.boots.setAccessibleName("Boot shown")
-        self.behind.setAccessibleName("Boot laid behind")
-        self._behind_title = QLabel("lay behind")
+        self.boots.setAccessibleName(say("Boot shown"))
+        self.behind.setAccessibleName(say("Boot laid behind"))
+        self._behind_title = QLabel(say("lay behind"))
         self._behind_title.setProperty("quiet", True)
         for box in (self.boots, self.behind):
             box.setProperty("flat", True)
@@ -59,21 +81,25 @@ class BootChooser(QWidget):
         boots = self._desk.boots
         self.boots.clear()
         for index, boot in enumerate(boots, 1):
-            aside = ", set aside" if boot.set_aside else ""
-            self.boots.addItem(f"boot {index} of {len(boots)}{aside}", boot)
-            tip = day_and_time(boot.started_at) + (f": {boot.set_aside}" if aside else "")
+            told = say("boot {n} of {boots}", n=index, boots=len(boots))
+            tip = day_and_time(boot.started_at)
+            if boot.set_aside:
+                told = say("{boot}, set aside", boot=told)
+                tip = f"{tip}: {shown(boot.set_aside)}"
+            self.boots.addItem(told, boot)
             self.boots.setItemData(index - 1, tip, Qt.ItemDataRole.ToolTipRole)
         _choose(self.boots, self._desk.boot)
         self.behind.clear()
-        self.behind.addItem("none", None)
+        self.behind.addItem(say("none"), None)
         job = self._desk.job
         for number, round_ in enumerate(job.rounds if job else ()):
             typical = typical_boot(round_, self._desk.measure)
             if typical is not None and typical != self._desk.boot and len(round_) > 1:
-                self.behind.addItem(f"{_round_name(number)}, typical", typical)
+                self.behind.addItem(say("{round}, typical", round=_round_name(number)), typical)
             for index, boot in enumerate(round_, 1):
                 if boot != self._desk.boot and boot.counts:
-                    self.behind.addItem(f"{_round_name(number)}, boot {index}", boot)
+                    told = say("{round}, boot {n}", round=_round_name(number), n=index)
+                    self.behind.addItem(told, boot)
         _choose(self.behind, self._desk.behind)
         self.boots.setEnabled(len(boots) > 1)
         self._show_or_hide()
@@ -90,7 +116,7 @@ class BootChooser(QWidget):
 
 
 def _round_name(number: int) -> str:
-    return "opening" if number == 0 else f"line {number}"
+    return say("line {n}", n=number) if number else say("opening")
 
 
 def _choose(box: QComboBox, boot: Boot | None) -> None:
@@ -119,9 +145,9 @@ class RightPage(QWidget):
         self.load = LoadLens(desk)
         self.verdict = VerdictLens(desk)
         self.statement = StatementLens(desk)
-        self._lenses: dict[str, Lens] = dict(
+        self._lenses: dict[LensName, Lens] = dict(
             zip(
-                LENSES,
+                LensName,
                 (self.lanes, self.entries, self.load, self.verdict, self.statement),
                 strict=True,
             )
@@ -135,12 +161,12 @@ class RightPage(QWidget):
         row.setContentsMargins(16, 4, 12, 0)
         row.setSpacing(2)
         self._buttons = QButtonGroup(self)
-        for index, name in enumerate(LENSES):
-            button = choice_button(name)
-            button.setToolTip(f"{name} ({index + 1})")
+        for index, name in enumerate(LensName):
+            button = choice_button(say(LENS_TITLES[name]))
+            button.setToolTip(f"{say(LENS_TITLES[name])} ({index + 1})")
             self._buttons.addButton(button, index)
             row.addWidget(button)
-        self._buttons.idClicked.connect(lambda index: self.show_lens(LENSES[index]))
+        self._buttons.idClicked.connect(lambda index: self.show_lens(list(LensName)[index]))
         row.addStretch(1)
         row.addWidget(self.chooser)
         layout = QVBoxLayout(self)
@@ -148,7 +174,7 @@ class RightPage(QWidget):
         layout.setSpacing(0)
         layout.addWidget(head)
         layout.addWidget(self._stack, 1)
-        self._lens = LENSES[0]
+        self._lens = LensName.LANES
         # Several changes at once, and lenses out of sight, cost one refresh or none.
         self._soon = QTimer(self)
         self._soon.setSingleShot(True)
@@ -161,18 +187,21 @@ class RightPage(QWidget):
         self.show_lens(self._lens)
 
     @property
-    def lens(self) -> str:
+    def lens(self) -> LensName:
         """Name of the lens in use."""
         return self._lens
 
-    def show_lens(self, name: str) -> None:
+    def show_lens(self, name: LensName) -> None:
         """Look through another lens."""
         self._lens = name
         self._lenses[name].refresh()
         self._stack.setCurrentWidget(self._lenses[name])
-        self._buttons.button(LENSES.index(name)).setChecked(True)
+        self._button(name).setChecked(True)
         self.lens_changed.emit()
-        self.chooser.about(one_boot=name in ABOUT_ONE_BOOT, lanes=name == "Lanes")
+        self.chooser.about(one_boot=name in ABOUT_ONE_BOOT, lanes=name is LensName.LANES)
+
+    def _button(self, name: LensName) -> QAbstractButton:
+        return self._buttons.button(list(LensName).index(name))
 
     def refresh(self) -> None:
         """Bring the lens in use up to date."""
@@ -187,7 +216,7 @@ class RightPage(QWidget):
         """Put a panel in place of the lenses."""
         self._stack.setCurrentWidget(panel)
         self._buttons.setExclusive(False)
-        self._buttons.button(LENSES.index(self._lens)).setChecked(False)
+        self._button(self._lens).setChecked(False)
         self._buttons.setExclusive(True)
         self.chooser.hide()
         panel.setFocus()

@@ -32,6 +32,8 @@ from PySide6.QtWidgets import (
 from plucky_ledger.pages.shelf import Spine, shelf
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
+from plucky_ledger.wording.language import say
+from plucky_ledger.wording.shelf import matches, owner, saved, state, title
 
 Index = QModelIndex | QPersistentModelIndex
 SPINE_ROLE = Qt.ItemDataRole.UserRole + 1
@@ -60,7 +62,8 @@ class ShelfModel(QAbstractListModel):
         if role == SPINE_ROLE:
             return spine
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            return f"{spine.label} {spine.title}, {spine.owner}, {spine.state}, {spine.saved}"
+            told = (f"{spine.card.label} {title(spine)}", owner(spine), state(spine), saved(spine))
+            return ", ".join(told)
         return None
 
 
@@ -78,7 +81,7 @@ class _Found(QSortFilterProxyModel):
     def filterAcceptsRow(self, row: int, parent: Index) -> bool:
         model = self.sourceModel()
         spine: Spine = model.data(model.index(row, 0, parent), SPINE_ROLE)
-        return spine.matches(self.wanted)
+        return matches(spine, self.wanted)
 
 
 class SpineDelegate(QStyledItemDelegate):
@@ -105,17 +108,17 @@ class SpineDelegate(QStyledItemDelegate):
         painter.setPen(colours.of("pencil"))
         painter.setFont(scaled_font(1.0, bold=True))
         middle = box.center().y()
-        painter.drawText(QPointF(box.left() + 24, middle + 5), spine.label)
+        painter.drawText(QPointF(box.left() + 24, middle + 5), spine.card.label)
         left = box.left() + 90
         painter.setPen(colours.of("ink"))
         painter.setFont(title_font(1.25))
         metrics = painter.fontMetrics()
-        painter.drawText(QPointF(left, box.top() + 7 + metrics.ascent()), spine.title)
+        painter.drawText(QPointF(left, box.top() + 7 + metrics.ascent()), title(spine))
         painter.setFont(scaled_font(0.9))
         small = painter.fontMetrics()
         painter.setPen(colours.of("pencil"))
         painter.drawText(
-            QPointF(left, box.top() + 9 + metrics.height() + small.ascent()), spine.owner
+            QPointF(left, box.top() + 9 + metrics.height() + small.ascent()), owner(spine)
         )
         self._paint_right(painter, box, spine)
         painter.restore()
@@ -124,25 +127,25 @@ class SpineDelegate(QStyledItemDelegate):
         colours, middle = ink(), box.center().y()
         painter.setFont(scaled_font(1.0, bold=spine.due))
         painter.setPen(colours.of("lost" if spine.due else "ink"))
-        painter.drawText(QPointF(box.right() - 480, middle + 5), spine.state)
+        painter.drawText(QPointF(box.right() - 480, middle + 5), state(spine))
         painter.setFont(scaled_font(1.0, bold=True))
-        painter.setPen(colours.of("lost" if spine.saved.startswith("lost") else "saved"))
-        width = painter.fontMetrics().horizontalAdvance(spine.saved)
-        painter.drawText(QPointF(box.right() - 150 - width, middle + 5), spine.saved)
+        amount = saved(spine)
+        painter.setPen(colours.of("lost" if (spine.saved or 0.0) < 0 else "saved"))
+        width = painter.fontMetrics().horizontalAdvance(amount)
+        painter.drawText(QPointF(box.right() - 150 - width, middle + 5), amount)
         _staircase(painter, QRectF(box.right() - 130, box.top() + 10, 112, box.height() - 20),
                    spine.staircase)  # fmt: skip
 
 
-def _staircase(painter: QPainter, box: QRectF, balances: tuple[float, ...]) -> None:
-    if not balances:
+def _staircase(painter: QPainter, box: QRectF, heights: tuple[float, ...]) -> None:
+    if not heights:
         return
-    most = max(balances) or 1.0
-    step = box.width() / len(balances)
+    step = box.width() / len(heights)
     painter.setPen(QPen(ink().of("ink"), 1.4))
     painter.drawLine(box.bottomLeft(), box.bottomRight())
     last: QPointF | None = None
-    for index, balance in enumerate(balances):
-        y = box.bottom() - box.height() * balance / most
+    for index, height in enumerate(heights):
+        y = box.bottom() - box.height() * height
         left = QPointF(box.left() + index * step, y)
         if last is not None:
             painter.drawLine(last, left)
@@ -170,34 +173,37 @@ class ShelfView(QWidget):
         self.spines = QListView()
         self.spines.setModel(self._found)
         self.spines.setItemDelegate(SpineDelegate(self.spines))
-        self.spines.setAccessibleName("Jobs")
+        self.spines.setAccessibleName(say("Jobs"))
         self.spines.activated.connect(self._open)
         self.spines.clicked.connect(self._open)
         self.search = QLineEdit()
-        self.search.setPlaceholderText("find a job: label, PC, owner or state")
-        self.search.setAccessibleName("Find a job")
+        self.search.setPlaceholderText(say("find a job: label, PC, owner or state"))
+        self.search.setAccessibleName(say("Find a job"))
         self.search.setFixedWidth(320)
         self.search.textChanged.connect(self._found.look_for)
-        self.take_in_button = QPushButton("Take in a PC…")
+        self.take_in_button = QPushButton(say("Take in a PC…"))
         self.take_in_button.setProperty("main", True)
         self.take_in_button.clicked.connect(self.take_in_wanted)
         self._lay_out()
         desk.shelf_changed.connect(self.refresh)
 
     def _lay_out(self) -> None:
-        title = QLabel("Job shelf")
-        title.setFont(title_font(1.9))
+        heading = QLabel(say("Job shelf"))
+        heading.setFont(title_font(1.9))
         head = QHBoxLayout()
-        head.addWidget(title)
+        head.addWidget(heading)
         head.addStretch(1)
         head.addWidget(self.search)
         head.addWidget(self.take_in_button)
         first = QLabel(
-            "<p>No PC has been taken in yet.</p>"
-            "<p>1. <b>Take in a PC</b>: give it a name; what it has is read for you.</p>"
-            "<p>2. <b>Record its first boot</b> (Ctrl+R) before anything is touched: that opens "
-            "the book.</p>"
-            "<p>3. Change something, restart, record again: the book shows what it saved.</p>"
+            say(
+                "<p>No PC has been taken in yet.</p>"
+                "<p>1. <b>Take in a PC</b>: give it a name; what it has is read for you.</p>"
+                "<p>2. <b>Record its first boot</b> (Ctrl+R) before anything is touched: that "
+                "opens "
+                "the book.</p>"
+                "<p>3. Change something, restart, record again: the book shows what it saved.</p>"
+            )
         )
         first.setFont(scaled_font(1.15))
         first.setAlignment(Qt.AlignmentFlag.AlignCenter)
@@ -212,9 +218,9 @@ class ShelfView(QWidget):
 
     def refresh(self) -> None:
         """Show the jobs as they are now."""
-        self.model.show_spines(shelf(self._desk.jobs, self._desk.look_ups))
-        self._stack.setCurrentIndex(1 if self._desk.jobs else 0)
-        self.search.setVisible(bool(self._desk.jobs))
+        self.model.show_spines(shelf(self._desk.shelf))
+        self._stack.setCurrentIndex(1 if self._desk.shelf else 0)
+        self.search.setVisible(bool(self._desk.shelf))
 
     def _open(self, index: QModelIndex) -> None:
         spine: Spine = index.data(SPINE_ROLE)

@@ -1,16 +1,14 @@
 """The window: head, job shelf, the open book, and the menus."""
 
-from collections.abc import Callable
 from pathlib import Path
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QAction, QActionGroup, QCloseEvent, QKeySequence
+from PySide6.QtCore import QPoint, QSize, Qt
+from PySide6.QtGui import QAction, QCloseEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
     QLabel,
     QMainWindow,
-    QMenu,
     QPushButton,
     QSplitter,
     QStackedWidget,
@@ -19,40 +17,37 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger import __version__
-from plucky_ledger.core.book.job import Posting, PostingState, state_of
 from plucky_ledger.core.book.next_step import Step
-from plucky_ledger.core.entries.decisions import Decision
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.pages.book import subtitle
+from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book_view import BookView
-from plucky_ledger.ui.desk import Desk, Message
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.door import Message
 from plucky_ledger.ui.panels.arming import ArmPanel
 from plucky_ledger.ui.panels.grades import GradesPanel
+from plucky_ledger.ui.panels.keys import KeysPanel
 from plucky_ledger.ui.panels.look_up import LookUpPanel
 from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.ui.panels.recording import RecordingPanel, import_and_tell, left_over
+from plucky_ledger.ui.panels.recording import RecordingPanel
+from plucky_ledger.ui.panels.set_aside import SetAsidePanel
 from plucky_ledger.ui.panels.stopwatch import CorrectMarksPanel, StopwatchPanel
 from plucky_ledger.ui.panels.take_in import TakeInPanel
 from plucky_ledger.ui.panels.type_entries import TypeEntriesPanel
-from plucky_ledger.ui.panels.type_figures import SetAsidePanel, TypedPanel
+from plucky_ledger.ui.panels.type_figures import TypedPanel
 from plucky_ledger.ui.panels.write_down import WriteDownPanel
-from plucky_ledger.ui.right_page import LENSES, RightPage
+from plucky_ledger.ui.right_page import LensName, RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.theme import named, title_font
-from plucky_ledger.usecases.arming import pick_up
-from plucky_ledger.usecases.boots import bring_back
+from plucky_ledger.ui.window_actions import window_actions
+from plucky_ledger.usecases.arming import left_over, pick_up
+from plucky_ledger.usecases.boots import Imported, bring_boot_back, import_recording
 from plucky_ledger.usecases.postings import post, rub_out, strike_out
-from plucky_ledger.wording.figures import shown
+from plucky_ledger.wording.facts import subtitle
+from plucky_ledger.wording.language import say
+from plucky_ledger.wording.reasons import in_one_line
+from plucky_ledger.wording.recording import remarks
+from plucky_ledger.wording.safe import shown
 
 BOOK_WIDTH = 498
-DECISIONS = (
-    (Decision.KEEP, "Keep", "K"),
-    (Decision.OFF, "Switch off", "O"),
-    (Decision.LATER, "Start later", "L"),
-    (Decision.LOOK_UP, "Look it up first", "?"),
-)
-ENTRY_ACTIONS = (*(text for _, text, _ in DECISIONS), "Give the reason", "Find an entry",
-                 "Unfold the parts of the system")  # fmt: skip
 
 
 class Window(QMainWindow):
@@ -78,6 +73,7 @@ class Window(QMainWindow):
         self.look_up = LookUpPanel(desk)
         self.type_entries = TypeEntriesPanel(desk)
         self.grades = GradesPanel(desk)
+        self.keys = KeysPanel()
         for panel in (
             self.recording,
             self.arming,
@@ -88,10 +84,12 @@ class Window(QMainWindow):
             self.look_up,
             self.type_entries,
             self.grades,
+            self.keys,
         ):
             self.right.add_panel(panel)
         self._lay_out()
-        self._fill_menus()
+        self.actions_made = Actions(self, window_actions(self))
+        self.actions_made.fill(self.menuBar())
         self._connect()
         self.recording_changed()
         self.job_changed()
@@ -110,7 +108,7 @@ class Window(QMainWindow):
         self._subtitle = QLabel()
         self._subtitle.setProperty("quiet", True)
         self._subtitle.setTextFormat(Qt.TextFormat.PlainText)
-        self.record_button = QPushButton("◉ Record a boot")
+        self.record_button = QPushButton()
         self.record_button.clicked.connect(self.show_recording)
         row.addWidget(self._title)
         row.addWidget(self._subtitle, 1)
@@ -119,7 +117,7 @@ class Window(QMainWindow):
         self._message_text = QLabel()
         self._message_text.setWordWrap(True)
         self._message_text.setTextFormat(Qt.TextFormat.PlainText)
-        dismiss = QPushButton("Got it")
+        dismiss = QPushButton(say("Got it"))
         dismiss.clicked.connect(self._message.hide)
         row = QHBoxLayout(self._message)
         row.setContentsMargins(16, 5, 16, 5)
@@ -148,7 +146,7 @@ class Window(QMainWindow):
         self.desk.job_changed.connect(self.job_changed)
         self.desk.line_changed.connect(self._show_what_can_be_done)
         self.desk.boot_changed.connect(self._show_what_can_be_done)
-        self.desk.told.connect(self.show_message)
+        self.desk.door.listen(self.show_message)
         self.book.next_wanted.connect(self.take_next_step)
         self.right.lens_changed.connect(self._show_what_can_be_done)
         self.right.entries.post_wanted.connect(self.post)
@@ -156,120 +154,37 @@ class Window(QMainWindow):
         self.take_in.closed.connect(self._back)
         self.stopwatch.closed.connect(self._back)
         self.recording.running_changed.connect(self.recording_changed)
+        for place, widget in (
+            (Place.BOOK, self.book.lines),
+            (Place.ENTRIES, self.right.entries.table),
+            (Place.LANES, self.right.lanes.canvas),
+            (Place.SHELF, self.shelf.spines),
+        ):
+            self._offer_menu(place, widget)
 
-    # Menus.
+    def _offer_menu(self, place: Place, widget: QWidget) -> None:
+        """What can be done there, at the press of the menu key or the other button."""
 
-    def _fill_menus(self) -> None:
-        bar = self.menuBar()
-        self.actions_by_name: dict[str, QAction] = {}
-        job = bar.addMenu("&Job")
-        self._add(job, "Job shelf", "Ctrl+J", self.show_shelf)
-        self._add(job, "Take in a PC…", "Ctrl+N", self.show_take_in)
-        self._add(job, "Job card…", "Ctrl+E", self.show_card)
-        job.addSeparator()
-        self._add(job, "Quit", "Ctrl+Q", self.close)
-        record = bar.addMenu("&Record")
-        self._add(record, "Record a boot…", "Ctrl+R", self.show_recording)
-        self._add(record, "Record the next boots, or read past ones…", "Ctrl+P", self.show_arming)
-        self._add(record, "Time with the stopwatch…", "Ctrl+T", self.show_stopwatch)
-        self._add(record, "Type figures in…", "Ctrl+Y", self.show_typed)
-        self._add(record, "Import recordings…", "Ctrl+I", self.ask_for_recordings)
-        record.addSeparator()
-        self._add(record, "Correct the marks…", "Ctrl+M", self.show_correct)
-        self._add(record, "Set this boot aside…", "Ctrl+B", self.show_aside)
-        self._add(record, "Bring this boot back", "Ctrl+Shift+B", self.bring_boot_back)
-        self._fill_entries_menu(bar.addMenu("&Entries"))
-        book = bar.addMenu("&Book")
-        self._add(book, "Write down changes…", "Ctrl+D", self.show_write_down)
-        self._add(book, "Post what is pencilled", "Ctrl+Return", self.post)
-        self._add(book, "Rub out what is pencilled", "Ctrl+Backspace", self.rub_out)
-        self._add(book, "Put this posting back", "Ctrl+U", self.strike_out)
-        book.addSeparator()
-        self._add(book, "Undo", "Ctrl+Z", self.desk.undo)
-        self._add(book, "Do again", "Ctrl+Shift+Z", self.desk.redo)
-        self._fill_view_menu(bar.addMenu("&View"))
-        about = bar.addMenu("&Help")
-        self._add(about, "What a line of the book means", "F1", self.explain)
-        self._add(about, "Version", "", lambda: self.desk.say(f"Plucky Ledger {__version__}"))
+        def offer(at: QPoint) -> None:
+            menu = self.actions_made.context_menu(place, self)
+            menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+            if not menu.isEmpty():
+                menu.popup(widget.mapToGlobal(at))
 
-    def _fill_entries_menu(self, menu: QMenu) -> None:
-        entries = self.right.entries
-        for decision, text, keys in DECISIONS:
-            self._add(menu, text, keys, lambda d=decision: entries.decide(d))  # type: ignore[misc]
-        self._add(menu, "Give the reason", "R", entries.ask_reason)
-        menu.addSeparator()
-        self._add(menu, "Find an entry", "Ctrl+G", entries.search.setFocus)
-        self._add(menu, "Unfold the parts of the system", "Ctrl+Shift+L", entries.fold.toggle)
-        menu.addSeparator()
-        self._add(menu, "Look-up list…", "Ctrl+K", self.show_look_up)
-        self._add(menu, "Type entries in…", "Ctrl+Shift+Y", self.show_type_entries)
-        self._add(menu, "Grades…", "", self.show_grades)
+        widget.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
+        widget.customContextMenuRequested.connect(offer)
 
-    def _fill_view_menu(self, view: QMenu) -> None:
-        for index, lens in enumerate(LENSES):
-            self._add(view, lens, str(index + 1), lambda lens=lens: self.right.show_lens(lens))  # type: ignore[misc]
-        view.addSeparator()
-        self._add(view, "Other page", "F6", self.other_page)
-        canvas = self.right.lanes.canvas
-        self._add(view, "Lanes: closer", "Ctrl++", lambda: canvas.zoom(1.25))
-        self._add(view, "Lanes: further away", "Ctrl+-", lambda: canvas.zoom(0.8))
-        self._add(view, "Lanes: whole boot", "Ctrl+0", canvas.fit)
-        self._add(view, "Lanes: find", "Ctrl+F", self.find_lane)
-        self._add(view, "Lanes: fold the system", "Ctrl+L", self.right.lanes.fold.toggle)
-        view.addSeparator()
-        measures = view.addMenu("Book kept in")
-        group = QActionGroup(self)
-        for measure in Measure:
-            action = measures.addAction(measure.terms.title)
-            action.triggered.connect(lambda _on, m=measure: self.desk.keep_book_in(m))
-            group.addAction(action)
-
-    def _add(self, menu: QMenu, text: str, keys: str, do: Callable[[], object]) -> None:
-        action = menu.addAction(text)
-        if keys:
-            action.setShortcut(QKeySequence(keys))
-        action.triggered.connect(lambda _on=False: do())
-        self.actions_by_name[text.rstrip("…")] = action
+    def action(self, name: str) -> QAction:
+        """One of the actions, by its name."""
+        return self.actions_made.made[name]
 
     def _show_what_can_be_done(self) -> None:
         """Grey out what makes no sense now."""
-        job, boot, posting = self.desk.job, self.desk.boot, self.selected_posting
-        state = state_of(job, posting) if job and posting else None
-        writable = not self.desk.ledger.read_only_because
-        for name, possible in (
-            ("Take in a PC", True),
-            ("Job card", job),
-            ("Record a boot", job),
-            ("Record the next boots, or read past ones", job),
-            ("Time with the stopwatch", job),
-            ("Type figures in", job),
-            ("Import recordings", job),
-            ("Correct the marks", boot),
-            ("Set this boot aside", boot and boot.counts),
-            ("Bring this boot back", boot and not boot.counts),
-            ("Write down changes", job),
-            ("Post what is pencilled", job and job.pencilled),
-            ("Rub out what is pencilled", job and job.pencilled),
-            ("Put this posting back", state in {PostingState.IN_FORCE, PostingState.POSTED}),
-            ("Undo", True),
-            ("Look-up list", True),
-            ("Type entries in", job),
-            ("Grades", True),
-            *((name, job and self.right.lens == "Entries") for name in ENTRY_ACTIONS),
-            ("Do again", True),
-        ):
-            self.actions_by_name[name].setEnabled(bool(possible) and writable)
-        self.record_button.setEnabled(bool(job) and writable)
+        self.actions_made.show_what_can_be_done()
+        writable = self.desk.writable
+        self.record_button.setEnabled(self.desk.job is not None and writable)
         self.book.button.setEnabled(writable)
         self.shelf.take_in_button.setEnabled(writable)
-
-    @property
-    def selected_posting(self) -> Posting | None:
-        """Posting of the selected line; None on the opening and the balance line."""
-        job, line = self.desk.job, self.desk.line
-        if job is None or not 1 <= line <= len(job.postings):
-            return None
-        return job.postings[line - 1]
 
     # What the menus and buttons do.
 
@@ -346,61 +261,78 @@ class Window(QMainWindow):
     def _show_panel(self, panel: Panel) -> None:
         self.right.show_panel(panel)
 
-    def bring_boot_back(self) -> None:
+    def show_keys(self) -> None:
+        """Every shortcut with what it does."""
+        self.keys.begin(self.actions_made.keys())
+        self._show_panel(self.keys)
+
+    def tell_version(self) -> None:
+        """Which version this is."""
+        self.desk.door.say(f"Plucky Ledger {__version__}")
+
+    def bring_back(self) -> None:
         """Take the chosen boot into the account again."""
         job, boot = self.desk.job, self.desk.boot
         if job is not None and boot is not None:
-            self.desk.do(lambda ledger: bring_back(ledger, job, boot))
+            number, boot_number = job.number, boot.number
+            self.desk.do(lambda ledger: bring_boot_back(ledger, number, boot_number))
 
     def ask_for_recordings(self) -> None:
         """Choose recording files to import."""
-        folder = self.desk.recordings_folder
-        start = folder if left_over(folder) else Path.home()
-        chosen, _ = QFileDialog.getOpenFileNames(
-            self, "Import recordings", str(start), "Recordings (*.jsonl *.jsonl.gz *.jsonl.zst)"
-        )
+        place = self.desk.workshop.place
+        start = place.recordings if left_over(place) else Path.home()
+        kinds = say("Recordings (*.jsonl *.jsonl.gz *.jsonl.zst)")
+        chosen, _ = QFileDialog.getOpenFileNames(self, say("Import recordings"), str(start), kinds)
         self.import_recordings([Path(name) for name in chosen])
 
     def import_recordings(self, paths: list[Path]) -> None:
         """Import recording files into the open job."""
         job = self.desk.job
+        if job is None:
+            return
         for path in paths:
-            if job is not None:
-                import_and_tell(self.desk, job, path)
+            self._import(job.number, path)
+
+    def _import(self, number: int, path: Path) -> None:
+        self.desk.do(lambda ledger: import_recording(ledger, number, path), self._imported)
+
+    def _imported(self, imported: Imported) -> None:
+        self.desk.door.say(in_one_line(imported.remarks))
 
     def post(self) -> None:
         """The pencilled changes have been made."""
         job = self.desk.job
         if job is not None:
-            self.desk.do(
-                lambda ledger: post(ledger, job),
-                lambda _number: self.desk.say("Posted. Now restart the PC: nothing counts before."),
-            )
+            number, told = job.number, say("Posted. Now restart the PC: nothing counts before.")
+            self.desk.do(lambda ledger: post(ledger, number), lambda _: self.desk.door.say(told))
 
     def rub_out(self) -> None:
         """Remove the pencilled posting."""
         job = self.desk.job
         if job is not None:
-            self.desk.do(lambda ledger: rub_out(ledger, job))
+            number = job.number
+            self.desk.do(lambda ledger: rub_out(ledger, number))
 
     def strike_out(self) -> None:
         """Put the selected posting back."""
-        job, posting = self.desk.job, self.selected_posting
+        job, posting = self.desk.job, self.desk.selection.posting
         if job is not None and posting is not None:
+            number, chosen = job.number, posting.number
+            told = say("Struck out. Undo it on the PC, then restart it.")
             self.desk.do(
-                lambda ledger: strike_out(ledger, job, posting),
-                lambda _number: self.desk.say("Struck out. Undo it on the PC, then restart it."),
+                lambda ledger: strike_out(ledger, number, chosen),
+                lambda _: self.desk.door.say(told),
             )
 
     def take_next_step(self, step: Step) -> None:
         """What the button at the foot of the book does."""
         if step is Step.DECIDE:
-            self.right.show_lens("Entries")
+            self.right.show_lens(LensName.ENTRIES)
             self.right.take_focus()
         elif step is Step.POST:
             self.post()
         elif step is Step.STATE:
-            self.right.show_lens("Statement")
+            self.right.show_lens(LensName.STATEMENT)
         else:
             self.show_recording()
 
@@ -413,15 +345,17 @@ class Window(QMainWindow):
 
     def find_lane(self) -> None:
         """To the search field of the lanes."""
-        self.right.show_lens("Lanes")
+        self.right.show_lens(LensName.LANES)
         self.right.lanes.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def explain(self) -> None:
         """What the signs of the book mean."""
-        self.desk.say(
-            "● opening round · ■ in force · half-filled box: posted, restart due · □ pencilled · "
-            "✕ struck out. One ring is one boot, the bar is the balance. Saved and lost are "
-            "differences of balances: opening − saved + lost = closing."
+        self.desk.door.say(
+            say(
+                "● opening round · ■ in force · half-filled box: posted, restart due · "
+                "□ pencilled · ✕ struck out. One ring is one boot, the bar is the balance. Saved "
+                "and lost are differences of balances: opening − saved + lost = closing."
+            )
         )
 
     # What changes on the desk.
@@ -432,7 +366,7 @@ class Window(QMainWindow):
         self._head.setVisible(job is not None)
         if job is not None:
             self._title.setText(shown(job.card.title))
-            self._subtitle.setText(subtitle(job))
+            self._subtitle.setText(subtitle(job.card, job.facts))
         if self.main.currentWidget() in (self.shelf, self._pages):
             self._back()
         if job is not None:
@@ -441,12 +375,13 @@ class Window(QMainWindow):
 
     def _pick_up(self, number: int) -> None:
         """Armed recordings that were finished since come into the book by themselves."""
-        if number == self._picked_up or self.desk.ledger.read_only_because:
+        if number == self._picked_up or not self.desk.writable:
             return
         self._picked_up = number
+        place = self.desk.workshop.place
         self.desk.do(
-            lambda ledger: pick_up(ledger, number),
-            lambda told: self.desk.say(" ".join(told)) if told else None,
+            lambda ledger: pick_up(ledger, place, number),
+            lambda found: self.desk.door.say(remarks(found)),
         )
 
     def _back(self) -> None:
@@ -458,7 +393,8 @@ class Window(QMainWindow):
     def recording_changed(self) -> None:
         """Say in the head that a recording is running."""
         running = self.recording.running
-        self.record_button.setText("◉ Recording…" if running else "◉ Record a boot")
+        told = say("Recording…") if running else say("Record a boot")
+        self.record_button.setText(f"◉ {told}")
 
     def show_message(self, message: Message) -> None:
         """One sentence under the head."""
@@ -473,7 +409,6 @@ class Window(QMainWindow):
         return self._message_text.text() if self._message.isVisibleTo(self) else ""
 
     def closeEvent(self, event: QCloseEvent) -> None:
-        self.recording.shut_down()
-        self.arming.shut_down()
+        self.hide()
         self.desk.close()
         event.accept()

@@ -1,24 +1,32 @@
-"""Bringing boots into a job's rounds: recordings, the stopwatch, typed figures."""
+"""Bringing boots into a job's rounds, correcting them, and setting them aside."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
 from pathlib import Path
 
-from plucky_ledger.core.book.job import Job
-from plucky_ledger.core.boots.boot import Boot, How, Timeline
+from sqlalchemy.orm import Session
+
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.book.job import Job, boot_of
+from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import Mark, faults
 from plucky_ledger.core.boots.readings import readings_of
-from plucky_ledger.core.boots.without_set_aside import net_readings
-from plucky_ledger.core.measures import Measure, Reading, Readings
+from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
+from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.steps import StepCode
+from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
 from plucky_ledger.recording.reader import RecordingFault
+from plucky_ledger.store import boots as stored
 from plucky_ledger.store import entries as stored_entries
-from plucky_ledger.store import jobs as stored
+from plucky_ledger.store.jobs import read_job, write_job
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.jobs import Refused
-from plucky_ledger.wording.figures import count, day_and_time, now
+from plucky_ledger.store.undo import step
+from plucky_ledger.usecases.clock import now
 
 LARGEST_PACKED = 200_000_000
 """Bytes of a recording file that are read at all."""
@@ -30,56 +38,82 @@ class Imported:
 
     boot: int | None
     """Number of the boot in the ledger; None when it was there already."""
-    told: str
-    """One sentence for the technician."""
+    remarks: tuple[Reason, ...]
+    """What there is to say about it."""
 
 
-def import_recording(ledger: Ledger, job: Job, path: Path) -> Imported:
+def import_recording(
+    ledger: Ledger, number: int, path: Path, recorded_on: WhichPc = THIS_OR_ANOTHER
+) -> Imported:
     """Import a recording file into the round of the job it belongs to.
+
+    ``recorded_on`` is the PC that made it, where that is known.
 
     Raises:
         Refused: the file cannot be read or is no recording; nothing was changed.
-        LedgerFault: the ledger could not be written.
+        Trouble: the ledger could not be written.
     """
     recorded, data = read_recording_file(path)
-    return keep_recorded(ledger, job, recorded, data)
+    return keep_recorded(ledger, number, recorded, data, recorded_on)
 
 
 def read_recording_file(path: Path) -> tuple[RecordedBoot, bytes]:
     """Read a recording file, with its bytes. Raises Refused like ``import_recording``."""
     try:
         if path.stat().st_size > LARGEST_PACKED:
-            raise Refused(
-                f"{path.name} is larger than {LARGEST_PACKED / 1e6:.0f} MB: this is not one "
-                "boot. Nothing was changed."
-            )
+            raise Refused(TroubleCode.FILE_TOO_LARGE, name=path.name, most_bytes=LARGEST_PACKED)
         data = path.read_bytes()
     except OSError as error:
-        raise Refused(f"{path} cannot be read: {error.strerror}. Nothing was changed.") from error
+        raise Refused(
+            TroubleCode.FILE_UNREADABLE, path=str(path), system=error.strerror or ""
+        ) from error
     try:
         return boot_from_bytes(data), data
     except RecordingFault as fault:
-        raise Refused(f"{path.name} was not imported. {fault}") from fault
+        raise Refused(TroubleCode.NOT_IMPORTED, name=path.name, fault=fault) from fault
 
 
-def keep_recorded(ledger: Ledger, job: Job, recorded: RecordedBoot, data: bytes) -> Imported:
+def keep_recorded(
+    ledger: Ledger,
+    number: int,
+    recorded: RecordedBoot,
+    data: bytes,
+    recorded_on: WhichPc = THIS_OR_ANOTHER,
+) -> Imported:
     """Put a boot that was read from ``data`` into the book, unless it is there already."""
-    known = stored.find_boot(ledger, job.number, recorded.boot_id)
+    try:
+        with step(ledger, StepCode.ADD_BOOT, number, how=recorded.boot.how) as session:
+            return _kept(session, number, recorded, data, recorded_on)
+    except _KnownAlready as known:
+        when = known.boot.started_at.isoformat()
+        return Imported(None, (Reason.of(ReasonCode.KNOWN_BOOT, started_at=when),))
+
+
+class _KnownAlready(Exception):
+    """The boot is in the book: the step that would have added it is not taken."""
+
+    def __init__(self, boot: Boot) -> None:
+        super().__init__()
+        self.boot = boot
+
+
+def _kept(
+    session: Session, number: int, recorded: RecordedBoot, data: bytes, recorded_on: WhichPc
+) -> Imported:
+    known = stored.find_boot(session, number, recorded.boot_id)
     if known is not None:
-        return Imported(
-            None,
-            f"This boot of {day_and_time(known.started_at)} is in the book already and was not "
-            "counted twice. Restart the PC to record another.",
-        )
-    posting = round_at(job, recorded.boot.started_at)
-    boot = recorded.boot
-    aside = frozenset(stored_entries.asides(ledger, job.number))
+        raise _KnownAlready(known)
+    job = read_job(session, number)
+    boot, posting = recorded.boot, round_at(job, recorded.boot.started_at)
+    aside = frozenset(stored_entries.asides(session, number))
     if aside:
-        boot = replace(boot, readings=net_readings(boot.marks, recorded.timeline, aside))
-    number = stored.add_boot(ledger, job.number, posting, boot, recorded.boot_id, data)
-    if job.facts == Facts():
-        stored.change_job(ledger, job.number, job.card, recorded.facts)
-    return Imported(number, _told(job, recorded.boot, posting))
+        boot = replace(boot, readings=Analysis(boot, recorded.timeline, aside).readings)
+    added = stored.add_boot(session, number, posting, boot, recorded.boot_id, data)
+    facts = recorded.facts if job.facts == Facts() else job.facts
+    pc = recorded_on if job.pc == THIS_OR_ANOTHER else job.pc
+    if (facts, pc) != (job.facts, job.pc):
+        write_job(session, replace(job, facts=facts, pc=pc))
+    return Imported(added, _remarks(job, boot, posting))
 
 
 def round_at(job: Job, started_at: datetime) -> int | None:
@@ -91,26 +125,23 @@ def round_at(job: Job, started_at: datetime) -> int | None:
     return before[-1].number if before else None
 
 
-def _told(job: Job, boot: Boot, posting: int | None) -> str:
-    sentences = ["The boot is in the book."]
+def _remarks(job: Job, boot: Boot, posting: int | None) -> tuple[Reason, ...]:
+    at_rest = ReasonCode.READ_AT_REST if boot.how is How.AT_REST else ReasonCode.IN_THE_BOOK
+    remarks = [Reason(at_rest)]
     current = job.last_posted
     if current is not None and posting != current.number:
-        sentences.append(
-            f"It began before “{current.particulars}” was posted, so it stands in the round "
-            "before. Restart the PC, so that the changes count."
-        )
+        remarks.append(Reason(ReasonCode.BEFORE_POSTING))
     if boot.cut_short:
-        sentences.append("Its recording was cut short; what came before is kept.")
+        remarks.append(Reason(ReasonCode.KEPT_CUT_SHORT))
     settled = boot.readings.get(Measure.SETTLED)
     if settled is not None and settled.censored:
-        sentences.append(
-            f"The PC had not settled when the recording ended: not before {settled.value:.0f} s."
-        )
-    sentences.extend(boot.context.notes)
-    return " ".join(sentences)
+        remarks.append(Reason.of(ReasonCode.NOT_BEFORE, seconds=settled.value))
+    return (*remarks, *boot.context.notes)
 
 
-def add_timed(ledger: Ledger, job: Job, marks: Mapping[Mark, float], started_at: datetime) -> int:
+def add_timed(
+    ledger: Ledger, number: int, marks: Mapping[Mark, float], started_at: datetime
+) -> int:
     """Add a boot timed with the stopwatch; returns its number.
 
     Raises:
@@ -118,14 +149,14 @@ def add_timed(ledger: Ledger, job: Job, marks: Mapping[Mark, float], started_at:
     """
     checked = checked_marks(marks)
     if len(checked) < 2:
-        raise Refused("One mark alone is no time: mark at least the power button and one more.")
+        raise Refused(TroubleCode.ONE_MARK_ALONE)
     boot = Boot(0, started_at, How.STOPWATCH, checked, readings_of(checked, None))
-    return stored.add_boot(ledger, job.number, round_at(job, started_at), boot)
+    return _add_unrecorded(ledger, number, boot)
 
 
 def add_typed(
     ledger: Ledger,
-    job: Job,
+    number: int,
     figures: Mapping[Measure, float],
     started_at: datetime | None = None,
 ) -> int:
@@ -135,71 +166,71 @@ def add_typed(
         Refused: no figure, or one that cannot be.
     """
     if not figures:
-        raise Refused("Type at least one figure; the fields left empty stay unknown.")
+        raise Refused(TroubleCode.NO_FIGURE)
     for measure, value in figures.items():
         if not 0 <= value < 1e9:
-            raise Refused(f"{measure.terms.title}: {value:g} cannot be. Type a figure from 0 up.")
-    when = started_at or now()
-    readings: Readings = {measure: Reading(value) for measure, value in figures.items()}
-    boot = Boot(0, when, How.TYPED, {}, readings)
-    return stored.add_boot(ledger, job.number, round_at(job, when), boot)
+            raise Refused(TroubleCode.FIGURE_CANNOT_BE, measure=measure, value=value)
+    readings = {measure: Reading(value) for measure, value in figures.items()}
+    return _add_unrecorded(ledger, number, Boot(0, started_at or now(), How.TYPED, {}, readings))
 
 
-def correct_marks(ledger: Ledger, job: Job, boot: Boot, marks: Mapping[Mark, float]) -> None:
-    """Correct the marks of a boot and work out its figures anew.
+def _add_unrecorded(ledger: Ledger, number: int, boot: Boot) -> int:
+    with step(ledger, StepCode.ADD_BOOT, number, how=boot.how) as session:
+        posting = round_at(read_job(session, number), boot.started_at)
+        return stored.add_boot(session, number, posting, boot)
+
+
+def correct_marks(
+    ledger: Ledger, number: int, boot_number: int, marks: Mapping[Mark, float]
+) -> None:
+    """Correct the marks of a job's boot and work out its figures anew.
 
     Raises:
         Refused: the marks cannot be right, or the boot has none to correct.
     """
-    if boot.how is How.TYPED:
-        raise Refused("This boot was typed in as figures and has no marks. Type it anew instead.")
     checked = checked_marks(marks)
-    timeline = timeline_of(ledger, boot)
-    aside = frozenset(stored_entries.asides(ledger, job.number))
-    corrected = replace(boot, marks=checked, readings=net_readings(checked, timeline, aside))
-    stored.change_boot(ledger, "correct the marks of a boot", job.number, corrected)
+    with step(ledger, StepCode.CORRECT_MARKS, number) as session:
+        boot = _boot(session, number, boot_number)
+        if boot.how is How.TYPED:
+            raise Refused(TroubleCode.TYPED_HAS_NO_MARKS)
+        data = stored.recording_of(session, boot_number)
+        timeline = boot_from_bytes(data).timeline if data is not None else Timeline()
+        aside = frozenset(stored_entries.asides(session, number))
+        corrected = replace(boot, marks=checked)
+        readings = Analysis(corrected, timeline, aside).readings
+        stored.write_boot(session, replace(corrected, readings=readings))
 
 
 def checked_marks(marks: Mapping[Mark, float]) -> dict[Mark, float]:
-    """The marks, if they can be right."""
+    """The marks, if they can be right. Raises Refused."""
     found = faults(marks)
     if found:
-        raise Refused(" ".join(found))
+        raise Refused(TroubleCode.MARKS_CANNOT_BE, because=found)
     return dict(marks)
 
 
-def set_aside(ledger: Ledger, job: Job, boot: Boot, reason: str) -> None:
-    """Leave a boot out of the account; it stays in the ledger.
+def set_boot_aside(ledger: Ledger, number: int, boot_number: int, reason: str) -> None:
+    """Leave a job's boot out of the account; it stays in the ledger.
 
     Raises:
         Refused: no reason given.
     """
     if not reason.strip():
-        raise Refused("Say why the boot is set aside: the owner may ask.")
-    changed = replace(boot, set_aside=reason.strip())
-    stored.change_boot(ledger, "set a boot aside", job.number, changed)
+        raise Refused(TroubleCode.NO_REASON_FOR_BOOT)
+    with step(ledger, StepCode.SET_BOOT_ASIDE, number) as session:
+        boot = _boot(session, number, boot_number)
+        stored.write_boot(session, replace(boot, set_aside=reason.strip()))
 
 
-def bring_back(ledger: Ledger, job: Job, boot: Boot) -> None:
+def bring_boot_back(ledger: Ledger, number: int, boot_number: int) -> None:
     """Take a boot that was set aside into the account again."""
-    changed = replace(boot, set_aside="")
-    stored.change_boot(ledger, "bring a boot back", job.number, changed)
+    with step(ledger, StepCode.BRING_BOOT_BACK, number) as session:
+        boot = _boot(session, number, boot_number)
+        stored.write_boot(session, replace(boot, set_aside=""))
 
 
-def recorded_boot(ledger: Ledger, boot: Boot) -> RecordedBoot | None:
-    """Everything in a boot's recording; None for a boot without one."""
-    data = stored.recording_of(ledger, boot.number)
-    return boot_from_bytes(data) if data is not None else None
-
-
-def timeline_of(ledger: Ledger, boot: Boot) -> Timeline:
-    """What happened over time in a boot; empty for one timed by hand or typed in."""
-    recorded = recorded_boot(ledger, boot)
-    return recorded.timeline if recorded else Timeline()
-
-
-def boots_in_words(boots: tuple[Boot, ...]) -> str:
-    """Such as "5 boots, 1 set aside"."""
-    aside = sum(not boot.counts for boot in boots)
-    text = count(len(boots) - aside, "boot")
-    return f"{text}, {aside} set aside" if aside else text
+def _boot(session: Session, number: int, boot_number: int) -> Boot:
+    boot = boot_of(read_job(session, number), boot_number)
+    if boot is None:
+        raise Refused(TroubleCode.ROW_GONE)
+    return boot

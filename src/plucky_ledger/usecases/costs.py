@@ -4,23 +4,20 @@ import threading
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
+from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import pseudo_median
-from plucky_ledger.core.book.job import EntryState, Job
-from plucky_ledger.core.boots.boot import Boot, StartupEntry, counted
-from plucky_ledger.core.cost.cost import (
-    CARRIES_SIGN_IN,
-    Grade,
-    GradeThresholds,
-    PlanEstimate,
-    RecordedTimes,
-    RoundReplay,
-    StartupCost,
-    grade_of,
-)
+from plucky_ledger.core.book.entry_states import pencilled_states
+from plucky_ledger.core.book.job import EntryState
+from plucky_ledger.core.boots.boot import Boot, starts_in
+from plucky_ledger.core.cost.cost import PlanEstimate, RoundReplay, StartupCost, not_watched
+from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
+from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.store import entries as stored
+from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.store.entries import asides, typed_entries
+from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.boots import recorded_boot
+from plucky_ledger.usecases.analyses import Analyses
 
 KEPT_ROUNDS = 4
 MOST_BOOTS = 6
@@ -31,14 +28,14 @@ MOST_BOOTS = 6
 class RoundCosts:
     """What is known about the entries of one round."""
 
-    boots: tuple[int, ...]
-    """Numbers of the boots it was made from; they tell whether it is still good."""
     entries: tuple[StartupEntry, ...]
     costs: Mapping[str, StartupCost]
     settled_seconds: float
     """Balance of settled in machine time; 0 where nothing settled."""
     memory_total_bytes: float
     replay: RoundReplay
+    why_not: Reason | None
+    """Why nothing can be replayed; None when it can."""
 
     def grade(self, entry: StartupEntry, thresholds: GradeThresholds) -> Grade:
         """Grade of an entry."""
@@ -57,24 +54,6 @@ class RoundCosts:
         return self.replay.plan(off, later)
 
 
-class CostsKept:
-    """Costs of the rounds looked at last. May be asked from several threads."""
-
-    def __init__(self) -> None:
-        self._lock = threading.Lock()
-        self._kept: list[tuple[_Key, RoundCosts]] = []
-
-    def of(self, ledger: Ledger, job: int, boots: Sequence[Boot]) -> RoundCosts:
-        """Costs of a round, worked out where they are not known; takes a moment then."""
-        key = _Key(job, tuple(boots), stored.typed_entries(ledger, job), stored.asides(ledger, job))
-        with self._lock:
-            known = next((costs for other, costs in self._kept if other == key), None)
-            if known is None:
-                known = round_costs(ledger, job, boots)
-                self._kept = [(key, known), *self._kept][:KEPT_ROUNDS]
-            return known
-
-
 @dataclass(frozen=True)
 class _Key:
     """Everything the costs of a round depend on."""
@@ -85,72 +64,94 @@ class _Key:
     aside: Mapping[str, str]
 
 
-def expected_of(ledger: Ledger, job: Job, kept: CostsKept) -> PlanEstimate | None:
-    """What the pencilled changes would bring, from the round measured last; None without any."""
-    states = pencilled_states(job)
-    last_round = next((boots for boots in reversed(job.rounds) if counted(boots)), ())
-    if not states or not last_round:
-        return None
-    return kept.of(ledger, job.number, last_round).plan(states)
+class CostsKept:
+    """Costs of the rounds looked at last. May be asked from several threads."""
+
+    def __init__(self, analyses: Analyses) -> None:
+        self._analyses = analyses
+        self._lock = threading.Lock()
+        self._kept: list[tuple[_Key, RoundCosts]] = []
+
+    def of(self, ledger: Ledger, job: int, boots: Sequence[Boot]) -> RoundCosts:
+        """Costs of a round, worked out where they are not known; takes a moment then."""
+        with ledger.session() as session:
+            key = _Key(job, tuple(boots), typed_entries(session, job), asides(session, job))
+        with self._lock:
+            known = next((costs for other, costs in self._kept if other == key), None)
+            if known is None:
+                newest = boots[-MOST_BOOTS:]
+                analyses = [self._analyses.of(ledger, job, boot) for boot in newest]
+                known = round_costs(boots, analyses, key.typed)
+                self._kept = [(key, known), *self._kept][:KEPT_ROUNDS]
+            return known
+
+    def expected(self, ledger: Ledger, number: int) -> PlanEstimate | None:
+        """What a job's pencilled changes would bring, from the round measured last.
+
+        None without any of either.
+        """
+        with ledger.session() as session:
+            job = read_job(session, number)
+        states = pencilled_states(job)
+        last_round = next((boots for boots in reversed(job.rounds) if starts_in(boots)), ())
+        if not states or not last_round:
+            return None
+        return self.of(ledger, number, last_round).plan(states)
 
 
-def pencilled_states(job: Job) -> dict[str, EntryState]:
-    """How entries are to be set by what is pencilled."""
-    return {
-        change.entry_id: change.new_state
-        for change in (job.pencilled.changes if job.pencilled else ())
-        if change.entry_id and change.new_state
-    }
+def round_costs(
+    boots: Sequence[Boot], analyses: Sequence[Analysis], typed: Iterable[StartupEntry] = ()
+) -> RoundCosts:
+    """Work out the cost of every entry of a round.
 
-
-def round_costs(ledger: Ledger, job: int, boots: Sequence[Boot]) -> RoundCosts:
-    """Work out the cost of every entry of a round."""
-    recorded = [
-        RecordedTimes(boot, found.timeline)
-        for boot in boots[-MOST_BOOTS:]
-        if (found := recorded_boot(ledger, boot)) is not None
-    ]
-    replay = RoundReplay(recorded, frozenset(stored.asides(ledger, job)))
+    ``analyses`` are those of the boots that are replayed, ``typed`` the entries typed in.
+    """
+    recorded = [one for one in analyses if one.timeline.samples is not None]
+    replay = RoundReplay(recorded)
+    why_not = replay.why_not
     if not recorded and boots:
-        how = ", ".join(sorted({str(boot.how) for boot in boots}))
-        replay.why_not = f"no program was watched: the boots were {how}"
-    entries = _entries(recorded, stored.typed_entries(ledger, job))
+        why_not = not_watched("|".join(sorted({boot.how for boot in boots})))
+    entries = _entries(analyses, typed)
     costs = replay.cost_of([entry.entry_id for entry in entries])
     settled = [
         boot.readings[Measure.SETTLED].value
         for boot in boots
         if boot.counts and Measure.SETTLED in boot.readings
     ]
+    samples = [one.timeline.samples for one in recorded if one.timeline.samples is not None]
     return RoundCosts(
-        boots=tuple(boot.number for boot in boots),
         entries=entries,
-        costs={cost.entry_id: _explained(cost, entries) for cost in costs},
+        costs={cost.entry_id: _explained(cost, entries, why_not) for cost in costs},
         settled_seconds=pseudo_median(settled) if settled else 0.0,
-        memory_total_bytes=max(
-            (one.timeline.samples.memory_total_bytes for one in recorded if one.timeline.samples),
-            default=0.0,
-        ),
+        memory_total_bytes=max((one.memory_total_bytes for one in samples), default=0.0),
         replay=replay,
+        why_not=why_not,
     )
 
 
 def _entries(
-    recorded: Sequence[RecordedTimes], typed: Iterable[StartupEntry]
+    analyses: Sequence[Analysis], typed: Iterable[StartupEntry]
 ) -> tuple[StartupEntry, ...]:
     """Every entry of any of the boots, as the newest tells of it, and those typed in."""
     found = {entry.entry_id: entry for entry in typed}
-    for one in recorded:
+    for one in analyses:
         found.update({entry.entry_id: entry for entry in one.timeline.entries})
     return tuple(found.values())
 
 
-def _explained(cost: StartupCost, entries: Sequence[StartupEntry]) -> StartupCost:
+def _explained(
+    cost: StartupCost, entries: Sequence[StartupEntry], why_not: Reason | None
+) -> StartupCost:
     """The reason why an entry has no grade, as precise as the entry itself tells it."""
     entry = next(one for one in entries if one.entry_id == cost.entry_id)
-    if cost.settled is not None or cost.no_grade == CARRIES_SIGN_IN:
+    if cost.settled is not None:
+        return cost
+    if cost.no_grade is not None and cost.no_grade.code is ReasonCode.CARRIES_SIGN_IN:
         return cost
     if entry.left_behind:
-        return replace(cost, no_grade="never seen running: its program is gone")
-    if entry.off_because:
-        return replace(cost, no_grade=f"does not start: {entry.off_because}")
-    return cost
+        return replace(cost, no_grade=Reason(ReasonCode.PROGRAM_GONE))
+    if entry.off_because is not None:
+        off = entry.off_because
+        facts = {"why": off.code.value, **off.facts}
+        return replace(cost, no_grade=Reason(ReasonCode.DOES_NOT_START, facts))
+    return replace(cost, no_grade=why_not) if why_not is not None else cost

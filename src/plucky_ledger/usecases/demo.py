@@ -10,26 +10,26 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from plucky_ledger.capture.recorder import ADAPTIVE, Listener, record
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, EntryState, Job, Posting
+from plucky_ledger.capture.recorder import ADAPTIVE, record
+from plucky_ledger.core.book.job import Card, Change, ChangeKind, EntryState, Posting
 from plucky_ledger.core.entries.decisions import Decision
-from plucky_ledger.exchange.boots import facts_from
+from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.steps import StepCode
+from plucky_ledger.exchange.boots import boot_from_bytes, facts_from
 from plucky_ledger.recording.writer import RecordingWriter
-from plucky_ledger.standin.boot_run import Setup, Switch
-from plucky_ledger.standin.museum import GIFT_SHOP, TICKET_DESK
-from plucky_ledger.standin.pc import StandinPc
-from plucky_ledger.store import jobs as stored
+from plucky_ledger.standin.simulated_pc import PCS, RECORD_SECONDS
+from plucky_ledger.store.boots import recording_of
+from plucky_ledger.store.jobs import add_job, write_posting
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.boots import import_recording, set_aside, timeline_of
+from plucky_ledger.store.undo import step
+from plucky_ledger.usecases.boots import import_recording, set_boot_aside
 from plucky_ledger.usecases.decisions import decide
-from plucky_ledger.usecases.postings import entry_states
-from plucky_ledger.wording.figures import now
+from plucky_ledger.usecases.jobs import read_job
+from plucky_ledger.usecases.pcs import stand_in_setup
 
 LABEL = "0417"
-RECORD_SECONDS = 120.0
 OPENED = datetime(2026, 11, 12, 8, 40, tzinfo=UTC)
 BETWEEN_BOOTS = timedelta(minutes=6)
-SETUP_OF = {EntryState.OFF: Switch.OFF, EntryState.LATER: Switch.LATER, EntryState.ON: Switch.ON}
 
 Progress = Callable[[int, int], bool]
 """Told how many boots are done and how many there are; False stops."""
@@ -50,11 +50,11 @@ class _Chapter:
 
 
 def _off(entry_id: str, name: str, why: str) -> Change:
-    return Change(ChangeKind.STARTUP_ENTRY, f"{name} switched off", why, entry_id, EntryState.OFF)
+    return Change(ChangeKind.STARTUP_ENTRY, name, why, entry_id, EntryState.OFF)
 
 
 def _later(entry_id: str, name: str, why: str) -> Change:
-    return Change(ChangeKind.STARTUP_ENTRY, f"{name} starts later", why, entry_id, EntryState.LATER)
+    return Change(ChangeKind.STARTUP_ENTRY, name, why, entry_id, EntryState.LATER)
 
 
 _SWAP = Change(ChangeKind.SWAP, "swap file doubled to 8 GB", "somebody said it helps")
@@ -72,7 +72,7 @@ _CHAPTERS = (
         after_hours=1,
     ),
     _Chapter(
-        "Saltmarsh Backup starts later",
+        "",
         (_later("saltmarsh-backup", "Saltmarsh Backup", "it may run once the desk is open"),),
         boots=5,
         after_hours=3,
@@ -107,7 +107,8 @@ _DECISIONS = (
 class _Story:
     """One PC of the demo and what was done to it."""
 
-    pc: StandinPc
+    pc: str
+    """Name of the stand-in PC."""
     card: Card
     opened: datetime
     opening: int
@@ -116,7 +117,7 @@ class _Story:
 
 
 _TICKET_DESK_STORY = _Story(
-    TICKET_DESK,
+    "ticket-desk",
     Card(
         LABEL,
         "Ticket-desk PC",
@@ -128,19 +129,19 @@ _TICKET_DESK_STORY = _Story(
     _CHAPTERS,
 )
 _GIFT_SHOP_STORY = _Story(
-    GIFT_SHOP,
+    "gift-shop",
     Card("0398", "Gift-shop PC", "Gullwing Maritime Museum", "Slow since the label printer came."),
     OPENED - timedelta(days=7),
     3,
     (
         _Chapter(
-            "Lanternprint Agent switched off",
+            "",
             (_off("lanternprint-agent", "Lanternprint Agent", "labels are printed in the office"),),
             boots=3,
             after_hours=1,
         ),
         _Chapter(
-            "Ropewalk Messenger starts later",
+            "",
             (_later("ropewalk-messenger", "Ropewalk Messenger", "messages can wait a little"),),
             boots=3,
             after_hours=2,
@@ -195,7 +196,9 @@ class _Teller:
     ) -> None:
         self._ledger, self._story = ledger, story
         self.done, self._total, self._progress = done, total, progress
-        self.number = stored.add_job(ledger, story.card, facts_from(story.pc.facts), story.opened)
+        facts, which = facts_from(PCS[story.pc].facts), WhichPc(PcKind.STAND_IN, story.pc)
+        with step(ledger, StepCode.TAKE_IN, None, title=story.card.title) as session:
+            self.number = add_job(session, story.card, facts, which, story.opened)
 
     def tell(self) -> bool:
         """False when stopped."""
@@ -207,7 +210,8 @@ class _Teller:
             begin = story.opened + timedelta(hours=chapter.after_hours)
             undone = posted[chapter.strikes_out] if chapter.strikes_out is not None else None
             posting = Posting(0, chapter.changes, chapter.title, begin, undone)
-            posted.append(stored.put_posting(ledger, "post the changes", self.number, posting))
+            with step(ledger, StepCode.POST, self.number) as session:
+                posted.append(write_posting(session, self.number, posting))
             if not self._boots(chapter.boots, begin, chapter.updates_in_boot):
                 return False
         _set_aside_updating(ledger, self.number)
@@ -220,62 +224,27 @@ class _Teller:
                     return False
                 path = Path(folder) / f"boot-{self.done:02d}.jsonl.gz"
                 at = begin + BETWEEN_BOOTS * (index + 1)
-                job = stored.job(self._ledger, self.number)
-                setup = setup_of(job, index == updates_in)
-                boot = self._story.pc.restart(setup, 417 + 31 * self.done, at)
+                setup = stand_in_setup(read_job(self._ledger, self.number), index == updates_in)
+                boot = PCS[self._story.pc].restart(setup, 417 + 31 * self.done, at)
                 with RecordingWriter(path) as writer:
                     record(boot, boot, writer, RECORD_SECONDS, ADAPTIVE)
-                import_recording(self._ledger, job, path)
+                import_recording(self._ledger, self.number, path)
                 self.done += 1
         return True
 
 
 def _decide(ledger: Ledger, number: int) -> None:
     """What is decided so far at the ticket desk; the last of it is still to be made."""
-    job = stored.job(ledger, number)
-    entries = {entry.entry_id: entry for entry in timeline_of(ledger, job.opening_boots[0]).entries}
+    first = read_job(ledger, number).opening_boots[0]
+    with ledger.session() as session:
+        recording = recording_of(session, first.number)
+    assert recording is not None
+    entries = {entry.entry_id: entry for entry in boot_from_bytes(recording).timeline.entries}
     for entry_id, decision, reason in _DECISIONS:
-        decide(ledger, stored.job(ledger, number), [entries[entry_id]], decision, reason, True)
+        decide(ledger, number, [entries[entry_id]], decision, reason, deliberate=True)
 
 
 def _set_aside_updating(ledger: Ledger, number: int) -> None:
-    job = stored.job(ledger, number)
-    for boots in job.rounds:
-        for boot in boots:
-            if boot.context.updates_running:
-                set_aside(ledger, job, boot, "updates were installing")
-
-
-def is_stand_in(job: Job) -> bool:
-    """Whether this job's PC is the stand-in, which can be restarted from here."""
-    return job.card.label == LABEL and job.facts.cpu_model == TICKET_DESK.cpu_model
-
-
-def setup_of(job: Job, updates_running: bool = False) -> Setup:
-    """The state the stand-in PC is in after everything that was posted."""
-    switches = tuple((entry, SETUP_OF[state]) for entry, state in entry_states(job).items())
-    struck = {posting.strikes_out for posting in job.postings if posting.posted_at is not None}
-    swap = any(
-        change.kind is ChangeKind.SWAP
-        for posting in job.postings
-        if posting.posted_at is not None
-        and posting.strikes_out is None
-        and posting.number not in struck
-        for change in posting.changes
-    )
-    return Setup(switches, bigger_swap=swap, updates_running=updates_running)
-
-
-def record_stand_in(
-    job: Job, path: Path, listener: Listener, keep_pace: Callable[[float], bool]
-) -> None:
-    """Restart the stand-in PC in the job's state and record it to ``path``.
-
-    ``keep_pace`` is called with the seconds that went by on the stand-in PC; False ends it.
-    """
-    at = now()
-    seed = sum(len(boots) for boots in job.rounds) * 101 + int(at.timestamp())
-    boot = TICKET_DESK.restart(setup_of(job), seed, at)
-    boot.keep_pace = keep_pace
-    with RecordingWriter(path) as writer:
-        record(boot, boot, writer, RECORD_SECONDS, listener=listener)
+    for boot in read_job(ledger, number).boots:
+        if boot.context.updates_running:
+            set_boot_aside(ledger, number, boot.number, "updates were installing")

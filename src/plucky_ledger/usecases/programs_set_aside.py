@@ -1,47 +1,54 @@
 """Programs set aside: what only runs because of the measuring, such as a remote-help session."""
 
-from collections.abc import Iterable
+from collections.abc import Mapping
 from dataclasses import replace
 
-from plucky_ledger.core.book.job import Job
-from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.boots.without_set_aside import net_readings
-from plucky_ledger.store import entries as stored
+from sqlalchemy.orm import Session
+
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.steps import StepCode
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.store.boots import recording_of, write_boot
+from plucky_ledger.store.entries import asides, write_asides
+from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.boots import recorded_boot
-from plucky_ledger.usecases.jobs import Refused
+from plucky_ledger.store.undo import step
 
 
-def set_program_aside(ledger: Ledger, job: Job, program: str, reason: str) -> None:
+def programs_aside(ledger: Ledger, number: int) -> dict[str, str]:
+    """Programs set aside in a job, with the reason."""
+    with ledger.session() as session:
+        return asides(session, number)
+
+
+def set_program_aside(ledger: Ledger, number: int, program: str, reason: str) -> None:
     """Leave a program, and what it starts, out of the account of all the job's recorded boots.
 
     Raises:
         Refused: no reason given.
     """
     if not reason.strip():
-        raise Refused("Say why the program is set aside: the owner may ask.")
-    wanted = {**stored.asides(ledger, job.number), program: reason.strip()}
-    label = f"set {program} aside"
-    stored.write_asides(ledger, label, job.number, wanted, _anew(ledger, job, wanted))
+        raise Refused(TroubleCode.NO_REASON_FOR_PROGRAM)
+    with step(ledger, StepCode.SET_PROGRAM_ASIDE, number, program=program) as session:
+        wanted = {**asides(session, number), program: reason.strip()}
+        _write(session, number, wanted)
 
 
-def bring_program_back(ledger: Ledger, job: Job, program: str) -> None:
+def bring_program_back(ledger: Ledger, number: int, program: str) -> None:
     """Take a program that was set aside into the account again."""
-    wanted = {
-        name: why for name, why in stored.asides(ledger, job.number).items() if name != program
-    }
-    label = f"bring {program} back"
-    stored.write_asides(ledger, label, job.number, wanted, _anew(ledger, job, wanted))
+    with step(ledger, StepCode.BRING_PROGRAM_BACK, number, program=program) as session:
+        known = asides(session, number)
+        _write(session, number, {name: why for name, why in known.items() if name != program})
 
 
-def _anew(ledger: Ledger, job: Job, aside: Iterable[str]) -> list[Boot]:
-    """The job's recorded boots with their figures worked out anew."""
-    names = frozenset(aside)
-    found = []
-    for boots in job.rounds:
-        for boot in boots:
-            recorded = recorded_boot(ledger, boot)
-            if recorded is not None and recorded.timeline.samples is not None:
-                readings = net_readings(boot.marks, recorded.timeline, names)
-                found.append(replace(boot, readings=readings))
-    return found
+def _write(session: Session, number: int, wanted: Mapping[str, str]) -> None:
+    """Write what is set aside, and the job's recorded boots with their figures worked out anew."""
+    write_asides(session, number, wanted)
+    names = frozenset(wanted)
+    for boot in read_job(session, number).boots:
+        data = recording_of(session, boot.number)
+        if data is not None:
+            analysis = Analysis(boot, boot_from_bytes(data).timeline, names)
+            if analysis.samples is not None:
+                write_boot(session, replace(boot, readings=analysis.readings))

@@ -1,26 +1,51 @@
-"""How figures, intervals and instants are written, everywhere the same."""
+"""How figures, sizes and instants are written and read, everywhere the same and by the locale."""
 
-from datetime import UTC, datetime
+from datetime import datetime
+from decimal import Decimal
 
 from plucky_ledger.core.book.balance import in_unit
-from plucky_ledger.core.book.verdict import Shift, Verdict, as_gain
+from plucky_ledger.core.book.verdict import Shift, as_gain
+from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.wording.language import current_locale, say, say_n
 
 MINUS = "−"
-LONGEST_TEXT = 300
+
+
+def number(value: float, decimals: int = 0) -> str:
+    """A figure with so many decimals, grouped as the locale does; never a minus before nothing."""
+    from babel.numbers import format_decimal
+
+    pattern = f"#,##0.{'0' * decimals}" if decimals else "#,##0"
+    rounded = Decimal(f"{abs(value):.{decimals}f}")
+    text = str(format_decimal(rounded, pattern, locale=current_locale()))
+    return f"{MINUS}{text}" if value < 0 and rounded else text
+
+
+def read_number(text: str) -> float:
+    """A figure as it was typed, by the same rules by which figures are shown.
+
+    Raises:
+        Refused: it is none, or could be read in two ways.
+    """
+    from babel.numbers import NumberFormatError, parse_decimal
+
+    try:
+        return float(parse_decimal(text.strip(), locale=current_locale(), strict=True))
+    except NumberFormatError as error:
+        said = " / ".join(str(one) for one in (error.suggestions or ()))
+        raise Refused(TroubleCode.NOT_A_FIGURE, text=text, perhaps=said) from error
 
 
 def plain(value: float, measure: Measure) -> str:
     """A figure in the places the book is kept in, without its unit."""
-    text = f"{abs(value):,.{measure.terms.decimals}f}"
-    return f"{MINUS}{text}" if value < 0 and float(text.replace(",", "")) else text
+    return number(value, measure.terms.decimals)
 
 
 def with_unit(value: float, measure: Measure) -> str:
     """A figure with its unit, such as "41.2 s"."""
-    unit = measure.terms.unit
-    return f"{plain(value, measure)} {unit}".strip()
+    return f"{plain(value, measure)} {measure.terms.unit}".strip()
 
 
 def units(amount: int, measure: Measure) -> str:
@@ -31,13 +56,27 @@ def units(amount: int, measure: Measure) -> str:
 def signed(value: float, measure: Measure) -> str:
     """A shift with its sign; less is a minus."""
     text = plain(value, measure)
-    return f"+{text}" if value > 0 and text.strip("0.,") else text
+    return f"+{text}" if value > 0 and text != plain(0.0, measure) else text
 
 
 def tenths(value: float) -> str:
-    """A figure to the tenth, never a minus before nothing."""
-    text = f"{abs(value):.1f}"
-    return f"{MINUS}{text}" if value < 0 and text != "0.0" else text
+    """A figure to the tenth."""
+    return number(value, 1)
+
+
+def seconds(value: float, decimals: int = 1) -> str:
+    """Seconds with their unit."""
+    return f"{number(value, decimals)} s"
+
+
+def percent(share: float, decimals: int = 0) -> str:
+    """A share, 0 to 1, in percent."""
+    return f"{number(100 * share, decimals)} %"
+
+
+def between(low: str, high: str) -> str:
+    """An interval, such as "11.9 to 16.8"."""
+    return say("{low} to {high}", low=low, high=high)
 
 
 def interval(shift: Shift) -> str:
@@ -45,29 +84,33 @@ def interval(shift: Shift) -> str:
     gain = as_gain(shift)
     if gain is None:
         return ""
-    return f"{plain(gain[0], shift.measure)} to {plain(gain[1], shift.measure)}"
+    return between(plain(gain[0], shift.measure), plain(gain[1], shift.measure))
 
 
-def saved_or_lost(shift: Shift) -> str:
-    """A shift in a few words: "saved 12.1 to 16.3", "even", "unproven"."""
-    if shift.verdict in {Verdict.SAVED, Verdict.LOST}:
-        return f"{shift.verdict} {interval(shift)}".strip()
-    return str(shift.verdict)
+def estimated(estimate: Estimate) -> str:
+    """The interval of an estimate in seconds, to the tenth."""
+    return between(tenths(estimate.low), tenths(estimate.high))
+
+
+def _instant(instant: datetime, pattern: str) -> str:
+    from babel.dates import format_datetime
+
+    return str(format_datetime(instant.astimezone(), pattern, locale=current_locale()))
 
 
 def day(instant: datetime) -> str:
     """Day and month in the local zone, such as "12 Nov"."""
-    return f"{instant.astimezone():%-d %b}"
+    return _instant(instant, say("d MMM"))
+
+
+def whole_day(instant: datetime) -> str:
+    """Such as "12 November 2026" in the local zone."""
+    return _instant(instant, say("d MMMM y"))
 
 
 def day_and_time(instant: datetime) -> str:
     """Such as "12 Nov 2026, 09:41" in the local zone."""
-    return f"{instant.astimezone():%-d %b %Y, %H:%M}"
-
-
-def count(number: int, one: str, many: str | None = None) -> str:
-    """A number with its noun: "1 boot", "3 boots"."""
-    return f"{number} {one if number == 1 else many or one + 's'}"
+    return _instant(instant, say("d MMM y, HH:mm"))
 
 
 def size(amount: float) -> str:
@@ -75,61 +118,30 @@ def size(amount: float) -> str:
     for unit, scale in (("TB", 1e12), ("GB", 1e9), ("MB", 1e6)):
         if amount >= scale:
             figure = amount / scale
-            return f"{figure:.{0 if figure >= 100 else 1 if figure >= 10 else 2}f} {unit}"
-    return f"{amount / 1e3:.0f} kB"
+            return f"{number(figure, 0 if figure >= 100 else 1 if figure >= 10 else 2)} {unit}"
+    return f"{number(amount / 1e3)} kB"
 
 
 def memory_size(amount: int) -> str:
     """Memory as it is sold: in powers of two."""
-    return f"{amount / 2**30:.0f} GB" if amount > 1.5 * 2**30 else f"{amount / 2**20:.0f} MB"
+    if amount > 1.5 * 2**30:
+        return f"{number(amount / 2**30)} GB"
+    return f"{number(amount / 2**20)} MB"
 
 
-def facts_in_brief(facts: Facts) -> str:
-    """Cores, memory and drives in one line; what is not known is left out."""
-    parts = []
-    if facts.cores:
-        parts.append(count(facts.cores, "core"))
-    if facts.memory_bytes:
-        parts.append(memory_size(facts.memory_bytes))
-    parts.extend(_drive(drive) for drive in facts.drives[:2])
-    return " · ".join(parts)
-
-
-def _drive(drive: Drive) -> str:
-    kind = {
-        DriveKind.ROTATING: "rotating disk",
-        DriveKind.SOLID_STATE: "solid-state drive",
-        DriveKind.UNKNOWN: "drive",
-    }[drive.kind]
-    text = f"{kind} {size(drive.size_bytes)}"
-    return text if drive.free_bytes is None else f"{text}, {size(drive.free_bytes)} free"
-
-
-def uptime(seconds: float) -> str:
-    """How long a PC has been running, in the two largest units."""
-    days, rest = divmod(int(seconds), 86_400)
+def length_of_time(length: float) -> str:
+    """How long something has been going on, in the two largest units."""
+    days, rest = divmod(int(length), 86_400)
     hours, rest = divmod(rest, 3600)
     if days:
-        return f"{count(days, 'day')} {count(hours, 'hour')}"
-    if hours:
-        return f"{count(hours, 'hour')} {count(rest // 60, 'minute')}"
-    return count(rest // 60, "minute")
+        return f"{say_n('{n} day', '{n} days', days)} {say_n('{n} hour', '{n} hours', hours)}"
+    minutes = say_n("{n} minute", "{n} minutes", rest // 60)
+    return f"{say_n('{n} hour', '{n} hours', hours)} {minutes}" if hours else minutes
 
 
-def shown(text: str) -> str:
-    """Hostile text made fit to be shown: bounded, control characters as symbols."""
-    visible = "".join(
-        chr(0x2400 + ord(char)) if ord(char) < 32 else "␡" if ord(char) == 127 else char
-        for char in text[:LONGEST_TEXT]
-        if not (0x80 <= ord(char) < 0xA0 or char in _DIRECTION_MARKS)
-    )
-    return visible + "…" if len(text) > LONGEST_TEXT else visible
-
-
-_DIRECTION_MARKS = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\u200e\u200f")
-"""They could make a name read backwards."""
-
-
-def now() -> datetime:
-    """The wall clock, in UTC."""
-    return datetime.now(UTC)
+def round_span(length: float) -> str:
+    """A length of time in the largest unit that has it whole, such as "15 min"."""
+    for unit_seconds, unit in ((86_400, "d"), (3600, "h"), (60, "min")):
+        if length >= unit_seconds and length % unit_seconds == 0:
+            return f"{number(length / unit_seconds)} {unit}"
+    return f"{length:g} s"

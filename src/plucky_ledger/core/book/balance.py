@@ -2,8 +2,8 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-
-import numpy as np
+from itertools import combinations_with_replacement
+from statistics import median
 
 from plucky_ledger.core.measures import Measure, Reading
 
@@ -42,9 +42,7 @@ def pseudo_median(values: Sequence[float]) -> float:
     Nearly as exact as the mean for well-behaved boots, and a single boot that went wrong among
     four or more moves it little.
     """
-    column = np.asarray(values, dtype=np.float64)
-    first, second = np.triu_indices(len(column))
-    return float(np.median((column[first] + column[second]) / 2))
+    return median((a + b) / 2 for a, b in combinations_with_replacement(values, 2))
 
 
 def balance_of(measure: Measure, readings: Sequence[Reading]) -> Balance | None:

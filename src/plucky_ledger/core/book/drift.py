@@ -1,4 +1,4 @@
-"""Controls: did the machine itself get faster or slower between two rounds?
+"""Drift: did the machine itself get faster or slower between two rounds?
 
 The kernel stage and a fixed piece of work timed at rest are beyond the reach of every startup
 entry. If they moved, the PC, its cooling or its host did, and a plain comparison would give that
@@ -8,8 +8,7 @@ to the changes.
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-
-import numpy as np
+from statistics import median
 
 from plucky_ledger.core.boots.boot import Boot, counted
 from plucky_ledger.core.measures import Measure, Reading
@@ -29,12 +28,6 @@ class Drift:
     ratio: float
     """Typical control after, divided by before."""
 
-    @property
-    def in_words(self) -> str:
-        """Such as "36 % faster"."""
-        share = abs(self.ratio - 1)
-        return f"{share:.0%} {'slower' if self.ratio > 1 else 'faster'}"
-
 
 def drift_between(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> Drift | None:
     """The control that moved most between two rounds, if one clearly did.
@@ -49,7 +42,7 @@ def _moved(name: str, before: tuple[Boot, ...], after: tuple[Boot, ...]) -> Drif
     sides = [_values(name, boots) for boots in (before, after)]
     if not all(sides):
         return None
-    medians = [float(np.median(side)) for side in sides]
+    medians = [median(side) for side in sides]
     ratio = medians[1] / medians[0]
     apart = sides[0][-1] < sides[1][0] or sides[1][-1] < sides[0][0]
     return Drift(name, ratio) if apart and abs(ratio - 1) > MOVED else None

@@ -7,35 +7,36 @@ from enum import StrEnum
 from plucky_ledger.core.boots.boot import Boot, counted
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
 
 
 class ChangeKind(StrEnum):
     """What kind of thing was done to the PC."""
 
-    STARTUP_ENTRY = "startup entry"
-    PROGRAM_SETTING = "a program's own setting"
-    SERVICE_START_MODE = "a service's start mode"
-    BOOT_OPTION = "boot option"
-    FAST_START = "fast-start hibernation"
-    SWAP = "page file or swap"
-    POWER_OR_EFFECTS = "power or effects setting"
+    STARTUP_ENTRY = "startup_entry"
+    PROGRAM_SETTING = "program_setting"
+    SERVICE_START_MODE = "service_start_mode"
+    BOOT_OPTION = "boot_option"
+    FAST_START = "fast_start"
+    SWAP = "swap"
+    POWER_OR_EFFECTS = "power_or_effects"
     DRIVER = "driver"
-    PROGRAM_REMOVED = "removed program"
-    DISK_SPACE = "freed disk space"
-    DISK_CHECK = "disk check"
-    CACHE = "cache clearing"
-    MALWARE_SCAN = "malware scan"
-    MEMORY = "more memory"
-    SOLID_STATE_DRIVE = "solid-state drive"
-    OTHER = "something else"
+    PROGRAM_REMOVED = "program_removed"
+    DISK_SPACE = "disk_space"
+    DISK_CHECK = "disk_check"
+    CACHE = "cache"
+    MALWARE_SCAN = "malware_scan"
+    MEMORY = "memory"
+    SOLID_STATE_DRIVE = "solid_state_drive"
+    OTHER = "other"
 
 
 class EntryState(StrEnum):
     """How a startup entry is set."""
 
     ON = "on"
-    OFF = "switched off"
-    LATER = "starts later"
+    OFF = "off"
+    LATER = "later"
 
 
 @dataclass(frozen=True)
@@ -44,11 +45,14 @@ class Change:
 
     kind: ChangeKind
     what: str
+    """What was done as it was typed; for a startup entry, the entry's name."""
     why: str = ""
     entry_id: str = ""
     """The startup entry it is about, if it is about one."""
     new_state: EntryState | None = None
     """How that entry is set from then on."""
+    put_back: bool = False
+    """It undoes what ``what`` tells."""
 
 
 class PostingState(StrEnum):
@@ -56,8 +60,8 @@ class PostingState(StrEnum):
 
     PENCILLED = "pencilled"
     POSTED = "posted"
-    IN_FORCE = "in force"
-    STRUCK_OUT = "struck out"
+    IN_FORCE = "in_force"
+    STRUCK_OUT = "struck_out"
 
 
 @dataclass(frozen=True)
@@ -68,24 +72,15 @@ class Posting:
     """Number in the ledger."""
     changes: tuple[Change, ...]
     title: str = ""
-    """Particulars as typed; empty means: made from the changes."""
+    """Particulars as typed; empty means: told by the changes."""
     posted_at: datetime | None = None
     """When the changes were made, in UTC; None while pencilled."""
     strikes_out: int | None = None
     """Number of the posting that this one puts back."""
     boots: tuple[Boot, ...] = ()
     """The round recorded under it, oldest first."""
-
-    @property
-    def particulars(self) -> str:
-        """What was done, in one line."""
-        if self.title:
-            return self.title
-        if len(self.changes) == 1:
-            return self.changes[0].what
-        if not self.changes:
-            return "No change written down yet"
-        return f"{self.changes[0].what} and {len(self.changes) - 1} more"
+    uuid: str = ""
+    """The same in every ledger; empty until it is in one."""
 
 
 @dataclass(frozen=True)
@@ -112,11 +107,19 @@ class Job:
     opening_boots: tuple[Boot, ...] = ()
     postings: tuple[Posting, ...] = ()
     """In the order in which they were pencilled."""
+    pc: WhichPc = THIS_OR_ANOTHER
+    uuid: str = ""
+    """The same in every ledger."""
 
     @property
     def rounds(self) -> tuple[tuple[Boot, ...], ...]:
         """The opening round, then the round of each posting."""
         return (self.opening_boots, *(posting.boots for posting in self.postings))
+
+    @property
+    def boots(self) -> tuple[Boot, ...]:
+        """All boots, round by round."""
+        return tuple(boot for boots in self.rounds for boot in boots)
 
     @property
     def pencilled(self) -> Posting | None:
@@ -138,6 +141,22 @@ def state_of(job: Job, posting: Posting) -> PostingState:
     if posting.number in undone:
         return PostingState.STRUCK_OUT
     return PostingState.IN_FORCE if posting.boots else PostingState.POSTED
+
+
+def posting_of(job: Job, number: int) -> Posting | None:
+    """The posting of a job with this number."""
+    return next((posting for posting in job.postings if posting.number == number), None)
+
+
+def boot_of(job: Job, number: int) -> Boot | None:
+    """The boot of a job with this number."""
+    return next((boot for boot in job.boots if boot.number == number), None)
+
+
+def restart_due(job: Job) -> bool:
+    """Whether changes were posted that no boot has been seen under."""
+    posted = job.last_posted
+    return posted is not None and state_of(job, posted) is PostingState.POSTED
 
 
 def waits_for_something(job: Job) -> bool:

@@ -5,7 +5,7 @@ from enum import StrEnum
 
 from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.job import Job, PostingState, state_of
-from plucky_ledger.core.boots.boot import counted
+from plucky_ledger.core.boots.boot import starts_in
 from plucky_ledger.core.measures import Measure
 
 ENOUGH_BOOTS = 3
@@ -15,12 +15,12 @@ ENOUGH_BOOTS = 3
 class Step(StrEnum):
     """The kinds of next step."""
 
-    RECORD_OPENING = "record the opening boots"
-    DECIDE = "decide the entries"
-    POST = "post the changes"
-    RESTART = "restart and record"
-    RECORD_MORE = "record more boots"
-    STATE = "make the statement"
+    RECORD_OPENING = "record_opening"
+    DECIDE = "decide"
+    POST = "post"
+    RESTART = "restart"
+    RECORD_MORE = "record_more"
+    STATE = "state"
 
 
 @dataclass(frozen=True)
@@ -33,7 +33,7 @@ class NextStep:
 
 def next_step(job: Job, measure: Measure) -> NextStep:
     """The next step on a job whose book is kept in ``measure``."""
-    opening = len(counted(job.opening_boots))
+    opening = len(starts_in(job.opening_boots))
     if opening < ENOUGH_BOOTS and not job.postings:
         return NextStep(Step.RECORD_OPENING, ENOUGH_BOOTS - opening)
     if job.pencilled is not None:
@@ -43,7 +43,7 @@ def next_step(job: Job, measure: Measure) -> NextStep:
         return NextStep(Step.DECIDE)
     if state_of(job, posted) is PostingState.POSTED:
         return NextStep(Step.RESTART)
-    boots = len(counted(posted.boots))
+    boots = len(starts_in(posted.boots))
     if boots < ENOUGH_BOOTS:
         return NextStep(Step.RECORD_MORE, ENOUGH_BOOTS - boots)
     line = next(line for line in keep_book(job, measure).lines if line.posting is posted)

@@ -3,8 +3,7 @@
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-
-import numpy as np
+from functools import cache
 
 from plucky_ledger.core.book.balance import Balance, pseudo_median
 from plucky_ledger.core.measures import Measure
@@ -25,8 +24,8 @@ class Spread:
     """As a share of the balance, or in the unit for measures that do not grow with size."""
     degrees: int
     """Degrees of freedom it rests on."""
-    remark: str
-    """Where it comes from, when not from the two rounds alone; empty otherwise."""
+    borrowed: bool
+    """It comes from the job's other rounds alone: one boot a side tells none."""
 
 
 def spread_of(
@@ -45,10 +44,7 @@ def spread_of(
     if degrees == 0:
         return None
     variance = (own_sum + (other_sum / other_degrees * borrowed if other_degrees else 0)) / degrees
-    remark = ""
-    if own_degrees == 0:
-        remark = "One boot a side: the spread is that of this job's other rounds."
-    return Spread(math.sqrt(variance), degrees, remark)
+    return Spread(math.sqrt(variance), degrees, borrowed=own_degrees == 0)
 
 
 def _squares(rounds: Sequence[Sequence[float]], measure: Measure) -> tuple[float, int]:
@@ -57,9 +53,9 @@ def _squares(rounds: Sequence[Sequence[float]], measure: Measure) -> tuple[float
     for values in rounds:
         if len(values) < 2:
             continue
-        column = np.asarray(values, dtype=np.float64)
         middle = pseudo_median(values)
-        total += float((((column - middle) / _size(middle, measure)) ** 2).sum())
+        size = _size(middle, measure)
+        total += sum(((value - middle) / size) ** 2 for value in values)
         degrees += len(values) - 1
     return total, degrees
 
@@ -84,8 +80,53 @@ def standard_error(spread: Spread, before: Balance, after: Balance) -> float:
     return math.sqrt(total)
 
 
-def student_t(degrees: int) -> float:
-    """Two-sided 95 % quantile of Student's distribution."""
-    from scipy.special import stdtrit
+@cache
+def student_t(degrees: float, share: float = CONFIDENCE) -> float:
+    """Two-sided quantile of Student's distribution, such as 2.776 for 95 % and 4 degrees.
 
-    return float(stdtrit(degrees, 0.5 + CONFIDENCE / 2))
+    Halves the span in which the distribution's tail (Abramowitz and Stegun, 26.7.1) passes through
+    the wanted share. The numerics package that has it takes longer to load than the window takes
+    to open.
+    """
+    low, high = 0.0, 1.0
+    while _outside(high, degrees) > 1.0 - share:
+        low, high = high, 2 * high
+    while high - low > 1e-12 * high:
+        middle = (low + high) / 2
+        if _outside(middle, degrees) > 1.0 - share:
+            low = middle
+        else:
+            high = middle
+    return high
+
+
+def _outside(value: float, degrees: float) -> float:
+    """Share of the distribution further out than ``value``, on both sides together.
+
+    The incomplete beta function by its continued fraction (Lentz).
+    """
+    x = degrees / (degrees + value * value)
+    a, b = degrees / 2, 0.5
+    front = math.exp(
+        math.lgamma(a + b) - math.lgamma(a) - math.lgamma(b)
+        + a * math.log(x) + b * math.log(1.0 - x)
+    )  # fmt: skip
+    if x < (a + 1) / (a + b + 2):
+        return front * _fraction(x, a, b) / a
+    return 1.0 - front * _fraction(1.0 - x, b, a) / b
+
+
+def _fraction(x: float, a: float, b: float) -> float:
+    c, d = 1.0, 1.0 / (1.0 - (a + b) * x / (a + 1.0))
+    total = d
+    for m in range(1, 200):
+        for term in (
+            m * (b - m) * x / ((a + 2 * m - 1) * (a + 2 * m)),
+            -(a + m) * (a + b + m) * x / ((a + 2 * m) * (a + 2 * m + 1)),
+        ):
+            d = 1.0 / (1.0 + term * d)
+            c = 1.0 + term / c
+            total *= c * d
+        if abs(c * d - 1.0) < 1e-14:
+            break
+    return total

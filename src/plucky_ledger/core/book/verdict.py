@@ -9,6 +9,8 @@ from plucky_ledger.core.book.balance import Balance, balance_of
 from plucky_ledger.core.book.drift import Drift
 from plucky_ledger.core.book.spread import Spread, spread_of, standard_error, student_t
 from plucky_ledger.core.measures import Measure, Reading, noticeable_band
+from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.trouble import Fact
 
 WORTH_BOOTS = 12
 """Asking for more boots a side than this is not worth a technician's time."""
@@ -37,8 +39,8 @@ class Shift:
     more_boots: int | None
     """For unproven: boots still needed in the later round (and as many before, if it has fewer).
     None when decided, or when no reasonable number would decide it."""
-    reason: str
-    """For unproven: why, in a sentence. Otherwise a remark on where the interval comes from."""
+    reason: Reason | None
+    """For unproven: why. Otherwise what the interval rests on, where that is unusual."""
     drift: Drift | None = None
     """How much the machine itself moved, if it did."""
     adjusted: float | None = None
@@ -75,7 +77,7 @@ def shift_between(
     if spread is None:
         return Shift(
             measure, start, end, None, None, Verdict.UNPROVEN, _first_spread_needs(start, end),
-            "One boot on each side has no spread to judge by: record more boots.",
+            Reason(ReasonCode.NO_SPREAD),
         )  # fmt: skip
     half = student_t(spread.degrees) * standard_error(spread, start, end)
     middle = end.value - start.value
@@ -92,7 +94,7 @@ def _judged(
     band = noticeable_band(measure, before.value)
     middle = after.value - before.value
     verdict = verdict_of(low, high, middle, band)
-    reason = spread.remark
+    reason = Reason(ReasonCode.BORROWED_SPREAD) if spread.borrowed else None
     if before.at_least or after.at_least:
         verdict, reason = _with_censoring(verdict, before, after)
     more = None
@@ -113,25 +115,18 @@ def verdict_of(low: float, high: float, middle: float, band: float) -> Verdict:
     return Verdict.UNPROVEN
 
 
-def _with_censoring(verdict: Verdict, before: Balance, after: Balance) -> tuple[Verdict, str]:
+def _with_censoring(verdict: Verdict, before: Balance, after: Balance) -> tuple[Verdict, Reason]:
     """A boot that never settled in its recording can only make its own side larger."""
     if verdict is Verdict.SAVED and not after.at_least:
-        return verdict, "A boot before did not settle within its recording: at least this much."
+        return verdict, Reason(ReasonCode.AT_LEAST_BEFORE)
     if verdict is Verdict.LOST and not before.at_least:
-        return verdict, "A boot after did not settle within its recording: at least this much."
-    return (
-        Verdict.UNPROVEN,
-        "A boot did not settle within its recording. Record longer, so that it can.",
-    )
+        return verdict, Reason(ReasonCode.AT_LEAST_AFTER)
+    return Verdict.UNPROVEN, Reason(ReasonCode.NOT_SETTLED_IN_RECORDING)
 
 
-def _why_unproven(low: float, high: float, more: int | None) -> str:
-    told = "The interval reaches both sides of zero" if low < 0 < high else (
-        "The interval reaches from noticeable to not noticeable"
-    )  # fmt: skip
-    if more is None:
-        return f"{told}; no reasonable number of boots would decide it."
-    return f"{told}: the boots differ too much among themselves for so few of them."
+def _why_unproven(low: float, high: float, more: int | None) -> Reason:
+    code = ReasonCode.BOTH_SIDES_OF_ZERO if low < 0 < high else ReasonCode.PARTLY_NOTICEABLE
+    return Reason.of(code, hopeless=more is None)
 
 
 def _more_boots(
@@ -153,8 +148,9 @@ def with_drift(plain: Shift, fair: Shift, drift: Drift) -> Shift:
 
     ``fair`` compares the same boots with the earlier ones brought to the later speed.
     """
-    told = f"The machine itself was {drift.in_words} in the later round ({drift.control})."
+    facts: dict[str, Fact] = {"ratio": drift.ratio, "control": drift.control}
     if fair.verdict is plain.verdict:
+        told = Reason(ReasonCode.MACHINE_MOVED, facts)
         return replace(plain, drift=drift, adjusted=fair.value, reason=told)
     return replace(
         plain,
@@ -162,7 +158,7 @@ def with_drift(plain: Shift, fair: Shift, drift: Drift) -> Shift:
         more_boots=None,
         drift=drift,
         adjusted=fair.value,
-        reason=f"{told} Record boots of both states in turns: before, after, before, after.",
+        reason=Reason(ReasonCode.MACHINE_DECIDES, facts),
     )
 
 

@@ -1,30 +1,39 @@
-"""A boot: one recorded start of the PC, as the book needs it and as the lanes need it."""
+"""A boot: one recorded start of the PC, as the book needs it."""
 
 from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.boots.marks import Marks
-from plucky_ledger.core.boots.programs import ProgramRun
-from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.measures import Readings
+from plucky_ledger.core.reasons import Reason
 
 
 class How(StrEnum):
     """How a boot was measured."""
 
     RECORDED = "recorded"
-    STOPWATCH = "timed by hand"
-    TYPED = "typed in"
-    LOG = "read from the log"
+    AT_REST = "at_rest"
+    """A reading at rest: recorded long after the start, so there are no boot times."""
+    STOPWATCH = "stopwatch"
+    TYPED = "typed"
+    JOURNAL = "journal"
 
 
 class StartKind(StrEnum):
     """What kind of start it was."""
 
-    COLD = "cold start"
+    COLD = "cold"
     RESTART = "restart"
     RESUME = "resume"
+    UNKNOWN = "unknown"
+
+
+class PowerSource(StrEnum):
+    """What the PC ran on."""
+
+    MAINS = "mains"
+    BATTERY = "battery"
     UNKNOWN = "unknown"
 
 
@@ -34,7 +43,7 @@ class Context:
 
     start_kind: StartKind = StartKind.UNKNOWN
     kernel: str = ""
-    power_source: str = ""
+    power_source: PowerSource = PowerSource.UNKNOWN
     updates_running: bool = False
     disk_checked: bool = False
     user: str = ""
@@ -44,8 +53,8 @@ class Context:
     hardware: str = ""
     """What the PC has, in one line, to notice that it is another."""
     controls: dict[str, float] = field(default_factory=dict)
-    """Figures no startup entry can touch: see core.controls."""
-    notes: tuple[str, ...] = ()
+    """Figures no startup entry can touch: see core.book.drift."""
+    notes: tuple[Reason, ...] = ()
     """What the recorder had to say, such as what it had no permission to read."""
 
 
@@ -65,86 +74,25 @@ class Boot:
     """Why it is left out of the account; empty when it counts."""
     cut_short: bool = False
     """The recording ended without its end record."""
+    uuid: str = ""
+    """The same in every ledger; empty until it is in one."""
 
     @property
     def counts(self) -> bool:
+        """Whether it is in the account."""
         return not self.set_aside
 
-
-@dataclass(frozen=True)
-class Stage:
-    """A stretch of the boot in which one part of the PC was at work. Seconds."""
-
-    name: str
-    start: float
-    end: float
-
-
-@dataclass(frozen=True)
-class StartupEntry:
-    """Anything that starts by itself at boot or sign-in."""
-
-    entry_id: str
-    """Stable over boots: the name of its unit or desktop entry."""
-    name: str
-    owner: str
-    """Whose it is: "system" or "user"."""
-    kind: str
-    """What starts it, such as "sign-in program", "system service"."""
-    origin: str = ""
-    """The file that makes it start."""
-    command: str = ""
-    part_of_system: bool = False
-    guarded: bool = False
-    left_behind: bool = False
-    """Its program no longer exists."""
-    group: str = ""
-    """Control group its processes run in."""
-    off_because: str = ""
-    """Why it does not start, as it is set; empty when it does."""
-    executable: str = ""
-    """Full path of the program it really runs, wrappers taken off; empty where not found."""
-    package: str = ""
-    """Package that owns the program: name and version."""
-    description: str = ""
-    """What the package, or the entry itself, says of it."""
-    schedule: str = ""
-    """When its timer starts it, in words; empty without one."""
-
-
-@dataclass(frozen=True)
-class Activity:
-    """What one startup entry did in one boot. Seconds; None where it was not seen."""
-
-    entry_id: str
-    waiting_from: float | None = None
-    """Asked to start, waiting for what it is ordered after."""
-    starting_from: float | None = None
-    up_at: float | None = None
-    """Done starting."""
-    ended_at: float | None = None
-    """No longer running; None while it ran on."""
-    result: str = ""
-    """Empty when it started; otherwise what went wrong, in words."""
-    after: tuple[str, ...] = ()
-    """Entry ids it is ordered after."""
-    cpu_seconds: float | None = None
-    """What the manager's own accounting says of all its processes, ended ones included."""
-    memory_bytes: float | None = None
-    bytes_read: float | None = None
-
-
-@dataclass(frozen=True, eq=False)
-class Timeline:
-    """Everything of a boot that happened over time. Empty for boots without a recording."""
-
-    stages: tuple[Stage, ...] = ()
-    samples: Samples | None = None
-    runs: tuple[ProgramRun, ...] = ()
-    entries: tuple[StartupEntry, ...] = ()
-    activities: tuple[Activity, ...] = ()
+    @property
+    def is_start(self) -> bool:
+        """Whether it tells of a start of the PC; a reading at rest does not."""
+        return self.how is not How.AT_REST
 
 
 def counted(boots: tuple[Boot, ...]) -> tuple[Boot, ...]:
     """The boots that are in the account."""
     return tuple(boot for boot in boots if boot.counts)
+
+
+def starts_in(boots: tuple[Boot, ...]) -> tuple[Boot, ...]:
+    """The boots in the account that tell of a start, readings at rest left out."""
+    return tuple(boot for boot in boots if boot.counts and boot.is_start)

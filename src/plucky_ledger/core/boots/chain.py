@@ -7,7 +7,7 @@ activity that was up last before it was asked to start, as the session is for si
 
 from dataclasses import dataclass
 
-from plucky_ledger.core.boots.boot import Activity
+from plucky_ledger.core.boots.timeline import Activity
 
 LATEST_START_SECONDS = 3.0
 """A predecessor that was up longer ago than this did not hold up the one after it."""

@@ -1,7 +1,7 @@
 """What went on during a boot besides starting up: updates and disk checks."""
 
-from plucky_ledger.core.boots.boot import Activity
 from plucky_ledger.core.boots.programs import ProgramRun
+from plucky_ledger.core.boots.timeline import Activity
 
 UPDATE_PROGRAMS = frozenset(
     {"apt", "apt-get", "dpkg", "unattended-upgr", "packagekitd", "dnf", "rpm", "zypper", "pacman",

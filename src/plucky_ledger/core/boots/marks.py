@@ -4,16 +4,18 @@ from collections.abc import Mapping
 from enum import StrEnum
 from itertools import pairwise
 
+from plucky_ledger.core.reasons import Reason, ReasonCode
+
 
 class Mark(StrEnum):
     """A named instant, in the order in which they fall."""
 
-    POWER_ON = "power on"
-    KERNEL_STARTED = "kernel started"
-    SYSTEM_UP = "system up"
-    SIGN_IN_SHOWN = "sign-in shown"
-    SIGNED_IN = "signed in"
-    DESKTOP_SHOWN = "desktop shown"
+    POWER_ON = "power_on"
+    KERNEL_STARTED = "kernel_started"
+    SYSTEM_UP = "system_up"
+    SIGN_IN_SHOWN = "sign_in_shown"
+    SIGNED_IN = "signed_in"
+    DESKTOP_SHOWN = "desktop_shown"
     READY = "ready"
     SETTLED = "settled"
 
@@ -52,18 +54,23 @@ def machine_seconds(instant: float, marks: Marks) -> float:
     return instant - sign_in_wait(marks)
 
 
-def faults(marks: Marks) -> tuple[str, ...]:
-    """What cannot be right about these marks, one sentence each; empty when all is well."""
+def faults(marks: Marks) -> tuple[Reason, ...]:
+    """What cannot be right about these marks; empty when all is well."""
     found = []
     seen = [(mark, marks[mark]) for mark in PERSON_MARKS if mark in marks]
     for (earlier, first), (later, second) in pairwise(seen):
         if second < first:
             found.append(
-                f"“{later}” at {second:.1f} s lies before “{earlier}” at {first:.1f} s: "
-                "correct one of the two."
+                Reason.of(
+                    ReasonCode.MARKS_REVERSED,
+                    later=later,
+                    later_seconds=second,
+                    earlier=earlier,
+                    earlier_seconds=first,
+                )
             )
     found.extend(
-        f"“{mark}” is not a time: type seconds such as 21.4."
+        Reason.of(ReasonCode.MARK_NO_TIME, mark=mark)
         for mark, seconds in marks.items()
         if not (-86_400 < seconds < 864_000)
     )

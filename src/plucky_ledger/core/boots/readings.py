@@ -10,6 +10,11 @@ from plucky_ledger.core.measures import Measure, Reading, Readings
 MEGABYTE = 1e6
 REST_SECONDS = 10.0
 """Length of the stretch after settled from which the figures at rest are taken."""
+LATE_SECONDS = 120.0
+"""Who begins to record this long after the PC could have settled does not record its start."""
+UNSEEN_SECONDS = 5.0
+"""A PC that is calm from the first sample on, and could have been for this long, settled at a time
+nobody saw."""
 
 
 def settling_begins(marks: Marks) -> float:
@@ -25,6 +30,22 @@ def settled_of(
     if samples is None or len(samples) < 2:
         return None
     return find_settled(samples, settling_begins(marks), levels)
+
+
+def begun_late(marks: Marks, samples: Samples | None) -> bool:
+    """Whether a recording began so long after the start that it only tells of the PC at rest."""
+    if samples is None:
+        return False
+    return float(samples.seconds[0]) > settling_begins(marks) + LATE_SECONDS
+
+
+def readings_at_rest(samples: Samples) -> Readings:
+    """Figures of a recording begun long after the start: no boot times and no work until settled.
+
+    They are taken from all of it; nobody knows which part of it was calm by chance.
+    """
+    length = float(samples.seconds[-1] - samples.seconds[0])
+    return _at_rest(samples, float(samples.seconds[0]), max(length, REST_SECONDS))
 
 
 def readings_of(
@@ -43,6 +64,8 @@ def readings_of(
         if Mark.SETTLED in marks:
             found[Measure.SETTLED] = Reading(machine_seconds(marks[Mark.SETTLED], marks))
         return found
+    if _calm_before_seen(marks, samples, settled):
+        return {**found, **_at_rest(samples, settled.seconds)}
     found[Measure.SETTLED] = Reading(machine_seconds(settled.seconds, marks), settled.censored)
     found.update(_work_until(samples, settled))
     if not settled.censored:
@@ -62,9 +85,19 @@ def _work_until(samples: Samples, settled: Settled) -> Readings:
     }
 
 
-def _at_rest(samples: Samples, settled: float) -> Readings:
-    """Memory, processes and load in the first calm stretch."""
-    rest = (samples.seconds >= settled) & (samples.seconds <= settled + REST_SECONDS)
+def _calm_before_seen(marks: Marks, samples: Samples, settled: Settled) -> bool:
+    """Whether the PC may have settled before anybody looked."""
+    first = float(samples.seconds[0])
+    return (
+        not settled.censored
+        and settled.seconds <= first + 1e-6
+        and first > settling_begins(marks) + UNSEEN_SECONDS
+    )
+
+
+def _at_rest(samples: Samples, settled: float, length: float = REST_SECONDS) -> Readings:
+    """Memory, processes and load in the first calm stretch of so many seconds."""
+    rest = (samples.seconds >= settled) & (samples.seconds <= settled + length)
     if not rest.any():
         return {}
     memory = np.median(samples.memory_held_bytes[rest] - samples.own_memory_bytes[rest])
@@ -74,7 +107,7 @@ def _at_rest(samples: Samples, settled: float) -> Readings:
         Measure.PROCESSES: Reading(float(np.median(samples.processes[rest])) - 1),
     }
     usable = rates(samples)
-    during = (usable.start >= settled - 1e-9) & (usable.end <= settled + REST_SECONDS + 1.0)
+    during = (usable.start >= settled - 1e-9) & (usable.end <= settled + length + 1.0)
     shares = usable.cpu_share[during]
     if (~np.isnan(shares)).any():
         found[Measure.LOAD_AT_REST] = Reading(float(np.nanmean(shares)) * 100)

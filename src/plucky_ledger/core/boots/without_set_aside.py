@@ -1,29 +1,12 @@
-"""Figures of a boot without the programs that were set aside."""
+"""The samples of a boot without the programs that were set aside."""
 
 from dataclasses import replace
 from math import isnan
 
 import numpy as np
 
-from plucky_ledger.core.boots.boot import Timeline
-from plucky_ledger.core.boots.marks import Marks
 from plucky_ledger.core.boots.programs import ProgramRun, value_at
-from plucky_ledger.core.boots.readings import readings_of
 from plucky_ledger.core.boots.samples import Samples
-from plucky_ledger.core.cost.attribution import OwnerKind, owners_of
-from plucky_ledger.core.measures import Readings
-
-
-def net_readings(marks: Marks, timeline: Timeline, aside: frozenset[str]) -> Readings:
-    """Figures of a boot net of the programs set aside, and of all they started."""
-    samples = timeline.samples
-    if samples is None or not aside:
-        return readings_of(marks, samples)
-    owners = owners_of(timeline.runs, timeline.entries, aside)
-    gone = tuple(
-        run for run in timeline.runs if owners[run.run].kind is OwnerKind.ASIDE and not run.own
-    )
-    return readings_of(marks, without_programs(samples, gone))
 
 
 def without_programs(samples: Samples, aside: tuple[ProgramRun, ...]) -> Samples:

@@ -10,10 +10,11 @@ from enum import StrEnum
 
 import numpy as np
 
-from plucky_ledger.core.boots.boot import StartupEntry, Timeline
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples
+from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.entries.commands import CommandLine, likeness, unwrapped
+from plucky_ledger.core.entries.entry import StartupEntry
 
 KERNEL_THREADS = 2
 """Pid of the kernel's own program, whose children the others of the kernel are."""
@@ -24,9 +25,9 @@ SURE_ENOUGH = 2
 class OwnerKind(StrEnum):
     """Who a program run can belong to."""
 
-    ENTRY = "startup entry"
-    SYSTEM = "the system"
-    ASIDE = "set aside"
+    ENTRY = "entry"
+    SYSTEM = "system"
+    ASIDE = "aside"
     UNEXPLAINED = "unexplained"
 
 

@@ -9,9 +9,9 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plucky_ledger.core.boots.boot import Timeline
 from plucky_ledger.core.boots.samples import Floats, Samples, thinned
 from plucky_ledger.core.boots.settle import Bools
+from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.cost.attribution import (
     Owner,
     OwnerKind,
@@ -21,6 +21,7 @@ from plucky_ledger.core.cost.attribution import (
     owners_of,
     run_work,
 )
+from plucky_ledger.core.trouble import Refused, TroubleCode
 
 SATURATED = 0.9
 """Share of the cores or of the disk from which tasks are taken to have waited for it."""
@@ -72,7 +73,7 @@ class Stretches:
         return np.concatenate(([0.0], np.cumsum(own)))
 
 
-class Observed:
+class Contention:
     """What was going on in each stretch between two samples, by owner.
 
     Arrays have shape ``(stretches,)`` or ``(runs, stretches)``.
@@ -82,12 +83,11 @@ class Observed:
         self,
         timeline: Timeline,
         samples: Samples,
-        aside: frozenset[str],
+        owners: Mapping[int, Owner],
         costs: DiskCosts,
     ) -> None:
         self.start, self.end = samples.seconds[:-1], samples.seconds[1:]
         self.width = np.diff(samples.seconds)
-        owners = owners_of(timeline.runs, timeline.entries, aside)
         cpu, read = run_work(timeline.runs, samples)
         cpu = fitted(cpu, grown(samples.cpu_seconds))
         self.first_cpu = cpu[:, 0]
@@ -245,16 +245,22 @@ def disk_costs(boots: Sequence[Timeline]) -> DiskCosts:
     for timeline in boots:
         if timeline.samples is None or not timeline.runs or len(timeline.samples) < 3:
             continue
-        observed = Observed(timeline, thinned(timeline.samples, 0.5), frozenset(), DiskCosts({}))
-        rate = observed.busy.sum() / max(observed.moved.sum(), 1.0)
+        owners = owners_of(timeline.runs, timeline.entries)
+        contention = Contention(timeline, thinned(timeline.samples, 0.5), owners, DiskCosts({}))
+        rate = contention.busy.sum() / max(contention.moved.sum(), 1.0)
         part = {
-            name: observed.moved[rows].sum(axis=0) * rate for name, rows in observed.rows.items()
+            name: contention.moved[rows].sum(axis=0) * rate
+            for name, rows in contention.rows.items()
         }
         for name in part:
             names.setdefault(name, len(names))
-        parts.append((observed.busy, part))
+        parts.append((contention.busy, part))
     if not parts:
         return DiskCosts({})
+    try:
+        from scipy.optimize import nnls
+    except ImportError as error:
+        raise Refused(TroubleCode.PACKAGE_MISSING, package="scipy", extra="numerics") from error
     busy = np.concatenate([busy for busy, _ in parts])
     moved = np.zeros((len(busy), len(names) + 1))
     at = 0
@@ -266,8 +272,6 @@ def disk_costs(boots: Sequence[Timeline]) -> DiskCosts:
     moved[:, -1] = -(moved * aloneness(share)).sum(axis=1)
     pull = np.diag(np.full(len(names) + 1, PULL_SECONDS))[:-1]
     wanted = np.concatenate((busy, np.full(len(names), PULL_SECONDS)))
-    from scipy.optimize import nnls
-
     solved, _ = nnls(np.vstack((moved, pull)), wanted)
     dearness = {name: float(np.clip(solved[index], 0.2, 8.0)) for name, index in names.items()}
     return DiskCosts(dearness, float(solved[-1]))

@@ -7,21 +7,24 @@ interval. A plan is the same replay with all pencilled changes at once, because 
 import math
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
-from enum import StrEnum
 
 import numpy as np
 
+from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import pseudo_median
 from plucky_ledger.core.book.spread import student_t
-from plucky_ledger.core.boots.boot import Activity, Boot, Timeline
+from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import sign_in_wait
 from plucky_ledger.core.boots.readings import REST_SECONDS
-from plucky_ledger.core.cost.attribution import Owner, OwnerKind, attribute
+from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.cost.contention import disk_costs
+from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.cost.replay import Replay, Replayed
 from plucky_ledger.core.cost.usage import NOTHING, OwnerUse, use_by_owner
 from plucky_ledger.core.cost.workload import Workload, workload_of
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.reasons import Reason, ReasonCode
 
 LONGEST_AFTER_SECONDS = 60.0
 """How long after settled a boot is of interest to a replay."""
@@ -29,38 +32,9 @@ MODEL_SHARE = 0.35
 """Error of the replay itself relative to what it finds, from the study in benchmarks."""
 MODEL_SECONDS = 0.35
 """Error of the replay itself that is always there."""
-CARRIES_SIGN_IN = "nobody could sign in without it"
 PLAN_SHARE = 0.20
 """The same for a plan: errors of several entries partly cancel out."""
 PLAN_SECONDS = 1.2
-
-
-class Grade(StrEnum):
-    """How much an entry weighs."""
-
-    HEAVY = "heavy"
-    MODERATE = "moderate"
-    LIGHT = "light"
-    NEGLIGIBLE = "negligible"
-    UNGRADED = "ungraded"
-
-
-@dataclass(frozen=True)
-class GradeThresholds:
-    """From which share an entry is of a grade: of settled, or of the PC's memory."""
-
-    heavy: float = 0.05
-    moderate: float = 0.02
-    light: float = 0.005
-
-
-@dataclass(frozen=True)
-class Estimate:
-    """A figure with its 95 % interval, in seconds."""
-
-    value: float
-    low: float
-    high: float
 
 
 @dataclass(frozen=True)
@@ -78,8 +52,8 @@ class StartupCost:
     """Seconds it delayed settled in each boot."""
     boots: int
     """In how many boots it was seen."""
-    no_grade: str = ""
-    """Why it cannot be graded; empty when it can."""
+    no_grade: Reason | None = None
+    """Why it cannot be graded; None when it can."""
 
 
 @dataclass(frozen=True)
@@ -96,14 +70,6 @@ class PlanEstimate:
     """No longer running at rest."""
 
 
-@dataclass(frozen=True)
-class RecordedTimes:
-    """One boot of a round with what was recorded of it."""
-
-    boot: Boot
-    timeline: Timeline
-
-
 class RoundReplay:
     """The recorded boots of a round, ready to be replayed without some of their entries.
 
@@ -111,10 +77,8 @@ class RoundReplay:
     recorded, or never settled are left out; ``why_not`` says so when none is left.
     """
 
-    def __init__(
-        self, recorded: Sequence[RecordedTimes], aside: frozenset[str] = frozenset()
-    ) -> None:
-        usable, self.why_not = _usable(recorded)
+    def __init__(self, boots: Sequence[Analysis]) -> None:
+        usable, self.why_not = _usable(boots)
         timelines = [one.timeline for one in usable]
         costs = disk_costs(timelines)
         self._workloads: list[Workload] = []
@@ -124,8 +88,8 @@ class RoundReplay:
             settled = _settled_at(one.boot)
             assert settled is not None
             until = settled + LONGEST_AFTER_SECONDS
-            workload = workload_of(one.boot, one.timeline, aside, costs, until)
-            attribution = attribute(one.timeline, aside)
+            workload = workload_of(one, costs, until)
+            attribution = one.attribution
             if workload is None or attribution is None:
                 continue
             self._workloads.append(workload)
@@ -189,9 +153,10 @@ class RoundReplay:
         use = _typical_use(uses) if uses else NOTHING
         present = [entry_id in {t.entry_id for t in w.tasks} for w in self._workloads]
         if replayed is None:
-            reason = "never seen running"
+            code = ReasonCode.NEVER_SEEN
             if entry_id in self.carries_sign_in:
-                reason = CARRIES_SIGN_IN
+                code = ReasonCode.CARRIES_SIGN_IN
+            reason = Reason(code)
             return StartupCost(entry_id, None, None, use, (), sum(present), reason)
         assert self._whole is not None
         both = zip(self._whole, replayed, strict=True)
@@ -240,25 +205,30 @@ class RoundReplay:
         ]
 
 
-def _usable(recorded: Sequence[RecordedTimes]) -> tuple[list[RecordedTimes], str]:
+def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:
     """Boots that can be replayed, and why none can."""
-    counting = [one for one in recorded if one.boot.counts]
-    sampled = [one for one in counting if one.timeline.runs and one.timeline.samples is not None]
+    counting = [one for one in boots if one.boot.counts]
+    starts = [one for one in counting if one.boot.is_start]
+    if counting and not starts:
+        return [], Reason(ReasonCode.ONLY_AT_REST)
+    sampled = [one for one in starts if one.timeline.runs and one.timeline.samples is not None]
     if not sampled:
-        how = {str(one.boot.how) for one in counting}
-        return [], (
-            f"no program was watched: the boots were {', '.join(sorted(how))}"
-            if how else "no boot has been recorded yet"
-        )  # fmt: skip
+        ways = "|".join(sorted({one.boot.how for one in starts}))
+        return [], not_watched(ways) if ways else Reason(ReasonCode.NO_BOOT)
     listed = [one for one in sampled if one.timeline.entries]
     if not listed:
-        return [], "the recordings list no startup entries"
+        return [], Reason(ReasonCode.NO_ENTRIES)
     # What a program did while the PC slept, or after it, cannot be told from waiting.
     listed = [one for one in listed if not one.boot.context.suspended_seconds]
     if not listed:
-        return [], "the PC slept while it was recorded"
+        return [], Reason(ReasonCode.SLEPT)
     settled = [one for one in listed if _settled_at(one.boot) is not None]
-    return settled, "" if settled else "the PC never settled in these recordings"
+    return settled, None if settled else Reason(ReasonCode.NEVER_SETTLED)
+
+
+def not_watched(ways: str) -> Reason:
+    """Boots measured in these ways (codes parted by bars) tell nothing of programs."""
+    return Reason.of(ReasonCode.NOT_WATCHED, how=ways)
 
 
 def _settled_at(boot: Boot) -> float | None:
@@ -308,22 +278,3 @@ def estimate(
 
 def _less(whole: float, saved: Estimate) -> Estimate:
     return Estimate(whole - saved.value, whole - saved.high, whole - saved.low)
-
-
-def grade_of(
-    cost: StartupCost,
-    settled_seconds: float,
-    memory_total_bytes: float,
-    thresholds: GradeThresholds,
-) -> Grade:
-    """Grade from the larger share of settled or of the PC's memory."""
-    if cost.settled is None or settled_seconds <= 0:
-        return Grade.UNGRADED
-    share = max(0.0, cost.settled.value) / settled_seconds
-    if memory_total_bytes > 0:
-        share = max(share, cost.use.memory_bytes / memory_total_bytes)
-    if share >= thresholds.heavy:
-        return Grade.HEAVY
-    if share >= thresholds.moderate:
-        return Grade.MODERATE
-    return Grade.LIGHT if share >= thresholds.light else Grade.NEGLIGIBLE

@@ -4,9 +4,9 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from math import isnan
 
-from plucky_ledger.core.boots.boot import Timeline
 from plucky_ledger.core.boots.programs import ProgramRun, value_at
 from plucky_ledger.core.boots.samples import Floats
+from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.cost.attribution import Attribution, Owner, OwnerKind, Work
 
 

@@ -12,10 +12,12 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plucky_ledger.core.boots.boot import Activity, Boot, StartupEntry, Timeline
+from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.marks import Mark, Marks
 from plucky_ledger.core.boots.samples import Floats, Samples, cut_off, thinned
-from plucky_ledger.core.cost.contention import SYSTEM_TASK, DiskCosts, Observed, Stretches
+from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.cost.contention import SYSTEM_TASK, Contention, DiskCosts, Stretches
+from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
 
 STEP_SECONDS = 0.25
 """Step of the task's own time at which its work is tabled, and of the replay."""
@@ -90,41 +92,38 @@ class Workload:
 
 
 def workload_of(
-    boot: Boot,
-    timeline: Timeline,
-    aside: frozenset[str] = frozenset(),
-    costs: DiskCosts | None = None,
-    until: float = np.inf,
+    analysis: Analysis, costs: DiskCosts | None = None, until: float = np.inf
 ) -> Workload | None:
     """Take a boot apart; None for one without samples, program readings or entries.
 
     What happened after ``until`` (seconds) is left out. ``costs`` is what ``disk_costs`` found over
     the boots of the round.
     """
-    if timeline.samples is None or not timeline.runs or not timeline.entries:
+    boot, timeline, attribution = analysis.boot, analysis.timeline, analysis.attribution
+    if timeline.samples is None or attribution is None or not timeline.entries:
         return None
     samples = thinned(cut_off(timeline.samples, until), LEAST_STRETCH_SECONDS)
     if len(samples) < 3:
         return None
-    observed = Observed(timeline, samples, aside, costs or DiskCosts({}))
+    contention = Contention(timeline, samples, attribution.owners, costs or DiskCosts({}))
     seen = {activity.entry_id: activity for activity in timeline.activities}
-    named = [entry for entry in timeline.entries if _took_part(entry, seen, observed)]
+    named = [entry for entry in timeline.entries if _took_part(entry, seen, contention)]
     index_of = {entry.entry_id: index for index, entry in enumerate(named)}
     signed_in = boot.marks.get(Mark.SIGNED_IN, 0.0)
     tasks = [
-        _entry_task(entry, seen.get(entry.entry_id), seen, index_of, observed, signed_in)
+        _entry_task(entry, seen.get(entry.entry_id), seen, index_of, contention, signed_in)
         for entry in named
     ]  # fmt: skip
-    tasks.extend(_system_tasks(observed, signed_in))
+    tasks.extend(_system_tasks(contention, signed_in))
     return _with_marks(tasks, named, seen, boot.marks, samples)
 
 
-def _took_part(entry: StartupEntry, seen: Mapping[str, Activity], observed: "Observed") -> bool:
+def _took_part(entry: StartupEntry, seen: Mapping[str, Activity], contention: "Contention") -> bool:
     activity = seen.get(entry.entry_id)
     done = (
         activity is not None and activity.starting_from is not None and activity.up_at is not None
     )
-    return done or entry.entry_id in observed.rows
+    return done or entry.entry_id in contention.rows
 
 
 def _entry_task(
@@ -132,22 +131,22 @@ def _entry_task(
     activity: Activity | None,
     seen: Mapping[str, Activity],
     index_of: Mapping[str, int],
-    observed: Observed,
+    contention: Contention,
     signed_in: float,
 ) -> Task:
-    rows = observed.rows.get(entry.entry_id, [])
+    rows = contention.rows.get(entry.entry_id, [])
     begin = activity.starting_from if activity else None
     if begin is None:
-        working = observed.cpu[rows].sum(axis=0) > 0
-        begin = float(observed.start[working.argmax()]) if working.any() else 0.0
+        working = contention.cpu[rows].sum(axis=0) > 0
+        begin = float(contention.start[working.argmax()]) if working.any() else 0.0
     up = activity.up_at if activity else None
-    table, up_after = _table(rows, begin, up, activity, observed, entry.entry_id)
+    table, up_after = _table(rows, begin, up, activity, contention, entry.entry_id)
     after, released, at_sign_in = _release(entry, activity, begin, seen, index_of, signed_in)
     return Task(
         entry_id=entry.entry_id,
         table=table,
-        dearness=observed.costs.of(entry.entry_id),
-        spared=observed.costs.spared(entry.entry_id),
+        dearness=contention.costs.of(entry.entry_id),
+        spared=contention.costs.spared(entry.entry_id),
         up_after=up_after,
         after=after,
         at_sign_in=at_sign_in,
@@ -166,7 +165,7 @@ def _release(
     """What has to be up first, when it was, and whether the clock runs from signing in."""
     at_sign_in = 0 < signed_in <= begin + SLACK_SECONDS
     ordered = {}
-    for name in activity.after if activity and entry.kind != "timer" else ():
+    for name in activity.after if activity and entry.kind is not EntryKind.TIMER else ():
         other = seen.get(name)
         up = other.up_at if other is not None and name in index_of else None
         if up is not None and up <= begin + SLACK_SECONDS:
@@ -183,19 +182,19 @@ def _table(
     begin: float,
     up: float | None,
     activity: Activity | None,
-    observed: Observed,
+    contention: Contention,
     name: str,
 ) -> tuple[Table, float]:
     """Table of a task, and the own time at which it was up."""
-    width = np.clip(observed.end - np.maximum(observed.start, begin), 0.0, observed.width)
-    stretches = observed.own_time(rows, width, name)
-    unseen = max(0.0, min(float(observed.start[0]), up or begin) - begin)
-    before = float(observed.first_cpu[rows].sum()) if len(rows) else 0.0
+    width = np.clip(contention.end - np.maximum(contention.start, begin), 0.0, contention.width)
+    stretches = contention.own_time(rows, width, name)
+    unseen = max(0.0, min(float(contention.start[0]), up or begin) - begin)
+    before = float(contention.first_cpu[rows].sum()) if len(rows) else 0.0
     if activity is not None and activity.cpu_seconds and not len(rows):
         before = activity.cpu_seconds
     up_after = np.inf
     if up is not None:
-        clock = np.concatenate((observed.start[:1], observed.end))
+        clock = np.concatenate((contention.start[:1], contention.end))
         seen = float(np.interp(up, clock, stretches.edges))
         up_after = unseen + seen if up > clock[0] else up - begin
     return _tabled(stretches, unseen, before), up_after
@@ -220,19 +219,19 @@ def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> T
     return Table(columns[0], columns[1], columns[2], columns[3], length)
 
 
-def _system_tasks(observed: Observed, signed_in: float) -> list[Task]:
+def _system_tasks(contention: Contention, signed_in: float) -> list[Task]:
     """Work of no entry: before somebody signed in, and after."""
-    middle = 0.5 * (observed.start + observed.end)
+    middle = 0.5 * (contention.start + contention.end)
     found = []
     for late in (False, True) if signed_in else (False,):
         here = (middle >= signed_in) == late if signed_in else np.ones_like(middle, dtype=bool)
-        begin = float(observed.start[here.argmax()]) if here.any() else 0.0
+        begin = float(contention.start[here.argmax()]) if here.any() else 0.0
         found.append(
             Task(
                 entry_id=SYSTEM_TASK,
-                table=_tabled(observed.own_time_of_system(here)),
-                dearness=observed.costs.of(SYSTEM_TASK),
-                spared=observed.costs.spared(SYSTEM_TASK),
+                table=_tabled(contention.own_time_of_system(here)),
+                dearness=contention.costs.of(SYSTEM_TASK),
+                spared=contention.costs.spared(SYSTEM_TASK),
                 up_after=np.inf,
                 after=(),
                 at_sign_in=late,
@@ -262,7 +261,7 @@ def _with_marks(
         index
         for index, at in ups.items()
         if named[index].owner == "system"
-        and named[index].kind == "system service"
+        and named[index].kind is EntryKind.SYSTEM_SERVICE
         and at <= system_up + SLACK_SECONDS
     )
     return Workload(

@@ -4,17 +4,25 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from plucky_ledger.core.boots.boot import StartupEntry
 from plucky_ledger.core.entries.commands import unwrapped
+from plucky_ledger.core.entries.entry import StartupEntry
 
 
 class Decision(StrEnum):
     """What shall become of an entry."""
 
     KEEP = "keep"
-    OFF = "switch off"
-    LATER = "start later"
-    LOOK_UP = "look up"
+    OFF = "off"
+    LATER = "later"
+    LOOK_UP = "look_up"
+
+
+class Match(StrEnum):
+    """By what a program was known again, the surest first."""
+
+    PACKAGE = "package"
+    PROGRAM = "program"
+    ENTRY = "entry"
 
 
 @dataclass(frozen=True)
@@ -26,19 +34,19 @@ class Identity:
     executable: str = ""
     entry_id: str = ""
 
-    def matches(self, other: "Identity") -> str:
-        """By what two are the same program: "package", "program", "entry"; empty when they are not.
+    def matches(self, other: "Identity") -> "Match | None":
+        """By what two are the same program; None when they are not.
 
         Different packages are different programs, whatever else is alike.
         """
         if self.package and other.package:
             if self.package != other.package:
-                return ""
+                return None
             same = not self.executable or self.executable == other.executable
-            return "package" if same or self.entry_id == other.entry_id else ""
+            return Match.PACKAGE if same or self.entry_id == other.entry_id else None
         if self.executable and self.executable == other.executable:
-            return "program"
-        return "entry" if self.entry_id and self.entry_id == other.entry_id else ""
+            return Match.PROGRAM
+        return Match.ENTRY if self.entry_id and self.entry_id == other.entry_id else None
 
 
 @dataclass(frozen=True)

@@ -5,17 +5,27 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 
-from plucky_ledger.core.boots.boot import StartupEntry
 from plucky_ledger.core.entries.commands import CommandLine, unwrapped
+from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.reasons import Reason, ReasonCode
 
 
 class HintKind(StrEnum):
     """What is pointed out."""
 
-    LEFT_BEHIND = "left behind"
+    LEFT_BEHIND = "left_behind"
     DUPLICATE = "duplicate"
-    UPDATER = "bare updater"
+    UPDATER = "updater"
     GUARDED = "guarded"
+
+
+class Source(StrEnum):
+    """Where a telling word was found."""
+
+    NAME = "name"
+    PROGRAM = "program"
+    PACKAGE = "package"
+    DESCRIPTION = "description"
 
 
 @dataclass(frozen=True)
@@ -23,8 +33,8 @@ class Hint:
     """One thing pointed out about an entry."""
 
     kind: HintKind
-    evidence: str
-    """Why, in words a technician can check."""
+    evidence: Reason
+    """Why, so that a technician can check it."""
 
 
 @dataclass(frozen=True)
@@ -34,14 +44,14 @@ class Rule:
     kind: HintKind
     words: tuple[str, ...]
     """Whole words, lower case."""
-    because: str
+    because: ReasonCode
 
 
 def hints_of(entries: Sequence[StartupEntry], rules: Sequence[Rule]) -> dict[str, tuple[Hint, ...]]:
     """Hints of every entry that has any, by entry id."""
     programs: dict[CommandLine, list[StartupEntry]] = {}
     for entry in entries:
-        if entry.command and not entry.off_because:
+        if entry.command and entry.off_because is None:
             programs.setdefault(unwrapped(entry.command), []).append(entry)
     found: dict[str, list[Hint]] = {}
     for entry in entries:
@@ -60,11 +70,16 @@ def hints_of(entries: Sequence[StartupEntry], rules: Sequence[Rule]) -> dict[str
     return {entry_id: tuple(hints) for entry_id, hints in found.items()}
 
 
+def is_guarded(entry: StartupEntry, hints: Sequence[Hint]) -> bool:
+    """Whether switching an entry off needs a second deliberate step."""
+    return entry.part_of_system or any(hint.kind is HintKind.GUARDED for hint in hints)
+
+
 def _left_behind(entry: StartupEntry) -> Hint | None:
     if not entry.left_behind:
         return None
     program = entry.executable or unwrapped(entry.command).program
-    return Hint(HintKind.LEFT_BEHIND, f"{program or 'its program'} does not exist any more")
+    return Hint(HintKind.LEFT_BEHIND, Reason.of(ReasonCode.GONE, program=program))
 
 
 def _duplicate(entry: StartupEntry, same: Sequence[StartupEntry]) -> Hint | None:
@@ -72,19 +87,19 @@ def _duplicate(entry: StartupEntry, same: Sequence[StartupEntry]) -> Hint | None
     if not others or not unwrapped(entry.command).program:
         return None
     names = ", ".join(other.origin or other.entry_id for other in others[:3])
-    return Hint(HintKind.DUPLICATE, f"the same program is also started by {names}")
+    return Hint(HintKind.DUPLICATE, Reason.of(ReasonCode.ALSO_STARTED_BY, names=names))
 
 
 def _guarded(entry: StartupEntry) -> Hint | None:
-    return Hint(HintKind.GUARDED, "marked so by the PC") if entry.guarded else None
+    return Hint(HintKind.GUARDED, Reason(ReasonCode.MARKED_BY_PC)) if entry.guarded else None
 
 
 def _by_rules(entry: StartupEntry, rules: Sequence[Rule]) -> list[Hint]:
     sources = {
-        "its name": entry.name,
-        "its program": unwrapped(entry.command).name,
-        "its package": entry.package,
-        "its package's description": entry.description,
+        Source.NAME: entry.name,
+        Source.PROGRAM: unwrapped(entry.command).name,
+        Source.PACKAGE: entry.package,
+        Source.DESCRIPTION: entry.description,
     }
     hints = []
     for rule in rules:
@@ -94,9 +109,6 @@ def _by_rules(entry: StartupEntry, rules: Sequence[Rule]) -> list[Hint]:
             words = set(re.findall(r"[a-z]+", text.casefold()))
             word = next((word for word in rule.words if word in words), None)
             if word is not None:
-                evidence = f"{rule.because}: “{word}” in {source}"
-                if rule.kind is HintKind.UPDATER and entry.schedule:
-                    evidence += f", {entry.schedule}"
-                hints.append(Hint(rule.kind, evidence))
+                hints.append(Hint(rule.kind, Reason.of(rule.because, word=word, source=source)))
                 break
     return hints

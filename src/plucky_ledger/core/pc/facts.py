@@ -8,8 +8,8 @@ class DriveKind(StrEnum):
     """What a drive is made of."""
 
     ROTATING = "rotating"
-    SOLID_STATE = "solid state"
-    UNKNOWN = "unknown kind"
+    SOLID_STATE = "solid_state"
+    UNKNOWN = "unknown"
 
 
 @dataclass(frozen=True)

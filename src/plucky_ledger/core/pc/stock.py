@@ -4,9 +4,13 @@ from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
 
-from plucky_ledger.core.boots.boot import StartupEntry, Timeline
+from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.entries.commands import unwrapped
+from plucky_ledger.core.entries.entry import StartupEntry
+
+AFTER_SETTLED_SECONDS = 5.0
+"""How long after settled a PC is pictured at rest."""
 
 
 @dataclass(frozen=True)
@@ -36,16 +40,22 @@ class BeyondStock:
     memory_bytes: float
 
 
-def picture_of(
-    name: str, os_release: str, timeline: Timeline, at: float, memory_bytes: float
-) -> StockProfile:
-    """The picture of a PC at instant ``at`` of a boot (seconds), the measurement left out."""
+def picture_of(analysis: Analysis, name: str = "") -> StockProfile:
+    """The picture of a boot at rest, the measurement left out: to be saved, or held against one."""
+    timeline, samples, settled = analysis.timeline, analysis.samples, analysis.settled
+    at = samples.end if samples is not None else 0.0
+    if settled is not None:
+        at = settled.seconds + AFTER_SETTLED_SECONDS
+    memory = 0.0
+    if samples is not None:
+        index = min(int(samples.seconds.searchsorted(at)), len(samples) - 1)
+        memory = float(samples.memory_held_bytes[index] - samples.own_memory_bytes[index])
     return StockProfile(
         name,
-        os_release,
+        analysis.boot.context.kernel,
         dict(_programs(timeline.runs, at)),
         tuple(sorted(_started(timeline.entries))),
-        memory_bytes,
+        memory,
     )
 
 
@@ -76,4 +86,4 @@ def _programs(runs: Iterable[ProgramRun], at: float) -> Counter[str]:
 
 
 def _started(entries: Iterable[StartupEntry]) -> Iterable[str]:
-    return (entry.entry_id for entry in entries if not entry.off_because)
+    return (entry.entry_id for entry in entries if entry.off_because is None)

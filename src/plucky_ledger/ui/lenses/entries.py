@@ -1,6 +1,7 @@
 """The Entries lens: what starts by itself, what it costs, what is decided, what that would win."""
 
 from collections.abc import Callable
+from enum import StrEnum
 from html import escape
 
 from PySide6.QtCore import QItemSelectionModel, Qt, Signal
@@ -20,22 +21,29 @@ from PySide6.QtWidgets import (
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.pages.entries import (
-    DECIDED,
-    KINDS,
-    OWNERS,
-    EntriesData,
+    DecidedChoice,
     EntriesPage,
     EntryRow,
-    entries_data,
+    KindChoice,
+    OwnerChoice,
     entries_page,
-    filtered,
+    fits,
 )
-from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate
+from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate, Listed
 from plucky_ledger.ui.lenses.entry_card import EntryCard
 from plucky_ledger.ui.theme import named
 from plucky_ledger.usecases.decisions import decide, give_reason, write_finding
+from plucky_ledger.usecases.opening import Ledger
+from plucky_ledger.wording.choices import choice
+from plucky_ledger.wording.entries import (
+    entry_in_words,
+    legend,
+    note,
+    plan_in_words,
+    system_line,
+)
+from plucky_ledger.wording.language import say
 
 
 class EntriesLens(QWidget):
@@ -50,12 +58,11 @@ class EntriesLens(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        self._data: EntriesData | None = None
         self._page: EntriesPage | None = None
+        self._listed: tuple[Listed, ...] = ()
+        """All rows with their words, parts of the system last."""
         self._made_for: tuple[int, tuple[Boot, ...]] | None = None
-        """Job and boots that the costs in ``_data`` are of."""
-        self._asked = 0
-        """Number of the last question to the readers: older answers are dropped."""
+        """Job and boots that the costs in ``_page`` are of."""
         self._refused: tuple[Decision, frozenset[str]] | None = None
         """A decision about a guarded entry that has to be taken once more."""
         self.model = EntriesModel()
@@ -74,17 +81,16 @@ class EntriesLens(QWidget):
         self.card.reason_given.connect(self._keep_reason)
         self.card.finding_given.connect(self._keep_finding)
         self.search = QLineEdit()
-        self.search.setPlaceholderText("find an entry")
-        self.search.setAccessibleName("Find an entry")
+        self.search.setPlaceholderText(say("find an entry"))
+        self.search.setAccessibleName(say("Find an entry"))
         self.search.textChanged.connect(self._fill)
-        self.kind, self.owner, self.decided = (
-            self._chooser(name, choices)
-            for name, choices in (("Kind", KINDS), ("Whose", OWNERS), ("Decided", DECIDED))
-        )
+        self.kind = self._chooser(say("Kind"), KindChoice)
+        self.owner = self._chooser(say("Whose"), OwnerChoice)
+        self.decided = self._chooser(say("Decided"), DecidedChoice)
         self._plan = QLabel()
         self._plan.setWordWrap(True)
         self._plan.setTextFormat(Qt.TextFormat.RichText)
-        self.post_button = QPushButton("Post…")
+        self.post_button = QPushButton(say("Post…"))
         self.post_button.setProperty("main", True)
         self.post_button.clicked.connect(self.post_wanted)
         self._lay_out()
@@ -92,7 +98,7 @@ class EntriesLens(QWidget):
     def _prepare_table(self) -> None:
         table = self.table
         table.setModel(self.model)
-        table.setAccessibleName("Startup entries")
+        table.setAccessibleName(say("Startup entries"))
         table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
         table.setShowGrid(False)
@@ -110,10 +116,10 @@ class EntriesLens(QWidget):
             table.setColumnWidth(column, width)
         table.selectionModel().currentRowChanged.connect(self._show_card)
 
-    def _chooser(self, name: str, choices: tuple[str, ...]) -> QComboBox:
+    def _chooser(self, name: str, choices: type[StrEnum]) -> QComboBox:
         box = QComboBox()
-        box.addItems(choices)
-        box.setItemText(0, f"{name.lower()}: all")
+        for code in choices:
+            box.addItem(choice(code), code)
         box.setAccessibleName(name)
         box.setProperty("flat", True)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
@@ -123,16 +129,16 @@ class EntriesLens(QWidget):
         return box
 
     def _lay_out(self) -> None:
-        choice = QHBoxLayout()
-        choice.setSpacing(10)
+        chooser = QHBoxLayout()
+        chooser.setSpacing(10)
         self.search.setMinimumWidth(110)
-        choice.addWidget(self.search, 1)
+        chooser.addWidget(self.search, 1)
         for box in (self.kind, self.owner, self.decided):
-            choice.addWidget(box)
+            chooser.addWidget(box)
         left = QVBoxLayout()
         left.setContentsMargins(14, 8, 8, 4)
         left.setSpacing(4)
-        left.addLayout(choice)
+        left.addLayout(chooser)
         left.addWidget(self.table, 1)
         left.addWidget(self._note)
         left.addWidget(self.fold, 0, Qt.AlignmentFlag.AlignLeft)
@@ -168,25 +174,29 @@ class EntriesLens(QWidget):
 
     def refresh(self) -> None:
         """Read what is known of the selected line's entries, and show it once it is there."""
-        job, wanted = self._desk.job, self._wanted()
-        if job is None or wanted is None:
+        wanted = self._wanted()
+        if wanted is None:
             return
         if wanted != self._made_for:
             self._show_waiting()
-        self._asked += 1
-        number, desk, boots = self._asked, self._desk, wanted[1]
+        number, boots = wanted
+        shop = self._desk.workshop
 
-        def answer(data: EntriesData) -> None:
-            if number == self._asked:
-                self._data, self._page, self._made_for = data, entries_page(data), wanted
-                self._fill()
+        def work() -> EntriesPage:
+            return entries_page(shop.ledger, number, boots, shop.costs, shop.memory)
 
-        desk.work_out(lambda: entries_data(desk.ledger, job, boots, desk.costs), answer)
+        def answer(page: EntriesPage) -> None:
+            self._page, self._made_for = page, wanted
+            rows = (*page.rows, *page.system_rows)
+            self._listed = tuple(Listed(row, entry_in_words(row)) for row in rows)
+            self._fill()
+
+        self._desk.executor.work_out("entries", work, answer)
 
     def _show_waiting(self) -> None:
         self._page = None
         self.model.show_rows((), 1.0)
-        self._note.setText("Working out what each entry costs…")
+        self._note.setText(say("Working out what each entry costs…"))
         self._note.show()
         for widget in (self.card, self._foot, self.fold, self._legend):
             widget.setVisible(False)
@@ -197,34 +207,38 @@ class EntriesLens(QWidget):
             return
         known = {row.entry.entry_id for row in self.selected}
         current = self.current.entry.entry_id if self.current else ""
-        self.model.show_rows(self._rows(page), page.most_seconds)
+        self.model.show_rows(self._rows(), page.most_seconds)
         self._select(known, current)
-        self._note.setText(page.note)
-        self._note.setVisible(bool(page.note))
-        self.fold.setText(f"{'▾' if self.fold.isChecked() else '▸'} {page.system_line}")
+        told = note(page)
+        self._note.setText(told)
+        self._note.setVisible(bool(told))
+        self.fold.setText(f"{'▾' if self.fold.isChecked() else '▸'} {system_line(page)}")
         self.fold.setVisible(bool(page.system_rows))
-        self._legend.setText(page.legend)
+        self._legend.setText(legend(page.thresholds))
         self._legend.setVisible(bool(self.model.rows))
         self.card.setVisible(bool(self.model.rows))
-        strong = f"<b>{escape(page.plan_strong)}</b> · " if page.plan_strong else ""
-        self._plan.setText(strong + escape(page.plan))
-        self._foot.setVisible(bool(page.rows or page.system_rows))
-        writable = not self._desk.ledger.read_only_because
-        self.post_button.setVisible(bool(self._data and self._data.pencilled))
-        self.post_button.setEnabled(writable)
+        bold, rest = plan_in_words(page)
+        self._plan.setText((f"<b>{escape(bold)}</b> · " if bold else "") + escape(rest))
+        self._foot.setVisible(bool(self._listed))
+        self.post_button.setVisible(bool(page.pencilled))
+        self.post_button.setEnabled(self._desk.writable)
         self._show_card()
 
-    def _rows(self, page: EntriesPage) -> tuple[EntryRow, ...]:
-        choices = [
-            values[box.currentIndex()]
-            for box, values in ((self.kind, KINDS), (self.owner, OWNERS), (self.decided, DECIDED))
-        ]
-        rows = page.rows + (page.system_rows if self.fold.isChecked() else ())
-        return filtered(rows, self.search.text(), *choices)
+    def _rows(self) -> tuple[Listed, ...]:
+        """The rows that fit what is asked for."""
+        kind, owner = KindChoice(self.kind.currentData()), OwnerChoice(self.owner.currentData())
+        decided, wanted = DecidedChoice(self.decided.currentData()), self.search.text()
+        return tuple(
+            one
+            for one in self._listed
+            if (self.fold.isChecked() or not one.row.entry.part_of_system)
+            and one.words.has(wanted, one.row.entry)
+            and fits(one.row, kind, owner, decided)
+        )
 
     def _select(self, known: set[str], current: str) -> None:
         """Keep the selection where the entries are still in sight; otherwise the first."""
-        rows = [row.entry.entry_id for row in self.model.rows]
+        rows = [one.row.entry.entry_id for one in self.model.rows]
         if not rows:
             return
         selection = self.table.selectionModel()
@@ -246,13 +260,13 @@ class EntriesLens(QWidget):
     def current(self) -> EntryRow | None:
         """The row the keyboard is on."""
         index = self.table.currentIndex().row()
-        return self.model.rows[index] if 0 <= index < len(self.model.rows) else None
+        return self.model.rows[index].row if 0 <= index < len(self.model.rows) else None
 
     @property
     def selected(self) -> tuple[EntryRow, ...]:
         """The rows selected."""
         rows = sorted(index.row() for index in self.table.selectionModel().selectedRows())
-        return tuple(self.model.rows[row] for row in rows if row < len(self.model.rows))
+        return tuple(self.model.rows[row].row for row in rows if row < len(self.model.rows))
 
     # Deciding.
 
@@ -260,11 +274,12 @@ class EntriesLens(QWidget):
         """Decide about the selected entries; about guarded ones only the second time."""
         job, entries = self._desk.job, [row.entry for row in self.selected]
         if job is None or not entries:
-            self._desk.say("Select an entry first.")
+            self._desk.door.say(say("Select an entry first."))
             return
         what = (decision, frozenset(entry.entry_id for entry in entries))
         deliberate, self._refused = what == self._refused, what
-        self._desk.do(lambda ledger: decide(ledger, job, entries, decision, "", deliberate))
+        number = job.number
+        self._desk.do(lambda ledger: decide(ledger, number, entries, decision, "", deliberate))
 
     def ask_reason(self) -> None:
         """To the reason on the card."""
@@ -274,15 +289,14 @@ class EntriesLens(QWidget):
     def _keep_reason(self, reason: str) -> None:
         job, rows = self._desk.job, self.selected
         if job is not None and rows:
-            entries = [row.entry for row in rows]
-            self._back_to_list(lambda ledger: give_reason(ledger, job, entries, reason))
+            entries, number = [row.entry for row in rows], job.number
+            self._back_to_list(lambda ledger: give_reason(ledger, number, entries, reason))
 
     def _keep_finding(self, finding: str) -> None:
         job, row = self._desk.job, self.current
         if job is not None and row is not None:
-            self._back_to_list(
-                lambda ledger: write_finding(ledger, job, row.entry.entry_id, finding)
-            )
+            number, entry_id = job.number, row.entry.entry_id
+            self._back_to_list(lambda ledger: write_finding(ledger, number, entry_id, finding))
 
     def _back_to_list(self, step: Callable[[Ledger], None]) -> None:
         self.table.setFocus()

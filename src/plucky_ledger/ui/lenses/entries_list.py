@@ -1,19 +1,23 @@
 """The list of startup entries: its model, and how a row is painted."""
 
+from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from plucky_ledger.core.cost.cost import Grade
+from plucky_ledger.core.cost.grade import Grade
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.pages.entries import EntryRow
+from plucky_ledger.ui.drawing.grade_discs import draw_discs
+from plucky_ledger.ui.drawing.stamp import draw_stamp
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
-from plucky_ledger.ui.signs import draw_discs, draw_stamp
 from plucky_ledger.ui.theme import ink, scaled_font
+from plucky_ledger.wording.entries import EntryWords, spoken
+from plucky_ledger.wording.language import N_
 
-HEADINGS = ("entry", "seconds it costs", "MB held", "decided")
+HEADINGS = (N_("entry"), N_("seconds it costs"), N_("MB held"), N_("decided"))
 STAMP_COLOURS = {
     Decision.KEEP: "saved",
     Decision.OFF: "lost",
@@ -24,18 +28,28 @@ DISCS = {Grade.HEAVY: 4, Grade.MODERATE: 3, Grade.LIGHT: 2, Grade.NEGLIGIBLE: 1,
 TEXT_LEFT = 26
 
 
+@dataclass(frozen=True)
+class Listed:
+    """A row with its words."""
+
+    row: EntryRow
+    words: EntryWords
+
+
 class EntriesModel(HeadedModel):
     """The rows in sight."""
 
-    rows: tuple[EntryRow, ...]
+    rows: tuple[Listed, ...]
 
     def __init__(self) -> None:
         super().__init__(HEADINGS)
         self.most_seconds = 1.0
 
-    def show_rows(self, rows: tuple[EntryRow, ...], most_seconds: float) -> None:
+    def show_rows(self, rows: tuple[Listed, ...], most_seconds: float) -> None:
         """Show other rows; only what changed when they are the same entries."""
-        same = [row.entry.entry_id for row in rows] == [row.entry.entry_id for row in self.rows]
+        same = [one.row.entry.entry_id for one in rows] == [
+            one.row.entry.entry_id for one in self.rows
+        ]
         if same and most_seconds == self.most_seconds:
             self.rows = rows
             if rows:
@@ -56,15 +70,16 @@ class EntriesModel(HeadedModel):
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
             return None
-        row = self.rows[index.row()]
+        one = self.rows[index.row()]
+        words = one.words
         if role == ROW_ROLE:
-            return row
+            return one
         if role == Qt.ItemDataRole.DisplayRole:
-            return (row.name, row.cost, row.memory, row.decision)[index.column()]
+            return (words.name, words.cost, words.memory, words.decision)[index.column()]
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            return row.spoken
+            return spoken(one.row, words)
         if role == Qt.ItemDataRole.ToolTipRole and index.column() == 0:
-            return f"{row.name}\n{row.about}"
+            return f"{words.name}\n{words.about}"
         return None
 
 
@@ -76,7 +91,7 @@ class EntryDelegate(QStyledItemDelegate):
         return QSize(60, big + small + 11)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        row: EntryRow = index.data(ROW_ROLE)
+        one: Listed = index.data(ROW_ROLE)
         box = QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -85,21 +100,24 @@ class EntryDelegate(QStyledItemDelegate):
         painter.setPen(QPen(ink().of("faint"), 1))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         paint = (self._entry, self._seconds, self._memory, self._decision)[index.column()]
-        paint(painter, box, row)
+        paint(painter, box, one)
         painter.restore()
 
     @staticmethod
-    def _entry(painter: QPainter, box: QRectF, row: EntryRow) -> None:
-        draw_discs(painter, box.left() + 12, box.center().y(), DISCS[row.grade], ink().of("ink"))
+    def _entry(painter: QPainter, box: QRectF, one: Listed) -> None:
+        draw_discs(
+            painter, box.left() + 12, box.center().y(), DISCS[one.row.grade], ink().of("ink")
+        )
         text = box.adjusted(TEXT_LEFT, 4, -6, -4)
         bold = scaled_font(1.0, bold=True)
-        _line(painter, text, row.name, bold, "ink")
+        _line(painter, text, one.words.name, bold, "ink")
         text.setTop(text.top() + QFontMetrics(bold).height())
-        _line(painter, text, row.about, scaled_font(0.82), "pencil")
+        _line(painter, text, one.words.about, scaled_font(0.82), "pencil")
 
-    def _seconds(self, painter: QPainter, box: QRectF, row: EntryRow) -> None:
+    def _seconds(self, painter: QPainter, box: QRectF, one: Listed) -> None:
         colours = ink()
-        if row.seconds is None:
+        cost, seconds = one.words.cost, one.row.cost.settled
+        if seconds is None:
             font = scaled_font(0.85)
             font.setItalic(True)
             painter.setFont(font)
@@ -107,7 +125,7 @@ class EntryDelegate(QStyledItemDelegate):
             painter.drawText(
                 box.adjusted(4, 2, -4, -2),
                 Qt.AlignmentFlag.AlignVCenter | Qt.TextFlag.TextWordWrap,
-                row.cost,
+                cost,
             )
             return
         model = self.parent()
@@ -116,9 +134,9 @@ class EntryDelegate(QStyledItemDelegate):
         middle, left = box.center().y(), box.left() + 4
         bar = colours.of("ink")
         bar.setAlpha(170)
-        painter.fillRect(QRectF(left, middle - 6, max(0.0, row.seconds.value) * scale, 12), bar)
+        painter.fillRect(QRectF(left, middle - 6, max(0.0, seconds.value) * scale, 12), bar)
         painter.setPen(QPen(colours.of("lost"), 1.6))
-        low, high = max(0.0, row.seconds.low) * scale, max(0.0, row.seconds.high) * scale
+        low, high = max(0.0, seconds.low) * scale, max(0.0, seconds.high) * scale
         painter.drawLine(QPointF(left + low, middle), QPointF(left + high, middle))
         painter.drawLine(QPointF(left + high, middle - 3), QPointF(left + high, middle + 3))
         painter.setPen(colours.of("ink"))
@@ -126,25 +144,26 @@ class EntryDelegate(QStyledItemDelegate):
         painter.drawText(
             QRectF(left + high + 6, box.top(), 46, box.height()),
             Qt.AlignmentFlag.AlignVCenter,
-            row.cost,
+            cost,
         )
 
     @staticmethod
-    def _memory(painter: QPainter, box: QRectF, row: EntryRow) -> None:
+    def _memory(painter: QPainter, box: QRectF, one: Listed) -> None:
         painter.setPen(ink().of("ink"))
         painter.setFont(scaled_font(1.0))
         painter.drawText(
             box.adjusted(0, 0, -8, 0),
             Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            row.memory,
+            one.words.memory,
         )
 
     @staticmethod
-    def _decision(painter: QPainter, box: QRectF, row: EntryRow) -> None:
-        if row.decision:
-            colour = ink().of(STAMP_COLOURS[Decision(row.decision)])
+    def _decision(painter: QPainter, box: QRectF, one: Listed) -> None:
+        row = one.row
+        if row.decided is not None:
+            colour = ink().of(STAMP_COLOURS[row.decided.decision])
             stamp = QRectF(box.left() + 4, box.center().y() - 11, box.width() - 8, 22)
-            draw_stamp(painter, stamp, row.decision.upper(), colour, dashed=row.pencilled)
+            draw_stamp(painter, stamp, one.words.decision.upper(), colour, dashed=row.pencilled)
 
 
 def _line(painter: QPainter, box: QRectF, text: str, font: Any, colour: str) -> None:

@@ -7,6 +7,9 @@ from PySide6.QtWidgets import QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidg
 
 from plucky_ledger.pages.entries import EntryRow
 from plucky_ledger.ui.theme import named, title_font
+from plucky_ledger.wording.entries import card_in_words, finding_wanted
+from plucky_ledger.wording.language import say
+from plucky_ledger.wording.safe import shown
 
 WIDTH = 218
 
@@ -71,24 +74,25 @@ class EntryCard(QWidget):
         if row is None:
             self._entry_id = ""
             self.title.setText("")
-            self.text.setText("Select an entry to see what is known about it.")
+            self.text.setText(say("Select an entry to see what is known about it."))
             return
         typing = self._entry_id == row.entry.entry_id and self.reason.hasFocus()
         self._entry_id = row.entry.entry_id
-        self.title.setText(row.name)
-        self.text.setText("".join(_paragraph(head, text) for head, text in row.card))
+        decided = row.decided
+        self.title.setText(shown(row.entry.name))
+        self.text.setText("".join(_paragraph(head, text) for head, text in card_in_words(row)))
         if not typing:
-            self.reason.setText(row.reason)
+            self.reason.setText(decided.reason if decided else "")
             self.reason.setCursorPosition(0)
-        looked_up = row.decision == "look up" or bool(row.finding)
+        looked_up = finding_wanted(decided)
         self.finding.setVisible(looked_up)
         self._finding_title.setVisible(looked_up)
         if not self.finding.hasFocus():
-            self.finding.setText(row.finding)
+            self.finding.setText(decided.finding if decided else "")
 
 
 def _field(name: str, hint: str) -> tuple[QLineEdit, QLabel]:
-    field, label = QLineEdit(), QLabel(f"<b>{name}</b>")
+    field, label = QLineEdit(), QLabel(f"<b>{escape(name)}</b>")
     field.setPlaceholderText(hint)
     field.setAccessibleName(name)
     return field, label

@@ -4,6 +4,8 @@ from typing import Any
 
 from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
 
+from plucky_ledger.wording.language import say
+
 Index = QModelIndex | QPersistentModelIndex
 ROW_ROLE = Qt.ItemDataRole.UserRole + 2
 
@@ -26,5 +28,5 @@ class HeadedModel(QAbstractTableModel):
         self, section: int, orientation: Qt.Orientation, role: int = Qt.ItemDataRole.DisplayRole
     ) -> Any:
         if role == Qt.ItemDataRole.DisplayRole and orientation is Qt.Orientation.Horizontal:
-            return self._headings[section]
+            return say(self._headings[section])
         return None

@@ -15,12 +15,14 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.cost import StartupCost
-from plucky_ledger.linux.files import save_file
-from plucky_ledger.pages.lanes import FOLDED, boot_in_words, folded, lanes_page
+from plucky_ledger.pages.lanes import folded, lanes_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.lenses.lanes_layout import picture
 from plucky_ledger.usecases.costs import RoundCosts
+from plucky_ledger.usecases.saving import save_picture
+from plucky_ledger.wording.lanes import boot_in_words
+from plucky_ledger.wording.language import say
 
 
 class LanesLens(QWidget):
@@ -33,14 +35,14 @@ class LanesLens(QWidget):
         self._costs_known: Mapping[str, StartupCost] = {}
         self.canvas = LanesCanvas()
         self.search = QLineEdit()
-        self.search.setPlaceholderText("find a lane")
-        self.search.setAccessibleName("Find a lane")
+        self.search.setPlaceholderText(say("find a lane"))
+        self.search.setAccessibleName(say("Find a lane"))
         self.search.setMaximumWidth(170)
         self.search.textChanged.connect(self.canvas.look_for)
-        self.fold = QPushButton(f"Fold {FOLDED}")
+        self.fold = QPushButton(say("Fold parts of the system"))
         self.fold.setCheckable(True)
         self.fold.toggled.connect(self.refresh)
-        save = QPushButton("Save picture…")
+        save = QPushButton(say("Save picture…"))
         save.clicked.connect(self._ask_and_save)
         foot = QHBoxLayout()
         foot.addWidget(self.search)
@@ -58,10 +60,8 @@ class LanesLens(QWidget):
 
     def refresh(self) -> None:
         """Show the boot that is chosen now."""
-        boot, timeline = self._desk.boot, self._desk.timeline(self._desk.boot)
-        job = self._desk.job
-        every = tuple(other for boots in job.rounds for other in boots) if job else ()
-        self.words.setText(boot_in_words(boot, every) if boot else "")
+        boot, job = self._desk.boot, self._desk.job
+        self.words.setText(boot_in_words(boot, job.boots if job else ()) if boot else "")
         if boot is None:
             self.canvas.show_pages(
                 None,
@@ -70,12 +70,15 @@ class LanesLens(QWidget):
                 "type its figures.",
             )
             return
-        if timeline is None:
+        analysis, behind = self._desk.analysis(boot), self._desk.analysis(self._desk.behind)
+        if analysis is None:
             return
-        behind, behind_timeline = self._desk.behind, self._desk.timeline(self._desk.behind)
-        laid = lanes_page(behind, behind_timeline) if behind and behind_timeline else None
-        self.fold.setText(f"{'Unfold' if self.fold.isChecked() else 'Fold'} {FOLDED}")
-        page = lanes_page(boot, timeline, self._costs())
+        laid = lanes_page(behind) if behind else None
+        unfold = self.fold.isChecked()
+        self.fold.setText(
+            say("Unfold parts of the system") if unfold else say("Fold parts of the system")
+        )
+        page = lanes_page(analysis, self._costs())
         self.canvas.show_pages(folded(page) if self.fold.isChecked() else page, laid, "")
 
     def _costs(self) -> Mapping[str, StartupCost]:
@@ -85,14 +88,15 @@ class LanesLens(QWidget):
             self._costs_known = {}
         if job is not None and self._costs_of != (job.number, boots):
             self._costs_of = (job.number, boots)
-            wanted, desk, number = self._costs_of, self._desk, job.number
+            shop, number = self._desk.workshop, job.number
 
             def known(found: RoundCosts) -> None:
-                if self._costs_of == wanted:
-                    self._costs_known = found.costs
-                    self.refresh()
+                self._costs_known = found.costs
+                self.refresh()
 
-            desk.work_out(lambda: desk.costs.of(desk.ledger, number, boots), known, at_leisure=True)
+            self._desk.executor.work_out(
+                "lanes", lambda: shop.costs.of(shop.ledger, number, boots), known, at_leisure=True
+            )
         return self._costs_known
 
     def _ask_and_save(self) -> None:
@@ -101,9 +105,9 @@ class LanesLens(QWidget):
             return
         chosen, _ = QFileDialog.getSaveFileName(
             self,
-            "Save the lanes",
+            say("Save the lanes"),
             str(Path.home() / f"lanes-{job.card.label}.svg"),
-            "Pictures (*.svg *.png)",
+            say("Pictures (*.svg *.png)"),
         )
         if chosen:
             self.save(Path(chosen))
@@ -114,7 +118,7 @@ class LanesLens(QWidget):
         if sheet is None:
             return
         data = picture(sheet.front, sheet.behind, sheet.view, path.suffix.lower())
-        self._desk.work(
-            lambda: save_file(data, path),
-            lambda _none: self._desk.say(f"The lanes are in {path}."),
+        told = say("The lanes are in {path}.", path=str(path))
+        self._desk.executor.ask(
+            "save", lambda: save_picture(data, path), lambda _none: self._desk.door.say(told)
         )

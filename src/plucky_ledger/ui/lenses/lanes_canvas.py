@@ -14,10 +14,13 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea
 
+from plucky_ledger.core.axes import within, zoomed
 from plucky_ledger.pages.lanes import LanesPage, under_crosshair
 from plucky_ledger.ui.lenses.lanes_layout import Drawn, Sheet, drawn
-from plucky_ledger.ui.lenses.time_axis import within, zoomed
 from plucky_ledger.ui.theme import ink, scaled_font
+from plucky_ledger.wording.figures import seconds as seconds_in_words
+from plucky_ledger.wording.lanes import crosshair_line
+from plucky_ledger.wording.language import say
 
 ZOOM_STEP = 1.25
 
@@ -27,7 +30,7 @@ class LanesCanvas(QAbstractScrollArea):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName("Timeline of the boot")
+        self.setAccessibleName(say("Timeline of the boot"))
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setFrameShape(QAbstractScrollArea.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -62,7 +65,8 @@ class LanesCanvas(QAbstractScrollArea):
         """What the crosshair reads now."""
         if self._front is None or self._crosshair is None:
             return ()
-        return under_crosshair(self._front.page, self._crosshair)
+        readings = under_crosshair(self._front.page, self._crosshair)
+        return tuple(crosshair_line(reading) for reading in readings)
 
     def fit(self) -> None:
         """Show the whole boot."""
@@ -145,12 +149,12 @@ class LanesCanvas(QAbstractScrollArea):
 
     def _paint_crosshair(self, painter: QPainter, sheet: Sheet, seconds: float) -> None:
         axis, colours = sheet.axis, ink()
-        x = axis.x(seconds)
+        x = axis.place(seconds)
         if not axis.left <= x <= axis.right:
             return
         painter.setPen(QPen(colours.of("lost"), 1))
         painter.drawLine(QPointF(x, 0), QPointF(x, self.viewport().height()))
-        lines = (f"{seconds:.1f} s", *self.crosshair_readings)
+        lines = (seconds_in_words(seconds), *self.crosshair_readings)
         painter.setFont(scaled_font(0.84))
         metrics = painter.fontMetrics()
         width = max(metrics.horizontalAdvance(line) for line in lines) + 14
@@ -181,7 +185,7 @@ class LanesCanvas(QAbstractScrollArea):
             bar = self.verticalScrollBar()
             bar.setValue(bar.value() - round(steps * 3 * sheet.lane_height))
         else:
-            self.zoom(ZOOM_STEP**steps, axis.seconds(event.position().x()))
+            self.zoom(ZOOM_STEP**steps, axis.value(event.position().x()))
         event.accept()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
@@ -196,12 +200,12 @@ class LanesCanvas(QAbstractScrollArea):
         axis = sheet.axis
         here = event.position().toPoint()
         if self._dragged_from is not None:
-            self.pan(-(here.x() - self._dragged_from.x()) / axis.pixels_per_second)
+            self.pan(-(here.x() - self._dragged_from.x()) / axis.per_unit)
             bar = self.verticalScrollBar()
             bar.setValue(bar.value() - (here.y() - self._dragged_from.y()))
             self._dragged_from = here
         inside = axis.left <= here.x() <= axis.right
-        self._crosshair = axis.seconds(here.x()) if inside else None
+        self._crosshair = axis.value(here.x()) if inside else None
         self.viewport().update()
 
     def mouseReleaseEvent(self, _event: QMouseEvent) -> None:

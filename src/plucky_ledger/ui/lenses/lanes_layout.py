@@ -6,7 +6,8 @@ from PySide6.QtCore import QBuffer, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath
 from PySide6.QtSvg import QSvgGenerator
 
-from plucky_ledger.pages.lanes import LanesPage
+from plucky_ledger.core.axes import Axis
+from plucky_ledger.pages.lanes import Lane, LanesPage
 from plucky_ledger.ui.lenses.lanes_painter import (
     BAND_HEIGHT,
     FLAG_ROWS,
@@ -16,8 +17,8 @@ from plucky_ledger.ui.lenses.lanes_painter import (
     LanesPainter,
     curve,
 )
-from plucky_ledger.ui.lenses.time_axis import TimeAxis
 from plucky_ledger.ui.theme import ink, scaled_font
+from plucky_ledger.wording.lanes import lane_name, note
 
 LEFT_CHARACTERS = 20
 RIGHT_CHARACTERS = 7
@@ -42,7 +43,7 @@ def drawn(page: LanesPage) -> Drawn:
 
 @dataclass(frozen=True)
 class Rows:
-    """Where each entry's lane begins, for the threads; worked out only when asked."""
+    """Where each entry's lane begins, for the chains; worked out only when asked."""
 
     index_of: dict[str, int]
     top: float
@@ -70,12 +71,12 @@ class Sheet:
     """Lanes whose name contains this are marked."""
 
     @property
-    def axis(self) -> TimeAxis:
+    def axis(self) -> Axis:
         """The time axis between the names and the figures."""
         metrics = QFontMetrics(scaled_font(0.88))
         left = metrics.horizontalAdvance("n" * LEFT_CHARACTERS)
         right = self.width - metrics.horizontalAdvance("0" * RIGHT_CHARACTERS)
-        return TimeAxis(*self.view, float(left), float(max(right, left + 50)))
+        return Axis(*self.view, float(left), float(max(right, left + 50)))
 
     @property
     def flags_height(self) -> float:
@@ -112,7 +113,7 @@ class Sheet:
     def row_of(self, wanted: str) -> int | None:
         """Index of the first lane whose name contains a text."""
         lanes = self.front.page.lanes
-        return next((i for i, lane in enumerate(lanes) if _matches(lane.name, wanted)), None)
+        return next((i for i, lane in enumerate(lanes) if _matches(lane, wanted)), None)
 
     def paint(self, painter: QPainter) -> None:
         """Paint the whole sheet."""
@@ -129,17 +130,17 @@ class Sheet:
             top = self.band_top + BAND_HEIGHT + 6 + index * STRIP_HEIGHT
             brush.strip(strip, path, top, behind)
         brush.flags(page.flags, 1, bottom)
-        if page.note:
+        if told := note(page):
             painter.setPen(ink().of("pencil"))
             painter.setFont(scaled_font(1.0))
             painter.drawText(
                 QRectF(20, self.lanes_top + 14, self.width - 40, 60),
                 Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap,
-                page.note,
+                told,
             )
 
     def _paint_lanes(self, painter: QPainter, brush: LanesPainter, bottom: float) -> None:
-        """Only the lanes in sight, then the threads through them."""
+        """Only the lanes in sight, then the chains through them."""
         lanes, height = self.front.page.lanes, self.lane_height
         behind = {lane.entry_id: lane for lane in self.behind.page.lanes} if self.behind else {}
         first = int(self.scrolled // height)
@@ -148,7 +149,7 @@ class Sheet:
         painter.setClipRect(QRectF(0, self.lanes_top, self.width, self.room + 4))
         for index, lane in enumerate(lanes[first : first + count], first):
             top = self.lanes_top + index * height - self.scrolled
-            if _matches(lane.name, self.wanted):
+            if _matches(lane, self.wanted):
                 brush.highlight(top)
             brush.lane(lane, top, behind.get(lane.entry_id))
         rows = Rows(self.front.index_of, self.lanes_top - self.scrolled, height)
@@ -156,13 +157,13 @@ class Sheet:
         painter.setClipRect(
             QRectF(axis.left, self.lanes_top, axis.right - axis.left, self.room + 4)
         )
-        for thread in self.front.page.threads:
-            brush.thread(thread, rows.middle, (self.lanes_top, bottom))
+        for chain in self.front.page.chains:
+            brush.chain(chain, rows.middle, (self.lanes_top, bottom))
         painter.restore()
 
 
-def _matches(name: str, wanted: str) -> bool:
-    return bool(wanted) and wanted.casefold() in name.casefold()
+def _matches(lane: Lane, wanted: str) -> bool:
+    return bool(wanted) and wanted.casefold() in lane_name(lane).casefold()
 
 
 def picture(front: Drawn, behind: Drawn | None, view: tuple[float, float], ending: str) -> bytes:

@@ -6,9 +6,22 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QTransform
 
-from plucky_ledger.pages.lanes import Band, Flag, Lane, Strip, Thread
-from plucky_ledger.ui.lenses.time_axis import TimeAxis
+from plucky_ledger.core.axes import Axis
+from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.boots.stages import Stage, StageKind
+from plucky_ledger.pages.lanes import ChainLine, Flag, Lane, Strip
 from plucky_ledger.ui.theme import Ink, scaled_font
+from plucky_ledger.wording.choices import choice
+from plucky_ledger.wording.figures import seconds
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.lanes import (
+    band_captions,
+    lane_cost,
+    lane_name,
+    lane_note,
+    strip_caption,
+)
+from plucky_ledger.wording.language import say
 
 FLAG_ROWS = 3
 STRIP_HEIGHT = 40
@@ -41,7 +54,7 @@ class LanesPainter:
     """Paints the parts of one page of lanes with one axis and one set of colours."""
 
     def __init__(
-        self, painter: QPainter, axis: TimeAxis, colours: Ink, width: float, lane_height: int
+        self, painter: QPainter, axis: Axis, colours: Ink, width: float, lane_height: int
     ) -> None:
         self._painter = painter
         self._axis = axis
@@ -59,10 +72,11 @@ class LanesPainter:
         height = metrics.height() + 1
         taken = [-math.inf] * FLAG_ROWS
         for flag in flags:
-            x = axis.x(flag.seconds)
+            x = axis.place(flag.seconds)
             if not axis.left - 1 <= x <= axis.right + 1:
                 continue
-            width = metrics.horizontalAdvance(flag.label) + 14
+            told = label(flag.mark)
+            width = metrics.horizontalAdvance(told) + 14
             leftwards = x + width > self._width
             begin = x - width if leftwards else x
             free = [row for row in range(FLAG_ROWS) if taken[row] <= begin]
@@ -75,7 +89,7 @@ class LanesPainter:
             painter.setBrush(self._colours.of("page"))
             painter.drawPath(_flag_shape(x, y, width, height, leftwards))
             painter.drawText(QPointF(begin + (9 if leftwards else 5), y + metrics.ascent()),
-                             flag.label)  # fmt: skip
+                             told)  # fmt: skip
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     @property
@@ -88,20 +102,21 @@ class LanesPainter:
         painter = self._painter
         painter.setFont(self._small)
         metrics = QFontMetricsF(self._small)
-        for seconds, label in self._axis.ticks():
-            x = self._axis.x(seconds)
+        ticks, digits = self._axis.ticks()
+        for instant in ticks:
+            x, told = self._axis.place(instant), seconds(instant, digits)
             painter.setPen(QPen(self._colours.of("faint"), 1))
             painter.drawLine(QPointF(x, top + metrics.height()), QPointF(x, bottom))
             painter.setPen(self._colours.of("pencil"))
-            left = min(max(x - metrics.horizontalAdvance(label) / 2, self._axis.left - 20),
-                       self._axis.right - metrics.horizontalAdvance(label))  # fmt: skip
-            painter.drawText(QPointF(left, top + metrics.ascent()), label)
-        heading = "costs"
+            left = min(max(x - metrics.horizontalAdvance(told) / 2, self._axis.left - 20),
+                       self._axis.right - metrics.horizontalAdvance(told))  # fmt: skip
+            painter.drawText(QPointF(left, top + metrics.ascent()), told)
+        heading = say("costs")
         right = self._width - 4 - metrics.horizontalAdvance(heading)
         painter.setPen(self._colours.of("pencil"))
         painter.drawText(QPointF(right, top + metrics.ascent()), heading)
 
-    def bands(self, bands: Sequence[Band], top: float) -> None:
+    def bands(self, bands: Sequence[Stage], top: float) -> None:
         """The stage band; the sign-in wait is hatched and says that it is not charged."""
         painter = self._painter
         painter.setFont(self._font)
@@ -110,19 +125,20 @@ class LanesPainter:
             box = self._clipped(band.start, band.end, top, BAND_HEIGHT)
             if box is None:
                 continue
-            shade = "page" if band.not_charged else ("paper", "faint")[index % 2]
+            not_charged = band.kind is StageKind.SIGN_IN_WAIT
+            shade = "page" if not_charged else ("paper", "faint")[index % 2]
             painter.setPen(QPen(self._colours.of("rule"), 1))
             painter.setBrush(self._colours.of(shade))
             painter.drawRect(box)
-            if band.not_charged:
+            if not_charged:
                 painter.setBrush(QBrush(self._colours.of("rule"), Qt.BrushStyle.BDiagPattern))
                 painter.drawRect(box)
-            for text in _captions(band):
+            for text in band_captions(band):
                 wide = metrics.horizontalAdvance(text)
                 if wide + 6 <= box.width():
                     place = QRectF(box.center().x() - wide / 2 - 2, top + 3, wide + 4,
                                    BAND_HEIGHT - 6)  # fmt: skip
-                    if band.not_charged:
+                    if not_charged:
                         painter.fillRect(place, self._colours.of("page"))
                     painter.setPen(self._colours.of("ink"))
                     painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
@@ -137,15 +153,17 @@ class LanesPainter:
         colour = self._colours.of(strip.kind)
         painter.setPen(colour)
         painter.setFont(scaled_font(0.88, bold=True))
-        painter.drawText(QPointF(2, top + 14), strip.title)
+        painter.drawText(QPointF(2, top + 14), choice(strip.kind))
         painter.setPen(self._colours.of("pencil"))
         painter.setFont(self._small)
-        painter.drawText(QPointF(2, top + 14 + QFontMetricsF(self._small).height()), strip.caption)
+        painter.drawText(
+            QPointF(2, top + 14 + QFontMetricsF(self._small).height()), strip_caption(strip)
+        )
         base = top + STRIP_HEIGHT - 4
         painter.save()
         painter.setClipRect(QRectF(axis.left, top - 2, axis.right - axis.left, STRIP_HEIGHT))
         painter.setTransform(
-            QTransform(axis.pixels_per_second, 0, 0, -(STRIP_HEIGHT - 6), axis.x(0.0), base), True
+            QTransform(axis.per_unit, 0, 0, -(STRIP_HEIGHT - 6), axis.place(0.0), base), True
         )
         # Steps are upright and level: smoothing them would cost much and show nothing.
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
@@ -169,7 +187,7 @@ class LanesPainter:
         painter.setFont(self._font)
         metrics = QFontMetricsF(self._font)
         painter.setPen(self._colours.of("pencil" if lane.part_of_system else "ink"))
-        name = metrics.elidedText(lane.name, Qt.TextElideMode.ElideRight, axis.left - 14)
+        name = metrics.elidedText(lane_name(lane), Qt.TextElideMode.ElideRight, axis.left - 14)
         painter.drawText(QPointF(2, middle + metrics.ascent() / 2 - 1), name)
         if lane.running and (box := self._clipped(*lane.running, middle, 0)):
             painter.setPen(QPen(self._colours.of("pencil"), 1.2))
@@ -192,9 +210,9 @@ class LanesPainter:
         bottom = top + self._lane_height
         painter.drawLine(QPointF(0, bottom), QPointF(self._width, bottom))
 
-    def thread(
+    def chain(
         self,
-        thread: Thread,
+        chain: ChainLine,
         middle_of: Callable[[str], float | None],
         between: tuple[float, float],
     ) -> None:
@@ -205,11 +223,11 @@ class LanesPainter:
         painter, axis = self._painter, self._axis
         path = QPainterPath()
         last: QPointF | None = None
-        for link in thread.links:
+        for link in chain.links:
             y = middle_of(link.entry_id)
             if y is None:
                 continue
-            begin, end = QPointF(axis.x(link.start), y), QPointF(axis.x(link.end), y)
+            begin, end = QPointF(axis.place(link.start), y), QPointF(axis.place(link.end), y)
             near = [at for at in (last, begin) if at is not None]
             if any(between[0] - 40 <= at.y() <= between[1] + 40 for at in near):
                 path.moveTo(near[0])
@@ -218,11 +236,11 @@ class LanesPainter:
             last = end
         if last is not None:
             path.moveTo(last)
-            path.lineTo(axis.x(thread.until), between[1])
+            path.lineTo(axis.place(chain.until), between[1])
         if path.isEmpty():
             return
-        colour = self._colours.of("lost" if thread.title == "settled" else "disk")
-        line = Qt.PenStyle.SolidLine if thread.title == "settled" else Qt.PenStyle.DotLine
+        colour = self._colours.of("lost" if chain.mark is Mark.SETTLED else "disk")
+        line = Qt.PenStyle.SolidLine if chain.mark is Mark.SETTLED else Qt.PenStyle.DotLine
         painter.setPen(QPen(colour, 2.0, line))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
@@ -234,34 +252,25 @@ class LanesPainter:
 
     def _beside(self, lane: Lane, middle: float, metrics: QFontMetricsF) -> None:
         """Note and the seconds it costs."""
-        painter = self._painter
+        painter, cost, note = self._painter, lane_cost(lane), lane_note(lane)
         baseline = middle + metrics.ascent() / 2 - 1
         painter.setPen(self._colours.of("ink"))
-        painter.drawText(
-            QPointF(self._width - 4 - metrics.horizontalAdvance(lane.cost), baseline), lane.cost
-        )
-        if lane.note:
+        painter.drawText(QPointF(self._width - 4 - metrics.horizontalAdvance(cost), baseline), cost)
+        if note:
             font = scaled_font(0.84)
             font.setItalic(True)
             painter.setFont(font)
             painter.setPen(self._colours.of("pencil"))
-            x = max(self._axis.left, self._axis.x((lane.starting or (0.0, 0.0))[1]) + 6)
-            wide = QFontMetricsF(font).horizontalAdvance(lane.note)
+            x = max(self._axis.left, self._axis.place((lane.starting or (0.0, 0.0))[1]) + 6)
+            wide = QFontMetricsF(font).horizontalAdvance(note)
             x = max(self._axis.left + 4, min(x, self._axis.right - wide))
-            painter.drawText(QPointF(x, baseline), lane.note)
+            painter.drawText(QPointF(x, baseline), note)
 
     def _clipped(self, start: float, end: float, top: float, height: float) -> QRectF | None:
         """The box of a span, cut at the axis; None when it lies outside."""
-        left = max(self._axis.x(start), self._axis.left)
-        right = min(self._axis.x(end), self._axis.right)
+        left = max(self._axis.place(start), self._axis.left)
+        right = min(self._axis.place(end), self._axis.right)
         return QRectF(left, top, right - left, height) if right >= left else None
-
-
-def _captions(band: Band) -> tuple[str, ...]:
-    """Texts for a band, the longest first; the first that fits is used."""
-    if band.not_charged:
-        return ("sign-in wait, not charged", "not charged", "wait")
-    return (band.label,)
 
 
 def _cosmetic(colour: QColor, width: float) -> QPen:

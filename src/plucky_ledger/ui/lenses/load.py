@@ -1,6 +1,7 @@
 """The Load lens: who used CPU, memory, disk and processes."""
 
-from dataclasses import replace
+from dataclasses import dataclass, replace
+from html import escape
 from typing import Any
 
 from PySide6.QtCore import QRectF, QSortFilterProxyModel, Qt
@@ -22,30 +23,42 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.pages.load import (
-    By,
-    LoadAnswer,
-    LoadQuestion,
-    LoadRow,
-    Span,
-    load_answer,
-    save_stock_profile,
-)
+from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, LoadRow, Span, load_answer
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
 from plucky_ledger.ui.theme import choice_button, ink
 from plucky_ledger.usecases.programs_set_aside import bring_program_back, set_program_aside
+from plucky_ledger.usecases.stock_profiles import save_stock_profile
+from plucky_ledger.wording.choices import choice
+from plucky_ledger.wording.language import N_, say
+from plucky_ledger.wording.load import (
+    LoadWords,
+    load_in_words,
+    nothing_watched,
+    stock_in_words,
+    summary,
+    sums_in_words,
+)
+from plucky_ledger.wording.safe import shown
 
-HEADINGS = ("who", "CPU·s", "memory held", "read", "processes")
+HEADINGS = (N_("who"), N_("CPU·s"), N_("memory held"), N_("read"), N_("processes"))
 AMOUNT_ROLE = Qt.ItemDataRole.UserRole + 1
 BAR_COLOURS = ("cpu", "memory", "disk", "processes")
+
+
+@dataclass(frozen=True)
+class Listed:
+    """A row with its words."""
+
+    row: LoadRow
+    words: LoadWords
 
 
 class LoadModel(HeadedModel):
     """The rows of one page."""
 
-    rows: tuple[LoadRow, ...]
+    rows: tuple[Listed, ...]
 
     def __init__(self) -> None:
         super().__init__(HEADINGS)
@@ -53,24 +66,25 @@ class LoadModel(HeadedModel):
     def show_rows(self, rows: tuple[LoadRow, ...]) -> None:
         """Show other rows."""
         self.beginResetModel()
-        self.rows = rows
+        self.rows = tuple(Listed(row, load_in_words(row)) for row in rows)
         self.endResetModel()
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
             return None
-        row, column = self.rows[index.row()], index.column()
+        one, column = self.rows[index.row()], index.column()
+        words = one.words
         if role == ROW_ROLE:
-            return row
+            return one
         if column == 0:
-            name = f"{row.name} · {row.remark}" if row.remark else row.name
-            texts = {Qt.ItemDataRole.DisplayRole: name, AMOUNT_ROLE: row.name.casefold(),
-                     Qt.ItemDataRole.ToolTipRole: row.about}  # fmt: skip
+            name = f"{words.name} · {words.remark}" if words.remark else words.name
+            texts = {Qt.ItemDataRole.DisplayRole: name, AMOUNT_ROLE: words.name.casefold(),
+                     Qt.ItemDataRole.ToolTipRole: words.about}  # fmt: skip
             return texts.get(Qt.ItemDataRole(role)) if role != AMOUNT_ROLE else texts[AMOUNT_ROLE]
         if role == Qt.ItemDataRole.DisplayRole:
-            return row.figures[column - 1]
+            return words.figures[column - 1]
         if role == AMOUNT_ROLE:
-            return row.amounts[column - 1]
+            return tuple(one.row.amounts)[column - 1]
         return None
 
 
@@ -78,7 +92,8 @@ class BarDelegate(QStyledItemDelegate):
     """A bar with its figure; hatched for what the measurement itself caused."""
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        row: LoadRow = index.data(ROW_ROLE)
+        one: Listed = index.data(ROW_ROLE)
+        row = one.row
         colours = ink()
         box = QRectF(option.rect)
         painter.save()
@@ -94,7 +109,7 @@ class BarDelegate(QStyledItemDelegate):
         painter.drawText(
             box.adjusted(0, 0, -10, 0),
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-            row.figures[index.column() - 1],
+            one.words.figures[index.column() - 1],
         )
         painter.restore()
 
@@ -107,8 +122,6 @@ class LoadLens(QWidget):
         self._desk = desk
         self._question = LoadQuestion()
         self._answer: LoadAnswer | None = None
-        self._asked = 0
-        """Number of the last question to the readers: older answers are dropped."""
         self.model = LoadModel()
         self._sorted = QSortFilterProxyModel()
         self._sorted.setSourceModel(self.model)
@@ -124,24 +137,24 @@ class LoadLens(QWidget):
             label.setWordWrap(True)
         self._summary.setProperty("quiet", True)
         self._search = QLineEdit()
-        self._search.setPlaceholderText("find a program")
-        self._search.setAccessibleName("Find a program")
+        self._search.setPlaceholderText(say("find a program"))
+        self._search.setAccessibleName(say("Find a program"))
         self._search.setMaximumWidth(140)
         self._search.textChanged.connect(self._sorted.setFilterFixedString)
         self.profile = QComboBox()
         self.profile.setProperty("flat", True)
         self.profile.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        self.profile.setAccessibleName("Stock profile to count against")
+        self.profile.setAccessibleName(say("Stock profile to count against"))
         self.profile.activated.connect(
             lambda at: self._ask(profile=self.profile.itemData(at) or "")
         )
         self.text = QLineEdit()
-        self.text.setPlaceholderText("reason, or the profile's name")
-        self.text.setAccessibleName("Reason to set the program aside, or name of the profile")
-        self.aside_button = QPushButton("Set aside")
+        self.text.setPlaceholderText(say("reason, or the profile's name"))
+        self.text.setAccessibleName(say("Reason to set the program aside, or name of the profile"))
+        self.aside_button = QPushButton(say("Set aside"))
         self.aside_button.clicked.connect(self._set_aside)
         self.text.returnPressed.connect(self._set_aside)
-        self.save_button = QPushButton("Save as stock profile")
+        self.save_button = QPushButton(say("Save as stock profile"))
         self.save_button.clicked.connect(self._save_profile)
         self._lay_out()
 
@@ -150,7 +163,7 @@ class LoadLens(QWidget):
         table.setModel(self._sorted)
         table.setSortingEnabled(True)
         table.sortByColumn(1, Qt.SortOrder.DescendingOrder)
-        table.setAccessibleName("Programs and what they used")
+        table.setAccessibleName(say("Programs and what they used"))
         table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
         table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
         table.setShowGrid(False)
@@ -166,22 +179,22 @@ class LoadLens(QWidget):
         table.selectionModel().currentRowChanged.connect(self._show_about)
 
     def _lay_out(self) -> None:
-        choice = QHBoxLayout()
+        chooser = QHBoxLayout()
         self._spans, self._bys = QButtonGroup(self), QButtonGroup(self)
         for span in Span:
-            button = choice_button(str(span))
+            button = choice_button(choice(span))
             button.setChecked(span is self._question.span)
             button.clicked.connect(lambda _on, span=span: self._ask(span=span))
             self._spans.addButton(button)
-            choice.addWidget(button)
-        choice.addStretch(1)
+            chooser.addWidget(button)
+        chooser.addStretch(1)
         for by in By:
-            button = choice_button(str(by))
+            button = choice_button(choice(by))
             button.setChecked(by is self._question.by)
             button.clicked.connect(lambda _on, by=by: self._ask(by=by))
             self._bys.addButton(button)
-            choice.addWidget(button)
-        choice.addWidget(self._search)
+            chooser.addWidget(button)
+        chooser.addWidget(self._search)
         self._foot = QWidget()
         foot = QHBoxLayout(self._foot)
         foot.setContentsMargins(0, 0, 0, 0)
@@ -193,7 +206,7 @@ class LoadLens(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 6, 14, 10)
         layout.setSpacing(5)
-        layout.addLayout(choice)
+        layout.addLayout(chooser)
         layout.addWidget(self.brush)
         layout.addWidget(self.table, 1)
         for widget in (self._about, self._sums, self._stock, self._summary, self._foot):
@@ -210,22 +223,20 @@ class LoadLens(QWidget):
 
     def refresh(self) -> None:
         """Ask about the chosen boot, and show the answer once it is there."""
-        desk = self._desk
-        job, boot, timeline = desk.job, desk.boot, desk.timeline(desk.boot)
+        job, boot, question = self._desk.job, self._desk.boot, self._question
         if boot is None or job is None:
-            self._show_note("No boot yet. Record one with Ctrl+R.")
+            self._show_note(say("No boot yet. Record one with Ctrl+R."))
             return
-        if timeline is None:
-            return
-        self._asked += 1
-        number, ledger, question = self._asked, desk.ledger, self._question
+        shop, number = self._desk.workshop, job.number
+        self._desk.executor.ask(
+            "load",
+            lambda: load_answer(shop.ledger, number, boot, shop.analyses, question),
+            self._answered,
+        )
 
-        def answer(found: LoadAnswer) -> None:
-            if number == self._asked:
-                self._answer = found
-                self._show(found)
-
-        desk.work(lambda: load_answer(ledger, job, boot, timeline, question), answer)
+    def _answered(self, found: LoadAnswer) -> None:
+        self._answer = found
+        self._show(found)
 
     def _show_note(self, note: str) -> None:
         self.model.show_rows(())
@@ -235,58 +246,58 @@ class LoadLens(QWidget):
 
     def _show(self, answer: LoadAnswer) -> None:
         page = answer.page
-        if page.note:
-            self._show_note(page.note)
+        if told := nothing_watched(page):
+            self._show_note(told)
             return
         self._show_note("")
         self.model.show_rows(page.rows)
         self.brush.show_curve(page.curve, page.span, page.settled)
-        self._sums.setText(
-            f"<b>In all</b> {page.sums[0]} CPU·s · {page.sums[1]} held · {page.sums[2]} read · "
-            f"{page.sums[3]} processes"
-        )
-        self._stock.setText(page.stock)
-        self._stock.setVisible(bool(page.stock))
-        self._summary.setText(page.summary)
+        self._sums.setText(f"<b>{escape(say('In all'))}</b> {escape(sums_in_words(page))}")
+        stock = stock_in_words(page)
+        self._stock.setText(stock)
+        self._stock.setVisible(bool(stock))
+        self._summary.setText(summary(page))
         self.profile.clear()
-        self.profile.addItem("stock profile: none", "")
+        self.profile.addItem(say("stock profile: none"), "")
         for name in answer.profiles:
-            self.profile.addItem(f"against {name}", name)
+            self.profile.addItem(say("against {name}", name=shown(name)), name)
             if name == self._question.profile:
                 self.profile.setCurrentIndex(self.profile.count() - 1)
-        writable = not self._desk.ledger.read_only_because
-        self.save_button.setEnabled(writable)
+        self.save_button.setEnabled(self._desk.writable)
         self._show_about()
 
     def _show_about(self) -> None:
-        row: LoadRow | None = self.table.currentIndex().data(ROW_ROLE)
-        self._about.setText(row.about if row else "")
-        self._about.setVisible(bool(row))
+        one: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        self._about.setText(one.words.about if one else "")
+        self._about.setVisible(one is not None)
+        row = one.row if one else None
         known = self._answer.aside if self._answer else {}
         back = row is not None and row.program in known
-        self.aside_button.setText("Bring back" if back else "Set aside")
-        may = row is not None and bool(row.program) and row.remark != "measuring"
-        self.aside_button.setEnabled(may and not self._desk.ledger.read_only_because)
+        self.aside_button.setText(say("Bring back") if back else say("Set aside"))
+        may = row is not None and bool(row.program) and not row.measuring
+        self.aside_button.setEnabled(may and self._desk.writable)
 
     def _set_aside(self) -> None:
-        row: LoadRow | None = self.table.currentIndex().data(ROW_ROLE)
+        one: Listed | None = self.table.currentIndex().data(ROW_ROLE)
         job, reason = self._desk.job, self.text.text()
-        if row is None or job is None or not self.aside_button.isEnabled():
+        if one is None or job is None or not self.aside_button.isEnabled():
             return
-        if self._answer is not None and row.program in self._answer.aside:
-            self._desk.do(lambda ledger: bring_program_back(ledger, job, row.program))
+        number, program = job.number, one.row.program
+        if self._answer is not None and program in self._answer.aside:
+            self._desk.do(lambda ledger: bring_program_back(ledger, number, program))
             return
         self._desk.do(
-            lambda ledger: set_program_aside(ledger, job, row.program, reason),
+            lambda ledger: set_program_aside(ledger, number, program, reason),
             lambda _done: self.text.clear(),
         )
 
     def _save_profile(self) -> None:
         desk, name = self._desk, self.text.text()
-        job, boot, timeline = desk.job, desk.boot, desk.timeline(desk.boot)
-        if job is not None and boot is not None and timeline is not None:
+        job, analysis = desk.job, desk.analysis(desk.boot)
+        if job is not None and analysis is not None:
+            number = job.number
             desk.do(
-                lambda ledger: save_stock_profile(ledger, job, boot, timeline, name),
+                lambda ledger: save_stock_profile(ledger, number, analysis, name),
                 lambda _done: self._saved(name.strip()),
             )
 

@@ -13,7 +13,12 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
+from plucky_ledger.core.axes import Axis
+from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.ui.theme import ink, scaled_font
+from plucky_ledger.wording.figures import between, number, seconds
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import say
 
 HEIGHT = 54
 STEP_SECONDS = 1.0
@@ -32,8 +37,8 @@ class SpanBrush(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName("Span of time looked at")
-        self.setToolTip("Drag to choose a span; arrow keys move it, with Shift its end")
+        self.setAccessibleName(say("Span of time looked at"))
+        self.setToolTip(say("Drag to choose a span; arrow keys move it, with Shift its end"))
         self.setCursor(Qt.CursorShape.SplitHCursor)
         self._curve: tuple[tuple[float, float], ...] = ()
         self._settled: float | None = None
@@ -54,18 +59,22 @@ class SpanBrush(QWidget):
     ) -> None:
         """Show another boot's curve, or another span."""
         self._curve, self.span, self._settled = curve, span, settled
-        self.setAccessibleDescription(f"{span[0]:.0f} to {span[1]:.0f} seconds")
+        self.setAccessibleDescription(between(seconds(span[0], 0), seconds(span[1], 0)))
         self.update()
 
     @property
     def _end(self) -> float:
         return max(self._curve[-1][0] if self._curve else 1.0, 1.0)
 
-    def _x(self, seconds: float) -> float:
-        return 2 + (self.width() - 4) * seconds / self._end
+    @property
+    def _axis(self) -> Axis:
+        return Axis(0.0, self._end, 2.0, max(self.width() - 2.0, 3.0))
+
+    def _x(self, instant: float) -> float:
+        return self._axis.place(instant)
 
     def _seconds(self, x: float) -> float:
-        return min(max((x - 2) / max(self.width() - 4, 1) * self._end, 0.0), self._end)
+        return min(max(self._axis.value(x), 0.0), self._end)
 
     def paintEvent(self, event: QPaintEvent) -> None:
         painter = QPainter(self)
@@ -98,11 +107,13 @@ class SpanBrush(QWidget):
         painter.setPen(ink().of("pencil"))
         foot = QRectF(2, base, self.width() - 4.0, self.height() - base)
         start, end = self.span
-        painter.drawText(foot, Qt.AlignmentFlag.AlignLeft, f"CPU · {start:.0f} to {end:.0f} s")
-        painter.drawText(foot, Qt.AlignmentFlag.AlignRight, f"{self._end:.0f} s")
+        painter.drawText(
+            foot, Qt.AlignmentFlag.AlignLeft, f"CPU · {between(number(start), seconds(end, 0))}"
+        )
+        painter.drawText(foot, Qt.AlignmentFlag.AlignRight, seconds(self._end, 0))
         if self._settled is not None:
             x = self._x(self._settled)
-            painter.drawText(QPointF(x + 4, base - 3), "settled")
+            painter.drawText(QPointF(x + 4, base - 3), label(Mark.SETTLED))
             painter.setPen(QPen(ink().of("ink"), 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, 0), QPointF(x, base))
 

@@ -15,9 +15,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.exchange.statement import Statement, as_html, picture_svg, save_html, save_pdf
-from plucky_ledger.pages.statement import statement_of
+from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.usecases.clock import now
+from plucky_ledger.usecases.saving import Statement, as_html, picture_svg, save_statement
+from plucky_ledger.wording.language import say
+from plucky_ledger.wording.statement import statement_in_words
 
 PICTURE = "staircase.svg"
 
@@ -31,14 +34,14 @@ class StatementLens(QWidget):
         self._statement: Statement | None = None
         self.preview = QTextBrowser()
         self.preview.setOpenLinks(False)
-        self.preview.setAccessibleName("Preview of the statement")
-        save_pdf_button = QPushButton("Save as PDF…")
+        self.preview.setAccessibleName(say("Preview of the statement"))
+        save_pdf_button = QPushButton(say("Save as PDF…"))
         save_pdf_button.setProperty("main", True)
         save_pdf_button.clicked.connect(lambda: self._ask_and_save("pdf"))
-        save_html_button = QPushButton("Save as HTML…")
+        save_html_button = QPushButton(say("Save as HTML…"))
         save_html_button.clicked.connect(lambda: self._ask_and_save("html"))
         foot = QHBoxLayout()
-        hint = QLabel("The figures are kept in the measure the book is kept in.")
+        hint = QLabel(say("The figures are kept in the measure the book is kept in."))
         hint.setProperty("quiet", True)
         foot.addWidget(hint, 1)
         foot.addWidget(save_html_button)
@@ -52,7 +55,8 @@ class StatementLens(QWidget):
         """Show the statement as it would be saved now."""
         if self._desk.job is None:
             return
-        statement = self._statement = statement_of(self._desk.job, self._desk.measure)
+        page = statement_page(self._desk.job, self._desk.measure)
+        statement = self._statement = statement_in_words(page, now())
         document = self.preview.document()
         document.addResource(
             QTextDocument.ResourceType.ImageResource, QUrl(PICTURE), _picture(statement)
@@ -66,7 +70,10 @@ class StatementLens(QWidget):
             return
         name = f"statement-{self._desk.job.card.label}.{ending}"
         chosen, _ = QFileDialog.getSaveFileName(
-            self, "Save the statement", str(Path.home() / name), f"{ending.upper()} (*.{ending})"
+            self,
+            say("Save the statement"),
+            str(Path.home() / name),
+            f"{ending.upper()} (*.{ending})",
         )
         if chosen:
             self.save(Path(chosen))
@@ -76,10 +83,11 @@ class StatementLens(QWidget):
         statement = self._statement
         if statement is None:
             return
-        write = save_html if path.suffix == ".html" else save_pdf
-        self._desk.work(
-            lambda: write(statement, path),
-            lambda _none: self._desk.say(f"The statement is in {path}."),
+        told = say("The statement is in {path}.", path=str(path))
+        self._desk.executor.ask(
+            f"save {path}",
+            lambda: save_statement(statement, path),
+            lambda _none: self._desk.door.say(told),
         )
 
 

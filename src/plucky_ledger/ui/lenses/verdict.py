@@ -16,8 +16,19 @@ from PySide6.QtWidgets import (
 from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.pages.verdict import VerdictPage, VerdictRow, verdict_page
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.signs import draw_dots
+from plucky_ledger.ui.drawing.dot_strip import draw_dots
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import say
+from plucky_ledger.wording.verdict import (
+    answer,
+    basis,
+    fairness,
+    legend,
+    row_explanation,
+    row_shift,
+    to_decide,
+)
 
 
 class TwoStrips(QWidget):
@@ -26,10 +37,8 @@ class TwoStrips(QWidget):
     def __init__(self, row: VerdictRow) -> None:
         super().__init__()
         self._row = row
-        values = [dot.value for dot in (*row.before, *row.after)]
-        air = (max(values) - min(values)) * 0.1 + abs(max(values)) * 0.005 + 0.1
-        self._span = (min(values) - air, max(values) + air)
-        self.setAccessibleName(f"Boots before and after in {row.title}")
+        measure = label(row.measure)
+        self.setAccessibleName(say("Boots before and after in {measure}", measure=measure))
 
     def sizeHint(self) -> QSize:
         return QSize(240, 40)
@@ -47,7 +56,7 @@ class TwoStrips(QWidget):
         )
         for dots, typical, colour, top in both:
             if dots:
-                draw_dots(painter, QRectF(6, top, width, 14), dots, typical, self._span,
+                draw_dots(painter, QRectF(6, top, width, 14), dots, typical, row.span,
                           colours.of(colour), colours.of("faint"))  # fmt: skip
 
 
@@ -57,7 +66,7 @@ class Stamp(QWidget):
     def __init__(self, verdict: Verdict) -> None:
         super().__init__()
         self._verdict = verdict
-        self.setAccessibleName(str(verdict))
+        self.setAccessibleName(label(verdict))
         metrics = self.fontMetrics()
         self.setFixedSize(metrics.horizontalAdvance("UNPROVEN") + 34, metrics.height() + 10)
 
@@ -71,7 +80,7 @@ class Stamp(QWidget):
         painter.setPen(QPen(colour, 1.4, style))
         painter.drawRoundedRect(QRectF(self.rect()).adjusted(1, 1, -1, -1), 2, 2)
         painter.setFont(scaled_font(0.88, bold=True))
-        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, str(self._verdict).upper())
+        painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, label(self._verdict).upper())
 
 
 class VerdictLens(QScrollArea):
@@ -83,7 +92,7 @@ class VerdictLens(QScrollArea):
         self.page: VerdictPage | None = None
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setAccessibleName("Verdict")
+        self.setAccessibleName(say("Verdict"))
 
     def refresh(self) -> None:
         """Show the verdict as it is now."""
@@ -98,36 +107,39 @@ class VerdictLens(QScrollArea):
         layout.setContentsMargins(16, 20, 20, 12)
         layout.setSpacing(6)
         layout.addWidget(_answer(page))
-        layout.addWidget(_text(page.basis, quiet=True))
-        if page.legend:
-            layout.addWidget(_text(page.legend, quiet=True))
+        layout.addWidget(_text(escape(basis(page)), quiet=True))
+        if told := legend(page):
+            layout.addWidget(_text(escape(told), quiet=True))
         layout.addSpacing(10)
         layout.addLayout(_rows(page.rows))
         layout.addSpacing(8)
-        if page.fair:
-            layout.addWidget(_text(f"<b>Fair?</b> {escape(page.fair)}"))
-        if page.to_decide:
-            layout.addWidget(_text(f"<b>To decide what is unproven:</b> {escape(page.to_decide)}"))
+        for heading, told in (
+            (say("Fair?"), fairness(page)),
+            (say("To decide what is unproven:"), to_decide(page)),
+        ):
+            if told:
+                layout.addWidget(_text(f"<b>{escape(heading)}</b> {escape(told)}"))
         layout.addStretch(1)
         return body
 
 
 def _answer(page: VerdictPage) -> QLabel:
-    text = escape(page.answer)
-    if page.strong:
-        strong = escape(page.strong)
+    said = answer(page)
+    text = escape(said.sentence)
+    if said.strong:
+        strong = escape(said.strong)
         text = text.replace(strong, f"<b>{strong}</b>")
-    label = _text(f"{text} {escape(page.stamp)}")
-    label.setFont(title_font(2.0))
-    return label
+    sentence = _text(f"{text} {escape(said.stamp)}")
+    sentence.setFont(title_font(2.0))
+    return sentence
 
 
 def _text(html: str, quiet: bool = False) -> QLabel:
-    label = QLabel(html)
-    label.setTextFormat(Qt.TextFormat.RichText)
-    label.setWordWrap(True)
-    label.setProperty("quiet", quiet)
-    return label
+    text = QLabel(html)
+    text.setTextFormat(Qt.TextFormat.RichText)
+    text.setWordWrap(True)
+    text.setProperty("quiet", quiet)
+    return text
 
 
 def _rows(rows: tuple[VerdictRow, ...]) -> QGridLayout:
@@ -137,16 +149,18 @@ def _rows(rows: tuple[VerdictRow, ...]) -> QGridLayout:
     grid.setColumnStretch(1, 1)
     for index, row in enumerate(rows):
         line = 2 * index
-        title = _text(f"<b>{escape(row.title)}</b><br><small>{escape(row.explanation)}</small>")
+        name, about = escape(label(row.measure)), escape(row_explanation(row))
+        title = _text(f"<b>{name}</b><br><small>{about}</small>")
         title.setMinimumWidth(150)
         title.setMaximumWidth(190)
         grid.addWidget(title, line, 0)
         grid.addWidget(TwoStrips(row), line, 1)
-        shift = QLabel(row.shift)
+        shift = QLabel(row_shift(row))
+        shift.setTextFormat(Qt.TextFormat.PlainText)
         shift.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         grid.addWidget(shift, line, 2)
-        if row.verdict is not None:
-            grid.addWidget(Stamp(row.verdict), line, 3)
+        if row.shift is not None:
+            grid.addWidget(Stamp(row.shift.verdict), line, 3)
         rule = QFrame()
         rule.setFixedHeight(1)
         rule.setStyleSheet(f"background: {ink().faint};")

@@ -1,57 +1,80 @@
-"""Arming the recorder for the next boots of this PC, and reading its past boots back."""
+"""Arming the recorder for the next boots of a job's PC, and reading its past boots back."""
+
+from html import escape
 
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSpinBox
 
-from plucky_ledger.capture.arming import MOST_BOOTS, Level
-from plucky_ledger.capture.journal import LoggedBoot
 from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.pc.abilities import Abilities
+from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
+from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.ui.worker import Task, Workers
-from plucky_ledger.usecases.arming import arm, armed_folder, armed_state, disarm
-from plucky_ledger.usecases.demo import is_stand_in
+from plucky_ledger.usecases.arming import ArmedState, arm, armed_state, disarm
 from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
+from plucky_ledger.usecases.pcs import pc_of
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import say
+from plucky_ledger.wording.recording import (
+    armed,
+    cannot_be_armed,
+    disarmed,
+    read_back,
+    reading_back,
+)
+from plucky_ledger.wording.recording import armed_state as armed_state_in_words
 
-LEVEL_WORDS = {
-    Level.USER: "at sign-in, with the user's services",
-    Level.AUTOSTART: "at sign-in, as a sign-in program",
-    Level.SYSTEM: "early, with the system's services (administrator)",
-}
+LEVELS = (Level.USER, Level.AUTOSTART, Level.SYSTEM)
 
 
 class ArmPanel(Panel):
     """How many boots, how early; and what the log knows of boots that are over."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Record the next boots")
+        super().__init__(say("Record the next boots"))
         self._desk = desk
         self._job: Job | None = None
-        self._workers = Workers(1)
-        self._task: Task | None = None
+        self._errand: Errand | None = None
         self.boots = QSpinBox()
         self.boots.setRange(1, MOST_BOOTS)
         self.boots.setValue(3)
-        self.boots.setAccessibleName("Boots to record")
+        self.boots.setAccessibleName(say("Boots to record"))
         self.level = QComboBox()
-        self.level.setAccessibleName("How early the recorder starts")
-        for level, words in LEVEL_WORDS.items():
-            self.level.addItem(words, level)
+        self.level.setAccessibleName(say("How early the recorder starts"))
+        for level in LEVELS:
+            self.level.addItem(label(level), level)
         row = QHBoxLayout()
-        for widget in (QLabel("The next"), self.boots, QLabel("boots, starting"), self.level):
+        words = QLabel(say("The next")), QLabel(say("boots, starting"))
+        for widget in (words[0], self.boots, words[1], self.level):
             row.addWidget(widget)
         row.addStretch(1)
         self.body.addLayout(row)
         self.state = QLabel()
         self.state.setWordWrap(True)
         self.body.addWidget(self.state)
-        past = QLabel(
-            "<b>Boots that are over.</b> The system's own log may know when they were up and when "
-            "their services started: an opening round at once."
-        )
-        past.setWordWrap(True)
         self.body.addSpacing(20)
+        self._add_past_boots()
+        self.body.addStretch(1)
+        leave = self.add_button(say("Leave it"))
+        leave.clicked.connect(self.leave)
+        self.disarm_button = self.add_button(say("Disarm"))
+        self.disarm_button.clicked.connect(self.disarm)
+        self.arm_button = self.add_button(say("Arm"), main=True)
+        self.arm_button.clicked.connect(self.arm)
+
+    def _add_past_boots(self) -> None:
+        heading = escape(say("Boots that are over."))
+        text = escape(
+            say(
+                "The system's own log may know when they were up and when their services started: "
+                "an opening round at once."
+            )
+        )
+        past = QLabel(f"<b>{heading}</b> {text}")
+        past.setWordWrap(True)
         self.body.addWidget(past)
-        self.past_button = QPushButton("Read past boots back")
+        self.past_button = QPushButton(say("Read past boots back"))
         self.past_button.clicked.connect(self.read_back)
         row = QHBoxLayout()
         row.addWidget(self.past_button)
@@ -59,92 +82,98 @@ class ArmPanel(Panel):
         self.progress.setProperty("quiet", True)
         row.addWidget(self.progress, 1)
         self.body.addLayout(row)
-        self.body.addStretch(1)
-        leave = self.add_button("Leave it")
-        leave.clicked.connect(self.leave)
-        self.disarm_button = self.add_button("Disarm")
-        self.disarm_button.clicked.connect(self.disarm)
-        self.arm_button = self.add_button("Arm", main=True)
-        self.arm_button.clicked.connect(self.arm)
 
     def begin(self, job: Job) -> None:
         """Show how things stand for a job."""
         self._job = job
-        self.refuse("")
+        self.refuse(None)
         self.progress.setText("")
         self.retitle(
-            "Record the next boots",
-            "The recorder starts by itself with the next boots of this PC, stops when it has "
-            "settled, and removes every trace of itself after the last.",
+            say("Record the next boots"),
+            say(
+                "The recorder starts by itself with the next boots of this PC, stops when it has "
+                "settled, and removes every trace of itself after the last."
+            ),
         )
-        self._show_state()
+        self._ask_state()
 
-    def _show_state(self) -> None:
-        if self._job is None:
-            return
-        state = armed_state(armed_folder(self._desk.ledger.path, self._job.number))
-        simulated = is_stand_in(self._job)
-        self.state.setText(
-            "This job's PC is simulated: restart and record it with Ctrl+R."
-            if simulated
-            else state.told or "Not armed."
-        )
-        self.past_button.setEnabled(not simulated)
-        self.arm_button.setEnabled(not state.boots_left and not simulated)
+    def _ask_state(self) -> None:
+        job, place = self._job, self._desk.workshop.place
+        if job is not None:
+            self._desk.executor.ask(
+                "armed",
+                lambda: (pc_of(job).abilities, armed_state(place, job.number)),
+                self._show_state,
+            )
+
+    def _show_state(self, found: tuple[Abilities, ArmedState]) -> None:
+        abilities, state = found
+        told = armed_state_in_words(state) if abilities.arm else cannot_be_armed(abilities)
+        self.state.setText(told)
+        self.past_button.setEnabled(abilities.past_boots)
+        self.arm_button.setEnabled(not state.boots_left and abilities.arm)
         self.disarm_button.setEnabled(bool(state.boots_left))
 
     def arm(self) -> None:
         """Install what starts the recorder."""
-        if self._job is not None:
-            folder = armed_folder(self._desk.ledger.path, self._job.number)
-            boots, level = self.boots.value(), Level(self.level.currentData())
-            self._desk.work(lambda: arm(folder, boots, level), self._told)
+        job, shop = self._job, self._desk.workshop
+        if job is not None:
+            number, boots = job.number, self.boots.value()
+            level = Level(self.level.currentData())
+            self._desk.executor.run(
+                lambda _errand: arm(shop.ledger, shop.place, number, boots, level),
+                lambda _none: self._told(armed(boots)),
+            )
 
     def disarm(self) -> None:
         """Remove every trace."""
-        if self._job is not None:
-            folder = armed_folder(self._desk.ledger.path, self._job.number)
-            self._desk.work(lambda: disarm(folder), self._told)
+        job, shop = self._job, self._desk.workshop
+        if job is not None:
+            number = job.number
+            self._desk.executor.run(
+                lambda _errand: disarm(shop.ledger, shop.place, number),
+                lambda was_armed: self._told(disarmed(was_armed)),
+            )
 
     def _told(self, sentence: str) -> None:
-        self._show_state()
-        self._desk.say(sentence)
+        self._ask_state()
+        self._desk.door.say(sentence)
 
     def read_back(self) -> None:
         """Read past boots off this thread; pressed again, it stops."""
-        if self._task is not None:
-            self._task.stop()
+        if self._errand is not None:
+            self._errand.stop()
             return
+        job, ledger = self._job, self._desk.ledger
+        if job is None:
+            return
+        number = job.number
 
-        def work(task: Task) -> object:
+        def work(errand: Errand) -> list[bytes]:
             def told(boots: int, lines: int) -> bool:
-                task.tell(f"{boots} boots in {lines} lines of the log…")
-                return not task.stopping
+                errand.tell(reading_back(boots, lines))
+                return errand.going_on
 
-            return read_past_boots(told)
+            return read_past_boots(ledger, number, told)
 
-        self.past_button.setText("Stop reading")
-        self._task = self._workers.start(
-            work, self._read, self._could_not_read, self.progress.setText
+        self.past_button.setText(say("Stop reading"))
+        self._errand = self._desk.executor.run(
+            work, lambda found: self._read(number, found), self._failed, self.progress.setText
         )
 
-    def _read(self, boots: list[LoggedBoot]) -> None:
+    def _read(self, number: int, recordings: list[bytes]) -> None:
         self._ended()
-        job = self._job
-        if job is not None:
-            self._desk.do(
-                lambda ledger: keep_past_boots(ledger, job, boots),
-                lambda outcome: self._desk.say(outcome.told),
-            )
+        self._desk.do(
+            lambda ledger: keep_past_boots(ledger, number, recordings),
+            lambda outcome: self._desk.door.say(read_back(outcome)),
+        )
 
-    def _could_not_read(self, error: Exception) -> None:
+    def _failed(self, error: Exception) -> None:
         self._ended()
-        self.refuse(str(error))
+        if not isinstance(error, Trouble):
+            raise error
+        self.refuse(error)
 
     def _ended(self) -> None:
-        self._task = None
-        self.past_button.setText("Read past boots back")
-
-    def shut_down(self) -> None:
-        """The window closes."""
-        self._workers.finish()
+        self._errand = None
+        self.past_button.setText(say("Read past boots back"))

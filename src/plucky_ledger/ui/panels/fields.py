@@ -2,13 +2,12 @@
 
 from PySide6.QtWidgets import QLineEdit
 
-
-class Unreadable(Exception):
-    """What was typed is not a figure; the text says which field."""
+from plucky_ledger.core.trouble import Refused
+from plucky_ledger.wording.figures import number, read_number
 
 
 class FigureField(QLineEdit):
-    """A figure that may be left empty; a comma is taken for a point."""
+    """A figure that may be left empty, typed by the rules by which figures are shown."""
 
     def __init__(self, name: str, example: str) -> None:
         super().__init__()
@@ -21,19 +20,16 @@ class FigureField(QLineEdit):
         """What was typed; None when nothing.
 
         Raises:
-            Unreadable: it is no figure.
+            Refused: it is no figure.
         """
-        text = self.text().strip().replace(",", ".")
+        text = self.text().strip()
         if not text:
             return None
         try:
-            return float(text)
-        except ValueError as error:
-            raise Unreadable(
-                f"{self._name}: “{text}” is not a figure. Type one such as "
-                f"{self.placeholderText()}, or leave it empty."
-            ) from error
+            return read_number(text)
+        except Refused as refused:
+            raise refused.with_facts(field=self._name) from refused
 
     def put(self, value: float | None, decimals: int = 1) -> None:
         """Show a figure, or nothing."""
-        self.setText("" if value is None else f"{value:.{decimals}f}")
+        self.setText("" if value is None else number(value, decimals))

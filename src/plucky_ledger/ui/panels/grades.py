@@ -2,12 +2,14 @@
 
 from PySide6.QtWidgets import QDoubleSpinBox
 
-from plucky_ledger.core.cost.cost import GradeThresholds
+from plucky_ledger.core.cost.grade import Grade, GradeThresholds
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel, form
-from plucky_ledger.usecases.decisions import set_thresholds, thresholds
+from plucky_ledger.usecases.grades import set_thresholds, thresholds
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import say
 
-GRADES = ("heavy", "moderate", "light")
+GRADES = (Grade.HEAVY, Grade.MODERATE, Grade.LIGHT)
 
 
 class GradesPanel(Panel):
@@ -15,37 +17,40 @@ class GradesPanel(Panel):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(
-            "Grades",
-            "An entry's grade goes by the larger of two shares: the seconds it costs, of settled; "
-            "the memory it holds, of what the PC has. Below light it is negligible.",
+            say("Grades"),
+            say(
+                "An entry's grade goes by the larger of two shares: the seconds it costs, of "
+                "settled; "
+                "the memory it holds, of what the PC has. Below light it is negligible."
+            ),
         )
         self._desk = desk
-        self.fields = {name: _percent(name) for name in GRADES}
+        self.fields = {grade: _percent(label(grade)) for grade in GRADES}
         rows = form()
-        for name, field in self.fields.items():
-            rows.addRow(f"{name} from", field)
+        for grade, field in self.fields.items():
+            rows.addRow(say("{grade} from", grade=label(grade)), field)
         self.body.addLayout(rows)
         self.body.addStretch(1)
-        leave = self.add_button("Leave it")
+        leave = self.add_button(say("Leave it"))
         leave.clicked.connect(self.leave)
-        usual = self.add_button("As usual")
+        usual = self.add_button(say("As usual"))
         usual.clicked.connect(lambda: self._show(GradeThresholds()))
-        self.keep_button = self.add_button("Keep", main=True)
+        self.keep_button = self.add_button(say("Keep"), main=True)
         self.keep_button.clicked.connect(self._keep)
 
     def begin(self) -> None:
         """Show the shares as they are."""
-        self.refuse("")
+        self.refuse(None)
         ledger = self._desk.ledger
-        self._desk.work(lambda: thresholds(ledger), self._show)
+        self._desk.executor.ask("grades", lambda: thresholds(ledger), self._show)
 
     def _show(self, levels: GradeThresholds) -> None:
-        for name, field in self.fields.items():
-            field.setValue(100 * getattr(levels, name))
+        for grade, field in self.fields.items():
+            field.setValue(100 * levels.of(grade))
 
     def _keep(self) -> None:
-        shares = {name: field.value() / 100 for name, field in self.fields.items()}
-        wanted = GradeThresholds(**shares)
+        heavy, moderate, light = (self.fields[grade].value() / 100 for grade in GRADES)
+        wanted = GradeThresholds(heavy, moderate, light)
         self._desk.do(lambda ledger: set_thresholds(ledger, wanted), lambda _done: self.leave())
 
 
@@ -54,6 +59,6 @@ def _percent(name: str) -> QDoubleSpinBox:
     field.setRange(0.0, 100.0)
     field.setDecimals(1)
     field.setSuffix(" %")
-    field.setAccessibleName(f"{name} from")
+    field.setAccessibleName(say("{grade} from", grade=name))
     field.setMaximumWidth(120)
     return field

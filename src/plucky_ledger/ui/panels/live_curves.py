@@ -1,12 +1,16 @@
 """The four curves of a boot while it is being recorded."""
 
+from html import escape
+
 import pyqtgraph as pg
 
+from plucky_ledger.pages.lanes import StripKind
 from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.ui.theme import ink
+from plucky_ledger.wording.choices import choice
+from plucky_ledger.wording.lanes import newest_reading
 
 LABEL_WIDTH = 120
-KINDS = ("cpu", "disk", "memory", "processes")
 
 
 class LiveCurves(pg.GraphicsLayoutWidget):
@@ -15,7 +19,7 @@ class LiveCurves(pg.GraphicsLayoutWidget):
     def __init__(self) -> None:
         super().__init__()
         self._curves = {}
-        for row, kind in enumerate(KINDS):
+        for row, kind in enumerate(StripKind):
             label = self.addLabel("", row=row, col=0, justify="left")
             label.setFixedWidth(LABEL_WIDTH)
             plot = self.addPlot(row=row, col=1)
@@ -24,7 +28,7 @@ class LiveCurves(pg.GraphicsLayoutWidget):
             plot.setMenuEnabled(False)
             plot.setYRange(0, 1, padding=0.02)
             plot.getAxis("left").setTicks([[]])
-            plot.getAxis("bottom").setStyle(showValues=row == len(KINDS) - 1)
+            plot.getAxis("bottom").setStyle(showValues=row == len(StripKind) - 1)
             self._curves[kind] = (plot, plot.plot(stepMode="center", fillLevel=0), label)
         self.dress()
 
@@ -46,8 +50,8 @@ class LiveCurves(pg.GraphicsLayoutWidget):
         for strip in live.strips:
             _plot, curve, label = self._curves[strip.kind]
             curve.setData(strip.edges, strip.heights)
-            reading = strip.readings[-1] if strip.readings else ""
-            label.setText(f"<b>{strip.title}</b><br>{reading}", color=ink().of(strip.kind).name())
+            title, reading = escape(choice(strip.kind)), escape(newest_reading(strip))
+            label.setText(f"<b>{title}</b><br>{reading}", color=ink().of(strip.kind).name())
 
     def clear_curves(self) -> None:
         """Forget the boot before."""

@@ -1,15 +1,18 @@
 """The look-up list: what was left on to be researched, over all jobs, with room for the finding."""
 
+from html import escape
+
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QScrollArea, QWidget
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.usecases.decisions import write_finding
-from plucky_ledger.usecases.workshop import LookUp, Workshop
-from plucky_ledger.wording.figures import shown
+from plucky_ledger.usecases.elsewhere import LookUp
+from plucky_ledger.wording.language import N_, say
+from plucky_ledger.wording.safe import shown
 
-HEADINGS = ("entry", "job", "why it is looked up", "what was found out")
+HEADINGS = (N_("entry"), N_("job"), N_("why it is looked up"), N_("what was found out"))
 
 
 class LookUpPanel(Panel):
@@ -17,27 +20,30 @@ class LookUpPanel(Panel):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(
-            "Look-up list",
-            "What was left on because nobody knew it. What you find out is shown on the card of "
-            "the same program on every other PC.",
+            say("Look-up list"),
+            say(
+                "What was left on because nobody knew it. What you find out is shown on the card "
+                "of "
+                "the same program on every other PC."
+            ),
         )
         self._desk = desk
         self.fields: list[QLineEdit] = []
         self._empty = QLabel(
-            "Nothing is to be looked up. In the Entries lens, ? puts an entry on this list."
+            say("Nothing is to be looked up. In the Entries lens, ? puts an entry on this list.")
         )
         self._empty.setProperty("quiet", True)
         self._list = QScrollArea()
         self._list.setWidgetResizable(True)
         self.body.addWidget(self._empty)
         self.body.addWidget(self._list, 1)
-        leave = self.add_button("Back", main=True)
+        leave = self.add_button(say("Back"), main=True)
         leave.clicked.connect(self.leave)
 
     def begin(self) -> None:
         """Read the list anew."""
-        ledger = self._desk.ledger
-        self._desk.work(lambda: Workshop(ledger).look_ups(), self._show)
+        shop = self._desk.workshop
+        self._desk.executor.ask("look-ups", lambda: shop.memory.look_ups(shop.ledger), self._show)
 
     def _show(self, found: tuple[LookUp, ...]) -> None:
         inner = QWidget()
@@ -46,7 +52,7 @@ class LookUpPanel(Panel):
         grid.setHorizontalSpacing(14)
         grid.setColumnStretch(3, 1)
         for column, heading in enumerate(HEADINGS):
-            label = QLabel(heading)
+            label = QLabel(say(heading))
             label.setProperty("quiet", True)
             grid.addWidget(label, 0, column)
         self.fields = [self._add(grid, row, one) for row, one in enumerate(found, 1)]
@@ -59,8 +65,8 @@ class LookUpPanel(Panel):
 
     def _add(self, grid: QGridLayout, row: int, one: LookUp) -> QLineEdit:
         texts = (
-            f"<b>{_plain(one.decided.name)}</b>",
-            f"{one.job.card.label} {one.job.card.title}",
+            f"<b>{escape(shown(one.decided.name))}</b>",
+            f"{one.card.label} {one.card.title}",
             one.decided.reason,
         )
         for column, text in enumerate(texts):
@@ -70,8 +76,10 @@ class LookUpPanel(Panel):
             label.setWordWrap(column == 2)
             grid.addWidget(label, row, column)
         field = QLineEdit(one.decided.finding)
-        field.setPlaceholderText("type it, then Return")
-        field.setAccessibleName(f"What was found out about {shown(one.decided.name)}")
+        field.setPlaceholderText(say("type it, then Return"))
+        field.setAccessibleName(
+            say("What was found out about {name}", name=shown(one.decided.name))
+        )
         field.editingFinished.connect(lambda: self._keep(one, field))
         grid.addWidget(field, row, 3)
         return field
@@ -82,9 +90,7 @@ class LookUpPanel(Panel):
             field.setProperty("kept", text)
             self._desk.do(
                 lambda ledger: write_finding(ledger, one.job, one.decided.entry_id, text),
-                lambda _done: self._desk.say(f"Kept: {one.decided.name}."),
+                lambda _done: self._desk.door.say(
+                    say("Kept: {name}.", name=shown(one.decided.name))
+                ),
             )
-
-
-def _plain(text: str) -> str:
-    return shown(text).replace("&", "&amp;").replace("<", "&lt;")

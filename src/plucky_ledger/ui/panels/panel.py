@@ -4,7 +4,9 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
 
+from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.ui.theme import title_font
+from plucky_ledger.wording.trouble import trouble_in_words
 
 
 class Panel(QWidget):
@@ -29,6 +31,7 @@ class Panel(QWidget):
         self.body = QVBoxLayout()
         self.body.setSpacing(10)
         self.trouble = QLabel()
+        self.trouble.setTextFormat(Qt.TextFormat.PlainText)
         self.trouble.setWordWrap(True)
         self.trouble.setProperty("bad", True)
         self.trouble.hide()
@@ -59,14 +62,14 @@ class Panel(QWidget):
         self._title.setText(title)
         self._hint.setText(hint)
 
-    def refuse(self, sentence: str) -> None:
-        """Say what is wrong with what was filled in."""
-        self.trouble.setText(f"! {sentence}")
-        self.trouble.setVisible(bool(sentence))
+    def refuse(self, trouble: Trouble | None) -> None:
+        """Say what is wrong with what was filled in; None when nothing is."""
+        self.trouble.setText(f"! {trouble_in_words(trouble)}" if trouble else "")
+        self.trouble.setVisible(trouble is not None)
 
     def leave(self) -> None:
         """Close without doing anything."""
-        self.refuse("")
+        self.refuse(None)
         self.closed.emit()
 
 

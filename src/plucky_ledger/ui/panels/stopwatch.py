@@ -6,23 +6,27 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
 from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
-from plucky_ledger.capture.stopwatch import REACTION_SECONDS, Stopwatch
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import PERSON_MARKS, Mark
+from plucky_ledger.core.boots.stopwatch import REACTION_SECONDS, Stopwatch
+from plucky_ledger.core.trouble import Refused
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.panels.fields import FigureField, Unreadable
+from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
 from plucky_ledger.ui.theme import scaled_font
 from plucky_ledger.usecases.boots import add_timed, correct_marks
-from plucky_ledger.wording.figures import day_and_time, now
+from plucky_ledger.usecases.clock import now
+from plucky_ledger.wording.figures import day_and_time, number, seconds
+from plucky_ledger.wording.labels import capital, label
+from plucky_ledger.wording.language import N_, say
 
 REFRESH_MILLISECONDS = 50
 WHAT_TO_PRESS = {
-    Mark.POWER_ON: "Press the PC's power button and this together",
-    Mark.SIGN_IN_SHOWN: "Sign-in shown",
-    Mark.SIGNED_IN: "Signed in (Enter pressed)",
-    Mark.DESKTOP_SHOWN: "Desktop shown",
-    Mark.READY: "Ready: the desktop answers a right-click",
+    Mark.POWER_ON: N_("Press the PC's power button and this together"),
+    Mark.SIGN_IN_SHOWN: N_("Sign-in shown"),
+    Mark.SIGNED_IN: N_("Signed in (Enter pressed)"),
+    Mark.DESKTOP_SHOWN: N_("Desktop shown"),
+    Mark.READY: N_("Ready: the desktop answers a right-click"),
 }
 
 
@@ -34,9 +38,9 @@ class MarksForm(QWidget):
         layout = form()
         self.fields: dict[Mark, FigureField] = {}
         for mark in PERSON_MARKS:
-            field = FigureField(str(mark), "seconds")
+            field = FigureField(label(mark), say("seconds"))
             self.fields[mark] = field
-            layout.addRow(str(mark).capitalize(), field)
+            layout.addRow(capital(label(mark)), field)
         self.setLayout(layout)
 
     def put(self, marks: dict[Mark, float]) -> None:
@@ -45,7 +49,7 @@ class MarksForm(QWidget):
             field.put(marks.get(mark), 2)
 
     def marks(self) -> dict[Mark, float]:
-        """What the fields say. Raises Unreadable."""
+        """What the fields say. Raises Refused."""
         typed = {mark: field.figure() for mark, field in self.fields.items()}
         return {mark: value for mark, value in typed.items() if value is not None}
 
@@ -54,14 +58,14 @@ class StopwatchPanel(Panel):
     """Times another PC by eye. Space marks, Backspace takes back."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Time a boot with the stopwatch")
+        super().__init__(say("Time a boot with the stopwatch"))
         self._desk = desk
         self._started_at = now()
         self.watch = Stopwatch(time.monotonic)
-        self._time = QLabel("0.0")
+        self._time = QLabel(number(0.0, 1))
         self._time.setFont(scaled_font(7.0, bold=True))
         self._time.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self._time.setAccessibleName("Seconds since power on")
+        self._time.setAccessibleName(say("Seconds since power on"))
         self.target = QPushButton()
         self.target.setProperty("main", True)
         self.target.setFont(scaled_font(1.8, bold=True))
@@ -80,11 +84,11 @@ class StopwatchPanel(Panel):
         self._ticker = QTimer(self)
         self._ticker.setInterval(REFRESH_MILLISECONDS)
         self._ticker.timeout.connect(self._show_time)
-        self.back_button = self.add_button("Take back (Backspace)")
+        self.back_button = self.add_button(say("Take back (Backspace)"))
         self.back_button.clicked.connect(self.take_back)
-        leave = self.add_button("Leave it")
+        leave = self.add_button(say("Leave it"))
         leave.clicked.connect(self.leave)
-        self.keep_button = self.add_button("Keep this boot", main=True)
+        self.keep_button = self.add_button(say("Keep this boot"), main=True)
         self.keep_button.clicked.connect(self.keep)
         for button in (self.back_button, leave, self.keep_button):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -93,7 +97,7 @@ class StopwatchPanel(Panel):
     def begin(self) -> None:
         """A fresh stopwatch."""
         self.watch = Stopwatch(time.monotonic)
-        self.refuse("")
+        self.refuse(None)
         self._show_state()
         self.setFocus()
 
@@ -128,17 +132,18 @@ class StopwatchPanel(Panel):
         job, started_at = self._desk.job, self._started_at
         try:
             marks = self.form.marks()
-        except Unreadable as error:
-            self.refuse(str(error))
+        except Refused as refused:
+            self.refuse(refused)
             return
         if job is None:
             return
+        number = job.number
         self._desk.do(
-            lambda ledger: add_timed(ledger, job, marks, started_at), lambda _number: self.leave()
+            lambda ledger: add_timed(ledger, number, marks, started_at), lambda _boot: self.leave()
         )
 
     def _show_time(self) -> None:
-        self._time.setText(f"{self.watch.elapsed:.1f}")
+        self._time.setText(number(self.watch.elapsed, 1))
 
     def _show_state(self) -> None:
         marks = self.watch.marks
@@ -147,17 +152,20 @@ class StopwatchPanel(Panel):
         waiting = self.watch.next_mark
         if waiting is None:
             self._ticker.stop()
-            self.target.setText("All marked")
+            self.target.setText(say("All marked"))
         else:
             self._ticker.start() if marks else self._ticker.stop()
-            self.target.setText(f"{WHAT_TO_PRESS[waiting]}\nSpace")
+            self.target.setText(f"{say(WHAT_TO_PRESS[waiting])}\n{say('Space')}")
         self.target.setEnabled(waiting is not None)
         self.back_button.setEnabled(bool(marks))
         self.keep_button.setEnabled(len(marks) > 1)
         self.retitle(
-            "Time a boot with the stopwatch",
-            "Space marks, Backspace takes back; the marks can be corrected at the right before "
-            f"they are kept. A mark set by hand is off by up to {REACTION_SECONDS:g} s.",
+            say("Time a boot with the stopwatch"),
+            say(
+                "Space marks, Backspace takes back; the marks can be corrected at the right before "
+                "they are kept. A mark set by hand is off by up to {reaction}.",
+                reaction=seconds(REACTION_SECONDS, 2),
+            ),
         )
 
 
@@ -165,15 +173,15 @@ class CorrectMarksPanel(Panel):
     """Corrects the marks of a boot that is in the book."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Correct the marks")
+        super().__init__(say("Correct the marks"))
         self._desk = desk
         self._boot: Boot | None = None
         self.form = MarksForm()
         self.body.addWidget(self.form)
         self.body.addStretch(1)
-        leave = self.add_button("Leave it")
+        leave = self.add_button(say("Leave it"))
         leave.clicked.connect(self.leave)
-        self.keep_button = self.add_button("Keep the corrections", main=True)
+        self.keep_button = self.add_button(say("Keep the corrections"), main=True)
         self.keep_button.clicked.connect(self.keep)
 
     def begin(self, boot: Boot) -> None:
@@ -181,9 +189,11 @@ class CorrectMarksPanel(Panel):
         self._boot = boot
         self.form.put(dict(boot.marks))
         self.retitle(
-            "Correct the marks",
-            f"Boot of {day_and_time(boot.started_at)}. Seconds since the start; an empty field "
-            "is a mark nobody saw.",
+            say("Correct the marks"),
+            say(
+                "Boot of {when}. Seconds since the start; an empty field is a mark nobody saw.",
+                when=day_and_time(boot.started_at),
+            ),
         )
 
     def keep(self) -> None:
@@ -191,13 +201,15 @@ class CorrectMarksPanel(Panel):
         job, boot = self._desk.job, self._boot
         try:
             typed = self.form.marks()
-        except Unreadable as error:
-            self.refuse(str(error))
+        except Refused as refused:
+            self.refuse(refused)
             return
         if job is None or boot is None:
             return
         kept = {mark: at for mark, at in boot.marks.items() if mark not in self.form.fields}
         marks = {**kept, **typed}
+        number, boot_number = job.number, boot.number
         self._desk.do(
-            lambda ledger: correct_marks(ledger, job, boot, marks), lambda _none: self.leave()
+            lambda ledger: correct_marks(ledger, number, boot_number, marks),
+            lambda _none: self.leave(),
         )

@@ -1,6 +1,7 @@
 """Taking a PC in: whose it is, what is complained of, what it has."""
 
 from dataclasses import replace
+from html import escape
 
 from PySide6.QtWidgets import (
     QComboBox,
@@ -14,11 +15,17 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.book.job import Card, Job
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
+from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.panels.fields import FigureField, Unreadable
+from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
-from plucky_ledger.usecases.jobs import facts_of_this_pc, rewrite_card, take_in
-from plucky_ledger.wording.figures import day_and_time, uptime
+from plucky_ledger.usecases.facts import read_this_pc
+from plucky_ledger.usecases.jobs import rewrite_card, take_in
+from plucky_ledger.wording.facts import more_facts
+from plucky_ledger.wording.figures import day_and_time
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import say
 
 WIDEST = 680
 """Longer lines are hard to fill in."""
@@ -30,31 +37,33 @@ class TakeInPanel(Panel):
     """The job card with the PC's facts, for a new job or to change one."""
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__("Take in a PC")
+        super().__init__(say("Take in a PC"))
         self._desk = desk
         self._job: Job | None = None
         self._facts = Facts()
+        self._pc: WhichPc | None = None
+        """Which PC the facts were read from; None while they were not."""
         self.title = QLineEdit()
-        self.title.setPlaceholderText("such as Ticket-desk PC")
+        self.title.setPlaceholderText(say("such as Ticket-desk PC"))
         self.label = QLineEdit()
-        self.label.setPlaceholderText("next free number")
+        self.label.setPlaceholderText(say("next free number"))
         self.owner = QLineEdit()
         self.complaint = QPlainTextEdit()
         self.complaint.setTabChangesFocus(True)
         self.complaint.setMaximumHeight(70)
         card = form()
         for text, field in (
-            ("PC", self.title),
-            ("Label", self.label),
-            ("Owner", self.owner),
-            ("Complaint", self.complaint),
+            (say("PC"), self.title),
+            (say("Label"), self.label),
+            (say("Owner"), self.owner),
+            (say("Complaint"), self.complaint),
         ):
             field.setAccessibleName(text)
             card.addRow(text, field)
         self.body.addLayout(card)
-        self._facts_title = QLabel("<b>What it has</b>")
+        self._facts_title = QLabel(f"<b>{escape(say('What it has'))}</b>")
         self.body.addWidget(self._facts_title)
-        self.read_button = QPushButton("Read it from this PC")
+        self.read_button = QPushButton(say("Read it from this PC"))
         self.read_button.clicked.connect(self.read_this_pc)
         self._uptime = QLabel()
         self._uptime.setProperty("quiet", True)
@@ -69,37 +78,37 @@ class TakeInPanel(Panel):
             self.os_release, self.kernel, self.cpu,
         ):  # fmt: skip
             field.setMaximumWidth(WIDEST)
-        self.cancel_button = self.add_button("Leave it")
+        self.cancel_button = self.add_button(say("Leave it"))
         self.cancel_button.clicked.connect(self.leave)
-        self.keep_button = self.add_button("Take it in", main=True)
+        self.keep_button = self.add_button(say("Take it in"), main=True)
         self.keep_button.clicked.connect(self.keep)
 
     def _facts_form(self) -> QFormLayout:
         self.os_release, self.kernel, self.cpu = QLineEdit(), QLineEdit(), QLineEdit()
-        self.cores = FigureField("Cores", "4")
-        self.memory = FigureField("Memory in GB", "8")
+        self.cores = FigureField(say("Cores"), "4")
+        self.memory = FigureField(say("Memory in GB"), "8")
         self.drive_kind = QComboBox()
         for kind in (DriveKind.SOLID_STATE, DriveKind.ROTATING, DriveKind.UNKNOWN):
-            self.drive_kind.addItem(str(kind), kind)
-        self.drive_size = FigureField("System drive, size in GB", "500")
-        self.drive_free = FigureField("System drive, free in GB", "61")
+            self.drive_kind.addItem(label(kind), kind)
+        self.drive_size = FigureField(say("System drive, size in GB"), "500")
+        self.drive_free = FigureField(say("System drive, free in GB"), "61")
         facts = form()
         for text, field in (
-            ("OS release", self.os_release),
-            ("Kernel", self.kernel),
-            ("CPU model", self.cpu),
-            ("Cores", self.cores),
-            ("Memory, GB", self.memory),
+            (say("OS release"), self.os_release),
+            (say("Kernel"), self.kernel),
+            (say("CPU model"), self.cpu),
+            (say("Cores"), self.cores),
+            (say("Memory, GB"), self.memory),
         ):
             field.setAccessibleName(text)
             facts.addRow(text, field)
         drive = QHBoxLayout()
-        self.drive_kind.setAccessibleName("Kind of the system drive")
-        for widget in (self.drive_kind, self.drive_size, QLabel("GB, of it free"),
+        self.drive_kind.setAccessibleName(say("Kind of the system drive"))
+        for widget in (self.drive_kind, self.drive_size, QLabel(say("GB, of it free")),
                        self.drive_free, QLabel("GB")):  # fmt: skip
             drive.addWidget(widget)
         drive.addStretch(1)
-        facts.addRow("System drive", drive)
+        facts.addRow(say("System drive"), drive)
         return facts
 
     def show_new(self) -> None:
@@ -107,10 +116,13 @@ class TakeInPanel(Panel):
         self._job = None
         self._fill(Card("", ""), Facts())
         self.retitle(
-            "Take in a PC",
-            "Whose it is and what is wrong. What it has can be read if it is the PC this runs on.",
+            say("Take in a PC"),
+            say(
+                "Whose it is and what is wrong. What it has can be read if it is the PC this "
+                "runs on."
+            ),
         )
-        self.keep_button.setText("Take it in")
+        self.keep_button.setText(say("Take it in"))
         self.title.setFocus()
 
     def show_job(self, job: Job) -> None:
@@ -118,13 +130,19 @@ class TakeInPanel(Panel):
         self._job = job
         self._fill(job.card, job.facts)
         self.retitle(
-            "Job card", f"Job {job.card.label}, taken in on {day_and_time(job.taken_in_at)}."
+            say("Job card"),
+            say(
+                "Job {label}, taken in on {when}.",
+                label=job.card.label,
+                when=day_and_time(job.taken_in_at),
+            ),
         )
-        self.keep_button.setText("Keep it")
+        self.keep_button.setText(say("Keep it"))
         self.title.setFocus()
 
     def _fill(self, card: Card, facts: Facts) -> None:
-        self.refuse("")
+        self._pc = None
+        self.refuse(None)
         self.label.setText(card.label)
         self.title.setText(card.title)
         self.owner.setText(card.owner)
@@ -144,35 +162,38 @@ class TakeInPanel(Panel):
         self.drive_free.put(free / GIGABYTE if free is not None else None, 0)
         kind = drive.kind if drive else DriveKind.UNKNOWN
         self.drive_kind.setCurrentIndex(self.drive_kind.findData(kind))
-        running = facts.uptime_seconds
-        others = len(facts.drives) - 1
-        told = [f"running for {uptime(running)} without a restart"] if running else []
-        told += [f"{others} more drives are kept as read"] if others > 0 else []
-        self._uptime.setText(" · ".join(told))
+        self._uptime.setText(more_facts(facts))
 
     def read_this_pc(self) -> None:
         """Fill in what the PC this runs on has."""
-        self._desk.work(facts_of_this_pc, self._fill_facts)
+        self._desk.executor.ask("facts", read_this_pc, self._read)
+
+    def _read(self, found: tuple[WhichPc, Facts]) -> None:
+        self._pc, facts = found
+        self._fill_facts(facts)
 
     def keep(self) -> None:
         """Write the card into the ledger."""
         try:
             facts = self._typed_facts()
-        except Unreadable as error:
-            self.refuse(str(error))
+        except Refused as refused:
+            self.refuse(refused)
             return
         card = Card(
             self.label.text(), self.title.text(), self.owner.text(), self.complaint.toPlainText()
         )
-        job = self._job
+        job, pc = self._job, self._pc
         if not card.title.strip():
-            self.refuse("Give the PC a name, such as “Ticket-desk PC”: it heads the book.")
+            self.refuse(Refused(TroubleCode.NO_TITLE))
             return
         if job is None:
-            self._desk.do(lambda ledger: take_in(ledger, card, facts), self._taken_in)
+            which = pc or THIS_OR_ANOTHER
+            self._desk.do(lambda ledger: take_in(ledger, card, facts, which), self._taken_in)
         else:
+            number = job.number
             self._desk.do(
-                lambda ledger: rewrite_card(ledger, job, card, facts), lambda _none: self.leave()
+                lambda ledger: rewrite_card(ledger, number, card, facts, pc),
+                lambda _none: self.leave(),
             )
 
     def _taken_in(self, number: int) -> None:

@@ -3,11 +3,11 @@
 from PySide6.QtWidgets import QPlainTextEdit
 
 from plucky_ledger.core.book.job import Job
-from plucky_ledger.store import entries as stored
+from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.usecases.decisions import type_entries
-from plucky_ledger.wording.figures import count
+from plucky_ledger.usecases.typed_entries import type_entries, typed_entries
+from plucky_ledger.wording.language import say, say_n
 
 
 class TypeEntriesPanel(Panel):
@@ -15,43 +15,45 @@ class TypeEntriesPanel(Panel):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(
-            "Type entries in",
-            "One line for each thing that starts by itself, pasted or typed: its name, and after a "
-            "bar | what it runs, if you know. They can be decided like any other; what they cost "
-            "is not known, because no program was watched.",
+            say("Type entries in"),
+            say(
+                "One line for each thing that starts by itself, pasted or typed: its name, and "
+                "after a "
+                "bar | what it runs, if you know. They can be decided like any other; what they "
+                "cost "
+                "is not known, because no program was watched."
+            ),
         )
         self._desk = desk
         self._job: Job | None = None
         self.lines = QPlainTextEdit()
-        self.lines.setPlaceholderText("Foghorn Notify | /opt/foghorn/notify\nDeckhand Updater")
-        self.lines.setAccessibleName("Startup entries, one a line")
+        self.lines.setPlaceholderText(say("Foghorn Notify | /opt/foghorn/notify\nDeckhand Updater"))
+        self.lines.setAccessibleName(say("Startup entries, one a line"))
         self.lines.setTabChangesFocus(True)
         self.body.addWidget(self.lines, 1)
-        leave = self.add_button("Leave it")
+        leave = self.add_button(say("Leave it"))
         leave.clicked.connect(self.leave)
-        self.keep_button = self.add_button("Keep the list", main=True)
+        self.keep_button = self.add_button(say("Keep the list"), main=True)
         self.keep_button.clicked.connect(self._keep)
 
     def begin(self, job: Job) -> None:
         """Show what was typed before."""
-        self.refuse("")
+        self.refuse(None)
         self._job = job
-        ledger = self._desk.ledger
-        self._desk.work(lambda: stored.typed_entries(ledger, job.number), self._show)
+        ledger, number = self._desk.ledger, job.number
+        self._desk.executor.ask("typed", lambda: typed_entries(ledger, number), self._show)
 
-    def _show(self, entries: tuple[object, ...]) -> None:
-        lines = (
-            " | ".join(filter(None, (getattr(e, "name", ""), getattr(e, "command", ""))))
-            for e in entries
-        )
+    def _show(self, entries: tuple[StartupEntry, ...]) -> None:
+        lines = (" | ".join(filter(None, (entry.name, entry.command))) for entry in entries)
         self.lines.setPlainText("\n".join(lines))
         self.lines.setFocus()
 
     def _keep(self) -> None:
         job, text = self._job, self.lines.toPlainText()
         if job is not None:
-            self._desk.do(lambda ledger: type_entries(ledger, job, text), self._kept)
+            number = job.number
+            self._desk.do(lambda ledger: type_entries(ledger, number, text), self._kept)
 
     def _kept(self, number: int) -> None:
         self.leave()
-        self._desk.say(f"{count(number, 'entry', 'entries')} typed in.")
+        self._desk.door.say(say_n("{n} entry typed in.", "{n} entries typed in.", number))

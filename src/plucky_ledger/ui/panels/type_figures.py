@@ -1,14 +1,13 @@
-"""Figures read off a PC's own screen, and the reason for setting a boot aside."""
+"""Figures read off a PC's own screen."""
 
-from PySide6.QtWidgets import QLineEdit
-
-from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.panels.fields import FigureField, Unreadable
+from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
-from plucky_ledger.usecases.boots import add_typed, set_aside
-from plucky_ledger.wording.figures import day_and_time
+from plucky_ledger.usecases.boots import add_typed
+from plucky_ledger.wording.labels import explanation, label
+from plucky_ledger.wording.language import say
 
 
 class TypedPanel(Panel):
@@ -16,32 +15,33 @@ class TypedPanel(Panel):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(
-            "Type figures in",
-            "For a PC that can run nothing of ours: what its own screen said about one boot. "
-            "Leave empty what is not known.",
+            say("Type figures in"),
+            say(
+                "For a PC that can run nothing of ours: what its own screen said about one boot. "
+                "Leave empty what is not known."
+            ),
         )
         self._desk = desk
         self.fields: dict[Measure, FigureField] = {}
         layout = form()
         for measure in Measure:
-            terms = measure.terms
-            unit = f", {terms.unit}" if terms.unit else ""
-            field = FigureField(terms.title, "not known")
-            field.setToolTip(terms.explanation)
+            title = label(measure)
+            field = FigureField(title, say("not known"))
+            field.setToolTip(explanation(measure))
             self.fields[measure] = field
-            layout.addRow(f"{terms.title}{unit}", field)
+            layout.addRow(", ".join(filter(None, (title, measure.terms.unit))), field)
         self.body.addLayout(layout)
         self.body.addStretch(1)
-        leave = self.add_button("Leave it")
+        leave = self.add_button(say("Leave it"))
         leave.clicked.connect(self.leave)
-        self.keep_button = self.add_button("Keep this boot", main=True)
+        self.keep_button = self.add_button(say("Keep this boot"), main=True)
         self.keep_button.clicked.connect(self.keep)
 
     def begin(self) -> None:
         """Empty fields."""
         for field in self.fields.values():
             field.clear()
-        self.refuse("")
+        self.refuse(None)
         next(iter(self.fields.values())).setFocus()
 
     def keep(self) -> None:
@@ -49,54 +49,14 @@ class TypedPanel(Panel):
         job = self._desk.job
         try:
             typed = {measure: field.figure() for measure, field in self.fields.items()}
-        except Unreadable as error:
-            self.refuse(str(error))
+        except Refused as refused:
+            self.refuse(refused)
             return
         figures = {measure: value for measure, value in typed.items() if value is not None}
         if not figures:
-            self.refuse("Type at least one figure; the fields left empty stay unknown.")
+            self.refuse(Refused(TroubleCode.NO_FIGURE))
         elif job is not None:
+            number = job.number
             self._desk.do(
-                lambda ledger: add_typed(ledger, job, figures), lambda _number: self.leave()
-            )
-
-
-class SetAsidePanel(Panel):
-    """Why a boot is left out of the account."""
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__("Set a boot aside")
-        self._desk = desk
-        self._boot: Boot | None = None
-        self.reason = QLineEdit()
-        self.reason.setPlaceholderText("such as: updates were installing")
-        self.reason.setAccessibleName("Reason")
-        self.reason.returnPressed.connect(self.keep)
-        self.body.addWidget(self.reason)
-        self.body.addStretch(1)
-        leave = self.add_button("Leave it")
-        leave.clicked.connect(self.leave)
-        self.keep_button = self.add_button("Set it aside", main=True)
-        self.keep_button.clicked.connect(self.keep)
-
-    def begin(self, boot: Boot) -> None:
-        """Ask for the reason."""
-        self._boot = boot
-        self.reason.clear()
-        self.refuse("")
-        self.retitle(
-            "Set a boot aside",
-            f"The boot of {day_and_time(boot.started_at)} stays in the ledger, but out of the "
-            "account. Say why; it can be brought back at any time.",
-        )
-        self.reason.setFocus()
-
-    def keep(self) -> None:
-        """Set it aside."""
-        job, boot, reason = self._desk.job, self._boot, self.reason.text()
-        if not reason.strip():
-            self.refuse("Say why the boot is set aside: the owner may ask.")
-        elif job is not None and boot is not None:
-            self._desk.do(
-                lambda ledger: set_aside(ledger, job, boot, reason), lambda _none: self.leave()
+                lambda ledger: add_typed(ledger, number, figures), lambda _boot: self.leave()
             )

@@ -10,9 +10,12 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.usecases.postings import pencil, write_down
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import say
 
 MOST_CHANGES = 12
 
@@ -22,38 +25,42 @@ class WriteDownPanel(Panel):
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(
-            "Write down changes",
-            "What is done together before one restart makes one posting. The boots recorded after "
-            "the restart show what it saved or cost.",
+            say("Write down changes"),
+            say(
+                "What is done together before one restart makes one posting. The boots recorded "
+                "after "
+                "the restart show what it saved or cost."
+            ),
         )
         self._desk = desk
         self.rows: list[tuple[QComboBox, QLineEdit, QLineEdit]] = []
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(10)
-        for column, heading in enumerate(("Kind", "What is changed", "Why")):
-            label = QLabel(heading)
-            label.setProperty("quiet", True)
-            self._grid.addWidget(label, 0, column)
+        headings = (say("Kind"), say("What is changed"), say("Why"))
+        for column, heading in enumerate(headings):
+            title = QLabel(heading)
+            title.setProperty("quiet", True)
+            self._grid.addWidget(title, 0, column)
         self._grid.setColumnStretch(1, 3)
         self._grid.setColumnStretch(2, 2)
         self.body.addLayout(self._grid)
-        add = QPushButton("One more change")
+        add = QPushButton(say("One more change"))
         add.clicked.connect(self.add_row)
         row = QHBoxLayout()
         row.addWidget(add)
         row.addStretch(1)
         self.body.addLayout(row)
         self.body.addStretch(1)
-        leave = self.add_button("Leave it")
+        leave = self.add_button(say("Leave it"))
         leave.clicked.connect(self.leave)
-        self.pencil_button = self.add_button("Planned: pencil it")
+        self.pencil_button = self.add_button(say("Planned: pencil it"))
         self.pencil_button.clicked.connect(lambda: self._keep(posted=False))
-        self.post_button = self.add_button("Done: post it", main=True)
+        self.post_button = self.add_button(say("Done: post it"), main=True)
         self.post_button.clicked.connect(lambda: self._keep(posted=True))
 
     def begin(self) -> None:
         """One empty line."""
-        self.refuse("")
+        self.refuse(None)
         while self.rows:
             for widget in self.rows.pop():
                 self._grid.removeWidget(widget)
@@ -63,14 +70,14 @@ class WriteDownPanel(Panel):
     def add_row(self) -> None:
         """One more line to fill in."""
         if len(self.rows) >= MOST_CHANGES:
-            self.refuse("More than a dozen changes at once: nobody could tell which one helped.")
+            self.refuse(Refused(TroubleCode.TOO_MANY_CHANGES, most=MOST_CHANGES))
             return
         kind, what, why = QComboBox(), QLineEdit(), QLineEdit()
         for choice in ChangeKind:
-            kind.addItem(str(choice), choice)
-        kind.setAccessibleName("Kind of change")
-        what.setAccessibleName("What is changed")
-        why.setAccessibleName("Why")
+            kind.addItem(label(choice), choice)
+        kind.setAccessibleName(say("Kind of change"))
+        what.setAccessibleName(say("What is changed"))
+        why.setAccessibleName(say("Why"))
         line = len(self.rows) + 1
         for column, widget in enumerate((kind, what, why)):
             self._grid.addWidget(widget, line, column)
@@ -85,10 +92,12 @@ class WriteDownPanel(Panel):
         )
         job = self._desk.job
         if not changes:
-            self.refuse("Say what is changed, in a few words.")
+            self.refuse(Refused(TroubleCode.NO_CHANGE_SAID))
         elif job is not None:
-            step = write_down if posted else pencil
-            self._desk.do(lambda ledger: step(ledger, job, changes), lambda _number: self._kept())
+            step, number = write_down if posted else pencil, job.number
+            self._desk.do(
+                lambda ledger: step(ledger, number, changes), lambda _number: self._kept()
+            )
 
     def _kept(self) -> None:
         self.leave()

@@ -1,0 +1,128 @@
+"""The PC we run on, as something that can be asked and told."""
+
+import hashlib
+import logging
+import os
+import selectors
+import subprocess
+import sys
+import tempfile
+from collections.abc import Callable, Sequence
+from functools import cache
+from pathlib import Path
+
+import msgspec
+
+from plucky_ledger.capture import arming, facts
+from plucky_ledger.capture.journal import Progress, past_boots
+from plucky_ledger.core.pc.abilities import Abilities, RecordHow
+from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.recording.lines import Line, PcFacts
+
+MACHINE_ID = Path("/etc/machine-id")
+LOOK_AGAIN_SECONDS = 0.2
+"""How soon the wish to stop is noticed while the recorder says nothing."""
+CHUNK = 1 << 16
+log = logging.getLogger(__name__)
+
+Listener = Callable[[Sequence[Line]], None]
+
+
+@cache
+def identity(machine_id: Path = MACHINE_ID) -> str:
+    """What tells this PC from others; empty where it has no identity.
+
+    The machine's own id is not to be given to others as it is, so it is hashed with our name.
+    """
+    try:
+        own = machine_id.read_text().strip()
+    except OSError:
+        return ""
+    return hashlib.sha256(f"plucky-ledger {own}".encode()).hexdigest()[:32] if own else ""
+
+
+class RealPc:
+    """The PC we run on. The recorder is a program of its own: what it costs is its
+    own, and it goes on without us.
+
+    What it lacks is told as trouble with a reason when it is asked for.
+    """
+
+    abilities = Abilities(RecordHow.AT_ONCE, arm=True, past_boots=True, facts=True)
+
+    def __init__(self, folders: Folders | None = None) -> None:
+        self._folders = folders or Folders.of(os.environ, Path.home())
+
+    @property
+    def which(self) -> WhichPc:
+        """Which PC this is."""
+        return WhichPc(PcKind.REAL, identity())
+
+    def facts(self) -> PcFacts:
+        """What it has."""
+        return facts.facts_of_this_pc()
+
+    def record(
+        self, path: Path, seconds: float, listener: Listener, going_on: Callable[[], bool]
+    ) -> None:
+        """Record it to a new file for so long, or until ``going_on`` says no.
+
+        Raises:
+            Trouble: the recorder could not be started, or ended by itself with a reason.
+        """
+        command = [sys.executable, "-m", "plucky_ledger", "record", "--for", f"{seconds:g}",
+                   "--out", str(path), "--echo"]  # fmt: skip
+        with tempfile.TemporaryFile() as complaints:
+            try:
+                process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=complaints)
+            except OSError as error:
+                raise Trouble(
+                    TroubleCode.RECORDER_NOT_STARTED, system=error.strerror or ""
+                ) from error
+            log.info("recording to %s", path)
+            with process:
+                _follow(process, listener, going_on)
+            if process.returncode != 0:
+                complaints.seek(0)
+                told = complaints.read().decode("utf-8", "replace").strip().splitlines()
+                log.warning("recorder ended with %d: %s", process.returncode, told)
+                raise Trouble(TroubleCode.RECORDER_ENDED, told=told[-1] if told else "")
+
+    def past_boots(self, progress: Progress) -> list[bytes]:
+        """Boots its journal still knows as recordings, newest first. Raises Trouble."""
+        return [boot.as_recording() for boot in past_boots(progress)]
+
+    def arm(self, folder: Path, boots: int, level: Level) -> None:
+        """Make the recorder start with its next boots. Raises Trouble; nothing is left then."""
+        arming.arm(folder, boots, level, self._folders)
+
+    def disarm(self, folder: Path) -> bool:
+        """Remove every trace of an arming; False when it was not armed. Raises Trouble."""
+        return arming.disarm(folder)
+
+
+def _follow(
+    process: "subprocess.Popen[bytes]", listener: Listener, going_on: Callable[[], bool]
+) -> None:
+    """Hand on what the recorder says until it ends; ask it to end when that is wished."""
+    stream = process.stdout
+    assert stream is not None
+    decoder = msgspec.json.Decoder(Line)
+    rest = b""
+    asked_to_end = False
+    with selectors.DefaultSelector() as selector:
+        selector.register(stream, selectors.EVENT_READ)
+        while True:
+            if not asked_to_end and not going_on():
+                process.terminate()
+                asked_to_end = True
+            if not selector.select(LOOK_AGAIN_SECONDS):
+                continue
+            data = os.read(stream.fileno(), CHUNK)
+            if not data:
+                return
+            *whole, rest = (rest + data).split(b"\n")
+            listener([decoder.decode(line) for line in whole if line])

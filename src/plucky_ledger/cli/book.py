@@ -1,0 +1,165 @@
+"""Commands that keep the book: pencil, post, put back, undo, and the verdict."""
+
+from typing import TYPE_CHECKING
+
+import click
+
+from plucky_ledger.cli.common import (
+    answer_json,
+    escaped,
+    job_argument,
+    json_option,
+    ledger_option,
+    measure_option,
+    opened,
+)
+from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.measures import Measure
+
+if TYPE_CHECKING:
+    from rich.console import Console
+
+    from plucky_ledger.core.book.job import Job
+
+
+@click.command()
+@job_argument
+@click.argument("what")
+@click.option("--kind", type=click.Choice([kind.value for kind in ChangeKind]),
+              default="other", show_default=True, help="Kind of change.")  # fmt: skip
+@click.option("--why", default="", help="The reason.")
+@ledger_option
+def pencil(job: str, what: str, kind: str, why: str, ledger: str | None) -> None:
+    """Pencil a change of JOB's PC: WHAT is planned."""
+    from plucky_ledger.usecases import postings
+    from plucky_ledger.usecases.jobs import find_job
+
+    with opened(ledger) as book:
+        postings.pencil(book, find_job(book, job), (Change(ChangeKind(kind), what, why),))
+
+
+@click.command("rub-out")
+@job_argument
+@ledger_option
+def rub_out(job: str, ledger: str | None) -> None:
+    """Remove what is pencilled for JOB."""
+    from plucky_ledger.usecases import postings
+    from plucky_ledger.usecases.jobs import find_job
+
+    with opened(ledger) as book:
+        postings.rub_out(book, find_job(book, job))
+
+
+@click.command()
+@job_argument
+@ledger_option
+def post(job: str, ledger: str | None) -> None:
+    """Say that what is pencilled for JOB has been done: from now on a restart is due."""
+    from plucky_ledger.usecases import postings
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.wording.language import say
+
+    with opened(ledger) as book:
+        postings.post(book, find_job(book, job))
+    click.echo(say("Posted. Now restart the PC: nothing counts before."))
+
+
+@click.command("put-back")
+@job_argument
+@click.option("--line", type=int, required=True, help="Line of the book with the posting.")
+@click.option("--why", default="", help="The reason.")
+@ledger_option
+def put_back(job: str, line: int, why: str, ledger: str | None) -> None:
+    """Put a posting of JOB back: a new posting that undoes it, restart due."""
+    from plucky_ledger.cli.lines import posting_of_line
+    from plucky_ledger.usecases import postings
+    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.wording.language import say
+
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        chosen = posting_of_line(read_job(book, number), line)
+        postings.strike_out(book, number, chosen.number, why)
+    click.echo(say("Struck out. Undo it on the PC, then restart it."))
+
+
+@click.command()
+@click.argument("job", required=False)
+@ledger_option
+def undo(job: str | None, ledger: str | None) -> None:
+    """Undo the last step of JOB; without one, the last of the workshop, such as taking in."""
+    from plucky_ledger.usecases import undo as steps
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.wording.steps import undone
+
+    with opened(ledger) as book:
+        click.echo(undone(steps.undo(book, find_job(book, job) if job else None)))
+
+
+@click.command("redo")
+@click.argument("job", required=False)
+@ledger_option
+def redo(job: str | None, ledger: str | None) -> None:
+    """Do the step of JOB again that was undone last."""
+    from plucky_ledger.usecases import undo as steps
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.wording.steps import done_again
+
+    with opened(ledger) as book:
+        click.echo(done_again(steps.redo(book, find_job(book, job) if job else None)))
+
+
+@click.command()
+@job_argument
+@measure_option
+@ledger_option
+@json_option
+def compare(job: str, measure: str | None, ledger: str | None, as_json: bool) -> None:
+    """Print the verdict on JOB (its label): every posting, then the whole."""
+    from plucky_ledger.pages.book import book_page
+    from plucky_ledger.pages.shelf import best_measure
+    from plucky_ledger.pages.verdict import verdict_page
+    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.wording.book import balance_in_words, particulars
+
+    with opened(ledger) as book:
+        found = read_job(book, find_job(book, job))
+    kept_in = Measure(measure) if measure else best_measure(found)
+    lines = range(1, len(found.rounds) + 1)
+    if as_json:
+        answer_json([verdict_page(found, kept_in, line) for line in lines])
+        return
+    from rich.console import Console
+
+    console = Console(highlight=False)
+    page = book_page(found, kept_in)
+    for line in lines:
+        heading = "The whole job"
+        if line < len(found.rounds):
+            row = page.rows[line]
+            assert row.posting is not None
+            heading = particulars(row.posting, row.put_back)
+        console.print(f"\n[bold]{escaped(heading)}[/bold]")
+        _print_verdict(console, found, kept_in, line)
+    console.print(f"\n{balance_in_words(page)}")
+
+
+def _print_verdict(console: "Console", job: "Job", measure: Measure, line: int) -> None:
+    from rich.table import Table
+
+    from plucky_ledger.pages.verdict import verdict_page
+    from plucky_ledger.wording import verdict as words
+    from plucky_ledger.wording.labels import label
+
+    page = verdict_page(job, measure, line)
+    said = words.answer(page)
+    console.print(f"{escaped(said.sentence)} {said.stamp}")
+    console.print(escaped(words.basis(page)), style="dim")
+    table = Table("measure", "shift (95 % interval)", "verdict")
+    for row in page.rows:
+        verdict = label(row.shift.verdict) if row.shift else ""
+        table.add_row(label(row.measure), words.row_shift(row), verdict)
+    console.print(table)
+    for text in (words.fairness(page), words.to_decide(page)):
+        if text:
+            console.print(escaped(text))

@@ -1,0 +1,200 @@
+"""Commands that bring boots in: imports, arming, past boots; and boots set aside."""
+
+import sys
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import click
+
+from plucky_ledger.cli.common import (
+    answer_json,
+    job_argument,
+    json_option,
+    ledger_option,
+    ledger_path,
+    opened,
+)
+from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.trouble import Refused, TroubleCode
+
+if TYPE_CHECKING:
+    from plucky_ledger.usecases.opening import Ledger
+
+
+@click.command("import")
+@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.option("--job", "label", help="Label of the job; without it a new job is taken in.")
+@ledger_option
+@json_option
+def import_files(
+    files: tuple[Path, ...], label: str | None, ledger: str | None, as_json: bool
+) -> None:
+    """Import recordings FILES into a job's book."""
+    from plucky_ledger.usecases.boots import import_recording
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.wording.reasons import in_one_line
+    from plucky_ledger.wording.trouble import trouble_in_words
+
+    results = []
+    with opened(ledger, make=True) as book:
+        number = find_job(book, label) if label else None
+        for path in files:
+            try:
+                number = number if number is not None else _new_job(book, path)
+                imported = import_recording(book, number, path)
+                told, boot = in_one_line(imported.remarks), imported.boot
+                results.append({"file": str(path), "boot": boot, "told": told, "refused": False})
+            except Refused as refusal:
+                told = trouble_in_words(refusal)
+                results.append({"file": str(path), "boot": None, "told": told, "refused": True})
+    if as_json:
+        answer_json(results)
+    else:
+        for result in results:
+            click.echo(f"{Path(str(result['file'])).name}: {result['told']}")
+    sys.exit(1 if any(result["refused"] for result in results) else 0)
+
+
+def _new_job(book: "Ledger", path: Path) -> int:
+    """A job for a recording that is one; none is taken in for a file that is none."""
+    from plucky_ledger.core.book.job import Card
+    from plucky_ledger.core.pc.facts import Facts
+    from plucky_ledger.usecases.boots import read_recording_file
+    from plucky_ledger.usecases.jobs import take_in
+
+    read_recording_file(path)
+    return take_in(book, Card("", f"PC of {path.stem}"), Facts())
+
+
+@click.command("past-boots")
+@job_argument
+@ledger_option
+@json_option
+def past_boots(job: str, ledger: str | None, as_json: bool) -> None:
+    """Read the past boots of JOB's PC, which has to be this one, back from its log."""
+    from rich.progress import Progress
+
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
+    from plucky_ledger.wording.recording import read_back, reading_back
+
+    with opened(ledger) as book, Progress(transient=True, disable=as_json) as progress:
+        task = progress.add_task("", total=None)
+
+        def told(boots: int, lines: int) -> bool:
+            progress.update(task, description=reading_back(boots, lines))
+            return True
+
+        number = find_job(book, job)
+        outcome = keep_past_boots(book, number, read_past_boots(book, number, told))
+    if as_json:
+        answer_json(outcome)
+    else:
+        click.echo(read_back(outcome))
+
+
+@click.command()
+@job_argument
+@click.option("--boots", default=3, show_default=True, help="How many boots to record.")
+@click.option("--user", "level", flag_value=Level.USER.value, default=Level.USER.value,
+              help="Start with the user's services, at sign-in (the default).")  # fmt: skip
+@click.option("--system", "level", flag_value=Level.SYSTEM.value,
+              help="Start with the system's services; needs the administrator.")  # fmt: skip
+@click.option("--autostart", "level", flag_value=Level.AUTOSTART.value,
+              help="Start as a sign-in program, where there is no user manager.")  # fmt: skip
+@ledger_option
+def arm(job: str, boots: int, level: str | None, ledger: str | None) -> None:
+    """Record the next boots of this PC by itself, for JOB (its label)."""
+    from plucky_ledger.usecases import arming
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.wording.recording import armed
+
+    with opened(ledger) as book:
+        place, wanted = Workplace.beside(ledger_path(ledger)), Level(level or Level.USER)
+        arming.arm(book, place, find_job(book, job), boots, wanted)
+    click.echo(armed(boots))
+
+
+@click.command()
+@job_argument
+@ledger_option
+def disarm(job: str, ledger: str | None) -> None:
+    """Take back the arming for JOB (its label) and remove every trace of it."""
+    from plucky_ledger.usecases import arming
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.wording.recording import disarmed
+
+    with opened(ledger) as book:
+        place = Workplace.beside(ledger_path(ledger))
+        was_armed = arming.disarm(book, place, find_job(book, job))
+    click.echo(disarmed(was_armed))
+
+
+@click.command("pick-up")
+@job_argument
+@ledger_option
+@json_option
+def pick_up_armed(job: str, ledger: str | None, as_json: bool) -> None:
+    """Take finished armed recordings into the book of JOB (its label)."""
+    from plucky_ledger.usecases.arming import pick_up
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.wording.recording import nothing_to_pick_up, remarks
+
+    with opened(ledger) as book:
+        found = pick_up(book, Workplace.beside(ledger_path(ledger)), find_job(book, job))
+        told = remarks(found)
+    if as_json:
+        answer_json({"recordings": len(found), "told": told})
+    else:
+        click.echo(told or nothing_to_pick_up())
+
+
+boot_options = (
+    click.option("--line", type=int, required=True, help="Line of the book; 0 is the opening."),
+    click.option("--boot", type=int, required=True, help="Which boot of the line, from 1 on."),
+)
+
+
+@click.command("set-aside")
+@job_argument
+@boot_options[0]
+@boot_options[1]
+@click.option("--why", required=True, help="The reason: the owner may ask.")
+@ledger_option
+def set_aside(job: str, line: int, boot: int, why: str, ledger: str | None) -> None:
+    """Leave a boot of JOB out of the account; it stays in the ledger."""
+    from plucky_ledger.usecases.boots import set_boot_aside
+    from plucky_ledger.usecases.jobs import find_job
+
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        set_boot_aside(book, number, _boot_number(book, number, line, boot), why)
+
+
+@click.command("bring-back")
+@job_argument
+@boot_options[0]
+@boot_options[1]
+@ledger_option
+def bring_back(job: str, line: int, boot: int, ledger: str | None) -> None:
+    """Take a boot of JOB that was set aside into the account again."""
+    from plucky_ledger.usecases.boots import bring_boot_back
+    from plucky_ledger.usecases.jobs import find_job
+
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        bring_boot_back(book, number, _boot_number(book, number, line, boot))
+
+
+def _boot_number(book: "Ledger", number: int, line: int, boot: int) -> int:
+    """Number in the ledger of a boot that is named by its line and its place in it."""
+    from plucky_ledger.cli.lines import boots_of_line
+    from plucky_ledger.usecases.jobs import read_job
+
+    boots = boots_of_line(read_job(book, number), line)
+    if not 1 <= boot <= len(boots):
+        raise Refused(TroubleCode.NO_SUCH_BOOT, line=line, boot=boot, boots=len(boots))
+    return boots[boot - 1].number

@@ -1,0 +1,110 @@
+"""What the commands have in common: the ledger, the job, how answers and trouble are told."""
+
+import sys
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import TYPE_CHECKING, Any, NoReturn, TypeVar
+
+import click
+
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.wording.language import use_the_users
+from plucky_ledger.wording.trouble import trouble_in_words
+
+if TYPE_CHECKING:
+    from plucky_ledger.usecases.opening import Ledger
+
+F = TypeVar("F", bound=Callable[..., Any])
+
+ledger_option = click.option(
+    "--ledger", metavar="FILE", help="The ledger: a file, by default the workshop's own."
+)
+json_option = click.option("--json", "as_json", is_flag=True, help="Answer as JSON, for scripts.")
+measure_option = click.option(
+    "--in", "measure", type=click.Choice([measure.value for measure in Measure]),
+    help="The measure the book is kept in; by default the first that was measured.",
+)  # fmt: skip
+line_option = click.option("--line", type=int, help="Line of the book, the opening round being 0.")
+
+
+def _labels(context: click.Context, _parameter: click.Parameter, begun: str) -> list[str]:
+    """Labels that complete what was begun; none where the ledger cannot be read."""
+    from plucky_ledger.usecases.jobs import read_jobs
+
+    path = ledger_path(context.params.get("ledger"))
+    if not path.exists():
+        return []
+    try:
+        with _ledger(path) as ledger:
+            known = [job.card.label for job in read_jobs(ledger)]
+    except Trouble:
+        return []
+    return [label for label in known if label.startswith(begun)]
+
+
+job_argument = click.argument("job", shell_complete=_labels)
+
+
+def ledger_path(named: str | None) -> Path:
+    """The ledger that was named, or the workshop's own. Raises Trouble for an unknown kind."""
+    from plucky_ledger.usecases.workplace import default_ledger, file_of
+
+    return file_of(named) if named else default_ledger()
+
+
+@contextmanager
+def opened(named: str | None, make: bool = False) -> Iterator["Ledger"]:
+    """The ledger, closed again at the end; only with ``make`` is a new one begun."""
+    with told_plainly():
+        path = ledger_path(named)
+        if not make and not path.exists():
+            raise Refused(TroubleCode.LEDGER_NOT_THERE, path=str(path))
+        with _ledger(path) as ledger:
+            yield ledger
+
+
+def _ledger(path: Path) -> "Ledger":
+    from plucky_ledger.usecases.opening import open_ledger
+
+    return open_ledger(path)
+
+
+@contextmanager
+def told_plainly() -> Iterator[None]:
+    """Trouble from outside is told in one sentence."""
+    use_the_users()
+    try:
+        yield
+    except Trouble as trouble:
+        fail(trouble)
+
+
+def fail(trouble: Trouble) -> NoReturn:
+    """Tell of trouble and end."""
+    click.echo(trouble_in_words(trouble), err=True)
+    sys.exit(1)
+
+
+def answer_json(value: object) -> None:
+    """Print a value of a page or the core as JSON."""
+    import msgspec
+
+    encoded = msgspec.json.encode(value, enc_hook=_plain)
+    click.echo(msgspec.json.format(encoded, indent=1).decode())
+
+
+def _plain(value: Any) -> Any:  # noqa: ANN401 whatever a page holds that JSON has no word for
+    if isinstance(value, float):
+        return float(value)
+    if isinstance(value, frozenset):
+        return sorted(value)
+    raise TypeError(f"no JSON for {type(value).__name__}")
+
+
+def escaped(text: str) -> str:
+    """Text from outside for a table: what looks like markup stays text."""
+    from rich.markup import escape
+
+    return escape(text)

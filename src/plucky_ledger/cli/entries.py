@@ -1,0 +1,141 @@
+"""Commands about what starts by itself, what is decided, and who uses the PC."""
+
+import click
+
+from plucky_ledger.cli.common import (
+    answer_json,
+    escaped,
+    job_argument,
+    json_option,
+    ledger_option,
+    line_option,
+    opened,
+)
+from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.trouble import Refused, TroubleCode
+
+
+@click.command()
+@job_argument
+@line_option
+@click.option("--system", is_flag=True, help="The parts of the system, too.")
+@ledger_option
+@json_option
+def entries(job: str, line: int | None, system: bool, ledger: str | None, as_json: bool) -> None:
+    """Print what starts by itself on JOB's PC, what it costs, and what the plan would win."""
+    from plucky_ledger.cli.lines import boots_of_line
+    from plucky_ledger.pages.entries import EntriesPage, entries_page
+    from plucky_ledger.usecases.analyses import Analyses
+    from plucky_ledger.usecases.costs import CostsKept
+    from plucky_ledger.usecases.elsewhere import WorkshopMemory
+    from plucky_ledger.usecases.jobs import find_job, read_job
+
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        boots = boots_of_line(read_job(book, number), line)
+        kept = CostsKept(Analyses())
+        page: EntriesPage = entries_page(book, number, boots, kept, WorkshopMemory())
+    rows = (*page.rows, *(page.system_rows if system else ()))
+    if as_json:
+        answer_json({"entries": rows, "plan": page.plan})
+        return
+    from rich.console import Console
+    from rich.table import Table
+
+    from plucky_ledger.wording.entries import entry_in_words, note, plan_in_words
+    from plucky_ledger.wording.figures import estimated
+    from plucky_ledger.wording.labels import label
+
+    console = Console(highlight=False)
+    table = Table("grade", "entry", "seconds it costs", "MB held", "decided")
+    for row in rows:
+        words, settled = entry_in_words(row), row.cost.settled
+        cost = f"{words.cost} ({estimated(settled)})" if settled else words.cost
+        name = f"{escaped(words.name)}\n[dim]{escaped(words.about)}[/dim]"
+        table.add_row(label(row.grade), name, escaped(cost), words.memory, words.decision)
+    console.print(table)
+    for text in (note(page), *plan_in_words(page)):
+        if text:
+            console.print(escaped(text))
+
+
+@click.command("decide")
+@job_argument
+@click.argument("entry")
+@click.argument("decision", type=click.Choice([decision.value for decision in Decision]))
+@click.option("--why", default="", help="The reason.")
+@click.option("--mean-it", is_flag=True, help="Also where the entry is guarded.")
+@ledger_option
+def decide_entry(
+    job: str, entry: str, decision: str, why: str, mean_it: bool, ledger: str | None
+) -> None:
+    """Decide about ENTRY (its name or id) of JOB; what it changes is pencilled."""
+    from plucky_ledger.usecases.decisions import decide
+    from plucky_ledger.usecases.entries import entries_known
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.wording.labels import label
+    from plucky_ledger.wording.safe import shown
+
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        known = entries_known(book, number)
+        chosen = [one for one in known if entry in {one.entry_id, one.name}]
+        if not chosen:
+            raise Refused(TroubleCode.NO_SUCH_ENTRY, job=job, entry=entry)
+        decide(book, number, chosen, Decision(decision), why, mean_it)
+    click.echo(f"{shown(chosen[0].name)}: {label(Decision(decision))}.")
+
+
+@click.command()
+@job_argument
+@line_option
+@click.option("--by-entry", is_flag=True, help="One row an entry, not a program.")
+@click.option("--span", type=click.Choice(["startup", "at_rest", "whole"]), default="startup",
+              show_default=True, help="The stretch of time looked at.")  # fmt: skip
+@ledger_option
+@json_option
+def load(
+    job: str, line: int | None, by_entry: bool, span: str, ledger: str | None, as_json: bool
+) -> None:
+    """Print who used what in the newest boot of a line of JOB."""
+    from plucky_ledger.cli.lines import boots_of_line
+    from plucky_ledger.core.boots.boot import counted
+    from plucky_ledger.pages.load import By, LoadQuestion, Span, load_answer
+    from plucky_ledger.usecases.analyses import Analyses
+    from plucky_ledger.usecases.jobs import find_job, read_job
+
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        boots = boots_of_line(read_job(book, number), line)
+        if not boots:
+            raise Refused(TroubleCode.NO_SUCH_BOOT, line=line or 0, boot=1, boots=0)
+        boot = (counted(boots) or boots)[-1]
+        question = LoadQuestion(Span(span), By.ENTRY if by_entry else By.PROGRAM)
+        page = load_answer(book, number, boot, Analyses(), question).page
+    if as_json:
+        answer_json({"rows": page.rows, "sums": page.sums, "span": page.span})
+        return
+    from rich.console import Console
+    from rich.table import Table
+
+    from plucky_ledger.wording.load import (
+        load_in_words,
+        nothing_watched,
+        stock_in_words,
+        summary,
+        sums_in_words,
+    )
+
+    console = Console(highlight=False)
+    if told := nothing_watched(page):
+        console.print(escaped(told))
+        return
+    table = Table("who", "CPU·s", "memory held", "read", "processes")
+    for row in page.rows:
+        words = load_in_words(row)
+        name = " · ".join(filter(None, (words.name, words.remark)))
+        table.add_row(escaped(name), *words.figures)
+    console.print(table)
+    for text in (sums_in_words(page), stock_in_words(page), summary(page)):
+        if text:
+            console.print(escaped(text))

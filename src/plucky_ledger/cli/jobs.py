@@ -1,0 +1,113 @@
+"""Commands about jobs: the shelf, taking a PC in, one job's book."""
+
+import click
+
+from plucky_ledger.cli.common import (
+    answer_json,
+    escaped,
+    job_argument,
+    json_option,
+    ledger_option,
+    measure_option,
+    opened,
+)
+from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.measures import Measure
+
+
+@click.command("jobs")
+@ledger_option
+@json_option
+def list_jobs(ledger: str | None, as_json: bool) -> None:
+    """List the jobs of a ledger."""
+    from plucky_ledger.pages.shelf import shelf
+    from plucky_ledger.usecases.jobs import read_shelf
+    from plucky_ledger.wording.language import say
+    from plucky_ledger.wording.shelf import owner, saved, state, title
+
+    with opened(ledger) as book:
+        spines = shelf(read_shelf(book))
+    if as_json:
+        answer_json(spines)
+        return
+    rows = [
+        (spine.card.label, title(spine), owner(spine), state(spine), saved(spine))
+        for spine in spines
+    ]
+    heads = (say("label"), say("PC"), say("owner"), say("state"), say("saved"))
+    for line in _columns((heads, *rows)):
+        click.echo(line)
+
+
+def _columns(rows: tuple[tuple[str, ...], ...]) -> list[str]:
+    """Rows of plain text under each other."""
+    widths = [max(len(cell) for cell in column) for column in zip(*rows, strict=True)]
+    return [
+        "  ".join(cell.ljust(width) for cell, width in zip(row, widths, strict=True)).rstrip()
+        for row in rows
+    ]
+
+
+@click.command("take-in")
+@click.argument("title")
+@click.option("--label", default="", help="The workshop's number; by default the next free one.")
+@click.option("--owner", default="", help="Whose it is.")
+@click.option("--complaint", default="", help="What is complained of.")
+@click.option("--this-pc", is_flag=True, help="It is this PC: read what it has.")
+@ledger_option
+@json_option
+def take_in_pc(
+    title: str, label: str, owner: str, complaint: str, this_pc: bool, ledger: str | None,
+    as_json: bool,
+) -> None:  # fmt: skip
+    """Take in the PC called TITLE."""
+    from plucky_ledger.core.pc.facts import Facts
+    from plucky_ledger.core.pc.which import THIS_OR_ANOTHER
+    from plucky_ledger.usecases.jobs import read_job, take_in
+
+    with opened(ledger, make=True) as book:
+        which, facts = THIS_OR_ANOTHER, Facts()
+        if this_pc:
+            from plucky_ledger.usecases.facts import read_this_pc
+
+            which, facts = read_this_pc()
+        number = take_in(book, Card(label, title, owner, complaint), facts, which)
+        job = read_job(book, number)
+    if as_json:
+        answer_json(job)
+    else:
+        click.echo(job.card.label)
+
+
+@click.command("book")
+@job_argument
+@measure_option
+@ledger_option
+@json_option
+def show_job(job: str, measure: str | None, ledger: str | None, as_json: bool) -> None:
+    """Print the book of JOB (its label): every line with its balance, and the next step."""
+    from plucky_ledger.pages.book import book_page
+    from plucky_ledger.pages.shelf import best_measure
+    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.wording.book import balance_in_words, next_sentence, row_in_words
+    from plucky_ledger.wording.facts import subtitle
+
+    with opened(ledger) as book:
+        found = read_job(book, find_job(book, job))
+    page = book_page(found, Measure(measure) if measure else best_measure(found))
+    if as_json:
+        answer_json(page)
+        return
+    from rich.console import Console
+    from rich.table import Table
+
+    console = Console(highlight=False)
+    console.print(escaped(subtitle(page.card, page.facts)), style="dim")
+    table = Table("particulars", "saved", "lost", "balance")
+    for row in page.rows:
+        words = row_in_words(row)
+        what = f"{escaped(words.particulars)}\n[dim]{escaped(words.remark)}[/dim]"
+        table.add_row(what, words.saved, words.lost, words.balance)
+    console.print(table)
+    console.print(balance_in_words(page))
+    console.print(escaped(next_sentence(page.step)))

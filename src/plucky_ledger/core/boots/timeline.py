@@ -1,0 +1,42 @@
+"""What happened over time in one boot, as the lanes and the replay need it."""
+
+from dataclasses import dataclass
+
+from plucky_ledger.core.boots.programs import ProgramRun
+from plucky_ledger.core.boots.samples import Samples
+from plucky_ledger.core.boots.stages import Stage
+from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.reasons import Reason
+
+
+@dataclass(frozen=True)
+class Activity:
+    """What one startup entry did in one boot. Seconds; None where it was not seen."""
+
+    entry_id: str
+    waiting_from: float | None = None
+    """Asked to start, waiting for what it is ordered after."""
+    starting_from: float | None = None
+    up_at: float | None = None
+    """Done starting."""
+    ended_at: float | None = None
+    """No longer running; None while it ran on."""
+    result: Reason | None = None
+    """What went wrong; None when it started."""
+    after: tuple[str, ...] = ()
+    """Entry ids it is ordered after."""
+    cpu_seconds: float | None = None
+    """What the manager's own accounting says of all its processes, ended ones included."""
+    memory_bytes: float | None = None
+    bytes_read: float | None = None
+
+
+@dataclass(frozen=True, eq=False)
+class Timeline:
+    """Everything of a boot that happened over time. Empty for boots without a recording."""
+
+    stages: tuple[Stage, ...] = ()
+    samples: Samples | None = None
+    runs: tuple[ProgramRun, ...] = ()
+    entries: tuple[StartupEntry, ...] = ()
+    activities: tuple[Activity, ...] = ()

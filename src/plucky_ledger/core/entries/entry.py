@@ -1,0 +1,60 @@
+"""A startup entry: anything that starts by itself at boot or sign-in."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from plucky_ledger.core.reasons import Reason
+
+
+class EntryKind(StrEnum):
+    """What starts an entry."""
+
+    SIGN_IN_PROGRAM = "sign_in_program"
+    SYSTEM_SERVICE = "system_service"
+    USER_SERVICE = "user_service"
+    TIMER = "timer"
+    SESSION = "session"
+    """What the session itself starts, such as the desktop."""
+    SIGN_IN = "sign_in"
+    """All of a user's services together, where the log tells no more."""
+    TYPED = "typed"
+    """Typed in on a PC that can run nothing of ours."""
+    UNKNOWN = "unknown"
+
+
+class EntryOwner(StrEnum):
+    """Whose an entry is."""
+
+    SYSTEM = "system"
+    USER = "user"
+    UNKNOWN = "unknown"
+
+
+@dataclass(frozen=True)
+class StartupEntry:
+    """Anything that starts by itself at boot or sign-in."""
+
+    entry_id: str
+    """Stable over boots: the name of its unit or desktop entry."""
+    name: str
+    owner: EntryOwner
+    kind: EntryKind
+    origin: str = ""
+    """The file that makes it start."""
+    command: str = ""
+    part_of_system: bool = False
+    guarded: bool = False
+    left_behind: bool = False
+    """Its program no longer exists."""
+    group: str = ""
+    """Control group its processes run in."""
+    off_because: Reason | None = None
+    """Why it does not start, as it is set; None when it does."""
+    executable: str = ""
+    """Full path of the program it really runs, wrappers taken off; empty where not found."""
+    package: str = ""
+    """Package that owns the program: name and version."""
+    description: str = ""
+    """What the package, or the entry itself, says of it."""
+    schedule: tuple[Reason, ...] = ()
+    """When its timers start it; empty without one."""

@@ -1,0 +1,32 @@
+"""What a PC can do for us from here."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+
+class RecordHow(StrEnum):
+    """What recording a boot of a PC means."""
+
+    AT_ONCE = "at_once"
+    """It is recorded from now on; its start is filled in as far as the system knows it."""
+    RESTARTS = "restarts"
+    """It is restarted, and recorded from its first second."""
+    NOT_HERE = "not_here"
+    """It is another PC: its recordings are imported."""
+
+
+@dataclass(frozen=True)
+class Abilities:
+    """What can be asked of a PC from here."""
+
+    record: RecordHow
+    arm: bool = False
+    """The recorder can be made to start with its next boots."""
+    past_boots: bool = False
+    """Its past boots can be read back."""
+    facts: bool = False
+    """What it has can be read."""
+    speed: float = 1.0
+    """How much faster than the wall clock its time goes by."""
+    seconds: float | None = None
+    """How long it is recorded; None where that is for the technician to say."""

@@ -1,0 +1,16 @@
+"""Arming: for how many boots, and how early the recorder starts."""
+
+from enum import StrEnum
+
+MOST_BOOTS = 20
+
+
+class Level(StrEnum):
+    """How early the recorder starts."""
+
+    SYSTEM = "system"
+    """With the system's own services; needs the administrator."""
+    USER = "user"
+    """With the user's services, at sign-in."""
+    AUTOSTART = "autostart"
+    """As a sign-in program, where there is no user manager."""

@@ -1,0 +1,23 @@
+"""Saving what is handed over: statements and pictures."""
+
+from pathlib import Path
+
+from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.files import write_whole
+
+
+class NotSaved(Trouble):
+    """A file could not be written; what was there before is kept."""
+
+
+def save_file(data: bytes, path: Path) -> None:
+    """Write a file whole or not at all. Raises NotSaved."""
+    try:
+        write_whole(path, data)
+    except OSError as error:
+        at_fault = TroubleCode.FILE_NOT_WRITTEN
+        if not path.parent.is_dir() or isinstance(error, PermissionError):
+            at_fault = TroubleCode.FOLDER_NOT_WRITABLE
+        raise NotSaved(
+            at_fault, path=str(path), folder=str(path.parent), system=error.strerror or ""
+        ) from error

@@ -1,0 +1,41 @@
+"""Where a user's and the system's files lie: the XDG base directories and the managers' units."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+
+@dataclass(frozen=True)
+class Folders:
+    """Folders by the XDG Base Directory Specification 0.8, and where units lie."""
+
+    config: Path
+    """The user's own settings."""
+    shared_config: tuple[Path, ...]
+    """Settings for all users, the most important first."""
+    system_units: Path = Path("/etc/systemd/system")
+
+    @classmethod
+    def of(cls, environment: Mapping[str, str], home: Path) -> "Folders":
+        """The folders of the user whose environment and home these are."""
+        named = environment.get("XDG_CONFIG_HOME", "")
+        shared = environment.get("XDG_CONFIG_DIRS") or "/etc/xdg"
+        return cls(
+            config=Path(named) if named.startswith("/") else home / ".config",
+            shared_config=tuple(Path(folder) for folder in shared.split(":") if folder),
+        )
+
+    @property
+    def user_units(self) -> Path:
+        """Units of the user's own service manager."""
+        return self.config / "systemd/user"
+
+    @property
+    def autostart(self) -> Path:
+        """The user's own sign-in programs."""
+        return self.config / "autostart"
+
+    @property
+    def all_autostart(self) -> tuple[Path, ...]:
+        """Everywhere sign-in programs lie, the most important first."""
+        return tuple(folder / "autostart" for folder in (self.config, *self.shared_config))

@@ -1,0 +1,93 @@
+"""The stand-in PC as something that can be asked and told, as a real one can."""
+
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
+from datetime import UTC, datetime
+from pathlib import Path
+from time import sleep
+
+from plucky_ledger.core.book.job import ChangeKind, EntryState
+from plucky_ledger.core.pc.abilities import Abilities, RecordHow
+from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.recording.lines import Line, PcFacts
+from plucky_ledger.standin.boot_run import Setup, Switch
+from plucky_ledger.standin.museum import GIFT_SHOP, TICKET_DESK
+from plucky_ledger.standin.pc import StandinBoot, StandinPc
+
+PCS: Mapping[str, StandinPc] = {"ticket-desk": TICKET_DESK, "gift-shop": GIFT_SHOP}
+"""The stand-in PCs there are, by name."""
+SPEED = 20.0
+"""How much faster than the wall clock a stand-in PC runs while somebody looks on."""
+RECORD_SECONDS = 120.0
+_SWITCHES = {
+    EntryState.ON: Switch.ON,
+    EntryState.OFF: Switch.OFF,
+    EntryState.LATER: Switch.LATER,
+}
+
+Recorder = Callable[[StandinBoot, Path, float, Callable[[Sequence[Line]], None]], None]
+"""Records a boot to a file for so many seconds."""
+
+
+def setup_of(
+    states: Mapping[str, EntryState], changes: frozenset[ChangeKind], updates_running: bool = False
+) -> Setup:
+    """The state a stand-in PC is in: how its entries are set, and what else was changed."""
+    switches = tuple((entry, _SWITCHES[state]) for entry, state in states.items())
+    return Setup(switches, bigger_swap=ChangeKind.SWAP in changes, updates_running=updates_running)
+
+
+@dataclass(frozen=True)
+class SimulatedPc:
+    """A stand-in PC in one state. Recording it restarts it."""
+
+    name: str
+    setup: Setup
+    seed: int
+    recorder: Recorder
+    speed: float = SPEED
+
+    @property
+    def which(self) -> WhichPc:
+        """Which PC this is."""
+        return WhichPc(PcKind.STAND_IN, self.name)
+
+    @property
+    def abilities(self) -> Abilities:
+        """It can be restarted and recorded; it has no past and cannot be armed."""
+        return Abilities(RecordHow.RESTARTS, facts=True, speed=self.speed, seconds=RECORD_SECONDS)
+
+    def facts(self) -> PcFacts:
+        """What it has."""
+        return PCS[self.name].facts
+
+    def record(
+        self,
+        path: Path,
+        seconds: float,
+        listener: Callable[[Sequence[Line]], None],
+        going_on: Callable[[], bool],
+    ) -> None:
+        """Restart it and record it to a new file, until time is up or ``going_on`` says no."""
+
+        def keep_pace(passed: float) -> bool:
+            sleep(passed / self.speed)
+            return going_on()
+
+        boot = PCS[self.name].restart(self.setup, self.seed, datetime.now(UTC))
+        boot.keep_pace = keep_pace
+        self.recorder(boot, path, seconds, listener)
+
+    def past_boots(self, progress: Callable[[int, int], bool]) -> list[bytes]:
+        """It has no journal. Raises Refused."""
+        raise Refused(TroubleCode.PC_IS_SIMULATED)
+
+    def arm(self, folder: Path, boots: int, level: Level) -> None:
+        """It starts no recorder by itself. Raises Refused."""
+        raise Refused(TroubleCode.PC_IS_SIMULATED)
+
+    def disarm(self, folder: Path) -> bool:
+        """It was never armed."""
+        return False

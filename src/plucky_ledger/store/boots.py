@@ -1,0 +1,94 @@
+"""Reading and writing boots and their recordings, within a session."""
+
+import hashlib
+from collections.abc import Iterable, Sequence
+from datetime import datetime
+
+from sqlalchemy import func, select
+from sqlalchemy.orm import Session
+
+from plucky_ledger.core.boots.boot import Boot, Context, How
+from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.store.tables import BootRow, RecordingRow
+from plucky_ledger.store.values import as_json, existing, from_json
+
+
+def boots_of_jobs(session: Session, jobs: Sequence[int]) -> Iterable[BootRow]:
+    """Rows of all boots of some jobs, in the order in which they started."""
+    wanted = select(BootRow).where(BootRow.job.in_(jobs))
+    return session.scalars(wanted.order_by(BootRow.started_at, BootRow.number)).all()
+
+
+def add_boot(
+    session: Session,
+    job: int,
+    posting: int | None,
+    boot: Boot,
+    boot_id: str = "",
+    recording: bytes | None = None,
+) -> int:
+    """Add a boot to a round, with the bytes of its recording if it has one. Returns its number."""
+    digest = hashlib.sha256(recording).hexdigest() if recording is not None else None
+    if recording is not None and session.get(RecordingRow, digest) is None:
+        session.add(RecordingRow(digest=digest, data=recording))
+    row = BootRow(job=job, posting=posting, boot_id=boot_id, recording=digest, **_fields(boot))
+    session.add(row)
+    session.flush()
+    return row.number
+
+
+def write_boot(session: Session, boot: Boot) -> None:
+    """Write a boot anew: corrected marks, other figures, set aside or brought back."""
+    row = existing(session, BootRow, boot.number)
+    for name, value in _fields(boot).items():
+        setattr(row, name, value)
+
+
+def find_boot(session: Session, job: int, boot_id: str) -> Boot | None:
+    """The boot of a job with this boot id, if it is in the book already."""
+    if not boot_id:
+        return None
+    row = session.scalar(select(BootRow).where(BootRow.job == job, BootRow.boot_id == boot_id))
+    return boot_from(row) if row else None
+
+
+def recording_of(session: Session, boot: int) -> bytes | None:
+    """Bytes of a boot's recording; None for a boot without one."""
+    return session.scalar(
+        select(RecordingRow.data)
+        .join(BootRow, BootRow.recording == RecordingRow.digest)
+        .where(BootRow.number == boot)
+    )
+
+
+def count_recordings(session: Session) -> int:
+    """How many recordings the ledger keeps, undone ones included."""
+    return session.scalar(select(func.count()).select_from(RecordingRow)) or 0
+
+
+def boot_from(row: BootRow) -> Boot:
+    """A row as the core knows it."""
+    return Boot(
+        number=row.number,
+        started_at=datetime.fromisoformat(row.started_at),
+        how=How(row.how),
+        marks=from_json(row.marks, dict[Mark, float]),
+        readings=from_json(row.readings, dict[Measure, Reading]),
+        context=from_json(row.context, Context),
+        set_aside=row.set_aside,
+        cut_short=row.cut_short,
+        uuid=row.uuid,
+    )
+
+
+def _fields(boot: Boot) -> dict[str, object]:
+    return {
+        "started_at": boot.started_at.isoformat(),
+        "how": boot.how.value,
+        "marks": as_json(dict(boot.marks)),
+        "readings": as_json(boot.readings),
+        "context": as_json(boot.context),
+        "set_aside": boot.set_aside,
+        "cut_short": boot.cut_short,
+    }

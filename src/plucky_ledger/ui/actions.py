@@ -1,0 +1,118 @@
+"""Actions: what can be done, in one list that makes menus, shortcuts, context menus and help."""
+
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
+from enum import StrEnum
+
+from PySide6.QtGui import QAction, QKeySequence
+from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
+
+from plucky_ledger.wording.language import N_, say
+
+
+class Menu(StrEnum):
+    """The menus, in their order."""
+
+    JOB = "job"
+    RECORD = "record"
+    ENTRIES = "entries"
+    BOOK = "book"
+    VIEW = "view"
+    HELP = "help"
+
+
+TITLES = {
+    Menu.JOB: N_("&Job"),
+    Menu.RECORD: N_("&Record"),
+    Menu.ENTRIES: N_("&Entries"),
+    Menu.BOOK: N_("&Book"),
+    Menu.VIEW: N_("&View"),
+    Menu.HELP: N_("&Help"),
+}
+
+
+class Place(StrEnum):
+    """Where an action is offered by a context menu."""
+
+    BOOK = "book"
+    ENTRIES = "entries"
+    LANES = "lanes"
+    SHELF = "shelf"
+
+
+def _always() -> bool:
+    return True
+
+
+@dataclass(frozen=True)
+class Action:
+    """One thing that can be done."""
+
+    name: str
+    """Stable, for whoever refers to it."""
+    menu: Menu
+    words: str
+    """As a menu shows it; a message to be said."""
+    keys: str
+    """The shortcut; empty for none."""
+    do: Callable[[], object]
+    possible: Callable[[], bool] = _always
+    """Whether it makes sense now."""
+    places: frozenset[Place] = frozenset()
+    """Context menus it is in."""
+    new_group: bool = False
+    """A line stands above it in its menu."""
+    submenu: str = ""
+    """Words of the menu within the menu it stands in; empty for none."""
+
+
+class Actions:
+    """The actions of a window, made into menus and shortcuts."""
+
+    def __init__(self, owner: QWidget, actions: Iterable[Action]) -> None:
+        self._owner = owner
+        self.listed = tuple(actions)
+        self.made: dict[str, QAction] = {action.name: self._made(action) for action in self.listed}
+
+    def _made(self, action: Action) -> QAction:
+        made = QAction(say(action.words), self._owner)
+        if action.keys:
+            made.setShortcut(QKeySequence(action.keys))
+        made.triggered.connect(lambda _on=False: action.do())
+        self._owner.addAction(made)
+        return made
+
+    def fill(self, bar: QMenuBar) -> None:
+        """The menus of a menu bar."""
+        menus = {menu: bar.addMenu(say(TITLES[menu])) for menu in Menu}
+        inner: dict[str, QMenu] = {}
+        for action in self.listed:
+            menu = menus[action.menu]
+            if action.new_group:
+                menu.addSeparator()
+            if action.submenu:
+                if action.submenu not in inner:
+                    inner[action.submenu] = menu.addMenu(say(action.submenu))
+                menu = inner[action.submenu]
+            menu.addAction(self.made[action.name])
+
+    def context_menu(self, place: Place, parent: QWidget) -> QMenu:
+        """What can be done at a place now."""
+        menu = QMenu(parent)
+        for action in self.listed:
+            if place in action.places and action.possible():
+                menu.addAction(self.made[action.name])
+        return menu
+
+    def show_what_can_be_done(self) -> None:
+        """Grey out what makes no sense now."""
+        for action in self.listed:
+            self.made[action.name].setEnabled(action.possible())
+
+    def keys(self) -> tuple[tuple[str, str], ...]:
+        """Every shortcut with what it does, in the order of the menus."""
+        return tuple(
+            (QKeySequence(action.keys).toString(), say(action.words).rstrip("…"))
+            for action in self.listed
+            if action.keys
+        )

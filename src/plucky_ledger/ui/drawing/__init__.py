@@ -1,0 +1,3 @@
+"""Small drawn signs, all in one stroke weight."""
+
+STROKE = 1.4

@@ -1,0 +1,219 @@
+"""Work off the window's thread: written in order, read side by side, worked out one by one.
+
+Everything comes back on the thread the executor was made on. After ``close`` nothing comes back at
+all, at whatever moment it was called: what is being written is finished, the rest is asked to end.
+"""
+
+import logging
+import queue
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass
+from typing import Any
+
+from PySide6.QtCore import QObject, QTimer, Signal
+
+LEISURE_MILLISECONDS = 500
+"""How long work that nobody waits for lets the window get itself ready first."""
+READERS = 2
+log = logging.getLogger(__name__)
+
+Answer = Callable[[Any], None]
+
+
+@dataclass(frozen=True)
+class _Delivery:
+    """Something to be handed over on the executor's thread."""
+
+    take: Answer
+    what: Any
+
+
+class _Inbox(QObject):
+    """Carries deliveries to the thread it lives on."""
+
+    arrived = Signal(object)
+
+    def __init__(self) -> None:
+        super().__init__()
+        self.closed = False
+        """Whoever asked is gone; what is still under way to here is dropped."""
+        self.arrived.connect(self._hand_over)
+
+    def _hand_over(self, delivery: _Delivery) -> None:
+        if not self.closed:
+            delivery.take(delivery.what)
+
+
+class Errand:
+    """Long work that reports on the way and can be asked to end."""
+
+    def __init__(self, executor: "Executor", told: Answer | None) -> None:
+        self._executor = executor
+        self._told = told
+        self._stop = threading.Event()
+
+    @property
+    def going_on(self) -> bool:
+        """Whether the work shall go on; asked from its thread."""
+        return not self._stop.is_set()
+
+    def stop(self) -> None:
+        """Ask the work to end at its next convenience."""
+        self._stop.set()
+
+    def tell(self, something: object) -> None:
+        """Report from the work's thread."""
+        if self._told is not None:
+            self._executor._deliver(self._told, something)
+
+
+class _Lane:
+    """Threads that take work in the order it was asked for."""
+
+    def __init__(self, name: str, threads: int) -> None:
+        self._waiting: queue.SimpleQueue[Callable[[], None] | None] = queue.SimpleQueue()
+        self._threads = [
+            threading.Thread(target=self._run, name=f"{name}-{index}", daemon=True)
+            for index in range(threads)
+        ]
+        for thread in self._threads:
+            thread.start()
+
+    def add(self, work: Callable[[], None]) -> None:
+        self._waiting.put(work)
+
+    def close(self) -> None:
+        """No more is taken after what is waiting."""
+        for _ in self._threads:
+            self._waiting.put(None)
+
+    def wait(self, seconds: float | None = None) -> bool:
+        """Wait until all is done, however long it takes by default; False when time was up."""
+        deadline = None if seconds is None else time.monotonic() + seconds
+        for thread in self._threads:
+            thread.join(None if deadline is None else max(0.0, deadline - time.monotonic()))
+        return not any(thread.is_alive() for thread in self._threads)
+
+    def _run(self) -> None:
+        while (work := self._waiting.get()) is not None:
+            work()
+
+
+class Executor:
+    """Does work on threads of its own and hands the results over on this one."""
+
+    def __init__(self, failed: Callable[[Exception], None]) -> None:
+        self._failed = failed
+        """Takes what was raised, where whoever asked does not."""
+        self._inbox = _Inbox()
+        self._lock = threading.Lock()
+        self._newest: dict[str, int] = {}
+        """Number of the newest question under each key: older answers are dropped."""
+        self._errands: set[Errand] = set()
+        self._writer = _Lane("writer", 1)
+        self._readers = _Lane("reader", READERS)
+        self._reckoner = _Lane("reckoner", 1)
+        self._runner = _Lane("runner", 2)
+
+    def write(self, work: Callable[[], Any], done: Answer, failed: Answer) -> None:
+        """Write something; what is asked for later is written later."""
+        self._start(self._writer, work, done, failed, lambda: True)
+
+    def ask(self, key: str, work: Callable[[], Any], done: Answer) -> None:
+        """Read something. Only the newest question under a key is answered."""
+        self._start_newest(self._readers, key, work, done)
+
+    def work_out(
+        self, key: str, work: Callable[[], Any], done: Answer, at_leisure: bool = False
+    ) -> None:
+        """Work out what takes long, one after the other. Only the newest under a key is answered.
+
+        ``at_leisure``: nobody is waiting for it, so the window gets itself ready first.
+        """
+        number = self._number(key)
+
+        def begin() -> None:
+            if self._newest[key] == number:
+                self._start(self._reckoner, work, done, self._failed, self._is_newest(key, number))
+
+        QTimer.singleShot(LEISURE_MILLISECONDS if at_leisure else 0, self._inbox, begin)
+
+    def run(
+        self,
+        work: Callable[[Errand], Any],
+        done: Answer,
+        failed: Answer | None = None,
+        told: Answer | None = None,
+    ) -> Errand:
+        """Do something long that reports on the way; it is asked to end when all closes."""
+        errand = Errand(self, told)
+        self._errands.add(errand)
+
+        def ended(take: Answer) -> Answer:
+            def hand_over(what: Any) -> None:
+                self._errands.discard(errand)
+                take(what)
+
+            return hand_over
+
+        over = ended(failed or self._failed)
+        self._start(self._runner, lambda: work(errand), ended(done), over, lambda: True)
+        return errand
+
+    def _start_newest(self, lane: _Lane, key: str, work: Callable[[], Any], done: Answer) -> None:
+        wanted = self._is_newest(key, self._number(key))
+        self._start(lane, work, done, self._failed, wanted)
+
+    def _number(self, key: str) -> int:
+        self._newest[key] = self._newest.get(key, 0) + 1
+        return self._newest[key]
+
+    def _is_newest(self, key: str, number: int) -> Callable[[], bool]:
+        return lambda: self._newest[key] == number
+
+    def _start(
+        self,
+        lane: _Lane,
+        work: Callable[[], Any],
+        done: Answer,
+        failed: Answer,
+        wanted: Callable[[], bool],
+    ) -> None:
+        """Put work on a lane; its result is handed over while it is ``wanted``."""
+
+        def attempt() -> None:
+            if not wanted():
+                return
+            try:
+                result = work()
+            except Exception as error:  # noqa: BLE001 handed to whoever asked for the work
+                self._deliver(failed, error)
+            else:
+                self._deliver(lambda what: done(what) if wanted() else None, result)
+
+        lane.add(attempt)
+
+    def _deliver(self, take: Answer, what: Any) -> None:
+        """Hand something over, unless whoever asked is gone; called from any thread."""
+        with self._lock:
+            if not self._inbox.closed:
+                self._inbox.arrived.emit(_Delivery(take, what))
+
+    def close(self, seconds: float) -> None:
+        """Finish what is being written, ask the rest to end, and wait so long for it.
+
+        Nothing comes back after this. What does not end in time is left to end with the program.
+        """
+        with self._lock:
+            self._inbox.closed = True
+        for errand in self._errands:
+            errand.stop()
+        lanes = (self._writer, self._readers, self._reckoner, self._runner)
+        for lane in lanes:
+            lane.close()
+        self._writer.wait()
+        deadline = time.monotonic() + seconds
+        if not all(lane.wait(max(0.0, deadline - time.monotonic())) for lane in lanes):
+            log.info("work was still going on when the window closed")

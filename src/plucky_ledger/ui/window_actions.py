@@ -1,0 +1,167 @@
+"""The list of all actions of the window."""
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from plucky_ledger.core.book.job import PostingState, state_of
+from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.ui.actions import Action, Menu, Place
+from plucky_ledger.ui.right_page import LENS_TITLES, LensName
+from plucky_ledger.wording.labels import LABELS
+from plucky_ledger.wording.language import N_
+
+if TYPE_CHECKING:
+    from plucky_ledger.ui.window import Window
+
+DECISIONS = (
+    (Decision.KEEP, N_("Keep"), "K"),
+    (Decision.OFF, N_("Switch off"), "O"),
+    (Decision.LATER, N_("Start later"), "L"),
+    (Decision.LOOK_UP, N_("Look it up first"), "?"),
+)
+BOOK, ENTRIES = frozenset({Place.BOOK}), frozenset({Place.ENTRIES})
+LANES = frozenset({Place.LANES})
+
+
+class _Possible:
+    """When actions make sense."""
+
+    def __init__(self, window: "Window") -> None:
+        self._window = window
+        self._desk = window.desk
+
+    def write(self) -> bool:
+        return self._desk.writable
+
+    def job(self) -> bool:
+        return self._desk.job is not None
+
+    def job_and_write(self) -> bool:
+        return self.job() and self.write()
+
+    def boot_that_counts(self) -> bool:
+        boot = self._desk.boot
+        return self.write() and boot is not None and boot.counts
+
+    def boot_aside(self) -> bool:
+        boot = self._desk.boot
+        return self.write() and boot is not None and not boot.counts
+
+    def boot(self) -> bool:
+        return self.write() and self._desk.boot is not None
+
+    def pencilled(self) -> bool:
+        job = self._desk.job
+        return self.write() and job is not None and job.pencilled is not None
+
+    def done_posting(self) -> bool:
+        job, posting = self._desk.job, self._desk.selection.posting
+        if job is None or posting is None or not self.write():
+            return False
+        return state_of(job, posting) in {PostingState.IN_FORCE, PostingState.POSTED}
+
+    def entries(self) -> bool:
+        return self.job() and self._window.right.lens is LensName.ENTRIES
+
+    def entries_and_write(self) -> bool:
+        return self.entries() and self.write()
+
+
+def window_actions(window: "Window") -> tuple[Action, ...]:
+    """Everything that can be done in a window, in the order of the menus."""
+    may = _Possible(window)
+    return (
+        *_job(window, may),
+        *_record(window, may),
+        *_entries(window, may),
+        *_book(window, may),
+        *_view(window),
+        *_help(window),
+    )
+
+
+def _job(window: "Window", may: _Possible) -> Iterator[Action]:
+    menu = Menu.JOB
+    yield Action("job_shelf", menu, N_("Job shelf"), "Ctrl+J", window.show_shelf)
+    yield Action("take_in", menu, N_("Take in a PC…"), "Ctrl+N", window.show_take_in, may.write,
+                 frozenset({Place.SHELF}))  # fmt: skip
+    yield Action("job_card", menu, N_("Job card…"), "Ctrl+E", window.show_card, may.job_and_write,
+                 BOOK)  # fmt: skip
+    yield Action("quit", menu, N_("Quit"), "Ctrl+Q", window.close, new_group=True)
+
+
+def _record(window: "Window", may: _Possible) -> Iterator[Action]:
+    menu, job = Menu.RECORD, may.job_and_write
+    yield Action("record", menu, N_("Record a boot…"), "Ctrl+R", window.show_recording, job, BOOK)
+    yield Action("arm", menu, N_("Record the next boots, or read past ones…"), "Ctrl+P",
+                 window.show_arming, job)  # fmt: skip
+    yield Action("stopwatch", menu, N_("Time with the stopwatch…"), "Ctrl+T",
+                 window.show_stopwatch, job)  # fmt: skip
+    yield Action("type_figures", menu, N_("Type figures in…"), "Ctrl+Y", window.show_typed, job)
+    yield Action("import", menu, N_("Import recordings…"), "Ctrl+I", window.ask_for_recordings, job)
+    yield Action("correct_marks", menu, N_("Correct the marks…"), "Ctrl+M", window.show_correct,
+                 may.boot, LANES, new_group=True)  # fmt: skip
+    yield Action("set_aside", menu, N_("Set this boot aside…"), "Ctrl+B", window.show_aside,
+                 may.boot_that_counts, BOOK | LANES)  # fmt: skip
+    yield Action("bring_back", menu, N_("Bring this boot back"), "Ctrl+Shift+B",
+                 window.bring_back, may.boot_aside, BOOK | LANES)  # fmt: skip
+
+
+def _entries(window: "Window", may: _Possible) -> Iterator[Action]:
+    menu, lens = Menu.ENTRIES, window.right.entries
+    for decision, words, keys in DECISIONS:
+        yield Action(f"decide_{decision}", menu, words, keys,
+                     lambda decision=decision: lens.decide(decision),  # type: ignore[misc]
+                     may.entries_and_write, ENTRIES)  # fmt: skip
+    yield Action("give_reason", menu, N_("Give the reason"), "R", lens.ask_reason,
+                 may.entries_and_write, ENTRIES)  # fmt: skip
+    yield Action("find_entry", menu, N_("Find an entry"), "Ctrl+G", lens.search.setFocus,
+                 may.entries, new_group=True)  # fmt: skip
+    yield Action("unfold_system", menu, N_("Unfold the parts of the system"), "Ctrl+Shift+L",
+                 lens.fold.toggle, may.entries)  # fmt: skip
+    yield Action("look_up_list", menu, N_("Look-up list…"), "Ctrl+K", window.show_look_up,
+                 may.write, new_group=True)  # fmt: skip
+    yield Action("type_entries", menu, N_("Type entries in…"), "Ctrl+Shift+Y",
+                 window.show_type_entries, may.job_and_write)  # fmt: skip
+    yield Action("grades", menu, N_("Grades…"), "", window.show_grades, may.write)
+
+
+def _book(window: "Window", may: _Possible) -> Iterator[Action]:
+    menu, desk = Menu.BOOK, window.desk
+    yield Action("write_down", menu, N_("Write down changes…"), "Ctrl+D", window.show_write_down,
+                 may.job_and_write, BOOK)  # fmt: skip
+    yield Action("post", menu, N_("Post what is pencilled"), "Ctrl+Return", window.post,
+                 may.pencilled, BOOK | ENTRIES)  # fmt: skip
+    yield Action("rub_out", menu, N_("Rub out what is pencilled"), "Ctrl+Backspace",
+                 window.rub_out, may.pencilled, BOOK)  # fmt: skip
+    yield Action("put_back", menu, N_("Put this posting back"), "Ctrl+U", window.strike_out,
+                 may.done_posting, BOOK)  # fmt: skip
+    yield Action("undo", menu, N_("Undo"), "Ctrl+Z", desk.undo, may.write, new_group=True)
+    yield Action("redo", menu, N_("Do again"), "Ctrl+Shift+Z", desk.redo, may.write)
+
+
+def _view(window: "Window") -> Iterator[Action]:
+    menu, lanes = Menu.VIEW, window.right.lanes
+    for index, lens in enumerate(LensName, 1):
+        yield Action(f"lens_{lens}", menu, LENS_TITLES[lens], str(index),
+                     lambda lens=lens: window.right.show_lens(lens))  # type: ignore[misc] # fmt: skip
+    yield Action("other_page", menu, N_("Other page"), "F6", window.other_page, new_group=True)
+    canvas = lanes.canvas
+    yield Action("closer", menu, N_("Lanes: closer"), "Ctrl++", lambda: canvas.zoom(1.25))
+    yield Action("further", menu, N_("Lanes: further away"), "Ctrl+-", lambda: canvas.zoom(0.8))
+    yield Action("whole_boot", menu, N_("Lanes: whole boot"), "Ctrl+0", canvas.fit, places=LANES)
+    yield Action("find_lane", menu, N_("Lanes: find"), "Ctrl+F", window.find_lane, places=LANES)
+    yield Action("fold_lanes", menu, N_("Lanes: fold the system"), "Ctrl+L", lanes.fold.toggle,
+                 places=LANES)  # fmt: skip
+    for index, measure in enumerate(Measure):
+        yield Action(f"keep_in_{measure}", menu, LABELS[Measure][measure], "",
+                     lambda measure=measure: window.desk.keep_book_in(measure),  # type: ignore[misc]
+                     submenu=N_("Book kept in"), new_group=index == 0)  # fmt: skip
+
+
+def _help(window: "Window") -> Iterator[Action]:
+    menu = Menu.HELP
+    yield Action("explain", menu, N_("What a line of the book means"), "F1", window.explain)
+    yield Action("keys", menu, N_("Keys…"), "Ctrl+F1", window.show_keys)
+    yield Action("version", menu, N_("Version"), "", window.tell_version)

@@ -1,0 +1,45 @@
+"""Analyses of boots, kept: a recording is read and worked out once for everybody who asks."""
+
+import threading
+from collections import OrderedDict
+
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.store.boots import recording_of
+from plucky_ledger.store.entries import asides
+from plucky_ledger.store.ledger import Ledger
+
+KEPT = 16
+"""Boots kept at once: a round with those laid behind it."""
+
+
+class Analyses:
+    """Analyses of the boots looked at last. May be asked from several threads."""
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._timelines: OrderedDict[str, Timeline] = OrderedDict()
+        """By the boot's name, which no other boot will ever have."""
+        self._analyses: OrderedDict[str, Analysis] = OrderedDict()
+
+    def of(self, ledger: Ledger, number: int, boot: Boot) -> Analysis:
+        """The analysis of a job's boot, with the programs set aside in that job."""
+        with self._lock:
+            with ledger.session() as session:
+                aside = frozenset(asides(session, number))
+                known = self._analyses.get(boot.uuid)
+                if known is not None and (known.boot, known.aside) == (boot, aside):
+                    self._analyses.move_to_end(boot.uuid)
+                    return known
+                if boot.uuid not in self._timelines:
+                    data = recording_of(session, boot.number)
+                    timeline = boot_from_bytes(data).timeline if data is not None else Timeline()
+                    self._timelines[boot.uuid] = timeline
+            found = Analysis(boot, self._timelines[boot.uuid], aside)
+            self._analyses[boot.uuid] = found
+            for kept in (self._timelines, self._analyses):
+                while len(kept) > KEPT:
+                    kept.popitem(last=False)
+            return found

@@ -1,0 +1,111 @@
+"""What the workshop learned about the same program on other jobs, and what is still to look up."""
+
+import threading
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from plucky_ledger.core.book.entry_states import MeasuredEffect, decisions_of, measured_effects
+from plucky_ledger.core.book.job import Card, Job
+from plucky_ledger.core.entries.decisions import Decided, Decision, Identity, Match
+from plucky_ledger.store.entries import all_decisions, decisions
+from plucky_ledger.store.jobs import read_job, read_jobs
+from plucky_ledger.store.ledger import Ledger
+
+
+@dataclass(frozen=True)
+class Elsewhere:
+    """What became of the same program on one other job."""
+
+    card: Card
+    decided: Decided
+    matched_by: Match
+    effect: MeasuredEffect | None
+    """None where it was never changed."""
+
+
+@dataclass(frozen=True)
+class LookUp:
+    """One entry left on to be researched."""
+
+    job: int
+    card: Card
+    decided: Decided
+
+
+@dataclass(frozen=True)
+class _Learned:
+    """What one job taught."""
+
+    card: Card
+    decided: Mapping[str, Decided]
+    effects: Mapping[str, MeasuredEffect]
+
+
+class WorkshopMemory:
+    """All decisions of a ledger, read once; a job that was written in since is read again.
+
+    May be asked from several threads.
+    """
+
+    def __init__(self) -> None:
+        self._lock = threading.Lock()
+        self._learned: dict[int, _Learned] = {}
+        self._written: dict[int | None, int] = {}
+        self._read = False
+
+    def elsewhere(self, ledger: Ledger, identity: Identity, but_job: int) -> tuple[Elsewhere, ...]:
+        """What was decided about a program on other jobs, the surest matches first."""
+        found = []
+        for number, learned in self._up_to_date(ledger).items():
+            if number == but_job:
+                continue
+            for entry_id, decided in learned.decided.items():
+                known = decided.identity
+                if known == Identity():
+                    known = Identity(entry_id=entry_id)
+                matched = identity.matches(known)
+                if matched is not None:
+                    effect = learned.effects.get(entry_id)
+                    found.append(Elsewhere(learned.card, decided, matched, effect))
+        order = list(Match)
+        return tuple(sorted(found, key=lambda one: order.index(one.matched_by)))
+
+    def look_ups(self, ledger: Ledger) -> tuple[LookUp, ...]:
+        """Everything to be looked up, over all jobs, what nobody has found out first."""
+        found = [
+            LookUp(number, learned.card, decided)
+            for number, learned in self._up_to_date(ledger).items()
+            for decided in learned.decided.values()
+            if decided.decision is Decision.LOOK_UP or decided.finding
+        ]
+        return tuple(sorted(found, key=lambda one: (bool(one.decided.finding), one.card.label)))
+
+    def _up_to_date(self, ledger: Ledger) -> Mapping[int, _Learned]:
+        with self._lock:
+            written = dict(ledger.written)
+            # Somebody else may write in a ledger that is only looked at, or take jobs in.
+            others_write = ledger.read_only_because is not None
+            if not self._read or others_write or written.get(None) != self._written.get(None):
+                self._read_all(ledger)
+            else:
+                for number in (n for n in written if written[n] != self._written.get(n)):
+                    self._read_one(ledger, number)
+            self._read, self._written = True, written
+            return dict(self._learned)
+
+    def _read_all(self, ledger: Ledger) -> None:
+        with ledger.session() as session:
+            decided = all_decisions(session)
+            jobs = read_jobs(session)
+        self._learned = {job.number: _learned(job, decided.get(job.number, {})) for job in jobs}
+
+    def _read_one(self, ledger: Ledger, number: int | None) -> None:
+        if number is None:
+            return
+        with ledger.session() as session:
+            job = read_job(session, number)
+            self._learned[number] = _learned(job, decisions(session, number))
+
+
+def _learned(job: Job, written: Mapping[str, Decided]) -> _Learned:
+    return _Learned(job.card, decisions_of(job, written), measured_effects(job))

@@ -1,0 +1,20 @@
+"""The startup entries a job is known to have."""
+
+from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.store.boots import recording_of
+from plucky_ledger.store.entries import typed_entries
+from plucky_ledger.store.jobs import read_job
+from plucky_ledger.store.ledger import Ledger
+
+
+def entries_known(ledger: Ledger, number: int) -> tuple[StartupEntry, ...]:
+    """Entries of a job that were typed in, and those its boots listed, as the newest tells."""
+    with ledger.session() as session:
+        found = {entry.entry_id: entry for entry in typed_entries(session, number)}
+        for boot in read_job(session, number).boots:
+            data = recording_of(session, boot.number)
+            if data is not None:
+                timeline = boot_from_bytes(data).timeline
+                found.update({entry.entry_id: entry for entry in timeline.entries})
+    return tuple(found.values())

@@ -1,0 +1,28 @@
+"""From which shares an entry is of which grade, as the workshop has set it."""
+
+from plucky_ledger.core.cost.grade import GradeThresholds
+from plucky_ledger.core.steps import StepCode
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.undo import step
+from plucky_ledger.store.workshop import setting, write_setting
+
+THRESHOLDS = "grade thresholds"
+
+
+def thresholds(ledger: Ledger) -> GradeThresholds:
+    """The shares as they are set."""
+    with ledger.session() as session:
+        return setting(session, THRESHOLDS, GradeThresholds) or GradeThresholds()
+
+
+def set_thresholds(ledger: Ledger, wanted: GradeThresholds) -> None:
+    """Change the shares.
+
+    Raises:
+        Refused: they are not in order.
+    """
+    if not 0 < wanted.light < wanted.moderate < wanted.heavy <= 1:
+        raise Refused(TroubleCode.GRADES_NOT_IN_ORDER)
+    with step(ledger, StepCode.CHANGE_GRADES, None) as session:
+        write_setting(session, THRESHOLDS, wanted)

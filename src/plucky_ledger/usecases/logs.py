@@ -1,0 +1,40 @@
+"""Where what happened is written down: one file that turns over, in the user's state folder."""
+
+import logging
+import logging.handlers
+from pathlib import Path
+
+LARGEST_BYTES = 1_000_000
+KEPT_FILES = 3
+_FORM = "%(asctime)s %(levelname)s %(name)s: %(message)s"
+
+
+def start_logging(folder: Path) -> Path:
+    """Write the program's log into ``folder`` from now on; returns the file.
+
+    A log that cannot be written is no reason not to work: what it would have held goes to the
+    standard error as it would without one.
+    """
+    file = folder / "plucky-ledger.log"
+    root = logging.getLogger("plucky_ledger")
+    root.setLevel(logging.INFO)
+    stop_logging()
+    try:
+        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
+        handler = logging.handlers.RotatingFileHandler(
+            file, maxBytes=LARGEST_BYTES, backupCount=KEPT_FILES, encoding="utf-8", delay=True
+        )
+    except OSError as error:
+        root.warning("no log can be kept in %s: %s", folder, error.strerror)
+        return file
+    handler.setFormatter(logging.Formatter(_FORM))
+    root.addHandler(handler)
+    return file
+
+
+def stop_logging() -> None:
+    """Close the log."""
+    root = logging.getLogger("plucky_ledger")
+    for handler in list(root.handlers):
+        root.removeHandler(handler)
+        handler.close()

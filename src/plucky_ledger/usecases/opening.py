@@ -1,0 +1,16 @@
+"""Opening a ledger, for both front ends."""
+
+from pathlib import Path
+
+from plucky_ledger.store.ledger import Ledger
+
+__all__ = ["Ledger", "open_ledger"]
+
+
+def open_ledger(address: str | Path) -> Ledger:
+    """The ledger at a path or database URL, made where there is none.
+
+    Raises:
+        Trouble: it is none, damaged, of a newer version, or out of reach. Untouched then.
+    """
+    return Ledger(address)

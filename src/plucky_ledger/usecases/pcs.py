@@ -1,0 +1,121 @@
+"""The PC a job is about: what it can be asked and told, whichever it is."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+from typing import Protocol
+
+from plucky_ledger.capture.real_pc import RealPc
+from plucky_ledger.capture.recorder import record
+from plucky_ledger.core.book.entry_states import changes_in_force, entry_states
+from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.pc.abilities import Abilities, RecordHow
+from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.recording.lines import Line, PcFacts
+from plucky_ledger.recording.writer import RecordingWriter
+from plucky_ledger.standin.boot_run import Setup
+from plucky_ledger.standin.pc import StandinBoot
+from plucky_ledger.standin.simulated_pc import SimulatedPc, setup_of
+from plucky_ledger.usecases.clock import now
+
+
+class Pc(Protocol):
+    """A PC, real or simulated, here or elsewhere. What it cannot do it refuses with a reason."""
+
+    @property
+    def which(self) -> WhichPc:
+        """Which PC it is."""
+
+    @property
+    def abilities(self) -> Abilities:
+        """What it can do for us from here."""
+
+    def facts(self) -> PcFacts:
+        """What it has."""
+
+    def record(
+        self,
+        path: Path,
+        seconds: float,
+        listener: Callable[[Sequence[Line]], None],
+        going_on: Callable[[], bool],
+    ) -> None:
+        """Record it to a new file for so long, or until ``going_on`` says no. Raises Trouble."""
+
+    def past_boots(self, progress: Callable[[int, int], bool]) -> list[bytes]:
+        """Its past boots as recordings, newest first. Raises Trouble.
+
+        ``progress`` is told how many boots and lines were read; False stops.
+        """
+
+    def arm(self, folder: Path, boots: int, level: Level) -> None:
+        """Make the recorder start with its next boots. Raises Trouble; nothing is left then."""
+
+    def disarm(self, folder: Path) -> bool:
+        """Remove every trace of an arming; False when it was not armed. Raises Trouble."""
+
+
+class PcElsewhere:
+    """Another PC than this one: it records itself, and its recordings are imported."""
+
+    abilities = Abilities(RecordHow.NOT_HERE)
+
+    def __init__(self, which: WhichPc) -> None:
+        self.which = which
+
+    def facts(self) -> PcFacts:
+        """Raises Refused."""
+        raise Refused(TroubleCode.PC_IS_ELSEWHERE)
+
+    def record(
+        self,
+        path: Path,
+        seconds: float,
+        listener: Callable[[Sequence[Line]], None],
+        going_on: Callable[[], bool],
+    ) -> None:
+        """Raises Refused."""
+        raise Refused(TroubleCode.PC_IS_ELSEWHERE)
+
+    def past_boots(self, progress: Callable[[int, int], bool]) -> list[bytes]:
+        """Raises Refused."""
+        raise Refused(TroubleCode.PC_IS_ELSEWHERE)
+
+    def arm(self, folder: Path, boots: int, level: Level) -> None:
+        """Raises Refused."""
+        raise Refused(TroubleCode.PC_IS_ELSEWHERE)
+
+    def disarm(self, folder: Path) -> bool:
+        """Nothing of it is here."""
+        return False
+
+
+def this_pc() -> Pc:
+    """The PC we run on."""
+    return RealPc()
+
+
+def pc_of(job: Job) -> Pc:
+    """The PC a job is about. A real one that has not told which it is may be this one."""
+    if job.pc.kind is PcKind.STAND_IN:
+        seed = len(job.boots) * 101 + int(now().timestamp())
+        return SimulatedPc(job.pc.name, stand_in_setup(job), seed, record_stand_in)
+    here = this_pc()
+    if job.pc.name and job.pc != here.which:
+        return PcElsewhere(job.pc)
+    return here
+
+
+def stand_in_setup(job: Job, updates_running: bool = False) -> Setup:
+    """The state a stand-in PC is in after everything that was posted."""
+    kinds = frozenset(change.kind for change in changes_in_force(job))
+    return setup_of(entry_states(job), kinds, updates_running)
+
+
+def record_stand_in(
+    boot: StandinBoot, path: Path, seconds: float, listener: Callable[[Sequence[Line]], None]
+) -> None:
+    """Record a boot of a stand-in PC through the same recorder a real one runs."""
+    with RecordingWriter(path) as writer:
+        record(boot, boot, writer, seconds, listener=listener)

@@ -1,0 +1,34 @@
+"""The workplace: where this bench keeps its files, apart from the ledger it writes in."""
+
+from dataclasses import dataclass
+from pathlib import Path
+
+from platformdirs import user_data_path, user_state_path
+
+from plucky_ledger.store.ledger import file_of
+
+__all__ = ["Workplace", "default_ledger", "file_of"]
+APPLICATION = "plucky-ledger"
+
+
+@dataclass(frozen=True)
+class Workplace:
+    """Folders of one bench."""
+
+    recordings: Path
+    """Where recordings are written until they are in the ledger."""
+    logs: Path
+
+    @classmethod
+    def beside(cls, address: str | Path) -> "Workplace":
+        """The workplace of a ledger that is a file: its recordings lie beside it."""
+        return cls(file_of(address).parent / "recordings", user_state_path(APPLICATION))
+
+    def armed(self, job: int) -> Path:
+        """Where the armed recordings of a job lie until they are in its book."""
+        return self.recordings / f"armed-{job}"
+
+
+def default_ledger() -> Path:
+    """The workshop's ledger, where the desktop keeps a user's data."""
+    return user_data_path(APPLICATION) / "workshop.ledger"

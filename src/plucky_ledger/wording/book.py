@@ -1,0 +1,214 @@
+"""The left page in words: lines of the book, amounts, and the next step."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from plucky_ledger.core.book.balance import Balance
+from plucky_ledger.core.book.job import Change, EntryState, Posting, PostingState
+from plucky_ledger.core.book.next_step import NextStep, Step
+from plucky_ledger.core.book.verdict import Shift, Verdict
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.pages.book import BookPage, BookRow, BootCounts
+from plucky_ledger.wording.figures import between, day, interval, plain, units, with_unit
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.reasons import boots_n
+from plucky_ledger.wording.safe import shown
+
+
+@dataclass(frozen=True)
+class RowWords:
+    """One line of the book in words."""
+
+    particulars: str
+    saved: str
+    lost: str
+    balance: str
+    remark: str
+    spoken: str
+    """The line as one sentence, for who cannot see it."""
+
+
+def row_in_words(row: BookRow) -> RowWords:
+    """A line of the book in words."""
+    measure = row.measure
+    told = _particulars(row)
+    saved = units(row.saved_units, measure) if row.saved_units else ""
+    lost = units(row.lost_units, measure) if row.lost_units else ""
+    balance = _balance(row.balance, measure)
+    remark = _remark(row)
+    return RowWords(told, saved, lost, balance, remark,
+                    _spoken(row, told, (saved, lost, balance), remark))  # fmt: skip
+
+
+def _spoken(row: BookRow, told: str, amounts: tuple[str, str, str], remark: str) -> str:
+    saved, lost, balance = amounts
+    parts = [told]
+    if row.state:
+        parts.append(label(row.state))
+    if saved:
+        parts.append(say("saved {amount}", amount=saved))
+    if lost:
+        parts.append(say("lost {amount}", amount=lost))
+    parts.append(say("balance {amount}", amount=balance) if balance else say("no balance yet"))
+    return ", ".join([*parts, remark])
+
+
+def change_in_words(change: Change) -> str:
+    """One change, such as "Foghorn Notify switched off"."""
+    if change.put_back:
+        return say("put back: {what}", what=change.what)
+    if change.new_state is None:
+        return change.what
+    return _SET[change.new_state](change.what)
+
+
+_SET: Mapping[EntryState, Callable[[str], str]] = {
+    EntryState.ON: lambda name: say("{name} switched on again", name=name),
+    EntryState.OFF: lambda name: say("{name} switched off", name=name),
+    EntryState.LATER: lambda name: say("{name} starts later", name=name),
+}
+
+
+def particulars(posting: Posting, put_back: Posting | None = None) -> str:
+    """What a posting did, in one line. ``put_back`` is the posting it undoes."""
+    if posting.title:
+        return shown(posting.title)
+    if put_back is not None:
+        return say("Put back: {what}", what=particulars(put_back))
+    if not posting.changes:
+        return say("No change written down yet")
+    first, more = change_in_words(posting.changes[0]), len(posting.changes) - 1
+    if not more:
+        return shown(first)
+    return shown(say_n("{first} and {n} more", "{first} and {n} more", more, first=first))
+
+
+def _particulars(row: BookRow) -> str:
+    if row.posting is None:
+        return say("Opening round")
+    text = particulars(row.posting, row.put_back)
+    if row.state is PostingState.PENCILLED:
+        return say("Pencilled: {what}", what=text)
+    return text
+
+
+def _balance(balance: Balance | None, measure: Measure) -> str:
+    if balance is None:
+        return ""
+    text = units(balance.units, measure)
+    return f"≥ {text}" if balance.at_least else text
+
+
+def _remark(row: BookRow) -> str:
+    if row.state is PostingState.PENCILLED and row.posting is not None:
+        if row.expected is not None:
+            low = plain(max(0.0, row.expected.low), row.measure)
+            span = between(low, with_unit(row.expected.high, row.measure))
+            return say("expected {span} · not yet done", span=span)
+        many = len(row.posting.changes)
+        return say_n("{n} change · not yet done", "{n} changes · not yet done", many)
+    if row.state is PostingState.POSTED:
+        return say("posted · restart due")
+    if row.first_boot_at is None:
+        return say("no boot recorded yet")
+    parts = [day(row.first_boot_at), counts_in_words(row.boots)]
+    if row.state is PostingState.STRUCK_OUT:
+        parts.append(label(row.state))
+    if row.shift is not None:
+        parts.append(saved_or_lost(row.shift))
+    elif row.balance is None:
+        parts.append(say("none has this measure"))
+    return " · ".join(parts)
+
+
+def counts_in_words(boots: BootCounts) -> str:
+    """Such as "5 boots, 1 set aside"."""
+    parts = []
+    if boots.starts or not boots.at_rest:
+        parts.append(boots_n(boots.starts))
+    if boots.at_rest:
+        parts.append(say_n("{n} reading at rest", "{n} readings at rest", boots.at_rest))
+    if boots.aside:
+        parts.append(say("{n} set aside", n=boots.aside))
+    return ", ".join(parts)
+
+
+def saved_or_lost(shift: Shift) -> str:
+    """A shift in a few words: "saved 12.1 to 16.3", "even", "unproven"."""
+    word = label(shift.verdict)
+    if shift.verdict in {Verdict.SAVED, Verdict.LOST}:
+        return f"{word} {interval(shift)}".strip()
+    return word
+
+
+def total_saved(page: BookPage) -> str:
+    """What was saved in all; empty when nothing."""
+    return units(page.saved_units, page.measure) if page.saved_units else ""
+
+
+def total_lost(page: BookPage) -> str:
+    """What was lost in all; empty when nothing."""
+    return units(page.lost_units, page.measure) if page.lost_units else ""
+
+
+def closing(page: BookPage) -> str:
+    """The closing balance with its unit; empty without one."""
+    if page.closing is None:
+        return ""
+    text = with_unit(page.closing.value, page.measure)
+    return say("{amount} or more", amount=text) if page.closing.at_least else text
+
+
+def balance_in_words(page: BookPage) -> str:
+    """Opening and closing of the book in one line."""
+    measure = page.measure
+    if page.opening is None or page.closing is None:
+        return say("{measure}: no figure yet.", measure=label(measure))
+    return say(
+        "{measure}: {opening} − saved {saved} + lost {lost} = {closing}",
+        measure=label(measure),
+        opening=plain(page.opening.value, measure),
+        saved=units(page.saved_units, measure),
+        lost=units(page.lost_units, measure),
+        closing=with_unit(page.closing.value, measure),
+    )
+
+
+def next_button(step: NextStep) -> str:
+    """What the button at the foot of the book says."""
+    return {
+        Step.RECORD_OPENING: say("Record…"),
+        Step.DECIDE: say("Decide…"),
+        Step.POST: say("Post…"),
+        Step.RESTART: say("Record…"),
+        Step.RECORD_MORE: say("Record…"),
+        Step.STATE: say("Statement"),
+    }[step.step]
+
+
+def next_sentence(step: NextStep) -> str:
+    """The next step in one sentence."""
+    return _NEXT[step.step](step.count)
+
+
+_NEXT: Mapping[Step, Callable[[int], str]] = {
+    Step.RECORD_OPENING: lambda count: say_n(
+        "Record {n} opening boot before anything is touched.",
+        "Record {n} opening boots before anything is touched.",
+        count,
+    ),
+    Step.DECIDE: lambda _: say("Decide which entries to switch off or start later."),
+    Step.POST: lambda count: say_n(
+        "Post the {n} pencilled change, then restart.",
+        "Post the {n} pencilled changes, then restart.",
+        count,
+    ),
+    Step.RESTART: lambda _: say("Restart the PC, then record that boot."),
+    Step.RECORD_MORE: lambda count: say_n(
+        "Restart and record {n} more boot, to be sure.",
+        "Restart and record {n} more boots, to be sure.",
+        count,
+    ),
+    Step.STATE: lambda _: say("Make the statement for the owner, or write down a further change."),
+}

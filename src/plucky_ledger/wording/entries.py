@@ -1,0 +1,256 @@
+"""The Entries lens in words."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from statistics import median
+
+from plucky_ledger.core.book.job import EntryState
+from plucky_ledger.core.cost.cost import PlanEstimate, StartupCost
+from plucky_ledger.core.cost.grade import GradeThresholds
+from plucky_ledger.core.entries.decisions import Decided, Decision
+from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.pages.entries import EntriesPage, EntryRow
+from plucky_ledger.usecases.elsewhere import Elsewhere
+from plucky_ledger.wording.figures import (
+    MINUS,
+    between,
+    estimated,
+    number,
+    percent,
+    size,
+    tenths,
+)
+from plucky_ledger.wording.labels import capital, label
+from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.reasons import boots_n, reason_in_words
+from plucky_ledger.wording.safe import shown
+
+QUOTED = 3
+"""How many other jobs are quoted."""
+
+
+@dataclass(frozen=True)
+class EntryWords:
+    """One startup entry in words."""
+
+    name: str
+    about: str
+    """Kind, package and remarks in one line."""
+    cost: str
+    """Seconds it delays settled by, or why there is no figure."""
+    memory: str
+    decision: str
+    """Empty while nobody decided."""
+
+    def has(self, wanted: str, entry: StartupEntry) -> bool:
+        """Whether a search text is in what is said of the entry, or in its command or id."""
+        said = f"{self.name} {self.about} {entry.command} {entry.entry_id}"
+        return wanted.casefold().strip() in said.casefold()
+
+
+def entry_in_words(row: EntryRow) -> EntryWords:
+    """A row of the list in words."""
+    return EntryWords(
+        name=shown(row.entry.name),
+        about=_about(row),
+        cost=cost_in_words(row.cost),
+        memory=number(row.cost.use.memory_bytes / 1e6) if row.cost.boots else "",
+        decision=label(row.decided.decision) if row.decided else "",
+    )
+
+
+def spoken(row: EntryRow, words: EntryWords) -> str:
+    """The row as one sentence, for who cannot see it."""
+    decision = words.decision or say("open")
+    return f"{words.name}, {words.about}, {label(row.grade)}, {words.cost}, {decision}"
+
+
+def cost_in_words(cost: StartupCost) -> str:
+    """Seconds it delays settled by, or why there is no figure."""
+    if cost.settled is not None:
+        return tenths(cost.settled.value)
+    return reason_in_words(cost.no_grade) if cost.no_grade else ""
+
+
+def _about(row: EntryRow) -> str:
+    entry = row.entry
+    short = {
+        EntryKind.SIGN_IN_PROGRAM: say("sign-in"),
+        EntryKind.SYSTEM_SERVICE: say("system"),
+        EntryKind.USER_SERVICE: say("user"),
+    }
+    parts = [short.get(entry.kind) or label(entry.kind)]
+    parts.extend(dict.fromkeys(label(hint.kind) for hint in row.hints))
+    parts.extend(text for text in (entry.description, entry.package) if text)
+    if entry.off_because is not None:
+        parts.append(say("does not start: {why}", why=reason_in_words(entry.off_because)))
+    return " · ".join(shown(part) for part in parts)
+
+
+def card_in_words(row: EntryRow) -> tuple[tuple[str, str], ...]:
+    """Heading and text, for the card beside the list."""
+    entry, cost = row.entry, row.cost
+    card = [("", _graded(row))]
+    starts = [label(entry.kind), say(" and ").join(map(reason_in_words, entry.schedule))]
+    card.append((say("Starts"), shown(", ".join(filter(None, starts)))))
+    for heading, text in (
+        (say("From"), entry.origin),
+        (say("Runs"), entry.command),
+        (say("Belongs to"), entry.package),
+        (say("Is"), entry.description),
+    ):
+        if text:
+            card.append((heading, shown(text)))
+    if cost.boots:
+        card.append((say("In {boots}", boots=boots_n(cost.boots)), _evidence(cost)))
+    if len(cost.per_boot) > 1:
+        each = ", ".join(tenths(seconds) for seconds in cost.per_boot)
+        card.append((say("Boot by boot"), f"{each} s"))
+    card.extend((capital(label(hint.kind)), reason_in_words(hint.evidence)) for hint in row.hints)
+    learned = learned_in_words(row.elsewhere)
+    if learned:
+        card.append((say("On other jobs"), shown("; ".join(learned))))
+    return tuple(card)
+
+
+def _graded(row: EntryRow) -> str:
+    grade = label(row.grade)
+    if row.cost.settled is None:
+        return f"{grade}: {cost_in_words(row.cost)}"
+    if row.share_of_settled is None:
+        return grade
+    return say("{grade}, {share} of settled", grade=grade, share=percent(row.share_of_settled))
+
+
+def _evidence(cost: StartupCost) -> str:
+    lines = []
+    if cost.settled is not None:
+        lines.append(_delay(say("later settled"), cost.settled.value, estimated(cost.settled)))
+    if cost.system_up is not None and cost.system_up.value >= 0.1:
+        up = cost.system_up
+        lines.append(_delay(say("later system up"), up.value, estimated(up)))
+    use = cost.use
+    lines.append(
+        say("{cpu} CPU·s, {read} read", cpu=tenths(use.cpu_seconds), read=size(use.bytes_read))
+    )
+    held = say("{size} held", size=size(use.memory_bytes))
+    lines.append(f"{held}, {processes_n(use.processes)}")
+    return "\n".join(lines)
+
+
+def _delay(what: str, value: float, span: str) -> str:
+    return f"{tenths(value)} s ({span}) {what}"
+
+
+def processes_n(count: int) -> str:
+    """A number of processes."""
+    return say_n("{n} process", "{n} processes", count)
+
+
+def learned_in_words(found: Sequence[Elsewhere]) -> tuple[str, ...]:
+    """What other jobs taught, one sentence each; empty when nothing."""
+    if not found:
+        return ()
+    jobs = say_n("{n} other job", "{n} other jobs", len(found))
+    changed = [one for one in found if one.decided.decision in {Decision.OFF, Decision.LATER}]
+    if changed:
+        sentences = [
+            say("switched off or started later on {n} of {jobs}", n=len(changed), jobs=jobs)
+        ]
+    else:
+        sentences = [say("left on, on {jobs}", jobs=jobs)]
+    effects = [one.effect for one in changed if one.effect is not None]
+    saved = [one.saved_seconds for one in effects if one.saved_seconds is not None]
+    if saved:
+        sentences.append(
+            say("saved {seconds} s typically when measured alone", seconds=tenths(median(saved)))
+        )
+    back = sum(one.effect is not None and one.effect.put_back for one in found)
+    if back:
+        sentences.append(say_n("put back {n} time", "put back {n} times", back))
+    quoted = [(one.card.label, one.decided) for one in found[:QUOTED]]
+    sentences.extend(
+        say("job {label}: “{why}”", label=job, why=decided.reason)
+        for job, decided in quoted
+        if decided.reason
+    )
+    sentences.extend(
+        say("found out: “{finding}”", finding=decided.finding)
+        for _, decided in quoted
+        if decided.finding
+    )
+    return tuple(sentences)
+
+
+def system_line(page: EntriesPage) -> str:
+    """The line that stands for the folded parts of the system."""
+    rows = page.system_rows
+    text = say_n("{n} part of the system", "{n} parts of the system", len(rows))
+    if rows and rows[0].cost.settled is not None:
+        name, cost = shown(rows[0].entry.name), cost_in_words(rows[0].cost)
+        return say("{parts}, the costliest {name}, {cost} s", parts=text, name=name, cost=cost)
+    return text
+
+
+def legend(levels: GradeThresholds) -> str:
+    """From which share an entry is of which grade."""
+    return say(
+        "Grades, by share of settled or of memory: heavy from {heavy} %, moderate {moderate} %, "
+        "light {light} %",
+        heavy=f"{100 * levels.heavy:g}",
+        moderate=f"{100 * levels.moderate:g}",
+        light=f"{100 * levels.light:g}",
+    )
+
+
+def plan_in_words(page: EntriesPage) -> tuple[str, str]:
+    """What the plan is expected to bring, in bold, and the rest that is said of it."""
+    if not page.pencilled:
+        return "", say("Nothing is pencilled. K keeps, O switches off, L starts later, ? looks up.")
+    words = {
+        EntryState.OFF: say("off"),
+        EntryState.LATER: say("later"),
+        EntryState.ON: say("on again"),
+    }
+    numbers = [f"{page.pencilled[state]} {word}" for state, word in words.items()
+               if state in page.pencilled]  # fmt: skip
+    pencilled = say("Pencilled: {numbers}.", numbers=", ".join(numbers))
+    plan = page.plan
+    if plan is None:
+        why = reason_in_words(page.why_not) if page.why_not else ""
+        told = say("What it would bring is not known: {why}.", why=why)
+        return "", f"{pencilled} {told}"
+    strong = say(
+        "Expected {seconds} s settled, {change}",
+        seconds=tenths(plan.settled.value), change=_change(plan.saved.value, "s", 1),
+    )  # fmt: skip
+    return strong, f"{pencilled} {' · '.join(_plan_details(plan))}"
+
+
+def _plan_details(plan: PlanEstimate) -> list[str]:
+    span = between(number(max(0.0, plan.settled.low)), number(plan.settled.high))
+    details = [say("{span} s, overlaps counted once", span=span)]
+    if plan.memory_bytes >= 1e6:
+        details.append(_change(plan.memory_bytes / 1e6, "MB", 0))
+    if plan.processes:
+        details.append(f"{MINUS if plan.processes >= 0 else '+'}{processes_n(abs(plan.processes))}")
+    return details
+
+
+def _change(saved: float, unit: str, decimals: int) -> str:
+    return f"{MINUS if saved >= 0 else '+'}{number(abs(saved), decimals)} {unit}"
+
+
+def note(page: EntriesPage) -> str:
+    """What is missing; empty when nothing is."""
+    if not page.rows and not page.system_rows:
+        return say(
+            "No startup entry is known yet. Record a boot on the PC itself, or type the entries in "
+            "from its own list (Entries menu)."
+        )
+    return say("Ungraded: {why}.", why=reason_in_words(page.why_not)) if page.why_not else ""
+
+
+def finding_wanted(decided: Decided | None) -> bool:
+    """Whether the card asks what looking the entry up has told."""
+    return decided is not None and (decided.decision is Decision.LOOK_UP or bool(decided.finding))

@@ -1,0 +1,134 @@
+"""The Lanes lens in words."""
+
+from math import isnan
+
+from plucky_ledger.core.book.fairness import boot_concerns
+from plucky_ledger.core.boots.boot import Boot, How, StartKind
+from plucky_ledger.core.boots.stages import Stage, StageKind
+from plucky_ledger.pages.lanes import (
+    Lacks,
+    Lane,
+    LanesPage,
+    Strip,
+    StripKind,
+    StripReading,
+    reading_of,
+)
+from plucky_ledger.wording.choices import choice
+from plucky_ledger.wording.figures import (
+    day_and_time,
+    length_of_time,
+    memory_size,
+    number,
+    percent,
+    seconds,
+    size,
+)
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.reasons import concern_in_words, reason_in_words
+from plucky_ledger.wording.safe import shown
+
+
+def lane_name(lane: Lane) -> str:
+    """What stands at the left of a lane."""
+    if lane.folded:
+        return say_n("{n} part of the system", "{n} parts of the system", lane.folded)
+    return shown(lane.name)
+
+
+def lane_note(lane: Lane) -> str:
+    """Why there is nothing to draw, or what went wrong; empty when all is well."""
+    told = reason_in_words(lane.result) if lane.result else ""
+    if lane.left_behind_at is None:
+        return told
+    why = told or say("its program is gone")
+    return say("left behind: {why}, at {instant}", why=why, instant=seconds(lane.left_behind_at))
+
+
+def lane_cost(lane: Lane) -> str:
+    """Seconds it delays settled by; empty where nobody knows."""
+    return seconds(lane.cost.value) if lane.cost else ""
+
+
+def band_captions(stage: Stage) -> tuple[str, ...]:
+    """Texts for a stage, the longest first; the first that fits is used."""
+    if stage.kind is StageKind.SIGN_IN_WAIT:
+        return (say("sign-in wait, not charged"), say("not charged"), say("wait"))
+    return (shown(stage.name) if stage.kind is StageKind.UNKNOWN else label(stage.kind),)
+
+
+def strip_caption(strip: Strip) -> str:
+    """What full height of a curve means."""
+    if strip.kind is StripKind.CPU:
+        return say_n("of {n} core", "of {n} cores", int(strip.full))
+    if strip.kind is StripKind.DISK:
+        return say("time at work")
+    if strip.kind is StripKind.MEMORY:
+        return say("of {size}", size=memory_size(int(strip.full)))
+    return say("0 to {most}", most=number(strip.full))
+
+
+def reading_in_words(reading: StripReading) -> str:
+    """What a curve reads at an instant, without its name."""
+    if isnan(reading.height):
+        return say("unknown")
+    if reading.kind is StripKind.MEMORY:
+        return size(reading.value)
+    if reading.kind is StripKind.PROCESSES:
+        return number(reading.value)
+    share = percent(reading.height)
+    if reading.moved is None:
+        return share
+    if isnan(reading.moved):
+        return say("unknown")
+    return say("{share}, {moved}/s", share=share, moved=size(reading.moved))
+
+
+def newest_reading(strip: Strip) -> str:
+    """What a curve reads at its end; empty while there is none."""
+    return reading_in_words(reading_of(strip, -1)) if len(strip.heights) else ""
+
+
+def crosshair_line(reading: StripReading) -> str:
+    """One line of what the crosshair reads."""
+    return f"{choice(reading.kind)} {reading_in_words(reading)}"
+
+
+def note(page: LanesPage) -> str:
+    """What this boot lacks and why; empty when it has everything."""
+    if page.lacks is Lacks.SAMPLES:
+        how = label(page.boot.how)
+        if page.boot.marks:
+            return say("This boot was {how}: it has marks but no curves and no entries.", how=how)
+        return say("This boot was {how}: it has single figures but no curves and no entries.",
+                   how=how)  # fmt: skip
+    if page.lacks is Lacks.START:
+        return say(
+            "A reading at rest, begun {length} after the start: it tells what the PC holds and "
+            "runs at rest, and no boot times.",
+            length=length_of_time(page.start),
+        )
+    if page.lacks is Lacks.ENTRIES:
+        return say(
+            "This recording has no startup entries: the PC's service manager was not there to be "
+            "asked."
+        )
+    return ""
+
+
+def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:
+    """When the boot was, what kind it is, and whether it may be compared with the others."""
+    parts = [day_and_time(boot.started_at)]
+    if boot.how is not How.RECORDED:
+        parts.append(label(boot.how))
+    if boot.context.start_kind is not StartKind.UNKNOWN:
+        parts.append(label(boot.context.start_kind))
+    told = " · ".join(parts)
+    if boot.set_aside:
+        return say("{boot} · set aside: {why}", boot=told, why=shown(boot.set_aside))
+    found = boot_concerns(boot, others)
+    if found:
+        why = ", ".join(concern_in_words(reason) for reason in found)
+        return say("{boot} · better not compared: {why}", boot=told, why=why)
+    return say("{boot} · may be compared", boot=told)

@@ -1,0 +1,334 @@
+"""Reasons in words: what the core, a recording or a PC has to say."""
+
+from collections.abc import Callable, Iterable, Mapping
+from datetime import datetime
+
+from plucky_ledger.core.book.fairness import Side
+from plucky_ledger.core.boots.boot import How, PowerSource, StartKind
+from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.entries.hints import Source
+from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.trouble import Fact
+from plucky_ledger.wording.figures import day_and_time, number, percent, round_span, seconds
+from plucky_ledger.wording.labels import label, labels
+from plucky_ledger.wording.language import N_, say, say_n
+from plucky_ledger.wording.safe import shown
+
+Facts = Mapping[str, Fact]
+
+
+def reason_in_words(reason: Reason) -> str:
+    """A reason as a sentence or a few words, fit to be shown."""
+    text = _WORDS[reason.code]
+    return shown(say(text, **reason.facts) if isinstance(text, str) else text(reason.facts))
+
+
+def in_one_line(reasons: Iterable[Reason]) -> str:
+    """Several reasons, one sentence after the other."""
+    return " ".join(reason_in_words(reason) for reason in reasons)
+
+
+def _seconds(facts: Facts, decimals: int = 1) -> str:
+    return seconds(float(facts["seconds"]), decimals)
+
+
+def _speed(facts: Facts) -> str:
+    """Such as "36 % faster"."""
+    ratio = float(facts["ratio"])
+    share = percent(abs(ratio - 1))
+    return say("{share} slower", share=share) if ratio > 1 else say("{share} faster", share=share)
+
+
+def control(name: Fact) -> str:
+    """What tells how fast the machine itself was."""
+    known = {"kernel stage": say("kernel stage"), "fixed work": say("fixed work")}
+    return known.get(str(name), str(name))
+
+
+def _because(facts: Facts) -> str:
+    """The reason within a reason; its code is the fact ``why``."""
+    inner = {name: fact for name, fact in facts.items() if name != "why"}
+    return reason_in_words(Reason(ReasonCode(str(facts["why"])), inner))
+
+
+def _with_because(message: str) -> Callable[[Facts], str]:
+    return lambda facts: say(message, why=_because(facts))
+
+
+def _word(message: str) -> Callable[[Facts], str]:
+    """A hint's evidence: the telling word and where it stood."""
+    return lambda facts: say(
+        message, word=facts["word"], source=label(Source(str(facts["source"])))
+    )
+
+
+def _differs(message: str, kind: type[How | StartKind | PowerSource]) -> Callable[[Facts], str]:
+    def words(facts: Facts) -> str:
+        before, after = (labels(str(facts[side]), kind) for side in ("before", "after"))
+        return say(message, before=before, after=after)
+
+    return words
+
+
+def _differs_in_text(message: str) -> Callable[[Facts], str]:
+    def words(facts: Facts) -> str:
+        before, after = (str(facts[side]).replace("|", ", ") for side in ("before", "after"))
+        return say(message, before=before, after=after)
+
+    return words
+
+
+def _busy(facts: Facts) -> str:
+    boots = int(facts["boots"])
+    parts = [
+        say(message, n=number(int(facts[name])), boots=number(boots))
+        for name, message in (
+            ("updating", "updates were installing in {n} of {boots} boots"),
+            ("slept", "the PC slept during {n} of {boots}"),
+            ("checked", "the disk was checked in {n} of {boots} boots"),
+        )
+        if facts[name]
+    ]
+    side = label(Side(str(facts["side"])))
+    told = say(" and ").join(parts)
+    return say("Of the boots {side}, {what}: set them aside.", side=side, what=told)
+
+
+def _unproven(message: str) -> Callable[[Facts], str]:
+    def words(facts: Facts) -> str:
+        if facts["hopeless"]:
+            return say("{told}; no reasonable number of boots would decide it.", told=say(message))
+        return say(
+            "{told}: the boots differ too much among themselves for so few of them.",
+            told=say(message),
+        )
+
+    return words
+
+
+def _clock_set(facts: Facts) -> str:
+    moved = float(facts["seconds"])
+    return say(
+        "The wall clock was set by {moved} s while this was recorded. Durations do not depend on "
+        "it.",
+        moved=f"{'+' if moved > 0 else ''}{number(moved)}",
+    )
+
+
+def _reversed(facts: Facts) -> str:
+    return say(
+        "“{later}” at {later_at} lies before “{earlier}” at {earlier_at}: correct one of the two.",
+        later=label(Mark(str(facts["later"]))),
+        later_at=seconds(float(facts["later_seconds"])),
+        earlier=label(Mark(str(facts["earlier"]))),
+        earlier_at=seconds(float(facts["earlier_seconds"])),
+    )
+
+
+_WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
+    ReasonCode.TOLD: lambda facts: str(facts["text"]),
+    # Why an entry has no grade.
+    ReasonCode.NEVER_SEEN: N_("never seen running"),
+    ReasonCode.PROGRAM_GONE: N_("never seen running: its program is gone"),
+    ReasonCode.DOES_NOT_START: _with_because("does not start: {why}"),
+    ReasonCode.CARRIES_SIGN_IN: N_("nobody could sign in without it"),
+    ReasonCode.STARTS_TOO_LATE: N_("starts later than these recordings go"),
+    ReasonCode.NOT_WATCHED: lambda facts: say(
+        "no program was watched: the boots were {how}", how=labels(str(facts["how"]), How)
+    ),
+    ReasonCode.NO_BOOT: N_("no boot has been recorded yet"),
+    ReasonCode.NO_ENTRIES: N_("the recordings list no startup entries"),
+    ReasonCode.SLEPT: N_("the PC slept while it was recorded"),
+    ReasonCode.NEVER_SETTLED: N_("the PC never settled in these recordings"),
+    ReasonCode.ONLY_AT_REST: N_("it was only read at rest: record a start of the PC"),
+    # Why an entry does not start.
+    ReasonCode.HIDDEN: N_("hidden"),
+    ReasonCode.SWITCHED_OFF: N_("switched off"),
+    ReasonCode.MASKED: N_("masked: it may not be started at all"),
+    ReasonCode.ONLY_FOR_DESKTOPS: N_("only for {desktops}"),
+    ReasonCode.NOT_FOR_DESKTOPS: N_("not for {desktops}"),
+    ReasonCode.PROGRAM_NOT_THERE: N_("{program} is not there"),
+    ReasonCode.NOTHING_TO_START: N_("says nothing to start"),
+    ReasonCode.CONDITIONS_NOT_MET: N_("its conditions were not met"),
+    ReasonCode.NOT_A_PLAIN_FILE: N_("not a plain file"),
+    ReasonCode.UNREADABLE: N_("cannot be read: {system}"),
+    ReasonCode.TOO_LARGE: N_("too large to be a desktop entry"),
+    ReasonCode.NOT_A_TEXT: N_("not a text file"),
+    ReasonCode.NO_DESKTOP_ENTRY: N_("has no readable desktop entry in it"),
+    # When a timer starts an entry.
+    ReasonCode.ON_CALENDAR: N_("on the calendar {calendar}"),
+    ReasonCode.AFTER_KERNEL: lambda facts: say(
+        "{span} after the kernel started", span=_span(facts)
+    ),
+    ReasonCode.AFTER_MANAGER: lambda facts: say(
+        "{span} after the service manager started", span=_span(facts)
+    ),
+    ReasonCode.AFTER_TIMER: lambda facts: say(
+        "{span} after the timer was started", span=_span(facts)
+    ),
+    ReasonCode.AFTER_LAST_RUN: lambda facts: say("{span} after it ran last", span=_span(facts)),
+    ReasonCode.AFTER_LAST_END: lambda facts: say("{span} after it ended last", span=_span(facts)),
+    ReasonCode.AFTER_SERVICES: lambda facts: say(
+        "{span} after the services began", span=_span(facts)
+    ),
+    # What can be pointed out about an entry.
+    ReasonCode.GONE: lambda facts: say(
+        "{program} does not exist any more", program=facts["program"] or say("its program")
+    ),
+    ReasonCode.ALSO_STARTED_BY: N_("the same program is also started by {names}"),
+    ReasonCode.MARKED_BY_PC: N_("marked so by the PC"),
+    ReasonCode.ONLY_LOOKS_FOR_UPDATES: _word(
+        "it seems to do nothing but look for updates: “{word}” in {source}"
+    ),
+    ReasonCode.PROTECTS: _word("it seems to protect the PC: “{word}” in {source}"),
+    ReasonCode.NEEDED_TO_SIGN_IN: _word(
+        "signing in or the desktop depends on it: “{word}” in {source}"
+    ),
+    # What went wrong with an activity.
+    ReasonCode.FAILED: N_("failed: {result}"),
+    # What cannot be right about marks.
+    ReasonCode.MARKS_REVERSED: _reversed,
+    ReasonCode.MARK_NO_TIME: lambda facts: say(
+        "“{mark}” is not a time: type seconds such as {example}.",
+        mark=label(Mark(str(facts["mark"]))),
+        example=number(21.4, 1),
+    ),
+    # What a recorder has to say.
+    ReasonCode.READS_NOT_PERMITTED: N_(
+        "There was no permission to read the disk use of other users' programs: it is recorded as "
+        "unknown. Record as administrator to have it."
+    ),
+    ReasonCode.CLOCK_SET: _clock_set,
+    ReasonCode.NO_SERVICE_MANAGER: _with_because(
+        "The service manager did not answer on this PC, so its services and the system up mark "
+        "are not known ({why})."
+    ),
+    ReasonCode.NO_USER_SERVICES: _with_because("The user's services are not known: {why}."),
+    ReasonCode.NO_SWITCHED_OFF: _with_because("What is switched off is not known: {why}."),
+    ReasonCode.NO_SIGN_IN_TIME: _with_because("When somebody signed in is not known: {why}."),
+    # Why nothing came of asking a message bus.
+    ReasonCode.NO_BUS_PACKAGE: N_("the D-Bus package is not installed"),
+    ReasonCode.NO_BUS: N_("no message bus is running"),
+    ReasonCode.TIME_UP: lambda facts: (
+        say("no answer within {limit}", limit=_seconds(facts, 0))
+        if facts.get("seconds")
+        else say("time was up")
+    ),
+    ReasonCode.BROKEN_CONNECTION: lambda facts: str(facts["system"] or say("the connection broke")),
+    ReasonCode.ERROR_REPLY: N_("{name}"),
+    ReasonCode.ONLY_ERRORS: N_("the service on the bus answered with errors only"),
+    ReasonCode.UNREADABLE_ANSWER: N_("it answered in a way that cannot be read: {told}"),
+    # What a comparison rests on, or why it is unproven.
+    ReasonCode.NO_SPREAD: N_("One boot on each side has no spread to judge by: record more boots."),
+    ReasonCode.BORROWED_SPREAD: N_(
+        "One boot a side: the spread is that of this job's other rounds."
+    ),
+    ReasonCode.AT_LEAST_BEFORE: N_(
+        "A boot before did not settle within its recording: at least this much."
+    ),
+    ReasonCode.AT_LEAST_AFTER: N_(
+        "A boot after did not settle within its recording: at least this much."
+    ),
+    ReasonCode.NOT_SETTLED_IN_RECORDING: N_(
+        "A boot did not settle within its recording. Record longer, so that it can."
+    ),
+    ReasonCode.BOTH_SIDES_OF_ZERO: _unproven("The interval reaches both sides of zero"),
+    ReasonCode.PARTLY_NOTICEABLE: _unproven(
+        "The interval reaches from noticeable to not noticeable"
+    ),
+    ReasonCode.MACHINE_MOVED: lambda facts: say(
+        "The machine itself was {speed} in the later round ({control}).",
+        speed=_speed(facts),
+        control=control(facts["control"]),
+    ),
+    ReasonCode.MACHINE_DECIDES: lambda facts: say(
+        "The machine itself was {speed} in the later round ({control}). Record boots of both "
+        "states in turns: before, after, before, after.",
+        speed=_speed(facts),
+        control=control(facts["control"]),
+    ),
+    # What makes a comparison unfair.
+    ReasonCode.KERNEL_DIFFERS: _differs_in_text(
+        "The kernel differs: {before} before, {after} after."
+    ),
+    ReasonCode.START_DIFFERS: _differs(
+        "The kind of start differs: {before} before, {after} after.", StartKind
+    ),
+    ReasonCode.POWER_DIFFERS: _differs(
+        "The power source differs: {before} before, {after} after.", PowerSource
+    ),
+    ReasonCode.USER_DIFFERS: _differs_in_text(
+        "Who signed in differs: {before} before, {after} after."
+    ),
+    ReasonCode.HARDWARE_DIFFERS: _differs_in_text(
+        "The hardware differs: {before} before, {after} after."
+    ),
+    ReasonCode.HOW_DIFFERS: _differs(
+        "The way of measuring differs: {before} before, {after} after.", How
+    ),
+    ReasonCode.MACHINE_DRIFTED: lambda facts: say(
+        "The machine itself was {speed} after ({control}): boots taken in turns, before and "
+        "after, would cancel that.",
+        speed=_speed(facts),
+        control=control(facts["control"]),
+    ),
+    ReasonCode.BUSY_BOOTS: _busy,
+    ReasonCode.BOOT_SET_ASIDE: lambda facts: say(
+        "A boot {side} is set aside: {why}.", side=label(Side(str(facts["side"]))), why=facts["why"]
+    ),
+    ReasonCode.CUT_SHORT: N_("its recording was cut short"),
+    ReasonCode.UPDATES_RUNNING: N_("updates were installing"),
+    ReasonCode.DISK_CHECKED: N_("a disk was checked"),
+    ReasonCode.SLEPT_MEANWHILE: N_("the PC slept meanwhile"),
+    ReasonCode.RESUMED: N_("it is a resume, not a start"),
+    # What became of a recording.
+    ReasonCode.KNOWN_BOOT: lambda facts: say(
+        "This boot of {when} is in the book already and was not counted twice. Restart the PC to "
+        "record another.",
+        when=day_and_time(datetime.fromisoformat(str(facts["started_at"]))),
+    ),
+    ReasonCode.IN_THE_BOOK: N_("The boot is in the book."),
+    ReasonCode.BEFORE_POSTING: N_(
+        "It began before what was posted last, so it stands in the round before. Restart the PC, "
+        "so that the changes count."
+    ),
+    ReasonCode.KEPT_CUT_SHORT: N_("Its recording was cut short; what came before is kept."),
+    ReasonCode.NOT_BEFORE: lambda facts: say(
+        "The PC had not settled when the recording ended: not before {instant}.",
+        instant=_seconds(facts, 0),
+    ),
+    ReasonCode.READ_AT_REST: N_(
+        "It is in the book as a reading at rest: it was begun long after the start, so it tells "
+        "what the PC holds and runs at rest, and no boot times. Restart the PC to record a boot."
+    ),
+    # Why a recording ended.
+    ReasonCode.WAS_AT_REST: N_("the PC was at rest"),
+    ReasonCode.TIME_WAS_UP: N_("time was up"),
+    ReasonCode.STOPPED_BY_HAND: N_("stopped by hand"),
+    ReasonCode.READ_FROM_JOURNAL: N_("read from the log"),
+}
+"""Every code has its words here; a test holds it to that."""
+
+_WITHOUT_SIDES: Mapping[ReasonCode, str] = {
+    ReasonCode.KERNEL_DIFFERS: N_("the kernel differs from the other boots"),
+    ReasonCode.START_DIFFERS: N_("the kind of start differs from the other boots"),
+    ReasonCode.POWER_DIFFERS: N_("the power source differs from the other boots"),
+    ReasonCode.USER_DIFFERS: N_("who signed in differs from the other boots"),
+    ReasonCode.HARDWARE_DIFFERS: N_("the hardware differs from the other boots"),
+    ReasonCode.HOW_DIFFERS: N_("the way of measuring differs from the other boots"),
+}
+
+
+def concern_in_words(reason: Reason) -> str:
+    """What speaks against comparing one boot with the others."""
+    lone = _WITHOUT_SIDES.get(reason.code)
+    return say(lone) if lone is not None else reason_in_words(reason)
+
+
+def _span(facts: Facts) -> str:
+    return round_span(float(facts["seconds"]))
+
+
+def boots_n(count: int) -> str:
+    """A number of boots."""
+    return say_n("{n} boot", "{n} boots", count)

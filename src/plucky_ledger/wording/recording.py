@@ -1,0 +1,144 @@
+"""Recording, arming and reading past boots back, in words."""
+
+from collections.abc import Sequence
+
+from plucky_ledger.core.pc.abilities import Abilities, RecordHow
+from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.pages.live import LiveBoot
+from plucky_ledger.usecases.arming import ArmedState
+from plucky_ledger.usecases.past_boots import ReadBack
+from plucky_ledger.wording.figures import number, seconds
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.reasons import boots_n, in_one_line, reason_in_words
+from plucky_ledger.wording.trouble import trouble_in_words
+
+
+def record_title(abilities: Abilities) -> tuple[str, str]:
+    """Title of the bench panel, and what recording this PC means."""
+    if abilities.record is RecordHow.RESTARTS:
+        return (
+            say("Restart the stand-in PC and record it"),
+            say(
+                "This job's PC is simulated. It is restarted in the state the book says it is in; "
+                "its time goes by {speed} times as fast.",
+                speed=number(abilities.speed),
+            ),
+        )
+    if abilities.record is RecordHow.NOT_HERE:
+        return (
+            say("Record the PC where it stands"),
+            say(
+                "This job's PC is another one than this. Record it there, then import the "
+                "recording; or time it with the stopwatch."
+            ),
+        )
+    return (
+        say("Record this PC"),
+        say(
+            "Curves from now on. What the system knows of its start is filled in at the end; what "
+            "it does not know stays empty. Begun long after the start it is a reading at rest."
+        ),
+    )
+
+
+def start_button(abilities: Abilities) -> str:
+    """What the button that begins says."""
+    restarts = abilities.record is RecordHow.RESTARTS
+    return say("Restart and record") if restarts else say("Start recording")
+
+
+def progress(live: LiveBoot) -> str:
+    """How far a recording is."""
+    since = seconds(live.since_start, 0) if live.since_start is not None else "…"
+    return say(
+        "Recording: {since} since the PC started, {left} left.",
+        since=since, left=seconds(live.left_seconds, 0),
+    )  # fmt: skip
+
+
+def marks_so_far(live: LiveBoot) -> str:
+    """The marks that have fallen; empty while none has."""
+    marks = " · ".join(f"{label(mark)} {seconds(at)}" for mark, at in live.marks)
+    return say("Marks: {marks}", marks=marks) if marks else ""
+
+
+def remarks(said: Sequence[Reason | Trouble]) -> str:
+    """What became of recordings."""
+    return " ".join(
+        reason_in_words(one) if isinstance(one, Reason) else trouble_in_words(one) for one in said
+    )
+
+
+def kept(said: Sequence[Reason], early: Trouble | None) -> str:
+    """What became of a recording that was just made, and what ended it early if anything did."""
+    told = in_one_line(said)
+    return f"{trouble_in_words(early)} {told}" if early is not None else told
+
+
+def left_over(count: int, folder: str) -> str:
+    """Recordings that never came into a book; empty when there is none."""
+    if not count:
+        return ""
+    return say_n(
+        "{n} recording in {folder} never came into a book, as after a crash. Open its job and "
+        "choose Record, Import recordings.",
+        "{n} recordings in {folder} never came into a book, as after a crash. Open their job and "
+        "choose Record, Import recordings.",
+        count,
+        folder=folder,
+    )
+
+
+def armed(boots: int) -> str:
+    """What arming did."""
+    return say(
+        "Armed for {boots}. Restart the PC; the recordings come into the book by themselves when "
+        "this window is open again.",
+        boots=boots_n(boots),
+    )
+
+
+def disarmed(was_armed: bool) -> str:
+    """What disarming did."""
+    if was_armed:
+        return say("Disarmed; every trace is removed.")
+    return say("It was not armed.")
+
+
+def armed_state(state: ArmedState) -> str:
+    """Whether it is armed."""
+    if not state.boots_left:
+        return say("Not armed.")
+    return say_n("Armed for {n} more boot.", "Armed for {n} more boots.", state.boots_left)
+
+
+def reading_back(boots: int, lines: int) -> str:
+    """How far reading past boots back is."""
+    return say("{boots} in {n} lines of the log…", boots=boots_n(boots), n=number(lines))
+
+
+def read_back(outcome: ReadBack) -> str:
+    """What became of past boots."""
+    known = ""
+    if outcome.known:
+        known = say("; {boots} were in the book already", boots=boots_n(outcome.known))
+    added = say_n("{n} past boot", "{n} past boots", outcome.added)
+    return say(
+        "{added} read back from the log{known}. The log knows when the system was up and when its "
+        "services started, not what they used.",
+        added=added, known=known,
+    )  # fmt: skip
+
+
+def cannot_be_armed(abilities: Abilities) -> str:
+    """Why the recorder cannot be made to start with this PC's next boots."""
+    if abilities.record is RecordHow.RESTARTS:
+        return trouble_in_words(Refused(TroubleCode.PC_IS_SIMULATED))
+    return trouble_in_words(Refused(TroubleCode.PC_IS_ELSEWHERE))
+
+
+def nothing_to_pick_up() -> str:
+    """No armed recording is finished."""
+    return say("No armed recording is waiting.")

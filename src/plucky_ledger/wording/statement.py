@@ -1,0 +1,95 @@
+"""The statement in words, ready for its template."""
+
+from datetime import datetime
+
+from plucky_ledger.core.book.job import Change, PostingState
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.exchange.statement import DoneLine, FigureLine, Statement
+from plucky_ledger.pages.book import BookRow
+from plucky_ledger.pages.statement import StatementPage
+from plucky_ledger.pages.verdict import VerdictRow
+from plucky_ledger.wording.book import change_in_words, particulars, saved_or_lost
+from plucky_ledger.wording.facts import subtitle
+from plucky_ledger.wording.figures import day, whole_day, with_unit
+from plucky_ledger.wording.labels import label, unit_word
+from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.safe import shown
+from plucky_ledger.wording.verdict import answer, fairness, row_explanation, shift_in_words
+
+
+def statement_in_words(page: StatementPage, made_at: datetime) -> Statement:
+    """The statement as the owner reads it."""
+    book, verdict = page.book, page.verdict
+    said = answer(verdict)
+    fair = fairness(verdict)
+    return Statement(
+        title=shown(book.card.title),
+        subtitle=subtitle(book.card, book.facts),
+        complaint=shown(book.card.complaint),
+        made_on=whole_day(made_at),
+        answer=f"{said.sentence} {said.stamp}".strip(),
+        measure_title=label(book.measure),
+        unit=unit_word(book.measure),
+        figures=tuple(_figure(row) for row in verdict.rows),
+        done=tuple(_done(row) for row in page.done),
+        remarks=(*((say("Conditions: {fair}", fair=fair),) if fair else ()), *_remarks()),
+    )
+
+
+def _remarks() -> tuple[str, ...]:
+    return (
+        say(
+            "Every step was measured over several starts of the PC. The balance is their typical "
+            "value; the time a person takes to sign in is not counted."
+        ),
+        say(
+            "Saved or lost means that the difference is larger than the starts differ among "
+            "themselves and large enough to notice. Even means that nothing noticeable changed. "
+            "Unproven means that the starts differ too much to say."
+        ),
+    )
+
+
+def _amount(value: float | None, measure: Measure) -> str:
+    return "" if value is None else with_unit(value, measure)
+
+
+def _figure(row: VerdictRow) -> FigureLine:
+    lone = not row.before and row.shift is None
+    return FigureLine(
+        title=label(row.measure),
+        explanation=row_explanation(row),
+        before=_amount(row.typical_after if lone else row.typical_before, row.measure),
+        after="" if lone else _amount(row.typical_after, row.measure),
+        shift="" if lone else shift_in_words(row.shift),
+        verdict=label(row.shift.verdict) if row.shift else "",
+    )
+
+
+def _done(row: BookRow) -> DoneLine:
+    posting, starts = row.posting, row.boots.starts + row.boots.at_rest
+    when = posting.posted_at if posting else row.first_boot_at
+    changes = posting.changes if posting else ()
+    struck_out = row.state is PostingState.STRUCK_OUT
+    return DoneLine(
+        day=day(when) if when else "",
+        particulars=particulars(posting, row.put_back) if posting else say("As the PC came"),
+        details=tuple(shown(_detail(change)) for change in changes),
+        result=_result(row, starts, struck_out),
+        struck_out=struck_out,
+        balance=row.typical,
+        balance_text=_amount(row.typical, row.measure),
+    )
+
+
+def _result(row: BookRow, starts: int, struck_out: bool) -> str:
+    over = say_n("{n} start", "{n} starts", starts)
+    result = say("measured over {starts}", starts=over) if starts else say("no start recorded yet")
+    if row.shift is not None:
+        result = f"{saved_or_lost(row.shift)}, {over}"
+    return say("{result}; put back", result=result) if struck_out else result
+
+
+def _detail(change: Change) -> str:
+    what = change_in_words(change)
+    return f"{what}: {change.why}" if change.why else what

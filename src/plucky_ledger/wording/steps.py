@@ -1,0 +1,56 @@
+"""Bookkeeping steps in words, for undoing."""
+
+from collections.abc import Callable, Mapping
+
+from plucky_ledger.core.boots.boot import How
+from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.steps import Step, StepCode
+from plucky_ledger.core.trouble import Fact
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.safe import shown
+
+Facts = Mapping[str, Fact]
+
+
+def undone(step: Step | None) -> str:
+    """What undoing did."""
+    return say("Undone: {step}.", step=_what(step)) if step else say("Nothing to undo.")
+
+
+def done_again(step: Step | None) -> str:
+    """What doing again did."""
+    return say("Done again: {step}.", step=_what(step)) if step else say("Nothing to do again.")
+
+
+def _what(step: Step) -> str:
+    return shown(_WORDS[step.code](step.facts))
+
+
+def _about(facts: Facts) -> str:
+    """One entry by its name, several by their number."""
+    many = int(facts.get("entries", 1))
+    return str(facts["name"]) if many == 1 else say_n("{n} entry", "{n} entries", many)
+
+
+_WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
+    StepCode.TAKE_IN: lambda facts: say("take in {title}", title=facts["title"]),
+    StepCode.CHANGE_CARD: lambda facts: say("change the card of {title}", title=facts["title"]),
+    StepCode.PENCIL: lambda _: say("pencil a change"),
+    StepCode.RUB_OUT: lambda _: say("rub out what was pencilled"),
+    StepCode.POST: lambda _: say("post the changes"),
+    StepCode.PUT_BACK: lambda _: say("put a posting back"),
+    StepCode.ADD_BOOT: lambda facts: say("add a boot {how}", how=label(How(str(facts["how"])))),
+    StepCode.CORRECT_MARKS: lambda _: say("correct the marks of a boot"),
+    StepCode.SET_BOOT_ASIDE: lambda _: say("set a boot aside"),
+    StepCode.BRING_BOOT_BACK: lambda _: say("bring a boot back"),
+    StepCode.DECIDE: lambda facts: f"{label(Decision(str(facts['decision'])))}: {_about(facts)}",
+    StepCode.GIVE_REASON: lambda facts: say("reason: {about}", about=_about(facts)),
+    StepCode.WRITE_FINDING: lambda facts: say("what was found about {name}", name=facts["name"]),
+    StepCode.TYPE_ENTRIES: lambda _: say("type in startup entries"),
+    StepCode.SET_PROGRAM_ASIDE: lambda facts: say("set {name} aside", name=facts["program"]),
+    StepCode.BRING_PROGRAM_BACK: lambda facts: say("bring {name} back", name=facts["program"]),
+    StepCode.SAVE_PROFILE: lambda facts: say("save the stock profile {name}", name=facts["name"]),
+    StepCode.CHANGE_GRADES: lambda _: say("change the grades"),
+    StepCode.TOLD: lambda facts: str(facts["text"]),
+}

@@ -1,0 +1,295 @@
+"""Trouble in words: what happened, what was kept, what to try."""
+
+from collections.abc import Callable, Mapping
+
+from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.trouble import Fact, Trouble, TroubleCode
+from plucky_ledger.wording.figures import number, size
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import N_, say
+from plucky_ledger.wording.reasons import in_one_line
+from plucky_ledger.wording.safe import shown
+
+
+def trouble_in_words(trouble: Trouble) -> str:
+    """One sentence or two for the technician, fit to be shown."""
+    words = _WORDS[trouble.code]
+    if callable(words):
+        return words(trouble)
+    facts = {name: _fact(fact) for name, fact in trouble.facts.items()}
+    return say(words, **facts)
+
+
+def _fact(fact: Fact | Trouble) -> str:
+    """A fact as text, figures by the locale."""
+    if isinstance(fact, Trouble):
+        return trouble_in_words(fact)
+    return shown(fact) if isinstance(fact, str) else number(fact)
+
+
+def _sized(message: str) -> Callable[[Trouble], str]:
+    """A message with a fact ``most_bytes``, which is said as a size."""
+
+    def words(trouble: Trouble) -> str:
+        facts = {name: _fact(fact) for name, fact in trouble.facts.items() if name != "most_bytes"}
+        most = number(float(str(trouble.facts["most_bytes"])) / 1e6)
+        return say(message, most=f"{most} MB", **facts)
+
+    return words
+
+
+def _guarded(trouble: Trouble) -> str:
+    part = trouble.facts["part_of_system"]
+    why = say("part of the system") if part else say("there to protect the PC")
+    return say(
+        "{name} is {why}. Decide “{decision}” once more to mean it.",
+        name=_fact(trouble.facts["name"]),
+        why=why,
+        decision=label(Decision(str(trouble.facts["decision"]))),
+    )
+
+
+def _not_a_figure(trouble: Trouble) -> str:
+    text, perhaps = _fact(trouble.facts["text"]), _fact(trouble.facts["perhaps"])
+    field = _fact(trouble.facts["field"]) if "field" in trouble.facts else ""
+    told = say("“{text}” is not a figure.", text=text)
+    told = f"{field}: {told}" if field else told
+    if perhaps:
+        return f"{told} {say('Is it {perhaps}?', perhaps=perhaps)}"
+    return (
+        f"{told} {say('Type one such as {example}, or leave it empty.', example=number(1234.5, 1))}"
+    )
+
+
+def _figure_cannot_be(trouble: Trouble) -> str:
+    return say(
+        "{measure}: {value} cannot be. Type a figure from 0 up.",
+        measure=label(Measure(str(trouble.facts["measure"]))),
+        value=str(trouble.facts["value"]),
+    )
+
+
+def _nearly_full(trouble: Trouble) -> str:
+    facts = trouble.facts
+    kept = say(" What was recorded is kept in {path}.", path=_fact(facts["path"]))
+    return say(
+        "Only {free} are free in {folder}; a recording must not fill the disk.{kept} Free some "
+        "space or record to another drive.",
+        free=size(float(str(facts["free_bytes"]))),
+        folder=_fact(facts["folder"]),
+        kept=kept if facts["samples"] else "",
+    )
+
+
+def _no_such_label(trouble: Trouble) -> str:
+    return say(
+        "No job has the label {label}. Labels in this ledger: {known}.",
+        label=_fact(trouble.facts["label"]),
+        known=_fact(trouble.facts["known"]) or say("none yet"),
+    )
+
+
+def _recorder_ended(trouble: Trouble) -> str:
+    told = _fact(trouble.facts["told"])
+    return told or say("The recorder ended by itself. What was recorded until then is kept.")
+
+
+_WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
+    # Wishes.
+    TroubleCode.NO_TITLE: N_("Give the PC a name, such as “Ticket-desk PC”: it heads the book."),
+    TroubleCode.LABEL_TAKEN: N_("Label {label} is already on {title}. Choose another label."),
+    TroubleCode.NO_SUCH_LABEL: _no_such_label,
+    TroubleCode.NO_SUCH_LINE: N_("The book has no line {line}: its last one is {last}."),
+    TroubleCode.NO_SUCH_BOOT: N_("Line {line} of the book has no boot {boot}: it has {boots}."),
+    TroubleCode.NO_SUCH_ENTRY: N_("No startup entry of {job} is called {entry}."),
+    TroubleCode.NO_SUCH_PROGRAM: N_("No program called {program} was seen in that boot."),
+    TroubleCode.NO_CHANGE_SAID: N_("Say what is changed, in a few words."),
+    TroubleCode.TOO_MANY_CHANGES: N_(
+        "More than {most} changes at once: nobody could tell which one helped."
+    ),
+    TroubleCode.NOTHING_PENCILLED_TO_RUB_OUT: N_(
+        "Nothing is pencilled. A posting that was made is struck out instead."
+    ),
+    TroubleCode.NOTHING_PENCILLED_TO_POST: N_(
+        "Nothing is pencilled. Write down what is changed first."
+    ),
+    TroubleCode.NO_OPENING: N_(
+        "There is no opening balance yet: record a boot before the first change, or nobody will "
+        "know what it won."
+    ),
+    TroubleCode.ONLY_PENCILLED: N_("It is only pencilled: rub it out instead."),
+    TroubleCode.STRUCK_OUT_ALREADY: N_("It is struck out already."),
+    TroubleCode.NO_REASON_FOR_BOOT: N_("Say why the boot is set aside: the owner may ask."),
+    TroubleCode.NO_REASON_FOR_PROGRAM: N_("Say why the program is set aside: the owner may ask."),
+    TroubleCode.ONE_MARK_ALONE: N_(
+        "One mark alone is no time: mark at least the power button and one more."
+    ),
+    TroubleCode.MARKS_CANNOT_BE: lambda trouble: in_one_line(trouble.because),
+    TroubleCode.TYPED_HAS_NO_MARKS: N_(
+        "This boot was typed in as figures and has no marks. Type it anew instead."
+    ),
+    TroubleCode.NO_FIGURE: N_("Type at least one figure; the fields left empty stay unknown."),
+    TroubleCode.FIGURE_CANNOT_BE: _figure_cannot_be,
+    TroubleCode.NOT_A_FIGURE: _not_a_figure,
+    TroubleCode.NO_ENTRY_CHOSEN: N_("Choose an entry first."),
+    TroubleCode.GUARDED_ENTRY: _guarded,
+    TroubleCode.NOT_LOOKED_UP: N_("Decide “look up” about the entry first."),
+    TroubleCode.LIST_TOO_LONG: N_("More than {most} lines: this is no list of startup entries."),
+    TroubleCode.GRADES_NOT_IN_ORDER: N_(
+        "Each grade has to begin above the one below it, and above zero."
+    ),
+    TroubleCode.NO_PROFILE_NAME: N_("Give the profile a name, such as the OS release it shows."),
+    TroubleCode.NO_PROGRAM_WATCHED: N_(
+        "No program was watched in this boot: record one on the fresh PC."
+    ),
+    TroubleCode.STEP_BUILT_UPON: N_(
+        "Job {label} has been worked on since it was taken in. Undo that first, with the job open."
+    ),
+    TroubleCode.PC_IS_ELSEWHERE: N_(
+        "This job's PC is another one than this. Record it there, then import the recording; or "
+        "time it with the stopwatch."
+    ),
+    TroubleCode.PC_IS_SIMULATED: N_(
+        "This job's PC is simulated: restart and record it with Ctrl+R."
+    ),
+    TroubleCode.RECORDER_NOT_STARTED: N_(
+        "The recorder could not be started: {system}. Nothing was recorded."
+    ),
+    TroubleCode.RECORDER_ENDED: _recorder_ended,
+    TroubleCode.PACKAGE_MISSING: N_(
+        "The package {package} is not installed. Install it with: pip install "
+        "'plucky-ledger[{extra}]'."
+    ),
+    # Files and recordings.
+    TroubleCode.FILE_UNREADABLE: N_("{path} cannot be read: {system}. Nothing was changed."),
+    TroubleCode.FILE_EXISTS: N_(
+        "{path} exists already and was left as it is. Choose another name."
+    ),
+    TroubleCode.FILE_TOO_LARGE: _sized(
+        "{name} is larger than {most}: this is not one boot. Nothing was changed."
+    ),
+    TroubleCode.FOLDER_NOT_WRITABLE: N_(
+        "{folder} cannot be written to ({system}). Choose another folder."
+    ),
+    TroubleCode.FILE_NOT_WRITTEN: N_(
+        "{path} could not be written: {system}. Nothing was left half-written; choose another "
+        "place or free some space."
+    ),
+    TroubleCode.PDF_LIBRARY_MISSING: N_(
+        "A library that PDF needs is missing on this PC (Debian: libpango-1.0-0, "
+        "libpangoft2-1.0-0). Save it as HTML instead, or install them."
+    ),
+    TroubleCode.NOT_IMPORTED: N_("{name} was not imported. {fault}"),
+    TroubleCode.NOTHING_RECORDED: N_(
+        "Nothing was recorded: {path} cannot be written ({system}). Choose a folder you may write "
+        "to."
+    ),
+    TroubleCode.RECORDING_EXISTS: N_(
+        "{path} exists already and was left as it is. Choose another name."
+    ),
+    TroubleCode.RECORDING_STOPPED: N_(
+        "Recording stopped after {samples} samples: {system}. What was recorded until then is kept "
+        "in {path}."
+    ),
+    TroubleCode.RECORDING_TOO_LARGE: _sized(
+        "Recording stopped after {samples} samples: it had grown to {most}. What was recorded "
+        "until then is in {path}."
+    ),
+    TroubleCode.DISK_NEARLY_FULL: _nearly_full,
+    TroubleCode.RECORDING_EMPTY: N_(
+        "The file is empty or breaks off before its first line ends: there is nothing to keep."
+    ),
+    TroubleCode.RECORDING_LINE: N_("Line {line}: {fault}. Nothing was taken over."),
+    TroubleCode.NO_HEADER: N_("the file does not begin with the header of a recording"),
+    TroubleCode.SECOND_HEADER: N_("a second header: two recordings seem to be run together"),
+    TroubleCode.NEWER_RECORDING: N_(
+        "the recording has version {version} and this program reads version {reads}; update "
+        "Plucky Ledger on this PC"
+    ),
+    TroubleCode.UNKNOWN_LINE: N_("not a line of a Plucky Ledger recording"),
+    TroubleCode.BAD_LINE: N_("{told}"),
+    TroubleCode.TOO_MANY_LINES: N_("More than {most} lines: this is not one boot."),
+    TroubleCode.LINE_TOO_LONG: _sized("A line is longer than {most}. Nothing was taken over."),
+    TroubleCode.UNPACKED_TOO_LARGE: _sized(
+        "Unpacked it is larger than {most}: this is not one boot. Nothing was taken over."
+    ),
+    TroubleCode.SAMPLES_OUT_OF_ORDER: lambda trouble: say(
+        "Sample {sample} at {instant} s is not later than the one before it. Nothing was taken "
+        "over.",
+        sample=_fact(trouble.facts["sample"]),
+        instant=str(trouble.facts["seconds"]),
+    ),
+    TroubleCode.BAD_DATE: N_(
+        "“{text}” in the header is not a date and time. Nothing was taken over."
+    ),
+    # The ledger.
+    TroubleCode.LEDGER_OUT_OF_REACH: N_(
+        "{path} is out of reach: {system}. Nothing was changed. Choose a folder you may write to."
+    ),
+    TroubleCode.LEDGER_NOT_BEGUN: N_(
+        "No ledger can be begun in {folder}: {system}. Choose a folder you may write to."
+    ),
+    TroubleCode.LEDGER_NOT_THERE: N_(
+        "There is no ledger {path}. Take a PC in to begin one, or name another file."
+    ),
+    TroubleCode.LEDGER_FOREIGN: N_(
+        "{path} is a database of some other program, not a ledger. It was left untouched. Choose "
+        "another file."
+    ),
+    TroubleCode.LEDGER_NEWER: N_(
+        "{path} was written by a newer Plucky Ledger. It was left untouched. Update this program "
+        "to open it."
+    ),
+    TroubleCode.LEDGER_OLD_READ_ONLY: N_(
+        "{path} is of an older version and cannot be brought up to date while it may not be "
+        "written to. It was left untouched."
+    ),
+    TroubleCode.LEDGER_KIND_UNKNOWN: N_(
+        "{address} names a kind of database in which no ledger is kept. Give the path of a file."
+    ),
+    TroubleCode.LEDGER_DISK_FULL: N_(
+        "The disk with {path} is full. The last step was not saved; everything before it is kept. "
+        "Free some space and do it again."
+    ),
+    TroubleCode.LEDGER_READ_ONLY: N_(
+        "{path} may not be written to. Nothing was changed; it can be looked at. Open it from a "
+        "folder you may write to, or ask for the right to."
+    ),
+    TroubleCode.LEDGER_BUSY: N_(
+        "{path} is busy in another window or program. The step was not saved; try it again in a "
+        "moment."
+    ),
+    TroubleCode.LEDGER_DAMAGED: N_(
+        "{path} is not a ledger, or it is damaged. It was left untouched. Choose another file, or "
+        "take the newest backup beside it."
+    ),
+    TroubleCode.LEDGER_NOT_OPENED: N_(
+        "{path} cannot be opened or read. Nothing was changed. Check that its folder exists and "
+        "the drive is in order."
+    ),
+    TroubleCode.LEDGER_IN_OTHER_WINDOW: N_(
+        "This ledger is open in another window. Here it can be looked at, not written in."
+    ),
+    TroubleCode.NO_SUCH_JOB: lambda trouble: say(
+        "There is no job number {number} in this ledger.", number=str(trouble.facts["number"])
+    ),
+    TroubleCode.ROW_GONE: N_(
+        "What was to be changed is no longer in the ledger: it may have been undone. Nothing was "
+        "changed."
+    ),
+    # This PC.
+    TroubleCode.BOOTS_OUT_OF_RANGE: N_("Arm it for 1 to {most} boots."),
+    TroubleCode.ARMED_ALREADY: N_("It is armed already. Disarm it first."),
+    TroubleCode.NOT_ARMED: N_(
+        "{path} cannot be written: {system}. Nothing was armed. Choose another level, or ask the "
+        "administrator."
+    ),
+    TroubleCode.TRACE_STAYS: N_("{path} cannot be removed: {system}. Remove it as administrator."),
+    TroubleCode.NO_JOURNAL: N_("This PC has no journal. Record its boots instead."),
+    TroubleCode.NO_BOOT_IN_JOURNAL: N_(
+        "The journal holds no finished boot. It may be kept in memory only, or you may not read "
+        "it: join the group systemd-journal, or ask the administrator."
+    ),
+}
+"""Every code has its words here; a test holds it to that."""

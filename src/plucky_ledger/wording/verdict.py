@@ -1,0 +1,205 @@
+"""The Verdict lens in words: the answer, what it rests on, and what would decide the rest."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from plucky_ledger.core.book.fairness import Alike
+from plucky_ledger.core.book.verdict import Shift, Verdict
+from plucky_ledger.core.boots.boot import How
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.pages.verdict import Compared, RoundName, VerdictPage, VerdictRow
+from plucky_ledger.wording.book import particulars
+from plucky_ledger.wording.figures import interval, signed, with_unit
+from plucky_ledger.wording.labels import capital, explanation, label, unit_word
+from plucky_ledger.wording.language import N_, say, say_n
+from plucky_ledger.wording.reasons import boots_n, in_one_line, reason_in_words
+
+
+@dataclass(frozen=True)
+class Answer:
+    """The verdict as one sentence, and the verdict word."""
+
+    sentence: str
+    strong: str
+    """The part of the sentence that is set bold."""
+    stamp: str
+
+
+@dataclass(frozen=True)
+class _Phrases:
+    """How the answer in one measure begins and ends."""
+
+    begin: str
+    less: str
+    more: str
+    subject: str
+    """What it is called when nothing was saved or lost."""
+
+
+_PHRASES: Mapping[Measure, _Phrases] = {
+    Measure.READY: _Phrases(
+        N_("It is ready"), N_("{amount} sooner"), N_("{amount} later"), N_("When it is ready")
+    ),
+    Measure.SETTLED: _Phrases(
+        N_("It settles"), N_("{amount} sooner"), N_("{amount} later"), N_("When it settles")
+    ),
+    Measure.SYSTEM_UP: _Phrases(
+        N_("The system is up"), N_("{amount} sooner"), N_("{amount} later"),
+        N_("When the system is up"),
+    ),
+    Measure.CPU_WORK: _Phrases(
+        N_("To start it needs"), N_("{amount} less"), N_("{amount} more"),
+        N_("The CPU work of starting"),
+    ),
+    Measure.DISK_READ: _Phrases(
+        N_("To start it reads"), N_("{amount} less"), N_("{amount} more"),
+        N_("What it reads to start"),
+    ),
+    Measure.MEMORY_HELD: _Phrases(
+        N_("At rest it holds"), N_("{amount} less"), N_("{amount} more"),
+        N_("What it holds at rest"),
+    ),
+    Measure.PROCESSES: _Phrases(
+        N_("At rest it runs"), N_("{amount} processes fewer"), N_("{amount} processes more"),
+        N_("How many processes it runs"),
+    ),
+    Measure.LOAD_AT_REST: _Phrases(
+        N_("At rest it is"), N_("{amount} less busy"), N_("{amount} busier"),
+        N_("How busy it is at rest"),
+    ),
+}  # fmt: skip
+
+
+def answer(page: VerdictPage) -> Answer:
+    """The verdict as one sentence: all of it, its bold part, and the verdict word."""
+    if page.compared is Compared.OPENING:
+        return Answer(say("This is what it is measured against."), "", "")
+    if page.compared is Compared.NOTHING_MEASURED:
+        return Answer(say("Nothing has been measured yet."), "", "")
+    if page.compared is Compared.NO_BOOT_YET:
+        return Answer(say("No boot recorded yet."), "", "")
+    return _compared(page.measure, page.shift)
+
+
+def _compared(measure: Measure, shift: Shift | None) -> Answer:
+    phrases = _PHRASES[measure]
+    subject = say(phrases.subject)
+    if shift is None:
+        told = say("{subject} has no figure in one of the rounds.", subject=subject)
+        return Answer(told, "", "")
+    stamp = f"{capital(label(shift.verdict))}."
+    if shift.verdict in {Verdict.SAVED, Verdict.LOST}:
+        change = phrases.less if shift.verdict is Verdict.SAVED else phrases.more
+        strong = say(change, amount=with_unit(abs(shift.value), measure))
+        return Answer(f"{say(phrases.begin)} {strong}.", strong, stamp)
+    if shift.verdict is Verdict.EVEN:
+        return Answer(say("{subject} is as it was.", subject=subject), say("as it was"), stamp)
+    told = say("{subject} may or may not have changed.", subject=subject)
+    return Answer(told, say("may or may not"), stamp)
+
+
+def basis(page: VerdictPage) -> str:
+    """What the verdict rests on."""
+    if page.compared is Compared.OPENING:
+        return say("Post a change, restart and record: then the rounds are compared here.")
+    if page.compared is Compared.NOTHING_MEASURED:
+        return say("Record the opening boots before anything is touched.")
+    if page.compared is Compared.NO_BOOT_YET:
+        return say("Restart the PC and record its boots: then the verdict stands here.")
+    told = say(
+        "{before} before and {after} after", before=boots_n(page.boots_before),
+        after=page.boots_after,
+    )  # fmt: skip
+    shift = page.shift
+    if shift is None:
+        return told
+    if span := interval(shift):
+        amount = f"{span} {shift.measure.terms.unit}".rstrip()
+        told = say("95 % interval {amount}, from {boots}", amount=amount, boots=told)
+    if shift.adjusted is not None:
+        told += "; " + say(
+            "{amount} if the machine's own speed is taken out entirely",
+            amount=signed(shift.adjusted, shift.measure),
+        )
+    return f"{told}. {reason_in_words(shift.reason)}" if shift.reason else told
+
+
+def legend(page: VerdictPage) -> str:
+    """Which round is drawn how; empty where nothing is compared."""
+    if page.before is None or page.after is None:
+        return ""
+    return say("above: {before} · below: {after}", before=_name(page.before),
+               after=_name(page.after))  # fmt: skip
+
+
+def _name(name: RoundName) -> str:
+    if name.posting is None:
+        return say("opening round")
+    return f"“{particulars(name.posting, name.put_back)}”"
+
+
+def row_explanation(row: VerdictRow) -> str:
+    """Unit and what is read, under the measure's name."""
+    return f"{unit_word(row.measure)} {explanation(row.measure)}".strip()
+
+
+def row_shift(row: VerdictRow) -> str:
+    """Such as "−14.2 (12.1 to 16.3)"; in words where there is none."""
+    if not row.before and row.shift is None:
+        typical = row.typical_after
+        return with_unit(typical, row.measure) if typical is not None else ""
+    return shift_in_words(row.shift)
+
+
+def shift_in_words(shift: Shift | None) -> str:
+    """A shift with its interval."""
+    if shift is None:
+        return say("measured on one side only")
+    text, span = signed(shift.value, shift.measure), interval(shift)
+    return f"{text} ({span})" if span else say("{shift} (no spread yet)", shift=text)
+
+
+def fairness(page: VerdictPage) -> str:
+    """What makes the comparison unfair, or what is known to be alike; empty without one."""
+    if page.compared is not Compared.ROUNDS:
+        return ""
+    remarks = in_one_line(page.remarks)
+    told = in_one_line(page.concerns) if page.concerns else _alike(page.alike)
+    return f"{told} {remarks}".strip()
+
+
+def _alike(same: Alike) -> str:
+    parts = []
+    if same.kernel:
+        parts.append(say("same kernel"))
+    if same.start_kind is not None:
+        parts.append(say("all {kind}s", kind=label(same.start_kind)))
+    if same.power_source is not None:
+        parts.append(say("on {source}", source=label(same.power_source)))
+    if same.how is not None:
+        parts.append(say("all {how}", how=label(How(same.how))))
+    text = ", ".join(parts)
+    return f"{capital(text)}." if text else say("Nothing is known that makes it unfair.")
+
+
+def to_decide(page: VerdictPage) -> str:
+    """How many more boots would decide what is unproven; empty when all is decided."""
+    needs = [
+        say("{boots} for {measure}", boots=_more(more.boots), measure=label(more.measure).lower())
+        for more in page.to_decide
+        if more.boots is not None
+    ]
+    hopeless = [label(more.measure).lower() for more in page.to_decide if more.boots is None]
+    sentences = [f"{', '.join(needs)}."] if needs else []
+    if hopeless:
+        sentences.append(
+            say(
+                "For {measures} no reasonable number of boots would decide it.",
+                measures=say(" and ").join(hopeless),
+            )
+        )
+    return " ".join(sentences)
+
+
+def _more(boots: int) -> str:
+    return say_n("{n} more boot", "{n} more boots", boots)
