@@ -12,10 +12,11 @@ os.environ["QT_QPA_PLATFORM"] = "offscreen"
 import numpy as np
 from PySide6.QtWidgets import QApplication
 
+from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
-from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.theme import dress
@@ -23,7 +24,7 @@ from plucky_ledger.ui.theme import dress
 LANES, SAMPLES, STEPS = 2_000, 600, 120
 
 
-def made_up(lanes: int, samples: int) -> tuple[Boot, Timeline]:
+def made_up(lanes: int, samples: int) -> Analysis:
     from datetime import UTC, datetime
 
     rng = np.random.default_rng(1)
@@ -32,14 +33,14 @@ def made_up(lanes: int, samples: int) -> tuple[Boot, Timeline]:
     zero = np.zeros(samples + 1)
     columns = Samples(seconds, busy * 0.1, busy * 1e6, zero, busy * 0.05, zero + 2e9, zero + 200,
                       zero, zero, 4, 4e9)  # fmt: skip
-    entries = tuple(StartupEntry(f"e{i}", f"entry {i}", "system", "system service")
+    entries = tuple(StartupEntry(f"e{i}", f"entry {i}", EntryOwner.SYSTEM, EntryKind.SYSTEM_SERVICE)
                     for i in range(lanes))  # fmt: skip
     activities = tuple(
         Activity(f"e{i}", i * 0.01, i * 0.02, i * 0.025 + 0.5, after=(f"e{i - 1}",) if i else ())
         for i in range(lanes)
     )
     boot = Boot(1, datetime.now(UTC), How.RECORDED)
-    return boot, Timeline(samples=columns, entries=entries, activities=activities)
+    return Analysis(boot, Timeline(samples=columns, entries=entries, activities=activities))
 
 
 def step_seconds(canvas: LanesCanvas) -> float:
@@ -63,7 +64,7 @@ def main() -> None:
         canvas = LanesCanvas()
         canvas.resize(780, 700)
         canvas.show()
-        canvas.show_pages(lanes_page(*made_up(lanes, samples)), None, "")
+        canvas.show_pages(lanes_page(made_up(lanes, samples)), None, "")
         app.processEvents()
         figures.append(step_seconds(canvas))
     print(f"a step over {LANES} lanes and {SAMPLES} samples: {figures[1] * 1e3:.1f} ms "

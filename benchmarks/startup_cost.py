@@ -19,13 +19,9 @@ import numpy as np
 from scipy.stats import spearmanr
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
-from plucky_ledger.core.cost.cost import (
-    Grade,
-    GradeThresholds,
-    RecordedTimes,
-    RoundReplay,
-    grade_of,
-)
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.cost.cost import RoundReplay
+from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
@@ -68,7 +64,7 @@ def recorded(pc, seed):
         with RecordingWriter(path) as writer:
             record(boot, boot, writer, SECONDS, ADAPTIVE)
         found = boot_from_bytes(path.read_bytes())
-    return RecordedTimes(found.boot, found.timeline)
+    return Analysis(found.boot, found.timeline)
 
 
 def judge(task):

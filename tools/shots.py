@@ -16,6 +16,7 @@ from PySide6.QtCore import QElapsedTimer, QEventLoop
 from PySide6.QtWidgets import QApplication
 
 from plucky_ledger.ui.app import open_window
+from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
 from plucky_ledger.usecases.demo import write_demo
@@ -39,35 +40,35 @@ def shot(window: Window, name: str) -> None:
 
 def lenses(window: Window) -> None:
     shot(window, "lanes")
-    window.right.show_lens("Entries")
+    window.right.show_lens(LensName.ENTRIES)
     shot(window, "entries")
-    window.right.show_lens("Load")
+    window.right.show_lens(LensName.LOAD)
     shot(window, "load")
     window.desk.select_line(1)
-    window.right.show_lens("Verdict")
+    window.right.show_lens(LensName.VERDICT)
     shot(window, "verdict")
     window.desk.select_line(len(window.desk.boots))
-    window.right.show_lens("Statement")
+    window.right.show_lens(LensName.STATEMENT)
     shot(window, "statement")
 
 
 def panels(window: Window) -> None:
-    window.show_write_down()
+    window.panels.show_write_down()
     shot(window, "write-down")
-    window.show_recording()
-    window.recording.start()
-    settle(lambda: len(window.recording.marks_text) > 60)
+    window.panels.show_recording()
+    window.panels.recording.start()
+    settle(lambda: len(window.panels.recording.marks_text) > 60)
     shot(window, "recording")
-    window.recording.stop_and_discard()
-    settle(lambda: not window.recording.running)
-    window.show_stopwatch()
-    window.stopwatch.press()
-    window.stopwatch.press()
+    window.panels.recording.stop_and_discard()
+    settle(lambda: not window.panels.recording.running)
+    window.panels.show_stopwatch()
+    window.panels.stopwatch.press()
+    window.panels.stopwatch.press()
     shot(window, "stopwatch")
-    window.stopwatch.leave()
-    window.show_card()
+    window.panels.stopwatch.leave()
+    window.panels.show_card()
     shot(window, "job-card")
-    window.take_in.leave()
+    window.panels.take_in.leave()
     window.show_shelf()
     shot(window, "shelf")
 

@@ -92,7 +92,7 @@ def test_the_list_is_filtered_and_unfolded(qtbot, on_demo):
 
 def test_what_is_found_out_is_written_on_the_look_up_list(qtbot, on_demo):
     press(qtbot, on_demo, "Ctrl+K")
-    panel = on_demo.look_up
+    panel = on_demo.panels.look_up
     qtbot.waitUntil(lambda: len(panel.fields) == 1)
     qtbot.keyClicks(panel.fields[0], "nobody uses it")
     qtbot.keyClick(panel.fields[0], Qt.Key.Key_Return)
@@ -107,7 +107,7 @@ def test_entries_of_a_stopwatch_pc_are_typed_in(qtbot, empty):
     take_in(qtbot, empty)
     time_a_boot(qtbot, empty, 75)
     empty.action("type_entries").trigger()
-    panel = empty.type_entries
+    panel = empty.panels.type_entries
     qtbot.waitUntil(panel.lines.hasFocus)
     panel.lines.setPlainText("Foghorn Notify | /opt/foghorn/notify\nDeckhand Updater")
     qtbot.mouseClick(panel.keep_button, Qt.MouseButton.LeftButton)
@@ -122,8 +122,8 @@ def test_entries_of_a_stopwatch_pc_are_typed_in(qtbot, empty):
 
 def test_grades_follow_the_workshops_thresholds(qtbot, on_demo):
     lens = entries(qtbot, on_demo)
-    on_demo.show_grades()
-    panel = on_demo.grades
+    on_demo.panels.show_grades()
+    panel = on_demo.panels.grades
     qtbot.waitUntil(lambda: panel.fields[Grade.HEAVY].value() == 5.0)
     panel.fields[Grade.HEAVY].setValue(1.0)
     qtbot.mouseClick(panel.keep_button, Qt.MouseButton.LeftButton)

@@ -83,11 +83,11 @@ def test_arming_and_disarming_from_the_window(qtbot, empty, tmp_path, monkeypatc
     autostart = tmp_path / "config" / "autostart"
     monkeypatch.setenv("XDG_CONFIG_HOME", str(autostart.parent))
     qtbot.mouseClick(empty.shelf.take_in_button, Qt.MouseButton.LeftButton)
-    qtbot.keyClicks(empty.take_in.title, "Bench PC")
-    qtbot.mouseClick(empty.take_in.keep_button, Qt.MouseButton.LeftButton)
+    qtbot.keyClicks(empty.panels.take_in.title, "Bench PC")
+    qtbot.mouseClick(empty.panels.take_in.keep_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: empty.desk.job is not None and empty.desk.busy == 0)
-    empty.show_arming()
-    panel = empty.arming
+    empty.panels.show_arming()
+    panel = empty.panels.arming
     panel.level.setCurrentIndex(panel.level.findData(Level.AUTOSTART))
     panel.boots.setValue(2)
     qtbot.mouseClick(panel.arm_button, Qt.MouseButton.LeftButton)
@@ -104,9 +104,9 @@ def test_arming_and_disarming_from_the_window(qtbot, empty, tmp_path, monkeypatc
 def test_a_pc_without_a_log_says_so_beside_the_button(qtbot, empty, monkeypatch, tmp_path):
     monkeypatch.setenv("PATH", str(tmp_path))
     qtbot.mouseClick(empty.shelf.take_in_button, Qt.MouseButton.LeftButton)
-    qtbot.keyClicks(empty.take_in.title, "Bench PC")
-    qtbot.mouseClick(empty.take_in.keep_button, Qt.MouseButton.LeftButton)
+    qtbot.keyClicks(empty.panels.take_in.title, "Bench PC")
+    qtbot.mouseClick(empty.panels.take_in.keep_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: empty.desk.job is not None and empty.desk.busy == 0)
-    empty.show_arming()
-    qtbot.mouseClick(empty.arming.past_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "Record its boots instead" in empty.arming.trouble.text())
+    empty.panels.show_arming()
+    qtbot.mouseClick(empty.panels.arming.past_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "Record its boots instead" in empty.panels.arming.trouble.text())

@@ -42,17 +42,17 @@ def press(qtbot, window, keys: str):
 
 def take_in(qtbot, window, title="Bench PC"):
     qtbot.mouseClick(window.shelf.take_in_button, Qt.MouseButton.LeftButton)
-    qtbot.keyClicks(window.take_in.title, title)
-    qtbot.mouseClick(window.take_in.read_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: window.take_in.kernel.text() != "")
-    qtbot.mouseClick(window.take_in.keep_button, Qt.MouseButton.LeftButton)
+    qtbot.keyClicks(window.panels.take_in.title, title)
+    qtbot.mouseClick(window.panels.take_in.read_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: window.panels.take_in.kernel.text() != "")
+    qtbot.mouseClick(window.panels.take_in.keep_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: window.desk.job is not None and window.desk.busy == 0)
 
 
 def time_a_boot(qtbot, window, ready: float):
     """The stopwatch with its keys, then marks as if time had passed."""
     press(qtbot, window, "Ctrl+T")
-    watch = window.stopwatch
+    watch = window.panels.stopwatch
     for _ in range(6):
         qtbot.keyClick(watch, Qt.Key.Key_Space)
     assert watch.watch.next_mark is None
@@ -80,7 +80,7 @@ def test_from_empty_shelf_to_the_first_recorded_boot(qtbot, empty):
     assert facts.cores
     assert facts.kernel == Path("/proc/sys/kernel/osrelease").read_text().strip()
     qtbot.mouseClick(empty.book.button, Qt.MouseButton.LeftButton)
-    panel = empty.recording
+    panel = empty.panels.recording
     panel.seconds.setValue(3)
     qtbot.mouseClick(panel.start_button, Qt.MouseButton.LeftButton)
     assert empty.record_button.text() == "◉ Recording…"
@@ -95,10 +95,10 @@ def test_from_empty_shelf_to_the_first_recorded_boot(qtbot, empty):
 def test_a_recording_can_be_stopped_and_discarded(qtbot, empty):
     take_in(qtbot, empty)
     press(qtbot, empty, "Ctrl+R")
-    qtbot.mouseClick(empty.recording.start_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: empty.recording._live.since_start is not None, timeout=15_000)
-    qtbot.mouseClick(empty.recording.discard_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: not empty.recording.running, timeout=10_000)
+    qtbot.mouseClick(empty.panels.recording.start_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: empty.panels.recording._live.since_start is not None, timeout=15_000)
+    qtbot.mouseClick(empty.panels.recording.discard_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: not empty.panels.recording.running, timeout=10_000)
     settle(qtbot, empty)
     assert empty.desk.job.opening_boots == ()
     assert not any(empty.desk.workshop.place.recordings.iterdir())
@@ -111,11 +111,11 @@ def test_a_pc_timed_by_hand_from_opening_to_verdict(qtbot, empty):
         time_a_boot(qtbot, empty, ready)
     assert closing(empty.book.model.page) == "47.0 s"
     press(qtbot, empty, "Ctrl+D")
-    (kind, what, why), *_ = empty.write_down.rows
+    (kind, what, why), *_ = empty.panels.write_down.rows
     kind.setCurrentText("driver")
     qtbot.keyClicks(what, "newer graphics driver")
     qtbot.keyClicks(why, "the old one waits for nothing")
-    qtbot.mouseClick(empty.write_down.post_button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(empty.panels.write_down.post_button, Qt.MouseButton.LeftButton)
     settle(qtbot, empty)
     (posting,) = empty.desk.job.postings
     assert state_of(empty.desk.job, posting) is PostingState.POSTED
@@ -127,8 +127,8 @@ def test_a_pc_timed_by_hand_from_opening_to_verdict(qtbot, empty):
     empty.right.show_lens(LensName.VERDICT)
     assert answer(empty.right.verdict.page).sentence == "It is ready 10.0 s sooner."
     press(qtbot, empty, "Ctrl+B")
-    qtbot.keyClicks(empty.aside.reason, "somebody was at the door")
-    qtbot.keyClick(empty.aside.reason, Qt.Key.Key_Return)
+    qtbot.keyClicks(empty.panels.aside.reason, "somebody was at the door")
+    qtbot.keyClick(empty.panels.aside.reason, Qt.Key.Key_Return)
     settle(qtbot, empty)
     assert "1 set aside" in empty.book.model.words[1].remark
     press(qtbot, empty, "Ctrl+Shift+B")
@@ -149,14 +149,14 @@ def test_a_pc_timed_by_hand_from_opening_to_verdict(qtbot, empty):
 def test_what_cannot_be_is_refused_beside_the_field(qtbot, empty):
     take_in(qtbot, empty)
     press(qtbot, empty, "Ctrl+Y")
-    empty.typed.fields[Measure.READY].setText("soon")
-    qtbot.mouseClick(empty.typed.keep_button, Qt.MouseButton.LeftButton)
-    assert "“soon” is not a figure" in empty.typed.trouble.text()
-    empty.typed.fields[Measure.READY].setText("61,5")
-    qtbot.mouseClick(empty.typed.keep_button, Qt.MouseButton.LeftButton)
-    assert "“61,5” is not a figure" in empty.typed.trouble.text()
-    empty.typed.fields[Measure.READY].setText("61.5")
-    qtbot.mouseClick(empty.typed.keep_button, Qt.MouseButton.LeftButton)
+    empty.panels.typed.fields[Measure.READY].setText("soon")
+    qtbot.mouseClick(empty.panels.typed.keep_button, Qt.MouseButton.LeftButton)
+    assert "“soon” is not a figure" in empty.panels.typed.trouble.text()
+    empty.panels.typed.fields[Measure.READY].setText("61,5")
+    qtbot.mouseClick(empty.panels.typed.keep_button, Qt.MouseButton.LeftButton)
+    assert "“61,5” is not a figure" in empty.panels.typed.trouble.text()
+    empty.panels.typed.fields[Measure.READY].setText("61.5")
+    qtbot.mouseClick(empty.panels.typed.keep_button, Qt.MouseButton.LeftButton)
     settle(qtbot, empty)
     assert empty.desk.boot.readings[Measure.READY].value == 61.5
     for lens in LensName:
@@ -168,8 +168,8 @@ def test_marks_are_corrected_afterwards(qtbot, empty):
     take_in(qtbot, empty)
     time_a_boot(qtbot, empty, 55.0)
     press(qtbot, empty, "Ctrl+M")
-    empty.correct.form.fields[Mark.READY].setText("50")
-    qtbot.mouseClick(empty.correct.keep_button, Qt.MouseButton.LeftButton)
+    empty.panels.correct.form.fields[Mark.READY].setText("50")
+    qtbot.mouseClick(empty.panels.correct.keep_button, Qt.MouseButton.LeftButton)
     settle(qtbot, empty)
     assert empty.desk.boot.readings[Measure.READY].value == 42.0
 
@@ -240,12 +240,12 @@ def test_another_boot_can_be_laid_behind(qtbot, on_demo):
 def test_the_demo_can_be_played_on(qtbot, on_demo, monkeypatch):
     """Post the pencilled changes, restart the stand-in PC from the window, read the saving."""
     quick = partial(SimulatedPc, speed=400.0)
-    monkeypatch.setattr("plucky_ledger.usecases.pcs.SimulatedPc", quick)
+    monkeypatch.setattr("plucky_ledger.usecases.stand_ins.SimulatedPc", quick)
     qtbot.mouseClick(on_demo.book.button, Qt.MouseButton.LeftButton)
     settle(qtbot, on_demo)
     assert "restart" in on_demo.message
     qtbot.mouseClick(on_demo.book.button, Qt.MouseButton.LeftButton)
-    qtbot.mouseClick(on_demo.recording.start_button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(on_demo.panels.recording.start_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: on_demo.desk.job.postings[-1].boots != (), timeout=30_000)
     settle(qtbot, on_demo)
     row = on_demo.book.model.words[-1]
@@ -351,7 +351,7 @@ def test_the_job_card_is_changed_and_the_facts_stay_exact(qtbot, on_demo):
     """Fields show rounded figures; keeping the card without touching them changes nothing."""
     before = on_demo.desk.job.facts
     press(qtbot, on_demo, "Ctrl+E")
-    card = on_demo.take_in
+    card = on_demo.panels.take_in
     card.title.setText("Ticket-desk PC, left")
     qtbot.mouseClick(card.keep_button, Qt.MouseButton.LeftButton)
     settle(qtbot, on_demo)

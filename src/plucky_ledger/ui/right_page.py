@@ -1,6 +1,8 @@
 """The right page: five lenses on the selected line, or a panel in their place."""
 
 from enum import StrEnum
+from functools import cached_property
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
@@ -17,16 +19,20 @@ from PySide6.QtWidgets import (
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.pages.lanes import typical_boot
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.lenses.entries import EntriesLens
 from plucky_ledger.ui.lenses.lanes import LanesLens
-from plucky_ledger.ui.lenses.load import LoadLens
-from plucky_ledger.ui.lenses.statement import StatementLens
-from plucky_ledger.ui.lenses.verdict import VerdictLens
-from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.theme import choice_button, named
 from plucky_ledger.wording.figures import day_and_time
 from plucky_ledger.wording.language import N_, say
 from plucky_ledger.wording.safe import shown
+
+if TYPE_CHECKING:
+    from plucky_ledger.ui.lenses.entries import EntriesLens
+    from plucky_ledger.ui.lenses.load import LoadLens
+    from plucky_ledger.ui.lenses.statement import StatementLens
+    from plucky_ledger.ui.lenses.verdict import VerdictLens
+    from plucky_ledger.ui.panels.panel import Panel
+
+    Lens = LanesLens | EntriesLens | LoadLens | VerdictLens | StatementLens
 
 
 class LensName(StrEnum):
@@ -47,7 +53,6 @@ LENS_TITLES = {
     LensName.STATEMENT: N_("Statement"),
 }
 ABOUT_ONE_BOOT = {LensName.LANES, LensName.LOAD}
-Lens = LanesLens | EntriesLens | LoadLens | VerdictLens | StatementLens
 
 
 class BootChooser(QWidget):
@@ -132,30 +137,21 @@ class RightPage(QWidget):
 
     Signals:
         lens_changed(): another lens is in use.
+        entries_made(): the Entries lens is there; lenses are made when first wanted.
     """
 
     lens_changed = Signal()
+    entries_made = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self._desk = desk
         self.lanes = LanesLens(desk)
-        self.entries = EntriesLens(desk)
-        self.load = LoadLens(desk)
-        self.verdict = VerdictLens(desk)
-        self.statement = StatementLens(desk)
-        self._lenses: dict[LensName, Lens] = dict(
-            zip(
-                LensName,
-                (self.lanes, self.entries, self.load, self.verdict, self.statement),
-                strict=True,
-            )
-        )
         self.chooser = BootChooser(desk)
         self._stack = QStackedWidget()
-        for lens in self._lenses.values():
-            self._stack.addWidget(lens)
+        self._stack.addWidget(self.lanes)
         head = named("lensHead")
         row = QHBoxLayout(head)
         row.setContentsMargins(16, 4, 12, 0)
@@ -186,6 +182,57 @@ class RightPage(QWidget):
             changed.connect(self._soon.start)
         self.show_lens(self._lens)
 
+    @cached_property
+    def entries(self) -> "EntriesLens":
+        """What starts with the PC, what it costs, and what is decided."""
+        from plucky_ledger.ui.lenses.entries import EntriesLens
+
+        lens = EntriesLens(self._desk)
+        self._stack.addWidget(lens)
+        vars(self)["entries"] = lens  # whoever hears of it may ask for it at once
+        self.entries_made.emit()
+        return lens
+
+    @cached_property
+    def load(self) -> "LoadLens":
+        """Who used what."""
+        from plucky_ledger.ui.lenses.load import LoadLens
+
+        lens = LoadLens(self._desk)
+        self._stack.addWidget(lens)
+        return lens
+
+    @cached_property
+    def verdict(self) -> "VerdictLens":
+        """Whether it improved."""
+        from plucky_ledger.ui.lenses.verdict import VerdictLens
+
+        lens = VerdictLens(self._desk)
+        self._stack.addWidget(lens)
+        return lens
+
+    @cached_property
+    def statement(self) -> "StatementLens":
+        """What the owner is told."""
+        from plucky_ledger.ui.lenses.statement import StatementLens
+
+        lens = StatementLens(self._desk)
+        self._stack.addWidget(lens)
+        return lens
+
+    def _lens_of(self, name: LensName) -> "Lens":
+        match name:
+            case LensName.LANES:
+                return self.lanes
+            case LensName.ENTRIES:
+                return self.entries
+            case LensName.LOAD:
+                return self.load
+            case LensName.VERDICT:
+                return self.verdict
+            case LensName.STATEMENT:
+                return self.statement
+
     @property
     def lens(self) -> LensName:
         """Name of the lens in use."""
@@ -194,8 +241,9 @@ class RightPage(QWidget):
     def show_lens(self, name: LensName) -> None:
         """Look through another lens."""
         self._lens = name
-        self._lenses[name].refresh()
-        self._stack.setCurrentWidget(self._lenses[name])
+        lens = self._lens_of(name)
+        lens.refresh()
+        self._stack.setCurrentWidget(lens)
         self._button(name).setChecked(True)
         self.lens_changed.emit()
         self.chooser.about(one_boot=name in ABOUT_ONE_BOOT, lanes=name is LensName.LANES)
@@ -205,14 +253,14 @@ class RightPage(QWidget):
 
     def refresh(self) -> None:
         """Bring the lens in use up to date."""
-        self._lenses[self._lens].refresh()
+        self._lens_of(self._lens).refresh()
 
-    def add_panel(self, panel: Panel) -> None:
+    def add_panel(self, panel: "Panel") -> None:
         """A panel that can stand in place of the lenses."""
         self._stack.addWidget(panel)
         panel.closed.connect(lambda: self.show_lens(self._lens))
 
-    def show_panel(self, panel: Panel) -> None:
+    def show_panel(self, panel: "Panel") -> None:
         """Put a panel in place of the lenses."""
         self._stack.setCurrentWidget(panel)
         self._buttons.setExclusive(False)

@@ -22,22 +22,11 @@ from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.door import Message
-from plucky_ledger.ui.panels.arming import ArmPanel
-from plucky_ledger.ui.panels.grades import GradesPanel
-from plucky_ledger.ui.panels.keys import KeysPanel
-from plucky_ledger.ui.panels.look_up import LookUpPanel
-from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.ui.panels.recording import RecordingPanel
-from plucky_ledger.ui.panels.set_aside import SetAsidePanel
-from plucky_ledger.ui.panels.stopwatch import CorrectMarksPanel, StopwatchPanel
-from plucky_ledger.ui.panels.take_in import TakeInPanel
-from plucky_ledger.ui.panels.type_entries import TypeEntriesPanel
-from plucky_ledger.ui.panels.type_figures import TypedPanel
-from plucky_ledger.ui.panels.write_down import WriteDownPanel
 from plucky_ledger.ui.right_page import LensName, RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.theme import named, title_font
 from plucky_ledger.ui.window_actions import window_actions
+from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.arming import left_over, pick_up
 from plucky_ledger.usecases.boots import Imported, bring_boot_back, import_recording
 from plucky_ledger.usecases.postings import post, rub_out, strike_out
@@ -62,31 +51,8 @@ class Window(QMainWindow):
         self.shelf = ShelfView(desk)
         self.book = BookView(desk)
         self.right = RightPage(desk)
-        self.take_in = TakeInPanel(desk)
-        self.stopwatch = StopwatchPanel(desk)
-        self.recording = RecordingPanel(desk)
-        self.write_down = WriteDownPanel(desk)
-        self.typed = TypedPanel(desk)
-        self.aside = SetAsidePanel(desk)
-        self.correct = CorrectMarksPanel(desk)
-        self.arming = ArmPanel(desk)
-        self.look_up = LookUpPanel(desk)
-        self.type_entries = TypeEntriesPanel(desk)
-        self.grades = GradesPanel(desk)
-        self.keys = KeysPanel()
-        for panel in (
-            self.recording,
-            self.arming,
-            self.write_down,
-            self.typed,
-            self.aside,
-            self.correct,
-            self.look_up,
-            self.type_entries,
-            self.grades,
-            self.keys,
-        ):
-            self.right.add_panel(panel)
+        self.main = QStackedWidget()
+        self.panels = Panels(desk, self.right, self.main)
         self._lay_out()
         self.actions_made = Actions(self, window_actions(self))
         self.actions_made.fill(self.menuBar())
@@ -109,7 +75,7 @@ class Window(QMainWindow):
         self._subtitle.setProperty("quiet", True)
         self._subtitle.setTextFormat(Qt.TextFormat.PlainText)
         self.record_button = QPushButton()
-        self.record_button.clicked.connect(self.show_recording)
+        self.record_button.clicked.connect(self.panels.show_recording)
         row.addWidget(self._title)
         row.addWidget(self._subtitle, 1)
         row.addWidget(self.record_button)
@@ -130,8 +96,7 @@ class Window(QMainWindow):
         self._pages.setStretchFactor(1, 1)
         self._pages.setHandleWidth(3)
         self._pages.setSizes([BOOK_WIDTH, 1280 - BOOK_WIDTH])
-        self.main = QStackedWidget()
-        for page in (self.shelf, self._pages, self.take_in, self.stopwatch):
+        for page in (self.shelf, self._pages):
             self.main.addWidget(page)
         body = QWidget()
         layout = QVBoxLayout(body)
@@ -149,18 +114,21 @@ class Window(QMainWindow):
         self.desk.door.listen(self.show_message)
         self.book.next_wanted.connect(self.take_next_step)
         self.right.lens_changed.connect(self._show_what_can_be_done)
-        self.right.entries.post_wanted.connect(self.post)
-        self.shelf.take_in_wanted.connect(self.show_take_in)
-        self.take_in.closed.connect(self._back)
-        self.stopwatch.closed.connect(self._back)
-        self.recording.running_changed.connect(self.recording_changed)
+        self.right.entries_made.connect(self._entries_made)
+        self.shelf.take_in_wanted.connect(self.panels.show_take_in)
+        self.panels.page_left.connect(self._back)
+        self.panels.recording_changed.connect(self.recording_changed)
         for place, widget in (
             (Place.BOOK, self.book.lines),
-            (Place.ENTRIES, self.right.entries.table),
             (Place.LANES, self.right.lanes.canvas),
             (Place.SHELF, self.shelf.spines),
         ):
             self._offer_menu(place, widget)
+
+    def _entries_made(self) -> None:
+        entries = self.right.entries
+        entries.post_wanted.connect(self.post)
+        self._offer_menu(Place.ENTRIES, entries.table)
 
     def _offer_menu(self, place: Place, widget: QWidget) -> None:
         """What can be done there, at the press of the menu key or the other button."""
@@ -192,79 +160,9 @@ class Window(QMainWindow):
         """Back to the job shelf."""
         self.desk.close_job()
 
-    def show_take_in(self) -> None:
-        """An empty job card."""
-        self.take_in.show_new()
-        self.main.setCurrentWidget(self.take_in)
-
-    def show_card(self) -> None:
-        """The open job's card."""
-        if self.desk.job is not None:
-            self.take_in.show_job(self.desk.job)
-            self.main.setCurrentWidget(self.take_in)
-
-    def show_recording(self) -> None:
-        """The bench panel."""
-        if self.desk.job is not None:
-            self.recording.begin(self.desk.job)
-            self.right.show_panel(self.recording)
-
-    def show_arming(self) -> None:
-        """Record the next boots, or read past ones."""
-        if self.desk.job is not None:
-            self.right.show_panel(self.arming)
-            self.arming.begin(self.desk.job)
-
-    def show_stopwatch(self) -> None:
-        """The stopwatch fills the window."""
-        self.main.setCurrentWidget(self.stopwatch)
-        self.stopwatch.begin()
-
-    def show_typed(self) -> None:
-        """Figures to be typed in."""
-        self.right.show_panel(self.typed)
-        self.typed.begin()
-
-    def show_correct(self) -> None:
-        """The marks of the chosen boot."""
-        if self.desk.boot is not None:
-            self.correct.begin(self.desk.boot)
-            self._show_panel(self.correct)
-
-    def show_aside(self) -> None:
-        """Ask why the chosen boot is set aside."""
-        if self.desk.boot is not None:
-            self._show_panel(self.aside)
-            self.aside.begin(self.desk.boot)
-
-    def show_look_up(self) -> None:
-        """Everything to be looked up, over all jobs."""
-        self.look_up.begin()
-        self._show_panel(self.look_up)
-
-    def show_type_entries(self) -> None:
-        """Entries of a PC that can run nothing of ours."""
-        if self.desk.job is not None:
-            self.type_entries.begin(self.desk.job)
-            self._show_panel(self.type_entries)
-
-    def show_grades(self) -> None:
-        """From which share an entry is heavy, moderate or light."""
-        self.grades.begin()
-        self._show_panel(self.grades)
-
-    def show_write_down(self) -> None:
-        """Changes to be written down."""
-        self._show_panel(self.write_down)
-        self.write_down.begin()
-
-    def _show_panel(self, panel: Panel) -> None:
-        self.right.show_panel(panel)
-
     def show_keys(self) -> None:
         """Every shortcut with what it does."""
-        self.keys.begin(self.actions_made.keys())
-        self._show_panel(self.keys)
+        self.panels.show_keys(self.actions_made.keys())
 
     def tell_version(self) -> None:
         """Which version this is."""
@@ -334,7 +232,7 @@ class Window(QMainWindow):
         elif step is Step.STATE:
             self.right.show_lens(LensName.STATEMENT)
         else:
-            self.show_recording()
+            self.panels.show_recording()
 
     def other_page(self) -> None:
         """Move the keyboard to the other page."""
@@ -347,6 +245,18 @@ class Window(QMainWindow):
         """To the search field of the lanes."""
         self.right.show_lens(LensName.LANES)
         self.right.lanes.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def find_entry(self) -> None:
+        """To the search field of the entries."""
+        self.right.entries.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
+
+    def give_reason(self) -> None:
+        """To the field for why the selected entry is decided so."""
+        self.right.entries.ask_reason()
+
+    def unfold_system(self) -> None:
+        """Show the parts of the system among the entries, or fold them away."""
+        self.right.entries.fold.toggle()
 
     def explain(self) -> None:
         """What the signs of the book mean."""
@@ -392,7 +302,7 @@ class Window(QMainWindow):
 
     def recording_changed(self) -> None:
         """Say in the head that a recording is running."""
-        running = self.recording.running
+        running = self.panels.is_recording
         told = say("Recording…") if running else say("Record a boot")
         self.record_button.setText(f"◉ {told}")
 

@@ -82,54 +82,54 @@ def window_actions(window: "Window") -> tuple[Action, ...]:
 
 
 def _job(window: "Window", may: _Possible) -> Iterator[Action]:
-    menu = Menu.JOB
+    menu, panels = Menu.JOB, window.panels
     yield Action("job_shelf", menu, N_("Job shelf"), "Ctrl+J", window.show_shelf)
-    yield Action("take_in", menu, N_("Take in a PC…"), "Ctrl+N", window.show_take_in, may.write,
+    yield Action("take_in", menu, N_("Take in a PC…"), "Ctrl+N", panels.show_take_in, may.write,
                  frozenset({Place.SHELF}))  # fmt: skip
-    yield Action("job_card", menu, N_("Job card…"), "Ctrl+E", window.show_card, may.job_and_write,
+    yield Action("job_card", menu, N_("Job card…"), "Ctrl+E", panels.show_card, may.job_and_write,
                  BOOK)  # fmt: skip
     yield Action("quit", menu, N_("Quit"), "Ctrl+Q", window.close, new_group=True)
 
 
 def _record(window: "Window", may: _Possible) -> Iterator[Action]:
-    menu, job = Menu.RECORD, may.job_and_write
-    yield Action("record", menu, N_("Record a boot…"), "Ctrl+R", window.show_recording, job, BOOK)
+    menu, panels, job = Menu.RECORD, window.panels, may.job_and_write
+    yield Action("record", menu, N_("Record a boot…"), "Ctrl+R", panels.show_recording, job, BOOK)
     yield Action("arm", menu, N_("Record the next boots, or read past ones…"), "Ctrl+P",
-                 window.show_arming, job)  # fmt: skip
+                 panels.show_arming, job)  # fmt: skip
     yield Action("stopwatch", menu, N_("Time with the stopwatch…"), "Ctrl+T",
-                 window.show_stopwatch, job)  # fmt: skip
-    yield Action("type_figures", menu, N_("Type figures in…"), "Ctrl+Y", window.show_typed, job)
+                 panels.show_stopwatch, job)  # fmt: skip
+    yield Action("type_figures", menu, N_("Type figures in…"), "Ctrl+Y", panels.show_typed, job)
     yield Action("import", menu, N_("Import recordings…"), "Ctrl+I", window.ask_for_recordings, job)
-    yield Action("correct_marks", menu, N_("Correct the marks…"), "Ctrl+M", window.show_correct,
+    yield Action("correct_marks", menu, N_("Correct the marks…"), "Ctrl+M", panels.show_correct,
                  may.boot, LANES, new_group=True)  # fmt: skip
-    yield Action("set_aside", menu, N_("Set this boot aside…"), "Ctrl+B", window.show_aside,
+    yield Action("set_aside", menu, N_("Set this boot aside…"), "Ctrl+B", panels.show_aside,
                  may.boot_that_counts, BOOK | LANES)  # fmt: skip
     yield Action("bring_back", menu, N_("Bring this boot back"), "Ctrl+Shift+B",
                  window.bring_back, may.boot_aside, BOOK | LANES)  # fmt: skip
 
 
 def _entries(window: "Window", may: _Possible) -> Iterator[Action]:
-    menu, lens = Menu.ENTRIES, window.right.entries
+    menu, panels, right = Menu.ENTRIES, window.panels, window.right
     for decision, words, keys in DECISIONS:
         yield Action(f"decide_{decision}", menu, words, keys,
-                     lambda decision=decision: lens.decide(decision),  # type: ignore[misc]
+                     lambda decision=decision: right.entries.decide(decision),  # type: ignore[misc]
                      may.entries_and_write, ENTRIES)  # fmt: skip
-    yield Action("give_reason", menu, N_("Give the reason"), "R", lens.ask_reason,
+    yield Action("give_reason", menu, N_("Give the reason"), "R", window.give_reason,
                  may.entries_and_write, ENTRIES)  # fmt: skip
-    yield Action("find_entry", menu, N_("Find an entry"), "Ctrl+G", lens.search.setFocus,
+    yield Action("find_entry", menu, N_("Find an entry"), "Ctrl+G", window.find_entry,
                  may.entries, new_group=True)  # fmt: skip
     yield Action("unfold_system", menu, N_("Unfold the parts of the system"), "Ctrl+Shift+L",
-                 lens.fold.toggle, may.entries)  # fmt: skip
-    yield Action("look_up_list", menu, N_("Look-up list…"), "Ctrl+K", window.show_look_up,
+                 window.unfold_system, may.entries)  # fmt: skip
+    yield Action("look_up_list", menu, N_("Look-up list…"), "Ctrl+K", panels.show_look_up,
                  may.write, new_group=True)  # fmt: skip
     yield Action("type_entries", menu, N_("Type entries in…"), "Ctrl+Shift+Y",
-                 window.show_type_entries, may.job_and_write)  # fmt: skip
-    yield Action("grades", menu, N_("Grades…"), "", window.show_grades, may.write)
+                 panels.show_type_entries, may.job_and_write)  # fmt: skip
+    yield Action("grades", menu, N_("Grades…"), "", panels.show_grades, may.write)
 
 
 def _book(window: "Window", may: _Possible) -> Iterator[Action]:
-    menu, desk = Menu.BOOK, window.desk
-    yield Action("write_down", menu, N_("Write down changes…"), "Ctrl+D", window.show_write_down,
+    menu, panels, desk = Menu.BOOK, window.panels, window.desk
+    yield Action("write_down", menu, N_("Write down changes…"), "Ctrl+D", panels.show_write_down,
                  may.job_and_write, BOOK)  # fmt: skip
     yield Action("post", menu, N_("Post what is pencilled"), "Ctrl+Return", window.post,
                  may.pencilled, BOOK | ENTRIES)  # fmt: skip

@@ -3,13 +3,14 @@
 import threading
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from typing import TYPE_CHECKING
 
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import pseudo_median
 from plucky_ledger.core.book.entry_states import pencilled_states
 from plucky_ledger.core.book.job import EntryState
 from plucky_ledger.core.boots.boot import Boot, starts_in
-from plucky_ledger.core.cost.cost import PlanEstimate, RoundReplay, StartupCost, not_watched
+from plucky_ledger.core.cost.estimate import PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.measures import Measure
@@ -18,6 +19,9 @@ from plucky_ledger.store.entries import asides, typed_entries
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.analyses import Analyses
+
+if TYPE_CHECKING:
+    from plucky_ledger.core.cost.cost import RoundReplay
 
 KEPT_ROUNDS = 4
 MOST_BOOTS = 6
@@ -33,7 +37,7 @@ class RoundCosts:
     settled_seconds: float
     """Balance of settled in machine time; 0 where nothing settled."""
     memory_total_bytes: float
-    replay: RoundReplay
+    replay: "RoundReplay"
     why_not: Reason | None
     """Why nothing can be replayed; None when it can."""
 
@@ -106,6 +110,8 @@ def round_costs(
 
     ``analyses`` are those of the boots that are replayed, ``typed`` the entries typed in.
     """
+    from plucky_ledger.core.cost.cost import RoundReplay
+
     recorded = [one for one in analyses if one.timeline.samples is not None]
     replay = RoundReplay(recorded)
     why_not = replay.why_not

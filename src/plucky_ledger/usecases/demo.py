@@ -25,7 +25,7 @@ from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.boots import import_recording, set_boot_aside
 from plucky_ledger.usecases.decisions import decide
 from plucky_ledger.usecases.jobs import read_job
-from plucky_ledger.usecases.pcs import stand_in_setup
+from plucky_ledger.usecases.stand_ins import stand_in_setup
 
 LABEL = "0417"
 OPENED = datetime(2026, 11, 12, 8, 40, tzinfo=UTC)

@@ -5,19 +5,12 @@ from pathlib import Path
 from typing import Protocol
 
 from plucky_ledger.capture.real_pc import RealPc
-from plucky_ledger.capture.recorder import record
-from plucky_ledger.core.book.entry_states import changes_in_force, entry_states
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.recording.lines import Line, PcFacts
-from plucky_ledger.recording.writer import RecordingWriter
-from plucky_ledger.standin.boot_run import Setup
-from plucky_ledger.standin.pc import StandinBoot
-from plucky_ledger.standin.simulated_pc import SimulatedPc, setup_of
-from plucky_ledger.usecases.clock import now
 
 
 class Pc(Protocol):
@@ -99,23 +92,10 @@ def this_pc() -> Pc:
 def pc_of(job: Job) -> Pc:
     """The PC a job is about. A real one that has not told which it is may be this one."""
     if job.pc.kind is PcKind.STAND_IN:
-        seed = len(job.boots) * 101 + int(now().timestamp())
-        return SimulatedPc(job.pc.name, stand_in_setup(job), seed, record_stand_in)
+        from plucky_ledger.usecases.stand_ins import stand_in_of
+
+        return stand_in_of(job)
     here = this_pc()
     if job.pc.name and job.pc != here.which:
         return PcElsewhere(job.pc)
     return here
-
-
-def stand_in_setup(job: Job, updates_running: bool = False) -> Setup:
-    """The state a stand-in PC is in after everything that was posted."""
-    kinds = frozenset(change.kind for change in changes_in_force(job))
-    return setup_of(entry_states(job), kinds, updates_running)
-
-
-def record_stand_in(
-    boot: StandinBoot, path: Path, seconds: float, listener: Callable[[Sequence[Line]], None]
-) -> None:
-    """Record a boot of a stand-in PC through the same recorder a real one runs."""
-    with RecordingWriter(path) as writer:
-        record(boot, boot, writer, seconds, listener=listener)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from statistics import median
 
 from plucky_ledger.core.book.job import EntryState
-from plucky_ledger.core.cost.cost import PlanEstimate, StartupCost
+from plucky_ledger.core.cost.estimate import PlanEstimate, StartupCost
 from plucky_ledger.core.cost.grade import GradeThresholds
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry

@@ -6,7 +6,7 @@ interval. A plan is the same replay with all pencilled changes at once, because 
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 import numpy as np
 
@@ -19,7 +19,7 @@ from plucky_ledger.core.boots.readings import REST_SECONDS
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.cost.contention import disk_costs
-from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.cost.estimate import Estimate, PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.cost.replay import Replay, Replayed
 from plucky_ledger.core.cost.usage import NOTHING, OwnerUse, use_by_owner
 from plucky_ledger.core.cost.workload import Workload, workload_of
@@ -35,39 +35,6 @@ MODEL_SECONDS = 0.35
 PLAN_SHARE = 0.20
 """The same for a plan: errors of several entries partly cancel out."""
 PLAN_SECONDS = 1.2
-
-
-@dataclass(frozen=True)
-class StartupCost:
-    """What one entry costs at startup."""
-
-    entry_id: str
-    settled: Estimate | None
-    """Seconds it delays settled; None where it cannot be told."""
-    system_up: Estimate | None
-    """Seconds it delays system up."""
-    use: OwnerUse
-    """CPU work and reads until settled, memory and processes at rest; typical over the boots."""
-    per_boot: tuple[float, ...]
-    """Seconds it delayed settled in each boot."""
-    boots: int
-    """In how many boots it was seen."""
-    no_grade: Reason | None = None
-    """Why it cannot be graded; None when it can."""
-
-
-@dataclass(frozen=True)
-class PlanEstimate:
-    """What a plan is expected to bring. Machine seconds, bytes, processes."""
-
-    settled: Estimate
-    system_up: Estimate
-    saved: Estimate
-    """Seconds earlier settled."""
-    memory_bytes: float
-    """No longer held at rest."""
-    processes: int
-    """No longer running at rest."""
 
 
 class RoundReplay:
@@ -224,11 +191,6 @@ def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:
         return [], Reason(ReasonCode.SLEPT)
     settled = [one for one in listed if _settled_at(one.boot) is not None]
     return settled, None if settled else Reason(ReasonCode.NEVER_SETTLED)
-
-
-def not_watched(ways: str) -> Reason:
-    """Boots measured in these ways (codes parted by bars) tell nothing of programs."""
-    return Reason.of(ReasonCode.NOT_WATCHED, how=ways)
 
 
 def _settled_at(boot: Boot) -> float | None:

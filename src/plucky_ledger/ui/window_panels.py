@@ -1,0 +1,223 @@
+"""The panels of a window: each is made when it is first wanted, and shown ready to be filled in."""
+
+from functools import cached_property
+from typing import TYPE_CHECKING, TypeVar
+
+from PySide6.QtCore import QObject, Signal
+from PySide6.QtWidgets import QStackedWidget
+
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.right_page import RightPage
+
+if TYPE_CHECKING:
+    from plucky_ledger.ui.panels.arming import ArmPanel
+    from plucky_ledger.ui.panels.grades import GradesPanel
+    from plucky_ledger.ui.panels.keys import KeysPanel
+    from plucky_ledger.ui.panels.look_up import LookUpPanel
+    from plucky_ledger.ui.panels.panel import Panel
+    from plucky_ledger.ui.panels.recording import RecordingPanel
+    from plucky_ledger.ui.panels.set_aside import SetAsidePanel
+    from plucky_ledger.ui.panels.stopwatch import CorrectMarksPanel, StopwatchPanel
+    from plucky_ledger.ui.panels.take_in import TakeInPanel
+    from plucky_ledger.ui.panels.type_entries import TypeEntriesPanel
+    from plucky_ledger.ui.panels.type_figures import TypedPanel
+    from plucky_ledger.ui.panels.write_down import WriteDownPanel
+
+BesideT = TypeVar("BesideT", bound="Panel")
+FillingT = TypeVar("FillingT", bound="TakeInPanel | StopwatchPanel")
+
+
+class Panels(QObject):
+    """Makes and shows the panels.
+
+    Signals:
+        page_left(): a panel that filled the window was closed.
+        recording_changed(): recording began or ended.
+    """
+
+    page_left = Signal()
+    recording_changed = Signal()
+
+    def __init__(self, desk: Desk, right: RightPage, main: QStackedWidget) -> None:
+        super().__init__()
+        self._desk = desk
+        self._right = right
+        self._main = main
+
+    # Panels that stand in place of the lenses.
+
+    @cached_property
+    def recording(self) -> "RecordingPanel":
+        """The bench panel."""
+        from plucky_ledger.ui.panels.recording import RecordingPanel
+
+        panel = RecordingPanel(self._desk)
+        panel.running_changed.connect(self.recording_changed)
+        self._right.add_panel(panel)
+        return panel
+
+    @property
+    def is_recording(self) -> bool:
+        """Whether a recording is running."""
+        return "recording" in vars(self) and self.recording.running
+
+    @cached_property
+    def arming(self) -> "ArmPanel":
+        """Record the next boots, or read past ones."""
+        from plucky_ledger.ui.panels.arming import ArmPanel
+
+        return self._beside(ArmPanel(self._desk))
+
+    @cached_property
+    def write_down(self) -> "WriteDownPanel":
+        """Changes to be written down."""
+        from plucky_ledger.ui.panels.write_down import WriteDownPanel
+
+        return self._beside(WriteDownPanel(self._desk))
+
+    @cached_property
+    def typed(self) -> "TypedPanel":
+        """Figures to be typed in."""
+        from plucky_ledger.ui.panels.type_figures import TypedPanel
+
+        return self._beside(TypedPanel(self._desk))
+
+    @cached_property
+    def aside(self) -> "SetAsidePanel":
+        """Why a boot is set aside."""
+        from plucky_ledger.ui.panels.set_aside import SetAsidePanel
+
+        return self._beside(SetAsidePanel(self._desk))
+
+    @cached_property
+    def correct(self) -> "CorrectMarksPanel":
+        """The marks of a boot."""
+        from plucky_ledger.ui.panels.stopwatch import CorrectMarksPanel
+
+        return self._beside(CorrectMarksPanel(self._desk))
+
+    @cached_property
+    def look_up(self) -> "LookUpPanel":
+        """Everything to be looked up, over all jobs."""
+        from plucky_ledger.ui.panels.look_up import LookUpPanel
+
+        return self._beside(LookUpPanel(self._desk))
+
+    @cached_property
+    def type_entries(self) -> "TypeEntriesPanel":
+        """Entries of a PC that can run nothing of ours."""
+        from plucky_ledger.ui.panels.type_entries import TypeEntriesPanel
+
+        return self._beside(TypeEntriesPanel(self._desk))
+
+    @cached_property
+    def grades(self) -> "GradesPanel":
+        """From which share an entry is heavy, moderate or light."""
+        from plucky_ledger.ui.panels.grades import GradesPanel
+
+        return self._beside(GradesPanel(self._desk))
+
+    @cached_property
+    def keys(self) -> "KeysPanel":
+        """Every shortcut with what it does."""
+        from plucky_ledger.ui.panels.keys import KeysPanel
+
+        return self._beside(KeysPanel())
+
+    # Panels that fill the window.
+
+    @cached_property
+    def take_in(self) -> "TakeInPanel":
+        """The job card."""
+        from plucky_ledger.ui.panels.take_in import TakeInPanel
+
+        return self._filling(TakeInPanel(self._desk))
+
+    @cached_property
+    def stopwatch(self) -> "StopwatchPanel":
+        """The stopwatch."""
+        from plucky_ledger.ui.panels.stopwatch import StopwatchPanel
+
+        return self._filling(StopwatchPanel(self._desk))
+
+    def _beside(self, panel: "BesideT") -> "BesideT":
+        self._right.add_panel(panel)
+        return panel
+
+    def _filling(self, panel: "FillingT") -> "FillingT":
+        self._main.addWidget(panel)
+        panel.closed.connect(self.page_left)
+        return panel
+
+    # Showing them.
+
+    def show_take_in(self) -> None:
+        """An empty job card."""
+        self.take_in.show_new()
+        self._main.setCurrentWidget(self.take_in)
+
+    def show_card(self) -> None:
+        """The open job's card."""
+        if self._desk.job is not None:
+            self.take_in.show_job(self._desk.job)
+            self._main.setCurrentWidget(self.take_in)
+
+    def show_recording(self) -> None:
+        """The bench panel."""
+        if self._desk.job is not None:
+            self.recording.begin(self._desk.job)
+            self._right.show_panel(self.recording)
+
+    def show_arming(self) -> None:
+        """Record the next boots, or read past ones."""
+        if self._desk.job is not None:
+            self._right.show_panel(self.arming)
+            self.arming.begin(self._desk.job)
+
+    def show_stopwatch(self) -> None:
+        """The stopwatch fills the window."""
+        self._main.setCurrentWidget(self.stopwatch)
+        self.stopwatch.begin()
+
+    def show_typed(self) -> None:
+        """Figures to be typed in."""
+        self._right.show_panel(self.typed)
+        self.typed.begin()
+
+    def show_correct(self) -> None:
+        """The marks of the chosen boot."""
+        if self._desk.boot is not None:
+            self.correct.begin(self._desk.boot)
+            self._right.show_panel(self.correct)
+
+    def show_aside(self) -> None:
+        """Ask why the chosen boot is set aside."""
+        if self._desk.boot is not None:
+            self._right.show_panel(self.aside)
+            self.aside.begin(self._desk.boot)
+
+    def show_look_up(self) -> None:
+        """Everything to be looked up, over all jobs."""
+        self.look_up.begin()
+        self._right.show_panel(self.look_up)
+
+    def show_type_entries(self) -> None:
+        """Entries of a PC that can run nothing of ours."""
+        if self._desk.job is not None:
+            self.type_entries.begin(self._desk.job)
+            self._right.show_panel(self.type_entries)
+
+    def show_grades(self) -> None:
+        """From which share an entry is heavy, moderate or light."""
+        self.grades.begin()
+        self._right.show_panel(self.grades)
+
+    def show_write_down(self) -> None:
+        """Changes to be written down."""
+        self._right.show_panel(self.write_down)
+        self.write_down.begin()
+
+    def show_keys(self, keys: tuple[tuple[str, str], ...]) -> None:
+        """Every shortcut with what it does."""
+        self.keys.begin(keys)
+        self._right.show_panel(self.keys)

@@ -1,0 +1,34 @@
+"""Stand-in PCs: simulated in the state that a job's postings left them in."""
+
+from collections.abc import Callable, Sequence
+from pathlib import Path
+
+from plucky_ledger.capture.recorder import record
+from plucky_ledger.core.book.entry_states import changes_in_force, entry_states
+from plucky_ledger.core.book.job import Job
+from plucky_ledger.recording.lines import Line
+from plucky_ledger.recording.writer import RecordingWriter
+from plucky_ledger.standin.boot_run import Setup
+from plucky_ledger.standin.pc import StandinBoot
+from plucky_ledger.standin.simulated_pc import SimulatedPc, setup_of
+from plucky_ledger.usecases.clock import now
+
+
+def stand_in_of(job: Job) -> SimulatedPc:
+    """The stand-in PC a job is about; every restart of it goes a little differently."""
+    seed = len(job.boots) * 101 + int(now().timestamp())
+    return SimulatedPc(job.pc.name, stand_in_setup(job), seed, record_stand_in)
+
+
+def stand_in_setup(job: Job, updates_running: bool = False) -> Setup:
+    """The state a stand-in PC is in after everything that was posted."""
+    kinds = frozenset(change.kind for change in changes_in_force(job))
+    return setup_of(entry_states(job), kinds, updates_running)
+
+
+def record_stand_in(
+    boot: StandinBoot, path: Path, seconds: float, listener: Callable[[Sequence[Line]], None]
+) -> None:
+    """Record a boot of a stand-in PC through the same recorder a real one runs."""
+    with RecordingWriter(path) as writer:
+        record(boot, boot, writer, seconds, listener=listener)
