@@ -36,6 +36,8 @@ app.processEvents()
 window.grab()
 """
 OURS = """
+import gc
+gc.disable()  # as the installed command does
 import sys
 from pathlib import Path
 from uuid import uuid4

@@ -1,5 +1,6 @@
 """The installed command. Recording must start cheaply, so it is told apart before anything else."""
 
+import gc
 import sys
 from pathlib import Path
 
@@ -20,6 +21,7 @@ def main() -> None:
 
 
 def _open_window(path: Path, with_demo: bool) -> int:
+    gc.disable()  # what is loaded now is no garbage; the window turns it on again once it stands
     try:
         from plucky_ledger.ui.app import run
     except ModuleNotFoundError as error:

@@ -39,8 +39,8 @@ from plucky_ledger.usecases.jobs import (
 )
 from plucky_ledger.usecases.pcs import pc_of
 from plucky_ledger.usecases.recording import pc_to_record, record, take_over
-from plucky_ledger.usecases.saving import save_statement
 from plucky_ledger.usecases.stand_ins import stand_in_setup
+from plucky_ledger.usecases.statements import save_statement
 from plucky_ledger.usecases.undo import redo, undo
 from plucky_ledger.wording.book import closing, particulars, row_in_words, total_lost, total_saved
 from plucky_ledger.wording.lanes import note

@@ -27,7 +27,7 @@ def statement(job: str, out: Path, measure: str | None, ledger: str | None) -> N
     from plucky_ledger.pages.statement import statement_page
     from plucky_ledger.usecases.clock import now
     from plucky_ledger.usecases.jobs import find_job, read_job
-    from plucky_ledger.usecases.saving import save_statement
+    from plucky_ledger.usecases.statements import save_statement
     from plucky_ledger.wording.language import say
     from plucky_ledger.wording.statement import statement_in_words
 

@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from plucky_ledger.capture.arming import read_arming
-from plucky_ledger.capture.this_pc import boot_id
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused
@@ -79,5 +78,7 @@ def left_over(place: Workplace) -> int:
 
 def _being_written(path: Path) -> bool:
     """Whether it belongs to this boot and its recorder may still be at work."""
+    from plucky_ledger.capture.this_pc import boot_id
+
     recorded, _ = read_recording_file(path)
     return recorded.boot.cut_short and recorded.boot_id == boot_id()

@@ -4,7 +4,6 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Protocol
 
-from plucky_ledger.capture.real_pc import RealPc
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
@@ -86,6 +85,8 @@ class PcElsewhere:
 
 def this_pc() -> Pc:
     """The PC we run on."""
+    from plucky_ledger.capture.real_pc import RealPc
+
     return RealPc()
 
 

@@ -1,7 +1,8 @@
 """The Entries lens in words."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from enum import StrEnum
 from statistics import median
 
 from plucky_ledger.core.book.job import EntryState
@@ -9,7 +10,13 @@ from plucky_ledger.core.cost.estimate import PlanEstimate, StartupCost
 from plucky_ledger.core.cost.grade import GradeThresholds
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
-from plucky_ledger.pages.entries import EntriesPage, EntryRow
+from plucky_ledger.pages.entries import (
+    DecidedChoice,
+    EntriesPage,
+    EntryRow,
+    KindChoice,
+    OwnerChoice,
+)
 from plucky_ledger.usecases.elsewhere import Elsewhere
 from plucky_ledger.wording.figures import (
     MINUS,
@@ -21,7 +28,7 @@ from plucky_ledger.wording.figures import (
     tenths,
 )
 from plucky_ledger.wording.labels import capital, label
-from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import boots_n, reason_in_words
 from plucky_ledger.wording.safe import shown
 
@@ -46,6 +53,35 @@ class EntryWords:
         """Whether a search text is in what is said of the entry, or in its command or id."""
         said = f"{self.name} {self.about} {entry.command} {entry.entry_id}"
         return wanted.casefold().strip() in said.casefold()
+
+
+CHOICES: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
+    KindChoice: {
+        KindChoice.ANY: N_("kind: all"),
+        KindChoice.SIGN_IN: N_("sign-in programs"),
+        KindChoice.SERVICES: N_("services"),
+        KindChoice.TIMERS: N_("timers"),
+        KindChoice.TYPED: N_("typed in"),
+    },
+    OwnerChoice: {
+        OwnerChoice.ANY: N_("whose: all"),
+        OwnerChoice.USER: N_("of the user"),
+        OwnerChoice.SYSTEM: N_("of the system"),
+    },
+    DecidedChoice: {
+        DecidedChoice.ANY: N_("decided: all"),
+        DecidedChoice.NOT_DECIDED: N_("not decided"),
+        DecidedChoice.DECIDED: N_("decided"),
+        DecidedChoice.PENCILLED: N_("pencilled"),
+        DecidedChoice.LOOK_UP: N_("to look up"),
+    },
+}
+"""Every member of these enumerations has its words here; a test holds it to that."""
+
+
+def choice(code: StrEnum) -> str:
+    """What a choice of the lens is called."""
+    return say(CHOICES[type(code)][code])
 
 
 def entry_in_words(row: EntryRow) -> EntryWords:

@@ -14,7 +14,6 @@ from plucky_ledger.pages.lanes import (
     StripReading,
     reading_of,
 )
-from plucky_ledger.wording.choices import choice
 from plucky_ledger.wording.figures import (
     day_and_time,
     length_of_time,
@@ -25,9 +24,21 @@ from plucky_ledger.wording.figures import (
     size,
 )
 from plucky_ledger.wording.labels import label
-from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import concern_in_words, reason_in_words
 from plucky_ledger.wording.safe import shown
+
+STRIPS = {
+    StripKind.CPU: N_("CPU"),
+    StripKind.DISK: N_("Disk"),
+    StripKind.MEMORY: N_("Memory"),
+    StripKind.PROCESSES: N_("Processes"),
+}
+
+
+def strip_title(kind: StripKind) -> str:
+    """What a curve below the lanes is called."""
+    return say(STRIPS[kind])
 
 
 def lane_name(lane: Lane) -> str:
@@ -92,7 +103,7 @@ def newest_reading(strip: Strip) -> str:
 
 def crosshair_line(reading: StripReading) -> str:
     """One line of what the crosshair reads."""
-    return f"{choice(reading.kind)} {reading_in_words(reading)}"
+    return f"{strip_title(reading.kind)} {reading_in_words(reading)}"
 
 
 def note(page: LanesPage) -> str:

@@ -2,9 +2,10 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 
 from plucky_ledger.core.cost.attribution import OwnerKind
-from plucky_ledger.pages.load import Amounts, By, LoadPage, LoadRow
+from plucky_ledger.pages.load import Amounts, By, LoadPage, LoadRow, Span
 from plucky_ledger.wording.entries import processes_n
 from plucky_ledger.wording.figures import number, percent, size, tenths
 from plucky_ledger.wording.labels import label
@@ -40,6 +41,22 @@ _EXPLAINED: Mapping[OwnerKind, str] = {
     OwnerKind.ASIDE: N_("the recorder, and the programs left out with a reason"),
     OwnerKind.UNEXPLAINED: N_("interrupts, the kernel's own reads, programs nobody saw"),
 }
+
+
+CHOICES: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
+    Span: {
+        Span.STARTUP: N_("until settled"),
+        Span.AT_REST: N_("at rest"),
+        Span.WHOLE: N_("whole recording"),
+    },
+    By: {By.PROGRAM: N_("per program"), By.ENTRY: N_("per entry")},
+}
+"""Every member of these enumerations has its words here; a test holds it to that."""
+
+
+def choice(code: StrEnum) -> str:
+    """What a choice of the lens is called."""
+    return say(CHOICES[type(code)][code])
 
 
 def load_in_words(row: LoadRow) -> LoadWords:

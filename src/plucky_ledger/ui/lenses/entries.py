@@ -35,8 +35,8 @@ from plucky_ledger.ui.lenses.entry_card import EntryCard
 from plucky_ledger.ui.theme import named
 from plucky_ledger.usecases.decisions import decide, give_reason, write_finding
 from plucky_ledger.usecases.opening import Ledger
-from plucky_ledger.wording.choices import choice
 from plucky_ledger.wording.entries import (
+    choice,
     entry_in_words,
     legend,
     note,

@@ -11,7 +11,6 @@ from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import Stage, StageKind
 from plucky_ledger.pages.lanes import ChainLine, Flag, Lane, Strip
 from plucky_ledger.ui.theme import Ink, scaled_font
-from plucky_ledger.wording.choices import choice
 from plucky_ledger.wording.figures import seconds
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.lanes import (
@@ -20,6 +19,7 @@ from plucky_ledger.wording.lanes import (
     lane_name,
     lane_note,
     strip_caption,
+    strip_title,
 )
 from plucky_ledger.wording.language import say
 
@@ -153,7 +153,7 @@ class LanesPainter:
         colour = self._colours.of(strip.kind)
         painter.setPen(colour)
         painter.setFont(scaled_font(0.88, bold=True))
-        painter.drawText(QPointF(2, top + 14), choice(strip.kind))
+        painter.drawText(QPointF(2, top + 14), strip_title(strip.kind))
         painter.setPen(self._colours.of("pencil"))
         painter.setFont(self._small)
         painter.drawText(

@@ -30,10 +30,10 @@ from plucky_ledger.ui.lenses.span_brush import SpanBrush
 from plucky_ledger.ui.theme import choice_button, ink
 from plucky_ledger.usecases.programs_set_aside import bring_program_back, set_program_aside
 from plucky_ledger.usecases.stock_profiles import save_stock_profile
-from plucky_ledger.wording.choices import choice
 from plucky_ledger.wording.language import N_, say
 from plucky_ledger.wording.load import (
     LoadWords,
+    choice,
     load_in_words,
     nothing_watched,
     stock_in_words,

@@ -7,8 +7,7 @@ import pyqtgraph as pg
 from plucky_ledger.pages.lanes import StripKind
 from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.ui.theme import ink
-from plucky_ledger.wording.choices import choice
-from plucky_ledger.wording.lanes import newest_reading
+from plucky_ledger.wording.lanes import newest_reading, strip_title
 
 LABEL_WIDTH = 120
 
@@ -50,7 +49,7 @@ class LiveCurves(pg.GraphicsLayoutWidget):
         for strip in live.strips:
             _plot, curve, label = self._curves[strip.kind]
             curve.setData(strip.edges, strip.heights)
-            title, reading = escape(choice(strip.kind)), escape(newest_reading(strip))
+            title, reading = escape(strip_title(strip.kind)), escape(newest_reading(strip))
             label.setText(f"<b>{title}</b><br>{reading}", color=ink().of(strip.kind).name())
 
     def clear_curves(self) -> None:
