@@ -1,12 +1,12 @@
-"""The installed command. Recording must start cheaply, so it is told apart before anything else."""
+"""The installed command. Recording and disarming must start cheaply: they are told apart first."""
 
 import gc
 import sys
 from pathlib import Path
 
-from plucky_ledger.core.trouble import Refused, TroubleCode
-
 WINDOW_PACKAGES = {"PySide6", "pyqtgraph"}
+LOADING_MAKES = 50_000
+"""Objects made before garbage is looked for: what is loaded at first is none."""
 
 
 def main() -> None:
@@ -15,19 +15,40 @@ def main() -> None:
         from plucky_ledger.cli.record import main as record_main
 
         sys.exit(record_main(sys.argv[2:]))
+    if sys.argv[1:2] == ["disarm"] and _disarmed_quickly(sys.argv[2:]):
+        return
+    gc.set_threshold(LOADING_MAKES)
     from plucky_ledger.cli.main import main as cli_main
 
     cli_main(obj=_open_window)
 
 
+def _disarmed_quickly(arguments: list[str]) -> bool:
+    from plucky_ledger.cli.disarm import disarm_quickly
+    from plucky_ledger.core.trouble import Trouble
+
+    try:
+        done = disarm_quickly(arguments)
+    except Trouble:
+        return False  # the command tries again, and tells what is in the way
+    if done:
+        from plucky_ledger.wording.disarming import disarmed
+        from plucky_ledger.wording.language import use_the_users
+
+        use_the_users()
+        sys.stdout.write(f"{disarmed(True)}\n")
+    return done
+
+
 def _open_window(path: Path, with_demo: bool) -> int:
-    gc.disable()  # what is loaded now is no garbage; the window turns it on again once it stands
     try:
         from plucky_ledger.ui.app import run
     except ModuleNotFoundError as error:
         package = (error.name or "").partition(".")[0]
         if package not in WINDOW_PACKAGES:
             raise
+        from plucky_ledger.core.trouble import Refused, TroubleCode
+
         raise Refused(TroubleCode.PACKAGE_MISSING, package=package, extra="window") from error
     return run(path, with_demo)
 

@@ -27,8 +27,8 @@ from tests.helpers.trouble import told
 
 @pytest.fixture
 def places(tmp_path):
-    config, data, state = (tmp_path / name for name in ("config", "data", "state"))
-    return Folders(config, data, state, (), tmp_path / "system")
+    config = tmp_path / "config"
+    return Folders(config, (), tmp_path / "system")
 
 
 def files(folder):

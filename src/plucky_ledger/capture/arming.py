@@ -38,9 +38,11 @@ class Arming(msgspec.Struct, frozen=True):
     """Where the recordings go."""
     traces: tuple[str, ...]
     """Files that were made to start the recorder; removed again in this order."""
+    label: str = ""
+    """Of the job, so that it can be disarmed by that alone."""
 
 
-def arm(folder: Path, boots: int, level: Level, folders: Folders) -> Arming:
+def arm(folder: Path, boots: int, level: Level, folders: Folders, label: str = "") -> Arming:
     """Install what starts the recorder at the next ``boots`` boots.
 
     Raises:
@@ -51,7 +53,8 @@ def arm(folder: Path, boots: int, level: Level, folders: Folders) -> Arming:
     if read_arming(folder) is not None:
         raise NotArmed(TroubleCode.ARMED_ALREADY)
     files = _files(folder, level, folders)
-    arming = Arming(boots, str(level), str(folder), tuple(str(path) for path in reversed(files)))
+    traces = tuple(str(path) for path in reversed(files))
+    arming = Arming(boots, str(level), str(folder), traces, label)
     try:
         make_private_folder(folder)
         write_whole(folder / STATE_FILE, msgspec.json.encode(arming), fresh=True)
@@ -97,6 +100,16 @@ def read_arming(folder: Path) -> Arming | None:
         return msgspec.json.decode((folder / STATE_FILE).read_bytes(), type=Arming)
     except (OSError, msgspec.DecodeError, UnicodeDecodeError):
         return None
+
+
+def armed_under(recordings: Path, label: str) -> Path | None:
+    """The folder among ``recordings`` that a job was armed in; None where none was."""
+    try:
+        folders = sorted(recordings.iterdir())
+    except OSError:
+        return None
+    armings = ((folder, read_arming(folder)) for folder in folders)
+    return next((folder for folder, one in armings if one and one.label == label), None)
 
 
 def count_down(folder: Path) -> int:

@@ -1,15 +1,15 @@
 """System-wide counters from /proc: CPU, memory and whole drives."""
 
 import os
-from dataclasses import dataclass
 from pathlib import Path
+
+import msgspec
 
 SECTOR_BYTES = 512
 """Unit of the sector counts in /proc/diskstats, whatever the drive's own sectors are."""
 
 
-@dataclass(frozen=True)
-class DiskCounters:
+class DiskCounters(msgspec.Struct, frozen=True):
     """Cumulative since the kernel started, over all real drives."""
 
     bytes_read: int

@@ -8,8 +8,9 @@ read fails instead of telling of a stranger. Dearer files are read only for what
 import heapq
 import os
 import resource
-from dataclasses import dataclass
 from pathlib import Path
+
+import msgspec
 
 from plucky_ledger.recording.lines import Line, ProgramLine, ProgramRow, ProgramsLine, bounded
 
@@ -25,8 +26,7 @@ MUCH_MEMORY = 0.2
 NAME_LIMIT, COMMAND_LIMIT = 64, 1024
 
 
-@dataclass(slots=True)
-class _Run:
+class _Run(msgspec.Struct):
     """One process being watched."""
 
     number: int

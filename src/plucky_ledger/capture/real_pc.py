@@ -95,9 +95,9 @@ class RealPc:
         """Boots its journal still knows as recordings, newest first. Raises Trouble."""
         return [boot.as_recording() for boot in past_boots(progress)]
 
-    def arm(self, folder: Path, boots: int, level: Level) -> None:
+    def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
         """Make the recorder start with its next boots. Raises Trouble; nothing is left then."""
-        arming.arm(folder, boots, level, self._folders)
+        arming.arm(folder, boots, level, self._folders, label)
 
     def disarm(self, folder: Path) -> bool:
         """Remove every trace of an arming; False when it was not armed. Raises Trouble."""

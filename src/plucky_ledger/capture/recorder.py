@@ -8,8 +8,9 @@ import signal
 import threading
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 from types import FrameType
+
+import msgspec
 
 from plucky_ledger.capture.rest_watch import RestWatch
 from plucky_ledger.capture.source import Clock, RecordingSource
@@ -41,8 +42,7 @@ class BootClock:
         self._asked_to_stop.set()
 
 
-@dataclass(frozen=True)
-class Pace:
+class Pace(msgspec.Struct, frozen=True):
     """How often samples are taken. Seconds."""
 
     interval: float = 1.0

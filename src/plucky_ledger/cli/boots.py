@@ -124,7 +124,7 @@ def disarm(job: str, ledger: str | None) -> None:
     from plucky_ledger.usecases import arming
     from plucky_ledger.usecases.jobs import find_job
     from plucky_ledger.usecases.workplace import Workplace
-    from plucky_ledger.wording.recording import disarmed
+    from plucky_ledger.wording.disarming import disarmed
 
     with opened(ledger) as book:
         place = Workplace.beside(ledger_path(ledger))

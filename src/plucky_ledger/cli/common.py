@@ -11,7 +11,6 @@ import click
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.wording.language import use_the_users
-from plucky_ledger.wording.trouble import trouble_in_words
 
 if TYPE_CHECKING:
     from plucky_ledger.usecases.opening import Ledger
@@ -49,9 +48,13 @@ job_argument = click.argument("job", shell_complete=_labels)
 
 def ledger_path(named: str | None) -> Path:
     """The ledger that was named, or the workshop's own. Raises Trouble for an unknown kind."""
-    from plucky_ledger.usecases.workplace import default_ledger, file_of
+    from plucky_ledger.usecases.workplace import default_ledger
 
-    return file_of(named) if named else default_ledger()
+    if not named:
+        return default_ledger()
+    from plucky_ledger.usecases.opening import file_of
+
+    return file_of(named)
 
 
 @contextmanager
@@ -83,6 +86,8 @@ def told_plainly() -> Iterator[None]:
 
 def fail(trouble: Trouble) -> NoReturn:
     """Tell of trouble and end."""
+    from plucky_ledger.wording.trouble import trouble_in_words
+
     click.echo(trouble_in_words(trouble), err=True)
     sys.exit(1)
 

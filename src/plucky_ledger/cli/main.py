@@ -2,29 +2,49 @@
 
 import sys
 from collections.abc import Sequence
+from importlib import import_module
 
 import click
 
 from plucky_ledger import __version__
-from plucky_ledger.cli.book import compare, pencil, post, put_back, redo, rub_out, undo
-from plucky_ledger.cli.boots import (
-    arm,
-    bring_back,
-    disarm,
-    import_files,
-    past_boots,
-    pick_up_armed,
-    set_aside,
-)
 from plucky_ledger.cli.common import ledger_path, told_plainly
-from plucky_ledger.cli.entries import decide_entry, entries, load
-from plucky_ledger.cli.jobs import list_jobs, show_job, take_in_pc
-from plucky_ledger.cli.statement import demo_ledger, statement
 
 SHELLS = ("bash", "zsh", "fish")
+MODULES = {
+    "plucky_ledger.cli.jobs": ("jobs", "take-in", "book"),
+    "plucky_ledger.cli.boots": (
+        "import", "past-boots", "arm", "disarm", "pick-up", "set-aside", "bring-back"
+    ),
+    "plucky_ledger.cli.book": (
+        "pencil", "rub-out", "post", "put-back", "undo", "redo", "compare"
+    ),
+    "plucky_ledger.cli.entries": ("entries", "decide", "load"),
+    "plucky_ledger.cli.statement": ("statement", "demo-ledger"),
+}  # fmt: skip
+"""Where the commands are, by their names: only the module of the one that is wanted is loaded."""
 
 
-@click.group(invoke_without_command=True)
+class Commands(click.Group):
+    """Loads a command when it is asked for."""
+
+    def list_commands(self, ctx: click.Context) -> list[str]:
+        """All names, also those not loaded."""
+        named = [name for names in MODULES.values() for name in names]
+        return sorted({*super().list_commands(ctx), *named})
+
+    def get_command(self, ctx: click.Context, cmd_name: str) -> click.Command | None:
+        """The command of a name; None where there is none."""
+        for module, names in MODULES.items():
+            if cmd_name in names:
+                commands = vars(import_module(module)).values()
+                return next(
+                    one for one in commands
+                    if isinstance(one, click.Command) and one.name == cmd_name
+                )  # fmt: skip
+        return super().get_command(ctx, cmd_name)
+
+
+@click.group(cls=Commands, invoke_without_command=True)
 @click.version_option(__version__)
 @click.option("--ledger", metavar="FILE", help="The ledger to open.")
 @click.option("--demo", "with_demo", is_flag=True, help="Open the demo job instead.")
@@ -62,11 +82,3 @@ def completion(shell: str) -> None:
     assert kind is not None
     maker = kind(main, {}, "plucky-ledger", "_PLUCKY_LEDGER_COMPLETE")
     click.echo(maker.source())
-
-
-for _command in (
-    list_jobs, take_in_pc, show_job, import_files, past_boots, arm, disarm, pick_up_armed,
-    set_aside, bring_back, pencil, rub_out, post, put_back, undo, redo, compare, entries,
-    decide_entry, load, statement, demo_ledger,
-):  # fmt: skip
-    main.add_command(_command)

@@ -1,12 +1,12 @@
 """Where a user's and the system's files lie: the XDG base directories and the managers' units."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
 
-@dataclass(frozen=True)
-class Folders:
+
+class Folders(msgspec.Struct, frozen=True):
     """Folders by the XDG Base Directory Specification 0.8, and where units lie."""
 
     config: Path

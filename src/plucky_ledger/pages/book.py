@@ -10,7 +10,8 @@ from plucky_ledger.core.book.job import Card, Job, Posting, PostingState, postin
 from plucky_ledger.core.book.next_step import NextStep, next_step
 from plucky_ledger.core.book.verdict import Shift
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.cost.estimate import Estimate, PlanEstimate
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 

@@ -13,7 +13,8 @@ from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.samples import Floats, Samples, rates
 from plucky_ledger.core.boots.stages import Stage, stages_of
 from plucky_ledger.core.boots.timeline import Activity, Timeline
-from plucky_ledger.core.cost.estimate import Estimate, StartupCost
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.cost.startup_cost import StartupCost
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import Reason

@@ -84,7 +84,7 @@ class SimulatedPc:
         """It has no journal. Raises Refused."""
         raise Refused(TroubleCode.PC_IS_SIMULATED)
 
-    def arm(self, folder: Path, boots: int, level: Level) -> None:
+    def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
         """It starts no recorder by itself. Raises Refused."""
         raise Refused(TroubleCode.PC_IS_SIMULATED)
 

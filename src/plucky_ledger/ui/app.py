@@ -1,6 +1,5 @@
 """Starting the window."""
 
-import gc
 import logging
 import os
 import sys
@@ -27,7 +26,6 @@ from plucky_ledger.wording.trouble import trouble_in_words
 log = logging.getLogger(__name__)
 
 CLOSE_WITHIN_SECONDS = 1.5
-GARBAGE_AFTER_MILLISECONDS = 3_000
 
 
 def run(path: Path, with_demo: bool) -> int:
@@ -55,14 +53,7 @@ def run(path: Path, with_demo: bool) -> int:
         sys.stderr.write(f"{told}\n")
         return _show_fault(app, told)
     window.show()
-    QTimer.singleShot(GARBAGE_AFTER_MILLISECONDS, _collect_garbage)
     return app.exec()
-
-
-def _collect_garbage() -> None:
-    """From now on; what has been loaded until here stays and need not be looked through."""
-    gc.freeze()
-    gc.enable()
 
 
 def open_window(path: Path) -> Window:

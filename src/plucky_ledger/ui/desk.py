@@ -9,7 +9,7 @@ from PySide6.QtCore import QObject, Signal
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Job, Posting
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.cost.estimate import PlanEstimate
+from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.steps import Step
 from plucky_ledger.pages.selection import Selection

@@ -29,7 +29,8 @@ class ArmedState:
 
 def arm(ledger: Ledger, place: Workplace, number: int, boots: int, level: Level) -> None:
     """Arm the recorder for the next boots of a job's PC. Raises Trouble; nothing is left then."""
-    pc_of(read_job(ledger, number)).arm(place.armed(number), boots, level)
+    job = read_job(ledger, number)
+    pc_of(job).arm(place.armed(number), boots, level, job.card.label)
 
 
 def disarm(ledger: Ledger, place: Workplace, number: int) -> bool:

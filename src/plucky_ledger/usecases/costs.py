@@ -10,8 +10,8 @@ from plucky_ledger.core.book.balance import pseudo_median
 from plucky_ledger.core.book.entry_states import pencilled_states
 from plucky_ledger.core.book.job import EntryState
 from plucky_ledger.core.boots.boot import Boot, starts_in
-from plucky_ledger.core.cost.estimate import PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
+from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import Reason, ReasonCode

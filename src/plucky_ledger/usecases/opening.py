@@ -2,9 +2,9 @@
 
 from pathlib import Path
 
-from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.ledger import Ledger, file_of
 
-__all__ = ["Ledger", "open_ledger"]
+__all__ = ["Ledger", "file_of", "open_ledger"]
 
 
 def open_ledger(address: str | Path) -> Ledger:

@@ -41,8 +41,11 @@ class Pc(Protocol):
         ``progress`` is told how many boots and lines were read; False stops.
         """
 
-    def arm(self, folder: Path, boots: int, level: Level) -> None:
-        """Make the recorder start with its next boots. Raises Trouble; nothing is left then."""
+    def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
+        """Make the recorder start with its next boots. Raises Trouble; nothing is left then.
+
+        ``label`` is the job's, by which it can be disarmed.
+        """
 
     def disarm(self, folder: Path) -> bool:
         """Remove every trace of an arming; False when it was not armed. Raises Trouble."""
@@ -74,7 +77,7 @@ class PcElsewhere:
         """Raises Refused."""
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 
-    def arm(self, folder: Path, boots: int, level: Level) -> None:
+    def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
         """Raises Refused."""
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 

@@ -5,9 +5,6 @@ from pathlib import Path
 
 from platformdirs import user_data_path, user_state_path
 
-from plucky_ledger.store.ledger import file_of
-
-__all__ = ["Workplace", "default_ledger", "file_of"]
 APPLICATION = "plucky-ledger"
 
 
@@ -20,9 +17,9 @@ class Workplace:
     logs: Path
 
     @classmethod
-    def beside(cls, address: str | Path) -> "Workplace":
-        """The workplace of a ledger that is a file: its recordings lie beside it."""
-        return cls(file_of(address).parent / "recordings", user_state_path(APPLICATION))
+    def beside(cls, ledger: Path) -> "Workplace":
+        """The workplace of a ledger that is this file: its recordings lie beside it."""
+        return cls(ledger.parent / "recordings", user_state_path(APPLICATION))
 
     def armed(self, job: int) -> Path:
         """Where the armed recordings of a job lie until they are in its book."""

@@ -6,7 +6,7 @@ from pathlib import Path
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.costs import CostsKept
 from plucky_ledger.usecases.elsewhere import WorkshopMemory
-from plucky_ledger.usecases.opening import Ledger, open_ledger
+from plucky_ledger.usecases.opening import Ledger, file_of, open_ledger
 from plucky_ledger.usecases.workplace import Workplace
 
 
@@ -24,7 +24,9 @@ class Workshop:
     def open(cls, address: str | Path) -> "Workshop":
         """Open the ledger at a path or database URL. Raises Trouble; untouched then."""
         analyses = Analyses()
-        return cls(open_ledger(address), Workplace.beside(address), analyses, CostsKept(analyses))
+        return cls(
+            open_ledger(address), Workplace.beside(file_of(address)), analyses, CostsKept(analyses)
+        )
 
     @property
     def read_only(self) -> bool:

@@ -6,8 +6,8 @@ from enum import StrEnum
 from statistics import median
 
 from plucky_ledger.core.book.job import EntryState
-from plucky_ledger.core.cost.estimate import PlanEstimate, StartupCost
 from plucky_ledger.core.cost.grade import GradeThresholds
+from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
 from plucky_ledger.pages.entries import (

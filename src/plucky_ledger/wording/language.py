@@ -8,6 +8,7 @@ import gettext
 import locale
 import os
 from dataclasses import dataclass, field
+from functools import cache
 from pathlib import Path
 
 from plucky_ledger.core.trouble import Fact
@@ -41,19 +42,23 @@ def use(name: str, translations: gettext.NullTranslations | None = None) -> None
 def use_the_users() -> None:
     """Speak the language of whoever started the program."""
     named = next((os.environ[name] for name in _LOCALE_VARIABLES if os.environ.get(name)), "")
-    normal = locale.normalize(named).split(".")[0]
-    from babel import Locale, UnknownLocaleError
-
-    try:
-        Locale.parse(normal)
-    except (UnknownLocaleError, ValueError, TypeError):
-        normal = "en"
-    use(normal)
+    use(locale.normalize(named).split(".")[0] or "en")
 
 
 def current_locale() -> str:
-    """The locale numbers and dates are written by."""
-    return _current.locale
+    """The locale numbers and dates are written by; English where nobody knows the user's."""
+    return _known(_current.locale)
+
+
+@cache
+def _known(name: str) -> str:
+    from babel import Locale, UnknownLocaleError
+
+    try:
+        Locale.parse(name)
+    except (UnknownLocaleError, ValueError, TypeError):
+        return "en"
+    return name
 
 
 def say(message: str, **facts: Fact) -> str:

@@ -100,13 +100,6 @@ def armed(boots: int) -> str:
     )
 
 
-def disarmed(was_armed: bool) -> str:
-    """What disarming did."""
-    if was_armed:
-        return say("Disarmed; every trace is removed.")
-    return say("It was not armed.")
-
-
 def armed_state(state: ArmedState) -> str:
     """Whether it is armed."""
     if not state.boots_left:

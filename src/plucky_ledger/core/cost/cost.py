@@ -19,8 +19,9 @@ from plucky_ledger.core.boots.readings import REST_SECONDS
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.cost.contention import disk_costs
-from plucky_ledger.core.cost.estimate import Estimate, PlanEstimate, StartupCost, not_watched
+from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.cost.replay import Replay, Replayed
+from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.cost.usage import NOTHING, OwnerUse, use_by_owner
 from plucky_ledger.core.cost.workload import Workload, workload_of
 from plucky_ledger.core.measures import Measure

@@ -1,9 +1,6 @@
-"""Estimates: figures in seconds with their intervals, of an entry's cost and of a plan."""
+"""Estimates: a figure in seconds with its interval."""
 
 from dataclasses import dataclass
-
-from plucky_ledger.core.cost.usage import OwnerUse
-from plucky_ledger.core.reasons import Reason, ReasonCode
 
 
 @dataclass(frozen=True)
@@ -13,41 +10,3 @@ class Estimate:
     value: float
     low: float
     high: float
-
-
-@dataclass(frozen=True)
-class StartupCost:
-    """What one entry costs at startup."""
-
-    entry_id: str
-    settled: Estimate | None
-    """Seconds it delays settled; None where it cannot be told."""
-    system_up: Estimate | None
-    """Seconds it delays system up."""
-    use: OwnerUse
-    """CPU work and reads until settled, memory and processes at rest; typical over the boots."""
-    per_boot: tuple[float, ...]
-    """Seconds it delayed settled in each boot."""
-    boots: int
-    """In how many boots it was seen."""
-    no_grade: Reason | None = None
-    """Why it cannot be graded; None when it can."""
-
-
-@dataclass(frozen=True)
-class PlanEstimate:
-    """What a plan is expected to bring. Machine seconds, bytes, processes."""
-
-    settled: Estimate
-    system_up: Estimate
-    saved: Estimate
-    """Seconds earlier settled."""
-    memory_bytes: float
-    """No longer held at rest."""
-    processes: int
-    """No longer running at rest."""
-
-
-def not_watched(ways: str) -> Reason:
-    """Boots measured in these ways (codes parted by bars) tell nothing of programs."""
-    return Reason.of(ReasonCode.NOT_WATCHED, how=ways)

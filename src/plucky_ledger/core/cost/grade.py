@@ -5,7 +5,7 @@ from enum import StrEnum
 from typing import TYPE_CHECKING
 
 if TYPE_CHECKING:
-    from plucky_ledger.core.cost.estimate import StartupCost
+    from plucky_ledger.core.cost.startup_cost import StartupCost
 
 
 class Grade(StrEnum):

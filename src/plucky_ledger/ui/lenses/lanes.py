@@ -14,7 +14,7 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.cost.estimate import StartupCost
+from plucky_ledger.core.cost.startup_cost import StartupCost
 from plucky_ledger.pages.lanes import folded, lanes_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas

@@ -14,12 +14,12 @@ from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.usecases.arming import ArmedState, arm, armed_state, disarm
 from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
 from plucky_ledger.usecases.pcs import pc_of
+from plucky_ledger.wording.disarming import disarmed
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.recording import (
     armed,
     cannot_be_armed,
-    disarmed,
     read_back,
     reading_back,
 )
