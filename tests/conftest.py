@@ -7,6 +7,7 @@ import time
 from pathlib import Path
 
 import pytest
+from filelock import FileLock
 from hypothesis import HealthCheck, settings
 
 from plucky_ledger.store.ledger import Ledger
@@ -28,10 +29,14 @@ settings.load_profile("ci" if os.environ.get("CI") else "desk")
 
 
 @pytest.fixture(scope="session")
-def recorded_demo(tmp_path_factory) -> Path:
+def recorded_demo(tmp_path_factory, worker_id) -> Path:
     """The demo ledger, recorded from the stand-in PC once for all tests. Not to be written in."""
-    path = tmp_path_factory.mktemp("demo") / "demo.ledger"
-    assert write_demo(path, lambda _done, _total: True)
+    base = tmp_path_factory.getbasetemp()
+    shared = base if worker_id == "master" else base.parent
+    path = shared / "demo.ledger"
+    with FileLock(shared / "demo.lock"):
+        if not path.exists():
+            assert write_demo(path, lambda _done, _total: True)
     return path
 
 

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.cost.attribution import OwnerKind
 from plucky_ledger.pages.load import Amounts, By, LoadPage, LoadRow, Span
 from plucky_ledger.wording.entries import processes_n
@@ -134,6 +135,13 @@ def summary(page: LoadPage) -> str:
         if by_program
         else say_n("{n} row", "{n} rows", rows)
     )
+    if page.how is How.AT_REST:
+        return say(
+            "A reading at rest: {processes} in {what}, {start} to {end} s after the start. Memory "
+            "that programs share is counted in parts.",
+            processes=processes_n(page.sums.processes), what=what, start=number(page.span[0]),
+            end=number(page.span[1]),
+        )  # fmt: skip
     cpu, read = page.unexplained
     return say(
         "{processes} in {what}, {start} to {end} s. Up to then {cpu} of the CPU work and {read} of "

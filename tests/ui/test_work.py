@@ -1,0 +1,216 @@
+"""Work off the window's thread: nothing is lost, nothing comes back to a window that is gone."""
+
+import threading
+
+import pytest
+from PySide6.QtWidgets import QApplication
+
+from plucky_ledger.core.book.job import Card, PostingState, state_of
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.ui.actions import Place
+from plucky_ledger.ui.executor import Executor
+from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.usecases.jobs import find_job, read_job, read_jobs, take_in
+from tests.ui.test_entries import entries, select
+from tests.ui.test_window import press, settle
+from tests.ui.test_window import take_in as take_in_a_pc
+
+
+@pytest.fixture
+def held(on_demo):
+    """Keeps the writer busy until it is let go, as a slow disk would."""
+    let_go = threading.Event()
+    on_demo.desk.executor.write(lambda: let_go.wait(10), lambda _: None, on_demo.desk.door.trouble)
+    yield let_go
+    let_go.set()
+
+
+def test_what_is_decided_while_writing_is_in_the_posting(qtbot, on_demo, held):
+    """Decide, and post before the decision has been written: both are there."""
+    lens = entries(qtbot, on_demo)
+    select(lens, "Brassrail Till")
+    press(qtbot, on_demo, "O")
+    press(qtbot, on_demo, "Ctrl+Return")
+    assert on_demo.desk.busy == 2
+    held.set()
+    settle(qtbot, on_demo)
+    job = on_demo.desk.job
+    assert state_of(job, job.postings[-1]) is PostingState.POSTED
+    assert "Brassrail Till" in {change.what for change in job.postings[-1].changes}
+
+
+def test_closing_finishes_what_was_asked_to_be_written(qtbot, on_demo, held, demo_path):
+    lens = entries(qtbot, on_demo)
+    select(lens, "Brassrail Till")
+    press(qtbot, on_demo, "O")
+    press(qtbot, on_demo, "Ctrl+Return")
+    threading.Timer(0.2, held.set).start()
+    on_demo.close()
+    with Ledger(demo_path) as ledger:
+        job = read_job(ledger, find_job(ledger, "0417"))
+    assert "Brassrail Till" in {change.what for change in job.postings[-1].changes}
+    assert state_of(job, job.postings[-1]) is PostingState.POSTED
+
+
+def _read_another_boot(window):
+    window.desk.select_line(2)
+
+
+def _work_costs_out(window):
+    window.right.show_lens(LensName.ENTRIES)
+
+
+def _ask_about_load(window):
+    window.right.show_lens(LensName.LOAD)
+
+
+def _record(window):
+    window.panels.show_recording()
+    window.panels.recording.start()
+
+
+def _read_facts(window):
+    window.panels.show_take_in()
+    window.panels.take_in.read_button.click()
+
+
+def _save_a_statement(window):
+    window.right.show_lens(LensName.STATEMENT)
+
+
+@pytest.mark.parametrize("turns", [0, 1, 5])
+@pytest.mark.parametrize(
+    "begin",
+    [_read_another_boot, _work_costs_out, _ask_about_load, _record, _read_facts, _save_a_statement],
+)
+def test_the_window_closes_cleanly_during_work(on_demo, begin, turns):
+    """At whatever moment: no answer reaches a window that is gone, no thread outlives it long."""
+    begin(on_demo)
+    for _ in range(turns):
+        QApplication.processEvents()
+    on_demo.close()
+    lanes = (on_demo.desk.executor._writer, on_demo.desk.executor._readers,
+             on_demo.desk.executor._reckoner, on_demo.desk.executor._runner)  # fmt: skip
+    assert all(lane.wait(10) for lane in lanes)
+    QApplication.processEvents()
+
+
+def test_only_the_newest_question_is_answered(qtbot):
+    """Whatever order the answers come in."""
+    executor = Executor(failed=lambda error: pytest.fail(str(error)))
+    first_may_end, answers = threading.Event(), []
+    executor.ask("boot", lambda: first_may_end.wait(5) and "first", answers.append)
+    executor.ask("boot", lambda: "second", answers.append)
+    executor.ask("shelf", lambda: "other", answers.append)
+    qtbot.waitUntil(lambda: len(answers) == 2)
+    first_may_end.set()
+    executor.close(5)
+    QApplication.processEvents()
+    assert sorted(answers) == ["other", "second"]
+
+
+def test_writing_goes_in_order_and_failing_work_is_told_to_whoever_asked(qtbot):
+    told, written = [], []
+    executor = Executor(failed=told.append)
+    refusal = Refused(TroubleCode.NO_REASON_FOR_BOOT)
+
+    def refuse():
+        raise refusal
+
+    for number in range(20):
+        executor.write(lambda number=number: number, written.append, told.append)
+    executor.write(refuse, written.append, told.append)
+    executor.ask("x", refuse, written.append)
+    qtbot.waitUntil(lambda: len(told) == 2)
+    executor.close(5)
+    assert written == list(range(20))
+    assert told == [refusal, refusal]
+
+
+def test_an_errand_reports_and_is_asked_to_end_at_closing(qtbot):
+    executor = Executor(failed=lambda error: pytest.fail(str(error)))
+    reports, ended = [], threading.Event()
+
+    def work(errand):
+        while errand.going_on:
+            errand.tell("still here")
+            threading.Event().wait(0.01)
+        ended.set()
+
+    executor.run(work, lambda _: pytest.fail("nobody is there"), told=reports.append)
+    qtbot.waitUntil(lambda: len(reports) > 2)
+    executor.close(5)
+    assert ended.is_set()
+    heard = len(reports)
+    QApplication.processEvents()
+    assert len(reports) == heard
+
+
+def _break_facts(window, monkeypatch, broken):
+    monkeypatch.setattr("plucky_ledger.ui.panels.take_in.read_this_pc", broken)
+    window.panels.show_take_in()
+    window.panels.take_in.read_button.click()
+    return window.panels.take_in
+
+
+def _break_past_boots(window, monkeypatch, broken):
+    monkeypatch.setattr("plucky_ledger.ui.panels.arming.read_past_boots", broken)
+    window.panels.show_arming()
+    window.panels.arming.read_back()
+    return window.panels.arming
+
+
+def _break_recording(window, monkeypatch, broken):
+    monkeypatch.setattr("plucky_ledger.ui.panels.recording.record", broken)
+    window.panels.show_recording()
+    window.panels.recording.start()
+    return window.panels.recording
+
+
+@pytest.mark.parametrize("use", [_break_facts, _break_past_boots, _break_recording])
+def test_a_bug_is_never_shown_as_trouble_from_outside(qtbot, empty, monkeypatch, use):
+    """It reaches the exception hook, which logs it; panels tell only what a technician can mend."""
+    take_in_a_pc(qtbot, empty)
+
+    def broken(*_arguments, **_named):
+        raise ZeroDivisionError("ours")
+
+    with qtbot.capture_exceptions() as caught:
+        panel = use(empty, monkeypatch, broken)
+        qtbot.waitUntil(lambda: bool(caught), timeout=15_000)
+    assert caught[0][0] is ZeroDivisionError
+    assert "ours" not in panel.trouble.text()
+    assert "ours" not in empty.message
+
+
+def test_each_place_offers_what_can_be_done_there_and_the_keys_are_listed(qtbot, on_demo):
+    for place, expected, never in (
+        (Place.BOOK, "Write down changes…", "Take in a PC…"),
+        (Place.LANES, "Set this boot aside…", "Bring this boot back"),
+        (Place.SHELF, "Take in a PC…", "Keep"),
+    ):
+        menu = on_demo.actions_made.context_menu(place, on_demo)
+        words = [action.text() for action in menu.actions()]
+        assert expected in words
+        assert never not in words
+    press(qtbot, on_demo, "Ctrl+F1")
+    listed = {shortcut for shortcut, _words in on_demo.actions_made.keys()}  # noqa: SIM118
+    shortcuts = {made.shortcut().toString() for made in on_demo.actions_made.made.values()} - {""}
+    assert listed == shortcuts
+    assert on_demo.right.shown is on_demo.panels.keys
+
+
+def test_undo_in_the_window_stays_within_the_job(qtbot, on_demo):
+    """A step on another job is not undone from this one."""
+    mine, desk = on_demo.desk.job.number, on_demo.desk
+    press(qtbot, on_demo, "Ctrl+Backspace")
+    settle(qtbot, on_demo)
+    desk.do(lambda ledger: take_in(ledger, Card("", "Another PC"), Facts()))
+    settle(qtbot, on_demo)
+    press(qtbot, on_demo, "Ctrl+Z")
+    settle(qtbot, on_demo)
+    assert desk.job.number == mine
+    assert desk.job.pencilled is not None
+    assert "Another PC" in {job.card.title for job in read_jobs(desk.ledger)}

@@ -1,0 +1,98 @@
+"""One analysis of a boot: the same answer in the book and in every lens."""
+
+import json
+
+import pytest
+
+from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.boots.boot import How
+from plucky_ledger.core.boots.marks import Mark, sign_in_wait
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.pages.book import book_page
+from plucky_ledger.pages.lanes import lanes_page
+from plucky_ledger.pages.load import LoadQuestion, Span, load_answer
+from plucky_ledger.pages.verdict import verdict_page
+from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.boots import import_recording
+from plucky_ledger.usecases.costs import CostsKept
+from plucky_ledger.usecases.jobs import find_job, read_job, take_in
+from plucky_ledger.usecases.programs_set_aside import set_program_aside
+from plucky_ledger.wording.book import row_in_words
+from plucky_ledger.wording.lanes import note
+from plucky_ledger.wording.load import summary
+from plucky_ledger.wording.reasons import in_one_line
+from tests.helpers.standin import record_to
+
+BEGUN_LATER_SECONDS = 880.0
+
+
+@pytest.mark.parametrize("aside", ["", "saltmarsh-backup"])
+def test_book_lanes_and_load_agree_on_when_it_settled(demo, aside):
+    """Whatever is set aside moves settled everywhere, or nowhere."""
+    number = find_job(demo, "0417")
+    analyses = Analyses()
+    raw = read_job(demo, number).opening_boots[0].readings[Measure.SETTLED].value
+    if aside:
+        set_program_aside(demo, number, aside, "a copy made while we measured")
+    boot = read_job(demo, number).opening_boots[0]
+    in_book = boot.readings[Measure.SETTLED].value
+    assert (in_book == raw) is not bool(aside)
+    analysis = analyses.of(demo, number, boot)
+    (flag,) = [flag for flag in lanes_page(analysis).flags if flag.mark is Mark.SETTLED]
+    load = load_answer(demo, number, boot, analyses, LoadQuestion(Span.STARTUP)).page
+    waited = sign_in_wait(boot.marks)
+    assert flag.seconds - waited == pytest.approx(in_book, abs=1e-6)
+    assert load.settled == pytest.approx(flag.seconds)
+    assert load.span[1] == pytest.approx(flag.seconds)
+
+
+@pytest.fixture
+def at_rest(tmp_path):
+    """A recording begun sixteen minutes after the PC was started."""
+    whole, late = tmp_path / "whole.jsonl", tmp_path / "late.jsonl"
+    record_to(whole, seed=3, seconds=200.0)
+    lines = []
+    for text in whole.read_text().splitlines():
+        line = json.loads(text)
+        if line["kind"] in {"sample", "programs"}:
+            if line["seconds"] < 120:
+                continue
+            line["seconds"] += BEGUN_LATER_SECONDS
+        if line["kind"] == "end":
+            line["lines"], line["samples"] = (
+                len(lines),
+                sum(one["kind"] == "sample" for one in lines),
+            )
+        lines.append(line)
+    late.write_text("".join(json.dumps(line) + "\n" for line in lines))
+    return late
+
+
+def test_a_recording_begun_late_is_a_reading_at_rest(ledger, at_rest):
+    """It has no boot time, no book entry for settled, and every view says what it is."""
+    number = take_in(ledger, Card("", "Ticket-desk PC"), Facts())
+    imported = import_recording(ledger, number, at_rest)
+    assert "at rest" in in_one_line(imported.remarks)
+    job = read_job(ledger, number)
+    (boot,) = job.opening_boots
+    assert boot.how is How.AT_REST
+    assert set(boot.readings) == {Measure.MEMORY_HELD, Measure.PROCESSES, Measure.LOAD_AT_REST}
+    for measure in Measure:
+        row = book_page(job, measure).rows[0]
+        words = row_in_words(row)
+        assert bool(words.balance) is (measure in boot.readings), measure
+        assert "or more" not in words.balance
+        verdict_page(job, measure, 0)
+    assert "at rest" in row_in_words(book_page(job, Measure.SETTLED).rows[0]).remark
+    analyses = Analyses()
+    page = lanes_page(analyses.of(ledger, number, boot))
+    assert Mark.SETTLED not in {flag.mark for flag in page.flags}
+    assert "at rest" in note(page)
+    load = load_answer(ledger, number, boot, analyses, LoadQuestion()).page
+    assert load.rows
+    assert load.settled is None
+    assert "at rest" in summary(load)
+    costs = CostsKept(analyses).of(ledger, number, job.opening_boots)
+    assert costs.why_not is not None
+    assert all(cost.settled is None for cost in costs.costs.values())
