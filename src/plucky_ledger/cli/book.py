@@ -15,6 +15,7 @@ from plucky_ledger.cli.common import (
 )
 from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
     from rich.console import Console
@@ -57,7 +58,6 @@ def post(job: str, ledger: str | None) -> None:
     """Say that what is pencilled for JOB has been done: from now on a restart is due."""
     from plucky_ledger.usecases import postings
     from plucky_ledger.usecases.jobs import find_job
-    from plucky_ledger.wording.language import say
 
     with opened(ledger) as book:
         postings.post(book, find_job(book, job))
@@ -74,7 +74,6 @@ def put_back(job: str, line: int, why: str, ledger: str | None) -> None:
     from plucky_ledger.cli.lines import posting_of_line
     from plucky_ledger.usecases import postings
     from plucky_ledger.usecases.jobs import find_job, read_job
-    from plucky_ledger.wording.language import say
 
     with opened(ledger) as book:
         number = find_job(book, job)
@@ -134,7 +133,7 @@ def compare(job: str, measure: str | None, ledger: str | None, as_json: bool) ->
     console = Console(highlight=False)
     page = book_page(found, kept_in)
     for line in lines:
-        heading = "The whole job"
+        heading = say("The whole job")
         if line < len(found.rounds):
             row = page.rows[line]
             assert row.posting is not None

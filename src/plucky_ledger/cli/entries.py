@@ -13,6 +13,7 @@ from plucky_ledger.cli.common import (
 )
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.wording.language import say
 
 
 @click.command()
@@ -47,7 +48,9 @@ def entries(job: str, line: int | None, system: bool, ledger: str | None, as_jso
     from plucky_ledger.wording.labels import label
 
     console = Console(highlight=False)
-    table = Table("grade", "entry", "seconds it costs", "MB held", "decided")
+    table = Table(
+        say("grade"), say("entry"), say("seconds it costs"), say("MB held"), say("decided")
+    )
     for row in rows:
         words, settled = entry_in_words(row), row.cost.settled
         cost = f"{words.cost} ({estimated(settled)})" if settled else words.cost
@@ -130,7 +133,7 @@ def load(
     if told := nothing_watched(page):
         console.print(escaped(told))
         return
-    table = Table("who", "CPU·s", "memory held", "read", "processes")
+    table = Table(say("who"), say("CPU·s"), say("memory held"), say("read"), say("processes"))
     for row in page.rows:
         words = load_in_words(row)
         name = " · ".join(filter(None, (words.name, words.remark)))

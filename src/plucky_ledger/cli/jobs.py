@@ -13,6 +13,7 @@ from plucky_ledger.cli.common import (
 )
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.wording.language import say
 
 
 @click.command("jobs")
@@ -22,7 +23,6 @@ def list_jobs(ledger: str | None, as_json: bool) -> None:
     """List the jobs of a ledger."""
     from plucky_ledger.pages.shelf import shelf
     from plucky_ledger.usecases.jobs import read_shelf
-    from plucky_ledger.wording.language import say
     from plucky_ledger.wording.shelf import owner, saved, state, title
 
     with opened(ledger) as book:

@@ -13,6 +13,7 @@ from plucky_ledger.cli.common import (
 )
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.wording.language import say
 
 
 @click.command()
@@ -28,7 +29,6 @@ def statement(job: str, out: Path, measure: str | None, ledger: str | None) -> N
     from plucky_ledger.usecases.clock import now
     from plucky_ledger.usecases.jobs import find_job, read_job
     from plucky_ledger.usecases.statements import save_statement
-    from plucky_ledger.wording.language import say
     from plucky_ledger.wording.statement import statement_in_words
 
     with opened(ledger) as book:
@@ -49,7 +49,7 @@ def demo_ledger(ledger: Path) -> None:
     with told_plainly(), Progress() as progress:
         if ledger.exists():
             raise Refused(TroubleCode.FILE_EXISTS, path=str(ledger))
-        task = progress.add_task("Recording the stand-in PC", total=None)
+        task = progress.add_task(say("Recording the stand-in PC"), total=None)
 
         def told(done: int, total: int) -> bool:
             progress.update(task, completed=done, total=total)
