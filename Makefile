@@ -2,9 +2,13 @@
 PYTHON ?= $(shell command -v python3.11 || command -v python3)
 VENV := .venv
 BIN := $(VENV)/bin
+PIP := pip install --quiet
+TESTERS := pytest pytest-xdist filelock hypothesis psutil jsonschema
+BELOW := core linux recording standin capture store usecases pages wording
+AT_ONCE ?= 2
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test bench shots format libraries clean
+.PHONY: demo test test-installed test-lowest bench shots messages format libraries clean
 
 demo: $(VENV)/ready libraries
 	$(BIN)/plucky-ledger --demo
@@ -14,13 +18,43 @@ test: $(VENV)/ready-dev libraries
 	$(BIN)/ruff check .
 	$(BIN)/mypy
 	$(BIN)/lint-imports
-	$(BIN)/python -m pytest
+	$(BIN)/vulture
+	$(BIN)/python -m pytest -n $(AT_ONCE) --cov=plucky_ledger --cov-report=term:skip-covered
+
+# The built wheel in an environment of its own: first alone, then everything below the interface
+# without Qt, then with all extras.
+test-installed: $(VENV)/ready libraries
+	rm -rf build/installed build/wheel && $(PYTHON) -m venv build/installed
+	$(BIN)/pip wheel --quiet --no-deps --wheel-dir build/wheel .
+	build/installed/bin/$(PIP) --constraint constraints.txt build/wheel/*.whl
+	cd build && installed/bin/python ../tools/try_installed.py base
+	wheel=$$(ls build/wheel/*.whl); build/installed/bin/$(PIP) --constraint constraints.txt \
+		"$$wheel[pdf,numerics]" $(TESTERS)
+	! build/installed/bin/python -c "import PySide6" 2>/dev/null
+	build/installed/bin/python -m pytest -c /dev/null --rootdir . -p no:cacheprovider -q \
+		-n $(AT_ONCE) $$(for part in $(BELOW); do ls -d tests/$$part; done)
+	wheel=$$(ls build/wheel/*.whl); build/installed/bin/$(PIP) --constraint constraints.txt \
+		"$$wheel[all]"
+	cd build && installed/bin/python ../tools/try_installed.py window
+
+# The oldest versions that pyproject.toml allows, exactly those.
+test-lowest: libraries
+	rm -rf build/lowest && $(PYTHON) -m venv build/lowest
+	build/lowest/bin/$(PIP) --constraint constraints-lowest.txt --editable '.[all]' $(TESTERS) \
+		pytest-qt pytest-cov
+	build/lowest/bin/python -m pytest -n $(AT_ONCE)
 
 bench: $(VENV)/ready-dev libraries
 	@for study in benchmarks/*.py; do echo "== $$study"; $(BIN)/python $$study || exit 1; done
 
 shots: $(VENV)/ready-dev libraries
 	$(BIN)/python tools/shots.py
+
+# Every message, for translators.
+messages: $(VENV)/ready-dev
+	$(BIN)/pybabel --quiet extract --no-default-keywords --keywords "say say_n:1,2 N_ _with_because \
+		_word _differs _differs_in_text _unproven _sized" --no-location --sort-output \
+		--project plucky-ledger --output src/plucky_ledger/wording/locale/plucky_ledger.pot src
 
 format: $(VENV)/ready-dev
 	$(BIN)/ruff format .
@@ -31,12 +65,12 @@ libraries:
 
 $(VENV)/ready: pyproject.toml constraints.txt
 	$(PYTHON) -m venv $(VENV)
-	$(BIN)/pip install --quiet --constraint constraints.txt --editable '.[all]'
+	$(BIN)/$(PIP) --constraint constraints.txt --editable '.[all]'
 	@touch $@
 
 $(VENV)/ready-dev: $(VENV)/ready
-	$(BIN)/pip install --quiet --constraint constraints.txt --editable '.[dev]'
+	$(BIN)/$(PIP) --constraint constraints.txt --editable '.[dev]'
 	@touch $@
 
 clean:
-	rm -rf $(VENV)
+	rm -rf $(VENV) build

@@ -1,10 +1,10 @@
 """What the commands have in common: the ledger, the job, how answers and trouble are told."""
 
 import sys
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NoReturn, TypeVar
+from typing import TYPE_CHECKING, Any, NoReturn
 
 import click
 
@@ -14,8 +14,6 @@ from plucky_ledger.wording.language import use_the_users
 
 if TYPE_CHECKING:
     from plucky_ledger.usecases.opening import Ledger
-
-F = TypeVar("F", bound=Callable[..., Any])
 
 ledger_option = click.option(
     "--ledger", metavar="FILE", help="The ledger: a file, by default the workshop's own."

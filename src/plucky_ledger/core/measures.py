@@ -57,8 +57,6 @@ TERMS: dict[Measure, Terms] = {
     Measure.PROCESSES: Terms(Unit.PROCESSES, 0, 2.0, 0.02, True),
     Measure.LOAD_AT_REST: Terms(Unit.PERCENT, 1, 1.0, 0.0, False),
 }
-BOOT_TIMES = frozenset({Measure.READY, Measure.SETTLED, Measure.SYSTEM_UP})
-"""What only a start of the PC can tell; a reading at rest has none of them."""
 
 
 def noticeable_band(measure: Measure, balance: float) -> float:

@@ -140,11 +140,11 @@ class Panels(QObject):
 
         return self._filling(StopwatchPanel(self._desk))
 
-    def _beside(self, panel: "BesideT") -> "BesideT":
+    def _beside(self, panel: BesideT) -> BesideT:
         self._right.add_panel(panel)
         return panel
 
-    def _filling(self, panel: "FillingT") -> "FillingT":
+    def _filling(self, panel: FillingT) -> FillingT:
         self._main.addWidget(panel)
         panel.closed.connect(self.page_left)
         return panel

@@ -1,0 +1,101 @@
+"""Go through the installed commands, and the window, as they come out of the wheel.
+
+Run by the Python of an environment that holds nothing but the wheel, from outside the checkout:
+``try_installed.py base`` without any extra, ``try_installed.py window`` with all of them.
+"""
+
+import json
+import os
+import subprocess
+import sys
+import tempfile
+from pathlib import Path
+
+COMMAND = Path(sys.executable).with_name("plucky-ledger")
+BARE = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "TZ": "UTC"}
+
+
+def run(*arguments: object, status: int = 0, says: str = "") -> str:
+    """A command's output; it has to end with ``status`` and say ``says``."""
+    words = [str(COMMAND), *map(str, arguments)]
+    done = subprocess.run(words, capture_output=True, text=True, env=BARE, check=False)
+    told = done.stdout + done.stderr
+    assert done.returncode == status, f"{words}: {done.returncode}\n{told}"
+    assert says in told, f"{words} does not say {says!r}:\n{told}"
+    assert "Traceback" not in told, told
+    print("ok", *arguments[:2])
+    return done.stdout
+
+
+def try_base(folder: Path) -> None:
+    """The recorder and the command line, without Qt, SciPy and WeasyPrint."""
+    for package in ("PySide6", "pyqtgraph", "scipy", "weasyprint"):
+        told = subprocess.run([sys.executable, "-c", f"import {package}"], capture_output=True,
+                              check=False)  # fmt: skip
+        assert told.returncode != 0, f"{package} is installed: nothing would be shown"
+    ledger, boot = folder / "demo.ledger", folder / "boot.jsonl.gz"
+    run("demo-ledger", ledger)
+    run("jobs", "--ledger", ledger, says="Ticket-desk PC")
+    run("book", "0417", "--ledger", ledger, says="Switched off 5 sign-in programs")
+    run("compare", "0417", "--ledger", ledger, says="The whole job")
+    run("load", "0417", "--line", 0, "--ledger", ledger, says="harbour-guard")
+    run("decide", "0417", "Brassrail Till", "off", "--ledger", ledger, says="Brassrail Till")
+    run("undo", "0417", "--ledger", ledger, says="Undone")
+    run("post", "0417", "--ledger", ledger, says="restart the PC")
+    run("record", "--for", 1, "--out", boot)
+    run("import", boot, "--ledger", ledger)
+    told = json.loads(run("jobs", "--json", "--ledger", ledger))
+    assert len(told) == 3, told
+    missing = "is not installed. Install it with"
+    run("entries", "0417", "--ledger", ledger, status=1, says=f"scipy {missing}")
+    out = folder / "s.pdf"
+    run("statement", "0417", "--out", out, "--ledger", ledger, status=1, says=missing)
+    run("--ledger", ledger, status=1, says=f"PySide6 {missing}")
+
+
+def try_window(folder: Path) -> None:
+    """What the extras add: costs, the statement, and the window with every lens."""
+    ledger = folder / "demo.ledger"
+    run("demo-ledger", ledger)
+    run("entries", "0417", "--line", 0, "--ledger", ledger, says="Saltmarsh Backup")
+    for name in ("s.html", "s.pdf"):
+        run("statement", "0417", "--out", folder / name, "--ledger", ledger)
+        assert (folder / name).stat().st_size > 4000
+    os.environ.update(BARE)
+    from PySide6.QtCore import QElapsedTimer
+    from PySide6.QtWidgets import QApplication
+
+    from plucky_ledger.ui.app import open_window
+    from plucky_ledger.ui.right_page import LensName
+    from plucky_ledger.ui.theme import dress
+
+    app = QApplication([])
+    dress(app)
+    window = open_window(ledger)
+    window.show()
+    clock = QElapsedTimer()
+    clock.start()
+    while not (window.desk.boot and window.desk.analysis(window.desk.boot)):
+        app.processEvents()
+        assert clock.elapsed() < 60_000, "the demo never opened"
+    for lens in LensName:
+        window.right.show_lens(lens)
+        while lens is LensName.ENTRIES and not window.right.entries.ready:
+            app.processEvents()
+            assert clock.elapsed() < 120_000, "the costs never came"
+        image = window.right.shown.grab().toImage()
+        colours = {image.pixel(x, y) for x in range(0, image.width(), 9)
+                   for y in range(0, image.height(), 7)}  # fmt: skip
+        assert len(colours) > 8, lens
+        print("ok window", lens)
+    window.close()
+
+
+if __name__ == "__main__":
+    import plucky_ledger
+
+    assert "site-packages" in plucky_ledger.__file__, plucky_ledger.__file__
+    with tempfile.TemporaryDirectory() as place:
+        for variable in ("XDG_DATA_HOME", "XDG_STATE_HOME", "XDG_CONFIG_HOME"):
+            BARE[variable] = place
+        {"base": try_base, "window": try_window}[sys.argv[1]](Path(place))
