@@ -128,7 +128,7 @@ class Bus:
         deadline = time.monotonic() + seconds
         while not self._signals and (left := deadline - time.monotonic()) > 0:
             try:
-                with _plainly():
+                with _plainly(seconds):
                     self._keep_signal(self._connection.receive(timeout=left))
             except NoAnswer as reason:
                 if reason.reason.code is not ReasonCode.TIME_UP:
@@ -150,7 +150,7 @@ class Bus:
 
         limit = self._seconds if seconds is None else seconds
         serials = []
-        with _plainly():
+        with _plainly(limit):
             for question in questions:
                 serial = next(self._connection.outgoing_serial)
                 self._connection.send(question, serial=serial)
@@ -163,7 +163,7 @@ class Bus:
             left = deadline - time.monotonic()
             if left <= 0:
                 raise NoAnswer(ReasonCode.TIME_UP, seconds=limit)
-            with _plainly():
+            with _plainly(limit):
                 message = self._connection.receive(timeout=left)
             serial = message.header.fields.get(HeaderFields.reply_serial)
             if serial not in waiting:
@@ -200,7 +200,7 @@ def opened(address: str, seconds: float = ANSWER_WITHIN_SECONDS) -> Iterator[Bus
         from jeepney.io.blocking import open_dbus_connection
     except ImportError as error:
         raise NoAnswer(ReasonCode.NO_BUS_PACKAGE) from error
-    with _plainly():
+    with _plainly(seconds):
         connection = open_dbus_connection(bus=address)
     try:
         yield Bus(connection, seconds)
@@ -209,12 +209,15 @@ def opened(address: str, seconds: float = ANSWER_WITHIN_SECONDS) -> Iterator[Bus
 
 
 @contextmanager
-def _plainly() -> Iterator[None]:
-    """Whatever the bus library raises becomes one kind of error: its own share no base class."""
+def _plainly(seconds: float) -> Iterator[None]:
+    """Whatever the bus library raises becomes one kind of error: its own share no base class.
+
+    ``seconds`` is how long was waited when time was up.
+    """
     try:
         yield
     except TimeoutError as error:
-        raise NoAnswer(ReasonCode.TIME_UP, seconds=0) from error
+        raise NoAnswer(ReasonCode.TIME_UP, seconds=seconds) from error
     except (FileNotFoundError, KeyError, ConnectionRefusedError) as error:
         raise NoAnswer(ReasonCode.NO_BUS) from error
     except OSError as error:
