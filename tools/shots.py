@@ -41,6 +41,7 @@ def shot(window: Window, name: str) -> None:
 def lenses(window: Window) -> None:
     shot(window, "lanes")
     window.right.show_lens(LensName.ENTRIES)
+    settle(lambda: window.right.entries.ready)
     shot(window, "entries")
     window.right.show_lens(LensName.LOAD)
     shot(window, "load")

@@ -140,6 +140,7 @@ QPushButton:disabled {{ border-color: {c.rule}; color: {c.rule}; }}
 QPushButton[main="true"] {{ background: {c.ink}; color: {c.page}; font-weight: bold; }}
 QPushButton[main="true"]:hover {{ background: {c.saved}; }}
 QPushButton[main="true"]:focus {{ border: 2px solid {c.cpu}; }}
+QPushButton[main="true"]:disabled {{ background: {c.rule}; color: {c.page}; }}
 QPushButton[lens="true"] {{ border: none; border-bottom: 3px solid transparent; border-radius: 0;
     padding: 7px 4px; color: {c.pencil}; background: transparent; margin-right: 12px; }}
 QPushButton[lens="true"]:checked {{ color: {c.ink}; font-weight: bold;

@@ -138,6 +138,8 @@ def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:
     told = " · ".join(parts)
     if boot.set_aside:
         return say("{boot} · set aside: {why}", boot=told, why=shown(boot.set_aside))
+    if boot.how is How.AT_REST:
+        return told
     found = boot_concerns(boot, others)
     if found:
         why = ", ".join(concern_in_words(reason) for reason in found)

@@ -133,8 +133,10 @@ class Sheet:
         if told := note(page):
             painter.setPen(ink().of("pencil"))
             painter.setFont(scaled_font(1.0))
+            # Where there are lanes it stands in the room of the flags, which such a boot lacks.
+            top = 4.0 if page.lanes else self.lanes_top + 14
             painter.drawText(
-                QRectF(20, self.lanes_top + 14, self.width - 40, 60),
+                QRectF(20, top, self.width - 40, 60),
                 Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap,
                 told,
             )

@@ -23,6 +23,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from plucky_ledger.core.boots.boot import How
 from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, LoadRow, Span, load_answer
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
@@ -244,8 +245,17 @@ class LoadLens(QWidget):
             widget.setVisible(not note)
         self._summary.setText(note)
 
+    def _offer_spans(self, at_rest: bool) -> None:
+        """A reading at rest has no startup to be looked at: it is shown whole."""
+        asked = self._question.span
+        for span, button in zip(Span, self._spans.buttons(), strict=True):
+            button.setVisible(span is Span.WHOLE or not at_rest)
+            if isinstance(asked, Span):
+                button.setChecked(span is (Span.WHOLE if at_rest else asked))
+
     def _show(self, answer: LoadAnswer) -> None:
         page = answer.page
+        self._offer_spans(page.how is How.AT_REST)
         if told := nothing_watched(page):
             self._show_note(told)
             return
