@@ -1,6 +1,7 @@
 """The recording format as JSON Schema, made from the kinds of line themselves."""
 
 import json
+from typing import Any
 
 import msgspec
 
@@ -16,4 +17,16 @@ def schema_text() -> str:
         "anyOf": schemas,
         "$defs": parts,
     }
-    return json.dumps(whole, indent=1, ensure_ascii=False) + "\n"
+    return json.dumps(_in_order(whole), indent=1, ensure_ascii=False) + "\n"
+
+
+def _in_order(schema: Any) -> Any:  # noqa: ANN401 whatever JSON holds
+    """The same with alternatives in alphabetical order: msgspec's versions differ in theirs."""
+    if isinstance(schema, list | tuple):
+        return [_in_order(part) for part in schema]
+    if not isinstance(schema, dict):
+        return schema
+    parts = {name: _in_order(part) for name, part in schema.items()}
+    if "anyOf" in parts:
+        parts["anyOf"].sort(key=json.dumps)
+    return parts
