@@ -139,7 +139,7 @@ def test_an_errand_reports_and_is_asked_to_end_at_closing(qtbot):
             threading.Event().wait(0.01)
         ended.set()
 
-    executor.run(work, lambda _: pytest.fail("nobody is there"), told=reports.append)
+    executor.run(work, lambda _: pytest.fail("nobody is there"), report=reports.append)
     qtbot.waitUntil(lambda: len(reports) > 2)
     executor.close(5)
     assert ended.is_set()

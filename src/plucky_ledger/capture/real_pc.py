@@ -87,9 +87,9 @@ class RealPc:
                 _follow(process, listener, going_on)
             if process.returncode != 0:
                 complaints.seek(0)
-                told = complaints.read().decode("utf-8", "replace").strip().splitlines()
-                log.warning("recorder ended with %d: %s", process.returncode, told)
-                raise Trouble(TroubleCode.RECORDER_ENDED, told=told[-1] if told else "")
+                complained = complaints.read().decode("utf-8", "replace").strip().splitlines()
+                log.warning("recorder ended with %d: %s", process.returncode, complained)
+                raise Trouble(TroubleCode.RECORDER_ENDED, told=complained[-1] if complained else "")
 
     def past_boots(self, progress: Progress) -> list[bytes]:
         """Boots its journal still knows as recordings, newest first. Raises Trouble."""

@@ -85,13 +85,13 @@ def manager_lines(bus: Bus, owner: str) -> list[Line]:
     found = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE)) if paths else []
     timers = {row[0]: row[6] for row in units if row[0].endswith(".timer")}
     lines = boot_lines(manager) if owner == "system" else []
-    told = unit_lines(found, manager, owner, schedules(bus, timers) if timers else {})
-    listed = [line.entry for line in told if isinstance(line, EntryLine)]
+    described = unit_lines(found, manager, owner, schedules(bus, timers) if timers else {})
+    listed = [line.entry for line in described if isinstance(line, EntryLine)]
     try:
         off = switched_off_lines(bus, owner, listed)
     except NoAnswer as reason:
-        return [*lines, *told, _note(ReasonCode.NO_SWITCHED_OFF, reason)]
-    return [*lines, *told, *off]
+        return [*lines, *described, _note(ReasonCode.NO_SWITCHED_OFF, reason)]
+    return [*lines, *described, *off]
 
 
 def boot_lines(manager: Properties) -> list[Line]:

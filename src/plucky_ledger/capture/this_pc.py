@@ -118,12 +118,12 @@ class ThisPc:
         moved = _kernel_started_at() - self._started_at
         if abs(moved) > CLOCK_STEP_SECONDS:
             lines.append(NoteLine(said=said(ReasonCode.CLOCK_SET, seconds=round(moved))))
-        told = lines_of_this_boot()
-        entries = [line for line in told if isinstance(line, EntryLine)]
-        others = [line for line in told if not isinstance(line, EntryLine)]
+        managed = lines_of_this_boot()
+        entries = [line for line in managed if isinstance(line, EntryLine)]
+        others = [line for line in managed if not isinstance(line, EntryLine)]
         known = {line.entry for line in entries}
         desktops = os.environ.get("XDG_CURRENT_DESKTOP", "").split(":")
-        found = autostart_entries(Folders.of(os.environ, _home(told)).all_autostart, desktops)
+        found = autostart_entries(Folders.of(os.environ, _home(managed)).all_autostart, desktops)
         entries.extend(entry for entry in found if entry.entry not in known)
         return [*lines, *identified(entries, packages_of_this_pc()), *others]
 
@@ -132,9 +132,9 @@ class ThisPc:
         return max(0.0, round(_sleep_so_far() - self._slept_before, 1))
 
 
-def _home(told: Sequence[Line]) -> Path:
+def _home(lines: Sequence[Line]) -> Path:
     """Home of who signed in, for a recorder that runs as the administrator; else our own."""
-    users = [line.user for line in told if isinstance(line, ContextLine) and line.user]
+    users = [line.user for line in lines if isinstance(line, ContextLine) and line.user]
     home = home_of(users[0]) if users and is_administrator() else None
     return home or Path.home()
 

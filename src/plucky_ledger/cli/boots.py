@@ -42,11 +42,13 @@ def import_files(
             try:
                 number = number if number is not None else _new_job(book, path)
                 imported = import_recording(book, number, path)
-                told, boot = in_one_line(imported.remarks), imported.boot
-                results.append({"file": str(path), "boot": boot, "told": told, "refused": False})
+                sentence, boot = in_one_line(imported.remarks), imported.boot
+                results.append(
+                    {"file": str(path), "boot": boot, "told": sentence, "refused": False}
+                )
             except Refused as refusal:
-                told = trouble_in_words(refusal)
-                results.append({"file": str(path), "boot": None, "told": told, "refused": True})
+                sentence = trouble_in_words(refusal)
+                results.append({"file": str(path), "boot": None, "told": sentence, "refused": True})
     if as_json:
         answer_json(results)
     else:
@@ -81,12 +83,12 @@ def past_boots(job: str, ledger: str | None, as_json: bool) -> None:
     with opened(ledger) as book, Progress(transient=True, disable=as_json) as progress:
         task = progress.add_task("", total=None)
 
-        def told(boots: int, lines: int) -> bool:
+        def report(boots: int, lines: int) -> bool:
             progress.update(task, description=reading_back(boots, lines))
             return True
 
         number = find_job(book, job)
-        outcome = keep_past_boots(book, number, read_past_boots(book, number, told))
+        outcome = keep_past_boots(book, number, read_past_boots(book, number, report))
     if as_json:
         answer_json(outcome)
     else:
@@ -145,11 +147,11 @@ def pick_up_armed(job: str, ledger: str | None, as_json: bool) -> None:
 
     with opened(ledger) as book:
         found = pick_up(book, Workplace.beside(ledger_path(ledger)), find_job(book, job))
-        told = remarks(found)
+        sentence = remarks(found)
     if as_json:
-        answer_json({"recordings": len(found), "told": told})
+        answer_json({"recordings": len(found), "told": sentence})
     else:
-        click.echo(told or nothing_to_pick_up())
+        click.echo(sentence or nothing_to_pick_up())
 
 
 boot_options = (

@@ -130,8 +130,8 @@ def load(
     )
 
     console = Console(highlight=False)
-    if told := nothing_watched(page):
-        console.print(escaped(told))
+    if sentence := nothing_watched(page):
+        console.print(escaped(sentence))
         return
     table = Table(say("who"), say("CPU·s"), say("memory held"), say("read"), say("processes"))
     for row in page.rows:

@@ -27,11 +27,11 @@ def main(arguments: Sequence[str]) -> int:
         return _record_armed(wish.armed)
     pace = ADAPTIVE if wish.rate is None else Pace(1 / wish.rate, 1 / wish.rate)
     try:
-        told = _record(wish.out, wish.for_seconds, pace, wish.until_settled, wish.echo)
+        sentence = _record(wish.out, wish.for_seconds, pace, wish.until_settled, wish.echo)
     except RecordingStopped as stopped:
         return _tell(stopped)
     if not wish.echo:
-        sys.stdout.write(told)
+        sys.stdout.write(sentence)
     return 0
 
 
@@ -69,10 +69,12 @@ def _record_armed(folder: Path) -> int:
         return 0
     path = folder / f"boot-{boot_id() or int(time.time())}.jsonl.gz"
     try:
-        told = _record(path, LIMIT_SECONDS, ADAPTIVE, until_settled=True, echo=False, armed=True)
+        sentence = _record(
+            path, LIMIT_SECONDS, ADAPTIVE, until_settled=True, echo=False, armed=True
+        )
     except RecordingStopped as stopped:
         return _tell(stopped)
-    sys.stdout.write(told)
+    sys.stdout.write(sentence)
     count_down(folder)
     return 0
 

@@ -51,8 +51,8 @@ def demo_ledger(ledger: Path) -> None:
             raise Refused(TroubleCode.FILE_EXISTS, path=str(ledger))
         task = progress.add_task(say("Recording the stand-in PC"), total=None)
 
-        def told(done: int, total: int) -> bool:
+        def report(done: int, total: int) -> bool:
             progress.update(task, completed=done, total=total)
             return True
 
-        write_demo(ledger, told)
+        write_demo(ledger, report)

@@ -125,6 +125,6 @@ class Reason:
         return cls(code, facts)
 
 
-def told(text: str) -> Reason:
+def quoted(text: str) -> Reason:
     """A text from outside that no code is known for."""
     return Reason(ReasonCode.TOLD, {"text": text})

@@ -121,8 +121,8 @@ class Trouble(Exception):
 
     def __str__(self) -> str:
         """For the log; what the technician reads is made by ``wording``."""
-        told = ", ".join(f"{name}={value}" for name, value in self.facts.items())
-        return f"{self.code}({told})"
+        facts = ", ".join(f"{name}={value}" for name, value in self.facts.items())
+        return f"{self.code}({facts})"
 
 
 class Refused(Trouble):

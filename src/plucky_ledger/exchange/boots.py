@@ -18,7 +18,7 @@ from plucky_ledger.core.boots.stages import Stage, StageKind
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
-from plucky_ledger.core.reasons import Reason, told
+from plucky_ledger.core.reasons import Reason, quoted
 from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.exchange.names import (
     ENTRY_KINDS,
@@ -114,7 +114,7 @@ def _context(recording: Recording, timeline: Timeline) -> Context:
 
 
 def _note(line: NoteLine) -> Reason:
-    return reason_from(line.said) if line.said else told(line.text)
+    return reason_from(line.said) if line.said else quoted(line.text)
 
 
 def facts_from(facts: PcFacts) -> Facts:
@@ -185,8 +185,8 @@ _entry(line) for line in recording.entries
 
 
 def _entry(line: EntryLine) -> StartupEntry:
-    old = told(line.off_because) if line.off_because else None
-    old_schedule = (told(line.schedule),) if line.schedule else ()
+    old = quoted(line.off_because) if line.off_because else None
+    old_schedule = (quoted(line.schedule),) if line.schedule else ()
     return StartupEntry(
         entry_id=line.entry,
         name=line.name,

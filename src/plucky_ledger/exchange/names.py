@@ -4,7 +4,7 @@ from plucky_ledger.core.boots.boot import PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import StageKind
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
-from plucky_ledger.core.reasons import Reason, ReasonCode, told
+from plucky_ledger.core.reasons import Reason, ReasonCode, quoted
 from plucky_ledger.recording.lines import Said
 
 FROM_JOURNAL = "read from the log"
@@ -45,7 +45,7 @@ def reason_from(said: Said) -> Reason:
     code = _REASONS.get(said.code)
     if code is None:
         facts = ", ".join(str(fact) for fact in said.facts.values())
-        return told(f"{said.code.replace('_', ' ')}: {facts}" if facts else said.code)
+        return quoted(f"{said.code.replace('_', ' ')}: {facts}" if facts else said.code)
     return Reason(code, said.facts)
 
 
@@ -53,4 +53,4 @@ def result_from(text: str) -> Reason | None:
     """How an activity ended; None when it ended well."""
     if text.startswith(FAILED):
         return Reason.of(ReasonCode.FAILED, result=text.removeprefix(FAILED))
-    return told(text) if text else None
+    return quoted(text) if text else None

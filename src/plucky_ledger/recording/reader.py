@@ -96,12 +96,12 @@ class Recording:
 def _merged(before: ContextLine, later: ContextLine) -> ContextLine:
     """What a later line says replaces what was said before; what it leaves out stays."""
     empty = ContextLine()
-    told = {
+    known = {
         name: value
         for name in ContextLine.__struct_fields__
         if (value := getattr(later, name)) != getattr(empty, name)
     }
-    return msgspec.structs.replace(before, **told)
+    return msgspec.structs.replace(before, **known)
 
 
 def read_recording(file: BinaryIO) -> Recording:

@@ -31,11 +31,11 @@ CLOSE_WITHIN_SECONDS = 1.5
 def run(path: Path, with_demo: bool) -> int:
     """Open the window on a ledger; returns the exit status."""
     if not _has_display():
-        told = say(
+        sentence = say(
             "Plucky Ledger found no display. Start it in a desktop session, or make pictures of it "
             "without one: make shots."
         )
-        sys.stderr.write(f"{told}\n")
+        sys.stderr.write(f"{sentence}\n")
         return 1
     start_logging(Workplace.beside(path).logs)
     qInstallMessageHandler(_keep_qts_message)
@@ -48,10 +48,10 @@ def run(path: Path, with_demo: bool) -> int:
     try:
         window = open_window(path)
     except Trouble as trouble:
-        told = trouble_in_words(trouble)
+        sentence = trouble_in_words(trouble)
         log.warning("not opened: %s", trouble)
-        sys.stderr.write(f"{told}\n")
-        return _show_fault(app, told)
+        sys.stderr.write(f"{sentence}\n")
+        return _show_fault(app, sentence)
     window.show()
     return app.exec()
 
@@ -141,13 +141,13 @@ class DemoPage(QWidget):
         def work(errand: Errand) -> bool:
             from plucky_ledger.usecases.demo import write_demo
 
-            def told(done: int, total: int) -> bool:
+            def progress(done: int, total: int) -> bool:
                 errand.tell((done, total))
                 return errand.going_on
 
-            return write_demo(self._path, told)
+            return write_demo(self._path, progress)
 
-        self._errand = self._executor.run(work, self._done, told=self._told)
+        self._errand = self._executor.run(work, self._done, report=self._told)
 
     def _told(self, progress: tuple[int, int]) -> None:
         self._bar.setMaximum(progress[1])

@@ -49,9 +49,9 @@ class _Inbox(QObject):
 class Errand:
     """Long work that reports on the way and can be asked to end."""
 
-    def __init__(self, executor: "Executor", told: Answer | None) -> None:
+    def __init__(self, executor: "Executor", report: Answer | None) -> None:
         self._executor = executor
-        self._told = told
+        self._report = report
         self._stop = threading.Event()
 
     @property
@@ -65,8 +65,8 @@ class Errand:
 
     def tell(self, something: object) -> None:
         """Report from the work's thread."""
-        if self._told is not None:
-            self._executor._deliver(self._told, something)
+        if self._report is not None:
+            self._executor._deliver(self._report, something)
 
 
 class _Lane:
@@ -145,10 +145,10 @@ class Executor:
         work: Callable[[Errand], Any],
         done: Answer,
         failed: Answer | None = None,
-        told: Answer | None = None,
+        report: Answer | None = None,
     ) -> Errand:
         """Do something long that reports on the way; it is asked to end when all closes."""
-        errand = Errand(self, told)
+        errand = Errand(self, report)
         self._errands.add(errand)
 
         def ended(take: Answer) -> Answer:

@@ -86,12 +86,12 @@ class BootChooser(QWidget):
         boots = self._desk.boots
         self.boots.clear()
         for index, boot in enumerate(boots, 1):
-            told = say("boot {n} of {boots}", n=index, boots=len(boots))
+            sentence = say("boot {n} of {boots}", n=index, boots=len(boots))
             tip = day_and_time(boot.started_at)
             if boot.set_aside:
-                told = say("{boot}, set aside", boot=told)
+                sentence = say("{boot}, set aside", boot=sentence)
                 tip = f"{tip}: {shown(boot.set_aside)}"
-            self.boots.addItem(told, boot)
+            self.boots.addItem(sentence, boot)
             self.boots.setItemData(index - 1, tip, Qt.ItemDataRole.ToolTipRole)
         _choose(self.boots, self._desk.boot)
         self.behind.clear()
@@ -103,8 +103,8 @@ class BootChooser(QWidget):
                 self.behind.addItem(say("{round}, typical", round=_round_name(number)), typical)
             for index, boot in enumerate(round_, 1):
                 if boot != self._desk.boot and boot.counts:
-                    told = say("{round}, boot {n}", round=_round_name(number), n=index)
-                    self.behind.addItem(told, boot)
+                    sentence = say("{round}, boot {n}", round=_round_name(number), n=index)
+                    self.behind.addItem(sentence, boot)
         _choose(self.behind, self._desk.behind)
         self.boots.setEnabled(len(boots) > 1)
         self._show_or_hide()

@@ -62,8 +62,13 @@ class ShelfModel(QAbstractListModel):
         if role == SPINE_ROLE:
             return spine
         if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            told = (f"{spine.card.label} {title(spine)}", owner(spine), state(spine), saved(spine))
-            return ", ".join(told)
+            sentence = (
+                f"{spine.card.label} {title(spine)}",
+                owner(spine),
+                state(spine),
+                saved(spine),
+            )
+            return ", ".join(sentence)
         return None
 
 

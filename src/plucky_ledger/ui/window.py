@@ -201,8 +201,10 @@ class Window(QMainWindow):
         """The pencilled changes have been made."""
         job = self.desk.job
         if job is not None:
-            number, told = job.number, say("Posted. Now restart the PC: nothing counts before.")
-            self.desk.do(lambda ledger: post(ledger, number), lambda _: self.desk.door.say(told))
+            number, sentence = job.number, say("Posted. Now restart the PC: nothing counts before.")
+            self.desk.do(
+                lambda ledger: post(ledger, number), lambda _: self.desk.door.say(sentence)
+            )
 
     def rub_out(self) -> None:
         """Remove the pencilled posting."""
@@ -216,10 +218,10 @@ class Window(QMainWindow):
         job, posting = self.desk.job, self.desk.selection.posting
         if job is not None and posting is not None:
             number, chosen = job.number, posting.number
-            told = say("Struck out. Undo it on the PC, then restart it.")
+            sentence = say("Struck out. Undo it on the PC, then restart it.")
             self.desk.do(
                 lambda ledger: strike_out(ledger, number, chosen),
-                lambda _: self.desk.door.say(told),
+                lambda _: self.desk.door.say(sentence),
             )
 
     def take_next_step(self, step: Step) -> None:
@@ -303,8 +305,8 @@ class Window(QMainWindow):
     def recording_changed(self) -> None:
         """Say in the head that a recording is running."""
         running = self.panels.is_recording
-        told = say("Recording…") if running else say("Record a boot")
-        self.record_button.setText(f"◉ {told}")
+        sentence = say("Recording…") if running else say("Record a boot")
+        self.record_button.setText(f"◉ {sentence}")
 
     def show_message(self, message: Message) -> None:
         """One sentence under the head."""

@@ -32,18 +32,18 @@ class RowWords:
 def row_in_words(row: BookRow) -> RowWords:
     """A line of the book in words."""
     measure = row.measure
-    told = _particulars(row)
+    sentence = _particulars(row)
     saved = units(row.saved_units, measure) if row.saved_units else ""
     lost = units(row.lost_units, measure) if row.lost_units else ""
     balance = _balance(row.balance, measure)
     remark = _remark(row)
-    return RowWords(told, saved, lost, balance, remark,
-                    _spoken(row, told, (saved, lost, balance), remark))  # fmt: skip
+    return RowWords(sentence, saved, lost, balance, remark,
+                    _spoken(row, sentence, (saved, lost, balance), remark))  # fmt: skip
 
 
-def _spoken(row: BookRow, told: str, amounts: tuple[str, str, str], remark: str) -> str:
+def _spoken(row: BookRow, sentence: str, amounts: tuple[str, str, str], remark: str) -> str:
     saved, lost, balance = amounts
-    parts = [told]
+    parts = [sentence]
     if row.state:
         parts.append(label(row.state))
     if saved:

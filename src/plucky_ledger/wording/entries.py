@@ -254,8 +254,8 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
     plan = page.plan
     if plan is None:
         why = reason_in_words(page.why_not) if page.why_not else ""
-        told = say("What it would bring is not known: {why}.", why=why)
-        return "", f"{pencilled} {told}"
+        sentence = say("What it would bring is not known: {why}.", why=why)
+        return "", f"{pencilled} {sentence}"
     strong = say(
         "Expected {seconds} s settled, {change}",
         seconds=tenths(plan.settled.value), change=_change(plan.saved.value, "s", 1),

@@ -40,13 +40,13 @@ def _drive(drive: Drive) -> str:
 
 def more_facts(facts: Facts) -> str:
     """What the job card shows beside its fields: how long it has been running, further drives."""
-    told = []
+    sentence = []
     if facts.uptime_seconds:
         running = length_of_time(facts.uptime_seconds)
-        told.append(say("running for {length} without a restart", length=running))
+        sentence.append(say("running for {length} without a restart", length=running))
     others = len(facts.drives) - 1
     if others > 0:
-        told.append(
+        sentence.append(
             say_n("{n} more drive is kept as read", "{n} more drives are kept as read", others)
         )
-    return " · ".join(told)
+    return " · ".join(sentence)

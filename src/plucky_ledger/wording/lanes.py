@@ -50,10 +50,10 @@ def lane_name(lane: Lane) -> str:
 
 def lane_note(lane: Lane) -> str:
     """Why there is nothing to draw, or what went wrong; empty when all is well."""
-    told = reason_in_words(lane.result) if lane.result else ""
+    sentence = reason_in_words(lane.result) if lane.result else ""
     if lane.left_behind_at is None:
-        return told
-    why = told or say("its program is gone")
+        return sentence
+    why = sentence or say("its program is gone")
     return say("left behind: {why}, at {instant}", why=why, instant=seconds(lane.left_behind_at))
 
 
@@ -135,13 +135,13 @@ def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:
         parts.append(label(boot.how))
     if boot.context.start_kind is not StartKind.UNKNOWN:
         parts.append(label(boot.context.start_kind))
-    told = " · ".join(parts)
+    sentence = " · ".join(parts)
     if boot.set_aside:
-        return say("{boot} · set aside: {why}", boot=told, why=shown(boot.set_aside))
+        return say("{boot} · set aside: {why}", boot=sentence, why=shown(boot.set_aside))
     if boot.how is How.AT_REST:
-        return told
+        return sentence
     found = boot_concerns(boot, others)
     if found:
         why = ", ".join(concern_in_words(reason) for reason in found)
-        return say("{boot} · better not compared: {why}", boot=told, why=why)
-    return say("{boot} · may be compared", boot=told)
+        return say("{boot} · better not compared: {why}", boot=sentence, why=why)
+    return say("{boot} · may be compared", boot=sentence)

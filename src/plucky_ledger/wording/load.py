@@ -158,12 +158,12 @@ def stock_in_words(page: LoadPage) -> str:
         return ""
     number_of = processes_n(abs(extra.processes))
     if extra.processes > 0:
-        told = say("{number} more at rest than “{name}”", number=number_of, name=name)
+        sentence = say("{number} more at rest than “{name}”", number=number_of, name=name)
     elif extra.processes < 0:
-        told = say("{number} fewer at rest than “{name}”", number=number_of, name=name)
+        sentence = say("{number} fewer at rest than “{name}”", number=number_of, name=name)
     else:
-        told = say("As many processes at rest as “{name}”", name=name)
-    parts = [told]
+        sentence = say("As many processes at rest as “{name}”", name=name)
+    parts = [sentence]
     if extra.entries:
         many = len(extra.entries)
         parts.append(say_n("{n} startup entry it has not", "{n} startup entries it has not", many))

@@ -90,8 +90,8 @@ def _busy(facts: Facts) -> str:
         if facts[name]
     ]
     side = label(Side(str(facts["side"])))
-    told = say(" and ").join(parts)
-    return say("Of the boots {side}, {what}: set them aside.", side=side, what=told)
+    sentence = say(" and ").join(parts)
+    return say("Of the boots {side}, {what}: set them aside.", side=side, what=sentence)
 
 
 def _unproven(message: str) -> Callable[[Facts], str]:
@@ -100,7 +100,7 @@ def _unproven(message: str) -> Callable[[Facts], str]:
             return say("{told}; no reasonable number of boots would decide it.", told=say(message))
         return say(
             "{told}: the boots differ too much among themselves for so few of them.",
-            told=say(message),
+            sentence=say(message),
         )
 
     return words

@@ -73,8 +73,8 @@ def remarks(said: Sequence[Reason | Trouble]) -> str:
 
 def kept(said: Sequence[Reason], early: Trouble | None) -> str:
     """What became of a recording that was just made, and what ended it early if anything did."""
-    told = in_one_line(said)
-    return f"{trouble_in_words(early)} {told}" if early is not None else told
+    sentence = in_one_line(said)
+    return f"{trouble_in_words(early)} {sentence}" if early is not None else sentence
 
 
 def left_over(count: int, folder: str) -> str:

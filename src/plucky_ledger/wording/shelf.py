@@ -18,7 +18,7 @@ def owner(spine: Spine) -> str:
 
 def state(spine: Spine) -> str:
     """How far the job is, in a few words."""
-    told = {
+    sentence = {
         ShelfState.RESTART_DUE: say("restart due"),
         ShelfState.NO_BOOT: say("taken in {day} · no boot yet", day=day(spine.taken_in_at)),
         ShelfState.PENCILLED: say("changes pencilled"),
@@ -26,8 +26,8 @@ def state(spine: Spine) -> str:
         ShelfState.OPENING_TAKEN: say("opening balance taken"),
     }[spine.state]
     if not spine.look_ups:
-        return told
-    return f"{told} · {say('{n} to look up', n=spine.look_ups)}"
+        return sentence
+    return f"{sentence} · {say('{n} to look up', n=spine.look_ups)}"
 
 
 def saved(spine: Spine) -> str:

@@ -53,13 +53,12 @@ def _guarded(trouble: Trouble) -> str:
 def _not_a_figure(trouble: Trouble) -> str:
     text, perhaps = _fact(trouble.facts["text"]), _fact(trouble.facts["perhaps"])
     field = _fact(trouble.facts["field"]) if "field" in trouble.facts else ""
-    told = say("“{text}” is not a figure.", text=text)
-    told = f"{field}: {told}" if field else told
+    sentence = say("“{text}” is not a figure.", text=text)
+    sentence = f"{field}: {sentence}" if field else sentence
     if perhaps:
-        return f"{told} {say('Is it {perhaps}?', perhaps=perhaps)}"
-    return (
-        f"{told} {say('Type one such as {example}, or leave it empty.', example=number(1234.5, 1))}"
-    )
+        return f"{sentence} {say('Is it {perhaps}?', perhaps=perhaps)}"
+    such_as = number(1234.5, 1)
+    return f"{sentence} {say('Type one such as {example}, or leave it empty.', example=such_as)}"
 
 
 def _figure_cannot_be(trouble: Trouble) -> str:
@@ -91,8 +90,8 @@ def _no_such_label(trouble: Trouble) -> str:
 
 
 def _recorder_ended(trouble: Trouble) -> str:
-    told = _fact(trouble.facts["told"])
-    return told or say("The recorder ended by itself. What was recorded until then is kept.")
+    sentence = _fact(trouble.facts["told"])
+    return sentence or say("The recorder ended by itself. What was recorded until then is kept.")
 
 
 _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {

@@ -85,8 +85,8 @@ def _compared(measure: Measure, shift: Shift | None) -> Answer:
     phrases = _PHRASES[measure]
     subject = say(phrases.subject)
     if shift is None:
-        told = say("{subject} has no figure in one of the rounds.", subject=subject)
-        return Answer(told, "", "")
+        sentence = say("{subject} has no figure in one of the rounds.", subject=subject)
+        return Answer(sentence, "", "")
     stamp = f"{capital(label(shift.verdict))}."
     if shift.verdict in {Verdict.SAVED, Verdict.LOST}:
         change = phrases.less if shift.verdict is Verdict.SAVED else phrases.more
@@ -94,8 +94,8 @@ def _compared(measure: Measure, shift: Shift | None) -> Answer:
         return Answer(f"{say(phrases.begin)} {strong}.", strong, stamp)
     if shift.verdict is Verdict.EVEN:
         return Answer(say("{subject} is as it was.", subject=subject), say("as it was"), stamp)
-    told = say("{subject} may or may not have changed.", subject=subject)
-    return Answer(told, say("may or may not"), stamp)
+    sentence = say("{subject} may or may not have changed.", subject=subject)
+    return Answer(sentence, say("may or may not"), stamp)
 
 
 def basis(page: VerdictPage) -> str:
@@ -106,22 +106,22 @@ def basis(page: VerdictPage) -> str:
         return say("Record the opening boots before anything is touched.")
     if page.compared is Compared.NO_BOOT_YET:
         return say("Restart the PC and record its boots: then the verdict stands here.")
-    told = say(
+    sentence = say(
         "{before} before and {after} after", before=boots_n(page.boots_before),
         after=page.boots_after,
     )  # fmt: skip
     shift = page.shift
     if shift is None:
-        return told
+        return sentence
     if span := interval(shift):
         amount = f"{span} {shift.measure.terms.unit}".rstrip()
-        told = say("95 % interval {amount}, from {boots}", amount=amount, boots=told)
+        sentence = say("95 % interval {amount}, from {boots}", amount=amount, boots=sentence)
     if shift.adjusted is not None:
-        told += "; " + say(
+        sentence += "; " + say(
             "{amount} if the machine's own speed is taken out entirely",
             amount=signed(shift.adjusted, shift.measure),
         )
-    return f"{told}. {reason_in_words(shift.reason)}" if shift.reason else told
+    return f"{sentence}. {reason_in_words(shift.reason)}" if shift.reason else sentence
 
 
 def legend(page: VerdictPage) -> str:
@@ -164,8 +164,8 @@ def fairness(page: VerdictPage) -> str:
     if page.compared is not Compared.ROUNDS:
         return ""
     remarks = in_one_line(page.remarks)
-    told = in_one_line(page.concerns) if page.concerns else _alike(page.alike)
-    return f"{told} {remarks}".strip()
+    sentence = in_one_line(page.concerns) if page.concerns else _alike(page.alike)
+    return f"{sentence} {remarks}".strip()
 
 
 def _alike(same: Alike) -> str:

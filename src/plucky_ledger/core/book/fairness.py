@@ -41,14 +41,14 @@ def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason,
 def boot_concerns(boot: Boot, others: tuple[Boot, ...]) -> tuple[Reason, ...]:
     """Why one boot should not be compared with ``others``; empty when nothing speaks against it."""
     context = boot.context
-    told = (
+    checks = (
         (boot.cut_short, ReasonCode.CUT_SHORT),
         (context.updates_running, ReasonCode.UPDATES_RUNNING),
         (context.disk_checked, ReasonCode.DISK_CHECKED),
         (context.suspended_seconds > 1, ReasonCode.SLEPT_MEANWHILE),
         (context.start_kind is StartKind.RESUME, ReasonCode.RESUMED),
     )
-    found = [Reason(code) for holds, code in told if holds]
+    found = [Reason(code) for holds, code in checks if holds]
     for code, of in _CIRCUMSTANCES:
         usual = {of(other) for other in counted(others) if other is not boot} - {""}
         if of(boot) and usual and of(boot) not in usual:

@@ -150,8 +150,8 @@ def with_drift(plain: Shift, fair: Shift, drift: Drift) -> Shift:
     """
     facts: dict[str, Fact] = {"ratio": drift.ratio, "control": drift.control}
     if fair.verdict is plain.verdict:
-        told = Reason(ReasonCode.MACHINE_MOVED, facts)
-        return replace(plain, drift=drift, adjusted=fair.value, reason=told)
+        moved = Reason(ReasonCode.MACHINE_MOVED, facts)
+        return replace(plain, drift=drift, adjusted=fair.value, reason=moved)
     return replace(
         plain,
         verdict=Verdict.UNPROVEN,

@@ -36,17 +36,17 @@ def stages_of(marks: Marks, known: tuple[Stage, ...], settled: float | None) -> 
 
     ``settled`` is in seconds since time zero. Stages whose ends were not seen are left out.
     """
-    told = tuple(sorted(known, key=lambda stage: stage.start))
-    begin = max((stage.end for stage in told), default=_first(marks))
+    reported = tuple(sorted(known, key=lambda stage: stage.start))
+    begin = max((stage.end for stage in reported), default=_first(marks))
     if begin is None:
-        return told
+        return reported
     cuts = [
         (StageKind.SERVICES, marks.get(Mark.SIGN_IN_SHOWN, marks.get(Mark.SYSTEM_UP))),
         (StageKind.SIGN_IN_WAIT, marks.get(Mark.SIGNED_IN)),
         (StageKind.SESSION, marks.get(Mark.DESKTOP_SHOWN)),
         (StageKind.SETTLING, settled if settled is not None else marks.get(Mark.READY)),
     ]
-    stages = list(told)
+    stages = list(reported)
     for kind, end in cuts:
         if end is None or end <= begin:
             continue

@@ -209,9 +209,9 @@ class EntriesLens(QWidget):
         current = self.current.entry.entry_id if self.current else ""
         self.model.show_rows(self._rows(), page.most_seconds)
         self._select(known, current)
-        told = note(page)
-        self._note.setText(told)
-        self._note.setVisible(bool(told))
+        sentence = note(page)
+        self._note.setText(sentence)
+        self._note.setVisible(bool(sentence))
         self.fold.setText(f"{'▾' if self.fold.isChecked() else '▸'} {system_line(page)}")
         self.fold.setVisible(bool(page.system_rows))
         self._legend.setText(legend(page.thresholds))

@@ -118,7 +118,7 @@ class LanesLens(QWidget):
         if sheet is None:
             return
         data = picture(sheet.front, sheet.behind, sheet.view, path.suffix.lower())
-        told = say("The lanes are in {path}.", path=str(path))
+        sentence = say("The lanes are in {path}.", path=str(path))
         self._desk.executor.ask(
-            "save", lambda: save_picture(data, path), lambda _none: self._desk.door.say(told)
+            "save", lambda: save_picture(data, path), lambda _none: self._desk.door.say(sentence)
         )

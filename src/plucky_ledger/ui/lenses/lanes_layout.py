@@ -130,7 +130,7 @@ class Sheet:
             top = self.band_top + BAND_HEIGHT + 6 + index * STRIP_HEIGHT
             brush.strip(strip, path, top, behind)
         brush.flags(page.flags, 1, bottom)
-        if told := note(page):
+        if sentence := note(page):
             painter.setPen(ink().of("pencil"))
             painter.setFont(scaled_font(1.0))
             # Where there are lanes it stands in the room of the flags, which such a boot lacks.
@@ -138,7 +138,7 @@ class Sheet:
             painter.drawText(
                 QRectF(20, top, self.width - 40, 60),
                 Qt.AlignmentFlag.AlignHCenter | Qt.TextFlag.TextWordWrap,
-                told,
+                sentence,
             )
 
     def _paint_lanes(self, painter: QPainter, brush: LanesPainter, bottom: float) -> None:

@@ -75,8 +75,8 @@ class LanesPainter:
             x = axis.place(flag.seconds)
             if not axis.left - 1 <= x <= axis.right + 1:
                 continue
-            told = label(flag.mark)
-            width = metrics.horizontalAdvance(told) + 14
+            sentence = label(flag.mark)
+            width = metrics.horizontalAdvance(sentence) + 14
             leftwards = x + width > self._width
             begin = x - width if leftwards else x
             free = [row for row in range(FLAG_ROWS) if taken[row] <= begin]
@@ -89,7 +89,7 @@ class LanesPainter:
             painter.setBrush(self._colours.of("page"))
             painter.drawPath(_flag_shape(x, y, width, height, leftwards))
             painter.drawText(QPointF(begin + (9 if leftwards else 5), y + metrics.ascent()),
-                             told)  # fmt: skip
+                             sentence)  # fmt: skip
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     @property
@@ -104,13 +104,13 @@ class LanesPainter:
         metrics = QFontMetricsF(self._small)
         ticks, digits = self._axis.ticks()
         for instant in ticks:
-            x, told = self._axis.place(instant), seconds(instant, digits)
+            x, sentence = self._axis.place(instant), seconds(instant, digits)
             painter.setPen(QPen(self._colours.of("faint"), 1))
             painter.drawLine(QPointF(x, top + metrics.height()), QPointF(x, bottom))
             painter.setPen(self._colours.of("pencil"))
-            left = min(max(x - metrics.horizontalAdvance(told) / 2, self._axis.left - 20),
-                       self._axis.right - metrics.horizontalAdvance(told))  # fmt: skip
-            painter.drawText(QPointF(left, top + metrics.ascent()), told)
+            left = min(max(x - metrics.horizontalAdvance(sentence) / 2, self._axis.left - 20),
+                       self._axis.right - metrics.horizontalAdvance(sentence))  # fmt: skip
+            painter.drawText(QPointF(left, top + metrics.ascent()), sentence)
         heading = say("costs")
         right = self._width - 4 - metrics.horizontalAdvance(heading)
         painter.setPen(self._colours.of("pencil"))

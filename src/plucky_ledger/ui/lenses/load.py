@@ -256,8 +256,8 @@ class LoadLens(QWidget):
     def _show(self, answer: LoadAnswer) -> None:
         page = answer.page
         self._offer_spans(page.how is How.AT_REST)
-        if told := nothing_watched(page):
-            self._show_note(told)
+        if sentence := nothing_watched(page):
+            self._show_note(sentence)
             return
         self._show_note("")
         self.model.show_rows(page.rows)

@@ -83,11 +83,11 @@ class StatementLens(QWidget):
         statement = self._statement
         if statement is None:
             return
-        told = say("The statement is in {path}.", path=str(path))
+        sentence = say("The statement is in {path}.", path=str(path))
         self._desk.executor.ask(
             f"save {path}",
             lambda: save_statement(statement, path),
-            lambda _none: self._desk.door.say(told),
+            lambda _none: self._desk.door.say(sentence),
         )
 
 

@@ -108,17 +108,17 @@ class VerdictLens(QScrollArea):
         layout.setSpacing(6)
         layout.addWidget(_answer(page))
         layout.addWidget(_text(escape(basis(page)), quiet=True))
-        if told := legend(page):
-            layout.addWidget(_text(escape(told), quiet=True))
+        if sentence := legend(page):
+            layout.addWidget(_text(escape(sentence), quiet=True))
         layout.addSpacing(10)
         layout.addLayout(_rows(page.rows))
         layout.addSpacing(8)
-        for heading, told in (
+        for heading, sentence in (
             (say("Fair?"), fairness(page)),
             (say("To decide what is unproven:"), to_decide(page)),
         ):
-            if told:
-                layout.addWidget(_text(f"<b>{escape(heading)}</b> {escape(told)}"))
+            if sentence:
+                layout.addWidget(_text(f"<b>{escape(heading)}</b> {escape(sentence)}"))
         layout.addStretch(1)
         return body
 

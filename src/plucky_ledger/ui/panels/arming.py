@@ -108,8 +108,8 @@ class ArmPanel(Panel):
 
     def _show_state(self, found: tuple[Abilities, ArmedState]) -> None:
         abilities, state = found
-        told = armed_state_in_words(state) if abilities.arm else cannot_be_armed(abilities)
-        self.state.setText(told)
+        sentence = armed_state_in_words(state) if abilities.arm else cannot_be_armed(abilities)
+        self.state.setText(sentence)
         self.past_button.setEnabled(abilities.past_boots)
         self.arm_button.setEnabled(not state.boots_left and abilities.arm)
         self.disarm_button.setEnabled(bool(state.boots_left))
@@ -150,11 +150,11 @@ class ArmPanel(Panel):
         number = job.number
 
         def work(errand: Errand) -> list[bytes]:
-            def told(boots: int, lines: int) -> bool:
+            def progress(boots: int, lines: int) -> bool:
                 errand.tell(reading_back(boots, lines))
                 return errand.going_on
 
-            return read_past_boots(ledger, number, told)
+            return read_past_boots(ledger, number, progress)
 
         self.past_button.setText(say("Stop reading"))
         self._errand = self._desk.executor.run(

@@ -32,12 +32,12 @@ class KeysPanel(Panel):
         half = -(-len(keys) // COLUMNS)
         for index, (key, words) in enumerate(keys):
             row, column = index % half, 2 * (index // half)
-            shortcut, told = QLabel(key), QLabel(words)
-            for label in (shortcut, told):
+            shortcut, meaning = QLabel(key), QLabel(words)
+            for label in (shortcut, meaning):
                 label.setTextFormat(Qt.TextFormat.PlainText)
             shortcut.setProperty("quiet", True)
             grid.addWidget(shortcut, row, column)
-            grid.addWidget(told, row, column + 1)
+            grid.addWidget(meaning, row, column + 1)
             grid.setColumnStretch(column + 1, 1)
         grid.setRowStretch(half, 1)
         self._list.setWidget(inner)
