@@ -5,7 +5,7 @@ BIN := $(VENV)/bin
 PIP := pip install --quiet
 TESTERS := pytest pytest-xdist filelock hypothesis psutil jsonschema
 BELOW := core linux recording standin capture store usecases pages wording
-AT_ONCE ?= 2
+AT_ONCE ?= 3
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
 .PHONY: demo test test-installed test-lowest bench shots messages format libraries clean

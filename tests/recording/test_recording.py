@@ -144,14 +144,24 @@ def test_what_breaks_its_bounds_is_refused_with_line_and_reason(data, why):
         read(data)
 
 
+def packed(block: bytes, times: int) -> bytes:
+    packer = zlib.compressobj(9, zlib.DEFLATED, 31)
+    head = packer.compress(plain(HEADER))
+    blocks = b"".join(packer.compress(block) for _ in range(times))
+    return head + blocks + packer.flush()
+
+
 def test_a_small_file_that_unpacks_to_something_gigantic_is_refused():
     """No more than the limit is ever unpacked, let alone kept."""
-    packer = zlib.compressobj(9, zlib.DEFLATED, 31)
-    block = b'{"kind":"later"}\n' * 500_000
-    packed = packer.compress(plain(HEADER))
-    packed += b"".join(packer.compress(block) for _ in range(90))
-    with told(r"larger than 600 MB|More than 2,000,000 lines"):
-        read(packed + packer.flush())
+    block = b'{"kind":"later","text":"%s"}\n' % (b"x" * 100_000) * 100
+    with told("larger than 600 MB"):
+        read(packed(block, 70))
+
+
+def test_a_file_of_too_many_lines_is_refused(monkeypatch):
+    monkeypatch.setattr("plucky_ledger.recording.reader.MOST_LINES", 5_000)
+    with told("More than 5,000 lines"):
+        read(packed(b'{"kind":"later"}\n' * 1_000, 6))
 
 
 def test_kinds_of_a_later_version_are_skipped_and_counted(whole):
