@@ -8,6 +8,7 @@ from plucky_ledger.cli.common import (
     answer_json,
     escaped,
     job_argument,
+    job_kept_in,
     json_option,
     ledger_option,
     measure_option,
@@ -116,30 +117,26 @@ def redo(job: str | None, ledger: str | None) -> None:
 def compare(job: str, measure: str | None, ledger: str | None, as_json: bool) -> None:
     """Print the verdict on JOB (its label): every posting, then the whole."""
     from plucky_ledger.pages.book import book_page
-    from plucky_ledger.pages.shelf import best_measure
     from plucky_ledger.pages.verdict import verdict_page
-    from plucky_ledger.usecases.jobs import find_job, read_job
     from plucky_ledger.wording.book import balance_in_words, particulars
 
-    with opened(ledger) as book:
-        found = read_job(book, find_job(book, job))
-    kept_in = Measure(measure) if measure else best_measure(found)
-    lines = range(1, len(found.rounds) + 1)
+    chosen, kept_in = job_kept_in(job, measure, ledger)
+    lines = range(1, len(chosen.rounds) + 1)
     if as_json:
-        answer_json([verdict_page(found, kept_in, line) for line in lines])
+        answer_json([verdict_page(chosen, kept_in, line) for line in lines])
         return
     from rich.console import Console
 
     console = Console(highlight=False)
-    page = book_page(found, kept_in)
+    page = book_page(chosen, kept_in)
     for line in lines:
         heading = say("The whole job")
-        if line < len(found.rounds):
+        if line < len(chosen.rounds):
             row = page.rows[line]
             assert row.posting is not None
             heading = particulars(row.posting, row.put_back)
         console.print(f"\n[bold]{escaped(heading)}[/bold]")
-        _print_verdict(console, found, kept_in, line)
+        _print_verdict(console, chosen, kept_in, line)
     console.print(f"\n{balance_in_words(page)}")
 
 
@@ -154,7 +151,7 @@ def _print_verdict(console: "Console", job: "Job", measure: Measure, line: int) 
     said = words.answer(page)
     console.print(f"{escaped(said.sentence)} {said.stamp}")
     console.print(escaped(words.basis(page)), style="dim")
-    table = Table("measure", "shift (95 % interval)", "verdict")
+    table = Table(say("measure"), say("shift (95 % interval)"), say("verdict"))
     for row in page.rows:
         verdict = label(row.shift.verdict) if row.shift else ""
         table.add_row(label(row.measure), words.row_shift(row), verdict)

@@ -13,6 +13,7 @@ from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.wording.language import use_the_users
 
 if TYPE_CHECKING:
+    from plucky_ledger.core.book.job import Job
     from plucky_ledger.usecases.opening import Ledger
 
 ledger_option = click.option(
@@ -70,6 +71,16 @@ def _ledger(path: Path) -> "Ledger":
     from plucky_ledger.usecases.opening import open_ledger
 
     return open_ledger(path)
+
+
+def job_kept_in(label: str, measure: str | None, ledger: str | None) -> "tuple[Job, Measure]":
+    """A job, and the measure its book is kept in: the named one, or the first that was measured."""
+    from plucky_ledger.pages.shelf import best_measure
+    from plucky_ledger.usecases.jobs import find_job, read_job
+
+    with opened(ledger) as book:
+        job = read_job(book, find_job(book, label))
+    return job, Measure(measure) if measure else best_measure(job)
 
 
 @contextmanager

@@ -6,13 +6,13 @@ from plucky_ledger.cli.common import (
     answer_json,
     escaped,
     job_argument,
+    job_kept_in,
     json_option,
     ledger_option,
     measure_option,
     opened,
 )
 from plucky_ledger.core.book.job import Card
-from plucky_ledger.core.measures import Measure
 from plucky_ledger.wording.language import say
 
 
@@ -87,14 +87,10 @@ def take_in_pc(
 def show_job(job: str, measure: str | None, ledger: str | None, as_json: bool) -> None:
     """Print the book of JOB (its label): every line with its balance, and the next step."""
     from plucky_ledger.pages.book import book_page
-    from plucky_ledger.pages.shelf import best_measure
-    from plucky_ledger.usecases.jobs import find_job, read_job
     from plucky_ledger.wording.book import balance_in_words, next_sentence, row_in_words
     from plucky_ledger.wording.facts import subtitle
 
-    with opened(ledger) as book:
-        found = read_job(book, find_job(book, job))
-    page = book_page(found, Measure(measure) if measure else best_measure(found))
+    page = book_page(*job_kept_in(job, measure, ledger))
     if as_json:
         answer_json(page)
         return
@@ -103,7 +99,7 @@ def show_job(job: str, measure: str | None, ledger: str | None, as_json: bool) -
 
     console = Console(highlight=False)
     console.print(escaped(subtitle(page.card, page.facts)), style="dim")
-    table = Table("particulars", "saved", "lost", "balance")
+    table = Table(say("particulars"), say("saved"), say("lost"), say("balance"))
     for row in page.rows:
         words = row_in_words(row)
         what = f"{escaped(words.particulars)}\n[dim]{escaped(words.remark)}[/dim]"

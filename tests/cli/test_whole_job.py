@@ -1,0 +1,242 @@
+"""A whole job on a terminal, for people and for scripts: one way everywhere, JOB --ledger FILE."""
+
+import json
+import os
+import shlex
+import subprocess
+import sys
+from pathlib import Path
+
+import click
+import pytest
+from click.testing import CliRunner
+
+from plucky_ledger.capture.arming import STATE_FILE
+from plucky_ledger.cli.main import main
+from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases import boots
+from plucky_ledger.usecases.clock import now
+from plucky_ledger.usecases.jobs import find_job, read_job
+from tests.helpers.standin import record_to
+
+MARKS = {Mark.POWER_ON: 0.0, Mark.SIGN_IN_SHOWN: 20.0, Mark.SIGNED_IN: 28.0, Mark.READY: 55.0}
+
+
+@pytest.fixture
+def ledger(tmp_path):
+    return tmp_path / "workshop.ledger"
+
+
+@pytest.fixture
+def run(ledger):
+    def command(words: str, status: int = 0) -> str:
+        arguments = [*shlex.split(words), "--ledger", str(ledger)]
+        out = CliRunner().invoke(main, arguments)
+        assert out.exit_code == status, f"{words}: {out.output}"
+        assert "Traceback" not in out.output
+        return out.output
+
+    return command
+
+
+@pytest.fixture
+def job(ledger):
+    def read():
+        with Ledger(ledger) as opened:
+            return read_job(opened, find_job(opened, "0001"))
+
+    return read
+
+
+def time_boots(ledger: Path, *ready: float) -> None:
+    """Boots timed by hand, now."""
+    with Ledger(ledger) as opened:
+        number = find_job(opened, "0001")
+        for seconds in ready:
+            boots.add_timed(opened, number, {**MARKS, Mark.READY: seconds}, now())
+
+
+def test_a_job_from_taking_in_to_putting_back(run, ledger, job):
+    assert run('take-in "Front desk PC" --owner "Gullwing Maritime Museum"').strip() == "0001"
+    time_boots(ledger, 55.0, 55.4, 54.6)
+    run('pencil 0001 "swap file doubled" --kind swap --why "somebody said it helps"')
+    run("rub-out 0001")
+    assert job().pencilled is None
+    run('pencil 0001 "swap file doubled" --kind swap')
+    assert "restart the PC" in run("post 0001")
+    time_boots(ledger, 45.0, 45.4, 44.6)
+    book = run("book 0001 --in ready")
+    assert "swap file doubled" in book
+    assert "10.0" in book
+    verdicts = json.loads(run("compare 0001 --in ready --json"))
+    assert verdicts[0]["shift"]["verdict"] == "saved"
+    assert "Saved." in run("compare 0001 --in ready")
+    run('set-aside 0001 --line 1 --boot 2 --why "somebody was at the door"')
+    assert [boot.counts for boot in job().rounds[1]] == [True, False, True]
+    run("bring-back 0001 --line 1 --boot 2")
+    assert all(boot.counts for boot in job().rounds[1])
+    assert "Struck out" in run('put-back 0001 --line 1 --why "it helped nobody"')
+    assert len(job().postings) == 2
+    assert "put a posting back" in run("undo 0001")
+    assert len(job().postings) == 1
+    assert "Done again" in run("redo 0001")
+    assert len(job().postings) == 2
+
+
+@pytest.mark.parametrize(
+    "words",
+    [
+        "jobs", "book 0417", "compare 0417", "entries 0417 --line 0", "entries 0417 --system",
+        "load 0417 --line 0", "load 0417 --by-entry --span at_rest",
+    ],
+)  # fmt: skip
+def test_what_is_printed_can_be_had_as_json(demo_path, words):
+    arguments = [*words.split(), "--ledger", str(demo_path)]
+    plain = CliRunner().invoke(main, arguments)
+    out = CliRunner().invoke(main, [*arguments, "--json"])
+    assert (plain.exit_code, out.exit_code) == (0, 0), plain.output + out.output
+    assert json.loads(out.output)
+    assert plain.output != out.output
+
+
+def test_json_carries_codes_and_plain_numbers(demo_path):
+    """What a script reads does not change with the language or a better sentence."""
+    arguments = ["entries", "0417", "--line", "0", "--json", "--ledger", str(demo_path)]
+    entries = json.loads(CliRunner().invoke(main, arguments).output)["entries"]
+    backup = next(row for row in entries if row["entry"]["name"] == "Saltmarsh Backup")
+    assert backup["grade"] == "heavy"
+    assert backup["decided"]["decision"] == "later"
+    assert backup["entry"]["kind"] == "sign_in_program"
+    assert backup["cost"]["settled"]["low"] < backup["cost"]["settled"]["high"]
+
+
+def test_imported_recordings_are_answered_one_by_one(run, tmp_path):
+    good, bad = tmp_path / "good.jsonl.gz", tmp_path / "bad.jsonl"
+    record_to(good, seed=1, seconds=30.0)
+    bad.write_text("nonsense\n")
+    answers = json.loads(run(f"import {good} {bad} --json", status=1))
+    assert [one["refused"] for one in answers] == [False, True]
+    assert answers[0]["boot"]
+    assert "Line 1" in answers[1]["told"]
+
+
+@pytest.mark.parametrize(
+    ("words", "why"),
+    [
+        ("book 0001", "There is no ledger"),
+        ("jobs", "There is no ledger"),
+        ("undo", "There is no ledger"),
+    ],
+)
+def test_reading_never_makes_a_ledger(run, ledger, words, why):
+    assert why in run(words, status=1)
+    assert not ledger.exists()
+
+
+@pytest.mark.parametrize(
+    ("words", "why"),
+    [
+        ("post 0001", "othing is pencilled"),
+        ("rub-out 0001", "othing is pencilled"),
+        ("put-back 0001 --line 0", "line"),
+        ("set-aside 0001 --line 0 --boot 9 --why x", "boot"),
+        ("entries 0002", "No job has the label 0002"),
+        ("take-in ' '", "PC"),
+    ],
+)
+def test_what_cannot_be_is_one_sentence_and_changes_nothing(run, ledger, words, why):
+    run("take-in 'Front desk PC'")
+    before = ledger.read_bytes()
+    said = run(words, status=1)
+    assert why in said
+    assert said.strip().count("\n") == 0
+    assert ledger.read_bytes() == before
+
+
+def test_text_from_outside_is_no_markup_and_no_terminal_command(run, ledger):
+    run("take-in '[red]Front[/red] \x1b[2Jdesk'")
+    time_boots(ledger, 55.0)
+    for words in ("jobs", "book 0001"):
+        shown = run(words)
+        assert "\x1b[2J" not in shown
+    assert "[red]" in run("jobs")
+
+
+def test_labels_complete(demo_path):
+    command = main.get_command(click.Context(main), "book")
+    assert command is not None
+    context = click.Context(command)
+    context.params["ledger"] = str(demo_path)
+    (argument,) = [one for one in command.params if one.name == "job"]
+    assert {item.value for item in argument.shell_complete(context, "04")} == {"0417"}
+    context.params["ledger"] = str(demo_path.with_name("none.ledger"))
+    assert argument.shell_complete(context, "04") == []
+
+
+@pytest.mark.parametrize("shell", ["bash", "zsh", "fish"])
+def test_completion_is_printed_for_each_shell(shell):
+    out = CliRunner().invoke(main, ["completion", shell])
+    assert out.exit_code == 0
+    assert "_PLUCKY_LEDGER_COMPLETE" in out.output
+
+
+def test_every_command_is_listed_and_has_help():
+    context = click.Context(main)
+    names = main.list_commands(context)
+    assert {"take-in", "record", "arm", "disarm", "pick-up", "load", "compare"} <= set(names)
+    for name in set(names) - {"record"}:
+        command = main.get_command(context, name)
+        assert command is not None, name
+        assert command.name == name
+        assert command.get_short_help_str(), name
+        takes = {parameter.name for parameter in command.params}
+        assert "ledger" in takes or name == "completion", name
+
+
+def installed(*arguments: object, **environment: str):
+    command = Path(sys.executable).with_name("plucky-ledger")
+    return subprocess.run(
+        [command, *map(str, arguments)], env={**os.environ, **environment},
+        capture_output=True, text=True, check=False,
+    )  # fmt: skip
+
+
+def test_disarming_needs_no_ledger(run, ledger, tmp_path):
+    """Also where it is damaged: what starts the recorder has to go."""
+    config = str(tmp_path / "config")
+    run("take-in 'Front desk PC' --this-pc")
+    armed = installed("arm", "0001", "--autostart", "--ledger", ledger, XDG_CONFIG_HOME=config)
+    assert armed.returncode == 0, armed.stderr
+    assert list((tmp_path / "config" / "autostart").iterdir())
+    ledger.write_bytes(b"damaged")
+    done = installed("disarm", "0001", "--ledger", ledger, XDG_CONFIG_HOME=config)
+    assert done.returncode == 0, done.stderr
+    assert "every trace is removed" in done.stdout
+    assert not list((tmp_path / "config" / "autostart").iterdir())
+    assert not list(tmp_path.rglob(STATE_FILE))
+
+
+def test_the_quick_paths_load_nothing_heavy(tmp_path):
+    """They run while a customer's PC starts."""
+    argv = ["plucky-ledger", "record", "--for", "1", "--out", str(tmp_path / "r.jsonl")]
+    look = (
+        f"import sys; sys.argv = {argv}; from plucky_ledger.__main__ import main\n"
+        "try: main()\n"
+        "except SystemExit: pass\n"
+        "heavy = {'numpy', 'sqlalchemy', 'click', 'rich', 'babel', 'scipy', 'PySide6', 'alembic'}\n"
+        "print(sorted(heavy & set(sys.modules)), file=sys.stderr)"
+    )
+    done = subprocess.run([sys.executable, "-c", look], capture_output=True, text=True, check=False)
+    assert done.stderr.strip().splitlines()[-1] == "[]", done.stderr
+
+
+def test_a_command_loads_neither_qt_nor_scipy(demo_path):
+    look = (
+        "import sys\nfrom plucky_ledger.cli.main import main\n"
+        f"main(['jobs', '--ledger', {str(demo_path)!r}], standalone_mode=False)\n"
+        "heavy = {'numpy', 'scipy', 'PySide6', 'alembic', 'weasyprint', 'jinja2', 'rich'}\n"
+        "print(sorted(heavy & set(sys.modules)), file=sys.stderr)"
+    )
+    done = subprocess.run([sys.executable, "-c", look], capture_output=True, text=True, check=False)
+    assert done.stderr.strip().splitlines()[-1] == "[]", done.stderr
