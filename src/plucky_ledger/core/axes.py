@@ -36,7 +36,7 @@ class Axis:
         """Round values at least ``apart`` from each other, and how many decimals they need."""
         step = _nice_step(apart / self.per_unit)
         first = math.ceil(self.start / step) * step
-        count = int((self.end - first) / step) + 1
+        count = math.floor((self.end - first) / step) + 1
         digits = max(0, -math.floor(math.log10(step)))
         return [first + step * index + 0.0 for index in range(max(0, count))], digits
 
