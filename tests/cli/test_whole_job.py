@@ -121,6 +121,15 @@ def test_imported_recordings_are_answered_one_by_one(run, tmp_path):
     assert "Line 1" in answers[1]["told"]
 
 
+def test_what_touched_the_ledger_is_in_the_log(run, tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_STATE_HOME", str(tmp_path / "state"))
+    recording = tmp_path / "good.jsonl.gz"
+    record_to(recording, seed=1, seconds=30.0)
+    run(f"import {recording}")
+    (log,) = (tmp_path / "state").rglob("*.log")
+    assert f"{recording} into job 1" in log.read_text()
+
+
 @pytest.mark.parametrize(
     ("words", "why"),
     [

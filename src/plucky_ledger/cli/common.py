@@ -59,11 +59,14 @@ def ledger_path(named: str | None) -> Path:
 @contextmanager
 def opened(named: str | None, make: bool = False) -> Iterator["Ledger"]:
     """The ledger, closed again at the end; only with ``make`` is a new one begun."""
+    from plucky_ledger.usecases.logs import logging_into
+    from plucky_ledger.usecases.workplace import Workplace
+
     with told_plainly():
         path = ledger_path(named)
         if not make and not path.exists():
             raise Refused(TroubleCode.LEDGER_NOT_THERE, path=str(path))
-        with _ledger(path) as ledger:
+        with logging_into(Workplace.beside(path).logs), _ledger(path) as ledger:
             yield ledger
 
 

@@ -1,5 +1,6 @@
 """Asking over D-Bus: many questions at once, every answer checked, nothing waited for for ever."""
 
+import logging
 import time
 from collections import deque
 from collections.abc import Iterator, Sequence
@@ -16,6 +17,7 @@ AT_ONCE = 64
 """Questions sent before answers are read: more would fill the sockets' buffers."""
 MOST_SIGNALS = 1_000
 """Signals kept until somebody asks for them; older ones are let go."""
+log = logging.getLogger(__name__)
 
 
 class NoAnswer(Exception):
@@ -110,7 +112,11 @@ class Bus:
         if authorise:
             question.header.flags |= MessageFlag.allow_interactive_authorization
             seconds = AUTHORISED_WITHIN_SECONDS if seconds is None else seconds
-        (answer,) = self._ask_batch([question], lenient=False, seconds=seconds)
+        try:
+            (answer,) = self._ask_batch([question], lenient=False, seconds=seconds)
+        except NoAnswer as refusal:
+            log.warning("%s of %s: %s", method, address.service, refusal.reason)
+            raise
         return answer or ()
 
     def listen(self, address: Address, member: str) -> None:

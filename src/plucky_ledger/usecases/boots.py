@@ -1,5 +1,6 @@
 """Bringing boots into a job's rounds, correcting them, and setting them aside."""
 
+import logging
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from datetime import datetime
@@ -28,6 +29,7 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.clock import now
 
+log = logging.getLogger(__name__)
 LARGEST_PACKED = 200_000_000
 """Bytes of a recording file that are read at all."""
 
@@ -54,7 +56,9 @@ def import_recording(
         Trouble: the ledger could not be written.
     """
     recorded, data = read_recording_file(path)
-    return keep_recorded(ledger, number, recorded, data, recorded_on)
+    imported = keep_recorded(ledger, number, recorded, data, recorded_on)
+    log.info("%s into job %d: %s", path, number, [remark.code.value for remark in imported.remarks])
+    return imported
 
 
 def read_recording_file(path: Path) -> tuple[RecordedBoot, bytes]:

@@ -2,6 +2,8 @@
 
 import logging
 import logging.handlers
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 LARGEST_BYTES = 1_000_000
@@ -30,6 +32,16 @@ def start_logging(folder: Path) -> Path:
     handler.setFormatter(logging.Formatter(_FORM))
     root.addHandler(handler)
     return file
+
+
+@contextmanager
+def logging_into(folder: Path) -> Iterator[None]:
+    """Write the program's log into ``folder`` for a while."""
+    start_logging(folder)
+    try:
+        yield
+    finally:
+        stop_logging()
 
 
 def stop_logging() -> None:
