@@ -91,6 +91,15 @@ def test_pages_and_core_carry_no_sentences():
                     assert not sentence.search(node.value), f"{path}: {node.value!r}"
 
 
+def test_templates_carry_no_words():
+    """Between the tags stand only what the wording gave."""
+    tags = re.compile(r"<style>.*?</style>|\{[%{].*?[%}]\}|<[^>]*>", re.DOTALL)
+    for path in (SOURCE / "exchange" / "templates").iterdir():
+        text = tags.sub(" ", path.read_text())
+        words = re.findall(r"[A-Za-z]{2,}", text.replace("&nbsp;", " "))
+        assert not words, f"{path.name}: {words}"
+
+
 def test_a_reason_from_outside_is_shown_as_it_was_said():
     said = Reason(ReasonCode.TOLD, {"text": "the \x1b[31mlog\nwas full"})
     assert "\x1b" not in reasons.reason_in_words(said)

@@ -1,6 +1,7 @@
 """The statement for the owner: HTML from a template, and the same as PDF."""
 
 import base64
+from collections.abc import Mapping
 from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING
@@ -46,13 +47,15 @@ class Statement:
     subtitle: str
     complaint: str
     made_on: str
+    """"Statement of", and the day."""
     answer: str
-    measure_title: str
     unit: str
     figures: tuple[FigureLine, ...]
     done: tuple[DoneLine, ...]
     """The opening round first."""
     remarks: tuple[str, ...]
+    headings: Mapping[str, str]
+    """Everything the template says itself, by the names it uses; "language" is the code of it."""
 
 
 @cache
@@ -72,7 +75,9 @@ def picture_svg(statement: Statement) -> str:
     """The staircase of balances as an SVG picture."""
     steps = [line for line in statement.done if line.balance is not None]
     most = max((line.balance or 0.0 for line in steps), default=1.0) or 1.0
-    return _template("staircase.svg").render(steps=steps, most=most, unit=statement.unit)
+    return _template("staircase.svg").render(
+        steps=steps, most=most, unit=statement.unit, opening=statement.headings["opening"]
+    )
 
 
 def as_html(statement: Statement, picture: str = "") -> str:

@@ -12,7 +12,7 @@ from plucky_ledger.wording.book import change_in_words, particulars, saved_or_lo
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.figures import day, whole_day, with_unit
 from plucky_ledger.wording.labels import label, unit_word
-from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.language import current_locale, say, say_n
 from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.verdict import answer, fairness, row_explanation, shift_in_words
 
@@ -26,14 +26,40 @@ def statement_in_words(page: StatementPage, made_at: datetime) -> Statement:
         title=shown(book.card.title),
         subtitle=subtitle(book.card, book.facts),
         complaint=shown(book.card.complaint),
-        made_on=whole_day(made_at),
+        made_on=say("Statement of {day}", day=whole_day(made_at)),
         answer=f"{said.sentence} {said.stamp}".strip(),
-        measure_title=label(book.measure),
         unit=unit_word(book.measure),
         figures=tuple(_figure(row) for row in verdict.rows),
         done=tuple(_done(row) for row in page.done),
         remarks=(*((say("Conditions: {fair}", fair=fair),) if fair else ()), *_remarks()),
+        headings=_headings(page),
     )
+
+
+def _headings(page: StatementPage) -> dict[str, str]:
+    measure, complaint = page.book.measure, shown(page.book.card.complaint)
+    return {
+        "language": current_locale().replace("_", "-"),
+        "complaint": say("What was complained of: “{complaint}”", complaint=complaint),
+        "steps": say(
+            "{measure}, in {unit}, at first and after each step below:",
+            measure=label(measure), unit=unit_word(measure) or say("number"),
+        ),
+        "picture": say("Balances, one column a step"),
+        "opening": say("opening"),
+        "before_and_after": say("Before and after"),
+        "what": say("What"),
+        "at_first": say("At first"),
+        "now": say("Now"),
+        "difference": say("Difference (95\u00a0% interval)"),
+        "verdict": say("Verdict"),
+        "done": say("What was done"),
+        "number": say("No."),
+        "day": say("Day"),
+        "result": say("Result"),
+        "balance": say("Balance"),
+        "reading": say("How to read this"),
+    }  # fmt: skip
 
 
 def _remarks() -> tuple[str, ...]:
