@@ -11,13 +11,13 @@ LOADING_MAKES = 50_000
 
 def main() -> None:
     """Run ``plucky-ledger``: the recorder, another command, or the window."""
+    gc.set_threshold(LOADING_MAKES)
     if sys.argv[1:2] == ["record"]:
         from plucky_ledger.cli.record import main as record_main
 
         sys.exit(record_main(sys.argv[2:]))
     if sys.argv[1:2] == ["disarm"] and _disarmed_quickly(sys.argv[2:]):
         return
-    gc.set_threshold(LOADING_MAKES)
     from plucky_ledger.cli.main import main as cli_main
 
     cli_main(obj=_open_window)
