@@ -88,7 +88,7 @@ def test_armed_boots_are_recorded_counted_and_picked_up(tmp_path, ledger, places
 
 def test_started_twice_in_one_boot_the_second_steps_back(tmp_path, places, monkeypatch, capsys):
     monkeypatch.setattr(arming, "LIMIT_SECONDS", 1.0)
-    place, number = Workplace(tmp_path, tmp_path), 7
+    place, number = Workplace(tmp_path), 7
     folder = place.armed(number)
     arm(folder, 2, Level.USER, places)
     (folder / "boot-same.jsonl.gz").write_bytes(b"")

@@ -3,8 +3,6 @@
 from dataclasses import dataclass
 from pathlib import Path
 
-from platformdirs import user_data_path, user_state_path
-
 APPLICATION = "plucky-ledger"
 
 
@@ -14,12 +12,18 @@ class Workplace:
 
     recordings: Path
     """Where recordings are written until they are in the ledger."""
-    logs: Path
+
+    @property
+    def logs(self) -> Path:
+        """Where the log is kept: with what the desktop keeps of this user's state."""
+        from platformdirs import user_state_path
+
+        return user_state_path(APPLICATION)
 
     @classmethod
     def beside(cls, ledger: Path) -> "Workplace":
         """The workplace of a ledger that is this file: its recordings lie beside it."""
-        return cls(ledger.parent / "recordings", user_state_path(APPLICATION))
+        return cls(ledger.parent / "recordings")
 
     def armed(self, job: int) -> Path:
         """Where the armed recordings of a job lie until they are in its book."""
@@ -28,4 +32,6 @@ class Workplace:
 
 def default_ledger() -> Path:
     """The workshop's ledger, where the desktop keeps a user's data."""
+    from platformdirs import user_data_path
+
     return user_data_path(APPLICATION) / "workshop.ledger"
