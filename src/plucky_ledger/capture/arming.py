@@ -109,7 +109,7 @@ def armed_under(recordings: Path, label: str) -> Path | None:
     except OSError:
         return None
     armings = ((folder, read_arming(folder)) for folder in folders)
-    return next((folder for folder, one in armings if one and one.label == label), None)
+    return next((folder for folder, arming in armings if arming and arming.label == label), None)
 
 
 def count_down(folder: Path) -> int:

@@ -94,7 +94,7 @@ def _drives_under(block: str) -> list[str]:
 
 def _unescaped(path: str) -> str:
     """Mount points in /proc/self/mounts write blanks and the like in octal."""
-    return re.sub(r"\\([0-3][0-7]{2})", lambda found: chr(int(found[1], 8)), path)
+    return re.sub(r"\\([0-3][0-7]{2})", lambda octal: chr(int(octal[1], 8)), path)
 
 
 def _number(path: Path) -> int:

@@ -51,10 +51,10 @@ def schedules(bus: Bus, timers: Mapping[str, str]) -> dict[str, tuple[Said, ...]
     """When each timer starts its unit. ``timers`` maps timer names to object paths."""
     names = list(timers)
     try:
-        found = bus.properties_of_all(SERVICE, [timers[name] for name in names], (TIMER,))
+        answers = bus.properties_of_all(SERVICE, [timers[name] for name in names], (TIMER,))
     except NoAnswer:
         return {}
-    return {name: rules_of(timer) for name, timer in zip(names, found, strict=True) if timer}
+    return {name: rules_of(timer) for name, timer in zip(names, answers, strict=True) if timer}
 
 
 def rules_of(timer: Mapping[str, Any]) -> tuple[Said, ...]:

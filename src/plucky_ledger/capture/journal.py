@@ -77,29 +77,29 @@ class LoggedBoot:
 
     def lines(self) -> list[Line]:
         """The same as lines of a recording."""
-        found: list[Line] = [MarkLine("kernel started", 0.0, SOURCE)]
+        lines: list[Line] = [MarkLine("kernel started", 0.0, SOURCE)]
         if self.firmware:
-            found.append(MarkLine("power on", -self.firmware, SOURCE))
-            found.append(StageLine("firmware", -self.firmware, -(self.loader or 0.0)))
+            lines.append(MarkLine("power on", -self.firmware, SOURCE))
+            lines.append(StageLine("firmware", -self.firmware, -(self.loader or 0.0)))
         if self.loader:
-            found.append(StageLine("loader", -self.loader, 0.0))
+            lines.append(StageLine("loader", -self.loader, 0.0))
         begun = (self.kernel or 0.0) + (self.initrd or 0.0)
         if self.kernel:
-            found.append(StageLine("kernel", 0.0, self.kernel))
+            lines.append(StageLine("kernel", 0.0, self.kernel))
         if self.initrd:
-            found.append(StageLine("initrd", self.kernel or 0.0, begun))
+            lines.append(StageLine("initrd", self.kernel or 0.0, begun))
         if self.userspace is not None:
-            found.append(MarkLine("system up", round(begun + self.userspace, 3), SOURCE))
+            lines.append(MarkLine("system up", round(begun + self.userspace, 3), SOURCE))
         if self.user_services is not None:
             begin, end = self.user_services
-            found.append(EntryLine("user services", "user's services", "user", "sign-in"))
-            found.append(ActivityLine("user services", None, begin, end))
+            lines.append(EntryLine("user services", "user's services", "user", "sign-in"))
+            lines.append(ActivityLine("user services", None, begin, end))
         for unit, (starting, started, failed) in self.units.items():
-            found.append(EntryLine(unit, unit, "system", "system service", part_of_system=True))
-            found.append(
+            lines.append(EntryLine(unit, unit, "system", "system service", part_of_system=True))
+            lines.append(
                 ActivityLine(unit, None, starting or started, started, None, bounded(failed))
             )
-        return found
+        return lines
 
     def as_recording(self) -> bytes:
         """The same as the bytes of a recording without samples."""
@@ -129,10 +129,10 @@ def past_boots(progress: Progress = lambda _boots, _lines: True) -> list[LoggedB
     wanted = [f"MESSAGE_ID={number}" for number in MESSAGES]
     matches = " + ".join(wanted).split(" ")
     with _journal("--reverse", f"--output-fields={FIELDS}", *matches) as stream:
-        found = boots_from(stream, progress)
-    if not found:
+        boots = boots_from(stream, progress)
+    if not boots:
         raise NoJournal(TroubleCode.NO_BOOT_IN_JOURNAL)
-    return found
+    return boots
 
 
 def boots_from(

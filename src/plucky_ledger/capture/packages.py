@@ -45,8 +45,8 @@ class Dpkg:
         names: dict[str, str] = {}
         for part in _parts(list(wanted)):
             for line in _answer(["dpkg-query", "-S", "--", *part]).splitlines():
-                owners, found, path = line.partition(": ")
-                if found and path in wanted and not owners.startswith("diversion "):
+                owners, colon, path = line.partition(": ")
+                if colon and path in wanted and not owners.startswith("diversion "):
                     names.setdefault(wanted[path], owners.split(",")[0].split(":")[0].strip())
         described = self._described(sorted(set(names.values())))
         return {path: described[name] for path, name in names.items() if name in described}
@@ -67,14 +67,14 @@ class Rpm:
 
     def owners(self, paths: Iterable[str]) -> Mapping[str, Package]:
         """See ``PackageDatabase``. Each answer is one line, in the order of the questions."""
-        found: dict[str, Package] = {}
+        packages: dict[str, Package] = {}
         form = "%{NAME}\\t%{VERSION}-%{RELEASE}\\t%{SUMMARY}\\n"
         for path in paths:
             for line in _answer(["rpm", "-qf", "--queryformat", form, "--", path]).splitlines():
                 row = line.split("\t")
                 if len(row) == 3:
-                    found.setdefault(path, Package(*row))
-        return found
+                    packages.setdefault(path, Package(*row))
+        return packages
 
 
 def _spellings(path: str) -> tuple[str, ...]:

@@ -73,8 +73,8 @@ def _user_bus(environment: Mapping[str, str] = os.environ, users: Path = USERS) 
     """The user's bus: our own, or for a recorder of the system that of the first to sign in."""
     if "DBUS_SESSION_BUS_ADDRESS" in environment or not is_administrator():
         return "SESSION"
-    found = sorted(users.glob("*/bus"), key=lambda bus: bus.stat().st_mtime)
-    return f"unix:path={found[0]}" if found else "SESSION"
+    buses = sorted(users.glob("*/bus"), key=lambda bus: bus.stat().st_mtime)
+    return f"unix:path={buses[0]}" if buses else "SESSION"
 
 
 def manager_lines(bus: Bus, owner: str) -> list[Line]:
@@ -82,10 +82,10 @@ def manager_lines(bus: Bus, owner: str) -> list[Line]:
     manager = bus.properties(THE_MANAGER)
     (units,) = bus.call(THE_MANAGER, "ListUnits")
     paths = [row[6] for row in units if row[0].endswith((".service", ".target"))]
-    found = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE)) if paths else []
+    answers = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE)) if paths else []
     timers = {row[0]: row[6] for row in units if row[0].endswith(".timer")}
     lines = boot_lines(manager) if owner == "system" else []
-    described = unit_lines(found, manager, owner, schedules(bus, timers) if timers else {})
+    described = unit_lines(answers, manager, owner, schedules(bus, timers) if timers else {})
     listed = [line.entry for line in described if isinstance(line, EntryLine)]
     try:
         off = switched_off_lines(bus, owner, listed)
@@ -198,16 +198,16 @@ def _command(unit: Properties) -> str:
 
 def _ordered_after(unit: Properties, targets: Mapping[str, Properties]) -> set[str]:
     """Units it is ordered after, those behind a target included: a target only stands for them."""
-    found: set[str] = set()
+    names: set[str] = set()
     waiting = [str(name) for name in unit.get("After", ())]
     while waiting:
         name = waiting.pop()
-        if name in found:
+        if name in names:
             continue
-        found.add(name)
+        names.add(name)
         if name in targets:
             waiting.extend(str(other) for other in targets[name].get("After", ()))
-    return found
+    return names
 
 
 def _activity(unit: Properties, owner: str, begun: float, after: tuple[str, ...]) -> ActivityLine:
@@ -240,10 +240,10 @@ def _session_lines(bus: Bus) -> list[Line]:
     try:
         (sessions,) = bus.call(Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER), "ListSessions")
         paths = [str(row[4]) for row in sessions]
-        found = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,)) if paths else []
+        answers = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,)) if paths else []
     except NoAnswer as reason:
         return [_note(ReasonCode.NO_SIGN_IN_TIME, reason)]
-    seated = [s for s in found if s.get("Seat", ("",))[0] and s.get("Class") == "user"]
+    seated = [s for s in answers if s.get("Seat", ("",))[0] and s.get("Class") == "user"]
     if not seated:
         return []
     first = min(seated, key=lambda session: int(session.get("TimestampMonotonic", 0)))

@@ -123,8 +123,9 @@ class ThisPc:
         others = [line for line in managed if not isinstance(line, EntryLine)]
         known = {line.entry for line in entries}
         desktops = os.environ.get("XDG_CURRENT_DESKTOP", "").split(":")
-        found = autostart_entries(Folders.of(os.environ, _home(managed)).all_autostart, desktops)
-        entries.extend(entry for entry in found if entry.entry not in known)
+        folders = Folders.of(os.environ, _home(managed)).all_autostart
+        autostart = autostart_entries(folders, desktops)
+        entries.extend(entry for entry in autostart if entry.entry not in known)
         return [*lines, *identified(entries, packages_of_this_pc()), *others]
 
     def _slept(self) -> float:

@@ -146,10 +146,10 @@ def pick_up_armed(job: str, ledger: str | None, as_json: bool) -> None:
     from plucky_ledger.wording.recording import nothing_to_pick_up, remarks
 
     with opened(ledger) as book:
-        found = pick_up(book, Workplace.beside(ledger_path(ledger)), find_job(book, job))
-        sentence = remarks(found)
+        picked_up = pick_up(book, Workplace.beside(ledger_path(ledger)), find_job(book, job))
+        sentence = remarks(picked_up)
     if as_json:
-        answer_json({"recordings": len(found), "told": sentence})
+        answer_json({"recordings": len(picked_up), "told": sentence})
     else:
         click.echo(sentence or nothing_to_pick_up())
 

@@ -82,7 +82,11 @@ def decide_entry(
     with opened(ledger) as book:
         number = find_job(book, job)
         known = entries_known(book, number)
-        chosen = [one for one in known if entry in {one.entry_id, one.name}]
+        chosen = [
+            known_entry
+            for known_entry in known
+            if entry in {known_entry.entry_id, known_entry.name}
+        ]
         if not chosen:
             raise Refused(TroubleCode.NO_SUCH_ENTRY, job=job, entry=entry)
         decide(book, number, chosen, Decision(decision), why, mean_it)

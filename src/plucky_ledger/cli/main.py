@@ -38,8 +38,8 @@ class Commands(click.Group):
             if cmd_name in names:
                 commands = vars(import_module(module)).values()
                 return next(
-                    one for one in commands
-                    if isinstance(one, click.Command) and one.name == cmd_name
+                    command for command in commands
+                    if isinstance(command, click.Command) and command.name == cmd_name
                 )  # fmt: skip
         return super().get_command(ctx, cmd_name)
 

@@ -32,8 +32,8 @@ def statement(job: str, out: Path, measure: str | None, ledger: str | None) -> N
     from plucky_ledger.wording.statement import statement_in_words
 
     with opened(ledger) as book:
-        found = read_job(book, find_job(book, job))
-        page = statement_page(found, Measure(measure) if measure else best_measure(found))
+        reading = read_job(book, find_job(book, job))
+        page = statement_page(reading, Measure(measure) if measure else best_measure(reading))
         save_statement(statement_in_words(page, now()), out)
     click.echo(say("The statement is in {path}.", path=str(out)))
 

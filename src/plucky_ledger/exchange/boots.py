@@ -208,11 +208,11 @@ def _entry(line: EntryLine) -> StartupEntry:
 
 def _controls(recording: Recording) -> dict[str, float]:
     """The kernel's own stage, and what the recorder timed at rest."""
-    found = {line.name: line.value for line in recording.controls if line.value > 0}
+    controls = {line.name: line.value for line in recording.controls if line.value > 0}
     for stage in recording.stages:
         if stage.name == "kernel" and stage.end > stage.start:
-            found["kernel stage"] = stage.end - stage.start
-    return found
+            controls["kernel stage"] = stage.end - stage.start
+    return controls
 
 
 def _stage(line: StageLine) -> Stage:

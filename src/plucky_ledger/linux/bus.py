@@ -62,8 +62,8 @@ class Bus:
 
     def properties(self, address: Address) -> dict[str, Any]:
         """All properties of one interface of an object."""
-        found = self.properties_of_all(address.service, [address.path], [address.interface])
-        return found[0]
+        answers = self.properties_of_all(address.service, [address.path], [address.interface])
+        return answers[0]
 
     def properties_of_all(
         self, service: str, paths: Sequence[str], interfaces: Sequence[str]
@@ -81,14 +81,14 @@ class Bus:
             for interface in interfaces
         ]
         answers = self._ask_all(questions)
-        found: list[dict[str, Any]] = []
+        properties: list[dict[str, Any]] = []
         for at in range(0, len(answers), len(interfaces)):
             merged: dict[str, Any] = {}
             for answer in answers[at : at + len(interfaces)]:
                 if answer is not None:
                     merged.update({name: value for name, (_kind, value) in answer[0].items()})
-            found.append(merged)
-        return found
+            properties.append(merged)
+        return properties
 
     def call(
         self,

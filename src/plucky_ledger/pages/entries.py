@@ -101,7 +101,7 @@ def entries_page(
         decided = decisions_of(job, decisions(session, number))
     pencilled = pencilled_states(job)
     hints = hints_about(costs.entries)
-    ordered = sorted(costs.entries, key=lambda one: _costliest_first(costs.costs[one.entry_id]))
+    ordered = sorted(costs.entries, key=lambda entry: _costliest_first(costs.costs[entry.entry_id]))
     rows = [
         EntryRow(
             entry=entry,
@@ -177,9 +177,9 @@ def _kind_of(entry: StartupEntry) -> KindChoice:
 def _decided_as(row: EntryRow) -> set[DecidedChoice]:
     if row.decided is None:
         return {DecidedChoice.NOT_DECIDED}
-    found = {DecidedChoice.DECIDED}
+    choices = {DecidedChoice.DECIDED}
     if row.pencilled:
-        found.add(DecidedChoice.PENCILLED)
+        choices.add(DecidedChoice.PENCILLED)
     if row.decided.decision is Decision.LOOK_UP:
-        found.add(DecidedChoice.LOOK_UP)
-    return found
+        choices.add(DecidedChoice.LOOK_UP)
+    return choices

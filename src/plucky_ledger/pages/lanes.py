@@ -204,13 +204,13 @@ def _chains(boot: Boot, timeline: Timeline, settled: float | None) -> tuple[Chai
     )
     shown_at, signed_in = boot.marks.get(Mark.SIGN_IN_SHOWN), boot.marks.get(Mark.SIGNED_IN)
     sign_in = (shown_at, signed_in) if shown_at is not None and signed_in is not None else None
-    found = []
+    bars = []
     for mark, instant, among in ends:
         if instant is not None:
             links = chain_to(instant, timeline.activities, among, sign_in)
             if links:
-                found.append(ChainLine(mark, links, instant))
-    return tuple(found)
+                bars.append(ChainLine(mark, links, instant))
+    return tuple(bars)
 
 
 def folded(page: LanesPage) -> LanesPage:
@@ -282,9 +282,9 @@ def reading_of(strip: Strip, index: int) -> StripReading:
 
 def under_crosshair(page: LanesPage, seconds: float) -> tuple[StripReading, ...]:
     """What all curves read at an instant."""
-    found = []
+    lines = []
     for strip in page.strips:
         index = int(strip.edges.searchsorted(seconds, side="right")) - 1
         if 0 <= index < len(strip.heights):
-            found.append(reading_of(strip, index))
-    return tuple(found)
+            lines.append(reading_of(strip, index))
+    return tuple(lines)

@@ -189,10 +189,10 @@ def _most_work_first(row: LoadRow) -> tuple[float, float, str]:
 def _sum(amounts: Iterable[Amounts]) -> Amounts:
     listed = list(amounts)
     return Amounts(
-        sum(one.cpu_seconds for one in listed),
-        sum(one.memory_bytes for one in listed),
-        sum(one.bytes_read for one in listed),
-        sum(one.processes for one in listed),
+        sum(amount.cpu_seconds for amount in listed),
+        sum(amount.memory_bytes for amount in listed),
+        sum(amount.bytes_read for amount in listed),
+        sum(amount.processes for amount in listed),
     )
 
 
@@ -221,7 +221,7 @@ def _programs(
     more = dict(extra.programs) if extra else {}
     described = {entry.executable: entry for entry in timeline.entries if entry.executable}
     for runs, use in use_by_program(attribution, timeline, *span):
-        run = max(runs, key=lambda one: len(one.command))
+        run = max(runs, key=lambda run: len(run.command))
         kind = attribution.owners[run.run].kind
         yield LoadRow(
             name=run.name,
@@ -229,14 +229,14 @@ def _programs(
             amounts=_amounts(use),
             shares=(),
             read_known=_read_known(runs),
-            measuring=any(one.own for one in runs),
+            measuring=any(run.own for run in runs),
             outside=kind is OwnerKind.ASIDE,
             aside_because=aside.get(run.name, ""),
             more_than_stock=more.get(program_key(run), 0),
             command=run.command,
-            users=tuple(sorted({one.user_id for one in runs})),
+            users=tuple(sorted({run.user_id for run in runs})),
             entry=described.get(program_key(run)),
-            started_by=tuple(sorted({attribution.owners[one.run].entry_id for one in runs} - {""})),
+            started_by=tuple(sorted({attribution.owners[run.run].entry_id for run in runs} - {""})),
             program=run.name,
         )
 

@@ -44,7 +44,7 @@ class Selection:
         """The same job as it is now; what was selected stays as far as it is still there."""
         measure = self.measure if is_measured(job, self.measure) else best_measure(job)
         now = replace(self, job=job, line=min(self.line, len(job.rounds)), measure=measure)
-        boot = next((one for one in now.boots if self.boot and one.uuid == self.boot.uuid), None)
+        boot = next((boot for boot in now.boots if self.boot and boot.uuid == self.boot.uuid), None)
         behind = boot_of(job, self.behind.number) if self.behind else None
         return replace(now, boot=boot or now._default_boot(), behind=behind)
 

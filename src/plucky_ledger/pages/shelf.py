@@ -47,7 +47,7 @@ class Spine:
 
 def shelf(jobs: Iterable[OnShelf]) -> tuple[Spine, ...]:
     """All jobs; those with a restart due first."""
-    return tuple(sorted((_spine(one) for one in jobs), key=lambda spine: not spine.due))
+    return tuple(sorted((_spine(on_shelf) for on_shelf in jobs), key=lambda spine: not spine.due))
 
 
 def best_measure(job: Job) -> Measure:
@@ -61,8 +61,8 @@ def is_measured(job: Job, measure: Measure) -> bool:
     return any(measure in boot.readings for boot in job.boots)
 
 
-def _spine(one: OnShelf) -> Spine:
-    job, measure = one.job, best_measure(one.job)
+def _spine(on_shelf: OnShelf) -> Spine:
+    job, measure = on_shelf.job, best_measure(on_shelf.job)
     balances = [
         balance
         for boots in job.rounds
@@ -73,7 +73,7 @@ def _spine(one: OnShelf) -> Spine:
         card=job.card,
         state=_state(job),
         taken_in_at=job.taken_in_at,
-        look_ups=one.look_ups,
+        look_ups=on_shelf.look_ups,
         measure=measure,
         saved=_saved(job, balances),
         staircase=staircase([balance.value for balance in balances]),

@@ -160,11 +160,11 @@ def _row(
 
 
 def _lone_row(measure: Measure, boots: tuple[Boot, ...]) -> VerdictRow | None:
-    found = dots(boots, measure)
-    span = _span(found)
+    all_dots = dots(boots, measure)
+    span = _span(all_dots)
     if span is None:
         return None
-    return VerdictRow(measure, (), found, None, _typical(boots, measure), None, span)
+    return VerdictRow(measure, (), all_dots, None, _typical(boots, measure), None, span)
 
 
 def _typical(boots: tuple[Boot, ...], measure: Measure) -> float | None:
@@ -172,8 +172,8 @@ def _typical(boots: tuple[Boot, ...], measure: Measure) -> float | None:
     return balance.value if balance else None
 
 
-def _span(found: tuple[Dot, ...]) -> Span | None:
-    values = [dot.value for dot in found]
+def _span(all_dots: tuple[Dot, ...]) -> Span | None:
+    values = [dot.value for dot in all_dots]
     span = with_air(values, 0.0, 0.0, 0.0)
     if span is None:
         return None

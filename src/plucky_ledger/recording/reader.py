@@ -147,8 +147,8 @@ def _decoded(decoder: "msgspec.json.Decoder[Line]", data: bytes) -> Line | None:
 
 def _kind_of(data: bytes) -> str | None:
     try:
-        found = msgspec.json.decode(data, type=dict[str, msgspec.Raw])
-        return msgspec.json.decode(found["kind"], type=str)
+        fields = msgspec.json.decode(data, type=dict[str, msgspec.Raw])
+        return msgspec.json.decode(fields["kind"], type=str)
     except (msgspec.DecodeError, KeyError, UnicodeDecodeError, RecursionError):
         return None
 

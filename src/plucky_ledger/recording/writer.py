@@ -1,7 +1,6 @@
 """Writing a recording: append-only and flushed, so that a kill costs one sample at most."""
 
 import os
-import shutil
 import zlib
 from collections.abc import Iterable
 from pathlib import Path
@@ -116,11 +115,12 @@ class RecordingWriter:
     def _check_space(self) -> None:
         folder = self.path.parent
         try:
-            free = shutil.disk_usage(folder).free
+            space = os.statvfs(folder)
         except OSError as error:
             raise RecordingStopped(
                 TroubleCode.NOTHING_RECORDED, path=str(folder), system=error.strerror or ""
             ) from error
+        free = space.f_bavail * space.f_frsize
         if free < LEAST_FREE_BYTES:
             raise RecordingStopped(
                 TroubleCode.DISK_NEARLY_FULL,

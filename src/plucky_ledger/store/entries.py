@@ -13,10 +13,10 @@ from plucky_ledger.store.values import as_json, from_json
 
 def all_decisions(session: Session) -> dict[int, dict[str, Decided]]:
     """Everything decided in the workshop, by job number and entry id."""
-    found: dict[int, dict[str, Decided]] = {}
+    by_job: dict[int, dict[str, Decided]] = {}
     for row in session.scalars(select(DecisionRow)):
-        found.setdefault(row.job, {})[row.entry] = from_json(row.decided, Decided)
-    return found
+        by_job.setdefault(row.job, {})[row.entry] = from_json(row.decided, Decided)
+    return by_job
 
 
 def decisions(session: Session, job: int) -> dict[str, Decided]:
@@ -27,14 +27,14 @@ def decisions(session: Session, job: int) -> dict[str, Decided]:
 
 def write_decisions(session: Session, job: int, decided: Sequence[Decided]) -> None:
     """Write decisions about entries of a job."""
-    wanted = [one.entry_id for one in decided]
+    wanted = [entry.entry_id for entry in decided]
     known = select(DecisionRow).where(DecisionRow.job == job, DecisionRow.entry.in_(wanted))
     rows = {row.entry: row for row in session.scalars(known)}
-    for one in decided:
-        if one.entry_id in rows:
-            rows[one.entry_id].decided = as_json(one)
+    for entry in decided:
+        if entry.entry_id in rows:
+            rows[entry.entry_id].decided = as_json(entry)
         else:
-            session.add(DecisionRow(job=job, entry=one.entry_id, decided=as_json(one)))
+            session.add(DecisionRow(job=job, entry=entry.entry_id, decided=as_json(entry)))
 
 
 def typed_entries(session: Session, job: int) -> tuple[StartupEntry, ...]:

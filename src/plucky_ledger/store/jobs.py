@@ -99,8 +99,8 @@ def _with_rounds(session: Session, rows: Sequence[JobRow]) -> tuple[Job, ...]:
     for boot in boots_of_jobs(session, numbers):
         rounds[boot.job][boot.posting].append(boot_from(boot))
     postings: dict[int, list[PostingRow]] = defaultdict(list)
-    found = select(PostingRow).where(PostingRow.job.in_(numbers)).order_by(PostingRow.number)
-    for posting in session.scalars(found):
+    by_number = select(PostingRow).where(PostingRow.job.in_(numbers)).order_by(PostingRow.number)
+    for posting in session.scalars(by_number):
         postings[posting.job].append(posting)
     return tuple(_job(row, postings[row.number], rounds[row.number]) for row in rows)
 

@@ -161,10 +161,10 @@ def _check(path: Path) -> bool:
     with told_plainly(path):
         connection = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)
         try:
-            found = connection.execute("PRAGMA application_id").fetchone()[0]
+            application = connection.execute("PRAGMA application_id").fetchone()[0]
         finally:
             connection.close()
-    if found != APPLICATION_ID:
+    if application != APPLICATION_ID:
         raise LedgerFault(TroubleCode.LEDGER_FOREIGN, path=str(path))
     if schema_version(path) not in {"", NEWEST} and not _knows(schema_version(path)):
         raise LedgerFault(TroubleCode.LEDGER_NEWER, path=str(path))

@@ -77,7 +77,7 @@ def open_window(path: Path) -> Window:
 
 def _open_job_in_work(desk: Desk) -> None:
     """The only job there is, or the only one with something pencilled or a restart due."""
-    jobs = [one.job for one in desk.shelf]
+    jobs = [on_shelf.job for on_shelf in desk.shelf]
     in_work = [job for job in jobs if len(jobs) == 1 or waits_for_something(job)]
     if len(in_work) == 1 and desk.job is None:
         desk.open_job(in_work[0].number)

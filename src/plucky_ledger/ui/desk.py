@@ -103,8 +103,8 @@ class Desk(QObject):
         """Read all jobs of the ledger."""
         self.executor.ask("shelf", lambda: read_shelf(self.ledger), self._shelf_read)
 
-    def _shelf_read(self, found: tuple[OnShelf, ...]) -> None:
-        self.shelf = found
+    def _shelf_read(self, shelf: tuple[OnShelf, ...]) -> None:
+        self.shelf = shelf
         self.shelf_changed.emit()
 
     def open_job(self, number: int) -> None:
@@ -146,8 +146,8 @@ class Desk(QObject):
         if number is None:
             self.read_shelf()
             return
-        kept = [now if one.job.number == number else one for one in self.shelf]
-        self.shelf = tuple(one for one in kept if one is not None)
+        kept = [now if on_shelf.job.number == number else on_shelf for on_shelf in self.shelf]
+        self.shelf = tuple(on_shelf for on_shelf in kept if on_shelf is not None)
         if self.job is not None and self.job.number == number:
             self._select(self.selection.refreshed(now.job) if now else Selection())
         self.shelf_changed.emit()
@@ -199,8 +199,8 @@ class Desk(QObject):
 
     def analysis(self, boot: Boot | None) -> Analysis | None:
         """What is worked out of a boot; None while it is still being read."""
-        found = self._analyses.get(boot.uuid) if boot else None
-        return found if found is not None and found.boot == boot else None
+        analysis = self._analyses.get(boot.uuid) if boot else None
+        return analysis if analysis is not None and analysis.boot == boot else None
 
     def _fetch(self, boot: Boot | None) -> None:
         job = self.job
@@ -212,11 +212,11 @@ class Desk(QObject):
             f"boot {boot.uuid}", lambda: analyses.of(self.ledger, number, boot), self._analysed
         )
 
-    def _analysed(self, found: Analysis) -> None:
-        self._analyses.pop(found.boot.uuid, None)
+    def _analysed(self, analysis: Analysis) -> None:
+        self._analyses.pop(analysis.boot.uuid, None)
         while len(self._analyses) >= KEPT_ANALYSES:
             self._analyses.pop(next(iter(self._analyses)))
-        self._analyses[found.boot.uuid] = found
+        self._analyses[analysis.boot.uuid] = analysis
         self.boot_changed.emit()
 
     def _select(self, selection: Selection) -> None:
@@ -236,9 +236,9 @@ class Desk(QObject):
             return
         number, costs = job.number, self.workshop.costs
 
-        def known(found: PlanEstimate | None) -> None:
+        def known(estimate: PlanEstimate | None) -> None:
             if wanted == self._expected_for:
-                self.expected = found
+                self.expected = estimate
                 self.expected_changed.emit()
 
         work = lambda: costs.expected(self.ledger, number)  # noqa: E731 shorter than a function

@@ -293,7 +293,7 @@ class Window(QMainWindow):
         place = self.desk.workshop.place
         self.desk.do(
             lambda ledger: pick_up(ledger, place, number),
-            lambda found: self.desk.door.say(remarks(found)),
+            lambda effects: self.desk.door.say(remarks(effects)),
         )
 
     def _back(self) -> None:

@@ -37,9 +37,9 @@ class Analyses:
                     data = recording_of(session, boot.number)
                     timeline = boot_from_bytes(data).timeline if data is not None else Timeline()
                     self._timelines[boot.uuid] = timeline
-            found = Analysis(boot, self._timelines[boot.uuid], aside)
-            self._analyses[boot.uuid] = found
+            analysis = Analysis(boot, self._timelines[boot.uuid], aside)
+            self._analyses[boot.uuid] = analysis
             for kept in (self._timelines, self._analyses):
                 while len(kept) > KEPT:
                     kept.popitem(last=False)
-            return found
+            return analysis

@@ -207,9 +207,9 @@ def correct_marks(
 
 def checked_marks(marks: Mapping[Mark, float]) -> dict[Mark, float]:
     """The marks, if they can be right. Raises Refused."""
-    found = faults(marks)
-    if found:
-        raise Refused(TroubleCode.MARKS_CANNOT_BE, because=found)
+    wrong = faults(marks)
+    if wrong:
+        raise Refused(TroubleCode.MARKS_CANNOT_BE, because=wrong)
     return dict(marks)
 
 

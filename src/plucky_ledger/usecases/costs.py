@@ -112,7 +112,7 @@ def round_costs(
     """
     from plucky_ledger.core.cost.cost import RoundReplay
 
-    recorded = [one for one in analyses if one.timeline.samples is not None]
+    recorded = [analysis for analysis in analyses if analysis.timeline.samples is not None]
     replay = RoundReplay(recorded)
     why_not = replay.why_not
     if not recorded and boots:
@@ -124,12 +124,14 @@ def round_costs(
         for boot in boots
         if boot.counts and Measure.SETTLED in boot.readings
     ]
-    samples = [one.timeline.samples for one in recorded if one.timeline.samples is not None]
+    samples = [
+        analysis.timeline.samples for analysis in recorded if analysis.timeline.samples is not None
+    ]
     return RoundCosts(
         entries=entries,
         costs={cost.entry_id: _explained(cost, entries, why_not) for cost in costs},
         settled_seconds=pseudo_median(settled) if settled else 0.0,
-        memory_total_bytes=max((one.memory_total_bytes for one in samples), default=0.0),
+        memory_total_bytes=max((sampled.memory_total_bytes for sampled in samples), default=0.0),
         replay=replay,
         why_not=why_not,
     )
@@ -139,17 +141,17 @@ def _entries(
     analyses: Sequence[Analysis], typed: Iterable[StartupEntry]
 ) -> tuple[StartupEntry, ...]:
     """Every entry of any of the boots, as the newest tells of it, and those typed in."""
-    found = {entry.entry_id: entry for entry in typed}
-    for one in analyses:
-        found.update({entry.entry_id: entry for entry in one.timeline.entries})
-    return tuple(found.values())
+    by_id = {entry.entry_id: entry for entry in typed}
+    for analysis in analyses:
+        by_id.update({entry.entry_id: entry for entry in analysis.timeline.entries})
+    return tuple(by_id.values())
 
 
 def _explained(
     cost: StartupCost, entries: Sequence[StartupEntry], why_not: Reason | None
 ) -> StartupCost:
     """The reason why an entry has no grade, as precise as the entry itself tells it."""
-    entry = next(one for one in entries if one.entry_id == cost.entry_id)
+    entry = next(entry for entry in entries if entry.entry_id == cost.entry_id)
     if cost.settled is not None:
         return cost
     if cost.no_grade is not None and cost.no_grade.code is ReasonCode.CARRIES_SIGN_IN:

@@ -126,12 +126,12 @@ def _decided(wish: _Wish, earlier: Decided | None) -> Decided:
 def _pencilled(job: Job, decided: Sequence[Decided]) -> Posting:
     """The pencilled posting with the changes that follow from some decisions."""
     posting = job.pencilled or Posting(0, ())
-    about = {one.entry_id for one in decided}
+    about = {entry.entry_id for entry in decided}
     kept = [change for change in posting.changes if change.entry_id not in about]
     states = entry_states(job)
-    for one in decided:
-        wanted = STATE_OF[one.decision]
-        if states.get(one.entry_id, EntryState.ON) is not wanted:
+    for entry in decided:
+        wanted = STATE_OF[entry.decision]
+        if states.get(entry.entry_id, EntryState.ON) is not wanted:
             kind = ChangeKind.STARTUP_ENTRY
-            kept.append(Change(kind, one.name, one.reason, one.entry_id, wanted))
+            kept.append(Change(kind, entry.name, entry.reason, entry.entry_id, wanted))
     return replace(posting, changes=tuple(kept))

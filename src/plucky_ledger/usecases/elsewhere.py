@@ -55,7 +55,7 @@ class WorkshopMemory:
 
     def elsewhere(self, ledger: Ledger, identity: Identity, but_job: int) -> tuple[Elsewhere, ...]:
         """What was decided about a program on other jobs, the surest matches first."""
-        found = []
+        answers = []
         for number, learned in self._up_to_date(ledger).items():
             if number == but_job:
                 continue
@@ -66,19 +66,21 @@ class WorkshopMemory:
                 matched = identity.matches(known)
                 if matched is not None:
                     effect = learned.effects.get(entry_id)
-                    found.append(Elsewhere(learned.card, decided, matched, effect))
+                    answers.append(Elsewhere(learned.card, decided, matched, effect))
         order = list(Match)
-        return tuple(sorted(found, key=lambda one: order.index(one.matched_by)))
+        return tuple(sorted(answers, key=lambda answer: order.index(answer.matched_by)))
 
     def look_ups(self, ledger: Ledger) -> tuple[LookUp, ...]:
         """Everything to be looked up, over all jobs, what nobody has found out first."""
-        found = [
+        answers = [
             LookUp(number, learned.card, decided)
             for number, learned in self._up_to_date(ledger).items()
             for decided in learned.decided.values()
             if decided.decision is Decision.LOOK_UP or decided.finding
         ]
-        return tuple(sorted(found, key=lambda one: (bool(one.decided.finding), one.card.label)))
+        return tuple(
+            sorted(answers, key=lambda answer: (bool(answer.decided.finding), answer.card.label))
+        )
 
     def _up_to_date(self, ledger: Ledger) -> Mapping[int, _Learned]:
         with self._lock:

@@ -11,10 +11,10 @@ from plucky_ledger.store.ledger import Ledger
 def entries_known(ledger: Ledger, number: int) -> tuple[StartupEntry, ...]:
     """Entries of a job that were typed in, and those its boots listed, as the newest tells."""
     with ledger.session() as session:
-        found = {entry.entry_id: entry for entry in typed_entries(session, number)}
+        by_id = {entry.entry_id: entry for entry in typed_entries(session, number)}
         for boot in read_job(session, number).boots:
             data = recording_of(session, boot.number)
             if data is not None:
                 timeline = boot_from_bytes(data).timeline
-                found.update({entry.entry_id: entry for entry in timeline.entries})
-    return tuple(found.values())
+                by_id.update({entry.entry_id: entry for entry in timeline.entries})
+    return tuple(by_id.values())

@@ -116,4 +116,7 @@ def read_on_shelf(ledger: Ledger, number: int) -> OnShelf | None:
 
 
 def _open_look_ups(decided: Mapping[str, Decided]) -> int:
-    return sum(one.decision is Decision.LOOK_UP and not one.finding for one in decided.values())
+    return sum(
+        decided_entry.decision is Decision.LOOK_UP and not decided_entry.finding
+        for decided_entry in decided.values()
+    )

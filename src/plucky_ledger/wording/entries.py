@@ -183,28 +183,30 @@ def processes_n(count: int) -> str:
     return say_n("{n} process", "{n} processes", count)
 
 
-def learned_in_words(found: Sequence[Elsewhere]) -> tuple[str, ...]:
+def learned_in_words(elsewhere: Sequence[Elsewhere]) -> tuple[str, ...]:
     """What other jobs taught, one sentence each; empty when nothing."""
-    if not found:
+    if not elsewhere:
         return ()
-    jobs = say_n("{n} other job", "{n} other jobs", len(found))
-    changed = [one for one in found if one.decided.decision in {Decision.OFF, Decision.LATER}]
+    jobs = say_n("{n} other job", "{n} other jobs", len(elsewhere))
+    changed = [
+        other for other in elsewhere if other.decided.decision in {Decision.OFF, Decision.LATER}
+    ]
     if changed:
         sentences = [
             say("switched off or started later on {n} of {jobs}", n=len(changed), jobs=jobs)
         ]
     else:
         sentences = [say("left on, on {jobs}", jobs=jobs)]
-    effects = [one.effect for one in changed if one.effect is not None]
-    saved = [one.saved_seconds for one in effects if one.saved_seconds is not None]
+    effects = [other.effect for other in changed if other.effect is not None]
+    saved = [effect.saved_seconds for effect in effects if effect.saved_seconds is not None]
     if saved:
         sentences.append(
             say("saved {seconds} s typically when measured alone", seconds=tenths(median(saved)))
         )
-    back = sum(one.effect is not None and one.effect.put_back for one in found)
+    back = sum(other.effect is not None and other.effect.put_back for other in elsewhere)
     if back:
         sentences.append(say_n("put back {n} time", "put back {n} times", back))
-    quoted = [(one.card.label, one.decided) for one in found[:QUOTED]]
+    quoted = [(other.card.label, other.decided) for other in elsewhere[:QUOTED]]
     sentences.extend(
         say("job {label}: “{why}”", label=job, why=decided.reason)
         for job, decided in quoted

@@ -34,7 +34,7 @@ def read_number(text: str) -> float:
     try:
         return float(parse_decimal(text.strip(), locale=current_locale(), strict=True))
     except NumberFormatError as error:
-        said = " / ".join(str(one) for one in (error.suggestions or ()))
+        said = " / ".join(str(suggestion) for suggestion in (error.suggestions or ()))
         raise Refused(TroubleCode.NOT_A_FIGURE, text=text, perhaps=said) from error
 
 

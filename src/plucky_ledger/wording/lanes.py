@@ -140,8 +140,8 @@ def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:
         return say("{boot} · set aside: {why}", boot=sentence, why=shown(boot.set_aside))
     if boot.how is How.AT_REST:
         return sentence
-    found = boot_concerns(boot, others)
-    if found:
-        why = ", ".join(concern_in_words(reason) for reason in found)
+    concerns = boot_concerns(boot, others)
+    if concerns:
+        why = ", ".join(concern_in_words(reason) for reason in concerns)
         return say("{boot} · better not compared: {why}", boot=sentence, why=why)
     return say("{boot} · may be compared", boot=sentence)

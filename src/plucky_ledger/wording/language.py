@@ -67,9 +67,9 @@ def say(message: str, **facts: Fact) -> str:
     return text.format(**facts) if facts else text
 
 
-def say_n(one: str, many: str, number: int, **facts: Fact) -> str:
+def say_n(singular: str, many: str, number: int, **facts: Fact) -> str:
     """A message about a number of things, which is its fact ``n``."""
-    text = _current.translations.ngettext(one, many, number)
+    text = _current.translations.ngettext(singular, many, number)
     return text.format(n=number, **facts)
 
 

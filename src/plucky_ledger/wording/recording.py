@@ -67,7 +67,8 @@ def marks_so_far(live: LiveBoot) -> str:
 def remarks(said: Sequence[Reason | Trouble]) -> str:
     """What became of recordings."""
     return " ".join(
-        reason_in_words(one) if isinstance(one, Reason) else trouble_in_words(one) for one in said
+        reason_in_words(remark) if isinstance(remark, Reason) else trouble_in_words(remark)
+        for remark in said
     )
 
 

@@ -34,8 +34,8 @@ def drift_between(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> Drift | 
 
     Clearly: by more than ``MOVED``, and more than the control differs from boot to boot.
     """
-    found = [drift for name in CONTROLS if (drift := _moved(name, before, after)) is not None]
-    return max(found, key=lambda drift: abs(math.log(drift.ratio)), default=None)
+    drifts = [drift for name in CONTROLS if (drift := _moved(name, before, after)) is not None]
+    return max(drifts, key=lambda drift: abs(math.log(drift.ratio)), default=None)
 
 
 def _moved(name: str, before: tuple[Boot, ...], after: tuple[Boot, ...]) -> Drift | None:

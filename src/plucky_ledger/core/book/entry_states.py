@@ -58,26 +58,26 @@ def decisions_of(job: Job, written: Mapping[str, Decided]) -> dict[str, Decided]
 
     ``written`` are the decisions as they were written down.
     """
-    found: dict[str, Decided] = {}
+    decisions: dict[str, Decided] = {}
     for posting in job.postings:
         for change in posting.changes:
             if change.entry_id and change.new_state:
                 decision = _DECISION_OF[change.new_state]
                 when = posting.posted_at or job.taken_in_at
-                found[change.entry_id] = Decided(
+                decisions[change.entry_id] = Decided(
                     change.entry_id, decision, when, change.what, change.why
                 )
     for entry_id, decided in written.items():
-        posted = found.get(entry_id)
+        posted = decisions.get(entry_id)
         state = STATE_OF[posted.decision] if posted else EntryState.ON
         if STATE_OF[decided.decision] is state:
-            found[entry_id] = decided
+            decisions[entry_id] = decided
         elif posted is not None:
             # Posted or put back since: that stands, with what was said about it before.
-            found[entry_id] = replace(decided, decision=posted.decision, reason=posted.reason)
+            decisions[entry_id] = replace(decided, decision=posted.decision, reason=posted.reason)
         elif decided.finding:
-            found[entry_id] = replace(decided, decision=Decision.LOOK_UP)
-    return found
+            decisions[entry_id] = replace(decided, decision=Decision.LOOK_UP)
+    return decisions
 
 
 @dataclass(frozen=True)
@@ -91,7 +91,7 @@ class MeasuredEffect:
 
 def measured_effects(job: Job) -> dict[str, MeasuredEffect]:
     """Effect of each entry that was changed, and whether it was put back since, by entry id."""
-    found: dict[str, MeasuredEffect] = {}
+    effects: dict[str, MeasuredEffect] = {}
     for line in keep_book(job, Measure.SETTLED).lines:
         posting = line.posting
         if posting is None or posting.strikes_out is not None:
@@ -102,11 +102,11 @@ def measured_effects(job: Job) -> dict[str, MeasuredEffect]:
             if not change.entry_id or change.new_state is None:
                 continue
             if change.new_state is EntryState.ON:
-                before = found.get(change.entry_id)
+                before = effects.get(change.entry_id)
                 saved = before.saved_seconds if before else None
-                found[change.entry_id] = MeasuredEffect(saved, put_back=True)
+                effects[change.entry_id] = MeasuredEffect(saved, put_back=True)
             else:
                 shift = line.shift
                 saved = -shift.value if alone and shift is not None else None
-                found[change.entry_id] = MeasuredEffect(saved, undone)
-    return found
+                effects[change.entry_id] = MeasuredEffect(saved, undone)
+    return effects

@@ -22,20 +22,20 @@ class Side(StrEnum):
 def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason, ...]:
     """What differs between the two rounds besides the changes; empty when nothing is known to."""
     sides = counted(before), counted(after)
-    found = []
+    reasons = []
     for code, of in _CIRCUMSTANCES:
         known = [{of(boot) for boot in side} - {""} for side in sides]
         if known[0] and known[1] and known[0] != known[1]:
-            found.append(Reason.of(code, before=_list(known[0]), after=_list(known[1])))
+            reasons.append(Reason.of(code, before=_list(known[0]), after=_list(known[1])))
     if (drift := drift_between(before, after)) is not None:
-        found.append(
+        reasons.append(
             Reason.of(ReasonCode.MACHINE_DRIFTED, ratio=drift.ratio, control=drift.control)
         )
     for boots, side in zip(sides, Side, strict=True):
         busy = _busy(boots, side)
         if busy is not None:
-            found.append(busy)
-    return tuple(found)
+            reasons.append(busy)
+    return tuple(reasons)
 
 
 def boot_concerns(boot: Boot, others: tuple[Boot, ...]) -> tuple[Reason, ...]:
@@ -48,12 +48,12 @@ def boot_concerns(boot: Boot, others: tuple[Boot, ...]) -> tuple[Reason, ...]:
         (context.suspended_seconds > 1, ReasonCode.SLEPT_MEANWHILE),
         (context.start_kind is StartKind.RESUME, ReasonCode.RESUMED),
     )
-    found = [Reason(code) for holds, code in checks if holds]
+    reasons = [Reason(code) for holds, code in checks if holds]
     for code, of in _CIRCUMSTANCES:
         usual = {of(other) for other in counted(others) if other is not boot} - {""}
         if of(boot) and usual and of(boot) not in usual:
-            found.append(Reason(code))
-    return tuple(found)
+            reasons.append(Reason(code))
+    return tuple(reasons)
 
 
 def _start_kind(boot: Boot) -> str:

@@ -56,11 +56,11 @@ def machine_seconds(instant: float, marks: Marks) -> float:
 
 def faults(marks: Marks) -> tuple[Reason, ...]:
     """What cannot be right about these marks; empty when all is well."""
-    found = []
+    faults = []
     seen = [(mark, marks[mark]) for mark in PERSON_MARKS if mark in marks]
     for (earlier, first), (later, second) in pairwise(seen):
         if second < first:
-            found.append(
+            faults.append(
                 Reason.of(
                     ReasonCode.MARKS_REVERSED,
                     later=later,
@@ -69,9 +69,9 @@ def faults(marks: Marks) -> tuple[Reason, ...]:
                     earlier_seconds=first,
                 )
             )
-    found.extend(
+    faults.extend(
         Reason.of(ReasonCode.MARK_NO_TIME, mark=mark)
         for mark, seconds in marks.items()
         if not (-86_400 < seconds < 864_000)
     )
-    return tuple(found)
+    return tuple(faults)

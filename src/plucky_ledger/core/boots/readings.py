@@ -55,22 +55,22 @@ def readings_of(
 
     Times are machine time: the sign-in wait is taken out. Everything else is net of the recorder.
     """
-    found: Readings = {}
+    readings: Readings = {}
     for mark, measure in ((Mark.READY, Measure.READY), (Mark.SYSTEM_UP, Measure.SYSTEM_UP)):
         if mark in marks:
-            found[measure] = Reading(machine_seconds(marks[mark], marks))
+            readings[measure] = Reading(machine_seconds(marks[mark], marks))
     settled = settled_of(marks, samples, levels)
     if settled is None or samples is None:
         if Mark.SETTLED in marks:
-            found[Measure.SETTLED] = Reading(machine_seconds(marks[Mark.SETTLED], marks))
-        return found
+            readings[Measure.SETTLED] = Reading(machine_seconds(marks[Mark.SETTLED], marks))
+        return readings
     if _calm_before_seen(marks, samples, settled):
-        return {**found, **_at_rest(samples, settled.seconds)}
-    found[Measure.SETTLED] = Reading(machine_seconds(settled.seconds, marks), settled.censored)
-    found.update(_work_until(samples, settled))
+        return {**readings, **_at_rest(samples, settled.seconds)}
+    readings[Measure.SETTLED] = Reading(machine_seconds(settled.seconds, marks), settled.censored)
+    readings.update(_work_until(samples, settled))
     if not settled.censored:
-        found.update(_at_rest(samples, settled.seconds))
-    return found
+        readings.update(_at_rest(samples, settled.seconds))
+    return readings
 
 
 def _work_until(samples: Samples, settled: Settled) -> Readings:
@@ -101,7 +101,7 @@ def _at_rest(samples: Samples, settled: float, length: float = REST_SECONDS) -> 
     if not rest.any():
         return {}
     memory = np.median(samples.memory_held_bytes[rest] - samples.own_memory_bytes[rest])
-    found = {
+    readings = {
         Measure.MEMORY_HELD: Reading(float(memory) / MEGABYTE),
         # The recorder is a process that would not be there otherwise.
         Measure.PROCESSES: Reading(float(np.median(samples.processes[rest])) - 1),
@@ -110,5 +110,5 @@ def _at_rest(samples: Samples, settled: float, length: float = REST_SECONDS) -> 
     during = (usable.start >= settled - 1e-9) & (usable.end <= settled + length + 1.0)
     shares = usable.cpu_share[during]
     if (~np.isnan(shares)).any():
-        found[Measure.LOAD_AT_REST] = Reading(float(np.nanmean(shares)) * 100)
-    return found
+        readings[Measure.LOAD_AT_REST] = Reading(float(np.nanmean(shares)) * 100)
+    return readings

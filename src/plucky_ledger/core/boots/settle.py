@@ -65,15 +65,15 @@ def find_settled(
     if not late.any():
         return None
     calm = _calm(usable, samples.cores, levels)
-    found = _first_calm(usable, calm, after, levels)
-    if found is not None:
-        return Settled(_refined(usable, calm, found, after), censored=False, own_rest=False)
+    calm_at = _first_calm(usable, calm, after, levels)
+    if calm_at is not None:
+        return Settled(_refined(usable, calm, calm_at, after), censored=False, own_rest=False)
     rest = _rest_levels(usable, after, levels)
     if rest is not None:
         calm_for_it = _calm(usable, samples.cores, rest)
-        found = _first_calm(usable, calm_for_it, after, rest)
-        if found is not None:
-            instant = _refined(usable, calm_for_it, found, after)
+        calm_at = _first_calm(usable, calm_for_it, after, rest)
+        if calm_at is not None:
+            instant = _refined(usable, calm_for_it, calm_at, after)
             return Settled(instant, censored=False, own_rest=True)
     return Settled(_not_before(usable, calm, after), censored=True, own_rest=False)
 

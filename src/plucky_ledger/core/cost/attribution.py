@@ -57,7 +57,7 @@ def owners_of(
         by_name.setdefault(command.name, []).append((entry_id, command))
     parents = _parents(runs)
     owners: dict[int, Owner] = {}
-    for run in sorted(runs, key=lambda one: one.started):
+    for run in sorted(runs, key=lambda run: run.started):
         parent = parents.get(run.run)
         if run.own or run.name in aside or (parent is not None and owners.get(parent.run) == ASIDE):
             owners[run.run] = ASIDE
@@ -78,12 +78,12 @@ def _by_group(entries: tuple[StartupEntry, ...]) -> Callable[[str], Owner | None
     containers = {group for group in known if "/user@" in group and group.endswith(".service")}
     containers = {group for group in containers if group.count("/") <= 3}
     units = {_unit_name(entry): entry.entry_id for entry in entries if not entry.group}
-    found: dict[str, Owner | None] = {}
+    owners: dict[str, Owner | None] = {}
 
     def owner(group: str) -> Owner | None:
-        if group not in found:
-            found[group] = look_up(group)
-        return found[group]
+        if group not in owners:
+            owners[group] = look_up(group)
+        return owners[group]
 
     def look_up(group: str) -> Owner | None:
         at = group
@@ -148,7 +148,7 @@ def _parents(runs: tuple[ProgramRun, ...]) -> dict[int, ProgramRun]:
     by_pid: dict[int, list[ProgramRun]] = {}
     for run in runs:
         by_pid.setdefault(run.pid, []).append(run)
-    found = {}
+    shares = {}
     for run in runs:
         there = [
             other
@@ -158,8 +158,8 @@ def _parents(runs: tuple[ProgramRun, ...]) -> dict[int, ProgramRun]:
             and (other.ended is None or other.ended >= run.started)
         ]
         if there:
-            found[run.run] = max(there, key=lambda other: other.started)
-    return found
+            shares[run.run] = max(there, key=lambda other: other.started)
+    return shares
 
 
 @dataclass(frozen=True, eq=False)
@@ -212,13 +212,13 @@ def attribute(timeline: Timeline, aside: frozenset[str] = frozenset()) -> Attrib
 def _summed(
     by_run: Mapping[int, Work], owners: Mapping[int, Owner], rest: Work
 ) -> dict[Owner, Work]:
-    found = {UNEXPLAINED: rest}
+    shares = {UNEXPLAINED: rest}
     for run, work in by_run.items():
-        sums = found.get(owners[run])
-        found[owners[run]] = work if sums is None else Work(
+        sums = shares.get(owners[run])
+        shares[owners[run]] = work if sums is None else Work(
             sums.cpu_seconds + work.cpu_seconds, sums.bytes_read + work.bytes_read
         )  # fmt: skip
-    return found
+    return shares
 
 
 def grown(counter: Floats) -> Floats:

@@ -47,24 +47,24 @@ class RoundReplay:
 
     def __init__(self, boots: Sequence[Analysis]) -> None:
         usable, self.why_not = _usable(boots)
-        timelines = [one.timeline for one in usable]
+        timelines = [analysis.timeline for analysis in usable]
         costs = disk_costs(timelines)
         self._workloads: list[Workload] = []
         self._uses: list[Mapping[Owner, OwnerUse]] = []
         self._settled: list[float] = []
-        for one in usable:
-            settled = _settled_at(one.boot)
+        for analysis in usable:
+            settled = _settled_at(analysis.boot)
             assert settled is not None
             until = settled + LONGEST_AFTER_SECONDS
-            workload = workload_of(one, costs, until)
-            attribution = one.attribution
+            workload = workload_of(analysis, costs, until)
+            attribution = analysis.attribution
             if workload is None or attribution is None:
                 continue
             self._workloads.append(workload)
             self._settled.append(settled)
             rest = settled + REST_SECONDS / 2
-            use = use_by_owner(attribution, one.timeline.runs, 0.0, settled, held_at=rest)
-            self._uses.append(_capped(use, one.timeline.activities))
+            use = use_by_owner(attribution, analysis.timeline.runs, 0.0, settled, held_at=rest)
+            self._uses.append(_capped(use, analysis.timeline.activities))
         self._replay = Replay(self._workloads, self._settled) if self._workloads else None
         self._whole: list[Replayed] | None = None
 
@@ -110,10 +110,10 @@ class RoundReplay:
         seen = [entry_id for entry_id in entry_ids if entry_id in self.entry_ids]
         carrying = self.carries_sign_in
         ask = [entry_id for entry_id in seen if entry_id not in carrying]
-        found = dict(
+        costs = dict(
             zip(ask, self._replayed([frozenset({entry_id}) for entry_id in ask]), strict=True)
         )
-        return [self._cost(entry_id, found.get(entry_id)) for entry_id in entry_ids]
+        return [self._cost(entry_id, costs.get(entry_id)) for entry_id in entry_ids]
 
     def _cost(self, entry_id: str, replayed: Sequence[Replayed] | None) -> StartupCost:
         owner = Owner(OwnerKind.ENTRY, entry_id)
@@ -159,7 +159,7 @@ class RoundReplay:
         ]
         return PlanEstimate(
             settled=_less(pseudo_median(self._settled_machine()), saved),
-            system_up=_less(pseudo_median([one.system_up for one in self._whole]), ups),
+            system_up=_less(pseudo_median([replay.system_up for replay in self._whole]), ups),
             saved=saved,
             memory_bytes=float(np.median([sum(u.memory_bytes for u in uses) for uses in freed])),
             processes=round(float(np.median([sum(u.processes for u in uses) for uses in freed]))),
@@ -175,22 +175,26 @@ class RoundReplay:
 
 def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:
     """Boots that can be replayed, and why none can."""
-    counting = [one for one in boots if one.boot.counts]
-    starts = [one for one in counting if one.boot.is_start]
+    counting = [analysis for analysis in boots if analysis.boot.counts]
+    starts = [analysis for analysis in counting if analysis.boot.is_start]
     if counting and not starts:
         return [], Reason(ReasonCode.ONLY_AT_REST)
-    sampled = [one for one in starts if one.timeline.runs and one.timeline.samples is not None]
+    sampled = [
+        analysis
+        for analysis in starts
+        if analysis.timeline.runs and analysis.timeline.samples is not None
+    ]
     if not sampled:
-        ways = "|".join(sorted({one.boot.how for one in starts}))
+        ways = "|".join(sorted({analysis.boot.how for analysis in starts}))
         return [], not_watched(ways) if ways else Reason(ReasonCode.NO_BOOT)
-    listed = [one for one in sampled if one.timeline.entries]
+    listed = [analysis for analysis in sampled if analysis.timeline.entries]
     if not listed:
         return [], Reason(ReasonCode.NO_ENTRIES)
     # What a program did while the PC slept, or after it, cannot be told from waiting.
-    listed = [one for one in listed if not one.boot.context.suspended_seconds]
+    listed = [analysis for analysis in listed if not analysis.boot.context.suspended_seconds]
     if not listed:
         return [], Reason(ReasonCode.SLEPT)
-    settled = [one for one in listed if _settled_at(one.boot) is not None]
+    settled = [analysis for analysis in listed if _settled_at(analysis.boot) is not None]
     return settled, None if settled else Reason(ReasonCode.NEVER_SETTLED)
 
 
@@ -210,10 +214,10 @@ def _capped(
     """
     counted = {a.entry_id: a.memory_bytes for a in activities if a.memory_bytes is not None}
     return {
-        owner: replace(one, memory_bytes=min(one.memory_bytes, counted[owner.entry_id]))
+        owner: replace(owner_use, memory_bytes=min(owner_use.memory_bytes, counted[owner.entry_id]))
         if owner.entry_id in counted
-        else one
-        for owner, one in use.items()
+        else owner_use
+        for owner, owner_use in use.items()
     }
 
 

@@ -94,14 +94,14 @@ class Replay:
         gone = np.array(
             [[[name in missing for name in row] for row in self._ids] for missing in sets]
         )
-        found = _Run(self, gone).run(self._until)
+        replayed = _Run(self, gone).run(self._until)
         # Rarely something missing makes it later: then the rest of the recording is needed, too.
         end = max(boot.end for boot in self._boots)
-        late = [i for i, boots in enumerate(found) if any(boot.censored for boot in boots)]
+        late = [i for i, boots in enumerate(replayed) if any(boot.censored for boot in boots)]
         if late and end > self._until + STEP_SECONDS:
             for index, again in zip(late, _Run(self, gone[late]).run(end), strict=True):
-                found[index] = again
-        return found
+                replayed[index] = again
+        return replayed
 
 
 class _Run:
@@ -257,13 +257,13 @@ class _Run:
         nothing = np.zeros_like(seconds)
         samples = Samples(seconds, cpu, nothing, nothing, disk, nothing, nothing, nothing, nothing,
                           cores=boot.cores)  # fmt: skip
-        found = find_settled(samples, begins, FINE_LEVELS)
-        assert found is not None
+        settled = find_settled(samples, begins, FINE_LEVELS)
+        assert settled is not None
         marks = {}
         if boot.sign_in_wait and np.isfinite(signed_in):
             marks = {Mark.SIGN_IN_SHOWN: signed_in - boot.sign_in_wait, Mark.SIGNED_IN: signed_in}
         return Replayed(
-            machine_seconds(found.seconds, marks), found.censored, machine_seconds(up, marks)
+            machine_seconds(settled.seconds, marks), settled.censored, machine_seconds(up, marks)
         )
 
     def _desktop(self, which: int, number: int, signed_in: float) -> float:

@@ -60,11 +60,11 @@ def use_by_program(
             outside = OwnerKind.ASIDE if kind is OwnerKind.ASIDE else OwnerKind.SYSTEM
             key = (run.name, run.command.split(" ", 1)[0], outside)
             groups.setdefault(key, []).append(run)
-    found = []
+    by_program = []
     for runs in groups.values():
         work = [attribution.by_run[run.run] for run in runs]
-        found.append((runs, _use(attribution.seconds, work, runs, (start, end), end)))
-    return found
+        by_program.append((runs, _use(attribution.seconds, work, runs, (start, end), end)))
+    return by_program
 
 
 def _use(
@@ -76,8 +76,8 @@ def _use(
 ) -> OwnerUse:
     alive = [run for run in runs if run.started <= at and (run.ended is None or run.ended > at)]
     return OwnerUse(
-        cpu_seconds=sum(_growth(seconds, one.cpu_seconds, *span) for one in work),
-        bytes_read=sum(_growth(seconds, one.bytes_read, *span) for one in work),
+        cpu_seconds=sum(_growth(seconds, amount.cpu_seconds, *span) for amount in work),
+        bytes_read=sum(_growth(seconds, amount.bytes_read, *span) for amount in work),
         memory_bytes=sum(memory_of(run, at) for run in alive),
         processes=len(alive),
     )

@@ -222,11 +222,11 @@ def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> T
 def _system_tasks(contention: Contention, signed_in: float) -> list[Task]:
     """Work of no entry: before somebody signed in, and after."""
     middle = 0.5 * (contention.start + contention.end)
-    found = []
+    tasks = []
     for late in (False, True) if signed_in else (False,):
         here = (middle >= signed_in) == late if signed_in else np.ones_like(middle, dtype=bool)
         begin = float(contention.start[here.argmax()]) if here.any() else 0.0
-        found.append(
+        tasks.append(
             Task(
                 entry_id=SYSTEM_TASK,
                 table=_tabled(contention.own_time_of_system(here)),
@@ -238,7 +238,7 @@ def _system_tasks(contention: Contention, signed_in: float) -> list[Task]:
                 lag=begin - signed_in if late else begin,
             )
         )
-    return found
+    return tasks
 
 
 def _with_marks(

@@ -53,7 +53,7 @@ def hints_of(entries: Sequence[StartupEntry], rules: Sequence[Rule]) -> dict[str
     for entry in entries:
         if entry.command and entry.off_because is None:
             programs.setdefault(unwrapped(entry.command), []).append(entry)
-    found: dict[str, list[Hint]] = {}
+    by_entry: dict[str, list[Hint]] = {}
     for entry in entries:
         hints = [
             hint
@@ -66,8 +66,8 @@ def hints_of(entries: Sequence[StartupEntry], rules: Sequence[Rule]) -> dict[str
         ]
         hints.extend(_by_rules(entry, rules))
         if hints:
-            found[entry.entry_id] = hints
-    return {entry_id: tuple(hints) for entry_id, hints in found.items()}
+            by_entry[entry.entry_id] = hints
+    return {entry_id: tuple(hints) for entry_id, hints in by_entry.items()}
 
 
 def is_guarded(entry: StartupEntry, hints: Sequence[Hint]) -> bool:

@@ -63,7 +63,10 @@ def beyond(profile: StockProfile, picture: StockProfile) -> BeyondStock:
     """What ``picture`` has beyond ``profile``."""
     more = Counter(picture.programs)
     more.subtract(profile.programs)
-    extra = sorted(((n, c) for n, c in more.items() if c > 0), key=lambda one: (-one[1], one[0]))
+    extra = sorted(
+        ((n, c) for n, c in more.items() if c > 0),
+        key=lambda name_count: (-name_count[1], name_count[0]),
+    )
     return BeyondStock(
         processes=sum(picture.programs.values()) - sum(profile.programs.values()),
         programs=tuple(extra),

@@ -229,16 +229,16 @@ class EntriesLens(QWidget):
         kind, owner = KindChoice(self.kind.currentData()), OwnerChoice(self.owner.currentData())
         decided, wanted = DecidedChoice(self.decided.currentData()), self.search.text()
         return tuple(
-            one
-            for one in self._listed
-            if (self.fold.isChecked() or not one.row.entry.part_of_system)
-            and one.words.has(wanted, one.row.entry)
-            and fits(one.row, kind, owner, decided)
+            listed
+            for listed in self._listed
+            if (self.fold.isChecked() or not listed.row.entry.part_of_system)
+            and listed.words.has(wanted, listed.row.entry)
+            and fits(listed.row, kind, owner, decided)
         )
 
     def _select(self, known: set[str], current: str) -> None:
         """Keep the selection where the entries are still in sight; otherwise the first."""
-        rows = [one.row.entry.entry_id for one in self.model.rows]
+        rows = [listed.row.entry.entry_id for listed in self.model.rows]
         if not rows:
             return
         selection = self.table.selectionModel()

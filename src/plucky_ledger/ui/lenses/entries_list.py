@@ -47,8 +47,8 @@ class EntriesModel(HeadedModel):
 
     def show_rows(self, rows: tuple[Listed, ...], most_seconds: float) -> None:
         """Show other rows; only what changed when they are the same entries."""
-        same = [one.row.entry.entry_id for one in rows] == [
-            one.row.entry.entry_id for one in self.rows
+        same = [listed.row.entry.entry_id for listed in rows] == [
+            listed.row.entry.entry_id for listed in self.rows
         ]
         if same and most_seconds == self.most_seconds:
             self.rows = rows
@@ -70,14 +70,14 @@ class EntriesModel(HeadedModel):
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
             return None
-        one = self.rows[index.row()]
-        words = one.words
+        listed = self.rows[index.row()]
+        words = listed.words
         if role == ROW_ROLE:
-            return one
+            return listed
         if role == Qt.ItemDataRole.DisplayRole:
             return (words.name, words.cost, words.memory, words.decision)[index.column()]
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            return spoken(one.row, words)
+            return spoken(listed.row, words)
         if role == Qt.ItemDataRole.ToolTipRole and index.column() == 0:
             return f"{words.name}\n{words.about}"
         return None
@@ -91,7 +91,7 @@ class EntryDelegate(QStyledItemDelegate):
         return QSize(60, big + small + 11)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        one: Listed = index.data(ROW_ROLE)
+        listed: Listed = index.data(ROW_ROLE)
         box = QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -100,23 +100,23 @@ class EntryDelegate(QStyledItemDelegate):
         painter.setPen(QPen(ink().of("faint"), 1))
         painter.drawLine(box.bottomLeft(), box.bottomRight())
         paint = (self._entry, self._seconds, self._memory, self._decision)[index.column()]
-        paint(painter, box, one)
+        paint(painter, box, listed)
         painter.restore()
 
     @staticmethod
-    def _entry(painter: QPainter, box: QRectF, one: Listed) -> None:
+    def _entry(painter: QPainter, box: QRectF, listed: Listed) -> None:
         draw_discs(
-            painter, box.left() + 12, box.center().y(), DISCS[one.row.grade], ink().of("ink")
+            painter, box.left() + 12, box.center().y(), DISCS[listed.row.grade], ink().of("ink")
         )
         text = box.adjusted(TEXT_LEFT, 4, -6, -4)
         bold = scaled_font(1.0, bold=True)
-        _line(painter, text, one.words.name, bold, "ink")
+        _line(painter, text, listed.words.name, bold, "ink")
         text.setTop(text.top() + QFontMetrics(bold).height())
-        _line(painter, text, one.words.about, scaled_font(0.82), "pencil")
+        _line(painter, text, listed.words.about, scaled_font(0.82), "pencil")
 
-    def _seconds(self, painter: QPainter, box: QRectF, one: Listed) -> None:
+    def _seconds(self, painter: QPainter, box: QRectF, listed: Listed) -> None:
         colours = ink()
-        cost, seconds = one.words.cost, one.row.cost.settled
+        cost, seconds = listed.words.cost, listed.row.cost.settled
         if seconds is None:
             font = scaled_font(0.85)
             font.setItalic(True)
@@ -148,22 +148,22 @@ class EntryDelegate(QStyledItemDelegate):
         )
 
     @staticmethod
-    def _memory(painter: QPainter, box: QRectF, one: Listed) -> None:
+    def _memory(painter: QPainter, box: QRectF, listed: Listed) -> None:
         painter.setPen(ink().of("ink"))
         painter.setFont(scaled_font(1.0))
         painter.drawText(
             box.adjusted(0, 0, -8, 0),
             Qt.AlignmentFlag.AlignVCenter | Qt.AlignmentFlag.AlignRight,
-            one.words.memory,
+            listed.words.memory,
         )
 
     @staticmethod
-    def _decision(painter: QPainter, box: QRectF, one: Listed) -> None:
-        row = one.row
+    def _decision(painter: QPainter, box: QRectF, listed: Listed) -> None:
+        row = listed.row
         if row.decided is not None:
             colour = ink().of(STAMP_COLOURS[row.decided.decision])
             stamp = QRectF(box.left() + 4, box.center().y() - 11, box.width() - 8, 22)
-            draw_stamp(painter, stamp, one.words.decision.upper(), colour, dashed=row.pencilled)
+            draw_stamp(painter, stamp, listed.words.decision.upper(), colour, dashed=row.pencilled)
 
 
 def _line(painter: QPainter, box: QRectF, text: str, font: Any, colour: str) -> None:

@@ -90,8 +90,8 @@ class LanesLens(QWidget):
             self._costs_of = (job.number, boots)
             shop, number = self._desk.workshop, job.number
 
-            def known(found: RoundCosts) -> None:
-                self._costs_known = found.costs
+            def known(costs: RoundCosts) -> None:
+                self._costs_known = costs.costs
                 self.refresh()
 
             self._desk.executor.work_out(

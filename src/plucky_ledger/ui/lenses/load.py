@@ -73,10 +73,10 @@ class LoadModel(HeadedModel):
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
         if not index.isValid():
             return None
-        one, column = self.rows[index.row()], index.column()
-        words = one.words
+        listed, column = self.rows[index.row()], index.column()
+        words = listed.words
         if role == ROW_ROLE:
-            return one
+            return listed
         if column == 0:
             name = f"{words.name} · {words.remark}" if words.remark else words.name
             texts = {Qt.ItemDataRole.DisplayRole: name, AMOUNT_ROLE: words.name.casefold(),
@@ -85,7 +85,7 @@ class LoadModel(HeadedModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return words.figures[column - 1]
         if role == AMOUNT_ROLE:
-            return tuple(one.row.amounts)[column - 1]
+            return tuple(listed.row.amounts)[column - 1]
         return None
 
 
@@ -93,8 +93,8 @@ class BarDelegate(QStyledItemDelegate):
     """A bar with its figure; hatched for what the measurement itself caused."""
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        one: Listed = index.data(ROW_ROLE)
-        row = one.row
+        listed: Listed = index.data(ROW_ROLE)
+        row = listed.row
         colours = ink()
         box = QRectF(option.rect)
         painter.save()
@@ -110,7 +110,7 @@ class BarDelegate(QStyledItemDelegate):
         painter.drawText(
             box.adjusted(0, 0, -10, 0),
             Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-            one.words.figures[index.column() - 1],
+            listed.words.figures[index.column() - 1],
         )
         painter.restore()
 
@@ -235,9 +235,9 @@ class LoadLens(QWidget):
             self._answered,
         )
 
-    def _answered(self, found: LoadAnswer) -> None:
-        self._answer = found
-        self._show(found)
+    def _answered(self, answer: LoadAnswer) -> None:
+        self._answer = answer
+        self._show(answer)
 
     def _show_note(self, note: str) -> None:
         self.model.show_rows(())
@@ -277,10 +277,10 @@ class LoadLens(QWidget):
         self._show_about()
 
     def _show_about(self) -> None:
-        one: Listed | None = self.table.currentIndex().data(ROW_ROLE)
-        self._about.setText(one.words.about if one else "")
-        self._about.setVisible(one is not None)
-        row = one.row if one else None
+        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        self._about.setText(listed.words.about if listed else "")
+        self._about.setVisible(listed is not None)
+        row = listed.row if listed else None
         known = self._answer.aside if self._answer else {}
         back = row is not None and row.program in known
         self.aside_button.setText(say("Bring back") if back else say("Set aside"))
@@ -288,11 +288,11 @@ class LoadLens(QWidget):
         self.aside_button.setEnabled(may and self._desk.writable)
 
     def _set_aside(self) -> None:
-        one: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
         job, reason = self._desk.job, self.text.text()
-        if one is None or job is None or not self.aside_button.isEnabled():
+        if listed is None or job is None or not self.aside_button.isEnabled():
             return
-        number, program = job.number, one.row.program
+        number, program = job.number, listed.row.program
         if self._answer is not None and program in self._answer.aside:
             self._desk.do(lambda ledger: bring_program_back(ledger, number, program))
             return

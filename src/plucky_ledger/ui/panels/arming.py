@@ -106,8 +106,8 @@ class ArmPanel(Panel):
                 self._show_state,
             )
 
-    def _show_state(self, found: tuple[Abilities, ArmedState]) -> None:
-        abilities, state = found
+    def _show_state(self, known: tuple[Abilities, ArmedState]) -> None:
+        abilities, state = known
         sentence = armed_state_in_words(state) if abilities.arm else cannot_be_armed(abilities)
         self.state.setText(sentence)
         self.past_button.setEnabled(abilities.past_boots)
@@ -158,7 +158,10 @@ class ArmPanel(Panel):
 
         self.past_button.setText(say("Stop reading"))
         self._errand = self._desk.executor.run(
-            work, lambda found: self._read(number, found), self._failed, self.progress.setText
+            work,
+            lambda recordings: self._read(number, recordings),
+            self._failed,
+            self.progress.setText,
         )
 
     def _read(self, number: int, recordings: list[bytes]) -> None:

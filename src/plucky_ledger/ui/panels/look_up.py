@@ -45,7 +45,7 @@ class LookUpPanel(Panel):
         shop = self._desk.workshop
         self._desk.executor.ask("look-ups", lambda: shop.memory.look_ups(shop.ledger), self._show)
 
-    def _show(self, found: tuple[LookUp, ...]) -> None:
+    def _show(self, look_ups: tuple[LookUp, ...]) -> None:
         inner = QWidget()
         grid = QGridLayout(inner)
         grid.setContentsMargins(0, 0, 8, 0)
@@ -55,19 +55,19 @@ class LookUpPanel(Panel):
             label = QLabel(say(heading))
             label.setProperty("quiet", True)
             grid.addWidget(label, 0, column)
-        self.fields = [self._add(grid, row, one) for row, one in enumerate(found, 1)]
-        grid.setRowStretch(len(found) + 1, 1)
+        self.fields = [self._add(grid, row, look_up) for row, look_up in enumerate(look_ups, 1)]
+        grid.setRowStretch(len(look_ups) + 1, 1)
         self._list.setWidget(inner)
-        self._list.setVisible(bool(found))
-        self._empty.setVisible(not found)
+        self._list.setVisible(bool(look_ups))
+        self._empty.setVisible(not look_ups)
         if self.fields:
             self.fields[0].setFocus()
 
-    def _add(self, grid: QGridLayout, row: int, one: LookUp) -> QLineEdit:
+    def _add(self, grid: QGridLayout, row: int, look_up: LookUp) -> QLineEdit:
         texts = (
-            f"<b>{escape(shown(one.decided.name))}</b>",
-            f"{one.card.label} {one.card.title}",
-            one.decided.reason,
+            f"<b>{escape(shown(look_up.decided.name))}</b>",
+            f"{look_up.card.label} {look_up.card.title}",
+            look_up.decided.reason,
         )
         for column, text in enumerate(texts):
             label = QLabel(text if column == 0 else shown(text))
@@ -75,22 +75,22 @@ class LookUpPanel(Panel):
             label.setTextFormat(rich)
             label.setWordWrap(column == 2)
             grid.addWidget(label, row, column)
-        field = QLineEdit(one.decided.finding)
+        field = QLineEdit(look_up.decided.finding)
         field.setPlaceholderText(say("type it, then Return"))
         field.setAccessibleName(
-            say("What was found out about {name}", name=shown(one.decided.name))
+            say("What was found out about {name}", name=shown(look_up.decided.name))
         )
-        field.editingFinished.connect(lambda: self._keep(one, field))
+        field.editingFinished.connect(lambda: self._keep(look_up, field))
         grid.addWidget(field, row, 3)
         return field
 
-    def _keep(self, one: LookUp, field: QLineEdit) -> None:
+    def _keep(self, look_up: LookUp, field: QLineEdit) -> None:
         text = field.text().strip()
-        if text != one.decided.finding and field.property("kept") != text:
+        if text != look_up.decided.finding and field.property("kept") != text:
             field.setProperty("kept", text)
             self._desk.do(
-                lambda ledger: write_finding(ledger, one.job, one.decided.entry_id, text),
+                lambda ledger: write_finding(ledger, look_up.job, look_up.decided.entry_id, text),
                 lambda _done: self._desk.door.say(
-                    say("Kept: {name}.", name=shown(one.decided.name))
+                    say("Kept: {name}.", name=shown(look_up.decided.name))
                 ),
             )

@@ -168,8 +168,8 @@ class TakeInPanel(Panel):
         """Fill in what the PC this runs on has."""
         self._desk.executor.ask("facts", read_this_pc, self._read)
 
-    def _read(self, found: tuple[WhichPc, Facts]) -> None:
-        self._pc, facts = found
+    def _read(self, known: tuple[WhichPc, Facts]) -> None:
+        self._pc, facts = known
         self._fill_facts(facts)
 
     def keep(self) -> None:
