@@ -18,16 +18,24 @@ def owner(spine: Spine) -> str:
 
 def state(spine: Spine) -> str:
     """How far the job is, in a few words."""
-    sentence = {
-        ShelfState.RESTART_DUE: say("restart due"),
-        ShelfState.NO_BOOT: say("taken in {day} · no boot yet", day=day(spine.taken_in_at)),
-        ShelfState.PENCILLED: say("changes pencilled"),
-        ShelfState.IN_THE_BOOK: say("in the book"),
-        ShelfState.OPENING_TAKEN: say("opening balance taken"),
-    }[spine.state]
+    sentence = _progress(spine)
     if not spine.look_ups:
         return sentence
     return f"{sentence} · {say('{n} to look up', n=spine.look_ups)}"
+
+
+def _progress(spine: Spine) -> str:
+    match spine.state:
+        case ShelfState.RESTART_DUE:
+            return say("restart due")
+        case ShelfState.NO_BOOT:
+            return say("taken in {day} · no boot yet", day=day(spine.taken_in_at))
+        case ShelfState.PENCILLED:
+            return say("changes pencilled")
+        case ShelfState.IN_THE_BOOK:
+            return say("in the book")
+        case ShelfState.OPENING_TAKEN:
+            return say("opening balance taken")
 
 
 def saved(spine: Spine) -> str:
