@@ -16,6 +16,10 @@ def main() -> None:
         from plucky_ledger.cli.record import main as record_main
 
         sys.exit(record_main(sys.argv[2:]))
+    if sys.argv[1:2] == ["administer"]:
+        from plucky_ledger.cli.administer import main as administer_main
+
+        sys.exit(administer_main(sys.argv[2:]))
     if sys.argv[1:2] == ["disarm"] and _disarmed_quickly(sys.argv[2:]):
         return
     from plucky_ledger.cli.main import main as cli_main

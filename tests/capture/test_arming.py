@@ -2,61 +2,74 @@
 
 import os
 import pwd
-import sys
+import shutil
+import subprocess
+import tempfile
+from contextlib import suppress
 from pathlib import Path
 
 import pytest
 
-from plucky_ledger.capture import arming, this_pc
-from plucky_ledger.capture.arming import arm, disarm
+from plucky_ledger.capture import administrator, armed_recorder, this_pc
+from plucky_ledger.capture.arming import arm, armed, armed_for, take_away
 from plucky_ledger.capture.rest_watch import CALM_SECONDS, MARGIN_SECONDS, RestWatch
-from plucky_ledger.cli import record as record_command
+from plucky_ledger.capture.starters import Arming, starter_of
 from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import acting_as
 from plucky_ledger.recording.lines import ContextLine, SampleLine
-from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.arming import armed_state, pick_up
 from plucky_ledger.usecases.jobs import read_job, take_in
 from plucky_ledger.usecases.workplace import Workplace
 from plucky_ledger.wording.recording import remarks
 from tests.helpers.trouble import told
 
+SOMEBODY = 1234
+"""An ordinary user, known to nobody."""
+needs_administrator = pytest.mark.skipif(
+    os.geteuid() != 0, reason="only the administrator can become somebody else"
+)
+
 
 @pytest.fixture
-def places(tmp_path):
-    config = tmp_path / "config"
-    return Folders(config, (), tmp_path / "system")
+def places(tmp_path, monkeypatch):
+    """This user's folders, and the system's."""
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    return Folders(tmp_path / "config", (), tmp_path / "system", tmp_path / "var" / "recorder")
 
 
 def files(folder):
     return sorted(str(path.relative_to(folder)) for path in folder.rglob("*") if not path.is_dir())
 
 
+def to_be_armed(folder, boots=3, user=None):
+    folder.mkdir(parents=True, exist_ok=True)
+    return Arming(boots, str(folder), os.geteuid() if user is None else user, "0417")
+
+
 @pytest.mark.parametrize("level", list(Level))
 def test_disarming_removes_every_trace(tmp_path, places, level):
-    folder = tmp_path / "armed"
-    assert arm(folder, 3, level, places).boots_left == 3
-    made = files(tmp_path)
-    assert len(made) >= 2
-    starts = next(p for p in tmp_path.rglob("plucky-ledger-recorder.*") if not p.is_symlink())
-    assert f"{sys.executable} -m plucky_ledger record --armed" in starts.read_text()
-    assert all(stat & 0o077 == 0 for stat in ((tmp_path / f).lstat().st_mode for f in made
-                                              if not (tmp_path / f).is_symlink()))  # fmt: skip
-    assert disarm(folder)
+    arm(to_be_armed(tmp_path / "recordings"), level, places)
+    (there,) = armed(places)
+    assert (there.starter.level, there.arming.boots_left) == (level, 3)
+    assert files(tmp_path)
+    assert take_away(there.starter)
     assert files(tmp_path) == []
-    assert not disarm(folder)
+    assert armed(places) == []
+    assert not take_away(there.starter)
 
 
 def test_it_cannot_be_armed_twice_or_for_ever(tmp_path, places):
-    folder = tmp_path / "armed"
-    arm(folder, 1, Level.USER, places)
-    with told("already"):
-        arm(folder, 1, Level.USER, places)
+    arm(to_be_armed(tmp_path / "recordings"), Level.USER, places)
+    with told("armed already, for job 0417"):
+        arm(to_be_armed(tmp_path / "other"), Level.AUTOSTART, places)
     with told("1 to 20"):
-        arm(tmp_path / "other", 500, Level.USER, places)
+        arm(to_be_armed(tmp_path / "other", 500), Level.AUTOSTART, places)
 
 
 def test_what_cannot_be_written_leaves_nothing_behind(tmp_path, places):
@@ -64,56 +77,247 @@ def test_what_cannot_be_written_leaves_nothing_behind(tmp_path, places):
     (tmp_path / "config").write_text("")
     before = files(tmp_path)
     with told("Nothing was armed"):
-        arm(tmp_path / "armed", 2, Level.USER, places)
+        arm(to_be_armed(tmp_path / "recordings"), Level.USER, places)
     assert files(tmp_path) == before
+
+
+@pytest.mark.parametrize("level", list(Level))
+def test_killed_between_any_two_writes_it_can_be_armed_and_disarmed(tmp_path, places, level):
+    """After each of its changes to the file system: it is armed whole, or not at all."""
+    changes = ("link", "replace", "symlink", "mkdir", "unlink")
+    arming = to_be_armed(tmp_path / "recordings")
+    for steps in range(200):
+        shutil.rmtree(tmp_path / "config", ignore_errors=True)
+        shutil.rmtree(tmp_path / "system", ignore_errors=True)
+        with killed_after(steps, changes) as survived:
+            arm(arming, level, places)
+        assert not armed(places) or armed(places)[0].arming == arming
+        if survived:
+            break
+        for there in armed(places):
+            take_away(there.starter)
+        arm(arming, level, places)
+        assert armed_for(tmp_path / "recordings", places)
+        with killed_after(steps % 5, changes):
+            take_away(starter_of(level, places))
+        administrator.disarm_everything(places)
+        assert files(tmp_path) == []
+    assert steps > 2
+
+
+class Killed(BaseException):
+    """Nothing after it happens, no cleaning up either."""
+
+
+class killed_after:  # noqa: N801 reads as a sentence
+    """Let so many changes through and none after that."""
+
+    def __init__(self, steps, names):
+        self.left, self.names, self.real, self.survived = steps, names, {}, []
+
+    def __enter__(self):
+        for name in self.names:
+            self.real[name] = getattr(os, name)
+            setattr(os, name, self.counted(self.real[name]))
+        return self.survived
+
+    def counted(self, real):
+        def change(*arguments, **named):
+            if self.left <= 0:
+                self.left = -1
+                raise Killed
+            self.left -= 1
+            return real(*arguments, **named)
+
+        return change
+
+    def __exit__(self, kind, error, traceback):
+        for name, real in self.real.items():
+            setattr(os, name, real)
+        if kind is None:
+            self.survived.append(True)
+        return kind is Killed
+
+
+@pytest.mark.parametrize("content", [b"", b"[Unit]\n", b"# State: { not", b"\0" * 4096])
+def test_a_damaged_starter_is_recognised_and_cleaned_up(tmp_path, places, content):
+    starter = starter_of(Level.USER, places)
+    starter.path.parent.mkdir(parents=True)
+    starter.path.write_bytes(content)
+    assert armed(places) == []
+    arm(to_be_armed(tmp_path / "recordings"), Level.USER, places)
+    assert armed_for(tmp_path / "recordings", places)
+    starter.path.write_bytes(content)
+    assert record_main(["--armed", str(starter.path)]) == 0  # at boot it removes itself
+    assert not starter.traces
+    starter.path.write_bytes(content)
+    assert administrator.disarm_everything(places)
+    assert not starter.traces
 
 
 def test_armed_boots_are_recorded_counted_and_picked_up(tmp_path, ledger, places, monkeypatch):
     """As the service manager would start it, twice; then the ledger takes both in."""
-    monkeypatch.setattr(arming, "LIMIT_SECONDS", 1.0)
+    monkeypatch.setattr(armed_recorder, "LIMIT_SECONDS", 1.0)
     number = take_in(ledger, Card("", "bench PC"), Facts())
     place = Workplace.beside(ledger.path)
-    folder = place.armed(number)
-    arm(folder, 2, Level.AUTOSTART, places)
+    arm(to_be_armed(place.armed(number), 2), Level.AUTOSTART, places)
+    starter = starter_of(Level.AUTOSTART, places).path
     for boot in ("first", "second"):
-        monkeypatch.setattr(record_command, "boot_id", lambda boot=boot: boot)
+        monkeypatch.setattr(armed_recorder, "boot_id", lambda boot=boot: boot)
         monkeypatch.setattr("plucky_ledger.capture.this_pc.boot_id", lambda _proc, b=boot: b)
-        assert record_main(["--armed", str(folder)]) == 0
+        assert record_main(["--armed", str(starter)]) == 0
     assert armed_state(place, number).boots_left == 0
-    assert not places.autostart.joinpath("plucky-ledger-recorder.desktop").exists()
+    assert not starter.exists()
     pick_up(ledger, place, number)
     assert len(read_job(ledger, number).opening_boots) == 2
     assert armed_state(place, number).waiting == ()
 
 
-def test_started_twice_in_one_boot_the_second_steps_back(tmp_path, places, monkeypatch, capsys):
-    monkeypatch.setattr(arming, "LIMIT_SECONDS", 1.0)
+def test_started_twice_in_one_boot_the_second_steps_back(tmp_path, places, monkeypatch, caplog):
+    monkeypatch.setattr(armed_recorder, "LIMIT_SECONDS", 1.0)
     place, number = Workplace(tmp_path), 7
     folder = place.armed(number)
-    arm(folder, 2, Level.USER, places)
+    arm(to_be_armed(folder, 2), Level.USER, places)
     (folder / "boot-same.jsonl.gz").write_bytes(b"")
-    monkeypatch.setattr(record_command, "boot_id", lambda: "same")
-    assert record_main(["--armed", str(folder)]) == 1
-    assert "exists already" in capsys.readouterr().err
+    monkeypatch.setattr(armed_recorder, "boot_id", lambda: "same")
+    assert record_main(["--armed", str(starter_of(Level.USER, places).path)]) == 1
+    assert "recording_exists" in caplog.text
     assert armed_state(place, number).boots_left == 2
 
 
-@pytest.mark.skipif(os.geteuid() != 0, reason="only the administrator can give files away")
-def test_what_the_administrator_arms_and_records_belongs_to_the_user(tmp_path, places, monkeypatch):
-    """Otherwise the technician's own window could not read what was recorded early in the boot."""
-    monkeypatch.setattr(arming, "LIMIT_SECONDS", 1.0)
-    home = tmp_path / "home"
-    home.mkdir()
-    os.chown(home, 1234, 1234)
-    with Ledger(home / "workshop.ledger"):
-        place, number = Workplace.beside(home / "workshop.ledger"), 1
-        folder = place.armed(number)
-        arm(folder, 2, Level.SYSTEM, places)
-        assert record_main(["--armed", str(folder)]) == 0
-    assert armed_state(place, number).boots_left == 1
-    made = list(home.rglob("*"))
-    assert len(made) >= 6
-    assert {path.lstat().st_uid for path in made} == {1234}
+# What an ordinary user could turn against the administrator.
+
+
+@pytest.fixture
+def users_home():
+    """A home folder that its user can reach."""
+    home = Path(tempfile.mkdtemp(prefix="plucky-ledger-home-"))
+    os.chown(home, SOMEBODY, SOMEBODY)
+    home.chmod(0o700)
+    yield home
+    shutil.rmtree(home)
+
+
+def as_the_manager_would(starter):
+    """Run the administrator's own copy as the unit says, in a process of its own."""
+    line = next(row for row in starter.path.read_text().splitlines() if "ExecStart=" in row)
+    command = [word.strip('"') for word in line.removeprefix("ExecStart=").split()]
+    short = f"""
+import sys; sys.argv = {command[3:]!r}; sys.path.insert(0, {command[3]!r})
+import runpy
+from plucky_ledger.capture import armed_recorder
+armed_recorder.LIMIT_SECONDS = 1.0
+runpy.run_path({command[3]!r}, run_name="__main__")
+"""
+    return subprocess.run(
+        [*command[:3], "-c", short], capture_output=True, text=True, check=False, env={},
+        timeout=120,
+    )  # fmt: skip
+
+
+@needs_administrator
+def test_the_own_copy_records_into_the_users_folder_as_that_user(tmp_path, places, users_home):
+    folder = users_home / "recordings"
+    with acting_as(SOMEBODY):
+        folder.mkdir()
+    arm(to_be_armed(folder, 2, SOMEBODY), Level.SYSTEM, places)
+    starter = starter_of(Level.SYSTEM, places)
+    done = as_the_manager_would(starter)
+    assert done.returncode == 0, done.stderr
+    (recording,) = folder.iterdir()
+    assert recording.stat().st_uid == SOMEBODY
+    assert not boot_from_bytes(recording.read_bytes()).boot.cut_short
+    assert armed_for(folder, places).arming.boots_left == 1
+    ours = [starter.own_copy, *starter.own_copy.rglob("*")]
+    assert {path.lstat().st_uid for path in ours} == {0}
+    assert all(not path.lstat().st_mode & 0o022 for path in ours)
+
+
+@needs_administrator
+@pytest.mark.parametrize("where", ["folder", "above", "file"])
+def test_recordings_cannot_be_led_elsewhere(tmp_path, places, users_home, monkeypatch, where):
+    """The user puts a link in the place of the folder or of the recording."""
+    monkeypatch.setattr(armed_recorder, "LIMIT_SECONDS", 1.0)
+    monkeypatch.setattr(armed_recorder, "boot_id", lambda: "this")
+    secret = tmp_path / "secret" / "armed"
+    secret.mkdir(parents=True)
+    (secret / "kept").write_text("the administrator's")
+    folder = users_home / "recordings" / "armed"
+    with acting_as(SOMEBODY):
+        folder.parent.mkdir()
+        if where == "folder":
+            folder.symlink_to(secret)
+        elif where == "above":
+            folder.parent.rmdir()
+            folder.parent.symlink_to(secret.parent)
+        else:
+            folder.mkdir()
+            (folder / "boot-this.jsonl.gz").symlink_to(secret / "new")
+    arm(Arming(1, str(folder), SOMEBODY, "0417"), Level.SYSTEM, places)
+    starter = starter_of(Level.SYSTEM, places)
+    assert armed_recorder.record_for_the_system(starter.path, starter.own_copy) == 1
+    assert files(secret) == ["kept"]
+    assert (secret / "kept").read_text() == "the administrator's"
+
+
+@needs_administrator
+def test_a_users_starter_removes_nothing_but_itself(tmp_path, places, users_home, monkeypatch):
+    """Whatever it says; and what the administrator disarms for a user is done as that user."""
+    secret = tmp_path / "secret"
+    secret.mkdir()
+    unit = users_home / ".config/systemd/user/plucky-ledger-recorder.service"
+    wants = unit.parent / "default.target.wants"
+    secret.joinpath(unit.name).write_text("the administrator's")
+    with acting_as(SOMEBODY):
+        unit.parent.mkdir(parents=True)
+        unit.write_text(
+            f'# State: {{"boots_left":1,"folder":"{secret}","user":0,"traces":["x"]}}\n'
+        )
+        wants.symlink_to(secret)
+    monkeypatch.setattr(administrator, "homes", lambda: {SOMEBODY: users_home})
+    with suppress(Trouble):
+        administrator.disarm_everything(places)
+    assert files(secret) == [unit.name]
+    assert not unit.exists()
+
+
+@needs_administrator
+def test_nothing_runs_as_administrator_that_others_can_change(
+    tmp_path, places, users_home, monkeypatch
+):
+    theirs = users_home / "python"
+    with acting_as(SOMEBODY):
+        theirs.write_text("#!/bin/sh\n")
+    monkeypatch.setattr("plucky_ledger.capture.own_copy.own_interpreter", lambda: str(theirs))
+    with told("others than the administrator can change it"):
+        arm(to_be_armed(tmp_path / "recordings"), Level.SYSTEM, places)
+    assert files(tmp_path) == []
+
+
+@needs_administrator
+def test_whoever_asks_the_administrator_gets_it_written_as_themselves(tmp_path, monkeypatch):
+    taken = []
+    monkeypatch.setattr(administrator, "arm", lambda arming, *_: taken.append(arming.user))
+    wish = ["arm", '{"boots_left":1,"folder":"/somewhere","user":0}']
+    administrator.carry_out(wish, {"SUDO_UID": str(SOMEBODY)})
+    administrator.carry_out(wish, {"PKEXEC_UID": str(SOMEBODY)})
+    assert taken == [SOMEBODY, SOMEBODY]
+
+
+def test_a_refusal_of_the_administrator_is_told_as_it_is(monkeypatch, tmp_path, places):
+    """Through another process and back, or in words where nobody became administrator."""
+    monkeypatch.setattr(administrator, "is_administrator", lambda: False)
+    monkeypatch.setattr(administrator, "_becoming", lambda: ["env", f"SUDO_UID={os.getuid()}"])
+    with told("1 to 20"):
+        administrator.arm_the_system(Arming(99, str(tmp_path), 0))
+    monkeypatch.setattr(administrator, "_becoming", lambda: ["false"])
+    with told("nobody became it"):
+        administrator.disarm_the_system()
+    monkeypatch.undo()
+    monkeypatch.setattr(administrator, "is_administrator", lambda: False)
+    monkeypatch.setattr(shutil, "which", lambda _name: None)
+    with told("no way to ask"):
+        administrator.disarm_the_system()
 
 
 def test_a_recorder_of_the_system_reads_the_sign_in_programs_of_who_signed_in(monkeypatch):
@@ -124,10 +328,9 @@ def test_a_recorder_of_the_system_reads_the_sign_in_programs_of_who_signed_in(mo
     assert this_pc._home([]) == Path.home()
 
 
-def test_without_an_arming_nothing_is_recorded(tmp_path):
-    (tmp_path / arming.STATE_FILE).write_text("{ not ours")
-    assert record_main(["--armed", str(tmp_path)]) == 0
-    assert os.listdir(tmp_path) == [arming.STATE_FILE]
+def test_without_a_starter_nothing_is_recorded(tmp_path):
+    assert record_main(["--armed", str(tmp_path / "plucky-ledger-recorder.service")]) == 0
+    assert os.listdir(tmp_path) == []
 
 
 def test_a_broken_recording_is_named_and_kept(ledger):

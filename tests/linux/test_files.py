@@ -7,7 +7,7 @@ import stat
 
 import pytest
 
-from plucky_ledger.linux.files import make_private_folder, write_whole
+from plucky_ledger.linux.files import make_folder, open_fresh, put_link, remove, write_whole
 from plucky_ledger.usecases.logs import start_logging, stop_logging
 
 
@@ -34,7 +34,7 @@ def test_a_full_disk_leaves_what_was_there(tmp_path, monkeypatch, step):
     path = tmp_path / "armed.json"
     path.write_bytes(b"before")
 
-    def full(*_):
+    def full(*_, **__):
         raise OSError(errno.ENOSPC, "No space left on device")
 
     monkeypatch.setattr(os, step, full)
@@ -57,7 +57,7 @@ def test_a_link_in_its_place_is_replaced_and_not_followed(tmp_path):
 
 def test_folders_are_private(tmp_path):
     folder = tmp_path / "a" / "b"
-    make_private_folder(folder)
+    make_folder(folder)
     assert [stat.S_IMODE(place.stat().st_mode) for place in (folder, folder.parent)] == [0o700] * 2
 
 
@@ -71,3 +71,41 @@ def test_the_log_is_kept_private_and_does_without_a_folder(tmp_path):
     logging.getLogger("plucky_ledger.capture.arming").warning("goes on")
     stop_logging()
     assert (tmp_path / "taken").read_text() == "a file where the folder should be"
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only the administrator can be led astray")
+@pytest.mark.parametrize("way", ["folder", "above", "upwards"])
+def test_the_administrator_follows_no_link_of_somebody_elses(tmp_path, way):
+    """Writing, linking, removing and making folders below a folder that is a user's."""
+    secret, home = tmp_path / "secret" / "below", tmp_path / "home"
+    secret.mkdir(parents=True)
+    home.mkdir()
+    link = home / "below"
+    link.symlink_to({"folder": secret, "above": secret.parent, "upwards": "../secret"}[way])
+    folder = link if way == "folder" else link / "below"
+    os.chown(home, 1234, 1234)
+    (secret / "kept").write_text("the administrator's")
+    for attempt in (
+        lambda: write_whole(folder / "new", b"ours"),
+        lambda: write_whole(folder / "kept", b"ours"),
+        lambda: put_link(folder / "link", home),
+        lambda: remove(folder / "kept"),
+        lambda: make_folder(folder / "more"),
+        lambda: open_fresh(folder / "fresh"),
+    ):
+        with pytest.raises(OSError, match="symbolic links"):
+            attempt()
+    assert [path.name for path in secret.iterdir()] == ["kept"]
+    assert (secret / "kept").read_text() == "the administrator's"
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only the administrator becomes somebody else")
+def test_what_the_administrator_writes_in_a_users_folder_is_the_users(tmp_path):
+    home, way = tmp_path / "home", tmp_path / "way"
+    home.mkdir()
+    os.chown(home, 1234, 1234)
+    way.symlink_to("home")  # nobody else could have put this one there
+    make_folder(way / "a" / "b")
+    write_whole(way / "a" / "b" / "file", b"theirs")
+    assert {path.lstat().st_uid for path in home.rglob("*")} == {1234}
+    assert os.geteuid() == 0

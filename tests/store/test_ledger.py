@@ -5,6 +5,7 @@ import signal
 import sqlite3
 import subprocess
 import sys
+from contextlib import suppress
 from dataclasses import replace
 from datetime import UTC, datetime
 
@@ -20,6 +21,7 @@ from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER
 from plucky_ledger.core.steps import StepCode
+from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.store import boots as stored_boots
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store import ledger as ledger_module
@@ -266,3 +268,92 @@ def test_a_backup_is_made_before_a_migration(demo_path, monkeypatch):
     Ledger(demo_path).close()
     assert changed == [1]
     assert demo_path.with_name("demo.ledger.before-0004").read_bytes() == before
+
+
+def killed_in_the_middle_of_a_large_save(path):
+    """Some megabytes are in the file already, and the journal to take them back lies beside it."""
+    code = (
+        "import os, signal, sys\nfrom pathlib import Path\n"
+        "from sqlalchemy import text\n"
+        "from plucky_ledger.store.ledger import Ledger\n"
+        "from tests.store.test_ledger import _boot, add_boot, add_job, stored_boots\n"
+        "ledger = Ledger(Path(sys.argv[1]))\n"
+        "n = add_job(ledger)\n"
+        "add_boot(ledger, n, None, _boot(), 'kept', os.urandom(3_000_000))\n"
+        "with ledger.session() as session:\n"
+        "    session.execute(text('PRAGMA cache_size = 10'))\n"
+        "    session.execute(text(\"UPDATE jobs SET title = 'half'\"))\n"
+        "    stored_boots.add_boot(session, n, None, _boot(), 'lost', os.urandom(5_000_000))\n"
+        "    os.kill(os.getpid(), signal.SIGKILL)\n"
+    )
+    done = subprocess.run([sys.executable, "-c", code, str(path)], check=False)
+    assert done.returncode == -signal.SIGKILL
+    assert path.with_name(path.name + "-journal").stat().st_size > 0
+
+
+def test_killed_in_a_large_save_it_opens_as_it_was_before(tmp_path):
+    path = tmp_path / "w.ledger"
+    killed_in_the_middle_of_a_large_save(path)
+    with Ledger(path) as ledger:
+        assert ledger.read_only_because is None
+        (job,) = read_jobs(ledger)
+        assert job.card.title == "PC"
+        assert recordings(ledger) == len(job.opening_boots) == 1
+        add_boot(ledger, job.number, None, _boot(), "next", b"more")
+        assert recordings(ledger) == 2
+
+
+def test_another_file_in_its_place_is_noticed_before_a_write(tmp_path, demo_path):
+    path = tmp_path / "w.ledger"
+    with Ledger(path) as ledger:
+        add_job(ledger)
+        demo_path.replace(path)
+        before = path.read_bytes()
+        with told("no longer the file that was opened"):
+            add_job(ledger, Card("0002", "Other"))
+        path.unlink()
+        with told("no longer the file that was opened"):
+            read_jobs(ledger)
+        assert not path.exists()
+    assert before
+
+
+needs_administrator = pytest.mark.skipif(
+    os.geteuid() != 0, reason="only the administrator can be led astray"
+)
+
+
+@needs_administrator
+@pytest.mark.parametrize("whose", ["file", "folder"])
+def test_the_administrator_opens_no_ledger_of_somebody_elses(tmp_path, whose):
+    home = tmp_path / "home"
+    home.mkdir()
+    path = home / "w.ledger"
+    Ledger(path).close()
+    path.with_name("w.ledger.lock").unlink()
+    os.chown(path if whose == "file" else home, 1234, 1234)
+    before = path.read_bytes()
+    with told("belongs to 1234"):
+        Ledger(path)
+    assert [one.name for one in home.iterdir()] == ["w.ledger"]
+    assert path.read_bytes() == before
+
+
+@pytest.mark.parametrize("ending", [".lock", ".before-0004"])
+def test_links_beside_a_ledger_lead_nowhere(tmp_path, demo_path, monkeypatch, ending):
+    """In a folder that everybody may write in, somebody has put one there."""
+    secret = tmp_path / "secret"
+    secret.write_bytes(b"somebody's")
+    demo_path.with_name(demo_path.name + ending).symlink_to(secret)
+    monkeypatch.setattr(ledger_module, "NEWEST", "0004")
+    monkeypatch.setattr(ledger_module, "bring_up_to_date", lambda _connection: None)
+    with suppress(Trouble):
+        Ledger(demo_path).close()
+    assert secret.read_bytes() == b"somebody's"
+
+
+def test_two_ways_to_one_ledger_have_one_writer(tmp_path, demo_path):
+    way = tmp_path / "way.ledger"
+    way.symlink_to(demo_path)
+    with Ledger(demo_path), Ledger(way) as second:
+        assert "another window" in trouble_in_words(second.read_only_because)

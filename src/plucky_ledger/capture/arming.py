@@ -1,27 +1,17 @@
-"""Armed recording: the recorder starts by itself at the next boots, then removes its own traces.
-
-An *arming* is one small file beside the recordings; what starts the recorder is a unit of the
-user's or the system's service manager, or an autostart entry where there is no user manager. Every
-trace is listed in the arming before it is made, so that disarming finds all of them.
-"""
+"""Armed recording: the recorder starts by itself at the next boots, then removes its own traces."""
 
 import logging
-import os
-import shlex
-import sys
+from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import Path
 
-import msgspec
-
+from plucky_ledger.capture.starters import Arming, Starter, starter_of, starters
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
 from plucky_ledger.core.trouble import Trouble, TroubleCode
-from plucky_ledger.linux.files import make_private_folder, write_whole
+from plucky_ledger.linux.files import make_folder, put_link, remove, write_whole
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.recording.lines import OWN_STARTER
+from plucky_ledger.linux.quoting import CannotBeQuoted
 
-LIMIT_SECONDS = 300.0
-"""Longest recording of one boot, settled or not."""
-STATE_FILE = "armed.json"
 log = logging.getLogger(__name__)
 
 
@@ -29,132 +19,112 @@ class NotArmed(Trouble):
     """It could not be armed or disarmed."""
 
 
-class Arming(msgspec.Struct, frozen=True):
-    """What was armed."""
+@dataclass(frozen=True)
+class Armed:
+    """A starter that is there, and what it says."""
 
-    boots_left: int
-    level: str
-    folder: str
-    """Where the recordings go."""
-    traces: tuple[str, ...]
-    """Files that were made to start the recorder; removed again in this order."""
-    label: str = ""
-    """Of the job, so that it can be disarmed by that alone."""
+    starter: Starter
+    arming: Arming
 
 
-def arm(folder: Path, boots: int, level: Level, folders: Folders, label: str = "") -> Arming:
-    """Install what starts the recorder at the next ``boots`` boots.
+def arm(arming: Arming, level: Level, folders: Folders) -> None:
+    """Install what starts the recorder at the next boots.
 
     Raises:
-        NotArmed: it is armed already, or a file cannot be written; then nothing is left behind.
+        NotArmed: a level is armed already, or a file cannot be written; nothing is left then.
+        NotCopied: what would run as administrator could be changed by others.
     """
-    if not 1 <= boots <= MOST_BOOTS:
+    if not 1 <= arming.boots_left <= MOST_BOOTS:
         raise NotArmed(TroubleCode.BOOTS_OUT_OF_RANGE, most=MOST_BOOTS)
-    if read_arming(folder) is not None:
-        raise NotArmed(TroubleCode.ARMED_ALREADY)
-    files = _files(folder, level, folders)
-    traces = tuple(str(path) for path in reversed(files))
-    arming = Arming(boots, str(level), str(folder), traces, label)
+    refuse_if_armed(folders)
+    starter = starter_of(level, folders)
     try:
-        make_private_folder(folder)
-        write_whole(folder / STATE_FILE, msgspec.json.encode(arming), fresh=True)
-        for path, content in files.items():
-            path.parent.mkdir(parents=True, exist_ok=True)
-            if isinstance(content, Path):
-                path.symlink_to(content)
-            else:
-                write_whole(path, content.encode(), fresh=True)
-    except OSError as error:
-        disarm(folder)
-        at = str(error.filename2 or error.filename or folder)
+        _install(starter, arming)
+    except (OSError, CannotBeQuoted, Trouble) as error:
+        with suppress(NotArmed):  # what cannot be removed could not be written either
+            take_away(starter)
+        if isinstance(error, Trouble):
+            raise
+        if isinstance(error, CannotBeQuoted):
+            raise NotArmed(TroubleCode.PATH_NOT_FIT, path=str(error)) from error
+        at = str(error.filename2 or error.filename or starter.path)
         raise NotArmed(TroubleCode.NOT_ARMED, path=at, system=error.strerror or "") from error
-    log.info("armed for %d boots at level %s: %s", boots, level, ", ".join(arming.traces))
-    return arming
+    log.info("armed for %d boots: %s", arming.boots_left, starter.path)
 
 
-def disarm(folder: Path) -> bool:
-    """Remove every trace; False when it was not armed.
+def _install(starter: Starter, arming: Arming) -> None:
+    """The starter itself comes last: it is armed as soon as that is there, whole."""
+    text = starter.text(arming)
+    readable = 0o755 if starter.level is Level.SYSTEM else 0o700
+    if starter.own_copy is not None:
+        from plucky_ledger.capture import own_copy
+
+        own_copy.install(starter.own_copy)
+    make_folder(starter.path.parent, readable)
+    if starter.link is not None:
+        make_folder(starter.link.parent, readable)
+        put_link(starter.link, starter.path)
+    write_whole(starter.path, text, mode=starter.mode)
+
+
+def armed(folders: Folders) -> list[Armed]:
+    """What is armed, for all that can be read here."""
+    known = ((starter, starter.read()) for starter in starters(folders))
+    return [Armed(starter, arming) for starter, arming in known if arming is not None]
+
+
+def refuse_if_armed(folders: Folders) -> None:
+    """Raises NotArmed where the recorder starts by itself already, at any level."""
+    if already := armed(folders):
+        raise NotArmed(TroubleCode.ARMED_ALREADY, label=already[0].arming.label)
+
+
+def armed_for(folder: Path, folders: Folders) -> Armed | None:
+    """The arming whose recordings go to this folder; None where there is none."""
+    return next(
+        (there for there in armed(folders) if there.arming.folder == str(folder.absolute())), None
+    )
+
+
+def take_away(starter: Starter) -> bool:
+    """Remove every trace of a starter; False when there was none.
 
     Raises:
-        NotArmed: a trace cannot be removed; the arming is kept, so that it can be tried again.
+        NotArmed: a trace cannot be removed; it can be tried again.
     """
-    arming = read_arming(folder)
-    if arming is None:
-        return False
-    for trace in (*arming.traces, str(folder / STATE_FILE)):
+    there = starter.traces
+    for trace in there:
         try:
-            os.unlink(trace)
-        except (FileNotFoundError, NotADirectoryError):
-            continue
+            _remove(trace, trace == starter.own_copy)
         except OSError as error:
             raise NotArmed(
-                TroubleCode.TRACE_STAYS, path=trace, system=error.strerror or ""
+                TroubleCode.TRACE_STAYS, path=str(trace), system=error.strerror or ""
             ) from error
-    log.info("disarmed: %s", ", ".join(arming.traces))
-    return True
+    if there:
+        log.info("disarmed: %s", ", ".join(str(trace) for trace in there))
+    return bool(there)
 
 
-def read_arming(folder: Path) -> Arming | None:
-    """The arming kept in a folder; None when there is none that can be read."""
-    try:
-        return msgspec.json.decode((folder / STATE_FILE).read_bytes(), type=Arming)
-    except (OSError, msgspec.DecodeError, UnicodeDecodeError):
-        return None
+def _remove(trace: Path, is_own_copy: bool) -> None:
+    if not is_own_copy:
+        remove(trace)
+        return
+    from plucky_ledger.capture import own_copy
+
+    own_copy.remove(trace)
 
 
-def armed_under(recordings: Path, label: str) -> Path | None:
-    """The folder among ``recordings`` that a job was armed in; None where none was."""
-    try:
-        folders = sorted(recordings.iterdir())
-    except OSError:
-        return None
-    armings = ((folder, read_arming(folder)) for folder in folders)
-    return next((folder for folder, arming in armings if arming and arming.label == label), None)
+def count_down(starter: Starter) -> int:
+    """One boot has been recorded; at the last one it disarms itself. Returns what is left.
 
-
-def count_down(folder: Path) -> int:
-    """One boot has been recorded; at the last one it disarms itself. Returns what is left."""
-    arming = read_arming(folder)
-    if arming is None:
+    Raises:
+        NotArmed: a trace cannot be removed.
+        OSError: the starter could not be written anew; it is as it was.
+    """
+    arming = starter.read()
+    if arming is None or arming.boots_left <= 1:
+        take_away(starter)
         return 0
-    left = arming.boots_left - 1
-    if left <= 0:
-        disarm(folder)
-        return 0
-    changed = msgspec.structs.replace(arming, boots_left=left)
-    write_whole(folder / STATE_FILE, msgspec.json.encode(changed))
-    return left
-
-
-def _files(folder: Path, level: Level, folders: Folders) -> dict[Path, str | Path]:
-    """What to write where; a path as content means a link to it."""
-    command = f"{sys.executable} -m plucky_ledger record --armed {shlex.quote(str(folder))}"
-    if level is Level.AUTOSTART:
-        return {
-            folders.autostart / f"{OWN_STARTER}.desktop": _DESKTOP_ENTRY.format(command=command)
-        }
-    units = folders.system_units if level is Level.SYSTEM else folders.user_units
-    wanted_by = "sysinit.target" if level is Level.SYSTEM else "default.target"
-    unit = units / f"{OWN_STARTER}.service"
-    text = _UNIT.format(command=command, early=_EARLY if level is Level.SYSTEM else "")
-    return {unit: text, units / f"{wanted_by}.wants" / unit.name: unit}
-
-
-_EARLY = "DefaultDependencies=no\nAfter=local-fs.target\n"
-_UNIT = """\
-# Written by Plucky Ledger, which removes it again after the armed boots.
-[Unit]
-Description=Plucky Ledger records this boot
-{early}
-[Service]
-Type=simple
-ExecStart={command}
-"""
-_DESKTOP_ENTRY = """\
-[Desktop Entry]
-Type=Application
-Name=Plucky Ledger records this boot
-Comment=Removed again after the armed boots
-Exec={command}
-NoDisplay=true
-"""
+    left = Arming(arming.boots_left - 1, arming.folder, arming.user, arming.label)
+    write_whole(starter.path, starter.text(left), mode=starter.mode)
+    return left.boots_left

@@ -13,13 +13,17 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.capture import arming, facts
+from plucky_ledger.capture import administrator, facts
+from plucky_ledger.capture.arming import NotArmed, arm, armed_for, refuse_if_armed, take_away
 from plucky_ledger.capture.journal import Progress, past_boots
+from plucky_ledger.capture.starters import Arming
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.files import make_folder
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.lines import Line, PcFacts
 
 MACHINE_ID = Path("/etc/machine-id")
@@ -54,7 +58,7 @@ class RealPc:
     abilities = Abilities(RecordHow.AT_ONCE, arm=True, past_boots=True, facts=True)
 
     def __init__(self, folders: Folders | None = None) -> None:
-        self._folders = folders or Folders.of(os.environ, Path.home())
+        self._folders = folders or Folders.of_this_user()
 
     @property
     def which(self) -> WhichPc:
@@ -97,11 +101,28 @@ class RealPc:
 
     def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
         """Make the recorder start with its next boots. Raises Trouble; nothing is left then."""
-        arming.arm(folder, boots, level, self._folders, label)
+        refuse_if_armed(self._folders)
+        arming = Arming(boots, str(folder.absolute()), os.geteuid(), label)
+        try:
+            make_folder(folder)
+        except OSError as error:
+            raise NotArmed(
+                TroubleCode.NOT_ARMED, path=str(folder), system=error.strerror or ""
+            ) from error
+        if level is Level.SYSTEM and not is_administrator():
+            administrator.arm_the_system(arming)
+        else:
+            arm(arming, level, self._folders)
 
     def disarm(self, folder: Path) -> bool:
         """Remove every trace of an arming; False when it was not armed. Raises Trouble."""
-        return arming.disarm(folder)
+        there = armed_for(folder, self._folders)
+        if there is None:
+            return False
+        if there.starter.level is Level.SYSTEM and not is_administrator():
+            administrator.disarm_the_system()
+            return True
+        return take_away(there.starter)
 
 
 def _follow(

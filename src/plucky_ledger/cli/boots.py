@@ -13,9 +13,11 @@ from plucky_ledger.cli.common import (
     ledger_option,
     ledger_path,
     opened,
+    told_plainly,
 )
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
     from plucky_ledger.usecases.opening import Ledger
@@ -119,15 +121,22 @@ def arm(job: str, boots: int, level: str | None, ledger: str | None) -> None:
 
 
 @click.command()
-@job_argument
+@click.argument("job", required=False)
+@click.option("--all", "everything", is_flag=True, help="Every arming of this PC, for any job.")
 @ledger_option
-def disarm(job: str, ledger: str | None) -> None:
+def disarm(job: str | None, everything: bool, ledger: str | None) -> None:
     """Take back the arming for JOB (its label) and remove every trace of it."""
     from plucky_ledger.usecases import arming
     from plucky_ledger.usecases.jobs import find_job
     from plucky_ledger.usecases.workplace import Workplace
     from plucky_ledger.wording.disarming import disarmed
 
+    if bool(job) is everything:
+        raise click.UsageError(say("Name a job, or all of them with --all."))
+    if not job:
+        with told_plainly():
+            click.echo(disarmed(arming.disarm_everything()))
+        return
     with opened(ledger) as book:
         place = Workplace.beside(ledger_path(ledger))
         was_armed = arming.disarm(book, place, find_job(book, job))

@@ -3,7 +3,6 @@
 import argparse
 import os
 import sys
-import time
 from collections.abc import Sequence
 from pathlib import Path
 
@@ -11,7 +10,7 @@ import msgspec
 
 from plucky_ledger.capture.recorder import ADAPTIVE, BootClock, Listener, Pace, record
 from plucky_ledger.capture.rest_watch import RestWatch
-from plucky_ledger.capture.this_pc import ThisPc, boot_id
+from plucky_ledger.capture.this_pc import ThisPc
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.recording.lines import Line
@@ -24,7 +23,9 @@ def main(arguments: Sequence[str]) -> int:
     """Record this PC; returns the exit status."""
     wish = _parser().parse_args(arguments)
     if wish.armed is not None:
-        return _record_armed(wish.armed)
+        from plucky_ledger.capture.armed_recorder import record_for_the_user
+
+        return record_for_the_user(wish.armed)
     pace = ADAPTIVE if wish.rate is None else Pace(1 / wish.rate, 1 / wish.rate)
     try:
         sentence = _record(wish.out, wish.for_seconds, pace, wish.until_settled, wish.echo)
@@ -43,40 +44,21 @@ def _tell(trouble: Trouble) -> int:
     return 1
 
 
-def _record(
-    path: Path, for_seconds: float, pace: Pace, until_settled: bool, echo: bool, armed: bool = False
-) -> str:
+def _record(path: Path, for_seconds: float, pace: Pace, until_settled: bool, echo: bool) -> str:
     """Record to ``path``; returns what to say about it."""
     clock = BootClock()
     clock.stop_on_signals()
-    source = ThisPc(armed=armed)
     watch = RestWatch(os.cpu_count() or 1, clock.now()) if until_settled else None
     with RecordingWriter(path) as writer:
-        reason = record(source, clock, writer, for_seconds, pace, _echo() if echo else None, watch)
+        reason = record(
+            ThisPc(), clock, writer, for_seconds, pace, _echo() if echo else None, watch
+        )
     if echo:
         return ""
     from plucky_ledger.wording.reasons import reason_in_words
 
     why = reason_in_words(Reason(reason))
     return f"Recorded {writer.samples} samples to {writer.path} ({why}).\n"
-
-
-def _record_armed(folder: Path) -> int:
-    """Record one armed boot; started twice in one boot, the second steps back."""
-    from plucky_ledger.capture.arming import LIMIT_SECONDS, count_down, read_arming
-
-    if read_arming(folder) is None:
-        return 0
-    path = folder / f"boot-{boot_id() or int(time.time())}.jsonl.gz"
-    try:
-        sentence = _record(
-            path, LIMIT_SECONDS, ADAPTIVE, until_settled=True, echo=False, armed=True
-        )
-    except RecordingStopped as stopped:
-        return _tell(stopped)
-    sys.stdout.write(sentence)
-    count_down(folder)
-    return 0
 
 
 def _echo() -> Listener:
@@ -121,7 +103,7 @@ def _parser() -> argparse.ArgumentParser:
     parser.add_argument(
         "--armed",
         type=Path,
-        metavar="FOLDER",
+        metavar="STARTER",
         help="record one of the armed boots; this is what arming starts by itself",
     )
     parser.add_argument(

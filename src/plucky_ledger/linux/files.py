@@ -1,52 +1,173 @@
-"""Writing a file: whole, private to its owner, and on the disk before it is said to be there."""
+"""Changing files: whole, private to their owner, and on the disk before they are said to be there.
 
+Everything is opened relative to a handle on its folder. The administrator becomes the folder's
+owner meanwhile, and follows no link that somebody else could have put on the way: so what lies in
+a user's folder can be nothing but the user's own.
+"""
+
+import errno
 import os
-import tempfile
+import stat
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from typing import BinaryIO
 
-from plucky_ledger.linux.users import give_to_owner_of
+from plucky_ledger.linux.users import ADMINISTRATOR, acting_as, is_administrator
+
+PRIVATE = 0o600
+FOLDER = os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC
+FRESH = os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_CLOEXEC
+MOST_LINKS = 40
+HALF_WRITTEN = ".plucky-ledger-"
+"""How names of files begin that are being written; one that stays was left by a kill."""
+COPIED_AT_ONCE = 1 << 20
 
 
-def write_whole(path: Path, data: bytes, *, fresh: bool = False) -> None:
-    """Write a file that only its owner can read, whole or not at all.
+@contextmanager
+def opened_folder(path: Path) -> Iterator[int]:
+    """A handle on a folder, as whoever owns it. Raises OSError."""
+    administrator = is_administrator()
+    handle = _walked(path) if administrator else os.open(path, FOLDER)
+    try:
+        with acting_as(os.fstat(handle).st_uid if administrator else os.geteuid()):
+            yield handle
+    finally:
+        os.close(handle)
+
+
+def _walked(path: Path) -> int:
+    """A handle on a folder, folder by folder; a link counts only where the administrator alone
+    could have made it.
+    """
+    parts = list(reversed(path.absolute().parts[1:]))
+    handle = os.open("/", FOLDER)
+    links = 0
+    try:
+        while parts:
+            name = parts.pop()
+            if stat.S_ISLNK(os.stat(name, dir_fd=handle, follow_symlinks=False).st_mode):
+                links += 1
+                if links > MOST_LINKS or not _only_the_administrators(os.fstat(handle)):
+                    raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path))
+                target = Path(os.readlink(name, dir_fd=handle))
+                parts.extend(reversed(target.parts[1:] if target.is_absolute() else target.parts))
+                name = "/" if target.is_absolute() else "."
+            below = os.open(name, FOLDER | os.O_NOFOLLOW, dir_fd=handle)
+            os.close(handle)
+            handle = below
+    except BaseException:
+        os.close(handle)
+        raise
+    return handle
+
+
+def only_the_administrator_changes(path: Path) -> bool:
+    """Whether nobody else can change this file or put another in its place. False if not there."""
+    try:
+        return all(_only_the_administrators(place.stat()) for place in (path, *path.parents))
+    except OSError:
+        return False
+
+
+def _only_the_administrators(status: os.stat_result) -> bool:
+    return status.st_uid == ADMINISTRATOR and not status.st_mode & 0o022
+
+
+def write_whole(path: Path, data: bytes, *, fresh: bool = False, mode: int = PRIVATE) -> None:
+    """Write a file, whole or not at all; only its owner can read it unless ``mode`` says more.
 
     It is written beside its place, synced, and put there; the folder is synced as well. What was
-    there before is replaced, or with ``fresh`` left as it is. In somebody else's folder the
-    administrator's files become theirs.
+    there before is replaced, a link not followed; with ``fresh`` it is left as it is.
 
     Raises:
         FileExistsError: ``fresh``, and there is one already.
         OSError: it could not be written; nothing half-written is left.
     """
-    descriptor, name = tempfile.mkstemp(dir=path.parent, prefix=f".{path.name}.")
-    beside = Path(name)
+
+    def write(file: BinaryIO) -> None:
+        file.write(data)
+
+    _put(path, write, fresh, mode)
+
+
+def copy_whole(source: Path, target: Path) -> None:
+    """Copy a file, whole or not at all, in the place of one that was there. Raises OSError."""
+    with source.open("rb") as original:
+
+        def write(file: BinaryIO) -> None:
+            while chunk := original.read(COPIED_AT_ONCE):
+                file.write(chunk)
+
+        _put(target, write, fresh=False, mode=PRIVATE)
+
+
+def _put(path: Path, write: Callable[[BinaryIO], None], fresh: bool, mode: int) -> None:
+    beside = f"{HALF_WRITTEN}{os.urandom(8).hex()}"
+    with opened_folder(path.parent) as folder:
+        descriptor = os.open(beside, FRESH, PRIVATE, dir_fd=folder)
+        try:
+            with os.fdopen(descriptor, "wb") as file:
+                write(file)
+                file.flush()
+                os.fchmod(descriptor, mode)
+                os.fsync(descriptor)
+            if fresh:
+                os.link(beside, path.name, src_dir_fd=folder, dst_dir_fd=folder)
+            else:
+                os.replace(beside, path.name, src_dir_fd=folder, dst_dir_fd=folder)
+                beside = ""
+            os.fsync(folder)
+        finally:
+            if beside:
+                os.unlink(beside, dir_fd=folder)
+
+
+def open_fresh(path: Path) -> int:
+    """A descriptor to write a new private file with. Raises OSError, also where there is one."""
+    with opened_folder(path.parent) as folder:
+        return os.open(path.name, FRESH, PRIVATE, dir_fd=folder)
+
+
+def read_bounded(path: Path, most_bytes: int) -> bytes:
+    """What a plain file holds, a link not followed, and at most so much of it. Raises OSError."""
+    descriptor = os.open(path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC)
+    with os.fdopen(descriptor, "rb") as file:
+        if not stat.S_ISREG(os.fstat(descriptor).st_mode):
+            raise OSError(errno.EINVAL, os.strerror(errno.EINVAL), str(path))
+        return file.read(most_bytes)
+
+
+def put_link(path: Path, target: Path) -> None:
+    """Make a link, in the place of one that was there. Raises OSError."""
+    with opened_folder(path.parent) as folder:
+        try:
+            os.symlink(target, path.name, dir_fd=folder)
+        except FileExistsError:
+            if not stat.S_ISLNK(os.stat(path.name, dir_fd=folder, follow_symlinks=False).st_mode):
+                raise
+            os.unlink(path.name, dir_fd=folder)
+            os.symlink(target, path.name, dir_fd=folder)
+        os.fsync(folder)
+
+
+def remove(path: Path) -> bool:
+    """Remove a file or a link; False when there is none. Raises OSError."""
     try:
-        with os.fdopen(descriptor, "wb") as file:
-            file.write(data)
-            file.flush()
-            os.fsync(file.fileno())
-        give_to_owner_of(path.parent, beside)
-        if fresh:
-            os.link(beside, path)
-        else:
-            os.replace(beside, path)
-        sync_folder(path.parent)
-    finally:
-        beside.unlink(missing_ok=True)
+        with opened_folder(path.parent) as folder:
+            os.unlink(path.name, dir_fd=folder)
+            os.fsync(folder)
+    except (FileNotFoundError, NotADirectoryError):
+        return False
+    return True
 
 
-def sync_folder(folder: Path) -> None:
-    """Make sure that the names in a folder are on the disk."""
-    descriptor = os.open(folder, os.O_RDONLY | os.O_DIRECTORY)
-    try:
-        os.fsync(descriptor)
-    finally:
-        os.close(descriptor)
+def make_folder(folder: Path, mode: int = 0o700) -> None:
+    """Make a folder and those above it that are missing, as whoever owns the one above.
 
-
-def make_private_folder(folder: Path) -> None:
-    """Make a folder and those above it that are missing, each readable by its owner only."""
+    By default each is readable by its owner only. Raises OSError.
+    """
     missing = [place for place in (folder, *folder.parents) if not place.exists()]
     for place in reversed(missing):
-        place.mkdir(mode=0o700)
-        give_to_owner_of(place.parent, place)
+        with opened_folder(place.parent) as above:
+            os.mkdir(place.name, mode, dir_fd=above)

@@ -1,5 +1,6 @@
 """Where a user's and the system's files lie: the XDG base directories and the managers' units."""
 
+import os
 from collections.abc import Mapping
 from pathlib import Path
 
@@ -14,6 +15,8 @@ class Folders(msgspec.Struct, frozen=True):
     shared_config: tuple[Path, ...]
     """Settings for all users, the most important first."""
     system_units: Path = Path("/etc/systemd/system")
+    administrators: Path = Path("/var/lib/plucky-ledger")
+    """What only the administrator writes: the own copy of the recorder."""
 
     @classmethod
     def of(cls, environment: Mapping[str, str], home: Path) -> "Folders":
@@ -24,6 +27,11 @@ class Folders(msgspec.Struct, frozen=True):
             config=Path(named) if named.startswith("/") else home / ".config",
             shared_config=tuple(Path(folder) for folder in shared.split(":") if folder),
         )
+
+    @classmethod
+    def of_this_user(cls) -> "Folders":
+        """The folders of whoever runs this process."""
+        return cls.of(os.environ, Path.home())
 
     @property
     def user_units(self) -> Path:

@@ -1,13 +1,17 @@
-"""Users: who owns what, and where they live."""
+"""Users: who owns what, where they live, and acting as one of them."""
 
 import os
 import pwd
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+
+ADMINISTRATOR = 0
 
 
 def is_administrator() -> bool:
     """Whether this process may do anything."""
-    return os.geteuid() == 0
+    return os.geteuid() == ADMINISTRATOR
 
 
 def home_of(user: str) -> Path | None:
@@ -18,22 +22,52 @@ def home_of(user: str) -> Path | None:
         return None
 
 
-def user_name() -> str:
-    """Who runs this process, by name where there is one."""
+def user_name(user: int | None = None) -> str:
+    """Name of a user, by default of who runs this process; their number where there is none."""
+    number = os.geteuid() if user is None else user
     try:
-        return pwd.getpwuid(os.geteuid()).pw_name
+        return pwd.getpwuid(number).pw_name
     except KeyError:
-        return str(os.geteuid())
+        return str(number)
 
 
-def give_to_owner_of(folder: Path, *paths: Path) -> None:
-    """Hand files to whoever owns ``folder``, if we are the administrator and it is not ours.
+def homes() -> dict[int, Path]:
+    """Home folders of all users of this PC that have one, by the user's number."""
+    return {
+        known.pw_uid: Path(known.pw_dir)
+        for known in pwd.getpwall()
+        if known.pw_dir.startswith("/") and os.path.isdir(known.pw_dir)
+    }
 
-    Otherwise a recording made early in the boot, or a lock left by a command run as administrator,
-    could not be read by the technician's own window.
+
+@contextmanager
+def acting_as(user: int) -> Iterator[None]:
+    """Let the administrator be this user meanwhile: with their rights to files and no others.
+
+    It holds for all threads of the process. The user cannot reach the process meanwhile: who it
+    really is stays the administrator. Who is no administrator stays who they are.
     """
-    if not is_administrator():
+    if not is_administrator() or user == ADMINISTRATOR:
+        yield
         return
-    owner = folder.stat()
-    for path in paths:
-        os.chown(path, owner.st_uid, owner.st_gid, follow_symlinks=False)
+    groups, group = os.getgroups(), os.getegid()
+    theirs = _groups_of(user)
+    os.setgroups(theirs)
+    os.setegid(theirs[0])
+    os.seteuid(user)
+    try:
+        yield
+    finally:
+        os.seteuid(ADMINISTRATOR)
+        os.setegid(group)
+        os.setgroups(groups)
+
+
+def _groups_of(user: int) -> list[int]:
+    """A user's groups, their own first."""
+    try:
+        known = pwd.getpwuid(user)
+    except KeyError:
+        return [user]
+    others = os.getgrouplist(known.pw_name, known.pw_gid)
+    return [known.pw_gid, *(group for group in others if group != known.pw_gid)]

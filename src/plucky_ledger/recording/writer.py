@@ -9,7 +9,7 @@ from types import TracebackType
 import msgspec
 
 from plucky_ledger.core.trouble import Trouble, TroubleCode
-from plucky_ledger.linux.users import give_to_owner_of
+from plucky_ledger.linux.files import open_fresh
 from plucky_ledger.recording.lines import EndLine, Line, SampleLine
 
 LEAST_FREE_BYTES = 32_000_000
@@ -43,14 +43,13 @@ class RecordingWriter:
         self._packer = zlib.compressobj(6, zlib.DEFLATED, GZIP_STREAM) if _packed(path) else None
         self._check_space()
         try:
-            self._descriptor = os.open(path, os.O_WRONLY | os.O_CREAT | os.O_EXCL, 0o600)
+            self._descriptor = open_fresh(path)
         except FileExistsError as error:
             raise RecordingStopped(TroubleCode.RECORDING_EXISTS, path=str(path)) from error
         except OSError as error:
             raise RecordingStopped(
                 TroubleCode.NOTHING_RECORDED, path=str(path), system=error.strerror or ""
             ) from error
-        give_to_owner_of(path.parent, path)
 
     def write(self, lines: Iterable[Line]) -> None:
         """Append lines and hand them to the system at once."""

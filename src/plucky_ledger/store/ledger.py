@@ -1,10 +1,8 @@
 """Opening a ledger: created, checked, backed up before a migration, and held by one writer."""
 
-import fcntl
 import logging
 import os
 import platform
-import shutil
 import sqlite3
 from collections import Counter
 from collections.abc import Iterator
@@ -18,13 +16,20 @@ from sqlalchemy.exc import ArgumentError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import NullPool
 
-from plucky_ledger.core.trouble import Trouble, TroubleCode
-from plucky_ledger.linux.users import give_to_owner_of, user_name
+from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.linux.files import copy_whole, open_fresh
+from plucky_ledger.linux.users import user_name
 from plucky_ledger.store.errors import LedgerFault, told_plainly
+from plucky_ledger.store.ledger_file import (
+    APPLICATION_ID,
+    beside,
+    hold,
+    identity,
+    look_at,
+    schema_version,
+)
 from plucky_ledger.store.schema import NEWEST, bring_up_to_date
 
-APPLICATION_ID = 0x504C4C47
-"""Written into the file so that a foreign database is recognised."""
 BUSY_MILLISECONDS = 5000
 log = logging.getLogger(__name__)
 
@@ -57,56 +62,39 @@ class Ledger:
     """
 
     def __init__(self, address: str | Path) -> None:
-        path = self.path = file_of(address)
-        self.read_only_because: Trouble | None = None
+        file = look_at(file_of(address))
+        self.path = file.path
         self.author, self.bench = user_name(), platform.node()
         """Who writes in it, and at which PC of the workshop."""
         self.written: Counter[int | None] = Counter()
         """How often each job was written in since it was opened; None for the whole workshop."""
-        self._lock: int | None = None
-        new = _check(path)
-        self._hold(new)
+        self._lock, self.read_only_because = hold(file)
         try:
-            with told_plainly(path):
-                self._engine = _engine(path, read_only=self.read_only_because is not None)
-                self._migrate(new)
+            with told_plainly(self.path):
+                self._engine = _engine(self.path, read_only=self.read_only_because is not None)
+                self._migrate(file.new)
+            self._file = identity(self.path)
         except BaseException:
             self._release()
             raise
 
-    def _hold(self, new: bool) -> None:
-        """Become the one writer, or note why not."""
-        try:
-            self._lock = os.open(_beside(self.path, ".lock"), os.O_RDWR | os.O_CREAT, 0o600)
-            give_to_owner_of(self.path.parent, _beside(self.path, ".lock"))
-            fcntl.flock(self._lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
-            if not new and not os.access(self.path, os.W_OK):
-                raise PermissionError
-        except BlockingIOError:
-            self._release()
-            self.read_only_because = LedgerFault(TroubleCode.LEDGER_IN_OTHER_WINDOW)
-        except OSError as error:
-            self._release()
-            if new:
-                raise LedgerFault(
-                    TroubleCode.LEDGER_NOT_BEGUN,
-                    folder=str(self.path.parent),
-                    system=error.strerror or "",
-                ) from error
-            self.read_only_because = LedgerFault(TroubleCode.LEDGER_READ_ONLY, path=str(self.path))
-
     def _migrate(self, new: bool) -> None:
+        """Bring the tables up to date. Whoever was killed while saving is undone by looking."""
         with self._engine.connect() as connection:
-            version = schema_version(self.path)
-            if not new and version == NEWEST:
+            driver = connection.connection.driver_connection
+            assert isinstance(driver, sqlite3.Connection)
+            version = schema_version(driver)
+            if version == NEWEST:
                 return
+            if version and not (version.isdigit() and int(version) <= int(NEWEST)):
+                raise LedgerFault(TroubleCode.LEDGER_NEWER, path=str(self.path))
             if self.read_only_because:
                 raise LedgerFault(TroubleCode.LEDGER_OLD_READ_ONLY, path=str(self.path))
-            if not new:
-                backup = _beside(self.path, f".before-{NEWEST}")
-                shutil.copy2(self.path, backup)
+            if not new and version:
+                backup = beside(self.path, f".before-{NEWEST}")
+                copy_whole(self.path, backup)
                 log.info("%s goes from %s to %s; copy: %s", self.path, version, NEWEST, backup)
-            else:
+            elif not version:
                 connection.exec_driver_sql(f"PRAGMA application_id = {APPLICATION_ID}")
             bring_up_to_date(connection)
 
@@ -115,8 +103,11 @@ class Ledger:
         """A transaction: saved as a whole when the block ends well, otherwise not at all.
 
         Raises:
-            LedgerFault: it could not be saved; nothing of it is.
+            LedgerFault: it could not be saved; nothing of it is. Or the file is no longer the one
+                that was opened.
         """
+        if identity(self.path) != self._file:
+            raise LedgerFault(TroubleCode.LEDGER_REPLACED, path=str(self.path))
         with told_plainly(self.path), Session(self._engine) as session, session.begin():
             yield session
 
@@ -142,55 +133,9 @@ class Ledger:
         self.close()
 
 
-def _beside(path: Path, ending: str) -> Path:
-    return path.with_name(path.name + ending)
-
-
-def _check(path: Path) -> bool:
-    """Whether a new ledger has to be made; refuses what is none, without touching it."""
-    try:
-        if not path.exists():
-            path.parent.mkdir(parents=True, exist_ok=True, mode=0o700)
-            return True
-        if path.stat().st_size == 0:
-            return True
-    except OSError as error:
-        raise LedgerFault(
-            TroubleCode.LEDGER_OUT_OF_REACH, path=str(path), system=error.strerror or ""
-        ) from error
-    with told_plainly(path):
-        connection = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)
-        try:
-            application = connection.execute("PRAGMA application_id").fetchone()[0]
-        finally:
-            connection.close()
-    if application != APPLICATION_ID:
-        raise LedgerFault(TroubleCode.LEDGER_FOREIGN, path=str(path))
-    if schema_version(path) not in {"", NEWEST} and not _knows(schema_version(path)):
-        raise LedgerFault(TroubleCode.LEDGER_NEWER, path=str(path))
-    return False
-
-
-def _knows(version: str) -> bool:
-    return version.isdigit() and int(version) <= int(NEWEST)
-
-
-def schema_version(path: Path) -> str:
-    """Name of the newest migration the file has seen; empty when none."""
-    connection = sqlite3.connect(f"{path.absolute().as_uri()}?mode=ro", uri=True)
-    try:
-        row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
-    except sqlite3.OperationalError:
-        return ""
-    finally:
-        connection.close()
-    return str(row[0]) if row else ""
-
-
 def _engine(path: Path, read_only: bool) -> Engine:
     if not read_only and not path.exists():
-        os.close(os.open(path, os.O_CREAT | os.O_WRONLY, 0o600))
-        give_to_owner_of(path.parent, path)
+        os.close(open_fresh(path))
     mode = "ro" if read_only else "rw"
     address = f"{path.absolute().as_uri()}?mode={mode}"
 

@@ -4,10 +4,11 @@ import logging
 from dataclasses import dataclass
 from pathlib import Path
 
-from plucky_ledger.capture.arming import read_arming
+from plucky_ledger.capture.arming import armed_for
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused
+from plucky_ledger.linux.folders import Folders
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.boots import import_recording, read_recording_file
 from plucky_ledger.usecases.jobs import read_job
@@ -38,15 +39,22 @@ def disarm(ledger: Ledger, place: Workplace, number: int) -> bool:
     return pc_of(read_job(ledger, number)).disarm(place.armed(number))
 
 
+def disarm_everything() -> bool:
+    """Remove every trace of every arming of this PC, whichever job it was for. Raises Trouble."""
+    from plucky_ledger.capture import administrator
+
+    return administrator.disarm_everything(Folders.of_this_user())
+
+
 def armed_state(place: Workplace, number: int) -> ArmedState:
     """Whether a job's PC is armed, and what was recorded."""
     folder = place.armed(number)
-    arming = read_arming(folder)
+    there = armed_for(folder, Folders.of_this_user())
     try:
         waiting = sorted(path for path in folder.iterdir() if path.name.endswith(ENDING))
     except OSError:
         waiting = []
-    return ArmedState(arming.boots_left if arming else 0, tuple(waiting))
+    return ArmedState(there.arming.boots_left if there else 0, tuple(waiting))
 
 
 def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Refused]:

@@ -7,7 +7,7 @@ from pathlib import Path
 from plucky_ledger.core.pc.abilities import RecordHow
 from plucky_ledger.core.pc.which import WhichPc
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
-from plucky_ledger.linux.files import make_private_folder
+from plucky_ledger.linux.files import make_folder
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.boots import Imported, import_recording
@@ -22,7 +22,7 @@ log = logging.getLogger(__name__)
 def new_recording(place: Workplace) -> Path:
     """A path for a recording in the workplace. Raises Refused where nothing can be written."""
     try:
-        make_private_folder(place.recordings)
+        make_folder(place.recordings)
     except OSError as error:
         raise Refused(
             TroubleCode.NOTHING_RECORDED, path=str(place.recordings), system=error.strerror or ""

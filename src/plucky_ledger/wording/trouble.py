@@ -267,6 +267,14 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "{path} cannot be opened or read. Nothing was changed. Check that its folder exists and "
         "the drive is in order."
     ),
+    TroubleCode.LEDGER_REPLACED: N_(
+        "{path} is no longer the file that was opened: it was moved, removed or replaced. Nothing "
+        "was written. Put it back, or open the ledger again."
+    ),
+    TroubleCode.LEDGER_OF_ANOTHER: N_(
+        "{path} belongs to {owner}; as administrator it is not opened, and nothing was changed. "
+        "Open it as {owner}: what takes the administrator is asked for when it is needed."
+    ),
     TroubleCode.LEDGER_IN_OTHER_WINDOW: N_(
         "This ledger is open in another window. Here it can be looked at, not written in."
     ),
@@ -279,7 +287,27 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     ),
     # This PC.
     TroubleCode.BOOTS_OUT_OF_RANGE: N_("Arm it for 1 to {most} boots."),
-    TroubleCode.ARMED_ALREADY: N_("It is armed already. Disarm it first."),
+    TroubleCode.ARMED_ALREADY: N_(
+        "This PC is armed already, for job {label}. Disarm it first, or every job with "
+        "plucky-ledger disarm --all."
+    ),
+    TroubleCode.PATH_NOT_FIT: N_(
+        "{path} has characters in it that cannot stand in what starts a program. Nothing was "
+        "armed. Install Plucky Ledger in another folder."
+    ),
+    TroubleCode.INTERPRETER_OF_OTHERS: N_(
+        "{path} would run as administrator, and others than the administrator can change it. "
+        "Nothing was armed. Install Plucky Ledger with the system's own Python, or choose a level "
+        "that needs no administrator."
+    ),
+    TroubleCode.NO_ADMINISTRATOR: N_(
+        "This takes the administrator, and this PC has no way to ask for them here. Nothing was "
+        "changed. Try it in a terminal, or choose a level that needs no administrator."
+    ),
+    TroubleCode.NOT_THE_ADMINISTRATOR: N_(
+        "This takes the administrator, and nobody became it. Nothing was changed. Try again, or "
+        "choose a level that needs no administrator."
+    ),
     TroubleCode.NOT_ARMED: N_(
         "{path} cannot be written: {system}. Nothing was armed. Choose another level, or ask the "
         "administrator."

@@ -1,0 +1,137 @@
+"""What only the administrator may do, done by a process of theirs that does that and nothing else.
+
+An ordinary user who may become administrator is asked once, by the system's own means.
+"""
+
+import logging
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Mapping, Sequence
+
+import msgspec
+
+from plucky_ledger.capture.arming import NotArmed, arm, take_away
+from plucky_ledger.capture.starters import Arming, starter_of, starters
+from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.trouble import Fact, Refused, Trouble, TroubleCode
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import acting_as, homes, is_administrator
+
+ARM, DISARM = "arm", "disarm"
+IN_TROUBLE = 3
+"""Exit status: what is the matter stands in the output."""
+WITHIN_SECONDS = 300.0
+"""How long somebody may take to be the administrator."""
+_WHO_ASKS = ("PKEXEC_UID", "SUDO_UID")
+log = logging.getLogger(__name__)
+
+
+class _Told(msgspec.Struct, frozen=True):
+    """Trouble on its way from the administrator's process to ours."""
+
+    code: str
+    facts: dict[str, Fact]
+
+
+def arm_the_system(arming: Arming) -> None:
+    """Arm at the system's level. Raises Trouble; nothing is left then."""
+    _do(ARM, msgspec.json.encode(arming).decode())
+
+
+def disarm_the_system() -> None:
+    """Remove every trace at the system's level. Raises Trouble."""
+    _do(DISARM)
+
+
+def disarm_everything(folders: Folders) -> bool:
+    """Remove every trace of every arming; False where there was none. Raises Trouble.
+
+    That is what lies in this user's folders and at the system's level; the administrator looks
+    into the folders of all users, as each of them.
+    """
+    removed = False
+    for user, home in (homes() if is_administrator() else {}).items():
+        with acting_as(user):
+            removed = _disarm_user(Folders.of({}, home)) or removed
+    removed = _disarm_user(folders) or removed
+    system = starter_of(Level.SYSTEM, folders)
+    if not system.traces:
+        return removed
+    if is_administrator():
+        take_away(system)
+    else:
+        disarm_the_system()
+    return True
+
+
+def _disarm_user(folders: Folders) -> bool:
+    users = [starter for starter in starters(folders) if starter.level is not Level.SYSTEM]
+    removed = [take_away(starter) for starter in users]
+    return any(removed)
+
+
+def _do(*wish: str) -> None:
+    if is_administrator():
+        carry_out(wish, {})
+        return
+    command = [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", *wish]
+    log.info("asking the administrator: %s", wish[0])
+    try:
+        answer = subprocess.run(
+            command, stdout=subprocess.PIPE, check=False, timeout=WITHIN_SECONDS
+        )
+    except (OSError, subprocess.TimeoutExpired) as error:
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
+    if answer.returncode == IN_TROUBLE:
+        raise _trouble_of(answer.stdout)
+    if answer.returncode != 0:
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
+
+
+def _becoming() -> list[str]:
+    """The program that asks somebody at the PC to be the administrator: at a terminal, or not."""
+    in_terminal = os.isatty(0)
+    for program in ("sudo", "pkexec") if in_terminal else ("pkexec",):
+        if path := shutil.which(program):
+            return [path]
+    raise Refused(TroubleCode.NO_ADMINISTRATOR)
+
+
+def _trouble_of(answer: bytes) -> Trouble:
+    try:
+        told = msgspec.json.decode(answer, type=_Told)
+        return NotArmed(TroubleCode(told.code)).with_facts(**told.facts)
+    except (msgspec.DecodeError, ValueError):
+        return Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
+
+
+def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> None:
+    """Do what is wished, as the administrator.
+
+    Raises:
+        Trouble: it could not be done.
+        ValueError: that is no wish.
+    """
+    folders = Folders.of_this_user()
+    match list(wish):
+        case ["arm", text]:
+            arming = msgspec.json.decode(text, type=Arming)
+            who = next((environment[name] for name in _WHO_ASKS if name in environment), "")
+            arm(
+                # Whoever asked cannot have it written as somebody else.
+                msgspec.structs.replace(arming, user=int(who)) if who else arming,
+                Level.SYSTEM,
+                folders,
+            )
+        case ["disarm"]:
+            take_away(starter_of(Level.SYSTEM, folders))
+        case _:
+            raise ValueError(f"{' '.join(wish)}: nothing the administrator does")
+
+
+def told_as_json(trouble: Trouble) -> bytes:
+    """Trouble for the process that asked."""
+    facts = {name: fact for name, fact in trouble.facts.items() if not isinstance(fact, Trouble)}
+    return msgspec.json.encode(_Told(trouble.code.value, facts))

@@ -1,0 +1,143 @@
+"""What starts the armed recorder: one known file a level, which also keeps how the arming stands.
+
+There is no list of what was written anywhere: where a starter lies is known, so that a damaged one
+is found and removed as well, and nothing else ever is.
+"""
+
+import os
+import sys
+from pathlib import Path
+
+import msgspec
+
+from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.linux.files import HALF_WRITTEN, read_bounded
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.quoting import exec_words, unit_words
+from plucky_ledger.recording.lines import OWN_STARTER
+
+LARGEST_BYTES = 65_536
+OWN_COPY = "recorder"
+_STATE = b"# State: "
+
+
+class Arming(msgspec.Struct, frozen=True):
+    """What was armed, and how it stands."""
+
+    boots_left: int
+    folder: str
+    """Where the recordings go."""
+    user: int
+    """Whose folder that is: the recorder becomes this user to write there."""
+    label: str = ""
+    """Of the job, so that it can be disarmed by that alone."""
+
+
+class Starter(msgspec.Struct, frozen=True):
+    """Where the starter of one level lies."""
+
+    level: Level
+    path: Path
+    own_copy: Path | None = None
+    """The administrator's own copy of the recorder, at the level of the system."""
+
+    @property
+    def link(self) -> Path | None:
+        """What makes the service manager start it."""
+        if self.level is Level.AUTOSTART:
+            return None
+        target = "sysinit.target" if self.level is Level.SYSTEM else "default.target"
+        return self.path.parent / f"{target}.wants" / self.path.name
+
+    @property
+    def mode(self) -> int:
+        """The user reads how an arming of the system's level stands."""
+        return 0o644 if self.level is Level.SYSTEM else 0o600
+
+    def text(self, arming: Arming) -> bytes:
+        """The file. Raises CannotBeQuoted."""
+        state = _STATE + msgspec.json.encode(arming) + b"\n"
+        program = [sys.executable, "-m", "plucky_ledger", "record", "--armed", str(self.path)]
+        if self.level is Level.AUTOSTART:
+            return state + _DESKTOP_ENTRY.format(command=exec_words(*program)).encode()
+        early = _EARLY if self.level is Level.SYSTEM else ""
+        if self.own_copy is not None:
+            program = [own_interpreter(), "-I", "-S", str(self.own_copy), str(self.path)]
+        return state + _UNIT.format(command=unit_words(*program), early=early).encode()
+
+    def read(self) -> Arming | None:
+        """How the arming stands; None where there is none, or none that can be read."""
+        try:
+            lines = read_bounded(self.path, LARGEST_BYTES).split(b"\n")
+        except OSError:
+            return None
+        states = [line.removeprefix(_STATE) for line in lines if line.startswith(_STATE)]
+        try:
+            return msgspec.json.decode(states[0], type=Arming) if states else None
+        except (msgspec.DecodeError, UnicodeDecodeError):
+            return None
+
+    @property
+    def traces(self) -> tuple[Path, ...]:
+        """Everything that is there of it, damaged or not, in the order in which it is removed."""
+        traces = [trace for trace in (self.path, self.link, self.own_copy) if trace]
+        return (
+            *(trace for trace in traces if os.path.lexists(trace)),
+            *_half_written(self.path.parent),
+            *_half_written(self.link.parent if self.link else None),
+        )
+
+
+def starters(folders: Folders) -> tuple[Starter, ...]:
+    """Where starters can lie, for one user."""
+    unit = f"{OWN_STARTER}.service"
+    return (
+        Starter(Level.SYSTEM, folders.system_units / unit, folders.administrators / OWN_COPY),
+        Starter(Level.USER, folders.user_units / unit),
+        Starter(Level.AUTOSTART, folders.autostart / f"{OWN_STARTER}.desktop"),
+    )
+
+
+def starter_of(level: Level, folders: Folders) -> Starter:
+    """Where the starter of a level lies."""
+    return next(starter for starter in starters(folders) if starter.level is level)
+
+
+def users_starter(path: Path) -> Starter:
+    """The starter of a user that is this file."""
+    return Starter(Level.AUTOSTART if path.suffix == ".desktop" else Level.USER, path)
+
+
+def _half_written(folder: Path | None) -> list[Path]:
+    """Files of a folder that somebody was killed while writing."""
+    try:
+        names = os.listdir(folder) if folder else []
+    except OSError:
+        return []
+    return [Path(folder or "", name) for name in names if name.startswith(HALF_WRITTEN)]
+
+
+def own_interpreter() -> str:
+    """The interpreter itself, behind the links of a virtual environment."""
+    return os.path.realpath(sys.executable)
+
+
+_EARLY = "DefaultDependencies=no\nAfter=local-fs.target\n"
+_UNIT = """\
+# Written by Plucky Ledger, which removes it again after the armed boots.
+[Unit]
+Description=Plucky Ledger records this boot
+{early}
+[Service]
+Type=simple
+ExecStart={command}
+"""
+_DESKTOP_ENTRY = """\
+# Written by Plucky Ledger, which removes it again after the armed boots.
+[Desktop Entry]
+Type=Application
+Name=Plucky Ledger records this boot
+Comment=Removed again after the armed boots
+Exec={command}
+NoDisplay=true
+"""

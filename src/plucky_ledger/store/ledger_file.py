@@ -1,0 +1,138 @@
+"""The file a ledger lies in: whether it is one, who may open it, and who holds it."""
+
+import fcntl
+import os
+import sqlite3
+import stat
+import struct
+from dataclasses import dataclass
+from pathlib import Path
+
+from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.files import make_folder, opened_folder
+from plucky_ledger.linux.users import ADMINISTRATOR, is_administrator, user_name
+from plucky_ledger.store.errors import LedgerFault
+
+APPLICATION_ID = 0x504C4C47
+"""Written into the file so that a foreign database is recognised."""
+_MAGIC = b"SQLite format 3\0"
+_HEADER_BYTES = 100
+_APPLICATION_AT = 68
+"""SQLite file format, "The database header"."""
+
+
+@dataclass(frozen=True)
+class LedgerFile:
+    """A file that may be opened as a ledger."""
+
+    path: Path
+    new: bool
+    """Whether there is nothing in it yet."""
+
+
+def beside(path: Path, ending: str) -> Path:
+    """Another file of a ledger: its lock, its copy before a migration."""
+    return path.with_name(path.name + ending)
+
+
+def look_at(path: Path) -> LedgerFile:
+    """Look at a ledger's file without changing it.
+
+    Raises:
+        LedgerFault: it is none, out of reach, or the administrator should not open it.
+    """
+    try:
+        # The lock and the copies lie beside the file itself, whichever link leads to it.
+        path = Path(os.path.realpath(path)) if path.is_symlink() else path
+        if not path.exists():
+            make_folder(path.parent)
+        if is_administrator():
+            _refuse_somebody_elses(path)
+        if not path.exists():
+            return LedgerFile(path, new=True)
+        # Opened without blocking: it may be a pipe.
+        descriptor = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+        with os.fdopen(descriptor, "rb") as file:
+            if not stat.S_ISREG(os.fstat(descriptor).st_mode):
+                raise LedgerFault(TroubleCode.LEDGER_DAMAGED, path=str(path))
+            header = file.read(_HEADER_BYTES)
+    except OSError as error:
+        raise LedgerFault(
+            TroubleCode.LEDGER_OUT_OF_REACH, path=str(path), system=error.strerror or ""
+        ) from error
+    if not header:
+        return LedgerFile(path, new=True)
+    if not header.startswith(_MAGIC) or len(header) < _HEADER_BYTES:
+        raise LedgerFault(TroubleCode.LEDGER_DAMAGED, path=str(path))
+    (application,) = struct.unpack_from(">I", header, _APPLICATION_AT)
+    if application != APPLICATION_ID and not (application == 0 and _was_cut_short(path)):
+        raise LedgerFault(TroubleCode.LEDGER_FOREIGN, path=str(path))
+    return LedgerFile(path, new=False)
+
+
+def _was_cut_short(path: Path) -> bool:
+    """Whether somebody was killed while they saved: the next to open it puts that right."""
+    journal = beside(path, "-journal")
+    return journal.exists() and journal.stat().st_size > 0
+
+
+def _refuse_somebody_elses(path: Path) -> None:
+    """The administrator opens no ledger whose owner could turn it into something else."""
+    owners = {path.stat().st_uid} if path.exists() else set()
+    with opened_folder(path.parent) as folder:
+        owners.add(os.fstat(folder).st_uid)
+    others = owners - {ADMINISTRATOR}
+    if others:
+        raise LedgerFault(
+            TroubleCode.LEDGER_OF_ANOTHER, path=str(path), owner=user_name(others.pop())
+        )
+
+
+def hold(file: LedgerFile) -> tuple[int | None, Trouble | None]:
+    """Become the one writer: the lock that says so, or why it can only be looked at.
+
+    Raises:
+        LedgerFault: a new one cannot be begun.
+    """
+    lock: int | None = None
+    try:
+        with opened_folder(file.path.parent) as folder:
+            name = beside(file.path, ".lock").name
+            flags = os.O_RDWR | os.O_CREAT | os.O_NOFOLLOW | os.O_CLOEXEC
+            lock = os.open(name, flags, 0o600, dir_fd=folder)
+        fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
+        if not file.new and not os.access(file.path, os.W_OK):
+            raise PermissionError
+    except OSError as error:
+        if lock is not None:
+            os.close(lock)
+        if isinstance(error, BlockingIOError):
+            return None, LedgerFault(TroubleCode.LEDGER_IN_OTHER_WINDOW)
+        if file.new:
+            raise LedgerFault(
+                TroubleCode.LEDGER_NOT_BEGUN,
+                folder=str(file.path.parent),
+                system=error.strerror or "",
+            ) from error
+        return None, LedgerFault(TroubleCode.LEDGER_READ_ONLY, path=str(file.path))
+    return lock, None
+
+
+def identity(path: Path) -> tuple[int, int] | None:
+    """What tells this file from another in its place; None where there is none."""
+    try:
+        status = path.stat()
+    except OSError:
+        return None
+    return status.st_dev, status.st_ino
+
+
+def schema_version(connection: sqlite3.Connection) -> str:
+    """Name of the newest migration the file has seen; empty when none."""
+    try:
+        row = connection.execute("SELECT version_num FROM alembic_version").fetchone()
+    except sqlite3.OperationalError as error:
+        if error.sqlite_errorcode == sqlite3.SQLITE_ERROR:  # no such table
+            return ""
+        raise
+    return str(row[0]) if row else ""
