@@ -100,6 +100,8 @@ def record(
             reason = ReasonCode.WAS_AT_REST
         elif step > begin + for_seconds + 1e-9:
             reason = ReasonCode.TIME_WAS_UP
+        elif writer.nearly_full:
+            reason = ReasonCode.RECORDING_FULL
         elif not clock.sleep_until(step):
             reason = ReasonCode.STOPPED_BY_HAND
     _emit(writer, listener, source.closing_lines())

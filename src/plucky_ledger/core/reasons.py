@@ -103,11 +103,13 @@ class ReasonCode(StrEnum):
     IN_THE_BOOK = "in_the_book"
     BEFORE_POSTING = "before_posting"
     KEPT_CUT_SHORT = "kept_cut_short"
+    KEPT_DAMAGED = "kept_damaged"
     NOT_BEFORE = "not_before"
     READ_AT_REST = "read_at_rest"
     # Why a recording ended.
     WAS_AT_REST = "was_at_rest"
     TIME_WAS_UP = "time_was_up"
+    RECORDING_FULL = "recording_full"
     STOPPED_BY_HAND = "stopped_by_hand"
     READ_FROM_JOURNAL = "read_from_journal"
 

@@ -54,6 +54,8 @@ class RecordedBoot:
     """Not yet numbered."""
     timeline: Timeline
     facts: Facts
+    damaged_line: int | None = None
+    """Line from which on the recording is damaged; what came before is here."""
 
 
 def boot_from_bytes(data: bytes) -> RecordedBoot:
@@ -80,7 +82,8 @@ def boot_from(recording: Recording) -> RecordedBoot:
         cut_short=recording.cut_short,
     )
     boot = replace(boot, readings=Analysis(boot, timeline).readings)
-    return RecordedBoot(header.boot_id, boot, timeline, facts_from(header.facts))
+    damaged_line = int(str(recording.damage.facts["line"])) if recording.damage else None
+    return RecordedBoot(header.boot_id, boot, timeline, facts_from(header.facts), damaged_line)
 
 
 def _how(header: Header, marks: Marks, samples: Samples | None) -> How:

@@ -123,15 +123,28 @@ def _put(path: Path, write: Callable[[BinaryIO], None], fresh: bool, mode: int) 
                 os.unlink(beside, dir_fd=folder)
 
 
+def sync_folder(folder: Path) -> None:
+    """Make sure that the names in a folder are on the disk. Raises OSError."""
+    descriptor = os.open(folder, FOLDER)
+    try:
+        os.fsync(descriptor)
+    finally:
+        os.close(descriptor)
+
+
 def open_fresh(path: Path) -> int:
     """A descriptor to write a new private file with. Raises OSError, also where there is one."""
     with opened_folder(path.parent) as folder:
         return os.open(path.name, FRESH, PRIVATE, dir_fd=folder)
 
 
-def read_bounded(path: Path, most_bytes: int) -> bytes:
-    """What a plain file holds, a link not followed, and at most so much of it. Raises OSError."""
-    descriptor = os.open(path, os.O_RDONLY | os.O_NOFOLLOW | os.O_NONBLOCK | os.O_CLOEXEC)
+def read_bounded(path: Path, most_bytes: int, *, follow: bool = False) -> bytes:
+    """What a plain file holds, and at most so much of it.
+
+    A link is an error unless ``follow``; so is a device or a pipe. Raises OSError.
+    """
+    flags = os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC | (0 if follow else os.O_NOFOLLOW)
+    descriptor = os.open(path, flags)
     with os.fdopen(descriptor, "rb") as file:
         if not stat.S_ISREG(os.fstat(descriptor).st_mode):
             raise OSError(errno.EINVAL, os.strerror(errno.EINVAL), str(path))

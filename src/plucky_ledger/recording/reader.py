@@ -1,13 +1,15 @@
 """Reading recordings from anywhere: bounded, forgiving about the end, strict about the rest."""
 
 import zlib
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass, field
-from typing import BinaryIO
+from typing import TYPE_CHECKING, BinaryIO
 
 import msgspec
 
 from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.recording.limits import LONGEST_LINE, Held
 from plucky_ledger.recording.lines import (
     FORMAT,
     KINDS,
@@ -27,17 +29,24 @@ from plucky_ledger.recording.lines import (
     StageLine,
 )
 
-LONGEST_LINE = 4_000_000
-"""Bytes. A line of readings for 20,000 program runs is about half of this."""
-LARGEST_FILE = 600_000_000
-"""Bytes after unpacking: some hours at ten samples a second."""
-MOST_LINES = 2_000_000
-CHUNK = 1 << 18
+if TYPE_CHECKING:
+    from zstandard import ZstdDecompressionObj
+
+CHUNK = 1 << 17
+GZIP = 31
+"""zlib's window size for a stream with a gzip header."""
+ZSTD_WINDOW = 1 << 25
+ZSTD_PIECE = 512
+"""Bytes unpacked at once: as many as can become some megabytes, and no more."""
 GZIP_MAGIC, ZSTD_MAGIC = b"\x1f\x8b", b"\x28\xb5\x2f\xfd"
 
 
 class RecordingFault(Trouble):
     """A file that is not a recording this program can take."""
+
+
+class OutOfBounds(RecordingFault):
+    """It holds more than one boot can: nothing of it is kept."""
 
 
 @dataclass
@@ -58,6 +67,8 @@ class Recording:
     end: EndLine | None = None
     skipped: int = 0
     """Lines of kinds this version does not know."""
+    damage: RecordingFault | None = None
+    """Where the file is damaged; what came before is here."""
 
     @property
     def cut_short(self) -> bool:
@@ -68,6 +79,7 @@ class Recording:
         """Sort one line into its place."""
         match line:
             case SampleLine():
+                self._check_order(line)
                 self.samples.append(line)
             case ProgramsLine():
                 self.program_readings.append(line)
@@ -92,6 +104,15 @@ class Recording:
             case Header():
                 raise RecordingFault(TroubleCode.SECOND_HEADER)
 
+    def _check_order(self, sample: SampleLine) -> None:
+        """Samples go forward in time; where they do not, the file was mixed up."""
+        if self.samples and sample.seconds <= self.samples[-1].seconds:
+            raise RecordingFault(
+                TroubleCode.SAMPLES_OUT_OF_ORDER,
+                sample=len(self.samples) + 1,
+                seconds=sample.seconds,
+            )
+
 
 def _merged(before: ContextLine, later: ContextLine) -> ContextLine:
     """What a later line says replaces what was said before; what it leaves out stays."""
@@ -108,29 +129,59 @@ def read_recording(file: BinaryIO) -> Recording:
     """Read a whole recording, plain or packed with gzip or zstd.
 
     A missing end, also in the middle of a line, is not a fault: ``Recording.cut_short`` tells.
+    Where the file is damaged, what comes before is kept and nothing that follows is believed.
 
     Raises:
-        RecordingFault: not a recording, of a newer version, or out of bounds; nothing is kept.
+        RecordingFault: not a recording, of a newer version, out of bounds, or damaged before
+            anything was recorded; nothing is kept.
     """
-    decoder = msgspec.json.Decoder(Line)
-    recording: Recording | None = None
-    for number, data in enumerate(_lines(file), 1):
-        try:
-            line = _decoded(decoder, data)
-            if recording is None:
-                recording = Recording(_checked_header(line))
-            elif line is None:
-                recording.skipped += 1
-            else:
-                recording.take(line)
-        except RecordingFault as fault:
-            raise RecordingFault(TroubleCode.RECORDING_LINE, line=number, fault=fault) from fault
-        if number > MOST_LINES:
-            raise RecordingFault(TroubleCode.TOO_MANY_LINES, most=MOST_LINES)
-    if recording is None:
+    reading = _Reading()
+    try:
+        for data in _lines(file):
+            reading.take(data)
+            if reading.is_whole:
+                break
+    except OutOfBounds:
+        raise
+    except RecordingFault as fault:
+        reading.stop_at(fault)
+    if reading.recording is None:
         raise RecordingFault(TroubleCode.RECORDING_EMPTY)
-    _check_order(recording)
-    return recording
+    return reading.recording
+
+
+class _Reading:
+    """A recording as far as it was read."""
+
+    def __init__(self) -> None:
+        self.recording: Recording | None = None
+        self._decoder = msgspec.json.Decoder(Line)
+        self._held = Held()
+
+    @property
+    def is_whole(self) -> bool:
+        """Whether the end record is there: what follows it is none of ours."""
+        return self.recording is not None and self.recording.end is not None
+
+    def take(self, data: bytes) -> None:
+        """Take the next line. Raises RecordingFault."""
+        line = _decoded(self._decoder, data) if data else None
+        if self.recording is None:
+            self.recording = Recording(_checked_header(line))
+        elif line is not None:
+            self.recording.take(line)
+        elif data:
+            self.recording.skipped += 1
+        self._held.take(line, len(data))
+        if (beyond := self._held.beyond()) is not None:
+            raise OutOfBounds(beyond[0], most=beyond[1])
+
+    def stop_at(self, fault: RecordingFault) -> None:
+        """Keep what comes before the damage. Raises it where that is nothing."""
+        damage = RecordingFault(TroubleCode.RECORDING_LINE, line=self._held.lines + 1, fault=fault)
+        if self.recording is None or not (self.recording.samples or self.recording.marks):
+            raise damage from fault
+        self.recording.damage = damage
 
 
 def _decoded(decoder: "msgspec.json.Decoder[Line]", data: bytes) -> Line | None:
@@ -161,28 +212,20 @@ def _checked_header(line: Line | None) -> Header:
     return line
 
 
-def _check_order(recording: Recording) -> None:
-    """Samples go forward in time; where they do not, the file was tampered with or mixed up."""
-    before = float("-inf")
-    for index, sample in enumerate(recording.samples, 1):
-        if sample.seconds <= before:
-            raise RecordingFault(
-                TroubleCode.SAMPLES_OUT_OF_ORDER, sample=index, seconds=sample.seconds
-            )
-        before = sample.seconds
-
-
 def _lines(file: BinaryIO) -> Iterator[bytes]:
     """Whole lines; what follows the last line end is what a power cut left, and is dropped."""
-    rest, total = b"", 0
+    rest = b""
     for chunk in _unpacked(file):
-        total += len(chunk)
-        if total > LARGEST_FILE:
-            raise RecordingFault(TroubleCode.UNPACKED_TOO_LARGE, most_bytes=LARGEST_FILE)
         *whole, rest = (rest + chunk).split(b"\n")
-        if len(rest) > LONGEST_LINE or any(len(line) > LONGEST_LINE for line in whole):
-            raise RecordingFault(TroubleCode.LINE_TOO_LONG, most_bytes=LONGEST_LINE)
-        yield from (line for line in whole if line)
+        for line in whole:
+            _check_length(line)
+            yield line
+        _check_length(rest)
+
+
+def _check_length(line: bytes) -> None:
+    if len(line) > LONGEST_LINE:
+        raise RecordingFault(TroubleCode.LINE_TOO_LONG, most_bytes=LONGEST_LINE)
 
 
 def _unpacked(file: BinaryIO) -> Iterator[bytes]:
@@ -202,28 +245,47 @@ def _plain(head: bytes, file: BinaryIO) -> Iterator[bytes]:
 
 
 def _gunzipped(head: bytes, file: BinaryIO) -> Iterator[bytes]:
-    unpacker = zlib.decompressobj(31)
-    while head:
+    """What the first member holds; what follows it is none of ours."""
+    unpacker = zlib.decompressobj(GZIP)
+    while head and not unpacker.eof:
+        before = unpacker.copy()
         try:
             yield unpacker.decompress(head, CHUNK)
             while unpacker.unconsumed_tail:
-                yield unpacker.decompress(unpacker.unconsumed_tail, CHUNK)
+                before, head = unpacker.copy(), unpacker.unconsumed_tail
+                yield unpacker.decompress(head, CHUNK)
         except zlib.error:
+            # A failing call gives back nothing of what came before: once more, byte by byte.
+            yield _until(zlib.error, before.decompress, head)
             return
         head = file.read(CHUNK)
-    yield unpacker.flush()
+
+
+def _until(damaged: type[Exception], unpack: Callable[[bytes], bytes], packed: bytes) -> bytes:
+    """What comes out byte by byte until the damage."""
+    kept = bytearray()
+    with suppress(damaged):
+        for at in range(len(packed)):
+            kept += unpack(packed[at : at + 1])
+    return bytes(kept)
 
 
 def _unzstd(file: BinaryIO) -> Iterator[bytes]:
-    import zstandard
+    """What the first frame holds; what follows it is none of ours."""
+    from zstandard import ZstdDecompressor, ZstdError
 
-    file.seek(0)
-    with zstandard.ZstdDecompressor(max_window_size=1 << 27).stream_reader(file) as stream:
-        while True:
-            try:
-                chunk = stream.read(CHUNK)
-            except zstandard.ZstdError:
-                return
-            if not chunk:
-                return
-            yield chunk
+    def unpacker() -> "ZstdDecompressionObj":
+        file.seek(0)
+        return ZstdDecompressor(max_window_size=ZSTD_WINDOW).decompressobj()
+
+    frame, pieces = unpacker(), 0
+    try:
+        while not frame.eof and (packed := file.read(ZSTD_PIECE)):
+            yield frame.decompress(packed)
+            pieces += 1
+    except ZstdError:
+        # A failing call gives back nothing of what came before: once more, and then byte by byte.
+        frame = unpacker()
+        for _ in range(pieces):
+            frame.decompress(file.read(ZSTD_PIECE))
+        yield _until(ZstdError, frame.decompress, file.read(ZSTD_PIECE))

@@ -1,6 +1,8 @@
 """Writing a recording: append-only and flushed, so that a kill costs one sample at most."""
 
 import os
+import threading
+import time
 import zlib
 from collections.abc import Iterable
 from pathlib import Path
@@ -9,13 +11,14 @@ from types import TracebackType
 import msgspec
 
 from plucky_ledger.core.trouble import Trouble, TroubleCode
-from plucky_ledger.linux.files import open_fresh
+from plucky_ledger.linux.files import open_fresh, sync_folder
+from plucky_ledger.recording.limits import LARGEST_FILE, NEARLY, Held
 from plucky_ledger.recording.lines import EndLine, Line, SampleLine
 
 LEAST_FREE_BYTES = 32_000_000
 """Free space below which recording does not start, or stops: a full disk is worse than no boot."""
-LARGEST_BYTES = 64_000_000
-"""Size on the disk beyond which a recording is not of one boot any more."""
+SYNC_SECONDS = 4.0
+"""How much of a recording a power cut can take."""
 GZIP_STREAM = 31
 """zlib's window size for a stream with a gzip header."""
 
@@ -36,8 +39,11 @@ class RecordingWriter:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self.lines = 0
-        self.samples = 0
+        self.held = Held()
+        self._synced_at = time.monotonic()
+        self._syncing: threading.Thread | None = None
+        self._sync_failed: OSError | None = None
+        self._name_synced = False
         self._bytes = 0
         self._encoder = msgspec.json.Encoder()
         self._packer = zlib.compressobj(6, zlib.DEFLATED, GZIP_STREAM) if _packed(path) else None
@@ -51,28 +57,41 @@ class RecordingWriter:
                 TroubleCode.NOTHING_RECORDED, path=str(path), system=error.strerror or ""
             ) from error
 
+    @property
+    def samples(self) -> int:
+        """How many samples were written."""
+        return self.held.samples
+
+    @property
+    def nearly_full(self) -> bool:
+        """Whether it holds nearly as much as a recording may."""
+        return self.held.beyond(NEARLY) is not None or self._bytes > NEARLY * LARGEST_FILE
+
     def write(self, lines: Iterable[Line]) -> None:
         """Append lines and hand them to the system at once."""
         written = b""
         for line in lines:
-            written += self._encoder.encode(line) + b"\n"
-            self.lines += 1
-            if isinstance(line, SampleLine):
-                self.samples += 1
-                if self.samples % 30 == 0:
-                    self._check_space()
+            encoded = self._encoder.encode(line)
+            self.held.take(line, len(encoded))
+            written += encoded + b"\n"
+            if isinstance(line, SampleLine) and self.samples % 30 == 0:
+                self._check_space()
         self._append(written)
+        self._sync_now_and_then()
 
     def finish(self, reason: str) -> None:
         """Write the end record and make sure it is on the disk."""
-        self.write([EndLine(self.lines, self.samples, reason)])
+        self.write([EndLine(self.held.lines, self.samples, reason)])
         if self._packer:
             self._put(self._packer.flush(zlib.Z_FINISH))
             self._packer = None
-        os.fsync(self._descriptor)
+        self._wait_for_sync()
+        self._sync()
+        self._raise_if_not_synced()
 
     def close(self) -> None:
         """Let go of the file. Without ``finish`` it stays readable, as one cut short."""
+        self._wait_for_sync()
         os.close(self._descriptor)
 
     def __enter__(self) -> "RecordingWriter":
@@ -93,23 +112,54 @@ class RecordingWriter:
 
     def _put(self, data: bytes) -> None:
         self._bytes += len(data)
-        if self._bytes > LARGEST_BYTES:
+        if self._bytes > LARGEST_FILE:
             raise RecordingStopped(
                 TroubleCode.RECORDING_TOO_LARGE,
                 samples=self.samples,
-                most_bytes=LARGEST_BYTES,
+                most_bytes=LARGEST_FILE,
                 path=str(self.path),
             )
         while data:
             try:
                 data = data[os.write(self._descriptor, data) :]
             except OSError as error:
-                raise RecordingStopped(
-                    TroubleCode.RECORDING_STOPPED,
-                    samples=self.samples,
-                    system=error.strerror or "",
-                    path=str(self.path),
-                ) from error
+                raise self._stopped(error) from error
+
+    def _sync_now_and_then(self) -> None:
+        """Have the disk write what it was given, beside the sampling: a busy disk takes long."""
+        if self._syncing is not None and self._syncing.is_alive():
+            return
+        self._raise_if_not_synced()
+        if time.monotonic() >= self._synced_at + SYNC_SECONDS:
+            self._synced_at = time.monotonic()
+            self._syncing = threading.Thread(target=self._sync, daemon=True)
+            self._syncing.start()
+
+    def _sync(self) -> None:
+        try:
+            os.fdatasync(self._descriptor)
+            if not self._name_synced:
+                sync_folder(self.path.parent)
+                self._name_synced = True
+        except OSError as error:
+            self._sync_failed = error
+
+    def _wait_for_sync(self) -> None:
+        if self._syncing is not None:
+            self._syncing.join()
+            self._syncing = None
+
+    def _raise_if_not_synced(self) -> None:
+        if self._sync_failed is not None:
+            raise self._stopped(self._sync_failed)
+
+    def _stopped(self, error: OSError) -> RecordingStopped:
+        return RecordingStopped(
+            TroubleCode.RECORDING_STOPPED,
+            samples=self.samples,
+            system=error.strerror or "",
+            path=str(self.path),
+        )
 
     def _check_space(self) -> None:
         folder = self.path.parent

@@ -21,6 +21,8 @@ from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
+from plucky_ledger.linux.files import read_bounded
+from plucky_ledger.recording.limits import LARGEST_FILE
 from plucky_ledger.recording.reader import RecordingFault
 from plucky_ledger.store import boots as stored
 from plucky_ledger.store import entries as stored_entries
@@ -30,7 +32,6 @@ from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.clock import now
 
 log = logging.getLogger(__name__)
-LARGEST_PACKED = 200_000_000
 """Bytes of a recording file that are read at all."""
 
 
@@ -64,13 +65,13 @@ def import_recording(
 def read_recording_file(path: Path) -> tuple[RecordedBoot, bytes]:
     """Read a recording file, with its bytes. Raises Refused like ``import_recording``."""
     try:
-        if path.stat().st_size > LARGEST_PACKED:
-            raise Refused(TroubleCode.FILE_TOO_LARGE, name=path.name, most_bytes=LARGEST_PACKED)
-        data = path.read_bytes()
+        data = read_bounded(path, LARGEST_FILE + 1, follow=True)
     except OSError as error:
         raise Refused(
             TroubleCode.FILE_UNREADABLE, path=str(path), system=error.strerror or ""
         ) from error
+    if len(data) > LARGEST_FILE:
+        raise Refused(TroubleCode.FILE_TOO_LARGE, name=path.name, most_bytes=LARGEST_FILE)
     try:
         return boot_from_bytes(data), data
     except RecordingFault as fault:
@@ -117,7 +118,7 @@ def _kept(
     pc = recorded_on if job.pc == THIS_OR_ANOTHER else job.pc
     if (facts, pc) != (job.facts, job.pc):
         write_job(session, replace(job, facts=facts, pc=pc))
-    return Imported(added, _remarks(job, boot, posting))
+    return Imported(added, _remarks(job, boot, posting, recorded.damaged_line))
 
 
 def round_at(job: Job, started_at: datetime) -> int | None:
@@ -129,13 +130,17 @@ def round_at(job: Job, started_at: datetime) -> int | None:
     return before[-1].number if before else None
 
 
-def _remarks(job: Job, boot: Boot, posting: int | None) -> tuple[Reason, ...]:
+def _remarks(
+    job: Job, boot: Boot, posting: int | None, damaged_line: int | None
+) -> tuple[Reason, ...]:
     at_rest = ReasonCode.READ_AT_REST if boot.how is How.AT_REST else ReasonCode.IN_THE_BOOK
     remarks = [Reason(at_rest)]
     current = job.last_posted
     if current is not None and posting != current.number:
         remarks.append(Reason(ReasonCode.BEFORE_POSTING))
-    if boot.cut_short:
+    if damaged_line is not None:
+        remarks.append(Reason.of(ReasonCode.KEPT_DAMAGED, line=damaged_line))
+    elif boot.cut_short:
         remarks.append(Reason(ReasonCode.KEPT_CUT_SHORT))
     settled = boot.readings.get(Measure.SETTLED)
     if settled is not None and settled.censored:

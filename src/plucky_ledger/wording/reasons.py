@@ -292,6 +292,9 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "It began before what was posted last, so it stands in the round before. Restart the PC, "
         "so that the changes count."
     ),
+    ReasonCode.KEPT_DAMAGED: N_(
+        "Its recording is damaged from line {line} on; what came before is kept."
+    ),
     ReasonCode.KEPT_CUT_SHORT: N_("Its recording was cut short; what came before is kept."),
     ReasonCode.NOT_BEFORE: lambda facts: say(
         "The PC had not settled when the recording ended: not before {instant}.",
@@ -304,6 +307,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     # Why a recording ended.
     ReasonCode.WAS_AT_REST: N_("the PC was at rest"),
     ReasonCode.TIME_WAS_UP: N_("time was up"),
+    ReasonCode.RECORDING_FULL: N_("it held as much as a recording may"),
     ReasonCode.STOPPED_BY_HAND: N_("stopped by hand"),
     ReasonCode.READ_FROM_JOURNAL: N_("read from the log"),
 }

@@ -199,7 +199,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.RECORDING_EMPTY: N_(
         "The file is empty or breaks off before its first line ends: there is nothing to keep."
     ),
-    TroubleCode.RECORDING_LINE: N_("Line {line}: {fault}. Nothing was taken over."),
+    TroubleCode.RECORDING_LINE: N_("Line {line}: {fault}."),
     TroubleCode.NO_HEADER: N_("the file does not begin with the header of a recording"),
     TroubleCode.SECOND_HEADER: N_("a second header: two recordings seem to be run together"),
     TroubleCode.NEWER_RECORDING: N_(
@@ -209,13 +209,19 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.UNKNOWN_LINE: N_("not a line of a Plucky Ledger recording"),
     TroubleCode.BAD_LINE: N_("{told}"),
     TroubleCode.TOO_MANY_LINES: N_("More than {most} lines: this is not one boot."),
-    TroubleCode.LINE_TOO_LONG: _sized("A line is longer than {most}. Nothing was taken over."),
-    TroubleCode.UNPACKED_TOO_LARGE: _sized(
-        "Unpacked it is larger than {most}: this is not one boot. Nothing was taken over."
+    TroubleCode.TOO_MANY_SAMPLES: N_("More than {most} samples: this is not one boot."),
+    TroubleCode.TOO_MANY_PROGRAMS: N_("More than {most} programs: this is not one boot."),
+    TroubleCode.TOO_MANY_READINGS: N_("More than {most} readings of programs: not one boot."),
+    TroubleCode.TOO_MANY_AT_ONCE: N_(
+        "Programs times samples are more than {most}: this is not one boot."
+    ),
+    TroubleCode.TOO_MUCH_TEXT: N_("More than {most} bytes of text: this is not one boot."),
+    TroubleCode.LINE_TOO_LONG: _sized("a line is longer than {most}"),
+    TroubleCode.UNPACKED_TOO_LARGE: N_(
+        "Unpacked it is larger than {most} bytes: this is not one boot."
     ),
     TroubleCode.SAMPLES_OUT_OF_ORDER: lambda trouble: say(
-        "Sample {sample} at {instant} s is not later than the one before it. Nothing was taken "
-        "over.",
+        "sample {sample} at {instant} s is not later than the one before it",
         sample=_fact(trouble.facts["sample"]),
         instant=str(trouble.facts["seconds"]),
     ),

@@ -4,6 +4,7 @@ By control group first, then by what started it, and within a session by its com
 program run accounts for is unexplained, and all parts together are the machine's own counters.
 """
 
+from bisect import bisect_right
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
@@ -18,6 +19,10 @@ from plucky_ledger.core.entries.entry import StartupEntry
 
 KERNEL_THREADS = 2
 """Pid of the kernel's own program, whose children the others of the kernel are."""
+BORN_WITHIN_SECONDS = 0.02
+"""How much later than its child a parent may seem to have begun: both are rounded."""
+MOST_REUSES = 50
+"""How many runs with its pid are looked at for a parent, the newest first."""
 SURE_ENOUGH = 2
 """Likeness from which a command line is taken for an entry's."""
 
@@ -146,20 +151,21 @@ def _by_parent(
 def _parents(runs: tuple[ProgramRun, ...]) -> dict[int, ProgramRun]:
     """Parent run of each run: pids are reused, so the one that was there when it began."""
     by_pid: dict[int, list[ProgramRun]] = {}
-    for run in runs:
+    for run in sorted(runs, key=_started):
         by_pid.setdefault(run.pid, []).append(run)
-    shares = {}
+    parents = {}
     for run in runs:
-        there = [
-            other
-            for other in by_pid.get(run.parent_pid, ())
-            if other is not run
-            and other.started <= run.started + 0.02
-            and (other.ended is None or other.ended >= run.started)
-        ]
-        if there:
-            shares[run.run] = max(there, key=lambda other: other.started)
-    return shares
+        candidates = by_pid.get(run.parent_pid, [])
+        begun = bisect_right(candidates, run.started + BORN_WITHIN_SECONDS, key=_started)
+        for other in reversed(candidates[max(0, begun - MOST_REUSES) : begun]):
+            if other is not run and (other.ended is None or other.ended >= run.started):
+                parents[run.run] = other
+                break
+    return parents
+
+
+def _started(run: ProgramRun) -> float:
+    return run.started
 
 
 @dataclass(frozen=True, eq=False)
