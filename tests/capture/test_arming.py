@@ -10,7 +10,7 @@ from pathlib import Path
 
 import pytest
 
-from plucky_ledger.capture import administrator, armed_recorder, this_pc
+from plucky_ledger.capture import administrator, armed_recorder, inquiry
 from plucky_ledger.capture.arming import arm, armed, armed_for, take_away
 from plucky_ledger.capture.rest_watch import CALM_SECONDS, MARGIN_SECONDS, RestWatch
 from plucky_ledger.capture.starters import Arming, starter_of
@@ -322,10 +322,10 @@ def test_a_refusal_of_the_administrator_is_told_as_it_is(monkeypatch, tmp_path, 
 
 def test_a_recorder_of_the_system_reads_the_sign_in_programs_of_who_signed_in(monkeypatch):
     signed_in = [ContextLine(user=pwd.getpwuid(os.getuid()).pw_name)]
-    monkeypatch.setattr(this_pc, "is_administrator", lambda: True)
-    assert this_pc._home(signed_in) == Path(pwd.getpwuid(os.getuid()).pw_dir)
-    assert this_pc._home([ContextLine(user="nobody of that name")]) == Path.home()
-    assert this_pc._home([]) == Path.home()
+    monkeypatch.setattr(inquiry, "is_administrator", lambda: True)
+    assert inquiry._home(signed_in) == Path(pwd.getpwuid(os.getuid()).pw_dir)
+    assert inquiry._home([ContextLine(user="nobody of that name")]) == Path.home()
+    assert inquiry._home([]) == Path.home()
 
 
 def test_without_a_starter_nothing_is_recorded(tmp_path):

@@ -67,6 +67,9 @@ class Scripted:
     def now(self):
         return self._steps[0][0]
 
+    def may_ask(self):
+        return True
+
     def sleep_until(self, _instant):
         self._steps.pop(0)
         return len(self._steps) > 1
@@ -82,7 +85,7 @@ class Scripted:
         instant, cpu = self._steps[0]
         return [SampleLine(instant, cpu, 0, 0, 0.0, 10**8, 90)]
 
-    def closing_lines(self):
+    def closing_lines(self, _going_on):
         return [ContextLine(start_kind="cold start", suspended_seconds=3600.0)]
 
 
@@ -113,8 +116,8 @@ def test_a_wall_clock_that_is_set_is_noted_and_moves_nothing(monkeypatch):
     pc = ThisPc()
     really = time.time
     monkeypatch.setattr(this_pc.time, "time", lambda: really() - 3600.0)
-    monkeypatch.setattr("plucky_ledger.capture.services.lines_of_this_boot", list)
-    lines = pc.closing_lines()
+    monkeypatch.setattr("plucky_ledger.capture.inquiry.told_of_this_boot", lambda _going_on: [])
+    lines = pc.closing_lines(lambda: True)
     notes = [
         reason_in_words(reason_from(line.said)) for line in lines if isinstance(line, NoteLine)
     ]

@@ -6,7 +6,13 @@ from contextlib import contextmanager
 import pytest
 
 from plucky_ledger.capture import services
-from plucky_ledger.capture.services import _user_bus, lines_of_this_boot, manager_lines, unit_lines
+from plucky_ledger.capture.services import (
+    _user_bus,
+    lines_of_the_system,
+    lines_of_the_user,
+    manager_lines,
+    unit_lines,
+)
 from plucky_ledger.core.boots.chain import chain_to
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.reasons import ReasonCode
@@ -121,7 +127,10 @@ def test_a_unit_that_vanishes_while_it_is_asked_is_left_out(address, manager):
     path = real_units("system")[0]["path"]
     with opened(address) as bus:
         found = bus.properties_of_all(
-            services.SERVICE, [path, "/org/freedesktop/systemd1/unit/gone"], (services.UNIT,)
+            services.SERVICE,
+            [path, "/org/freedesktop/systemd1/unit/gone"],
+            (services.UNIT,),
+            services.TYPES,
         )
     assert found[0]["Id"]
     assert found[1] == {}
@@ -141,7 +150,7 @@ def test_no_bus_is_an_answer_with_a_reason(monkeypatch, tmp_path):
     monkeypatch.delenv("DBUS_SESSION_BUS_ADDRESS", raising=False)
     notes = [
         reason_in_words(reason_from(line.said))
-        for line in lines_of_this_boot()
+        for line in (*lines_of_the_system(), *lines_of_the_user())
         if isinstance(line, NoteLine)
     ]
     assert any("no message bus is running" in note for note in notes)

@@ -28,6 +28,9 @@ class PlayedBack:
     def now(self) -> float:
         return float(self._captured[self._at]["boottime"])
 
+    def may_ask(self):
+        return True
+
     def sleep_until(self, _instant: float) -> bool:
         self._at += 1
         return self._at < len(self._captured) - 1
@@ -61,7 +64,7 @@ class PlayedBack:
             )
         ]
 
-    def closing_lines(self):
+    def closing_lines(self, _going_on):
         manager = json.loads((FOLDER / "manager.json").read_text())
         properties = {name: value["data"] for name, value in manager.items()}
         return [MarkLine("kernel started", 0.0), *boot_lines(properties)]

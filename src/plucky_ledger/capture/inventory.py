@@ -3,14 +3,11 @@
 from collections.abc import Iterable, Mapping
 from typing import Any
 
+from plucky_ledger.capture.properties import MANAGER, PATH, SERVICE, TIMER, TYPES
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer
 from plucky_ledger.recording.lines import EntryLine, Said, bounded, said
 
-SERVICE = "org.freedesktop.systemd1"
-PATH = "/org/freedesktop/systemd1"
-MANAGER = f"{SERVICE}.Manager"
-TIMER = f"{SERVICE}.Timer"
 OFF_STATES = {"disabled": ReasonCode.SWITCHED_OFF, "masked": ReasonCode.MASKED}
 COUNTED_FROM = {
     "OnBootUSec": ReasonCode.AFTER_KERNEL,
@@ -23,7 +20,7 @@ COUNTED_FROM = {
 
 def switched_off_lines(bus: Bus, owner: str, known: Iterable[str]) -> list[EntryLine]:
     """An entry for every service that is there but set not to start; ``known`` ids are left out."""
-    (files,) = bus.call(Address(SERVICE, PATH, MANAGER), "ListUnitFiles")
+    (files,) = bus.call(Address(SERVICE, PATH, MANAGER), "ListUnitFiles", returns="a(ss)")
     there = set(known)
     lines = []
     for path, state in files:
@@ -51,7 +48,8 @@ def schedules(bus: Bus, timers: Mapping[str, str]) -> dict[str, tuple[Said, ...]
     """When each timer starts its unit. ``timers`` maps timer names to object paths."""
     names = list(timers)
     try:
-        answers = bus.properties_of_all(SERVICE, [timers[name] for name in names], (TIMER,))
+        paths = [timers[name] for name in names]
+        answers = bus.properties_of_all(SERVICE, paths, (TIMER,), TYPES)
     except NoAnswer:
         return {}
     return {name: rules_of(timer) for name, timer in zip(names, answers, strict=True) if timer}

@@ -1,5 +1,7 @@
 """The OS journal: past boots with their startup totals, and how the boot before this one ended."""
 
+import os
+import select
 import shutil
 import subprocess
 import time
@@ -39,14 +41,23 @@ MESSAGES = (
     STARTUP_FINISHED, USER_STARTUP_FINISHED, UNIT_STARTING, UNIT_STARTED, UNIT_FAILED, SLEEP_ENDED,
 )  # fmt: skip
 FIELDS = (
-    "MESSAGE_ID,UNIT,_BOOT_ID,_PID,MESSAGE,FIRMWARE_USEC,LOADER_USEC,KERNEL_USEC,INITRD_USEC,"
+    "MESSAGE_ID,UNIT,_BOOT_ID,_PID,_EXE,MESSAGE,FIRMWARE_USEC,LOADER_USEC,KERNEL_USEC,INITRD_USEC,"
     "USERSPACE_USEC,JOB_RESULT,JOB_TYPE"
 )
 LONGEST_LINE = 65_536
+CHUNK = 1 << 16
 MOST_LINES = 400_000
 MOST_BOOTS = 40
 MOST_UNITS = 3_000
 LONGEST_SECONDS = 30.0
+LOOK_AGAIN_SECONDS = 0.2
+"""How soon the wish to stop is noticed while the journal says nothing."""
+LATEST_WALL = 253_000_000_000 * 10**6
+"""Microseconds of the epoch, towards the end of the year 9999: no date has a later one."""
+LONGEST_STAGE = 86_400 * 10**6
+"""Microseconds."""
+MANAGERS = ("/usr/lib/systemd/", "/lib/systemd/")
+"""Where the programs of the service manager lie."""
 SOURCE = "log"
 MICROSECONDS = 1e-6
 
@@ -128,8 +139,18 @@ def past_boots(progress: Progress = lambda _boots, _lines: True) -> list[LoggedB
     """
     wanted = [f"MESSAGE_ID={number}" for number in MESSAGES]
     matches = " + ".join(wanted).split(" ")
-    with _journal("--reverse", f"--output-fields={FIELDS}", *matches) as stream:
-        boots = boots_from(stream, progress)
+    read = (0, 0)
+
+    def report(boots: int, lines: int) -> bool:
+        nonlocal read
+        read = boots, lines
+        return progress(boots, lines)
+
+    def going_on() -> bool:
+        return progress(*read)
+
+    with _journal(going_on, "--reverse", f"--output-fields={FIELDS}", *matches) as stream:
+        boots = boots_from(stream, report)
     if not boots:
         raise NoJournal(TroubleCode.NO_BOOT_IN_JOURNAL)
     return boots
@@ -146,7 +167,7 @@ def boots_from(
         if count > MOST_LINES or (count % 500 == 0 and not progress(len(finished), count)):
             break
         entry = _decoded(decoder, raw)
-        boot_id = str(entry.get("_BOOT_ID", ""))
+        boot_id = _text(entry, "_BOOT_ID")
         instant = _number(entry, "__MONOTONIC_TIMESTAMP")
         if not boot_id or instant is None:
             continue
@@ -155,7 +176,8 @@ def boots_from(
         boot = boots.setdefault(boot_id, LoggedBoot(_dashed(boot_id), 0.0))
         _take(boot, entry, instant * MICROSECONDS)
         wall = _number(entry, "__REALTIME_TIMESTAMP")
-        if wall is not None and entry.get("MESSAGE_ID") == STARTUP_FINISHED:
+        finish = _text(entry, "MESSAGE_ID") == STARTUP_FINISHED and _from_first_process(entry)
+        if wall is not None and instant <= wall <= LATEST_WALL and finish:
             # Taken late in the boot, when a clock that was wrong at first has been set.
             boot.started_at = (wall - instant) * MICROSECONDS
             finished.add(boot_id)
@@ -163,25 +185,35 @@ def boots_from(
 
 
 def _take(boot: LoggedBoot, entry: Mapping[str, Any], instant: float) -> None:
-    number = entry.get("MESSAGE_ID")
-    if number == STARTUP_FINISHED:
+    """Take one message, if it is from who alone can know: anybody may write one into the log."""
+    number = _text(entry, "MESSAGE_ID")
+    if number == STARTUP_FINISHED and _from_first_process(entry):
         for stage in ("firmware", "loader", "kernel", "initrd", "userspace"):
             length = _number(entry, f"{stage.upper()}_USEC")
-            if length:
+            if length and length <= LONGEST_STAGE:
                 setattr(boot, stage, round(length * MICROSECONDS, 3))
-    elif number == USER_STARTUP_FINISHED:
+    elif number == USER_STARTUP_FINISHED and _from_the_managers_programs(entry):
         took = (_number(entry, "USERSPACE_USEC") or 0) * MICROSECONDS
         if boot.user_services is None or instant < boot.user_services[1]:
             boot.user_services = (round(max(0.0, instant - took), 3), round(instant, 3))
-    elif number == SLEEP_ENDED:
+    elif number == SLEEP_ENDED and _from_the_managers_programs(entry):
         boot.resumed = True
-    elif str(entry.get("_PID")) == "1":
-        _take_unit(boot, str(number), entry, round(instant, 3))
+    elif _from_first_process(entry):
+        _take_unit(boot, number, entry, round(instant, 3))
+
+
+def _from_first_process(entry: Mapping[str, Any]) -> bool:
+    """What begins with an underscore was written by the log itself, whoever sent the message."""
+    return _text(entry, "_PID") == "1"
+
+
+def _from_the_managers_programs(entry: Mapping[str, Any]) -> bool:
+    return _text(entry, "_EXE").startswith(MANAGERS)
 
 
 def _take_unit(boot: LoggedBoot, number: str, entry: Mapping[str, Any], instant: float) -> None:
     """Only the first start of a unit belongs to the boot; the stream may run backwards."""
-    unit = bounded(str(entry.get("UNIT", "")))
+    unit = bounded(_text(entry, "UNIT"))
     if not unit.endswith(".service") or (unit not in boot.units and len(boot.units) >= MOST_UNITS):
         return
     starting, started, failed = boot.units.get(unit, (None, None, ""))
@@ -190,15 +222,17 @@ def _take_unit(boot: LoggedBoot, number: str, entry: Mapping[str, Any], instant:
     elif number == UNIT_STARTED:
         started = instant if started is None else min(started, instant)
     elif number == UNIT_FAILED:
-        failed = f"failed: {entry.get('JOB_RESULT', 'start')}"
+        failed = f"failed: {_text(entry, 'JOB_RESULT') or 'start'}"
     boot.units[unit] = (starting, started, failed)
 
 
 def start_kind() -> str:
     """How this boot came about, as a recording names it; empty when the journal does not tell."""
     try:
-        with _journal("--boot=-1", "--lines=200", "--reverse", "--output-fields=UNIT,MESSAGE_ID",
-                      "_PID=1") as stream:  # fmt: skip
+        with _journal(
+            lambda: True, "--boot=-1", "--lines=200", "--reverse",
+            "--output-fields=UNIT,MESSAGE_ID", "_PID=1",
+        ) as stream:  # fmt: skip
             return kind_of_end(stream)
     except NoJournal:
         return ""
@@ -210,7 +244,7 @@ def kind_of_end(stream: Iterable[bytes]) -> str:
     for count, raw in enumerate(stream):
         if count > 200:
             break
-        unit = _decoded(decoder, raw).get("UNIT", "")
+        unit = _text(_decoded(decoder, raw), "UNIT")
         if unit in {"reboot.target", "systemd-reboot.service", "kexec.target"}:
             return "restart"
         if unit in {"poweroff.target", "systemd-poweroff.service", "halt.target"}:
@@ -219,8 +253,11 @@ def kind_of_end(stream: Iterable[bytes]) -> str:
 
 
 @contextmanager
-def _journal(*arguments: str) -> Iterator[Iterator[bytes]]:
-    """Lines of the journal as they come; the reading program is ended whatever happens."""
+def _journal(going_on: Callable[[], bool], *arguments: str) -> Iterator[Iterator[bytes]]:
+    """Lines of the journal as they come, until ``going_on`` says no or time is up.
+
+    The reading program is ended whatever happens.
+    """
     program = shutil.which("journalctl")
     if program is None:
         raise NoJournal(TroubleCode.NO_JOURNAL)
@@ -231,24 +268,34 @@ def _journal(*arguments: str) -> Iterator[Iterator[bytes]]:
     )
     assert process.stdout is not None
     try:
-        yield _bounded_lines(process.stdout.readline, time.monotonic() + LONGEST_SECONDS)
+        deadline = time.monotonic() + LONGEST_SECONDS
+        yield _bounded_lines(process.stdout.fileno(), deadline, going_on)
     finally:
         process.kill()
         process.stdout.close()
         process.wait()
 
 
-def _bounded_lines(readline: Callable[[int], bytes], deadline: float) -> Iterator[bytes]:
-    """Lines up to a length and until time is up; the rest of a longer line is passed over."""
-    within = True
-    while time.monotonic() < deadline:
-        line = readline(LONGEST_LINE)
-        if not line:
+def _bounded_lines(
+    descriptor: int, deadline: float, going_on: Callable[[], bool]
+) -> Iterator[bytes]:
+    """Lines up to a length, in limited time; the rest of a longer line is passed over."""
+    poll = select.poll()
+    poll.register(descriptor, select.POLLIN)
+    rest, too_long = b"", False
+    while time.monotonic() < deadline and going_on():
+        if not poll.poll(LOOK_AGAIN_SECONDS * 1000):
+            continue
+        chunk = os.read(descriptor, CHUNK)
+        if not chunk:
             return
-        whole = line.endswith(b"\n")
-        if within and whole:
-            yield line
-        within = whole
+        *whole, rest = (rest + chunk).split(b"\n")
+        for line in whole:
+            if not too_long and len(line) <= LONGEST_LINE:
+                yield line
+            too_long = False
+        if len(rest) > LONGEST_LINE:
+            rest, too_long = b"", True
 
 
 def _decoded(decoder: "msgspec.json.Decoder[dict[str, Any]]", raw: bytes) -> dict[str, Any]:
@@ -258,8 +305,14 @@ def _decoded(decoder: "msgspec.json.Decoder[dict[str, Any]]", raw: bytes) -> dic
         return {}
 
 
+def _text(entry: Mapping[str, Any], name: str) -> str:
+    """A field that is text; empty where it is missing, not text or there more than once."""
+    value = entry.get(name)
+    return value if isinstance(value, str) else ""
+
+
 def _number(entry: Mapping[str, Any], name: str) -> int | None:
-    text = str(entry.get(name, ""))
+    text = _text(entry, name)
     return int(text) if text.isascii() and text.isdigit() and len(text) < 20 else None
 
 

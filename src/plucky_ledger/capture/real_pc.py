@@ -4,6 +4,7 @@ import hashlib
 import logging
 import os
 import selectors
+import signal
 import subprocess
 import sys
 import tempfile
@@ -138,7 +139,7 @@ def _follow(
         selector.register(stream, selectors.EVENT_READ)
         while True:
             if not asked_to_end and not going_on():
-                process.terminate()
+                process.send_signal(signal.SIGINT)  # stop and keep, but do ask
                 asked_to_end = True
             if not selector.select(LOOK_AGAIN_SECONDS):
                 continue

@@ -26,6 +26,7 @@ class BootClock:
 
     def __init__(self) -> None:
         self._asked_to_stop = threading.Event()
+        self._at_once = False
 
     def now(self) -> float:
         return time.clock_gettime(time.CLOCK_BOOTTIME)
@@ -33,12 +34,20 @@ class BootClock:
     def sleep_until(self, instant: float) -> bool:
         return not self._asked_to_stop.wait(max(0.0, instant - self.now()))
 
+    def may_ask(self) -> bool:
+        return not self._at_once
+
     def stop_on_signals(self) -> None:
-        """Take SIGTERM and SIGINT as the wish to stop and keep."""
+        """Take SIGTERM and SIGINT as the wish to stop and keep.
+
+        SIGTERM says that the PC is going down, a second SIGINT that somebody is in a hurry: then
+        nobody is asked any more.
+        """
         for number in (signal.SIGTERM, signal.SIGINT):
             signal.signal(number, self._on_signal)
 
-    def _on_signal(self, _number: int, _frame: FrameType | None) -> None:
+    def _on_signal(self, number: int, _frame: FrameType | None) -> None:
+        self._at_once = number == signal.SIGTERM or self._asked_to_stop.is_set()
         self._asked_to_stop.set()
 
 
@@ -104,7 +113,7 @@ def record(
             reason = ReasonCode.RECORDING_FULL
         elif not clock.sleep_until(step):
             reason = ReasonCode.STOPPED_BY_HAND
-    _emit(writer, listener, source.closing_lines())
+    _emit(writer, listener, source.closing_lines(clock.may_ask))
     writer.finish(reason.value)
     return reason
 

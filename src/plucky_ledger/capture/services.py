@@ -1,13 +1,25 @@
 """The service manager over D-Bus: stages, and what every unit did at this boot."""
 
 import os
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Iterator, Mapping
 from pathlib import Path
-from typing import Any
 
 import msgspec
 
 from plucky_ledger.capture.inventory import schedules, switched_off_lines
+from plucky_ledger.capture.properties import (
+    LOGIN,
+    LOGIN_MANAGER,
+    LOGIN_PATH,
+    LOGIN_SESSION,
+    MANAGER,
+    PATH,
+    SERVICE,
+    TYPES,
+    UNIT,
+    UNIT_SERVICE,
+    Properties,
+)
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.users import is_administrator
@@ -25,14 +37,7 @@ from plucky_ledger.recording.lines import (
     said,
 )
 
-SERVICE = "org.freedesktop.systemd1"
-PATH = "/org/freedesktop/systemd1"
-MANAGER = "org.freedesktop.systemd1.Manager"
 THE_MANAGER = Address(SERVICE, PATH, MANAGER)
-UNIT = "org.freedesktop.systemd1.Unit"
-UNIT_SERVICE = "org.freedesktop.systemd1.Service"
-LOGIN, LOGIN_PATH = "org.freedesktop.login1", "/org/freedesktop/login1"
-LOGIN_MANAGER, LOGIN_SESSION = f"{LOGIN}.Manager", f"{LOGIN}.Session"
 SOURCE = "service manager"
 USERS = Path("/run/user")
 MICROSECONDS = 1e-6
@@ -43,25 +48,25 @@ VENDOR_FOLDERS = ("/lib/systemd/", "/usr/lib/systemd/", "/run/systemd/")
 GRAPHICAL_SESSION = f"{PATH}/unit/graphical_2dsession_2etarget"
 SIGN_IN_SCREEN = "display-manager.service"
 
-Properties = Mapping[str, Any]
 
-
-def lines_of_this_boot() -> list[Line]:
-    """What the system's and the user's manager tell; a note with the reason where they cannot."""
-    lines: list[Line] = []
+def lines_of_the_system() -> Iterator[Line]:
+    """What the system's manager and the sign-in manager tell; a note why where they cannot."""
     try:
         with opened("SYSTEM") as bus:
-            lines.extend(manager_lines(bus, "system"))
-            lines.extend(_session_lines(bus))
+            yield from manager_lines(bus, "system")
+            yield from _session_lines(bus)
     except NoAnswer as reason:
-        lines.append(_note(ReasonCode.NO_SERVICE_MANAGER, reason))
+        yield _note(ReasonCode.NO_SERVICE_MANAGER, reason)
+
+
+def lines_of_the_user() -> Iterator[Line]:
+    """What the user's manager tells; a note with the reason where it cannot."""
     try:
         with opened(_user_bus()) as bus:
-            lines.extend(manager_lines(bus, "user"))
-            lines.extend(_desktop_lines(bus))
+            yield from manager_lines(bus, "user")
+            yield from _desktop_lines(bus)
     except NoAnswer as reason:
-        lines.append(_note(ReasonCode.NO_USER_SERVICES, reason))
-    return lines
+        yield _note(ReasonCode.NO_USER_SERVICES, reason)
 
 
 def _note(code: ReasonCode, why: NoAnswer) -> NoteLine:
@@ -79,10 +84,10 @@ def _user_bus(environment: Mapping[str, str] = os.environ, users: Path = USERS) 
 
 def manager_lines(bus: Bus, owner: str) -> list[Line]:
     """Everything one manager tells of this boot. Raises NoAnswer."""
-    manager = bus.properties(THE_MANAGER)
-    (units,) = bus.call(THE_MANAGER, "ListUnits")
+    manager = bus.properties(THE_MANAGER, TYPES)
+    (units,) = bus.call(THE_MANAGER, "ListUnits", returns="a(ssssssouso)")
     paths = [row[6] for row in units if row[0].endswith((".service", ".target"))]
-    answers = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE)) if paths else []
+    answers = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE), TYPES) if paths else []
     timers = {row[0]: row[6] for row in units if row[0].endswith(".timer")}
     lines = boot_lines(manager) if owner == "system" else []
     described = unit_lines(answers, manager, owner, schedules(bus, timers) if timers else {})
@@ -230,7 +235,7 @@ def _activity(unit: Properties, owner: str, begun: float, after: tuple[str, ...]
 
 def _desktop_lines(bus: Bus) -> list[Line]:
     """When the graphical session was up, where the desktop tells the user's manager."""
-    (target,) = bus.properties_of_all(SERVICE, [GRAPHICAL_SESSION], (UNIT,))
+    (target,) = bus.properties_of_all(SERVICE, [GRAPHICAL_SESSION], (UNIT,), TYPES)
     shown = _instant(target, "ActiveEnter")
     return [MarkLine("desktop shown", shown, "user's service manager")] if shown else []
 
@@ -238,9 +243,10 @@ def _desktop_lines(bus: Bus) -> list[Line]:
 def _session_lines(bus: Bus) -> list[Line]:
     """Who signed in on the PC's own screen, and when; sessions over the network do not count."""
     try:
-        (sessions,) = bus.call(Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER), "ListSessions")
+        manager = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
+        (sessions,) = bus.call(manager, "ListSessions", returns="a(susso)")
         paths = [str(row[4]) for row in sessions]
-        answers = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,)) if paths else []
+        answers = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,), TYPES) if paths else []
     except NoAnswer as reason:
         return [_note(ReasonCode.NO_SIGN_IN_TIME, reason)]
     seated = [s for s in answers if s.get("Seat", ("",))[0] and s.get("Class") == "user"]

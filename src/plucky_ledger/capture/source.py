@@ -1,6 +1,6 @@
 """What a PC can be asked while it is recorded, and the clock the recorder goes by."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from typing import Protocol
 
 from plucky_ledger.recording.lines import Header, Line
@@ -18,14 +18,20 @@ class RecordingSource(Protocol):
     def sample(self) -> Sequence[Line]:
         """The program runs that changed since the call before, then the counters now, last."""
 
-    def closing_lines(self) -> Sequence[Line]:
-        """What the system can tell of the boot once sampling is over: marks, stages, entries."""
+    def closing_lines(self, going_on: Callable[[], bool]) -> Sequence[Line]:
+        """What the system can tell of the boot once sampling is over: marks, stages, entries.
+
+        As soon as ``going_on`` says no, what was told until then.
+        """
 
 
 class Clock(Protocol):
     """Seconds since the kernel started, going on in suspend."""
 
     def now(self) -> float: ...
+
+    def may_ask(self) -> bool:
+        """Whether there is time to ask others; False when all shall be over at once."""
 
     def sleep_until(self, instant: float) -> bool:
         """Wait for ``instant``; False when waiting was broken off because recording shall end."""

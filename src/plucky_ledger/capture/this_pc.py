@@ -3,7 +3,7 @@
 import os
 import resource
 import time
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
 
@@ -19,11 +19,8 @@ from plucky_ledger.capture.counters import (
 from plucky_ledger.capture.facts import facts_of_this_pc
 from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.core.reasons import ReasonCode
-from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import home_of, is_administrator
 from plucky_ledger.recording.lines import (
     ContextLine,
-    EntryLine,
     Header,
     Line,
     MarkLine,
@@ -96,48 +93,27 @@ class ThisPc:
         )
         return lines
 
-    def closing_lines(self) -> Sequence[Line]:
-        """The marks the system can give; imported late, when sampling no longer minds the cost."""
-        from plucky_ledger.capture.autostart import autostart_entries
-        from plucky_ledger.capture.identify import identified
-        from plucky_ledger.capture.journal import start_kind
-        from plucky_ledger.capture.packages import packages_of_this_pc
+    def closing_lines(self, going_on: Callable[[], bool]) -> Sequence[Line]:
+        """The marks the system can give, and what it says of the entries."""
+        from plucky_ledger.capture.inquiry import told_of_this_boot
         from plucky_ledger.capture.reference_work import control_lines
-        from plucky_ledger.capture.services import lines_of_this_boot
 
-        lines: list[Line] = [
-            MarkLine("kernel started", 0.0, "the kernel's own clock"),
-            ContextLine(
-                start_kind="resume" if self._slept() else start_kind(),
-                suspended_seconds=self._slept(),
-            ),
-            *control_lines(),
-        ]
+        lines: list[Line] = [MarkLine("kernel started", 0.0, "the kernel's own clock")]
+        if going_on():
+            lines.extend(control_lines())
         if self._programs.denied:
             lines.append(NoteLine(said=said(ReasonCode.READS_NOT_PERMITTED)))
         moved = _kernel_started_at() - self._started_at
         if abs(moved) > CLOCK_STEP_SECONDS:
             lines.append(NoteLine(said=said(ReasonCode.CLOCK_SET, seconds=round(moved))))
-        managed = lines_of_this_boot()
-        entries = [line for line in managed if isinstance(line, EntryLine)]
-        others = [line for line in managed if not isinstance(line, EntryLine)]
-        known = {line.entry for line in entries}
-        desktops = os.environ.get("XDG_CURRENT_DESKTOP", "").split(":")
-        folders = Folders.of(os.environ, _home(managed)).all_autostart
-        autostart = autostart_entries(folders, desktops)
-        entries.extend(entry for entry in autostart if entry.entry not in known)
-        return [*lines, *identified(entries, packages_of_this_pc()), *others]
+        lines.extend(told_of_this_boot(going_on))
+        if self._slept():
+            lines.append(ContextLine(start_kind="resume", suspended_seconds=self._slept()))
+        return lines
 
     def _slept(self) -> float:
         """Seconds the PC slept since the recording began."""
         return max(0.0, round(_sleep_so_far() - self._slept_before, 1))
-
-
-def _home(lines: Sequence[Line]) -> Path:
-    """Home of who signed in, for a recorder that runs as the administrator; else our own."""
-    users = [line.user for line in lines if isinstance(line, ContextLine) and line.user]
-    home = home_of(users[0]) if users and is_administrator() else None
-    return home or Path.home()
 
 
 def _kernel_started_at() -> float:

@@ -63,6 +63,8 @@ class ReasonCode(StrEnum):
     CLOCK_SET = "clock_set"
     NO_SERVICE_MANAGER = "no_service_manager"
     NO_USER_SERVICES = "no_user_services"
+    NO_LOG = "no_log"
+    NO_PACKAGES = "no_packages"
     NO_SWITCHED_OFF = "no_switched_off"
     NO_SIGN_IN_TIME = "no_sign_in_time"
     # Why nothing came of asking a message bus.
@@ -72,6 +74,8 @@ class ReasonCode(StrEnum):
     BROKEN_CONNECTION = "broken_connection"
     ERROR_REPLY = "error_reply"
     ONLY_ERRORS = "only_errors"
+    ANSWER_TOO_LARGE = "answer_too_large"
+    ASKING_STOPPED = "asking_stopped"
     UNREADABLE_ANSWER = "unreadable_answer"
     # What a comparison rests on, or why it is unproven.
     NO_SPREAD = "no_spread"

@@ -3,7 +3,7 @@
 import logging
 import time
 from collections import deque
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
@@ -38,6 +38,12 @@ class Address:
 
 
 @dataclass(frozen=True)
+class _Answer:
+    signature: str
+    body: tuple[Any, ...]
+
+
+@dataclass(frozen=True)
 class Heard:
     """One signal."""
 
@@ -60,13 +66,19 @@ class Bus:
         self.round_trips = 0
         """How often answers were waited for."""
 
-    def properties(self, address: Address) -> dict[str, Any]:
-        """All properties of one interface of an object."""
-        answers = self.properties_of_all(address.service, [address.path], [address.interface])
+    def properties(self, address: Address, types: Mapping[str, str]) -> dict[str, Any]:
+        """Properties of one interface of an object, of these names and D-Bus types."""
+        answers = self.properties_of_all(
+            address.service, [address.path], [address.interface], types
+        )
         return answers[0]
 
     def properties_of_all(
-        self, service: str, paths: Sequence[str], interfaces: Sequence[str]
+        self,
+        service: str,
+        paths: Sequence[str],
+        interfaces: Sequence[str],
+        types: Mapping[str, str],
     ) -> list[dict[str, Any]]:
         """All properties of many objects, those of several interfaces together.
 
@@ -85,8 +97,12 @@ class Bus:
         for at in range(0, len(answers), len(interfaces)):
             merged: dict[str, Any] = {}
             for answer in answers[at : at + len(interfaces)]:
-                if answer is not None:
-                    merged.update({name: value for name, (_kind, value) in answer[0].items()})
+                if answer is not None and answer.signature == "a{sv}":
+                    merged.update(
+                        (name, value)
+                        for name, (kind, value) in answer.body[0].items()
+                        if types.get(name) == kind
+                    )
             properties.append(merged)
         return properties
 
@@ -97,10 +113,13 @@ class Bus:
         signature: str = "",
         arguments: tuple[Any, ...] = (),
         *,
+        returns: str | None = None,
         seconds: float | None = None,
         authorise: bool = False,
     ) -> tuple[Any, ...]:
         """Call a method; ``signature`` says of which D-Bus types its arguments are.
+
+        An answer of other types than it ``returns`` is none.
 
         ``authorise`` lets the service ask whoever sits at the PC for authorisation; the answer is
         then waited for as long as a person needs, unless ``seconds`` says otherwise.
@@ -117,7 +136,10 @@ class Bus:
         except NoAnswer as refusal:
             log.warning("%s of %s: %s", method, address.service, refusal.reason)
             raise
-        return answer or ()
+        assert answer is not None  # errors were raised
+        if returns is not None and answer.signature != returns:
+            raise NoAnswer(ReasonCode.UNREADABLE_ANSWER, told=answer.signature)
+        return answer.body
 
     def listen(self, address: Address, member: str) -> None:
         """From now on keep this signal for ``heard``."""
@@ -141,8 +163,8 @@ class Bus:
                     raise
         return self._signals.popleft() if self._signals else None
 
-    def _ask_all(self, questions: Sequence[Any]) -> list[Any]:
-        answers: list[Any] = []
+    def _ask_all(self, questions: Sequence[Any]) -> list["_Answer | None"]:
+        answers: list[_Answer | None] = []
         for at in range(0, len(questions), AT_ONCE):
             answers.extend(self._ask_batch(questions[at : at + AT_ONCE], lenient=True))
         if questions and not any(answer is not None for answer in answers):
@@ -151,7 +173,7 @@ class Bus:
 
     def _ask_batch(
         self, questions: Sequence[Any], lenient: bool, seconds: float | None = None
-    ) -> list[Any]:
+    ) -> list["_Answer | None"]:
         from jeepney import HeaderFields, MessageType
 
         limit = self._seconds if seconds is None else seconds
@@ -162,7 +184,7 @@ class Bus:
                 self._connection.send(question, serial=serial)
                 serials.append(serial)
         waiting = set(serials)
-        answers: dict[int, Any] = {}
+        answers: dict[int, _Answer | None] = {}
         deadline = time.monotonic() + limit
         self.round_trips += 1
         while waiting:
@@ -180,7 +202,8 @@ class Bus:
             if failed and not lenient:
                 name = str(message.header.fields.get(HeaderFields.error_name, "error"))
                 raise NoAnswer(ReasonCode.ERROR_REPLY, name=name)
-            answers[serial] = None if failed else message.body
+            signature = str(message.header.fields.get(HeaderFields.signature, ""))
+            answers[serial] = None if failed else _Answer(signature, message.body or ())
         return [answers[serial] for serial in serials]
 
     def _keep_signal(self, message: Any) -> None:  # noqa: ANN401 jeepney has no types
@@ -203,11 +226,11 @@ _THE_BUS = Address("org.freedesktop.DBus", "/org/freedesktop/DBus", "org.freedes
 def opened(address: str, seconds: float = ANSWER_WITHIN_SECONDS) -> Iterator[Bus]:
     """A connection to the bus at ``address``, or to the "SYSTEM" or "SESSION" bus."""
     try:
-        from jeepney.io.blocking import open_dbus_connection
+        from plucky_ledger.linux.bus_connection import connect
     except ImportError as error:
         raise NoAnswer(ReasonCode.NO_BUS_PACKAGE) from error
     with _plainly(seconds):
-        connection = open_dbus_connection(bus=address)
+        connection = connect(address, seconds)
     try:
         yield Bus(connection, seconds)
     finally:

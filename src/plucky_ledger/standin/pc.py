@@ -98,6 +98,9 @@ class StandinBoot:
     def now(self) -> float:
         return self.run.machine.now
 
+    def may_ask(self) -> bool:
+        return True
+
     def sleep_until(self, instant: float) -> bool:
         passed = instant - self.now()
         self.run.machine.run_until(instant)
@@ -188,7 +191,7 @@ class StandinBoot:
             own=process is self._recorder,
         )
 
-    def closing_lines(self) -> Sequence[Line]:
+    def closing_lines(self, going_on: Callable[[], bool]) -> Sequence[Line]:  # noqa: ARG002 it knows
         userspace = self.run.machine.instant_of("userspace") or 0.0
         lines: list[Line] = [
             MarkLine("kernel started", 0.0, "kernel"),

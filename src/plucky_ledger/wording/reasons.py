@@ -206,7 +206,9 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.NO_USER_SERVICES: _with_because("The user's services are not known: {why}."),
     ReasonCode.NO_SWITCHED_OFF: _with_because("What is switched off is not known: {why}."),
     ReasonCode.NO_SIGN_IN_TIME: _with_because("When somebody signed in is not known: {why}."),
-    # Why nothing came of asking a message bus.
+    ReasonCode.NO_LOG: _with_because("How the PC was started is not known: {why}."),
+    ReasonCode.NO_PACKAGES: _with_because("Which package is whose is not known: {why}."),
+    # Why nothing, or not all, came of asking.
     ReasonCode.NO_BUS_PACKAGE: N_("the D-Bus package is not installed"),
     ReasonCode.NO_BUS: N_("no message bus is running"),
     ReasonCode.TIME_UP: lambda facts: (
@@ -217,7 +219,13 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.BROKEN_CONNECTION: lambda facts: str(facts["system"] or say("the connection broke")),
     ReasonCode.ERROR_REPLY: N_("{name}"),
     ReasonCode.ONLY_ERRORS: N_("the service on the bus answered with errors only"),
-    ReasonCode.UNREADABLE_ANSWER: N_("it answered in a way that cannot be read: {told}"),
+    ReasonCode.UNREADABLE_ANSWER: lambda facts: (
+        say("it answered in a way that cannot be read: {told}", told=str(facts["told"]))
+        if facts.get("told")
+        else say("it answered in a way that cannot be read")
+    ),
+    ReasonCode.ANSWER_TOO_LARGE: N_("the answer was too large"),
+    ReasonCode.ASKING_STOPPED: N_("recording was to end at once"),
     # What a comparison rests on, or why it is unproven.
     ReasonCode.NO_SPREAD: N_("One boot on each side has no spread to judge by: record more boots."),
     ReasonCode.BORROWED_SPREAD: N_(

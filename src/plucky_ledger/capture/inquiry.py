@@ -1,0 +1,81 @@
+"""What a PC's own services tell of this boot: services, sign-in, the log, packages.
+
+Each is asked by itself and bounded, so that one that is silent or broken takes nothing from the
+others, and nothing from the recording.
+"""
+
+import os
+from collections.abc import Callable, Iterable, Sequence
+from pathlib import Path
+
+from plucky_ledger.capture.asking import Answer, GoingOn, ask
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import home_of, is_administrator
+from plucky_ledger.recording.lines import ContextLine, EntryLine, Line, NoteLine, said
+
+SERVICES_SECONDS = 120.0
+LOG_SECONDS = 20.0
+PACKAGES_SECONDS = 30.0
+
+
+def told_of_this_boot(going_on: GoingOn) -> list[Line]:
+    """Marks, entries and what they did; a note for whatever is missing."""
+    from plucky_ledger.capture import journal, services
+
+    told: list[Line] = [
+        *_asked(_start_kind_line(journal.start_kind), LOG_SECONDS, going_on, ReasonCode.NO_LOG),
+        *_asked(services.lines_of_the_system, SERVICES_SECONDS, going_on,
+                ReasonCode.NO_SERVICE_MANAGER),
+        *_asked(services.lines_of_the_user, SERVICES_SECONDS, going_on,
+                ReasonCode.NO_USER_SERVICES),
+    ]  # fmt: skip
+    entries = [line for line in told if isinstance(line, EntryLine)]
+    others = [line for line in told if not isinstance(line, EntryLine)]
+    entries.extend(_sign_in_programs({line.entry for line in entries}, _home(told)))
+    return [*_identified(entries, going_on), *others]
+
+
+def _asked(
+    work: Callable[[], Iterable[Line]], seconds: float, going_on: GoingOn, without: ReasonCode
+) -> list[Line]:
+    """What was answered, with a note where that is not all: ``without`` says what it lacks."""
+    return _with_note(ask(work, seconds, going_on), without)
+
+
+def _with_note(answer: Answer, without: ReasonCode) -> list[Line]:
+    if answer.missing is None:
+        return answer.lines
+    why = answer.missing
+    note = NoteLine(said=said(without, why=why.code, **why.facts))
+    return [*answer.lines, note]
+
+
+def _start_kind_line(start_kind: Callable[[], str]) -> Callable[[], Iterable[Line]]:
+    return lambda: [ContextLine(start_kind=start_kind())]
+
+
+def _sign_in_programs(known: set[str], home: Path) -> list[EntryLine]:
+    from plucky_ledger.capture.autostart import autostart_entries
+
+    desktops = os.environ.get("XDG_CURRENT_DESKTOP", "").split(":")
+    folders = Folders.of(os.environ, home).all_autostart
+    return [line for line in autostart_entries(folders, desktops) if line.entry not in known]
+
+
+def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
+    """The entries with their program and package, or as they are where nobody can tell."""
+    from plucky_ledger.capture.identify import identified
+    from plucky_ledger.capture.packages import packages_of_this_pc
+
+    answer = ask(lambda: identified(entries, packages_of_this_pc()), PACKAGES_SECONDS, going_on)
+    if answer.missing is None:
+        return answer.lines
+    return _with_note(Answer([*entries], answer.missing), ReasonCode.NO_PACKAGES)
+
+
+def _home(lines: Sequence[Line]) -> Path:
+    """Home of who signed in, for a recorder that runs as the administrator; else our own."""
+    users = [line.user for line in lines if isinstance(line, ContextLine) and line.user]
+    home = home_of(users[0]) if users and is_administrator() else None
+    return home or Path.home()

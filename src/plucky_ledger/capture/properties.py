@@ -1,0 +1,37 @@
+"""Properties of the service manager's and the login manager's objects that are read.
+
+Each with its D-Bus type, by org.freedesktop.systemd1(5) and org.freedesktop.login1(5): one of
+another type is taken for not told.
+"""
+
+from collections.abc import Mapping
+from typing import Any
+
+SERVICE = "org.freedesktop.systemd1"
+PATH = "/org/freedesktop/systemd1"
+MANAGER = f"{SERVICE}.Manager"
+UNIT, UNIT_SERVICE, TIMER = f"{SERVICE}.Unit", f"{SERVICE}.Service", f"{SERVICE}.Timer"
+LOGIN, LOGIN_PATH = "org.freedesktop.login1", "/org/freedesktop/login1"
+LOGIN_MANAGER, LOGIN_SESSION = f"{LOGIN}.Manager", f"{LOGIN}.Session"
+
+_TEXTS = ("Id", "Description", "LoadState", "FragmentPath", "SourcePath", "ControlGroup", "Result",
+          "Class", "Name")  # fmt: skip
+_LISTS = ("Names", "After", "WantedBy", "TriggeredBy")
+_COUNTS = ("CPUUsageNSec", "MemoryCurrent", "IOReadBytes", "TimestampMonotonic")
+_INSTANTS = ("Firmware", "Loader", "InitRD", "Userspace", "Finish", "UnitsLoadFinish",
+             "InactiveExit", "ActiveEnter", "ActiveExit", "Condition")  # fmt: skip
+
+TYPES: Mapping[str, str] = {
+    **dict.fromkeys(_TEXTS, "s"),
+    **dict.fromkeys(_LISTS, "as"),
+    **dict.fromkeys(_COUNTS, "t"),
+    **{f"{name}TimestampMonotonic": "t" for name in _INSTANTS},
+    "ConditionResult": "b",
+    "ExecStart": "a(sasbttttuii)",
+    "Seat": "(so)",
+    "TimersCalendar": "a(sst)",
+    "TimersMonotonic": "a(stt)",
+}
+
+Properties = Mapping[str, Any]
+"""Values of the types above, by name; what was not told is missing."""

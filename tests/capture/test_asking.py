@@ -1,0 +1,238 @@
+"""Asking others: whatever they do, the recording ends whole, in time, and says what is missing."""
+
+import json
+import os
+import signal
+import socket
+import stat
+import struct
+import subprocess
+import sys
+import threading
+import time
+from contextlib import contextmanager
+from pathlib import Path
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from plucky_ledger.capture import asking, inquiry
+from plucky_ledger.capture.asking import ask
+from plucky_ledger.capture.inventory import rules_of
+from plucky_ledger.capture.journal import STARTUP_FINISHED, boots_from, kind_of_end
+from plucky_ledger.capture.properties import TYPES
+from plucky_ledger.capture.services import boot_lines, unit_lines
+from plucky_ledger.exchange.names import reason_from
+from plucky_ledger.linux.bus import NoAnswer, opened
+from plucky_ledger.recording.lines import Line, MarkLine, NoteLine
+from plucky_ledger.recording.reader import read_recording
+from plucky_ledger.wording.reasons import reason_in_words
+
+READY = MarkLine("ready", 3.0)
+
+
+def always():
+    return True
+
+
+def told(answer):
+    return reason_in_words(reason_from(answer.missing))
+
+
+def test_what_was_answered_is_kept_and_what_is_missing_said():
+    def hangs():
+        yield READY
+        time.sleep(60)
+
+    def breaks():
+        yield READY
+        raise KeyError("whatever")
+
+    def floods():
+        while True:
+            yield MarkLine("x" * 4000, 1.0)
+
+    def starves():
+        yield READY
+        yield MarkLine("x" * (10**9), 1.0)
+
+    def lies():
+        yield READY
+        yield MarkLine("x", 1e99)
+
+    begun = time.monotonic()
+    answers = {work.__name__: ask(work, 2.0, always) for work in (hangs, breaks, starves, lies)}
+    assert all(answer.lines == [READY] for answer in answers.values())
+    assert told(answers["hangs"]) == "no answer within 2 s"
+    assert {told(answers[name]) for name in ("breaks", "starves", "lies")} == {
+        "it answered in a way that cannot be read"
+    }
+    assert told(ask(floods, 20.0, always)) == "the answer was too large"
+    assert time.monotonic() - begun < 15
+    assert ask(lambda: [READY], 5.0, always) == asking.Answer([READY])
+
+
+def test_it_ends_at_once_with_all_that_it_started(tmp_path):
+    """Also what was started in turn, such as a query tool that hangs."""
+    left = tmp_path / "pid"
+
+    def starts_another():
+        yield READY
+        left.write_text(str(subprocess.Popen(["sleep", "60"]).pid))
+        time.sleep(60)
+
+    answer = ask(starts_another, 60.0, lambda: not left.exists())
+    assert told(answer) == "recording was to end at once"
+    assert answer.lines == [READY]
+    for _ in range(100):
+        status = Path(f"/proc/{left.read_text()}/stat")
+        if not status.exists() or ") Z " in status.read_text():
+            return
+        time.sleep(0.02)
+    pytest.fail("it goes on")
+
+
+@contextmanager
+def bus_that(behaves):
+    """Address of something that is taken for a message bus and does what it likes."""
+    listener = socket.socket(socket.AF_UNIX)
+    listener.bind(f"\0plucky-ledger-test-{os.getpid()}-{id(behaves)}")
+    listener.listen()
+    over = threading.Event()
+
+    def serve():
+        connection, _ = listener.accept()
+        with connection:
+            connection.recv(4096)
+            connection.sendall(b"OK 1234deadbeef\r\n")
+            connection.recv(4096)
+            try:
+                behaves(connection, over)
+            except OSError:
+                return
+
+    thread = threading.Thread(target=serve, daemon=True)
+    thread.start()
+    try:
+        yield f"unix:abstract={listener.getsockname()[1:].decode()}"
+    finally:
+        over.set()
+        thread.join(5)
+        listener.close()
+
+
+def silent(_connection, over):
+    over.wait(20)
+
+
+def dripping(connection, over):
+    while not over.wait(0.01):
+        connection.sendall(b"l")
+
+
+def gigantic(connection, over):
+    connection.sendall(struct.pack("<cBBBIII", b"l", 2, 0, 1, 2**31 - 1, 1, 0))
+    block = b"\0" * 65536
+    while not over.is_set():
+        connection.sendall(block)
+
+
+def rubbish(connection, over):
+    connection.sendall(os.urandom(4000))
+    over.wait(20)
+
+
+@pytest.mark.parametrize("behaves", [silent, dripping, gigantic, rubbish])
+def test_no_bus_holds_us_up_or_fills_our_memory(behaves):
+    begun = time.monotonic()
+    with bus_that(behaves) as address, pytest.raises(NoAnswer), opened(address, seconds=0.5):
+        pass
+    assert time.monotonic() - begun < 5
+
+
+@pytest.mark.parametrize(("number", "ends"), [(signal.SIGTERM, "at once"), (signal.SIGINT, "")])
+def test_a_silent_pc_cannot_keep_a_recording_from_ending(tmp_path, number, ends):
+    """The log's reader hangs; SIGTERM ends the recording whole all the same."""
+    program = tmp_path / "journalctl"
+    program.write_text("#!/bin/sh\nsleep 60\n")
+    program.chmod(program.stat().st_mode | stat.S_IXUSR)
+    path = tmp_path / "boot.jsonl"
+    code = (
+        "import sys\nfrom plucky_ledger.capture import inquiry\ninquiry.LOG_SECONDS = 1.0\n"
+        "from plucky_ledger.cli.record import main\nsys.exit(main(sys.argv[1:]))"
+    )
+    recorder = subprocess.Popen(
+        [sys.executable, "-c", code, "--for", "60", "--out", str(path)],
+        env={**os.environ, "PATH": f"{tmp_path}:{os.environ['PATH']}"},
+        stdout=subprocess.DEVNULL,
+    )
+    while not path.exists() or path.stat().st_size < 500:
+        time.sleep(0.02)
+    recorder.send_signal(number)
+    assert recorder.wait(timeout=30) == 0
+    with path.open("rb") as file:
+        back = read_recording(file)
+    assert not back.cut_short
+    notes = [reason_in_words(reason_from(note.said)) for note in back.notes]
+    assert any("How the PC was started is not known" in note and ends in note for note in notes)
+
+
+def test_nobody_can_fail_for_the_others(monkeypatch):
+    def broken():
+        raise RuntimeError("odd")
+
+    monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_system", broken)
+    monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_user", lambda: [READY])
+    monkeypatch.setattr("plucky_ledger.capture.packages.packages_of_this_pc", broken)
+    lines = inquiry.told_of_this_boot(always)
+    assert READY in lines
+    codes = {line.said.code for line in lines if isinstance(line, NoteLine)}
+    assert {"no_service_manager", "no_packages"} <= codes
+
+
+anything = st.recursive(
+    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=9),
+    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=4), inner,
+                                                                max_size=3),
+    max_leaves=6,
+)  # fmt: skip
+messages = st.dictionaries(
+    st.sampled_from(["MESSAGE_ID", "UNIT", "_BOOT_ID", "_PID", "_EXE", "KERNEL_USEC", "JOB_RESULT",
+                     "USERSPACE_USEC", "__MONOTONIC_TIMESTAMP", "__REALTIME_TIMESTAMP"]),
+    anything | st.sampled_from([STARTUP_FINISHED, "1", "reboot.target", "9" * 18, "a.service"]),
+)  # fmt: skip
+
+
+@given(st.lists(messages, max_size=8))
+def test_an_odd_journal_is_read_without_a_fault(entries):
+    """Values of any type; what comes out is a recording that can be read."""
+    lines = [json.dumps(entry).encode() for entry in entries]
+    for boot in boots_from(lines):
+        boot.as_recording()
+    kind_of_end(lines)
+
+
+values = {
+    "s": st.text(max_size=20), "as": st.lists(st.text(max_size=9), max_size=4),
+    "t": st.integers(0, 2**64 - 1), "b": st.booleans(),
+    "a(sasbttttuii)": st.lists(st.tuples(st.text(), st.lists(st.text(), max_size=3)), max_size=2),
+    "(so)": st.tuples(st.text(), st.text()),
+    "a(sst)": st.lists(st.tuples(st.text(), st.text(), st.integers(0, 2**64 - 1)), max_size=2),
+    "a(stt)": st.lists(
+        st.tuples(st.sampled_from(["OnBootUSec", "x"]), *[st.integers(0, 2**64 - 1)] * 2),
+        max_size=2,
+    ),
+}  # fmt: skip
+properties = st.fixed_dictionaries(
+    {}, optional={name: values[kind] for name, kind in TYPES.items()}
+)
+
+
+@given(units=st.lists(properties, max_size=4), manager=properties)
+def test_odd_units_are_described_without_a_fault(units, manager):
+    """Properties of the right types and any value: each line is one, or is left out."""
+    lines = [*boot_lines(manager), *unit_lines(units, manager, "system")]
+    for unit in units:
+        rules_of(unit)
+    assert all(isinstance(line, Line) for line in ask(lambda: lines, 20.0, always).lines)
