@@ -5,8 +5,6 @@ from typing import TYPE_CHECKING
 import click
 
 from plucky_ledger.cli.common import (
-    answer_json,
-    escaped,
     job_argument,
     job_kept_in,
     json_option,
@@ -14,13 +12,12 @@ from plucky_ledger.cli.common import (
     measure_option,
     opened,
 )
+from plucky_ledger.cli.output import Paper, answer_json, tell
 from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
-    from rich.console import Console
-
     from plucky_ledger.core.book.job import Job
 
 
@@ -62,7 +59,7 @@ def post(job: str, ledger: str | None) -> None:
 
     with opened(ledger) as book:
         postings.post(book, find_job(book, job))
-    click.echo(say("Posted. Now restart the PC: nothing counts before."))
+    tell(say("Posted. Now restart the PC: nothing counts before."))
 
 
 @click.command("put-back")
@@ -80,7 +77,7 @@ def put_back(job: str, line: int, why: str, ledger: str | None) -> None:
         number = find_job(book, job)
         chosen = posting_of_line(read_job(book, number), line)
         postings.strike_out(book, number, chosen.number, why)
-    click.echo(say("Struck out. Undo it on the PC, then restart it."))
+    tell(say("Struck out. Undo it on the PC, then restart it."))
 
 
 @click.command()
@@ -93,7 +90,7 @@ def undo(job: str | None, ledger: str | None) -> None:
     from plucky_ledger.wording.steps import undone
 
     with opened(ledger) as book:
-        click.echo(undone(steps.undo(book, find_job(book, job) if job else None)))
+        tell(undone(steps.undo(book, find_job(book, job) if job else None)))
 
 
 @click.command("redo")
@@ -106,7 +103,7 @@ def redo(job: str | None, ledger: str | None) -> None:
     from plucky_ledger.wording.steps import done_again
 
     with opened(ledger) as book:
-        click.echo(done_again(steps.redo(book, find_job(book, job) if job else None)))
+        tell(done_again(steps.redo(book, find_job(book, job) if job else None)))
 
 
 @click.command()
@@ -125,9 +122,7 @@ def compare(job: str, measure: str | None, ledger: str | None, as_json: bool) ->
     if as_json:
         answer_json([verdict_page(chosen, kept_in, line) for line in lines])
         return
-    from rich.console import Console
-
-    console = Console(highlight=False)
+    paper = Paper()
     page = book_page(chosen, kept_in)
     for line in lines:
         heading = say("The whole job")
@@ -135,27 +130,29 @@ def compare(job: str, measure: str | None, ledger: str | None, as_json: bool) ->
             row = page.rows[line]
             assert row.posting is not None
             heading = particulars(row.posting, row.put_back)
-        console.print(f"\n[bold]{escaped(heading)}[/bold]")
-        _print_verdict(console, chosen, kept_in, line)
-    console.print(f"\n{balance_in_words(page)}")
+        paper.write(f"\n{heading}", style="bold")
+        _print_verdict(paper, chosen, kept_in, line)
+    paper.write(f"\n{balance_in_words(page)}")
 
 
-def _print_verdict(console: "Console", job: "Job", measure: Measure, line: int) -> None:
-    from rich.table import Table
-
+def _print_verdict(paper: Paper, job: "Job", measure: Measure, line: int) -> None:
     from plucky_ledger.pages.verdict import verdict_page
     from plucky_ledger.wording import verdict as words
     from plucky_ledger.wording.labels import label
 
     page = verdict_page(job, measure, line)
     said = words.answer(page)
-    console.print(f"{escaped(said.sentence)} {said.stamp}")
-    console.print(escaped(words.basis(page)), style="dim")
-    table = Table(say("measure"), say("shift (95 % interval)"), say("verdict"))
-    for row in page.rows:
-        verdict = label(row.shift.verdict) if row.shift else ""
-        table.add_row(label(row.measure), words.row_shift(row), verdict)
-    console.print(table)
-    for text in (words.fairness(page), words.to_decide(page)):
-        if text:
-            console.print(escaped(text))
+    paper.write(f"{said.sentence} {said.stamp}")
+    paper.write(words.basis(page), style="dim")
+    paper.table(
+        (say("measure"), say("shift (95 % interval)"), say("verdict")),
+        [
+            (
+                label(row.measure),
+                words.row_shift(row),
+                label(row.shift.verdict) if row.shift else "",
+            )
+            for row in page.rows
+        ],
+    )
+    paper.write(words.fairness(page), words.to_decide(page))

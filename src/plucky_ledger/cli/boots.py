@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 import click
 
 from plucky_ledger.cli.common import (
-    answer_json,
     job_argument,
     json_option,
     ledger_option,
@@ -15,6 +14,7 @@ from plucky_ledger.cli.common import (
     opened,
     told_plainly,
 )
+from plucky_ledger.cli.output import answer_json, tell
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
@@ -55,7 +55,7 @@ def import_files(
         answer_json(results)
     else:
         for result in results:
-            click.echo(f"{Path(str(result['file'])).name}: {result['told']}")
+            tell(f"{Path(str(result['file'])).name}: {result['told']}")
     sys.exit(1 if any(result["refused"] for result in results) else 0)
 
 
@@ -94,7 +94,7 @@ def past_boots(job: str, ledger: str | None, as_json: bool) -> None:
     if as_json:
         answer_json(outcome)
     else:
-        click.echo(read_back(outcome))
+        tell(read_back(outcome))
 
 
 @click.command()
@@ -117,7 +117,7 @@ def arm(job: str, boots: int, level: str | None, ledger: str | None) -> None:
     with opened(ledger) as book:
         place, wanted = Workplace.beside(ledger_path(ledger)), Level(level or Level.USER)
         arming.arm(book, place, find_job(book, job), boots, wanted)
-    click.echo(armed(boots))
+    tell(armed(boots))
 
 
 @click.command()
@@ -135,12 +135,12 @@ def disarm(job: str | None, everything: bool, ledger: str | None) -> None:
         raise click.UsageError(say("Name a job, or all of them with --all."))
     if not job:
         with told_plainly():
-            click.echo(disarmed(arming.disarm_everything()))
+            tell(disarmed(arming.disarm_everything()))
         return
     with opened(ledger) as book:
         place = Workplace.beside(ledger_path(ledger))
         was_armed = arming.disarm(book, place, find_job(book, job))
-    click.echo(disarmed(was_armed))
+    tell(disarmed(was_armed))
 
 
 @click.command("pick-up")
@@ -160,7 +160,7 @@ def pick_up_armed(job: str, ledger: str | None, as_json: bool) -> None:
     if as_json:
         answer_json({"recordings": len(picked_up), "told": sentence})
     else:
-        click.echo(sentence or nothing_to_pick_up())
+        tell(sentence or nothing_to_pick_up())
 
 
 boot_options = (

@@ -4,10 +4,11 @@ import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, Any, NoReturn
+from typing import TYPE_CHECKING, NoReturn
 
 import click
 
+from plucky_ledger.cli.output import tell
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.wording.language import use_the_users
@@ -100,28 +101,5 @@ def fail(trouble: Trouble) -> NoReturn:
     """Tell of trouble and end."""
     from plucky_ledger.wording.trouble import trouble_in_words
 
-    click.echo(trouble_in_words(trouble), err=True)
+    tell(trouble_in_words(trouble), err=True)
     sys.exit(1)
-
-
-def answer_json(value: object) -> None:
-    """Print a value of a page or the core as JSON."""
-    import msgspec
-
-    encoded = msgspec.json.encode(value, enc_hook=_plain)
-    click.echo(msgspec.json.format(encoded, indent=1).decode())
-
-
-def _plain(value: Any) -> Any:  # noqa: ANN401 whatever a page holds that JSON has no word for
-    if isinstance(value, float):
-        return float(value)
-    if isinstance(value, frozenset):
-        return sorted(value)
-    raise TypeError(f"no JSON for {type(value).__name__}")
-
-
-def escaped(text: str) -> str:
-    """Text from outside for a table: what looks like markup stays text."""
-    from rich.markup import escape
-
-    return escape(text)

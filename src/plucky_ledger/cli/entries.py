@@ -3,14 +3,13 @@
 import click
 
 from plucky_ledger.cli.common import (
-    answer_json,
-    escaped,
     job_argument,
     json_option,
     ledger_option,
     line_option,
     opened,
 )
+from plucky_ledger.cli.output import Paper, answer_json, tell
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
@@ -40,26 +39,22 @@ def entries(job: str, line: int | None, system: bool, ledger: str | None, as_jso
     if as_json:
         answer_json({"entries": rows, "plan": page.plan})
         return
-    from rich.console import Console
-    from rich.table import Table
-
     from plucky_ledger.wording.entries import entry_in_words, note, plan_in_words
     from plucky_ledger.wording.figures import estimated
     from plucky_ledger.wording.labels import label
 
-    console = Console(highlight=False)
-    table = Table(
-        say("grade"), say("entry"), say("seconds it costs"), say("MB held"), say("decided")
-    )
+    cells = []
     for row in rows:
         words, settled = entry_in_words(row), row.cost.settled
         cost = f"{words.cost} ({estimated(settled)})" if settled else words.cost
-        name = f"{escaped(words.name)}\n[dim]{escaped(words.about)}[/dim]"
-        table.add_row(label(row.grade), name, escaped(cost), words.memory, words.decision)
-    console.print(table)
-    for text in (note(page), *plan_in_words(page)):
-        if text:
-            console.print(escaped(text))
+        name = (words.name, words.about)
+        cells.append((label(row.grade), name, cost, words.memory, words.decision))
+    paper = Paper()
+    paper.table(
+        (say("grade"), say("entry"), say("seconds it costs"), say("MB held"), say("decided")),
+        cells,
+    )
+    paper.write(note(page), *plan_in_words(page))
 
 
 @click.command("decide")
@@ -90,7 +85,7 @@ def decide_entry(
         if not chosen:
             raise Refused(TroubleCode.NO_SUCH_ENTRY, job=job, entry=entry)
         decide(book, number, chosen, Decision(decision), why, mean_it)
-    click.echo(f"{shown(chosen[0].name)}: {label(Decision(decision))}.")
+    tell(f"{shown(chosen[0].name)}: {label(Decision(decision))}.")
 
 
 @click.command()
@@ -122,9 +117,6 @@ def load(
     if as_json:
         answer_json({"rows": page.rows, "sums": page.sums, "span": page.span})
         return
-    from rich.console import Console
-    from rich.table import Table
-
     from plucky_ledger.wording.load import (
         load_in_words,
         nothing_watched,
@@ -133,16 +125,15 @@ def load(
         sums_in_words,
     )
 
-    console = Console(highlight=False)
+    paper = Paper()
     if sentence := nothing_watched(page):
-        console.print(escaped(sentence))
+        paper.write(sentence)
         return
-    table = Table(say("who"), say("CPU·s"), say("memory held"), say("read"), say("processes"))
+    cells = []
     for row in page.rows:
         words = load_in_words(row)
-        name = " · ".join(filter(None, (words.name, words.remark)))
-        table.add_row(escaped(name), *words.figures)
-    console.print(table)
-    for text in (sums_in_words(page), stock_in_words(page), summary(page)):
-        if text:
-            console.print(escaped(text))
+        cells.append((" · ".join(filter(None, (words.name, words.remark))), *words.figures))
+    paper.table(
+        (say("who"), say("CPU·s"), say("memory held"), say("read"), say("processes")), cells
+    )
+    paper.write(sums_in_words(page), stock_in_words(page), summary(page))

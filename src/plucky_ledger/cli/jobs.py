@@ -3,8 +3,6 @@
 import click
 
 from plucky_ledger.cli.common import (
-    answer_json,
-    escaped,
     job_argument,
     job_kept_in,
     json_option,
@@ -12,6 +10,7 @@ from plucky_ledger.cli.common import (
     measure_option,
     opened,
 )
+from plucky_ledger.cli.output import Paper, answer_json, tell
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.wording.language import say
 
@@ -36,7 +35,7 @@ def list_jobs(ledger: str | None, as_json: bool) -> None:
     ]
     heads = (say("label"), say("PC"), say("owner"), say("state"), say("saved"))
     for line in _columns((heads, *rows)):
-        click.echo(line)
+        tell(line)
 
 
 def _columns(rows: tuple[tuple[str, ...], ...]) -> list[str]:
@@ -76,7 +75,7 @@ def take_in_pc(
     if as_json:
         answer_json(job)
     else:
-        click.echo(job.card.label)
+        tell(job.card.label)
 
 
 @click.command("book")
@@ -94,16 +93,11 @@ def show_job(job: str, measure: str | None, ledger: str | None, as_json: bool) -
     if as_json:
         answer_json(page)
         return
-    from rich.console import Console
-    from rich.table import Table
-
-    console = Console(highlight=False)
-    console.print(escaped(subtitle(page.card, page.facts)), style="dim")
-    table = Table(say("particulars"), say("saved"), say("lost"), say("balance"))
-    for row in page.rows:
-        words = row_in_words(row)
-        what = f"{escaped(words.particulars)}\n[dim]{escaped(words.remark)}[/dim]"
-        table.add_row(what, words.saved, words.lost, words.balance)
-    console.print(table)
-    console.print(balance_in_words(page))
-    console.print(escaped(next_sentence(page.step)))
+    paper = Paper()
+    paper.write(subtitle(page.card, page.facts), style="dim")
+    rows = [row_in_words(row) for row in page.rows]
+    paper.table(
+        (say("particulars"), say("saved"), say("lost"), say("balance")),
+        [((row.particulars, row.remark), row.saved, row.lost, row.balance) for row in rows],
+    )
+    paper.write(balance_in_words(page), next_sentence(page.step))

@@ -8,6 +8,7 @@ import click
 
 from plucky_ledger import __version__
 from plucky_ledger.cli.common import ledger_path, told_plainly
+from plucky_ledger.cli.output import bear_any_terminal
 
 SHELLS = ("bash", "zsh", "fish")
 MODULES = {
@@ -37,11 +38,30 @@ class Commands(click.Group):
         for module, names in MODULES.items():
             if cmd_name in names:
                 commands = vars(import_module(module)).values()
-                return next(
+                wanted = next(
                     command for command in commands
                     if isinstance(command, click.Command) and command.name == cmd_name
                 )  # fmt: skip
+                _take_plain_text(wanted)
+                return wanted
         return super().get_command(ctx, cmd_name)
+
+
+class PlainText(click.types.StringParamType):
+    """Text that can be kept: bytes that are none of the terminal's characters are replaced."""
+
+    def convert(
+        self, value: object, param: click.Parameter | None, ctx: click.Context | None
+    ) -> str:
+        """The text."""
+        text = str(super().convert(value, param, ctx))
+        return text.encode("utf-8", "replace").decode()
+
+
+def _take_plain_text(command: click.Command) -> None:
+    for parameter in command.params:
+        if parameter.type is click.STRING and parameter.name != "ledger":
+            parameter.type = PlainText()
 
 
 @click.group(cls=Commands, invoke_without_command=True)
@@ -51,6 +71,7 @@ class Commands(click.Group):
 @click.pass_context
 def main(context: click.Context, ledger: str | None, with_demo: bool) -> None:
     """Keep the account of what a PC's startup costs. Without a command, the window opens."""
+    bear_any_terminal()
     if context.invoked_subcommand is not None:
         return
     with told_plainly():

@@ -11,6 +11,7 @@ from plucky_ledger.cli.common import (
     opened,
     told_plainly,
 )
+from plucky_ledger.cli.output import tell
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
@@ -35,7 +36,7 @@ def statement(job: str, out: Path, measure: str | None, ledger: str | None) -> N
         reading = read_job(book, find_job(book, job))
         page = statement_page(reading, Measure(measure) if measure else best_measure(reading))
         save_statement(statement_in_words(page, now()), out)
-    click.echo(say("The statement is in {path}.", path=str(out)))
+    tell(say("The statement is in {path}.", path=str(out)))
 
 
 @click.command("demo-ledger")

@@ -7,12 +7,13 @@ from pathlib import Path
 from types import TracebackType
 
 from PySide6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMessageHandler
-from PySide6.QtWidgets import QApplication, QLabel, QProgressBar, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QApplication, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from plucky_ledger.core.book.job import waits_for_something
 from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
+from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
 from plucky_ledger.usecases.arming import left_over
@@ -95,8 +96,7 @@ def _show_fault(app: QApplication, sentence: str) -> int:
     """The ledger cannot be opened: say so in a window of its own."""
     page = QWidget()
     page.setWindowTitle("Plucky Ledger")
-    text = QLabel(sentence)
-    text.setTextFormat(Qt.TextFormat.PlainText)
+    text = Text(sentence)
     text.setWordWrap(True)
     close = QPushButton(say("Close"))
     close.clicked.connect(app.quit)
@@ -118,7 +118,7 @@ class DemoPage(QWidget):
         self._path = path
         self._made = False
         self._bar = QProgressBar()
-        self._text = QLabel(say("Recording the boots of the stand-in PC for the demo…"))
+        self._text = Text(say("Recording the boots of the stand-in PC for the demo…"))
         stop = QPushButton(say("Stop"))
         layout = QVBoxLayout(self)
         for widget in (self._text, self._bar, stop):

@@ -35,6 +35,7 @@ from plucky_ledger.pages.book import BookPage, BookRow, book_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected
 from plucky_ledger.ui.drawing.posting_sign import draw_posting_sign
+from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import ink, named, scaled_font
 from plucky_ledger.wording.book import (
     RowWords,
@@ -250,7 +251,7 @@ class BookView(QWidget):
         self.measure.activated.connect(
             lambda at: desk.keep_book_in(Measure(self.measure.itemData(at)))
         )
-        self._sentence = QLabel()
+        self._sentence = Text()
         self._sentence.setWordWrap(True)
         self.button = QPushButton()
         self.button.setProperty("main", True)
@@ -315,6 +316,6 @@ class BookView(QWidget):
 
 
 def _quiet(text: str) -> QLabel:
-    label = QLabel(text)
+    label = Text(text)
     label.setProperty("quiet", True)
     return label

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QButtonGroup,
     QComboBox,
     QHBoxLayout,
-    QLabel,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
@@ -20,6 +19,7 @@ from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.pages.lanes import typical_boot
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes import LanesLens
+from plucky_ledger.ui.text import Text, tip
 from plucky_ledger.ui.theme import choice_button, named
 from plucky_ledger.wording.figures import day_and_time
 from plucky_ledger.wording.language import N_, say
@@ -65,7 +65,7 @@ class BootChooser(QWidget):
         self.boots, self.behind = QComboBox(), QComboBox()
         self.boots.setAccessibleName(say("Boot shown"))
         self.behind.setAccessibleName(say("Boot laid behind"))
-        self._behind_title = QLabel(say("lay behind"))
+        self._behind_title = Text(say("lay behind"))
         self._behind_title.setProperty("quiet", True)
         for box in (self.boots, self.behind):
             box.setProperty("flat", True)
@@ -87,12 +87,12 @@ class BootChooser(QWidget):
         self.boots.clear()
         for index, boot in enumerate(boots, 1):
             sentence = say("boot {n} of {boots}", n=index, boots=len(boots))
-            tip = day_and_time(boot.started_at)
+            about = day_and_time(boot.started_at)
             if boot.set_aside:
                 sentence = say("{boot}, set aside", boot=sentence)
-                tip = f"{tip}: {shown(boot.set_aside)}"
+                about = f"{about}: {shown(boot.set_aside)}"
             self.boots.addItem(sentence, boot)
-            self.boots.setItemData(index - 1, tip, Qt.ItemDataRole.ToolTipRole)
+            self.boots.setItemData(index - 1, tip(about), Qt.ItemDataRole.ToolTipRole)
         _choose(self.boots, self._desk.boot)
         self.behind.clear()
         self.behind.addItem(say("none"), None)
@@ -159,7 +159,7 @@ class RightPage(QWidget):
         self._buttons = QButtonGroup(self)
         for index, name in enumerate(LensName):
             button = choice_button(say(LENS_TITLES[name]))
-            button.setToolTip(f"{say(LENS_TITLES[name])} ({index + 1})")
+            button.setToolTip(tip(f"{say(LENS_TITLES[name])} ({index + 1})"))
             self._buttons.addButton(button, index)
             row.addWidget(button)
         self._buttons.idClicked.connect(lambda index: self.show_lens(list(LensName)[index]))

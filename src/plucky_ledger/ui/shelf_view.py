@@ -17,7 +17,6 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QListView,
     QPushButton,
@@ -31,6 +30,7 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.pages.shelf import Spine, shelf
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.shelf import matches, owner, saved, state, title
@@ -193,14 +193,14 @@ class ShelfView(QWidget):
         desk.shelf_changed.connect(self.refresh)
 
     def _lay_out(self) -> None:
-        heading = QLabel(say("Job shelf"))
+        heading = Text(say("Job shelf"))
         heading.setFont(title_font(1.9))
         head = QHBoxLayout()
         head.addWidget(heading)
         head.addStretch(1)
         head.addWidget(self.search)
         head.addWidget(self.take_in_button)
-        first = QLabel(
+        first = Marked(
             say(
                 "<p>No PC has been taken in yet.</p>"
                 "<p>1. <b>Take in a PC</b>: give it a name; what it has is read for you.</p>"

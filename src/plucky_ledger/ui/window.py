@@ -7,7 +7,6 @@ from PySide6.QtGui import QAction, QCloseEvent
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QMainWindow,
     QPushButton,
     QSplitter,
@@ -24,6 +23,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.door import Message
 from plucky_ledger.ui.right_page import LensName, RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
+from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import named, title_font
 from plucky_ledger.ui.window_actions import window_actions
 from plucky_ledger.ui.window_panels import Panels
@@ -68,21 +68,18 @@ class Window(QMainWindow):
         self._head = named("head")
         row = QHBoxLayout(self._head)
         row.setContentsMargins(16, 9, 16, 9)
-        self._title = QLabel()
+        self._title = Text()
         self._title.setFont(title_font(1.7))
-        self._title.setTextFormat(Qt.TextFormat.PlainText)
-        self._subtitle = QLabel()
+        self._subtitle = Text()
         self._subtitle.setProperty("quiet", True)
-        self._subtitle.setTextFormat(Qt.TextFormat.PlainText)
         self.record_button = QPushButton()
         self.record_button.clicked.connect(self.panels.show_recording)
         row.addWidget(self._title)
         row.addWidget(self._subtitle, 1)
         row.addWidget(self.record_button)
         self._message = named("message")
-        self._message_text = QLabel()
+        self._message_text = Text()
         self._message_text.setWordWrap(True)
-        self._message_text.setTextFormat(Qt.TextFormat.PlainText)
         dismiss = QPushButton(say("Got it"))
         dismiss.clicked.connect(self._message.hide)
         row = QHBoxLayout(self._message)

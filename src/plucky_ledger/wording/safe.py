@@ -1,15 +1,33 @@
 """Text from outside made fit to be shown: names, commands and messages of a customer's PC."""
 
+import re
+
 LONGEST_TEXT = 300
-_DIRECTION_MARKS = frozenset("\u202a\u202b\u202c\u202d\u202e\u2066\u2067\u2068\u2069\u200e\u200f")
+_DIRECTION_MARKS = "\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069"
 """They could make a name read backwards."""
+_CONTROLS = re.compile(f"[\x00-\x1f\x7f-\x9f\ud800-\udfff\u2028\u2029{_DIRECTION_MARKS}]")
+_CONTROLS_IN_LINES = re.compile(_CONTROLS.pattern.replace("\x00-\x1f", "\x00-\x09\x0b-\x1f"))
+_IN_JSON = re.compile(f"[\x7f-\x9f\u2028\u2029{_DIRECTION_MARKS}]")
 
 
 def shown(text: str) -> str:
-    """Hostile text made fit to be shown: bounded, control characters as symbols."""
-    visible = "".join(
-        chr(0x2400 + ord(char)) if ord(char) < 32 else "␡" if ord(char) == 127 else char
-        for char in text[:LONGEST_TEXT]
-        if not (0x80 <= ord(char) < 0xA0 or char in _DIRECTION_MARKS)
-    )
+    """Hostile text made fit to be shown in one line: bounded, control characters as symbols."""
+    visible = _CONTROLS.sub(_symbol, text[:LONGEST_TEXT])
     return visible + "…" if len(text) > LONGEST_TEXT else visible
+
+
+def printable(text: str) -> str:
+    """Text of several lines made fit for a terminal: line ends stay."""
+    return _CONTROLS_IN_LINES.sub(_symbol, text)
+
+
+def escaped_in_json(text: str) -> str:
+    """JSON without characters that a terminal takes for commands; it means the same."""
+    return _IN_JSON.sub(lambda found: f"\\u{ord(found[0]):04x}", text)
+
+
+def _symbol(found: re.Match[str]) -> str:
+    code = ord(found[0])
+    if code < 0x20:
+        return chr(0x2400 + code)
+    return "␡" if code == 0x7F else "\ufffd" if 0xD800 <= code < 0xE000 else ""

@@ -10,7 +10,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPushButton,
     QTableView,
@@ -32,6 +31,7 @@ from plucky_ledger.pages.entries import (
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate, Listed
 from plucky_ledger.ui.lenses.entry_card import EntryCard
+from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import named
 from plucky_ledger.usecases.decisions import decide, give_reason, write_finding
 from plucky_ledger.usecases.opening import Ledger
@@ -72,10 +72,10 @@ class EntriesLens(QWidget):
         self.fold.setCheckable(True)
         self.fold.setProperty("fold", True)
         self.fold.toggled.connect(self._fill)
-        self._note = QLabel()
+        self._note = Text()
         self._note.setWordWrap(True)
         self._note.setProperty("quiet", True)
-        self._legend = QLabel()
+        self._legend = Text()
         self._legend.setProperty("quiet", True)
         self.card = EntryCard()
         self.card.reason_given.connect(self._keep_reason)
@@ -87,9 +87,8 @@ class EntriesLens(QWidget):
         self.kind = self._chooser(say("Kind"), KindChoice)
         self.owner = self._chooser(say("Whose"), OwnerChoice)
         self.decided = self._chooser(say("Decided"), DecidedChoice)
-        self._plan = QLabel()
+        self._plan = Marked()
         self._plan.setWordWrap(True)
-        self._plan.setTextFormat(Qt.TextFormat.RichText)
         self.post_button = QPushButton(say("Post…"))
         self.post_button.setProperty("main", True)
         self.post_button.clicked.connect(self.post_wanted)

@@ -13,6 +13,7 @@ from plucky_ledger.pages.entries import EntryRow
 from plucky_ledger.ui.drawing.grade_discs import draw_discs
 from plucky_ledger.ui.drawing.stamp import draw_stamp
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
+from plucky_ledger.ui.text import tip
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.entries import EntryWords, spoken
 from plucky_ledger.wording.language import N_
@@ -79,7 +80,7 @@ class EntriesModel(HeadedModel):
         if role == Qt.ItemDataRole.AccessibleTextRole:
             return spoken(listed.row, words)
         if role == Qt.ItemDataRole.ToolTipRole and index.column() == 0:
-            return f"{words.name}\n{words.about}"
+            return tip(f"{words.name}\n{words.about}")
         return None
 
 

@@ -6,6 +6,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from plucky_ledger.pages.entries import EntryRow
+from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import named, title_font
 from plucky_ledger.wording.entries import card_in_words, finding_wanted
 from plucky_ledger.wording.language import say
@@ -29,12 +30,10 @@ class EntryCard(QWidget):
         super().__init__()
         self._entry_id = ""
         self.setFixedWidth(WIDTH)
-        self.title = QLabel()
+        self.title = Text()
         self.title.setFont(title_font(1.35))
         self.title.setWordWrap(True)
-        self.title.setTextFormat(Qt.TextFormat.PlainText)
-        self.text = QLabel()
-        self.text.setTextFormat(Qt.TextFormat.RichText)
+        self.text = Marked()
         self.text.setWordWrap(True)
         self.text.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
@@ -92,7 +91,7 @@ class EntryCard(QWidget):
 
 
 def _field(name: str, hint: str) -> tuple[QLineEdit, QLabel]:
-    field, label = QLineEdit(), QLabel(f"<b>{escape(name)}</b>")
+    field, label = QLineEdit(), Marked(f"<b>{escape(name)}</b>")
     field.setPlaceholderText(hint)
     field.setAccessibleName(name)
     return field, label

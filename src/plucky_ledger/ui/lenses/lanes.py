@@ -6,7 +6,6 @@ from pathlib import Path
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
     QVBoxLayout,
@@ -19,6 +18,7 @@ from plucky_ledger.pages.lanes import folded, lanes_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.lenses.lanes_layout import picture
+from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.costs import RoundCosts
 from plucky_ledger.usecases.saving import save_picture
 from plucky_ledger.wording.lanes import boot_in_words
@@ -47,7 +47,7 @@ class LanesLens(QWidget):
         foot = QHBoxLayout()
         foot.addWidget(self.search)
         foot.addWidget(self.fold)
-        self.words = QLabel()
+        self.words = Text()
         self.words.setProperty("quiet", True)
         self.words.setWordWrap(True)
         foot.addWidget(self.words, 1)

@@ -12,7 +12,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
     QHeaderView,
-    QLabel,
     QLineEdit,
     QPushButton,
     QStyle,
@@ -28,6 +27,7 @@ from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, LoadRow, Span
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
+from plucky_ledger.ui.text import Marked, Text, tip
 from plucky_ledger.ui.theme import choice_button, ink
 from plucky_ledger.usecases.programs_set_aside import bring_program_back, set_program_aside
 from plucky_ledger.usecases.stock_profiles import save_stock_profile
@@ -80,7 +80,7 @@ class LoadModel(HeadedModel):
         if column == 0:
             name = f"{words.name} · {words.remark}" if words.remark else words.name
             texts = {Qt.ItemDataRole.DisplayRole: name, AMOUNT_ROLE: words.name.casefold(),
-                     Qt.ItemDataRole.ToolTipRole: words.about}  # fmt: skip
+                     Qt.ItemDataRole.ToolTipRole: tip(words.about)}  # fmt: skip
             return texts.get(Qt.ItemDataRole(role)) if role != AMOUNT_ROLE else texts[AMOUNT_ROLE]
         if role == Qt.ItemDataRole.DisplayRole:
             return words.figures[column - 1]
@@ -132,9 +132,9 @@ class LoadLens(QWidget):
         self._prepare_table()
         self.brush = SpanBrush()
         self.brush.chosen.connect(lambda start, end: self._ask(span=(start, end)))
-        self._sums, self._stock, self._summary, self._about = (QLabel() for _ in range(4))
+        self._stock, self._summary, self._about = Text(), Text(), Text()
+        self._sums = Marked()
         for label in (self._stock, self._summary, self._about):
-            label.setTextFormat(Qt.TextFormat.PlainText)
             label.setWordWrap(True)
         self._summary.setProperty("quiet", True)
         self._search = QLineEdit()

@@ -15,6 +15,7 @@ from PySide6.QtWidgets import QWidget
 
 from plucky_ledger.core.axes import Axis
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.ui.text import tip
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import between, number, seconds
 from plucky_ledger.wording.labels import label
@@ -38,7 +39,7 @@ class SpanBrush(QWidget):
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(say("Span of time looked at"))
-        self.setToolTip(say("Drag to choose a span; arrow keys move it, with Shift its end"))
+        self.setToolTip(tip(say("Drag to choose a span; arrow keys move it, with Shift its end")))
         self.setCursor(Qt.CursorShape.SplitHCursor)
         self._curve: tuple[tuple[float, float], ...] = ()
         self._settled: float | None = None

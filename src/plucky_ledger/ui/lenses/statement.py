@@ -8,7 +8,6 @@ from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import (
     QFileDialog,
     QHBoxLayout,
-    QLabel,
     QPushButton,
     QTextBrowser,
     QVBoxLayout,
@@ -17,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.statements import Statement, as_html, picture_svg, save_statement
 from plucky_ledger.wording.language import say
@@ -41,7 +41,7 @@ class StatementLens(QWidget):
         save_html_button = QPushButton(say("Save as HTML…"))
         save_html_button.clicked.connect(lambda: self._ask_and_save("html"))
         foot = QHBoxLayout()
-        hint = QLabel(say("The figures are kept in the measure the book is kept in."))
+        hint = Text(say("The figures are kept in the measure the book is kept in."))
         hint.setProperty("quiet", True)
         foot.addWidget(hint, 1)
         foot.addWidget(save_html_button)

@@ -17,6 +17,7 @@ from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.pages.verdict import VerdictPage, VerdictRow, verdict_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.dot_strip import draw_dots
+from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
@@ -135,8 +136,7 @@ def _answer(page: VerdictPage) -> QLabel:
 
 
 def _text(html: str, quiet: bool = False) -> QLabel:
-    text = QLabel(html)
-    text.setTextFormat(Qt.TextFormat.RichText)
+    text = Marked(html)
     text.setWordWrap(True)
     text.setProperty("quiet", quiet)
     return text
@@ -155,8 +155,7 @@ def _rows(rows: tuple[VerdictRow, ...]) -> QGridLayout:
         title.setMaximumWidth(190)
         grid.addWidget(title, line, 0)
         grid.addWidget(TwoStrips(row), line, 1)
-        shift = QLabel(row_shift(row))
-        shift.setTextFormat(Qt.TextFormat.PlainText)
+        shift = Text(row_shift(row))
         shift.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         grid.addWidget(shift, line, 2)
         if row.shift is not None:

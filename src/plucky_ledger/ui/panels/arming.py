@@ -2,7 +2,7 @@
 
 from html import escape
 
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLabel, QPushButton, QSpinBox
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSpinBox
 
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.abilities import Abilities
@@ -11,6 +11,7 @@ from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.usecases.arming import ArmedState, arm, armed_state, disarm
 from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
 from plucky_ledger.usecases.pcs import pc_of
@@ -45,12 +46,12 @@ class ArmPanel(Panel):
         for level in LEVELS:
             self.level.addItem(label(level), level)
         row = QHBoxLayout()
-        words = QLabel(say("The next")), QLabel(say("boots, starting"))
+        words = Text(say("The next")), Text(say("boots, starting"))
         for widget in (words[0], self.boots, words[1], self.level):
             row.addWidget(widget)
         row.addStretch(1)
         self.body.addLayout(row)
-        self.state = QLabel()
+        self.state = Text()
         self.state.setWordWrap(True)
         self.body.addWidget(self.state)
         self.body.addSpacing(20)
@@ -71,14 +72,14 @@ class ArmPanel(Panel):
                 "an opening round at once."
             )
         )
-        past = QLabel(f"<b>{heading}</b> {text}")
+        past = Marked(f"<b>{heading}</b> {text}")
         past.setWordWrap(True)
         self.body.addWidget(past)
         self.past_button = QPushButton(say("Read past boots back"))
         self.past_button.clicked.connect(self.read_back)
         row = QHBoxLayout()
         row.addWidget(self.past_button)
-        self.progress = QLabel()
+        self.progress = Text()
         self.progress.setProperty("quiet", True)
         row.addWidget(self.progress, 1)
         self.body.addLayout(row)

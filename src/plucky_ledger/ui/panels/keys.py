@@ -1,9 +1,9 @@
 """Every shortcut with what it does."""
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QScrollArea, QWidget
+from PySide6.QtWidgets import QGridLayout, QScrollArea, QWidget
 
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.text import Text
 from plucky_ledger.wording.language import say
 
 COLUMNS = 2
@@ -32,9 +32,7 @@ class KeysPanel(Panel):
         half = -(-len(keys) // COLUMNS)
         for index, (key, words) in enumerate(keys):
             row, column = index % half, 2 * (index // half)
-            shortcut, meaning = QLabel(key), QLabel(words)
-            for label in (shortcut, meaning):
-                label.setTextFormat(Qt.TextFormat.PlainText)
+            shortcut, meaning = Text(key), Text(words)
             shortcut.setProperty("quiet", True)
             grid.addWidget(shortcut, row, column)
             grid.addWidget(meaning, row, column + 1)

@@ -2,11 +2,11 @@
 
 from html import escape
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QGridLayout, QLabel, QLineEdit, QScrollArea, QWidget
+from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QWidget
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.usecases.decisions import write_finding
 from plucky_ledger.usecases.elsewhere import LookUp
 from plucky_ledger.wording.language import N_, say
@@ -29,7 +29,7 @@ class LookUpPanel(Panel):
         )
         self._desk = desk
         self.fields: list[QLineEdit] = []
-        self._empty = QLabel(
+        self._empty = Text(
             say("Nothing is to be looked up. In the Entries lens, ? puts an entry on this list.")
         )
         self._empty.setProperty("quiet", True)
@@ -52,7 +52,7 @@ class LookUpPanel(Panel):
         grid.setHorizontalSpacing(14)
         grid.setColumnStretch(3, 1)
         for column, heading in enumerate(HEADINGS):
-            label = QLabel(say(heading))
+            label = Text(say(heading))
             label.setProperty("quiet", True)
             grid.addWidget(label, 0, column)
         self.fields = [self._add(grid, row, look_up) for row, look_up in enumerate(look_ups, 1)]
@@ -70,9 +70,7 @@ class LookUpPanel(Panel):
             look_up.decided.reason,
         )
         for column, text in enumerate(texts):
-            label = QLabel(text if column == 0 else shown(text))
-            rich = Qt.TextFormat.RichText if column == 0 else Qt.TextFormat.PlainText
-            label.setTextFormat(rich)
+            label = Marked(text) if column == 0 else Text(shown(text))
             label.setWordWrap(column == 2)
             grid.addWidget(label, row, column)
         field = QLineEdit(look_up.decided.finding)

@@ -2,9 +2,10 @@
 
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QLabel, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
 from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import title_font
 from plucky_ledger.wording.trouble import trouble_in_words
 
@@ -22,16 +23,15 @@ class Panel(QWidget):
         super().__init__()
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
-        self._title = QLabel(title)
+        self._title = Text(title)
         self._title.setFont(title_font(1.6))
         self._title.setWordWrap(True)
-        self._hint = QLabel(hint)
+        self._hint = Text(hint)
         self._hint.setWordWrap(True)
         self._hint.setProperty("quiet", True)
         self.body = QVBoxLayout()
         self.body.setSpacing(10)
-        self.trouble = QLabel()
-        self.trouble.setTextFormat(Qt.TextFormat.PlainText)
+        self.trouble = Text()
         self.trouble.setWordWrap(True)
         self.trouble.setProperty("bad", True)
         self.trouble.hide()

@@ -4,7 +4,7 @@ from pathlib import Path
 from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QProgressBar, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QSpinBox, QVBoxLayout, QWidget
 
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.abilities import RecordHow
@@ -13,6 +13,7 @@ from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.boots import Imported
 from plucky_ledger.usecases.pcs import Pc, pc_of
 from plucky_ledger.usecases.recording import new_recording, pc_to_record, record, take_over
@@ -52,9 +53,9 @@ class RecordingPanel(Panel):
         self._keep = True
         self.curves: LiveCurves | None = None
         self._curves_place = QVBoxLayout()
-        self._state = QLabel()
+        self._state = Text()
         self._state.setWordWrap(True)
-        self._marks = QLabel()
+        self._marks = Text()
         self._marks.setWordWrap(True)
         self._progress = QProgressBar()
         self._progress.setTextVisible(False)
@@ -67,7 +68,7 @@ class RecordingPanel(Panel):
         self._settings = QWidget()
         row = QHBoxLayout(self._settings)
         row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(QLabel(say("Record this PC for")))
+        row.addWidget(Text(say("Record this PC for")))
         row.addWidget(self.seconds)
         row.addStretch(1)
         self.body.addWidget(self._settings)

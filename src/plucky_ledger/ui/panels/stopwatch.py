@@ -4,7 +4,7 @@ import time
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
-from PySide6.QtWidgets import QHBoxLayout, QLabel, QPushButton, QSizePolicy, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout, QWidget
 
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import PERSON_MARKS, Mark
@@ -13,6 +13,7 @@ from plucky_ledger.core.trouble import Refused
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
+from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import scaled_font
 from plucky_ledger.usecases.boots import add_timed, correct_marks
 from plucky_ledger.usecases.clock import now
@@ -62,7 +63,7 @@ class StopwatchPanel(Panel):
         self._desk = desk
         self._started_at = now()
         self.watch = Stopwatch(time.monotonic)
-        self._time = QLabel(number(0.0, 1))
+        self._time = Text(number(0.0, 1))
         self._time.setFont(scaled_font(7.0, bold=True))
         self._time.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._time.setAccessibleName(say("Seconds since power on"))

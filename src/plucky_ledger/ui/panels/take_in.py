@@ -7,7 +7,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QFormLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPlainTextEdit,
     QPushButton,
@@ -20,6 +19,7 @@ from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
+from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.usecases.facts import read_this_pc
 from plucky_ledger.usecases.jobs import rewrite_card, take_in
 from plucky_ledger.wording.facts import more_facts
@@ -61,11 +61,11 @@ class TakeInPanel(Panel):
             field.setAccessibleName(text)
             card.addRow(text, field)
         self.body.addLayout(card)
-        self._facts_title = QLabel(f"<b>{escape(say('What it has'))}</b>")
+        self._facts_title = Marked(f"<b>{escape(say('What it has'))}</b>")
         self.body.addWidget(self._facts_title)
         self.read_button = QPushButton(say("Read it from this PC"))
         self.read_button.clicked.connect(self.read_this_pc)
-        self._uptime = QLabel()
+        self._uptime = Text()
         self._uptime.setProperty("quiet", True)
         row = QHBoxLayout()
         row.addWidget(self.read_button)
@@ -104,8 +104,8 @@ class TakeInPanel(Panel):
             facts.addRow(text, field)
         drive = QHBoxLayout()
         self.drive_kind.setAccessibleName(say("Kind of the system drive"))
-        for widget in (self.drive_kind, self.drive_size, QLabel(say("GB, of it free")),
-                       self.drive_free, QLabel("GB")):  # fmt: skip
+        for widget in (self.drive_kind, self.drive_size, Text(say("GB, of it free")),
+                       self.drive_free, Text("GB")):  # fmt: skip
             drive.addWidget(widget)
         drive.addStretch(1)
         facts.addRow(say("System drive"), drive)

@@ -4,7 +4,6 @@ from PySide6.QtWidgets import (
     QComboBox,
     QGridLayout,
     QHBoxLayout,
-    QLabel,
     QLineEdit,
     QPushButton,
 )
@@ -13,6 +12,7 @@ from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.postings import pencil, write_down
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
@@ -38,7 +38,7 @@ class WriteDownPanel(Panel):
         self._grid.setHorizontalSpacing(10)
         headings = (say("Kind"), say("What is changed"), say("Why"))
         for column, heading in enumerate(headings):
-            title = QLabel(heading)
+            title = Text(heading)
             title.setProperty("quiet", True)
             self._grid.addWidget(title, 0, column)
         self._grid.setColumnStretch(1, 3)
