@@ -1,18 +1,26 @@
 """Work off the window's thread: nothing is lost, nothing comes back to a window that is gone."""
 
+import os
+import sys
 import threading
+import time
 
 import pytest
 from PySide6.QtWidgets import QApplication
+from sqlalchemy import text
 
+from plucky_ledger.capture.real_pc import RealPc
 from plucky_ledger.core.book.job import Card, PostingState, state_of
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.undo import step
 from plucky_ledger.ui.actions import Place
 from plucky_ledger.ui.executor import Executor
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.usecases.jobs import find_job, read_job, read_jobs, take_in
+from tests.helpers.trouble import told
 from tests.ui.test_entries import entries, select
 from tests.ui.test_window import press, settle
 from tests.ui.test_window import take_in as take_in_a_pc
@@ -95,6 +103,69 @@ def test_the_window_closes_cleanly_during_work(on_demo, begin, turns):
              on_demo.desk.executor._reckoner, on_demo.desk.executor._runner)  # fmt: skip
     assert all(lane.wait(10) for lane in lanes)
     QApplication.processEvents()
+
+
+def test_closing_takes_two_seconds_at_most_and_lets_nobody_in_before_the_last_write(
+    on_demo, demo_path, capsys
+):
+    """A huge save is going on, and an error comes when the window is gone already."""
+    begun, over, let_in = threading.Event(), threading.Event(), []
+    before = len(read_jobs(on_demo.desk.ledger))
+
+    def huge(ledger):
+        try:
+            with step(ledger, StepCode.TAKE_IN, None, title="huge") as session:
+                session.execute(text("UPDATE jobs SET title = 'half'"))
+                begun.set()
+                endless = "WITH RECURSIVE n(i) AS (SELECT 1 UNION ALL SELECT i + 1 FROM n)"
+                session.execute(text(f"{endless} SELECT max(i) FROM n"))
+        finally:
+            over.set()
+
+    def knock():
+        while not let_in:
+            with Ledger(demo_path) as second:
+                if second.read_only_because is None:
+                    let_in.append(over.is_set())
+
+    on_demo.desk.do(huge)
+    assert begun.wait(5)
+    knocking = threading.Thread(target=knock)
+    knocking.start()
+    closing = time.monotonic()
+    on_demo.close()
+    assert time.monotonic() - closing < 2
+    assert on_demo.desk.executor._writer.wait(5)
+    knocking.join(5)
+    assert let_in == [True]
+    with Ledger(demo_path) as ledger:
+        assert ledger.read_only_because is None
+        assert len(read_jobs(ledger)) == before
+        assert "half" not in {job.card.title for job in read_jobs(ledger)}
+    with told("has been closed"):
+        read_jobs(on_demo.desk.ledger)
+    sys.excepthook(ValueError, ValueError("later"), None)
+    assert "ValueError: later" in capsys.readouterr().err
+
+
+def test_a_silent_log_does_not_keep_the_program_alive(on_demo, monkeypatch, tmp_path, qtbot):
+    """Past boots are being read when the window is closed."""
+    program = tmp_path / "journalctl"
+    program.write_text("#!/bin/sh\nexec sleep 60\n")
+    program.chmod(0o755)
+    monkeypatch.setenv("PATH", f"{tmp_path}:{os.environ['PATH']}")
+    started = threading.Event()
+
+    def read(_ledger, _number, progress):
+        started.set()
+        return RealPc().past_boots(progress)
+
+    monkeypatch.setattr("plucky_ledger.ui.panels.arming.read_past_boots", read)
+    on_demo.panels.show_arming()
+    on_demo.panels.arming.read_back()
+    assert started.wait(5)
+    on_demo.close()
+    assert on_demo.desk.executor._runner.wait(2)
 
 
 def test_only_the_newest_question_is_answered(qtbot):

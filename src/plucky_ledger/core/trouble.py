@@ -96,6 +96,7 @@ class TroubleCode(StrEnum):
     LEDGER_BUSY = "ledger_busy"
     LEDGER_DAMAGED = "ledger_damaged"
     LEDGER_NOT_OPENED = "ledger_not_opened"
+    LEDGER_CLOSED = "ledger_closed"
     LEDGER_REPLACED = "ledger_replaced"
     LEDGER_OF_ANOTHER = "ledger_of_another"
     LEDGER_IN_OTHER_WINDOW = "ledger_in_other_window"

@@ -4,6 +4,7 @@ import logging
 import os
 import platform
 import sqlite3
+import threading
 from collections import Counter
 from collections.abc import Iterator
 from contextlib import contextmanager
@@ -31,6 +32,8 @@ from plucky_ledger.store.ledger_file import (
 from plucky_ledger.store.schema import NEWEST, bring_up_to_date
 
 BUSY_MILLISECONDS = 5000
+CLOSE_WITHIN_SECONDS = 1.5
+LOOK_AGAIN_SECONDS = 0.05
 log = logging.getLogger(__name__)
 
 
@@ -68,10 +71,12 @@ class Ledger:
         """Who writes in it, and at which PC of the workshop."""
         self.written: Counter[int | None] = Counter()
         """How often each job was written in since it was opened; None for the whole workshop."""
+        self._at_work = _AtWork()
         self._lock, self.read_only_because = hold(file)
         try:
             with told_plainly(self.path):
-                self._engine = _engine(self.path, read_only=self.read_only_because is not None)
+                read_only = self.read_only_because is not None
+                self._engine = _engine(self.path, read_only, self._at_work)
                 self._migrate(file.new)
             self._file = identity(self.path)
         except BaseException:
@@ -104,15 +109,24 @@ class Ledger:
 
         Raises:
             LedgerFault: it could not be saved; nothing of it is. Or the file is no longer the one
-                that was opened.
+                that was opened, or the ledger has been closed.
         """
+        with self._at_work.begun(self.path), told_plainly(self.path):
+            self._refuse_another_file()
+            with Session(self._engine) as session, session.begin():
+                yield session
+
+    def _refuse_another_file(self) -> None:
         if identity(self.path) != self._file:
             raise LedgerFault(TroubleCode.LEDGER_REPLACED, path=str(self.path))
-        with told_plainly(self.path), Session(self._engine) as session, session.begin():
-            yield session
 
-    def close(self) -> None:
-        """Let go of the file."""
+    def close(self, seconds: float = CLOSE_WITHIN_SECONDS) -> None:
+        """Let go of the file as soon as nobody is at work in it, and let nobody begin any more.
+
+        What takes longer than so many seconds is broken off: nothing of it is saved then.
+        """
+        if not self._at_work.end(seconds):
+            log.warning("%s: a transaction was broken off because it took too long", self.path)
         self._engine.dispose()
         self._release()
 
@@ -133,7 +147,45 @@ class Ledger:
         self.close()
 
 
-def _engine(path: Path, read_only: bool) -> Engine:
+class _AtWork:
+    """Who is at work in a ledger: it is let go of when they are done."""
+
+    def __init__(self) -> None:
+        self._changed = threading.Condition()
+        self._transactions = 0
+        self._over = False
+        self.connections: set[sqlite3.Connection] = set()
+
+    @contextmanager
+    def begun(self, path: Path) -> Iterator[None]:
+        """A transaction. Raises LedgerFault where the ledger has been closed."""
+        with self._changed:
+            if self._over:
+                raise LedgerFault(TroubleCode.LEDGER_CLOSED, path=str(path))
+            self._transactions += 1
+        try:
+            yield
+        finally:
+            with self._changed:
+                self._transactions -= 1
+                self._changed.notify_all()
+
+    def end(self, seconds: float) -> bool:
+        """Let nobody begin, and wait for those at work; False where they had to be broken off."""
+        with self._changed:
+            self._over = True
+            if self._changed.wait_for(self._nobody, seconds):
+                return True
+            while not self._changed.wait_for(self._nobody, LOOK_AGAIN_SECONDS):
+                for connection in tuple(self.connections):
+                    connection.interrupt()
+            return False
+
+    def _nobody(self) -> bool:
+        return self._transactions == 0
+
+
+def _engine(path: Path, read_only: bool, at_work: _AtWork) -> Engine:
     if not read_only and not path.exists():
         os.close(open_fresh(path))
     mode = "ro" if read_only else "rw"
@@ -152,9 +204,14 @@ def _engine(path: Path, read_only: bool) -> Engine:
 
     @event.listens_for(engine, "connect")
     def _prepare(connection: sqlite3.Connection, _record: object) -> None:
+        at_work.connections.add(connection)
         connection.execute("PRAGMA foreign_keys = ON")
         if not read_only:
             connection.execute("PRAGMA synchronous = FULL")
+
+    @event.listens_for(engine, "close")
+    def _forget(connection: sqlite3.Connection, _record: object) -> None:
+        at_work.connections.discard(connection)
 
     @event.listens_for(engine, "begin")
     def _begin(connection: Connection) -> None:

@@ -25,7 +25,6 @@ from plucky_ledger.wording.language import say
 from plucky_ledger.wording.trouble import trouble_in_words
 
 log = logging.getLogger(__name__)
-
 CLOSE_WITHIN_SECONDS = 1.5
 
 
@@ -193,6 +192,8 @@ def _catch_bugs(desk: Desk) -> None:
     ) -> None:
         log.error("uncaught", exc_info=(kind, error, traceback))
         sys.__excepthook__(kind, error, traceback)
+        if desk.closed:
+            return  # nobody is there to be told
         desk.door.say(
             say(
                 "Something went wrong inside Plucky Ledger ({kind}). What the book shows is saved. "

@@ -22,7 +22,8 @@ from plucky_ledger.usecases.workshop import Workshop
 from plucky_ledger.wording.steps import done_again, undone
 
 KEPT_ANALYSES = 6
-CLOSE_WITHIN_SECONDS = 1.5
+CLOSE_WITHIN_SECONDS = 1.2
+BREAK_OFF_AFTER_SECONDS = 0.4
 
 
 class Desk(QObject):
@@ -52,6 +53,7 @@ class Desk(QObject):
         self.executor = Executor(self.door.trouble)
         self.selection = Selection()
         self.shelf: tuple[OnShelf, ...] = ()
+        self.closed = False
         self.busy = 0
         """How many steps are still being written."""
         self.expected: PlanEstimate | None = None
@@ -245,6 +247,7 @@ class Desk(QObject):
         self.executor.work_out("expected", work, known, at_leisure=True)
 
     def close(self) -> None:
-        """Finish what is being written and let go of the ledger."""
+        """Finish what is being written and let go of the ledger: within two seconds."""
+        self.closed = True
         self.executor.close(CLOSE_WITHIN_SECONDS)
-        self.ledger.close()
+        self.ledger.close(BREAK_OFF_AFTER_SECONDS)

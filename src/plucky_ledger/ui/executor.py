@@ -1,7 +1,7 @@
 """Work off the window's thread: written in order, read side by side, worked out one by one.
 
 Everything comes back on the thread the executor was made on. After ``close`` nothing comes back at
-all, at whatever moment it was called: what is being written is finished, the rest is asked to end.
+all, at whatever moment it was called.
 """
 
 import logging
@@ -89,11 +89,11 @@ class _Lane:
         for _ in self._threads:
             self._waiting.put(None)
 
-    def wait(self, seconds: float | None = None) -> bool:
-        """Wait until all is done, however long it takes by default; False when time was up."""
-        deadline = None if seconds is None else time.monotonic() + seconds
+    def wait(self, seconds: float) -> bool:
+        """Wait until all is done; False when time was up."""
+        deadline = time.monotonic() + seconds
         for thread in self._threads:
-            thread.join(None if deadline is None else max(0.0, deadline - time.monotonic()))
+            thread.join(max(0.0, deadline - time.monotonic()))
         return not any(thread.is_alive() for thread in self._threads)
 
     def _run(self) -> None:
@@ -202,7 +202,7 @@ class Executor:
                 self._inbox.arrived.emit(_Delivery(take, what))
 
     def close(self, seconds: float) -> None:
-        """Finish what is being written, ask the rest to end, and wait so long for it.
+        """Ask all work to end, and wait so long for it; what waits to be written comes first.
 
         Nothing comes back after this. What does not end in time is left to end with the program.
         """
@@ -213,7 +213,6 @@ class Executor:
         lanes = (self._writer, self._readers, self._reckoner, self._runner)
         for lane in lanes:
             lane.close()
-        self._writer.wait()
         deadline = time.monotonic() + seconds
         if not all(lane.wait(max(0.0, deadline - time.monotonic())) for lane in lanes):
             log.info("work was still going on when the window closed")

@@ -273,6 +273,9 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "{path} cannot be opened or read. Nothing was changed. Check that its folder exists and "
         "the drive is in order."
     ),
+    TroubleCode.LEDGER_CLOSED: N_(
+        "{path} has been closed. The step was not saved; open the ledger and do it again."
+    ),
     TroubleCode.LEDGER_REPLACED: N_(
         "{path} is no longer the file that was opened: it was moved, removed or replaced. Nothing "
         "was written. Put it back, or open the ledger again."
