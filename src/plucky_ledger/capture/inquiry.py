@@ -11,7 +11,7 @@ from pathlib import Path
 from plucky_ledger.capture.asking import Answer, GoingOn, ask
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import home_of, is_administrator
+from plucky_ledger.linux.users import home_of, is_administrator, own_home
 from plucky_ledger.recording.lines import ContextLine, EntryLine, Line, NoteLine, said
 
 SERVICES_SECONDS = 120.0
@@ -78,4 +78,4 @@ def _home(lines: Sequence[Line]) -> Path:
     """Home of who signed in, for a recorder that runs as the administrator; else our own."""
     users = [line.user for line in lines if isinstance(line, ContextLine) and line.user]
     home = home_of(users[0]) if users and is_administrator() else None
-    return home or Path.home()
+    return home or own_home()

@@ -86,6 +86,7 @@ class TroubleCode(StrEnum):
     # The ledger.
     LEDGER_OUT_OF_REACH = "ledger_out_of_reach"
     LEDGER_NOT_BEGUN = "ledger_not_begun"
+    NO_HOME = "no_home"
     LEDGER_NOT_THERE = "ledger_not_there"
     LEDGER_FOREIGN = "ledger_foreign"
     LEDGER_NEWER = "ledger_newer"
@@ -96,6 +97,7 @@ class TroubleCode(StrEnum):
     LEDGER_BUSY = "ledger_busy"
     LEDGER_DAMAGED = "ledger_damaged"
     LEDGER_NOT_OPENED = "ledger_not_opened"
+    LEDGER_SALVAGED = "ledger_salvaged"
     LEDGER_CLOSED = "ledger_closed"
     LEDGER_REPLACED = "ledger_replaced"
     LEDGER_OF_ANOTHER = "ledger_of_another"

@@ -17,6 +17,7 @@ from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.stages import Stage, StageKind
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
+from plucky_ledger.core.instants import FIRST_YEAR, LAST_YEAR
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.reasons import Reason, quoted
 from plucky_ledger.core.trouble import TroubleCode
@@ -95,9 +96,12 @@ def _how(header: Header, marks: Marks, samples: Samples | None) -> How:
 def _started_at(text: str) -> datetime:
     try:
         instant = datetime.fromisoformat(text)
-        return (instant if instant.tzinfo else instant.replace(tzinfo=UTC)).astimezone(UTC)
+        instant = (instant if instant.tzinfo else instant.replace(tzinfo=UTC)).astimezone(UTC)
+        if FIRST_YEAR <= instant.year <= LAST_YEAR:
+            return instant
     except (ValueError, OverflowError) as error:
         raise RecordingFault(TroubleCode.BAD_DATE, text=text[:40]) from error
+    raise RecordingFault(TroubleCode.BAD_DATE, text=text[:40])
 
 
 def _context(recording: Recording, timeline: Timeline) -> Context:

@@ -6,6 +6,8 @@ from pathlib import Path
 
 import msgspec
 
+from plucky_ledger.linux.users import own_home
+
 
 class Folders(msgspec.Struct, frozen=True):
     """Folders by the XDG Base Directory Specification 0.8, and where units lie."""
@@ -31,7 +33,7 @@ class Folders(msgspec.Struct, frozen=True):
     @classmethod
     def of_this_user(cls) -> "Folders":
         """The folders of whoever runs this process."""
-        return cls.of(os.environ, Path.home())
+        return cls.of(os.environ, own_home())
 
     @property
     def user_units(self) -> Path:

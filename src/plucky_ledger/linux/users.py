@@ -22,6 +22,14 @@ def home_of(user: str) -> Path | None:
         return None
 
 
+def own_home() -> Path:
+    """The home folder of who runs this process; the root folder for who has none."""
+    try:
+        return Path.home()
+    except RuntimeError:
+        return Path("/")
+
+
 def user_name(user: int | None = None) -> str:
     """Name of a user, by default of who runs this process; their number where there is none."""
     number = os.geteuid() if user is None else user

@@ -2,7 +2,6 @@
 
 import hashlib
 from collections.abc import Iterable, Sequence
-from datetime import datetime
 
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
@@ -11,7 +10,14 @@ from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.store.tables import BootRow, RecordingRow
-from plucky_ledger.store.values import as_json, existing, from_json
+from plucky_ledger.store.values import (
+    as_json,
+    existing,
+    from_json,
+    instant,
+    kept,
+    plain_text,
+)
 
 
 def boots_of_jobs(session: Session, jobs: Sequence[int]) -> Iterable[BootRow]:
@@ -67,16 +73,17 @@ def count_recordings(session: Session) -> int:
     return session.scalar(select(func.count()).select_from(RecordingRow)) or 0
 
 
+@kept()
 def boot_from(row: BootRow) -> Boot:
-    """A row as the core knows it."""
+    """A row as the core knows it. Raises LedgerFault where it is damaged."""
     return Boot(
         number=row.number,
-        started_at=datetime.fromisoformat(row.started_at),
+        started_at=instant(row.started_at),
         how=How(row.how),
         marks=from_json(row.marks, dict[Mark, float]),
         readings=from_json(row.readings, dict[Measure, Reading]),
         context=from_json(row.context, Context),
-        set_aside=row.set_aside,
+        set_aside=plain_text(row.set_aside),
         cut_short=row.cut_short,
         uuid=row.uuid,
     )

@@ -21,6 +21,8 @@ _CODES = {
     sqlite3.SQLITE_LOCKED: TroubleCode.LEDGER_BUSY,
     sqlite3.SQLITE_NOTADB: TroubleCode.LEDGER_DAMAGED,
     sqlite3.SQLITE_CORRUPT: TroubleCode.LEDGER_DAMAGED,
+    sqlite3.SQLITE_FORMAT: TroubleCode.LEDGER_DAMAGED,
+    sqlite3.SQLITE_TOOBIG: TroubleCode.LEDGER_DAMAGED,
     sqlite3.SQLITE_CANTOPEN: TroubleCode.LEDGER_NOT_OPENED,
     sqlite3.SQLITE_IOERR: TroubleCode.LEDGER_NOT_OPENED,
 }
@@ -35,6 +37,10 @@ def told_plainly(path: Path) -> Iterator[None]:
     """Turn database errors that come from outside into a ``LedgerFault``; bugs pass through."""
     try:
         yield
+    except LedgerFault as fault:
+        raise fault.with_facts(path=str(path)) from fault
+    except (MemoryError, UnicodeDecodeError) as error:  # a length or a message that was damaged
+        raise LedgerFault(TroubleCode.LEDGER_DAMAGED, path=str(path)) from error
     except DBAPIError as error:
         if isinstance(error.orig, sqlite3.Error):
             _raise_fault(error.orig, path)
@@ -47,6 +53,8 @@ def told_plainly(path: Path) -> Iterator[None]:
 def _raise_fault(error: sqlite3.Error, path: Path) -> None:
     """Raise the fault this error stands for; return where it is a bug of ours."""
     code = _CODES.get(getattr(error, "sqlite_errorcode", 0) & PRIMARY)
+    if isinstance(error, sqlite3.OperationalError) and not hasattr(error, "sqlite_errorcode"):
+        code = TroubleCode.LEDGER_DAMAGED  # the driver's own: a text that is none
     if code is not None:
         log.warning("%s: %s (%s)", path, error, getattr(error, "sqlite_errorname", ""))
         raise LedgerFault(code, path=str(path)) from error

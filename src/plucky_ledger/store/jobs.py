@@ -2,6 +2,7 @@
 
 from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import replace
 from datetime import datetime
 
 from sqlalchemy import select
@@ -15,7 +16,7 @@ from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.store.boots import boot_from, boots_of_jobs
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.tables import JobRow, PostingRow
-from plucky_ledger.store.values import as_json, existing, from_json
+from plucky_ledger.store.values import as_json, existing, from_json, instant, kept, plain_text
 
 Rounds = Mapping[int | None, Sequence[Boot]]
 """Boots by the posting they belong to; None for the opening round."""
@@ -105,25 +106,35 @@ def _with_rounds(session: Session, rows: Sequence[JobRow]) -> tuple[Job, ...]:
     return tuple(_job(row, postings[row.number], rounds[row.number]) for row in rows)
 
 
-def _job(row: JobRow, postings: Iterable[PostingRow], rounds: Rounds) -> Job:
+@kept()
+def card_from(row: JobRow) -> Job:
+    """A job without its postings and boots. Raises LedgerFault where it is damaged."""
     return Job(
         number=row.number,
-        card=Card(row.label, row.title, row.owner, row.complaint),
+        card=Card(*map(plain_text, (row.label, row.title, row.owner, row.complaint))),
         facts=from_json(row.facts, Facts),
-        taken_in_at=datetime.fromisoformat(row.taken_in_at),
-        opening_boots=tuple(rounds.get(None, ())),
-        postings=tuple(_posting(posting, rounds) for posting in postings),
+        taken_in_at=instant(row.taken_in_at),
         pc=from_json(row.pc, WhichPc),
-        uuid=row.uuid,
+        uuid=plain_text(row.uuid),
     )
 
 
-def _posting(row: PostingRow, rounds: Rounds) -> Posting:
+def _job(row: JobRow, postings: Iterable[PostingRow], rounds: Rounds) -> Job:
+    return replace(
+        card_from(row),
+        opening_boots=tuple(rounds.get(None, ())),
+        postings=tuple(posting_from(posting, rounds) for posting in postings),
+    )
+
+
+@kept()
+def posting_from(row: PostingRow, rounds: Rounds) -> Posting:
+    """A posting with its boots. Raises LedgerFault where it is damaged."""
     return Posting(
         number=row.number,
         changes=from_json(row.changes, tuple[Change, ...]),
-        title=row.title,
-        posted_at=datetime.fromisoformat(row.posted_at) if row.posted_at else None,
+        title=plain_text(row.title),
+        posted_at=instant(row.posted_at) if row.posted_at else None,
         strikes_out=row.strikes_out,
         boots=tuple(rounds.get(row.number, ())),
         uuid=row.uuid,

@@ -17,19 +17,21 @@ from sqlalchemy.exc import ArgumentError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import NullPool
 
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import copy_whole, open_fresh
 from plucky_ledger.linux.users import user_name
 from plucky_ledger.store.errors import LedgerFault, told_plainly
 from plucky_ledger.store.ledger_file import (
     APPLICATION_ID,
+    TABLES,
     beside,
     hold,
     identity,
     look_at,
     schema_version,
+    tables_missing,
 )
-from plucky_ledger.store.schema import NEWEST, bring_up_to_date
+from plucky_ledger.store.schema import KNOWN, NEWEST, bring_up_to_date
 
 BUSY_MILLISECONDS = 5000
 CLOSE_WITHIN_SECONDS = 1.5
@@ -57,6 +59,8 @@ def file_of(address: str | Path) -> Path:
 class Ledger:
     """One open ledger.
 
+    With ``only_look_because`` it can only be looked at, for that reason.
+
     The first to open it writes; whoever opens it while it is held gets it read-only, and
     ``read_only_because`` says so. Writing goes through ``session`` in one transaction each.
 
@@ -64,7 +68,7 @@ class Ledger:
         LedgerFault: not a ledger, of a newer version, damaged, or out of reach. Untouched then.
     """
 
-    def __init__(self, address: str | Path) -> None:
+    def __init__(self, address: str | Path, only_look_because: Trouble | None = None) -> None:
         file = look_at(file_of(address))
         self.path = file.path
         self.author, self.bench = user_name(), platform.node()
@@ -73,6 +77,7 @@ class Ledger:
         """How often each job was written in since it was opened; None for the whole workshop."""
         self._at_work = _AtWork()
         self._lock, self.read_only_because = hold(file)
+        self.read_only_because = only_look_because or self.read_only_because
         try:
             with told_plainly(self.path):
                 read_only = self.read_only_because is not None
@@ -90,9 +95,14 @@ class Ledger:
             assert isinstance(driver, sqlite3.Connection)
             version = schema_version(driver)
             if version == NEWEST:
+                if missing := tables_missing(driver):
+                    log.warning("%s lacks %s", self.path, missing)
+                    raise LedgerFault(TroubleCode.LEDGER_DAMAGED, path=str(self.path))
                 return
-            if version and not (version.isdigit() and int(version) <= int(NEWEST)):
+            if version.isdigit() and int(version) > int(NEWEST):
                 raise LedgerFault(TroubleCode.LEDGER_NEWER, path=str(self.path))
+            if version not in KNOWN and (version or tables_missing(driver) != TABLES):
+                raise LedgerFault(TroubleCode.LEDGER_DAMAGED, path=str(self.path))
             if self.read_only_because:
                 raise LedgerFault(TroubleCode.LEDGER_OLD_READ_ONLY, path=str(self.path))
             if not new and version:

@@ -15,6 +15,10 @@ from plucky_ledger.store.errors import LedgerFault
 
 APPLICATION_ID = 0x504C4C47
 """Written into the file so that a foreign database is recognised."""
+TABLES = frozenset(
+    {"jobs", "postings", "boots", "recordings", "decisions", "typed_entries", "asides", "profiles",
+     "settings", "steps", "step_images"}
+)  # fmt: skip
 _MAGIC = b"SQLite format 3\0"
 _HEADER_BYTES = 100
 _APPLICATION_AT = 68
@@ -125,6 +129,12 @@ def identity(path: Path) -> tuple[int, int] | None:
     except OSError:
         return None
     return status.st_dev, status.st_ino
+
+
+def tables_missing(connection: sqlite3.Connection) -> set[str]:
+    """Tables that a ledger of today has and this one lacks."""
+    rows = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
+    return set(TABLES) - {str(name) for (name,) in rows}
 
 
 def schema_version(connection: sqlite3.Connection) -> str:

@@ -6,6 +6,7 @@ from sqlalchemy import Connection
 
 NEWEST = "0003"
 """Name of the newest migration; they are numbered."""
+KNOWN = frozenset({"0001", "0002", NEWEST})
 
 
 def bring_up_to_date(connection: Connection) -> None:

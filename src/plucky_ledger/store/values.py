@@ -1,10 +1,14 @@
 """Values of the core as they are kept in a column: JSON, with stable codes for enumerations."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from datetime import datetime
 from typing import TypeVar
 
 import msgspec
 from sqlalchemy.orm import Session
 
+from plucky_ledger.core.instants import FIRST_YEAR, LAST_YEAR
 from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.store.errors import LedgerFault
 
@@ -16,9 +20,34 @@ def as_json(value: object) -> str:
     return msgspec.json.encode(value).decode()
 
 
+@contextmanager
+def kept() -> Iterator[None]:
+    """What is made of a row. Raises LedgerFault where it cannot be what was written."""
+    try:
+        yield
+    except (msgspec.MsgspecError, ValueError, TypeError, KeyError, OverflowError) as error:
+        raise LedgerFault(TroubleCode.LEDGER_DAMAGED) from error
+
+
 def from_json(text: str, kind: type[T]) -> T:
-    """The other way round."""
-    return msgspec.json.decode(text, type=kind)
+    """The other way round. Raises LedgerFault where that is not in it."""
+    with kept():
+        return msgspec.json.decode(text, type=kind)
+
+
+def instant(text: str) -> datetime:
+    """An instant as it is kept in a column. Raises ValueError where it is none."""
+    moment = datetime.fromisoformat(text)
+    if moment.tzinfo is None or not FIRST_YEAR <= moment.year <= LAST_YEAR:
+        raise ValueError(text)
+    return moment
+
+
+def plain_text(value: str) -> str:
+    """A text as it is kept in a column. Raises TypeError where it is none."""
+    if not isinstance(value, str):
+        raise TypeError(type(value).__name__)
+    return value
 
 
 def existing(session: Session, kind: type[T], number: int) -> T:

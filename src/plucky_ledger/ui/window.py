@@ -29,7 +29,9 @@ from plucky_ledger.ui.window_actions import window_actions
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.arming import left_over, pick_up
 from plucky_ledger.usecases.boots import Imported, bring_boot_back, import_recording
+from plucky_ledger.usecases.opening import save_repaired
 from plucky_ledger.usecases.postings import post, rub_out, strike_out
+from plucky_ledger.usecases.workplace import home_folder
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.reasons import in_one_line
@@ -175,10 +177,27 @@ class Window(QMainWindow):
     def ask_for_recordings(self) -> None:
         """Choose recording files to import."""
         place = self.desk.workshop.place
-        start = place.recordings if left_over(place) else Path.home()
+        start = place.recordings if left_over(place) else home_folder()
         kinds = say("Recordings (*.jsonl *.jsonl.gz *.jsonl.zst)")
         chosen, _ = QFileDialog.getOpenFileNames(self, say("Import recordings"), str(start), kinds)
         self.import_recordings([Path(name) for name in chosen])
+
+    def ask_for_copy(self) -> None:
+        """Choose where a repaired copy of a damaged ledger goes."""
+        start = home_folder() / "repaired.ledger"
+        chosen, _ = QFileDialog.getSaveFileName(
+            self, say("Save a repaired copy"), str(start), say("Ledgers (*.ledger)")
+        )
+        if chosen:
+            self.save_repaired(Path(chosen))
+
+    def save_repaired(self, path: Path) -> None:
+        """Save what could be read of a damaged ledger as one that can be written in."""
+        ledger = self.desk.ledger
+        sentence = say("The repaired copy is {path}. Open it to go on.", path=str(path))
+        self.desk.executor.ask(
+            "repair", lambda: save_repaired(ledger, path), lambda _: self.desk.door.say(sentence)
+        )
 
     def import_recordings(self, paths: list[Path]) -> None:
         """Import recording files into the open job."""

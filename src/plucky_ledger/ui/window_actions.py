@@ -8,6 +8,7 @@ from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.ui.actions import Action, Menu, Place
 from plucky_ledger.ui.right_page import LENS_TITLES, LensName
+from plucky_ledger.usecases.opening import is_salvaged
 from plucky_ledger.wording.labels import LABELS
 from plucky_ledger.wording.language import N_
 
@@ -36,6 +37,9 @@ class _Possible:
 
     def job(self) -> bool:
         return self._desk.job is not None
+
+    def save_repaired(self) -> bool:
+        return is_salvaged(self._desk.ledger)
 
     def job_and_write(self) -> bool:
         return self.job() and self.write()
@@ -88,6 +92,8 @@ def _job(window: "Window", may: _Possible) -> Iterator[Action]:
                  frozenset({Place.SHELF}))  # fmt: skip
     yield Action("job_card", menu, N_("Job card…"), "Ctrl+E", panels.show_card, may.job_and_write,
                  BOOK)  # fmt: skip
+    yield Action("repaired_copy", menu, N_("Save a repaired copy…"), "", window.ask_for_copy,
+                 may.save_repaired, new_group=True)  # fmt: skip
     yield Action("quit", menu, N_("Quit"), "Ctrl+Q", window.close, new_group=True)
 
 

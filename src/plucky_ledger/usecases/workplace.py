@@ -3,6 +3,9 @@
 from dataclasses import dataclass
 from pathlib import Path
 
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.linux.users import own_home
+
 APPLICATION = "plucky-ledger"
 
 
@@ -18,7 +21,8 @@ class Workplace:
         """Where the log is kept: with what the desktop keeps of this user's state."""
         from platformdirs import user_state_path
 
-        return user_state_path(APPLICATION)
+        folder = user_state_path(APPLICATION)
+        return folder if folder.is_absolute() else self.recordings
 
     @classmethod
     def beside(cls, ledger: Path) -> "Workplace":
@@ -31,7 +35,19 @@ class Workplace:
 
 
 def default_ledger() -> Path:
-    """The workshop's ledger, where the desktop keeps a user's data."""
+    """The workshop's ledger, where the desktop keeps a user's data.
+
+    Raises:
+        Refused: this user has no home folder.
+    """
     from platformdirs import user_data_path
 
-    return user_data_path(APPLICATION) / "workshop.ledger"
+    folder = user_data_path(APPLICATION)
+    if not folder.is_absolute():
+        raise Refused(TroubleCode.NO_HOME)
+    return folder / "workshop.ledger"
+
+
+def home_folder() -> Path:
+    """Where a user looks first for what they save."""
+    return own_home()

@@ -6,7 +6,7 @@ from pathlib import Path
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.costs import CostsKept
 from plucky_ledger.usecases.elsewhere import WorkshopMemory
-from plucky_ledger.usecases.opening import Ledger, file_of, open_ledger
+from plucky_ledger.usecases.opening import Ledger, file_of, open_as_far_as_readable
 from plucky_ledger.usecases.workplace import Workplace
 
 
@@ -25,7 +25,10 @@ class Workshop:
         """Open the ledger at a path or database URL. Raises Trouble; untouched then."""
         analyses = Analyses()
         return cls(
-            open_ledger(address), Workplace.beside(file_of(address)), analyses, CostsKept(analyses)
+            open_as_far_as_readable(address),
+            Workplace.beside(file_of(address)),
+            analyses,
+            CostsKept(analyses),
         )
 
     @property

@@ -7,7 +7,7 @@ from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Fact, Trouble, TroubleCode
 from plucky_ledger.wording.figures import number, size
 from plucky_ledger.wording.labels import label
-from plucky_ledger.wording.language import N_, say
+from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import in_one_line
 from plucky_ledger.wording.safe import shown
 
@@ -235,6 +235,9 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.LEDGER_NOT_BEGUN: N_(
         "No ledger can be begun in {folder}: {system}. Choose a folder you may write to."
     ),
+    TroubleCode.NO_HOME: N_(
+        "You have no home folder here in which a ledger could lie. Name one with --ledger FILE."
+    ),
     TroubleCode.LEDGER_NOT_THERE: N_(
         "There is no ledger {path}. Take a PC in to begin one, or name another file."
     ),
@@ -272,6 +275,14 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.LEDGER_NOT_OPENED: N_(
         "{path} cannot be opened or read. Nothing was changed. Check that its folder exists and "
         "the drive is in order."
+    ),
+    TroubleCode.LEDGER_SALVAGED: lambda trouble: say(
+        "{path} is damaged. What can be read of it is shown and cannot be written in; {lost}. Save "
+        "a repaired copy of it from the Job menu, or with plucky-ledger repair.",
+        path=_fact(trouble.facts["path"]),
+        lost=say_n(
+            "{n} damaged row is lost", "{n} damaged rows are lost", int(str(trouble.facts["rows"]))
+        ),
     ),
     TroubleCode.LEDGER_CLOSED: N_(
         "{path} has been closed. The step was not saved; open the ledger and do it again."

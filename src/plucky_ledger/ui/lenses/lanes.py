@@ -21,6 +21,7 @@ from plucky_ledger.ui.lenses.lanes_layout import picture
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.costs import RoundCosts
 from plucky_ledger.usecases.saving import save_picture
+from plucky_ledger.usecases.workplace import home_folder
 from plucky_ledger.wording.lanes import boot_in_words
 from plucky_ledger.wording.language import say
 
@@ -106,7 +107,7 @@ class LanesLens(QWidget):
         chosen, _ = QFileDialog.getSaveFileName(
             self,
             say("Save the lanes"),
-            str(Path.home() / f"lanes-{job.card.label}.svg"),
+            str(home_folder() / f"lanes-{job.card.label}.svg"),
             say("Pictures (*.svg *.png)"),
         )
         if chosen:

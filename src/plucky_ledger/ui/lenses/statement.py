@@ -19,6 +19,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.statements import Statement, as_html, picture_svg, save_statement
+from plucky_ledger.usecases.workplace import home_folder
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.statement import statement_in_words
 
@@ -72,7 +73,7 @@ class StatementLens(QWidget):
         chosen, _ = QFileDialog.getSaveFileName(
             self,
             say("Save the statement"),
-            str(Path.home() / name),
+            str(home_folder() / name),
             f"{ending.upper()} (*.{ending})",
         )
         if chosen:

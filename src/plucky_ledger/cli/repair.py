@@ -1,0 +1,28 @@
+"""The command that saves what can be read of a damaged ledger."""
+
+from pathlib import Path
+
+import click
+
+from plucky_ledger.cli.common import told_plainly
+from plucky_ledger.cli.output import tell
+from plucky_ledger.wording.language import say_n
+
+
+@click.command("repair")
+@click.argument("ledger", type=click.Path(path_type=Path))
+@click.argument("copy", type=click.Path(path_type=Path))
+def repair_ledger(ledger: Path, copy: Path) -> None:
+    """Save what can be read of a damaged LEDGER as COPY, a new file. LEDGER is left as it is."""
+    from plucky_ledger.usecases.opening import repair
+
+    with told_plainly():
+        rows = repair(ledger, copy)
+    tell(
+        say_n(
+            "What can be read is in {path}; {n} damaged row is lost.",
+            "What can be read is in {path}; {n} damaged rows are lost.",
+            rows,
+            path=str(copy),
+        )
+    )
