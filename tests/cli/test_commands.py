@@ -37,10 +37,10 @@ def test_import_takes_a_job_in_and_refuses_what_is_no_recording(tmp_path):
     ledger, good, bad = tmp_path / "w.ledger", tmp_path / "a.jsonl.gz", tmp_path / "b.jsonl"
     record_to(good, seed=1)
     bad.write_text("nonsense\n")
-    assert run("import", bad, "--ledger", ledger).exit_code == 1
+    assert run("import", bad, "--new", "--ledger", ledger).exit_code == 1
     with Ledger(ledger) as opened:
         assert read_jobs(opened) == ()
-    out = run("import", good, good, bad, "--ledger", ledger)
+    out = run("import", good, good, bad, "--new", "--ledger", ledger)
     assert out.exit_code == 1
     assert "The boot is in the book." in out.output
     assert "in the book already" in out.output
@@ -141,7 +141,7 @@ def test_the_installed_command_paints_a_real_window(tmp_path, demo_path):
 def this_pcs_ledger(tmp_path):
     """A ledger with one job about the PC we run on."""
     ledger = tmp_path / "this.ledger"
-    assert run("take-in", "Bench PC", "--this-pc", "--ledger", ledger).exit_code == 0
+    assert run("take-in", "Bench PC", "--this-pc", "--new", "--ledger", ledger).exit_code == 0
     return ledger
 
 

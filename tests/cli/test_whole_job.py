@@ -31,6 +31,8 @@ def ledger(tmp_path):
 def run(ledger):
     def command(words: str, status: int = 0) -> str:
         arguments = [*shlex.split(words), "--ledger", str(ledger)]
+        if words.startswith(("take-in", "import")):
+            arguments.append("--new")
         out = CliRunner().invoke(main, arguments)
         assert out.exit_code == status, f"{words}: {out.output}"
         assert "Traceback" not in out.output
@@ -247,3 +249,83 @@ def test_a_command_loads_neither_qt_nor_scipy(demo_path):
     )
     done = subprocess.run([sys.executable, "-c", look], capture_output=True, text=True, check=False)
     assert done.stderr.strip().splitlines()[-1] == "[]", done.stderr
+
+
+@pytest.mark.parametrize("kind", ["fifo", "folder", "device"])
+@pytest.mark.parametrize("ending", [".html", ".pdf"])
+def test_a_statement_replaces_files_only(demo_path, tmp_path, kind, ending):
+    path = tmp_path / f"out{ending}"
+    if kind == "fifo":
+        os.mkfifo(path)
+    elif kind == "folder":
+        path.mkdir()
+    else:
+        path.symlink_to("/dev/null")
+    before = path.lstat()
+    out = CliRunner().invoke(
+        main, ["statement", "0417", "--out", str(path), "--ledger", str(demo_path)]
+    )
+    assert out.exit_code == 1
+    assert "is no file" in out.output
+    assert path.lstat().st_mode == before.st_mode
+
+
+def test_a_file_name_says_what_the_file_is(demo_path, tmp_path):
+    path = tmp_path / "statement.txt"
+    words = ["statement", "0417", "--out", str(path), "--ledger", str(demo_path)]
+    out = CliRunner().invoke(main, words)
+    assert out.exit_code == 1
+    assert ".pdf, .html" in out.output
+    assert not path.exists()
+
+
+@pytest.mark.parametrize(
+    "words", ["take-in 'Front desk PC'", "import boot.jsonl.gz", "", "jobs", "arm 0001"]
+)
+def test_a_mistyped_ledger_makes_no_new_one(tmp_path, words):
+    mistyped = tmp_path / "mistyped.ledger"
+    out = CliRunner().invoke(main, ["--ledger", str(mistyped)] if not words else
+                             [*shlex.split(words), "--ledger", str(mistyped)])  # fmt: skip
+    assert out.exit_code == 1
+    assert "begin a new one there with --new" in out.output
+    assert list(tmp_path.iterdir()) == []
+
+
+def test_a_terminal_with_few_characters_and_names_that_are_no_text(demo_path, tmp_path):
+    """An ASCII terminal, a file name in some old encoding, and a user without a home."""
+    plain = {"PYTHONIOENCODING": "ascii", "LC_ALL": "C", "PYTHONUTF8": "0"}
+    for words in ("jobs", "book 0417", "entries 0417", "compare 0417"):
+        done = installed(*words.split(), "--ledger", demo_path, **plain)
+        assert done.returncode == 0, done.stderr
+        assert "Traceback" not in done.stderr
+    odd = os.fsencode(tmp_path) + b"/caf\xe9.jsonl"
+    command = str(Path(sys.executable).with_name("plucky-ledger")).encode()
+    for arguments in (
+        [b"import", odd],
+        [b"take-in", b"caf\xe9 PC"],
+        [b"import", odd, b"--job", b"1"],
+    ):
+        done = subprocess.run(
+            [command, *arguments, b"--new", b"--ledger", os.fsencode(tmp_path / "new.ledger")],
+            capture_output=True, check=False,
+        )  # fmt: skip
+        assert b"Traceback" not in done.stderr
+        assert done.returncode in {0, 1}
+        assert done.stdout + done.stderr
+
+
+def test_a_user_without_a_home_gets_a_sentence(tmp_path):
+    code = (
+        "import os, pwd, sys; os.environ.clear(); pwd.getpwuid = lambda number: {}[number]\n"
+        "sys.argv = ['plucky-ledger', *sys.argv[1:]]\n"
+        "from plucky_ledger.__main__ import main; main()"
+    )
+    for words in ("jobs", "disarm 0001", "disarm --all", "take-in x"):
+        done = subprocess.run(
+            [sys.executable, "-c", code, *words.split()],
+            capture_output=True,
+            text=True,
+            check=False,
+        )
+        assert "Traceback" not in done.stderr, done.stderr
+        assert done.stdout + done.stderr

@@ -318,10 +318,11 @@ def test_damage_in_the_middle_keeps_what_comes_before_and_says_where(whole, ledg
 
 def test_what_was_told_as_kept_is_synced_beside_the_sampling(tmp_path, monkeypatch):
     """A disk that takes its time does not hold the sampling up; one that fails is noticed."""
-    synced, slow = [], threading.Event()
+    synced, begun, slow = [], threading.Event(), threading.Event()
 
     def sync(descriptor):
         synced.append(os.fstat(descriptor).st_size)
+        begun.set()
         slow.wait(5)
 
     monkeypatch.setattr(writer_module, "SYNC_SECONDS", 0.0)
@@ -329,6 +330,7 @@ def test_what_was_told_as_kept_is_synced_beside_the_sampling(tmp_path, monkeypat
     with RecordingWriter(tmp_path / "boot.jsonl") as writer:
         for second in range(20):
             writer.write([HEADER if second == 0 else SampleLine(second, 1.0, 0, 0, 0.0, 0, 0)])
+        assert begun.wait(5)
         assert len(synced) == 1
         slow.set()
         writer.finish("time was up")

@@ -28,6 +28,7 @@ from plucky_ledger.store import ledger as ledger_module
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import redo, step, undo
 from plucky_ledger.usecases.jobs import read_job, read_jobs
+from plucky_ledger.usecases.opening import is_salvaged, open_as_far_as_readable, repair
 from plucky_ledger.wording.trouble import trouble_in_words
 from tests.helpers.strategies import boots
 from tests.helpers.trouble import told
@@ -263,11 +264,11 @@ def test_a_backup_is_made_before_a_migration(demo_path, monkeypatch):
     """An older file is copied aside before anything in it changes."""
     before = demo_path.read_bytes()
     changed = []
-    monkeypatch.setattr(ledger_module, "NEWEST", "0004")
+    monkeypatch.setattr(ledger_module, "NEWEST", "0005")
     monkeypatch.setattr(ledger_module, "bring_up_to_date", lambda connection: changed.append(1))
     Ledger(demo_path).close()
     assert changed == [1]
-    assert demo_path.with_name("demo.ledger.before-0004").read_bytes() == before
+    assert demo_path.with_name("demo.ledger.before-0005").read_bytes() == before
 
 
 def killed_in_the_middle_of_a_large_save(path):
@@ -339,13 +340,13 @@ def test_the_administrator_opens_no_ledger_of_somebody_elses(tmp_path, whose):
     assert path.read_bytes() == before
 
 
-@pytest.mark.parametrize("ending", [".lock", ".before-0004"])
+@pytest.mark.parametrize("ending", [".lock", ".before-0005"])
 def test_links_beside_a_ledger_lead_nowhere(tmp_path, demo_path, monkeypatch, ending):
     """In a folder that everybody may write in, somebody has put one there."""
     secret = tmp_path / "secret"
     secret.write_bytes(b"somebody's")
     demo_path.with_name(demo_path.name + ending).symlink_to(secret)
-    monkeypatch.setattr(ledger_module, "NEWEST", "0004")
+    monkeypatch.setattr(ledger_module, "NEWEST", "0005")
     monkeypatch.setattr(ledger_module, "bring_up_to_date", lambda _connection: None)
     with suppress(Trouble):
         Ledger(demo_path).close()
@@ -357,3 +358,74 @@ def test_two_ways_to_one_ledger_have_one_writer(tmp_path, demo_path):
     way.symlink_to(demo_path)
     with Ledger(demo_path), Ledger(way) as second:
         assert "another window" in trouble_in_words(second.read_only_because)
+
+
+def damaged_row(path, table, column, value):
+    connection = sqlite3.connect(path)
+    connection.execute(f"UPDATE {table} SET {column} = ? WHERE rowid = 2", (value,))
+    connection.commit()
+    connection.close()
+
+
+@pytest.mark.parametrize(
+    ("table", "column", "value", "lost"),
+    [
+        ("jobs", "facts", "{", 1), ("jobs", "title", b"\xff", 1),
+        ("jobs", "taken_in_at", "soon", 1), ("boots", "readings", "[]", 1),
+        ("boots", "started_at", "9999-12-31T23:59:59+00:00", 1),
+        ("boots", "context", b"\xff\xfe", 1), ("decisions", "decided", "null", 1),
+        ("recordings", "data", b"not what it was", 1), ("alembic_version", "version_num", "", 0),
+    ],
+)  # fmt: skip
+def test_a_damaged_ledger_opens_as_far_as_it_can_be_read(
+    demo_path, tmp_path, table, column, value, lost
+):
+    """What is damaged is lost and said; everything else is there, and in a repaired copy."""
+    with Ledger(demo_path) as ledger:
+        before = read_jobs(ledger)
+    if table == "alembic_version":
+        damaged_row(demo_path, table, column, value)
+        connection = sqlite3.connect(demo_path)
+        connection.execute("UPDATE alembic_version SET version_num = 'x'")
+        connection.commit()
+        connection.close()
+    else:
+        damaged_row(demo_path, table, column, value)
+    data = demo_path.read_bytes()
+    if table != "recordings":
+        with open_as_far_as_readable(demo_path) as ledger:
+            assert is_salvaged(ledger)
+            because = trouble_in_words(ledger.read_only_because)
+            assert str(demo_path) in because
+            assert f"{lost} damaged row" in because
+            with told("may not be written to"):
+                add_job(ledger)
+    repaired = tmp_path / "repaired.ledger"
+    assert repair(demo_path, repaired) == lost
+    with told("exists already"):
+        repair(demo_path, repaired)
+    with Ledger(repaired) as ledger:
+        jobs = read_jobs(ledger)
+        assert len(jobs) == len(before)
+        boots = sum(len(job.boots) for job in jobs)
+        assert sum(len(job.boots) for job in before) - boots == (table == "boots")
+        add_job(ledger, Card("0999", "goes on"))
+    assert demo_path.read_bytes() == data
+
+
+def test_a_ledger_that_lacks_a_table_opens_without_it(demo_path):
+    connection = sqlite3.connect(demo_path)
+    connection.execute("DROP TABLE decisions")
+    connection.commit()
+    connection.close()
+    with open_as_far_as_readable(demo_path) as ledger:
+        assert is_salvaged(ledger)
+        assert len(read_jobs(ledger)) == 2
+
+
+def test_nothing_readable_is_refused(tmp_path, demo_path):
+    data = bytearray(demo_path.read_bytes())
+    data[100:] = b"\0" * (len(data) - 100)
+    demo_path.write_bytes(data)
+    with told("not a ledger, or it is damaged"):
+        open_as_far_as_readable(demo_path)

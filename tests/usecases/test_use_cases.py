@@ -310,3 +310,20 @@ def test_the_statement_is_whole_and_safe(demo, tmp_path):
 def test_hostile_text_is_shown_bounded_and_visible():
     assert shown("a\nb\x1b[0m\u202egnp.exe") == "a␊b␛[0mgnp.exe"
     assert len(shown("x" * 10_000)) == 301
+
+
+def test_a_clock_that_was_ahead_keeps_no_boot_out_of_its_round(ledger, tmp_path, monkeypatch):
+    """Posted in what the clock took for 2031; then it was set right, and the PC restarted."""
+    number = take_in(ledger, Card("", "bench PC"), Facts())
+    for name in ("first", "second"):
+        path = tmp_path / f"{name}.jsonl.gz"
+        record_to(path, seed=len(name), seconds=60.0)
+        imported = boots.import_recording(ledger, number, path)
+        if name == "first":
+            monkeypatch.setattr(postings, "now", lambda: datetime(2031, 1, 1, tzinfo=UTC))
+            postings.write_down(ledger, number, (Change(ChangeKind.SWAP, "swap"),))
+    job = read_job(ledger, number)
+    assert [len(recorded) for recorded in job.rounds] == [1, 1]
+    said = in_one_line(imported.remarks)
+    assert "clock was ahead" in said
+    assert "Restart the PC" not in said

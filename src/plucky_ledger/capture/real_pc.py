@@ -18,6 +18,7 @@ from plucky_ledger.capture import administrator, facts
 from plucky_ledger.capture.arming import NotArmed, arm, armed_for, refuse_if_armed, take_away
 from plucky_ledger.capture.journal import Progress, past_boots
 from plucky_ledger.capture.starters import Arming
+from plucky_ledger.capture.this_pc import boot_id
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.which import PcKind, WhichPc
@@ -65,6 +66,11 @@ class RealPc:
     def which(self) -> WhichPc:
         """Which PC this is."""
         return WhichPc(PcKind.REAL, identity())
+
+    @property
+    def boot_id(self) -> str:
+        """The kernel's name for the boot it is in."""
+        return boot_id()
 
     def facts(self) -> PcFacts:
         """What it has."""

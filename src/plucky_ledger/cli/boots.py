@@ -11,6 +11,7 @@ from plucky_ledger.cli.common import (
     json_option,
     ledger_option,
     ledger_path,
+    new_option,
     opened,
     told_plainly,
 )
@@ -26,10 +27,11 @@ if TYPE_CHECKING:
 @click.command("import")
 @click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
 @click.option("--job", "label", help="Label of the job; without it a new job is taken in.")
+@new_option
 @ledger_option
 @json_option
 def import_files(
-    files: tuple[Path, ...], label: str | None, ledger: str | None, as_json: bool
+    files: tuple[Path, ...], label: str | None, new: bool, ledger: str | None, as_json: bool
 ) -> None:
     """Import recordings FILES into a job's book."""
     from plucky_ledger.usecases.boots import import_recording
@@ -38,7 +40,7 @@ def import_files(
     from plucky_ledger.wording.trouble import trouble_in_words
 
     results = []
-    with opened(ledger, make=True) as book:
+    with opened(ledger, make=True, new=new) as book:
         number = find_job(book, label) if label else None
         for path in files:
             try:

@@ -20,6 +20,9 @@ if TYPE_CHECKING:
 ledger_option = click.option(
     "--ledger", metavar="FILE", help="The ledger: a file, by default the workshop's own."
 )
+new_option = click.option(
+    "--new", is_flag=True, help="Begin a new ledger where --ledger names none yet."
+)
 json_option = click.option("--json", "as_json", is_flag=True, help="Answer as JSON, for scripts.")
 measure_option = click.option(
     "--in", "measure", type=click.Choice([measure.value for measure in Measure]),
@@ -58,17 +61,27 @@ def ledger_path(named: str | None) -> Path:
 
 
 @contextmanager
-def opened(named: str | None, make: bool = False) -> Iterator["Ledger"]:
-    """The ledger, closed again at the end; only with ``make`` is a new one begun."""
+def opened(named: str | None, make: bool = False, new: bool = False) -> Iterator["Ledger"]:
+    """The ledger, closed again at the end.
+
+    A new one is begun with ``new``, and with ``make`` where it is the workshop's own: a path that
+    was mistyped makes none.
+    """
     from plucky_ledger.usecases.logs import logging_into
     from plucky_ledger.usecases.workplace import Workplace
 
     with told_plainly():
         path = ledger_path(named)
-        if not make and not path.exists():
-            raise Refused(TroubleCode.LEDGER_NOT_THERE, path=str(path))
+        if not (new or (make and not named)):
+            refuse_missing(path)
         with logging_into(Workplace.beside(path).logs), _ledger(path) as ledger:
             yield ledger
+
+
+def refuse_missing(path: Path) -> None:
+    """Raises Refused where there is no ledger."""
+    if not path.exists():
+        raise Refused(TroubleCode.LEDGER_NOT_THERE, path=str(path))
 
 
 def _ledger(path: Path) -> "Ledger":

@@ -8,6 +8,7 @@ from plucky_ledger.cli.common import (
     json_option,
     ledger_option,
     measure_option,
+    new_option,
     opened,
 )
 from plucky_ledger.cli.output import Paper, answer_json, tell
@@ -53,18 +54,19 @@ def _columns(rows: tuple[tuple[str, ...], ...]) -> list[str]:
 @click.option("--owner", default="", help="Whose it is.")
 @click.option("--complaint", default="", help="What is complained of.")
 @click.option("--this-pc", is_flag=True, help="It is this PC: read what it has.")
+@new_option
 @ledger_option
 @json_option
 def take_in_pc(
-    title: str, label: str, owner: str, complaint: str, this_pc: bool, ledger: str | None,
-    as_json: bool,
+    title: str, label: str, owner: str, complaint: str, this_pc: bool, new: bool,
+    ledger: str | None, as_json: bool,
 ) -> None:  # fmt: skip
     """Take in the PC called TITLE."""
     from plucky_ledger.core.pc.facts import Facts
     from plucky_ledger.core.pc.which import THIS_OR_ANOTHER
     from plucky_ledger.usecases.jobs import read_job, take_in
 
-    with opened(ledger, make=True) as book:
+    with opened(ledger, make=True, new=new) as book:
         which, facts = THIS_OR_ANOTHER, Facts()
         if this_pc:
             from plucky_ledger.usecases.facts import read_this_pc

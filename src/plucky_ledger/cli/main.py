@@ -7,7 +7,7 @@ from importlib import import_module
 import click
 
 from plucky_ledger import __version__
-from plucky_ledger.cli.common import ledger_path, told_plainly
+from plucky_ledger.cli.common import ledger_path, new_option, refuse_missing, told_plainly
 from plucky_ledger.cli.output import bear_any_terminal
 
 SHELLS = ("bash", "zsh", "fish")
@@ -69,16 +69,19 @@ def _take_plain_text(command: click.Command) -> None:
 @click.version_option(__version__)
 @click.option("--ledger", metavar="FILE", help="The ledger to open.")
 @click.option("--demo", "with_demo", is_flag=True, help="Open the demo job instead.")
+@new_option
 @click.pass_context
-def main(context: click.Context, ledger: str | None, with_demo: bool) -> None:
+def main(context: click.Context, ledger: str | None, with_demo: bool, new: bool) -> None:
     """Keep the account of what a PC's startup costs. Without a command, the window opens."""
     bear_any_terminal()
     if context.invoked_subcommand is not None:
         return
     with told_plainly():
         path = ledger_path(ledger)
-        if with_demo and ledger is None:
-            path = path.with_name("demo.ledger")
+        if ledger is None:
+            path = path.with_name("demo.ledger") if with_demo else path
+        elif not with_demo and not new:
+            refuse_missing(path)
         sys.exit(context.obj(path, with_demo))
 
 

@@ -105,6 +105,7 @@ class ReasonCode(StrEnum):
     # What became of a recording.
     KNOWN_BOOT = "known_boot"
     IN_THE_BOOK = "in_the_book"
+    CLOCK_WAS_AHEAD = "clock_was_ahead"
     BEFORE_POSTING = "before_posting"
     KEPT_CUT_SHORT = "kept_cut_short"
     KEPT_DAMAGED = "kept_damaged"

@@ -55,6 +55,8 @@ class TroubleCode(StrEnum):
     PACKAGE_MISSING = "package_missing"
     # Files and recordings.
     FILE_UNREADABLE = "file_unreadable"
+    NOT_A_FILE = "not_a_file"
+    ENDING_UNKNOWN = "ending_unknown"
     FILE_EXISTS = "file_exists"
     FILE_TOO_LARGE = "file_too_large"
     FOLDER_NOT_WRITABLE = "folder_not_writable"

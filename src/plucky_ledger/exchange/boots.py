@@ -3,7 +3,7 @@
 import io
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 
 import numpy as np
 
@@ -19,7 +19,7 @@ from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.instants import FIRST_YEAR, LAST_YEAR
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
-from plucky_ledger.core.reasons import Reason, quoted
+from plucky_ledger.core.reasons import Reason, ReasonCode, quoted
 from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.exchange.names import (
     ENTRY_KINDS,
@@ -76,7 +76,7 @@ def boot_from(recording: Recording) -> RecordedBoot:
     timeline = _timeline(recording, samples)
     boot = Boot(
         number=0,
-        started_at=_started_at(header.started_at),
+        started_at=_started_at(header.started_at, recording.notes),
         how=_how(header, marks, samples),
         marks=marks,
         context=_context(recording, timeline),
@@ -93,15 +93,25 @@ def _how(header: Header, marks: Marks, samples: Samples | None) -> How:
     return How.AT_REST if not header.armed and begun_late(marks, samples) else How.RECORDED
 
 
-def _started_at(text: str) -> datetime:
+def _started_at(text: str, notes: Sequence[NoteLine]) -> datetime:
+    """When the PC was started; by how much its clock was set meanwhile, it was wrong at first."""
     try:
         instant = datetime.fromisoformat(text)
         instant = (instant if instant.tzinfo else instant.replace(tzinfo=UTC)).astimezone(UTC)
-        if FIRST_YEAR <= instant.year <= LAST_YEAR:
-            return instant
+        instant += timedelta(seconds=sum(map(_clock_set_by, notes)))
     except (ValueError, OverflowError) as error:
         raise RecordingFault(TroubleCode.BAD_DATE, text=text[:40]) from error
-    raise RecordingFault(TroubleCode.BAD_DATE, text=text[:40])
+    if not FIRST_YEAR <= instant.year <= LAST_YEAR:
+        raise RecordingFault(TroubleCode.BAD_DATE, text=text[:40])
+    return instant
+
+
+def _clock_set_by(note: NoteLine) -> float:
+    """Seconds by which the wall clock was set, if that is what a note says."""
+    if note.said is None or note.said.code != ReasonCode.CLOCK_SET.value:
+        return 0.0
+    seconds = note.said.facts.get("seconds")
+    return seconds if isinstance(seconds, int | float) else 0.0
 
 
 def _context(recording: Recording, timeline: Timeline) -> Context:

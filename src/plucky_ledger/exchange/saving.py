@@ -11,7 +11,9 @@ class NotSaved(Trouble):
 
 
 def save_file(data: bytes, path: Path) -> None:
-    """Write a file whole or not at all. Raises NotSaved."""
+    """Write a file whole or not at all, in the place of a file only. Raises NotSaved."""
+    if path.exists() and not path.is_file():
+        raise NotSaved(TroubleCode.NOT_A_FILE, path=str(path))
     try:
         write_whole(path, data)
     except OSError as error:

@@ -48,6 +48,8 @@ class SimulatedPc:
     seed: int
     recorder: Recorder
     speed: float = SPEED
+    boot_id: str = ""
+    """It is off until it is recorded."""
 
     @property
     def which(self) -> WhichPc:

@@ -21,6 +21,7 @@ _CODES = {
     sqlite3.SQLITE_LOCKED: TroubleCode.LEDGER_BUSY,
     sqlite3.SQLITE_NOTADB: TroubleCode.LEDGER_DAMAGED,
     sqlite3.SQLITE_CORRUPT: TroubleCode.LEDGER_DAMAGED,
+    sqlite3.SQLITE_ERROR: TroubleCode.LEDGER_DAMAGED,  # our statements fit sound tables
     sqlite3.SQLITE_FORMAT: TroubleCode.LEDGER_DAMAGED,
     sqlite3.SQLITE_TOOBIG: TroubleCode.LEDGER_DAMAGED,
     sqlite3.SQLITE_CANTOPEN: TroubleCode.LEDGER_NOT_OPENED,

@@ -79,10 +79,11 @@ def write_posting(session: Session, job_number: int, posting: Posting) -> int:
     if posting.number:
         row = existing(session, PostingRow, posting.number)
     else:
-        row = PostingRow(job=job_number, title="", changes="[]")
+        row = PostingRow(job=job_number, title="", changes="[]", posted_in_boot="")
         session.add(row)
     row.title = posting.title
     row.posted_at = posting.posted_at.isoformat() if posting.posted_at else None
+    row.posted_in_boot = posting.posted_in_boot
     row.strikes_out = posting.strikes_out
     row.changes = as_json(posting.changes)
     session.flush()
@@ -135,6 +136,7 @@ def posting_from(row: PostingRow, rounds: Rounds) -> Posting:
         changes=from_json(row.changes, tuple[Change, ...]),
         title=plain_text(row.title),
         posted_at=instant(row.posted_at) if row.posted_at else None,
+        posted_in_boot=plain_text(row.posted_in_boot),
         strikes_out=row.strikes_out,
         boots=tuple(rounds.get(row.number, ())),
         uuid=row.uuid,

@@ -111,7 +111,7 @@ def _keep(fresh: Ledger, kind: type[t.Base], values: Row, kept: Kept) -> bool:
     with fresh.session() as session:
         session.add(row)
     kept[kind][values["number"]] = values["number"]
-    return wanted != dict(values)
+    return kind is t.JobRow and bool(wanted != dict(values))
 
 
 def _keep_recording(fresh: Ledger, values: Row, kept: Kept) -> bool:

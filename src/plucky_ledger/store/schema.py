@@ -4,9 +4,9 @@ from pathlib import Path
 
 from sqlalchemy import Connection
 
-NEWEST = "0003"
+NEWEST = "0004"
 """Name of the newest migration; they are numbered."""
-KNOWN = frozenset({"0001", "0002", NEWEST})
+KNOWN = frozenset({"0001", "0002", "0003", NEWEST})
 
 
 def bring_up_to_date(connection: Connection) -> None:

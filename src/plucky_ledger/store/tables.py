@@ -43,6 +43,8 @@ class PostingRow(Base):
     strikes_out: Mapped[int | None]
     changes: Mapped[str]
     """JSON of a list of core.book.job.Change."""
+    posted_in_boot: Mapped[str]
+    """Boot id of the PC when it was posted; empty where it was on another PC."""
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
 
 

@@ -26,7 +26,7 @@ def kept() -> Iterator[None]:
     try:
         yield
     except (msgspec.MsgspecError, ValueError, TypeError, KeyError, OverflowError) as error:
-        raise LedgerFault(TroubleCode.LEDGER_DAMAGED) from error
+        raise LedgerFault(TroubleCode.LEDGER_DAMAGED, path="") from error  # the ledger knows it
 
 
 def from_json(text: str, kind: type[T]) -> T:

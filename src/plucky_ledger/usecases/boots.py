@@ -10,6 +10,7 @@ from sqlalchemy.orm import Session
 
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Job, boot_of
+from plucky_ledger.core.book.rounds import clock_was_ahead, round_of
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import Mark, faults
 from plucky_ledger.core.boots.readings import readings_of
@@ -109,7 +110,8 @@ def _kept(
     if known is not None:
         raise _KnownAlready(known)
     job = read_job(session, number)
-    boot, posting = recorded.boot, round_at(job, recorded.boot.started_at)
+    boot = recorded.boot
+    posting = round_of(job, recorded.boot_id, boot.started_at, now())
     aside = frozenset(stored_entries.asides(session, number))
     if aside:
         boot = replace(boot, readings=Analysis(boot, recorded.timeline, aside).readings)
@@ -121,15 +123,6 @@ def _kept(
     return Imported(added, _remarks(job, boot, posting, recorded.damaged_line))
 
 
-def round_at(job: Job, started_at: datetime) -> int | None:
-    """Posting whose round a boot belongs to: the last one posted before the PC was started.
-
-    Nothing counts until the PC has really been restarted.
-    """
-    before = [p for p in job.postings if p.posted_at is not None and p.posted_at <= started_at]
-    return before[-1].number if before else None
-
-
 def _remarks(
     job: Job, boot: Boot, posting: int | None, damaged_line: int | None
 ) -> tuple[Reason, ...]:
@@ -138,6 +131,8 @@ def _remarks(
     current = job.last_posted
     if current is not None and posting != current.number:
         remarks.append(Reason(ReasonCode.BEFORE_POSTING))
+    if current is not None and clock_was_ahead(current, now()):
+        remarks.append(Reason(ReasonCode.CLOCK_WAS_AHEAD))
     if damaged_line is not None:
         remarks.append(Reason.of(ReasonCode.KEPT_DAMAGED, line=damaged_line))
     elif boot.cut_short:
@@ -185,7 +180,8 @@ def add_typed(
 
 def _add_unrecorded(ledger: Ledger, number: int, boot: Boot) -> int:
     with step(ledger, StepCode.ADD_BOOT, number, how=boot.how) as session:
-        posting = round_at(read_job(session, number), boot.started_at)
+        job = read_job(session, number)
+        posting = round_of(job, "", boot.started_at, now())
         return stored.add_boot(session, number, posting, boot)
 
 

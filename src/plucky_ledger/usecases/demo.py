@@ -209,7 +209,9 @@ class _Teller:
         for chapter in story.chapters:
             begin = story.opened + timedelta(hours=chapter.after_hours)
             undone = posted[chapter.strikes_out] if chapter.strikes_out is not None else None
-            posting = Posting(0, chapter.changes, chapter.title, begin, undone)
+            posting = Posting(
+                0, chapter.changes, chapter.title, posted_at=begin, strikes_out=undone
+            )
             with step(ledger, StepCode.POST, self.number) as session:
                 posted.append(write_posting(session, self.number, posting))
             if not self._boots(chapter.boots, begin, chapter.updates_in_boot):

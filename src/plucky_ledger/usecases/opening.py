@@ -47,11 +47,15 @@ def _salvaged(path: Path, fault: LedgerFault) -> Ledger:
     from plucky_ledger.store.repair import salvage
 
     folder = tempfile.TemporaryDirectory(prefix="plucky-ledger-")
-    copy = Path(folder.name) / "readable.ledger"
-    rows = sum(salvage(path, copy).values())
-    log.warning("%s is damaged; %d rows are lost", path, rows)
-    because = LedgerFault(TroubleCode.LEDGER_SALVAGED, path=str(path), rows=rows)
-    return _ReadableCopy(copy, because, folder)
+    try:
+        copy = Path(folder.name) / "readable.ledger"
+        rows = sum(salvage(path, copy).values())
+        log.warning("%s is damaged; %d rows are lost", path, rows)
+        because = LedgerFault(TroubleCode.LEDGER_SALVAGED, path=str(path), rows=rows)
+        return _ReadableCopy(copy, because, folder)
+    except BaseException:
+        folder.cleanup()
+        raise
 
 
 class _ReadableCopy(Ledger):

@@ -23,6 +23,10 @@ class Pc(Protocol):
     def abilities(self) -> Abilities:
         """What it can do for us from here."""
 
+    @property
+    def boot_id(self) -> str:
+        """The kernel's name for the boot it is in; empty where nobody can tell."""
+
     def facts(self) -> PcFacts:
         """What it has."""
 
@@ -55,6 +59,7 @@ class PcElsewhere:
     """Another PC than this one: it records itself, and its recordings are imported."""
 
     abilities = Abilities(RecordHow.NOT_HERE)
+    boot_id = ""
 
     def __init__(self, which: WhichPc) -> None:
         self.which = which

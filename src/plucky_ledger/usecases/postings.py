@@ -19,6 +19,7 @@ from plucky_ledger.store.jobs import read_job, remove_posting, write_posting
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.clock import now
+from plucky_ledger.usecases.pcs import pc_of
 
 
 def pencil(ledger: Ledger, number: int, changes: tuple[Change, ...], title: str = "") -> int:
@@ -85,7 +86,8 @@ def _with_changes(job: Job, changes: tuple[Change, ...], title: str) -> Posting:
 def _post(session: Session, job: Job, posting: Posting) -> int:
     if not job.opening_boots:
         raise Refused(TroubleCode.NO_OPENING)
-    return write_posting(session, job.number, replace(posting, posted_at=now()))
+    posted = replace(posting, posted_at=now(), posted_in_boot=pc_of(job).boot_id)
+    return write_posting(session, job.number, posted)
 
 
 def strike_out(ledger: Ledger, number: int, posting_number: int, why: str = "") -> int:
@@ -108,6 +110,7 @@ def strike_out(ledger: Ledger, number: int, posting_number: int, why: str = "") 
             0,
             tuple(_put_back(change, why) for change in posting.changes),
             posted_at=now(),
+            posted_in_boot=pc_of(job).boot_id,
             strikes_out=posting.number,
         )
         return write_posting(session, number, back)

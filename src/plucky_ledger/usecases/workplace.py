@@ -1,5 +1,6 @@
 """The workplace: where this bench keeps its files, apart from the ledger it writes in."""
 
+from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -21,8 +22,7 @@ class Workplace:
         """Where the log is kept: with what the desktop keeps of this user's state."""
         from platformdirs import user_state_path
 
-        folder = user_state_path(APPLICATION)
-        return folder if folder.is_absolute() else self.recordings
+        return _in_the_home(user_state_path) or self.recordings
 
     @classmethod
     def beside(cls, ledger: Path) -> "Workplace":
@@ -42,10 +42,19 @@ def default_ledger() -> Path:
     """
     from platformdirs import user_data_path
 
-    folder = user_data_path(APPLICATION)
-    if not folder.is_absolute():
+    folder = _in_the_home(user_data_path)
+    if folder is None:
         raise Refused(TroubleCode.NO_HOME)
     return folder / "workshop.ledger"
+
+
+def _in_the_home(folder_for: Callable[[str], Path]) -> Path | None:
+    """A folder of this user's; None for a user without a home."""
+    try:
+        folder = folder_for(APPLICATION)
+    except RuntimeError:
+        return None
+    return folder if folder.is_absolute() else None
 
 
 def home_folder() -> Path:

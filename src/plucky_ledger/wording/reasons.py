@@ -296,6 +296,10 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         when=day_and_time(datetime.fromisoformat(str(facts["started_at"]))),
     ),
     ReasonCode.IN_THE_BOOK: N_("The boot is in the book."),
+    ReasonCode.CLOCK_WAS_AHEAD: N_(
+        "The clock was ahead when the last changes were posted: the boot counts for them because "
+        "it came into the book later."
+    ),
     ReasonCode.BEFORE_POSTING: N_(
         "It began before what was posted last, so it stands in the round before. Restart the PC, "
         "so that the changes count."

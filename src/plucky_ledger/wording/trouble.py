@@ -162,6 +162,10 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     ),
     # Files and recordings.
     TroubleCode.FILE_UNREADABLE: N_("{path} cannot be read: {system}. Nothing was changed."),
+    TroubleCode.NOT_A_FILE: N_("{path} is no file and was left as it is. Choose another name."),
+    TroubleCode.ENDING_UNKNOWN: N_(
+        "{path} does not say what it is to be. Give it one of these endings: {endings}."
+    ),
     TroubleCode.FILE_EXISTS: N_(
         "{path} exists already and was left as it is. Choose another name."
     ),
@@ -239,7 +243,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "You have no home folder here in which a ledger could lie. Name one with --ledger FILE."
     ),
     TroubleCode.LEDGER_NOT_THERE: N_(
-        "There is no ledger {path}. Take a PC in to begin one, or name another file."
+        "There is no ledger {path}. Name another file, or begin a new one there with --new."
     ),
     TroubleCode.LEDGER_FOREIGN: N_(
         "{path} is a database of some other program, not a ledger. It was left untouched. Choose "

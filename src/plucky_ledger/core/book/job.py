@@ -75,6 +75,8 @@ class Posting:
     """Particulars as typed; empty means: told by the changes."""
     posted_at: datetime | None = None
     """When the changes were made, in UTC; None while pencilled."""
+    posted_in_boot: str = ""
+    """The kernel's name for the boot in which they were made; empty where it was on another PC."""
     strikes_out: int | None = None
     """Number of the posting that this one puts back."""
     boots: tuple[Boot, ...] = ()
