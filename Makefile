@@ -8,7 +8,7 @@ BELOW := core linux recording standin capture store usecases pages wording
 AT_ONCE ?= 3
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test test-installed test-lowest bench shots messages format libraries clean
+.PHONY: demo test test-installed test-lowest bench fuzz kill shots messages format libraries clean
 
 demo: $(VENV)/ready libraries
 	$(BIN)/plucky-ledger --demo
@@ -46,6 +46,13 @@ test-lowest: libraries
 
 bench: $(VENV)/ready-dev libraries
 	@for study in benchmarks/*.py; do echo "== $$study"; $(BIN)/python $$study || exit 1; done
+
+# Odd input for every reader, and kills at every moment: a million and 500 each, seeded.
+fuzz: $(VENV)/ready-dev libraries
+	$(BIN)/python -m tests.endurance.fuzz $(INPUTS) $(SEED)
+
+kill: $(VENV)/ready-dev libraries
+	$(BIN)/python -m tests.endurance.kills $(KILLS) $(SEED)
 
 shots: $(VENV)/ready-dev libraries
 	$(BIN)/python tools/shots.py
