@@ -56,8 +56,9 @@ PLACES = 20
 LARGEST_MEMORY_BYTES = 300_000_000
 anything = st.recursive(
     st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=9),
-    lambda inner: st.lists(inner, max_size=3)
-    | st.dictionaries(st.text(max_size=4), inner, max_size=3),
+    lambda inner: (
+        st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=4), inner, max_size=3)
+    ),
     max_leaves=6,
 )
 edits = st.lists(
@@ -170,7 +171,7 @@ def read_units(value):
 
 STARTER = (
     b'# State: {"boots_left":3,"folder":"/home/a/r","user":1000,"label":"0417"}\n'
-    b"[Desktop Entry]\nType=Application\nExec=\"a\" \"b\"\nName=x\nTryExec=y\nOnlyShowIn=z;\n"
+    b'[Desktop Entry]\nType=Application\nExec="a" "b"\nName=x\nTryExec=y\nOnlyShowIn=z;\n'
 )
 
 
@@ -187,7 +188,7 @@ def read_starter(changes):
         starter().write_bytes(edited(STARTER, moved))
         users_starter(starter()).read()
         entry = read_desktop_entry(starter())
-        entry.program, entry.listed("OnlyShowIn")  # noqa: B018 worked out when asked for
+        entry.program, entry.listed("OnlyShowIn")
     return PLACES
 
 
@@ -204,10 +205,12 @@ def small_ledger():
                 add_boot(session, number, None, typed, boot, recording()[:900])
     with closing(sqlite3.connect(path)) as connection:
         connection.execute("VACUUM")
-        tables = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
+        tables = connection.execute(
+            "SELECT name FROM sqlite_master WHERE type = 'table'"
+        ).fetchall()
         columns = [
             (table, row[1])
-            for (table,) in tables
+            for (table,) in tables.fetchall()
             for row in connection.execute(f"PRAGMA table_info({table})")
         ]
     return path.read_bytes(), columns
@@ -216,7 +219,7 @@ def small_ledger():
 cells = st.tuples(
     st.integers(0, 99),
     st.none() | st.binary(max_size=5) | st.integers(-(2**63), 2**63 - 1) | st.floats()
-    | st.text(max_size=9) | anything.map(lambda value: json.dumps(value)),
+    | st.text(max_size=9) | anything.map(json.dumps),
 )  # fmt: skip
 bits = st.lists(st.tuples(st.floats(0, 1, exclude_max=True), st.integers(0, 7)), max_size=5)
 

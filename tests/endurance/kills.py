@@ -1,6 +1,6 @@
 """Killed at any moment: nothing that was acknowledged is lost, and everything goes on.
 
-    python -m tests.endurance.kills [KILLS [SEED]]
+python -m tests.endurance.kills [KILLS [SEED]]
 """
 
 import os

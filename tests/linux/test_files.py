@@ -109,3 +109,17 @@ def test_what_the_administrator_writes_in_a_users_folder_is_the_users(tmp_path):
     write_whole(way / "a" / "b" / "file", b"theirs")
     assert {path.lstat().st_uid for path in home.rglob("*")} == {1234}
     assert os.geteuid() == 0
+
+
+@pytest.mark.skipif(os.geteuid() != 0, reason="only the administrator becomes somebody else")
+def test_the_administrator_keeps_no_log_in_a_users_folder(tmp_path):
+    """As where sudo keeps the user's own folders in the environment."""
+    secret, state = tmp_path / "secret", tmp_path / "state"
+    secret.write_text("the administrator's")
+    state.mkdir()
+    os.chown(state, 1234, 1234)
+    (state / "plucky-ledger.log").symlink_to(secret)
+    start_logging(state)
+    logging.getLogger("plucky_ledger.capture.arming").warning("armed")
+    stop_logging()
+    assert secret.read_text() == "the administrator's"

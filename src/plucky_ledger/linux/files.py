@@ -62,6 +62,14 @@ def _walked(path: Path) -> int:
     return handle
 
 
+def is_somebody_elses(folder: Path) -> bool:
+    """Whether the administrator would write in a user's folder there. Raises OSError."""
+    if not is_administrator():
+        return False
+    with opened_folder(folder) as handle:
+        return os.fstat(handle).st_uid != ADMINISTRATOR
+
+
 def only_the_administrator_changes(path: Path) -> bool:
     """Whether nobody else can change this file or put another in its place. False if not there."""
     try:

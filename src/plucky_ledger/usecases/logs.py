@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from plucky_ledger.linux.files import is_somebody_elses, make_folder
+
 LARGEST_BYTES = 1_000_000
 KEPT_FILES = 3
 _FORM = "%(asctime)s %(levelname)s %(name)s: %(message)s"
@@ -15,15 +17,17 @@ def start_logging(folder: Path) -> Path:
     """Write the program's log into ``folder`` from now on; returns the file.
 
     A log that cannot be written is no reason not to work: what it would have held goes to the
-    standard error as it would without one.
+    standard error as it would without one. The administrator writes none in a user's folder.
     """
     file = folder / "plucky-ledger.log"
     root = logging.getLogger("plucky_ledger")
     root.setLevel(logging.INFO)
     stop_logging()
     try:
-        folder.mkdir(mode=0o700, parents=True, exist_ok=True)
-        handler = logging.handlers.RotatingFileHandler(
+        make_folder(folder)
+        if is_somebody_elses(folder):
+            return file
+        handler = _Handler(
             file, maxBytes=LARGEST_BYTES, backupCount=KEPT_FILES, encoding="utf-8", delay=True
         )
     except OSError as error:
@@ -32,6 +36,11 @@ def start_logging(folder: Path) -> Path:
     handler.setFormatter(logging.Formatter(_FORM))
     root.addHandler(handler)
     return file
+
+
+class _Handler(logging.handlers.RotatingFileHandler):
+    def handleError(self, record: logging.LogRecord) -> None:
+        """A full disk, say: the work goes on without that line."""
 
 
 @contextmanager
