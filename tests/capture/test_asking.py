@@ -1,6 +1,5 @@
 """Asking others: whatever they do, the recording ends whole, in time, and says what is missing."""
 
-import json
 import os
 import signal
 import socket
@@ -14,18 +13,12 @@ from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
-from hypothesis import given
-from hypothesis import strategies as st
 
 from plucky_ledger.capture import asking, inquiry
 from plucky_ledger.capture.asking import ask
-from plucky_ledger.capture.inventory import rules_of
-from plucky_ledger.capture.journal import STARTUP_FINISHED, boots_from, kind_of_end
-from plucky_ledger.capture.properties import TYPES
-from plucky_ledger.capture.services import boot_lines, unit_lines
 from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import NoAnswer, opened
-from plucky_ledger.recording.lines import Line, MarkLine, NoteLine
+from plucky_ledger.recording.lines import MarkLine, NoteLine
 from plucky_ledger.recording.reader import read_recording
 from plucky_ledger.wording.reasons import reason_in_words
 
@@ -189,50 +182,3 @@ def test_nobody_can_fail_for_the_others(monkeypatch):
     assert READY in lines
     codes = {line.said.code for line in lines if isinstance(line, NoteLine)}
     assert {"no_service_manager", "no_packages"} <= codes
-
-
-anything = st.recursive(
-    st.none() | st.booleans() | st.integers() | st.floats() | st.text(max_size=9),
-    lambda inner: st.lists(inner, max_size=3) | st.dictionaries(st.text(max_size=4), inner,
-                                                                max_size=3),
-    max_leaves=6,
-)  # fmt: skip
-messages = st.dictionaries(
-    st.sampled_from(["MESSAGE_ID", "UNIT", "_BOOT_ID", "_PID", "_EXE", "KERNEL_USEC", "JOB_RESULT",
-                     "USERSPACE_USEC", "__MONOTONIC_TIMESTAMP", "__REALTIME_TIMESTAMP"]),
-    anything | st.sampled_from([STARTUP_FINISHED, "1", "reboot.target", "9" * 18, "a.service"]),
-)  # fmt: skip
-
-
-@given(st.lists(messages, max_size=8))
-def test_an_odd_journal_is_read_without_a_fault(entries):
-    """Values of any type; what comes out is a recording that can be read."""
-    lines = [json.dumps(entry).encode() for entry in entries]
-    for boot in boots_from(lines):
-        boot.as_recording()
-    kind_of_end(lines)
-
-
-values = {
-    "s": st.text(max_size=20), "as": st.lists(st.text(max_size=9), max_size=4),
-    "t": st.integers(0, 2**64 - 1), "b": st.booleans(),
-    "a(sasbttttuii)": st.lists(st.tuples(st.text(), st.lists(st.text(), max_size=3)), max_size=2),
-    "(so)": st.tuples(st.text(), st.text()),
-    "a(sst)": st.lists(st.tuples(st.text(), st.text(), st.integers(0, 2**64 - 1)), max_size=2),
-    "a(stt)": st.lists(
-        st.tuples(st.sampled_from(["OnBootUSec", "x"]), *[st.integers(0, 2**64 - 1)] * 2),
-        max_size=2,
-    ),
-}  # fmt: skip
-properties = st.fixed_dictionaries(
-    {}, optional={name: values[kind] for name, kind in TYPES.items()}
-)
-
-
-@given(units=st.lists(properties, max_size=4), manager=properties)
-def test_odd_units_are_described_without_a_fault(units, manager):
-    """Properties of the right types and any value: each line is one, or is left out."""
-    lines = [*boot_lines(manager), *unit_lines(units, manager, "system")]
-    for unit in units:
-        rules_of(unit)
-    assert all(isinstance(line, Line) for line in ask(lambda: lines, 20.0, always).lines)

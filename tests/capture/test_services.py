@@ -1,5 +1,6 @@
 """The service manager: on a bus of our own, and as a real one described a real boot."""
 
+import os
 import re
 from contextlib import contextmanager
 
@@ -7,7 +8,7 @@ import pytest
 
 from plucky_ledger.capture import services
 from plucky_ledger.capture.services import (
-    _user_bus,
+    first_users_bus,
     lines_of_the_system,
     lines_of_the_user,
     manager_lines,
@@ -173,12 +174,16 @@ def test_what_starts_the_recorder_is_no_entry_of_the_pc():
 
 
 def test_a_recorder_of_the_system_asks_the_bus_of_who_signed_in(tmp_path, monkeypatch):
-    assert _user_bus({"DBUS_SESSION_BUS_ADDRESS": "x"}, tmp_path) == "SESSION"
-    monkeypatch.setattr(services.os, "getuid", lambda: 0)
-    assert _user_bus({}, tmp_path) == "SESSION"
-    (tmp_path / "1000").mkdir()
-    (tmp_path / "1000" / "bus").write_text("")
-    assert _user_bus({}, tmp_path) == f"unix:path={tmp_path}/1000/bus"
+    assert first_users_bus({"DBUS_SESSION_BUS_ADDRESS": "x"}, tmp_path) is None
+    monkeypatch.setattr(services, "is_administrator", lambda: True)
+    assert first_users_bus({}, tmp_path) is None
+    for user in ("1001", "1000", "lost+found"):
+        (tmp_path / user).mkdir()
+        (tmp_path / user / "bus").write_text("")
+    os.utime(tmp_path / "1000" / "bus", (1, 1))
+    assert first_users_bus({}, tmp_path) == (1000, f"unix:path={tmp_path}/1000/bus")
+    monkeypatch.setattr(services, "is_administrator", lambda: False)
+    assert first_users_bus({}, tmp_path) is None
 
 
 @pytest.mark.parametrize(

@@ -11,7 +11,7 @@ from pathlib import Path
 from plucky_ledger.capture.asking import Answer, GoingOn, ask
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import home_of, is_administrator, own_home
+from plucky_ledger.linux.users import become, home_of, is_administrator, own_home
 from plucky_ledger.recording.lines import ContextLine, EntryLine, Line, NoteLine, said
 
 SERVICES_SECONDS = 120.0
@@ -27,13 +27,24 @@ def told_of_this_boot(going_on: GoingOn) -> list[Line]:
         *_asked(_start_kind_line(journal.start_kind), LOG_SECONDS, going_on, ReasonCode.NO_LOG),
         *_asked(services.lines_of_the_system, SERVICES_SECONDS, going_on,
                 ReasonCode.NO_SERVICE_MANAGER),
-        *_asked(services.lines_of_the_user, SERVICES_SECONDS, going_on,
-                ReasonCode.NO_USER_SERVICES),
+        *_asked(_of_the_user, SERVICES_SECONDS, going_on, ReasonCode.NO_USER_SERVICES),
     ]  # fmt: skip
     entries = [line for line in told if isinstance(line, EntryLine)]
     others = [line for line in told if not isinstance(line, EntryLine)]
     entries.extend(_sign_in_programs({line.entry for line in entries}, _home(told)))
     return [*_identified(entries, going_on), *others]
+
+
+def _of_the_user() -> Iterable[Line]:
+    """What the user's manager tells. Their bus refuses the administrator, who becomes them."""
+    from plucky_ledger.capture.services import first_users_bus, lines_of_the_user
+
+    first = first_users_bus()
+    if first is None:
+        return lines_of_the_user()
+    user, address = first
+    become(user)
+    return lines_of_the_user(address)
 
 
 def _asked(

@@ -59,10 +59,10 @@ def lines_of_the_system() -> Iterator[Line]:
         yield _note(ReasonCode.NO_SERVICE_MANAGER, reason)
 
 
-def lines_of_the_user() -> Iterator[Line]:
+def lines_of_the_user(address: str = "SESSION") -> Iterator[Line]:
     """What the user's manager tells; a note with the reason where it cannot."""
     try:
-        with opened(_user_bus()) as bus:
+        with opened(address) as bus:
             yield from manager_lines(bus, "user")
             yield from _desktop_lines(bus)
     except NoAnswer as reason:
@@ -74,12 +74,18 @@ def _note(code: ReasonCode, why: NoAnswer) -> NoteLine:
     return NoteLine(said=said(code, why=why.reason.code, **why.reason.facts))
 
 
-def _user_bus(environment: Mapping[str, str] = os.environ, users: Path = USERS) -> str:
-    """The user's bus: our own, or for a recorder of the system that of the first to sign in."""
+def first_users_bus(
+    environment: Mapping[str, str] = os.environ, users: Path = USERS
+) -> tuple[int, str] | None:
+    """The first user to sign in and the address of their bus, for a recorder of the system.
+
+    None for a user's own recorder, and where nobody has signed in.
+    """
     if "DBUS_SESSION_BUS_ADDRESS" in environment or not is_administrator():
-        return "SESSION"
-    buses = sorted(users.glob("*/bus"), key=lambda bus: bus.stat().st_mtime)
-    return f"unix:path={buses[0]}" if buses else "SESSION"
+        return None
+    buses = [bus for bus in users.glob("*/bus") if bus.parent.name.isdigit()]
+    first = min(buses, key=lambda bus: bus.stat().st_mtime, default=None)
+    return (int(first.parent.name), f"unix:path={first}") if first else None
 
 
 def manager_lines(bus: Bus, owner: str) -> list[Line]:
@@ -241,7 +247,7 @@ def _desktop_lines(bus: Bus) -> list[Line]:
 
 
 def _session_lines(bus: Bus) -> list[Line]:
-    """Who signed in on the PC's own screen, and when; sessions over the network do not count."""
+    """Who signed in first, and when: on the PC's own screen, or else wherever somebody did."""
     try:
         manager = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
         (sessions,) = bus.call(manager, "ListSessions", returns="a(susso)")
@@ -249,13 +255,15 @@ def _session_lines(bus: Bus) -> list[Line]:
         answers = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,), TYPES) if paths else []
     except NoAnswer as reason:
         return [_note(ReasonCode.NO_SIGN_IN_TIME, reason)]
-    seated = [s for s in answers if s.get("Seat", ("",))[0] and s.get("Class") == "user"]
-    if not seated:
+    people = [session for session in answers if session.get("Class") == "user"]
+    seated = [session for session in people if session.get("Seat", ("",))[0]]
+    if not people:
         return []
-    first = min(seated, key=lambda session: int(session.get("TimestampMonotonic", 0)))
+    first = min(seated or people, key=lambda session: int(session.get("TimestampMonotonic", 0)))
     at = _scaled(first, "TimestampMonotonic", MICROSECONDS)
     lines: list[Line] = [ContextLine(user=bounded(str(first.get("Name", ""))))]
-    return [*lines, MarkLine("signed in", round(at, 3), "sign-in manager")] if at else lines
+    source = "sign-in manager" if seated else "sign-in manager, a session without a screen"
+    return [*lines, MarkLine("signed in", round(at, 3), source)] if at else lines
 
 
 def _instant(properties: Properties, name: str) -> float | None:

@@ -71,6 +71,14 @@ def acting_as(user: int) -> Iterator[None]:
         os.setgroups(groups)
 
 
+def become(user: int) -> None:
+    """Be this user for good, with their rights and no others; for a process of its own."""
+    groups = _groups_of(user)
+    os.setgroups(groups)
+    os.setresgid(groups[0], groups[0], groups[0])
+    os.setresuid(user, user, user)
+
+
 def _groups_of(user: int) -> list[int]:
     """A user's groups, their own first."""
     try:
