@@ -9,17 +9,30 @@ import subprocess
 import sys
 import threading
 import time
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from pathlib import Path
 
+import msgspec
 import pytest
 
 from plucky_ledger.capture import asking, inquiry
 from plucky_ledger.capture.asking import ask
+from plucky_ledger.capture.recorder import BootClock, Pace, record
+from plucky_ledger.capture.this_pc import ThisPc
+from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import NoAnswer, opened
-from plucky_ledger.recording.lines import MarkLine, NoteLine
+from plucky_ledger.recording.lines import (
+    ActivityLine,
+    EntryLine,
+    Header,
+    MarkLine,
+    NoteLine,
+    PcFacts,
+    StageLine,
+)
 from plucky_ledger.recording.reader import read_recording
+from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.wording.reasons import reason_in_words
 
 READY = MarkLine("ready", 3.0)
@@ -81,6 +94,30 @@ def test_it_ends_at_once_with_all_that_it_started(tmp_path):
     for _ in range(100):
         status = Path(f"/proc/{left.read_text()}/stat")
         if not status.exists() or ") Z " in status.read_text():
+            return
+        time.sleep(0.02)
+    pytest.fail("it goes on")
+
+
+def test_it_ends_with_whoever_asked(tmp_path):
+    """The recorder is killed outright while it asks."""
+    left = tmp_path / "pid"
+    code = (
+        "import os, sys, time\nfrom pathlib import Path\n"
+        "from plucky_ledger.capture.asking import Inquiry\n"
+        "def hangs():\n"
+        "    Path(sys.argv[1]).write_text(str(os.getpid()))\n"
+        "    while True: time.sleep(9)\n"
+        "Inquiry(hangs)\n"
+        "while True: time.sleep(9)\n"
+    )
+    asker = subprocess.Popen([sys.executable, "-c", code, str(left)])
+    while not left.exists() or not left.read_text():
+        time.sleep(0.02)
+    asker.kill()
+    asker.wait()
+    for _ in range(200):
+        if not Path(f"/proc/{left.read_text()}").exists():
             return
         time.sleep(0.02)
     pytest.fail("it goes on")
@@ -182,3 +219,47 @@ def test_nobody_can_fail_for_the_others(monkeypatch):
     assert READY in lines
     codes = {line.said.code for line in lines if isinstance(line, NoteLine)}
     assert {"no_service_manager", "no_packages"} <= codes
+
+
+def test_services_are_in_a_recording_as_soon_as_they_are_up(tmp_path, monkeypatch):
+    """Also where the PC goes down before it has come to rest: nobody is asked any more then."""
+    quay = EntryLine("quay.service", "Quay", "system", "system service")
+    up = [quay, ActivityLine("quay.service"), MarkLine("system up", 12.0), NoteLine("not yet")]
+    monkeypatch.setattr("plucky_ledger.capture.services.is_up", lambda _address: True)
+    monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_system", lambda: up)
+    monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_user", lambda _address: [])
+    monkeypatch.setattr("plucky_ledger.capture.services.first_users_bus", lambda: (os.getuid(), ""))
+
+    class Clock(BootClock):
+        def may_ask(self):
+            return False
+
+    path = tmp_path / "boot.jsonl"
+    with RecordingWriter(path) as writer, closing(ThisPc(armed=True)) as source:
+        record(source, Clock(), writer, 2.0, Pace(0.1, 0.1))
+    with path.open("rb") as file:
+        back = read_recording(file)
+    assert [line.entry for line in back.entries if line.entry == "quay.service"] == ["quay.service"]
+    assert "system up" in [mark.name for mark in back.marks]
+    codes = {note.said.code for note in back.notes if note.said}
+    assert "no_service_manager" not in codes
+    assert {"no_log", "no_packages"} <= codes
+    assert not any(note.text == "not yet" for note in back.notes)
+    assert not back.cut_short
+
+
+def test_what_is_told_again_replaces_what_was_told_before():
+    header = Header(
+        "plucky-ledger-recording", 1, "t", "i", "2026-11-02T08:00:00+00:00", "", PcFacts()
+    )
+    first, later = (
+        [EntryLine("a", name, "system", "system service"), ActivityLine("a", up_at=at),
+         StageLine("kernel", 0.0, at), MarkLine("system up", at)]
+        for name, at in (("early", 1.0), ("late", 2.0))
+    )  # fmt: skip
+    data = b"".join(msgspec.json.encode(line) + b"\n" for line in (header, *first, *later))
+    recorded = boot_from_bytes(data)
+    assert [entry.name for entry in recorded.timeline.entries] == ["late"]
+    assert [activity.up_at for activity in recorded.timeline.activities] == [2.0]
+    assert [stage.end for stage in recorded.timeline.stages] == [2.0]
+    assert list(recorded.boot.marks.values()) == [2.0]

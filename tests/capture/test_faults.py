@@ -116,7 +116,7 @@ def test_a_wall_clock_that_is_set_is_noted_and_moves_nothing(monkeypatch):
     pc = ThisPc()
     really = time.time
     monkeypatch.setattr(this_pc.time, "time", lambda: really() - 3600.0)
-    monkeypatch.setattr("plucky_ledger.capture.inquiry.told_of_this_boot", lambda _going_on: [])
+    monkeypatch.setattr("plucky_ledger.capture.inquiry.told_of_this_boot", lambda *_: [])
     lines = pc.closing_lines(lambda: True)
     notes = [
         reason_in_words(reason_from(line.said)) for line in lines if isinstance(line, NoteLine)

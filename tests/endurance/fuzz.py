@@ -210,7 +210,7 @@ def small_ledger():
         ).fetchall()
         columns = [
             (table, row[1])
-            for (table,) in tables.fetchall()
+            for (table,) in tables
             for row in connection.execute(f"PRAGMA table_info({table})")
         ]
     return path.read_bytes(), columns

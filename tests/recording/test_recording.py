@@ -361,8 +361,8 @@ PROGRAM = plain(ProgramLine(1, 2, 3, 4, "a", "b", 0, "", 0.0))
         ([PROGRAM] * 20_001, "20,000 programs"),
         ([rows(9_000)] * 34, "300,000 readings"),
         ([PROGRAM] * 10_000 + SAMPLES[:301], "Programs times samples"),
-        ([plain(NoteLine("\U0001f600" * 1000))] * 2_100, "8,000,000 bytes of text"),
-        ([plain(ActivityLine("a", after=("ab",) * 4000))] * 500, "8,000,000 bytes of text"),
+        ([plain(NoteLine("\U0001f600" * 1000))] * 3_100, "12,000,000 bytes of text"),
+        ([plain(ActivityLine("a", after=("ab",) * 4000))] * 700, "12,000,000 bytes of text"),
         ([b'{"kind":"later","x":"%s"}\n' % (b"x" * 1_000_000)] * 64, "64,000,000 bytes"),
     ],
 )
@@ -386,4 +386,4 @@ def test_the_recorder_ends_before_its_recording_is_too_large(tmp_path, monkeypat
     path = tmp_path / "boot.jsonl.gz"
     record_to(path, seed=3, seconds=60.0)
     back = read(path.read_bytes())
-    assert (len(back.samples), back.end.reason) == (10, "recording_full")
+    assert (len(back.samples), back.end.reason) == (5, "recording_full")

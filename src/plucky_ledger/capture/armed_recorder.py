@@ -6,6 +6,7 @@ What it has to say goes to its unit's log: nobody sits at the PC yet.
 import logging
 import os
 import time
+from contextlib import closing
 from pathlib import Path
 
 from plucky_ledger.capture.arming import NotArmed, count_down, take_away
@@ -57,6 +58,6 @@ def _record(starter: Starter, arming: Arming) -> None:
     path = Path(arming.folder) / f"boot-{boot_id() or int(time.time())}.jsonl.gz"
     with acting_as(arming.user):
         writer = RecordingWriter(path)
-    with writer:
+    with writer, closing(source):
         reason = record(source, clock, writer, LIMIT_SECONDS, ADAPTIVE, None, watch)
     log.info("%s: %d samples in %s (%s)", starter.level, writer.samples, path, reason)

@@ -9,6 +9,7 @@ import resource
 import select
 import signal
 import sys
+import threading
 import time
 from collections.abc import Callable, Iterable
 from dataclasses import dataclass
@@ -18,13 +19,15 @@ import msgspec
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.recording.lines import Line, Said, said
 
-MOST_BYTES = 2_000_000
+MOST_BYTES = 1_600_000
 """Of all lines of one answer."""
 MOST_MEMORY_BYTES = 512_000_000
 """What asking may take beyond what this process has."""
 LOOK_AGAIN_SECONDS = 0.1
 CHUNK = 1 << 16
 _COMPLETE, _FAILED = 0, 1
+
+_DECODER = msgspec.json.Decoder(Line)
 
 GoingOn = Callable[[], bool]
 
@@ -37,33 +40,100 @@ class Answer:
     missing: Said | None = None
 
 
+class Inquiry:
+    """Asking that goes on in a process of its own. Lines are taken as they come."""
+
+    def __init__(self, work: Callable[[], Iterable[Line]]) -> None:
+        ours, theirs = os.pipe()
+        asker = os.getpid()
+        self._process = os.fork()
+        if self._process == 0:
+            os.close(ours)
+            _answer_and_end(work, theirs, asker)
+        os.close(theirs)
+        os.set_blocking(ours, False)
+        self._pipe: int | None = ours
+        self._poll = select.poll()
+        self._poll.register(ours, select.POLLIN)
+        self._rest, self._taken, self._odd = b"", 0, 0
+        self.over = False
+        self.missing: Said | None = None
+        """Why what was answered is not all; None where it is, or while it is going on."""
+
+    def take(self, within_seconds: float = 0.0) -> list[Line]:
+        """Lines that have come, waiting so long for more. Those no recording may hold are not."""
+        if self._pipe is None or not self._poll.poll(within_seconds * 1000):
+            return []
+        data = os.read(self._pipe, CHUNK)
+        self._taken += len(data)
+        *whole, self._rest = (self._rest + data).split(b"\n")
+        lines = self._decoded(whole)
+        if self._taken > MOST_BYTES:
+            self._end(said(ReasonCode.ANSWER_TOO_LARGE))
+        elif not data or (b"" in whole and self._odd):
+            self._end(said(ReasonCode.UNREADABLE_ANSWER, told=""))
+        elif b"" in whole:  # that was all
+            self._end(None)
+        return lines
+
+    def _decoded(self, parts: list[bytes]) -> list[Line]:
+        lines: list[Line] = []
+        for part in filter(None, parts):
+            try:
+                lines.append(_DECODER.decode(part))
+            except (msgspec.DecodeError, UnicodeDecodeError):
+                self._odd += 1
+        return lines
+
+    def stop(self, why: Said | None) -> None:
+        """End it at once, with all it started."""
+        if not self.over:
+            self._end(why)
+
+    def _end(self, missing: Said | None) -> None:
+        self.over, self.missing = True, missing
+        assert self._pipe is not None
+        os.close(self._pipe)
+        self._pipe = None
+        for kill in (os.killpg, os.kill):
+            try:
+                kill(self._process, signal.SIGKILL)
+            except ProcessLookupError:
+                continue
+        os.waitpid(self._process, 0)
+
+
 def ask(work: Callable[[], Iterable[Line]], seconds: float, going_on: GoingOn) -> Answer:
     """Lines that ``work`` gives within so many seconds, or until ``going_on`` says no.
 
     Lines that no recording may hold are left out.
     """
-    ours, theirs = os.pipe()
-    process = os.fork()
-    if process == 0:
-        os.close(ours)
-        _answer_and_end(work, theirs)
-    os.close(theirs)
-    try:
-        data, missing = _received(ours, time.monotonic() + seconds, seconds, going_on)
-    finally:
-        os.close(ours)
-        _end(process)
-    lines, odd = _decoded(data)
-    if missing is None and odd:
-        missing = said(ReasonCode.UNREADABLE_ANSWER, told="")
-    return Answer(lines, missing)
+    inquiry = Inquiry(work)
+    deadline = time.monotonic() + seconds
+    lines: list[Line] = []
+    while not inquiry.over:
+        if not going_on():
+            inquiry.stop(said(ReasonCode.ASKING_STOPPED))
+        elif time.monotonic() > deadline:
+            inquiry.stop(said(ReasonCode.TIME_UP, seconds=seconds))
+        else:
+            lines.extend(inquiry.take(LOOK_AGAIN_SECONDS))
+    return Answer(lines, inquiry.missing)
 
 
-def _answer_and_end(work: Callable[[], Iterable[Line]], descriptor: int) -> None:
+def _end_with(asker: int) -> None:
+    """Whoever asked may be killed outright: then nobody is there to end us."""
+    while os.getppid() == asker:
+        time.sleep(LOOK_AGAIN_SECONDS)
+    os.killpg(0, signal.SIGKILL)
+
+
+def _answer_and_end(work: Callable[[], Iterable[Line]], descriptor: int, asker: int) -> None:
     """The process that asks: it ends here, whatever happens."""
     status = _FAILED
     try:
         os.setsid()
+        threading.Thread(target=_end_with, args=(asker,), daemon=True).start()
         signal.signal(signal.SIGTERM, signal.SIG_DFL)
         signal.signal(signal.SIGINT, signal.SIG_IGN)
         _limit_memory()
@@ -86,51 +156,3 @@ def _limit_memory() -> None:
         pages = int(file.read().split()[0])
     most = pages * os.sysconf("SC_PAGE_SIZE") + MOST_MEMORY_BYTES
     resource.setrlimit(resource.RLIMIT_AS, (most, most))
-
-
-def _received(
-    descriptor: int, deadline: float, seconds: float, going_on: GoingOn
-) -> tuple[bytes, Said | None]:
-    """What came, and why that is not all."""
-    data = bytearray()
-    poll = select.poll()
-    poll.register(descriptor, select.POLLIN)
-    while True:
-        if not going_on():
-            return bytes(data), said(ReasonCode.ASKING_STOPPED)
-        if time.monotonic() > deadline:
-            return bytes(data), said(ReasonCode.TIME_UP, seconds=seconds)
-        if not poll.poll(LOOK_AGAIN_SECONDS * 1000):
-            continue
-        chunk = os.read(descriptor, CHUNK)
-        if not chunk:
-            whole = data.endswith(b"\n\n") or data == b"\n"
-            return bytes(data), None if whole else said(ReasonCode.UNREADABLE_ANSWER, told="")
-        data += chunk
-        if len(data) > MOST_BYTES:
-            return bytes(data[:MOST_BYTES]), said(ReasonCode.ANSWER_TOO_LARGE)
-
-
-def _end(process: int) -> None:
-    """End the process and what it started."""
-    for kill in (os.killpg, os.kill):
-        try:
-            kill(process, signal.SIGKILL)
-        except ProcessLookupError:
-            continue
-    os.waitpid(process, 0)
-
-
-def _decoded(data: bytes) -> tuple[list[Line], int]:
-    """Whole lines that a recording may hold, and how many others there were."""
-    decoder = msgspec.json.Decoder(Line)
-    lines: list[Line] = []
-    odd = 0
-    for part in data.split(b"\n")[:-1]:
-        if not part:
-            continue
-        try:
-            lines.append(decoder.decode(part))
-        except (msgspec.DecodeError, UnicodeDecodeError):
-            odd += 1
-    return lines, odd

@@ -5,22 +5,104 @@ others, and nothing from the recording.
 """
 
 import os
+import time
 from collections.abc import Callable, Iterable, Sequence
 from pathlib import Path
 
-from plucky_ledger.capture.asking import Answer, GoingOn, ask
+from plucky_ledger.capture.asking import Answer, GoingOn, Inquiry, ask
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import become, home_of, is_administrator, own_home
+from plucky_ledger.linux.users import become, home_of, homes, is_administrator, own_home
 from plucky_ledger.recording.lines import ContextLine, EntryLine, Line, NoteLine, said
 
 SERVICES_SECONDS = 120.0
 LOG_SECONDS = 20.0
 PACKAGES_SECONDS = 30.0
+LONGEST_START_SECONDS = 600.0
+LOOK_AGAIN_SECONDS = 1.0
+LEAST_URGENT = 19
+"""The lowest rank to be scheduled: whatever starts comes first."""
 
 
-def told_of_this_boot(going_on: GoingOn) -> list[Line]:
-    """Marks, entries and what they did; a note for whatever is missing."""
+class EarlyAnswers:
+    """What the managers tell as soon as start-up is finished, while it is still recorded.
+
+    So a recording has its services also where the PC is switched off before it has come to rest.
+    What cannot be told yet is asked for again at the end, and noted there if it must be.
+    """
+
+    def __init__(self) -> None:
+        self._inquiries = (Inquiry(_system_once_up), Inquiry(_user_once_up))
+        self._answered = [False, False]
+
+    def take(self) -> list[Line]:
+        """Lines that have come since the last time."""
+        taken: list[Line] = []
+        for index, inquiry in enumerate(self._inquiries):
+            lines = [line for line in inquiry.take() if not isinstance(line, NoteLine)]
+            self._answered[index] |= bool(lines)
+            taken.extend(lines)
+        return taken
+
+    @property
+    def told(self) -> frozenset[ReasonCode]:
+        """What is not missing any more, by what would be noted for it."""
+        without = (ReasonCode.NO_SERVICE_MANAGER, ReasonCode.NO_USER_SERVICES)
+        asked = zip(without, self._inquiries, self._answered, strict=True)
+        return frozenset(
+            code for code, inquiry, answered in asked
+            if answered and inquiry.over and inquiry.missing is None
+        )  # fmt: skip
+
+    def stop(self) -> None:
+        """Ask no more."""
+        for inquiry in self._inquiries:
+            inquiry.stop(None)
+
+
+def _system_once_up() -> Iterable[Line]:
+    from plucky_ledger.capture.services import lines_of_the_system
+
+    os.nice(LEAST_URGENT)
+    if not _once_up("SYSTEM"):
+        return []
+    return lines_of_the_system()
+
+
+def _user_once_up() -> Iterable[Line]:
+    """The user's services and sign-in programs, once somebody has signed in and they are up."""
+    from plucky_ledger.capture.services import first_users_bus, lines_of_the_user
+
+    os.nice(LEAST_URGENT)
+    address, home = "SESSION", own_home()
+    if is_administrator():
+        while (first := first_users_bus()) is None:
+            time.sleep(LOOK_AGAIN_SECONDS)
+        user, address = first
+        home = homes().get(user, home)
+        become(user)
+    if not _once_up(address):
+        return []
+    # The manager knows those better that it starts itself: it comes last.
+    return [*_sign_in_programs(set(), home), *lines_of_the_user(address)]
+
+
+def _once_up(address: str) -> bool:
+    """Wait until a manager has started everything; False where none answers for long."""
+    from plucky_ledger.capture.services import is_up
+
+    deadline = time.monotonic() + LONGEST_START_SECONDS
+    while time.monotonic() < deadline:
+        if is_up(address):
+            return True
+        time.sleep(LOOK_AGAIN_SECONDS)
+    return False
+
+
+def told_of_this_boot(
+    going_on: GoingOn, told_before: frozenset[ReasonCode] = frozenset()
+) -> list[Line]:
+    """Marks, entries and what they did; a note for whatever is missing and was not told before."""
     from plucky_ledger.capture import journal, services
 
     told: list[Line] = [
@@ -29,6 +111,7 @@ def told_of_this_boot(going_on: GoingOn) -> list[Line]:
                 ReasonCode.NO_SERVICE_MANAGER),
         *_asked(_of_the_user, SERVICES_SECONDS, going_on, ReasonCode.NO_USER_SERVICES),
     ]  # fmt: skip
+    told = [line for line in told if not _is_note_of(line, told_before)]
     entries = [line for line in told if isinstance(line, EntryLine)]
     others = [line for line in told if not isinstance(line, EntryLine)]
     entries.extend(_sign_in_programs({line.entry for line in entries}, _home(told)))
@@ -45,6 +128,10 @@ def _of_the_user() -> Iterable[Line]:
     user, address = first
     become(user)
     return lines_of_the_user(address)
+
+
+def _is_note_of(line: Line, codes: frozenset[ReasonCode]) -> bool:
+    return isinstance(line, NoteLine) and line.said is not None and line.said.code in codes
 
 
 def _asked(

@@ -14,7 +14,7 @@ import msgspec
 import plucky_ledger
 from plucky_ledger.capture.starters import own_interpreter
 from plucky_ledger.core.trouble import Trouble, TroubleCode
-from plucky_ledger.linux.files import make_folder, only_the_administrator_changes, write_whole
+from plucky_ledger.linux.files import make_folder, only_the_administrator_changes
 
 PARTS = ("core", "linux", "recording", "capture")
 """Parts of this program that the recorder is made of."""
@@ -58,8 +58,9 @@ def install(copy: Path) -> None:
         pass  # the recording says that the services are not known
     else:
         _copy_tree(Path(jeepney.__file__).parent, copy / "jeepney")
-    write_whole(copy / "__main__.py", _MAIN, mode=READABLE)
+    (copy / "__main__.py").write_bytes(_MAIN)
     compileall.compile_dir(copy, quiet=2)
+    os.sync()  # once for all: what starts it is written after this
 
 
 def remove(copy: Path) -> bool:
@@ -84,4 +85,5 @@ def _copy_tree(source: Path, target: Path) -> None:
 
 
 def _copy_file(source: Path, target: Path) -> None:
-    write_whole(target, source.read_bytes(), mode=READABLE)
+    shutil.copyfile(source, target)
+    target.chmod(READABLE)

@@ -49,6 +49,15 @@ GRAPHICAL_SESSION = f"{PATH}/unit/graphical_2dsession_2etarget"
 SIGN_IN_SCREEN = "display-manager.service"
 
 
+def is_up(address: str) -> bool:
+    """Whether a manager answers and has started everything."""
+    try:
+        with opened(address) as bus:
+            return _instant(bus.properties(THE_MANAGER, TYPES), "Finish") is not None
+    except NoAnswer:
+        return False
+
+
 def lines_of_the_system() -> Iterator[Line]:
     """What the system's manager and the sign-in manager tell; a note why where they cannot."""
     try:

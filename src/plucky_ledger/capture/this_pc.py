@@ -6,6 +6,7 @@ import time
 from collections.abc import Callable, Sequence
 from datetime import UTC, datetime
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from plucky_ledger import __version__
 from plucky_ledger.capture.counters import (
@@ -30,6 +31,9 @@ from plucky_ledger.recording.lines import (
     said,
 )
 
+if TYPE_CHECKING:
+    from plucky_ledger.capture.inquiry import EarlyAnswers
+
 PROC = Path("/proc")
 CLOCK_STEP_SECONDS = 2.0
 
@@ -40,6 +44,7 @@ class ThisPc:
     def __init__(self, proc: Path = PROC, armed: bool = False) -> None:
         self._proc = proc
         self._armed = armed
+        self._early: EarlyAnswers | None = None
         self._ticks = os.sysconf("SC_CLK_TCK")
         self._page = os.sysconf("SC_PAGE_SIZE")
         self._stat = KeptFile(proc / "stat")
@@ -65,6 +70,10 @@ class ThisPc:
         )
 
     def opening_lines(self) -> Sequence[Line]:
+        if self._armed:
+            from plucky_ledger.capture.inquiry import EarlyAnswers
+
+            self._early = EarlyAnswers()
         return [ContextLine(kernel=os.uname().release, power_source=power_source())]
 
     def sample(self) -> Sequence[Line]:
@@ -74,7 +83,8 @@ class ThisPc:
         disk = disk_counters(self._diskstats.read(), self._drives)
         held = memory_bytes(self._meminfo.read())[1]
         seconds = round(now, 3)
-        lines = self._programs.sample(seconds)
+        lines = self._early.take() if self._early else []
+        lines.extend(self._programs.sample(seconds))
         own = resource.getrusage(resource.RUSAGE_SELF)
         lines.append(
             SampleLine(
@@ -98,6 +108,10 @@ class ThisPc:
         from plucky_ledger.capture.inquiry import told_of_this_boot
         from plucky_ledger.capture.reference_work import control_lines
 
+        told_before: frozenset[ReasonCode] = frozenset()
+        if self._early:
+            told_before = self._early.told
+            self._early.stop()
         lines: list[Line] = [MarkLine("kernel started", 0.0, "the kernel's own clock")]
         if going_on():
             lines.extend(control_lines())
@@ -106,10 +120,15 @@ class ThisPc:
         moved = _kernel_started_at() - self._started_at
         if abs(moved) > CLOCK_STEP_SECONDS:
             lines.append(NoteLine(said=said(ReasonCode.CLOCK_SET, seconds=round(moved))))
-        lines.extend(told_of_this_boot(going_on))
+        lines.extend(told_of_this_boot(going_on, told_before))
         if self._slept():
             lines.append(ContextLine(start_kind="resume", suspended_seconds=self._slept()))
         return lines
+
+    def close(self) -> None:
+        """Ask nobody any more."""
+        if self._early:
+            self._early.stop()
 
     def _slept(self) -> float:
         """Seconds the PC slept since the recording began."""

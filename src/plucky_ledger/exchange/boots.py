@@ -4,7 +4,9 @@ import io
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
+from typing import TypeVar
 
+import msgspec
 import numpy as np
 
 from plucky_ledger.core.analysis import Analysis
@@ -43,6 +45,8 @@ from plucky_ledger.recording.lines import (
     StageLine,
 )
 from plucky_ledger.recording.reader import Recording, RecordingFault, read_recording
+
+L = TypeVar("L", bound=msgspec.Struct)
 
 
 @dataclass(frozen=True, eq=False)
@@ -183,11 +187,13 @@ def _counted(lines: Sequence[SampleLine], name: str) -> Floats | None:
 
 def _timeline(recording: Recording, samples: Samples | None) -> Timeline:
     return Timeline(
-        stages=tuple(_stage(line) for line in recording.stages if line.end >= line.start),
+        stages=tuple(
+            _stage(line) for line in _newest(recording.stages, "name") if line.end >= line.start
+        ),
         samples=samples,
         runs=_runs(recording),
         entries=tuple(
-_entry(line) for line in recording.entries
+_entry(line) for line in _newest(recording.entries, "entry")
         ),
         activities=tuple(
             Activity(
@@ -196,9 +202,14 @@ _entry(line) for line in recording.entries
                 result=result_from(line.result), after=line.after, cpu_seconds=line.cpu_seconds,
                 memory_bytes=line.memory_bytes, bytes_read=line.bytes_read,
             )
-            for line in recording.activities
+            for line in _newest(recording.activities, "entry")
         ),
     )  # fmt: skip
+
+
+def _newest(lines: Sequence[L], name: str) -> list[L]:
+    """Of lines about the same thing the last: what is asked again is known better."""
+    return list({getattr(line, name): line for line in lines}.values())
 
 
 def _entry(line: EntryLine) -> StartupEntry:

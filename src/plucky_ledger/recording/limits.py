@@ -18,10 +18,11 @@ MOST_READINGS = 300_000
 """Of all programs."""
 MOST_CELLS = 3_000_000
 """Programs times samples: so large is a table of the work of each at each instant."""
-MOST_TEXT = 8_000_000
+MOST_TEXT = 12_000_000
 """Bytes of all lines but samples and readings."""
-NEARLY = 0.95
-"""Share of a limit at which the recorder ends, so that its closing lines still fit."""
+NEARLY = 0.4
+"""Share of a limit at which the recorder ends, so that its closing lines still fit: what is asked
+of others is at most half of all text."""
 
 
 class Held:
