@@ -12,7 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture import journal as log
+from plucky_ledger.capture import journal_stream as log
 from plucky_ledger.capture.journal import boots_from, kind_of_end, past_boots
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import How

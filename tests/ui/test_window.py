@@ -1,5 +1,6 @@
 """The real window, from an empty shelf to a statement."""
 
+import sqlite3
 import sys
 from functools import partial
 from pathlib import Path
@@ -259,10 +260,10 @@ def test_recordings_are_imported_and_bad_ones_told(qtbot, on_demo, tmp_path):
     good = tmp_path / "good.jsonl.gz"
     record_to(good, seed=99)
     boots = sum(len(round_) for round_ in on_demo.desk.job.rounds)
-    on_demo.import_recordings([bad])
+    on_demo.files.import_recordings([bad])
     settle(qtbot, on_demo)
     assert "bad.jsonl was not imported. Line 1" in on_demo.message
-    on_demo.import_recordings([good, good])
+    on_demo.files.import_recordings([good, good])
     settle(qtbot, on_demo)
     assert sum(len(round_) for round_ in on_demo.desk.job.rounds) == boots + 1
     assert "already" in on_demo.message
@@ -426,3 +427,23 @@ def test_a_bug_is_logged_and_said_and_the_window_stays(on_demo, monkeypatch):
     assert "ours" in log.read_text()
     stop_logging()
     assert on_demo.isVisible()
+
+
+def test_a_damaged_ledger_is_shown_and_a_repaired_copy_saved(opened, demo_path, tmp_path, qtbot):
+    connection = sqlite3.connect(demo_path)
+    connection.execute("UPDATE boots SET readings = '[' WHERE rowid = 2")
+    connection.commit()
+    connection.close()
+    window = opened(demo_path)
+    qtbot.waitUntil(lambda: window.desk.job is not None)
+    assert "is damaged" in window.message
+    assert "1 damaged row is lost" in window.message
+    made = window.actions_made.made
+    assert made["repaired_copy"].isEnabled()
+    assert not made["record"].isEnabled()
+    copy = tmp_path / "repaired.ledger"
+    window.files.save_repaired(copy)
+    qtbot.waitUntil(lambda: "repaired copy is" in window.message)
+    again = opened(copy)
+    assert again.desk.ledger.read_only_because is None
+    assert not again.actions_made.made["repaired_copy"].isEnabled()

@@ -91,9 +91,12 @@ def _do(*wish: str) -> None:
 
 
 def _becoming() -> list[str]:
-    """The program that asks somebody at the PC to be the administrator: at a terminal, or not."""
-    in_terminal = os.isatty(0)
-    for program in ("sudo", "pkexec") if in_terminal else ("pkexec",):
+    """The program that asks somebody at the PC to be the administrator: on a screen, or here."""
+    programs = ["pkexec"]
+    if os.isatty(0):
+        on_a_screen = any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY"))
+        programs.insert(len(programs) if on_a_screen else 0, "sudo")
+    for program in programs:
         if path := shutil.which(program):
             return [path]
     raise Refused(TroubleCode.NO_ADMINISTRATOR)

@@ -1,20 +1,15 @@
 """The OS journal: past boots with their startup totals, and how the boot before this one ended."""
 
-import os
-import select
-import shutil
-import subprocess
-import time
-from collections.abc import Callable, Iterable, Iterator, Mapping
-from contextlib import contextmanager
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from typing import Any
 
 import msgspec
 
+from plucky_ledger.capture.journal_stream import NoJournal, journal_lines
 from plucky_ledger.core.reasons import ReasonCode
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.recording.lines import (
     FORMAT,
     VERSION,
@@ -44,14 +39,9 @@ FIELDS = (
     "MESSAGE_ID,UNIT,_BOOT_ID,_PID,_EXE,MESSAGE,FIRMWARE_USEC,LOADER_USEC,KERNEL_USEC,INITRD_USEC,"
     "USERSPACE_USEC,JOB_RESULT,JOB_TYPE"
 )
-LONGEST_LINE = 65_536
-CHUNK = 1 << 16
 MOST_LINES = 400_000
 MOST_BOOTS = 40
 MOST_UNITS = 3_000
-LONGEST_SECONDS = 30.0
-LOOK_AGAIN_SECONDS = 0.2
-"""How soon the wish to stop is noticed while the journal says nothing."""
 LATEST_WALL = 253_000_000_000 * 10**6
 """Microseconds of the epoch, towards the end of the year 9999: no date has a later one."""
 LONGEST_STAGE = 86_400 * 10**6
@@ -60,10 +50,6 @@ MANAGERS = ("/usr/lib/systemd/", "/lib/systemd/")
 """Where the programs of the service manager lie."""
 SOURCE = "log"
 MICROSECONDS = 1e-6
-
-
-class NoJournal(Trouble):
-    """The journal cannot be read."""
 
 
 @dataclass
@@ -149,7 +135,7 @@ def past_boots(progress: Progress = lambda _boots, _lines: True) -> list[LoggedB
     def going_on() -> bool:
         return progress(*read)
 
-    with _journal(going_on, "--reverse", f"--output-fields={FIELDS}", *matches) as stream:
+    with journal_lines(going_on, "--reverse", f"--output-fields={FIELDS}", *matches) as stream:
         boots = boots_from(stream, report)
     if not boots:
         raise NoJournal(TroubleCode.NO_BOOT_IN_JOURNAL)
@@ -229,7 +215,7 @@ def _take_unit(boot: LoggedBoot, number: str, entry: Mapping[str, Any], instant:
 def start_kind() -> str:
     """How this boot came about, as a recording names it; empty when the journal does not tell."""
     try:
-        with _journal(
+        with journal_lines(
             lambda: True, "--boot=-1", "--lines=200", "--reverse",
             "--output-fields=UNIT,MESSAGE_ID", "_PID=1",
         ) as stream:  # fmt: skip
@@ -250,52 +236,6 @@ def kind_of_end(stream: Iterable[bytes]) -> str:
         if unit in {"poweroff.target", "systemd-poweroff.service", "halt.target"}:
             return "cold start"
     return ""
-
-
-@contextmanager
-def _journal(going_on: Callable[[], bool], *arguments: str) -> Iterator[Iterator[bytes]]:
-    """Lines of the journal as they come, until ``going_on`` says no or time is up.
-
-    The reading program is ended whatever happens.
-    """
-    program = shutil.which("journalctl")
-    if program is None:
-        raise NoJournal(TroubleCode.NO_JOURNAL)
-    process = subprocess.Popen(
-        [program, "--no-pager", "--quiet", "--output=json", *arguments],
-        stdout=subprocess.PIPE,
-        stderr=subprocess.DEVNULL,
-    )
-    assert process.stdout is not None
-    try:
-        deadline = time.monotonic() + LONGEST_SECONDS
-        yield _bounded_lines(process.stdout.fileno(), deadline, going_on)
-    finally:
-        process.kill()
-        process.stdout.close()
-        process.wait()
-
-
-def _bounded_lines(
-    descriptor: int, deadline: float, going_on: Callable[[], bool]
-) -> Iterator[bytes]:
-    """Lines up to a length, in limited time; the rest of a longer line is passed over."""
-    poll = select.poll()
-    poll.register(descriptor, select.POLLIN)
-    rest, too_long = b"", False
-    while time.monotonic() < deadline and going_on():
-        if not poll.poll(LOOK_AGAIN_SECONDS * 1000):
-            continue
-        chunk = os.read(descriptor, CHUNK)
-        if not chunk:
-            return
-        *whole, rest = (rest + chunk).split(b"\n")
-        for line in whole:
-            if not too_long and len(line) <= LONGEST_LINE:
-                yield line
-            too_long = False
-        if len(rest) > LONGEST_LINE:
-            rest, too_long = b"", True
 
 
 def _decoded(decoder: "msgspec.json.Decoder[dict[str, Any]]", raw: bytes) -> dict[str, Any]:

@@ -1,11 +1,8 @@
 """The window: head, job shelf, the open book, and the menus."""
 
-from pathlib import Path
-
 from PySide6.QtCore import QPoint, QSize, Qt
 from PySide6.QtGui import QAction, QCloseEvent
 from PySide6.QtWidgets import (
-    QFileDialog,
     QHBoxLayout,
     QMainWindow,
     QPushButton,
@@ -21,20 +18,18 @@ from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.door import Message
+from plucky_ledger.ui.files import Files
 from plucky_ledger.ui.right_page import LensName, RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import named, title_font
 from plucky_ledger.ui.window_actions import window_actions
 from plucky_ledger.ui.window_panels import Panels
-from plucky_ledger.usecases.arming import left_over, pick_up
-from plucky_ledger.usecases.boots import Imported, bring_boot_back, import_recording
-from plucky_ledger.usecases.opening import save_repaired
+from plucky_ledger.usecases.arming import pick_up
+from plucky_ledger.usecases.boots import bring_boot_back
 from plucky_ledger.usecases.postings import post, rub_out, strike_out
-from plucky_ledger.usecases.workplace import home_folder
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.language import say
-from plucky_ledger.wording.reasons import in_one_line
 from plucky_ledger.wording.recording import remarks
 from plucky_ledger.wording.safe import shown
 
@@ -54,6 +49,7 @@ class Window(QMainWindow):
         self.book = BookView(desk)
         self.right = RightPage(desk)
         self.main = QStackedWidget()
+        self.files = Files(desk, self)
         self.panels = Panels(desk, self.right, self.main)
         self._lay_out()
         self.actions_made = Actions(self, window_actions(self))
@@ -173,45 +169,6 @@ class Window(QMainWindow):
         if job is not None and boot is not None:
             number, boot_number = job.number, boot.number
             self.desk.do(lambda ledger: bring_boot_back(ledger, number, boot_number))
-
-    def ask_for_recordings(self) -> None:
-        """Choose recording files to import."""
-        place = self.desk.workshop.place
-        start = place.recordings if left_over(place) else home_folder()
-        kinds = say("Recordings (*.jsonl *.jsonl.gz *.jsonl.zst)")
-        chosen, _ = QFileDialog.getOpenFileNames(self, say("Import recordings"), str(start), kinds)
-        self.import_recordings([Path(name) for name in chosen])
-
-    def ask_for_copy(self) -> None:
-        """Choose where a repaired copy of a damaged ledger goes."""
-        start = home_folder() / "repaired.ledger"
-        chosen, _ = QFileDialog.getSaveFileName(
-            self, say("Save a repaired copy"), str(start), say("Ledgers (*.ledger)")
-        )
-        if chosen:
-            self.save_repaired(Path(chosen))
-
-    def save_repaired(self, path: Path) -> None:
-        """Save what could be read of a damaged ledger as one that can be written in."""
-        ledger = self.desk.ledger
-        sentence = say("The repaired copy is {path}. Open it to go on.", path=str(path))
-        self.desk.executor.ask(
-            "repair", lambda: save_repaired(ledger, path), lambda _: self.desk.door.say(sentence)
-        )
-
-    def import_recordings(self, paths: list[Path]) -> None:
-        """Import recording files into the open job."""
-        job = self.desk.job
-        if job is None:
-            return
-        for path in paths:
-            self._import(job.number, path)
-
-    def _import(self, number: int, path: Path) -> None:
-        self.desk.do(lambda ledger: import_recording(ledger, number, path), self._imported)
-
-    def _imported(self, imported: Imported) -> None:
-        self.desk.door.say(in_one_line(imported.remarks))
 
     def post(self) -> None:
         """The pencilled changes have been made."""

@@ -92,7 +92,7 @@ def _job(window: "Window", may: _Possible) -> Iterator[Action]:
                  frozenset({Place.SHELF}))  # fmt: skip
     yield Action("job_card", menu, N_("Job card…"), "Ctrl+E", panels.show_card, may.job_and_write,
                  BOOK)  # fmt: skip
-    yield Action("repaired_copy", menu, N_("Save a repaired copy…"), "", window.ask_for_copy,
+    yield Action("repaired_copy", menu, N_("Save a repaired copy…"), "", window.files.ask_for_copy,
                  may.save_repaired, new_group=True)  # fmt: skip
     yield Action("quit", menu, N_("Quit"), "Ctrl+Q", window.close, new_group=True)
 
@@ -105,7 +105,9 @@ def _record(window: "Window", may: _Possible) -> Iterator[Action]:
     yield Action("stopwatch", menu, N_("Time with the stopwatch…"), "Ctrl+T",
                  panels.show_stopwatch, job)  # fmt: skip
     yield Action("type_figures", menu, N_("Type figures in…"), "Ctrl+Y", panels.show_typed, job)
-    yield Action("import", menu, N_("Import recordings…"), "Ctrl+I", window.ask_for_recordings, job)
+    yield Action(
+        "import", menu, N_("Import recordings…"), "Ctrl+I", window.files.ask_for_recordings, job
+    )
     yield Action("correct_marks", menu, N_("Correct the marks…"), "Ctrl+M", panels.show_correct,
                  may.boot, LANES, new_group=True)  # fmt: skip
     yield Action("set_aside", menu, N_("Set this boot aside…"), "Ctrl+B", panels.show_aside,
