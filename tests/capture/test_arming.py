@@ -5,7 +5,6 @@ import pwd
 import shutil
 import subprocess
 import tempfile
-from contextlib import suppress
 from pathlib import Path
 
 import pytest
@@ -18,7 +17,6 @@ from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as
@@ -275,11 +273,12 @@ def test_a_users_starter_removes_nothing_but_itself(tmp_path, places, users_home
             f'# State: {{"boots_left":1,"folder":"{secret}","user":0,"traces":["x"]}}\n'
         )
         wants.symlink_to(secret)
+    arm(to_be_armed(tmp_path / "recordings"), Level.SYSTEM, places)
     monkeypatch.setattr(administrator, "homes", lambda: {SOMEBODY: users_home})
-    with suppress(Trouble):
-        administrator.disarm_everything(places)
+    assert administrator.disarm_everything(places)
     assert files(secret) == [unit.name]
     assert not unit.exists()
+    assert not starter_of(Level.SYSTEM, places).traces
 
 
 @needs_administrator

@@ -46,24 +46,34 @@ def disarm_the_system() -> None:
 
 
 def disarm_everything(folders: Folders) -> bool:
-    """Remove every trace of every arming; False where there was none. Raises Trouble.
+    """Remove every trace of every arming; False where there was none.
 
     That is what lies in this user's folders and at the system's level; the administrator looks
     into the folders of all users, as each of them.
+
+    Raises:
+        Trouble: a trace stays; all others are removed all the same.
     """
-    removed = False
-    for user, home in (homes() if is_administrator() else {}).items():
-        with acting_as(user):
-            removed = _disarm_user(Folders.of({}, home)) or removed
-    removed = _disarm_user(folders) or removed
-    system = starter_of(Level.SYSTEM, folders)
-    if not system.traces:
-        return removed
+    removed, stays = False, []
+    places = [(os.geteuid(), folders)]
     if is_administrator():
-        take_away(system)
-    else:
-        disarm_the_system()
-    return True
+        places += [(user, Folders.of({}, home)) for user, home in homes().items()]
+    for user, theirs in places:
+        try:
+            with acting_as(user):
+                removed = _disarm_user(theirs) or removed
+        except NotArmed as trouble:
+            stays.append(trouble)
+    system = starter_of(Level.SYSTEM, folders)
+    if system.traces:
+        removed = True
+        if is_administrator():
+            take_away(system)
+        else:
+            disarm_the_system()
+    if stays:
+        raise stays[0]
+    return removed
 
 
 def _disarm_user(folders: Folders) -> bool:

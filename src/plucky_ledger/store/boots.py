@@ -17,13 +17,15 @@ from plucky_ledger.store.values import (
     instant,
     kept,
     plain_text,
+    rows_of,
 )
 
 
 def boots_of_jobs(session: Session, jobs: Sequence[int]) -> Iterable[BootRow]:
     """Rows of all boots of some jobs, in the order in which they started."""
-    wanted = select(BootRow).where(BootRow.job.in_(jobs))
-    return session.scalars(wanted.order_by(BootRow.started_at, BootRow.number)).all()
+    boots = BootRow.__table__
+    wanted = select(boots).where(boots.c.job.in_(jobs))
+    return rows_of(session, BootRow, wanted.order_by(boots.c.started_at, boots.c.number))
 
 
 def add_boot(

@@ -8,13 +8,13 @@ from sqlalchemy.orm import Session
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.store.tables import AsideRow, DecisionRow, TypedEntryRow
-from plucky_ledger.store.values import as_json, from_json
+from plucky_ledger.store.values import as_json, from_json, rows_of
 
 
 def all_decisions(session: Session) -> dict[int, dict[str, Decided]]:
     """Everything decided in the workshop, by job number and entry id."""
     by_job: dict[int, dict[str, Decided]] = {}
-    for row in session.scalars(select(DecisionRow)):
+    for row in rows_of(session, DecisionRow, select(DecisionRow.__table__)):
         by_job.setdefault(row.job, {})[row.entry] = from_json(row.decided, Decided)
     return by_job
 

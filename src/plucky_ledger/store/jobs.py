@@ -16,7 +16,15 @@ from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.store.boots import boot_from, boots_of_jobs
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.tables import JobRow, PostingRow
-from plucky_ledger.store.values import as_json, existing, from_json, instant, kept, plain_text
+from plucky_ledger.store.values import (
+    as_json,
+    existing,
+    from_json,
+    instant,
+    kept,
+    plain_text,
+    rows_of,
+)
 
 Rounds = Mapping[int | None, Sequence[Boot]]
 """Boots by the posting they belong to; None for the opening round."""
@@ -24,7 +32,8 @@ Rounds = Mapping[int | None, Sequence[Boot]]
 
 def read_jobs(session: Session) -> tuple[Job, ...]:
     """Every job with its postings and boots, newest first, in three questions."""
-    rows = session.scalars(select(JobRow).order_by(JobRow.number.desc())).all()
+    jobs = JobRow.__table__
+    rows = rows_of(session, JobRow, select(jobs).order_by(jobs.c.number.desc()))
     return _with_rounds(session, rows)
 
 
@@ -101,8 +110,9 @@ def _with_rounds(session: Session, rows: Sequence[JobRow]) -> tuple[Job, ...]:
     for boot in boots_of_jobs(session, numbers):
         rounds[boot.job][boot.posting].append(boot_from(boot))
     postings: dict[int, list[PostingRow]] = defaultdict(list)
-    by_number = select(PostingRow).where(PostingRow.job.in_(numbers)).order_by(PostingRow.number)
-    for posting in session.scalars(by_number):
+    table = PostingRow.__table__
+    by_number = select(table).where(table.c.job.in_(numbers)).order_by(table.c.number)
+    for posting in rows_of(session, PostingRow, by_number):
         postings[posting.job].append(posting)
     return tuple(_job(row, postings[row.number], rounds[row.number]) for row in rows)
 

@@ -1,14 +1,17 @@
 """Opening a ledger, for both front ends; a damaged one as far as it can be read."""
 
 import logging
-import tempfile
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import copy_whole
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import CLOSE_WITHIN_SECONDS, Ledger, file_of
 from plucky_ledger.usecases.jobs import read_shelf
+
+if TYPE_CHECKING:
+    import tempfile
 
 __all__ = ["Ledger", "file_of", "open_ledger"]
 log = logging.getLogger(__name__)
@@ -44,6 +47,8 @@ def open_as_far_as_readable(address: str | Path) -> Ledger:
 def _salvaged(path: Path, fault: LedgerFault) -> Ledger:
     if fault.code is not TroubleCode.LEDGER_DAMAGED:
         raise fault
+    import tempfile
+
     from plucky_ledger.store.repair import salvage
 
     folder = tempfile.TemporaryDirectory(prefix="plucky-ledger-")
@@ -93,6 +98,8 @@ def repair(damaged: Path, path: Path) -> int:
     Raises:
         Trouble: nothing can be read, there is a file already, or it could not be written.
     """
+    import tempfile
+
     from plucky_ledger.store.repair import salvage
 
     with tempfile.TemporaryDirectory(prefix="plucky-ledger-") as folder:
