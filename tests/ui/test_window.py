@@ -277,7 +277,7 @@ def test_the_statement_is_previewed_and_saved(qtbot, on_demo, tmp_path):
         lens.save(tmp_path / name)
         qtbot.waitUntil(lambda name=name: (tmp_path / name).exists(), timeout=20_000)
     lens.save(tmp_path / "missing" / "s.html")
-    qtbot.waitUntil(lambda: "Choose another folder" in on_demo.message)
+    qtbot.waitUntil(lambda: "Choose another folder" in on_demo.message, timeout=20_000)
 
 
 def test_the_shelf_finds_jobs_and_tells_those_that_are_due(qtbot, on_demo):
