@@ -163,7 +163,7 @@ def test_armed_boots_are_recorded_counted_and_picked_up(tmp_path, ledger, places
     starter = starter_of(Level.AUTOSTART, places).path
     for boot in ("first", "second"):
         monkeypatch.setattr(armed_recorder, "boot_id", lambda boot=boot: boot)
-        monkeypatch.setattr("plucky_ledger.capture.this_pc.boot_id", lambda _proc, b=boot: b)
+        monkeypatch.setattr("plucky_ledger.capture.this_pc.boot_id", lambda _proc="", b=boot: b)
         assert record_main(["--armed", str(starter)]) == 0
     assert armed_state(place, number).boots_left == 0
     assert not starter.exists()

@@ -14,11 +14,10 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.capture import administrator, facts
+from plucky_ledger.capture import administrator, facts, this_pc
 from plucky_ledger.capture.arming import NotArmed, arm, armed_for, refuse_if_armed, take_away
 from plucky_ledger.capture.journal import Progress, past_boots
 from plucky_ledger.capture.starters import Arming
-from plucky_ledger.capture.this_pc import boot_id
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.which import PcKind, WhichPc
@@ -70,7 +69,7 @@ class RealPc:
     @property
     def boot_id(self) -> str:
         """The kernel's name for the boot it is in."""
-        return boot_id()
+        return this_pc.boot_id()
 
     def facts(self) -> PcFacts:
         """What it has."""
