@@ -275,7 +275,9 @@ def test_the_statement_is_previewed_and_saved(qtbot, on_demo, tmp_path):
     assert "It settles" in lens.preview.toPlainText()
     for name in ("s.html", "s.pdf"):
         lens.save(tmp_path / name)
-        qtbot.waitUntil(lambda name=name: (tmp_path / name).exists(), timeout=20_000)
+        # There it is before it is synced, and only then told.
+        qtbot.waitUntil(lambda name=name: name in on_demo.message, timeout=20_000)
+        assert (tmp_path / name).exists()
     lens.save(tmp_path / "missing" / "s.html")
     qtbot.waitUntil(lambda: "Choose another folder" in on_demo.message, timeout=20_000)
 
