@@ -75,7 +75,7 @@ def test_what_was_answered_is_kept_and_what_is_missing_said():
         "it answered in a way that cannot be read"
     }
     assert told(ask(floods, 20.0, always)) == "the answer was too large"
-    assert time.monotonic() - begun < 15
+    assert time.monotonic() - begun < 60
     assert ask(lambda: [READY], 5.0, always) == asking.Answer([READY])
 
 
@@ -91,7 +91,7 @@ def test_it_ends_at_once_with_all_that_it_started(tmp_path):
     answer = ask(starts_another, 60.0, lambda: not left.exists())
     assert told(answer) == "recording was to end at once"
     assert answer.lines == [READY]
-    for _ in range(100):
+    for _ in range(1000):
         status = Path(f"/proc/{left.read_text()}/stat")
         if not status.exists() or ") Z " in status.read_text():
             return
@@ -116,7 +116,7 @@ def test_it_ends_with_whoever_asked(tmp_path):
         time.sleep(0.02)
     asker.kill()
     asker.wait()
-    for _ in range(200):
+    for _ in range(1000):
         if not Path(f"/proc/{left.read_text()}").exists():
             return
         time.sleep(0.02)
@@ -178,7 +178,7 @@ def test_no_bus_holds_us_up_or_fills_our_memory(behaves):
     begun = time.monotonic()
     with bus_that(behaves) as address, pytest.raises(NoAnswer), opened(address, seconds=0.5):
         pass
-    assert time.monotonic() - begun < 5
+    assert time.monotonic() - begun < 15
 
 
 @pytest.mark.parametrize(("number", "ends"), [(signal.SIGTERM, "at once"), (signal.SIGINT, "")])
