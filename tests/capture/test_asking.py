@@ -22,6 +22,7 @@ from plucky_ledger.capture.this_pc import ThisPc
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import NoAnswer, opened
+from plucky_ledger.recording import limits
 from plucky_ledger.recording.lines import (
     ActivityLine,
     EntryLine,
@@ -263,3 +264,8 @@ def test_what_is_told_again_replaces_what_was_told_before():
     assert [activity.up_at for activity in recorded.timeline.activities] == [2.0]
     assert [stage.end for stage in recorded.timeline.stages] == [2.0]
     assert list(recorded.boot.marks.values()) == [2.0]
+
+
+def test_what_is_asked_always_fits_behind_what_was_recorded():
+    """Two managers early, and both of them again at the end, each as much as it may say."""
+    assert limits.MOST_TEXT_BEFORE_CLOSING + 4 * asking.MOST_BYTES <= limits.MOST_TEXT

@@ -386,4 +386,4 @@ def test_the_recorder_ends_before_its_recording_is_too_large(tmp_path, monkeypat
     path = tmp_path / "boot.jsonl.gz"
     record_to(path, seed=3, seconds=60.0)
     back = read(path.read_bytes())
-    assert (len(back.samples), back.end.reason) == (5, "recording_full")
+    assert (len(back.samples), back.end.reason) == (10, "recording_full")

@@ -7,6 +7,8 @@ import os
 import sys
 from collections.abc import Sequence
 
+import msgspec
+
 from plucky_ledger.capture.administrator import IN_TROUBLE, carry_out, told_as_json
 from plucky_ledger.core.trouble import Trouble
 
@@ -18,7 +20,7 @@ def main(wish: Sequence[str]) -> int:
     except Trouble as trouble:
         sys.stdout.buffer.write(told_as_json(trouble))
         return IN_TROUBLE
-    except ValueError as error:
+    except (ValueError, msgspec.DecodeError) as error:
         sys.stderr.write(f"{error}\n")
         return 2
     return 0

@@ -20,9 +20,10 @@ MOST_CELLS = 3_000_000
 """Programs times samples: so large is a table of the work of each at each instant."""
 MOST_TEXT = 12_000_000
 """Bytes of all lines but samples and readings."""
-NEARLY = 0.4
-"""Share of a limit at which the recorder ends, so that its closing lines still fit: what is asked
-of others is at most half of all text."""
+NEARLY = 0.95
+"""Share of a limit at which the recorder ends."""
+MOST_TEXT_BEFORE_CLOSING = 5_000_000
+"""Bytes of text at which the recorder ends: what is asked of others has to fit as well."""
 
 
 class Held:
@@ -48,6 +49,11 @@ class Held:
                 pass  # it is skipped
             case _:
                 self.text += size
+
+    @property
+    def is_nearly_full(self) -> bool:
+        """Whether the recorder shall end, so that its closing lines still fit."""
+        return self.text > MOST_TEXT_BEFORE_CLOSING or self.beyond(NEARLY) is not None
 
     def beyond(self, share: float = 1.0) -> tuple[TroubleCode, int] | None:
         """The first limit of which more than this share is used, with its number; None if none."""

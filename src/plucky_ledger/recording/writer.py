@@ -65,7 +65,7 @@ class RecordingWriter:
     @property
     def nearly_full(self) -> bool:
         """Whether it holds nearly as much as a recording may."""
-        return self.held.beyond(NEARLY) is not None or self._bytes > NEARLY * LARGEST_FILE
+        return self.held.is_nearly_full or self._bytes > NEARLY * LARGEST_FILE
 
     def write(self, lines: Iterable[Line]) -> None:
         """Append lines and hand them to the system at once."""
