@@ -18,7 +18,7 @@ from sqlalchemy import insert, select
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.store.tables import BootRow
+from plucky_ledger.store.tables.jobs import BootRow
 from plucky_ledger.usecases.demo import write_demo
 from plucky_ledger.usecases.jobs import read_jobs
 

@@ -44,8 +44,9 @@ from plucky_ledger.store.boots import add_boot
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.clock import now
-from plucky_ledger.usecases.jobs import read_job, read_shelf, take_in
+from plucky_ledger.usecases.jobs import read_job, take_in
 from plucky_ledger.usecases.opening import open_as_far_as_readable
+from plucky_ledger.usecases.shelf import read_shelf
 from plucky_ledger.wording.trouble import trouble_in_words
 from tests.helpers.standin import record_to
 

@@ -7,7 +7,7 @@ import pytest
 from tests.endurance.fuzz import READERS, stand
 from tests.endurance.kills import VICTIMS
 
-INPUTS = {"ledgers": 25}
+INPUTS = {"ledgers": 25, "journals": 60, "answers of a manager": 60}
 """Of what takes longer."""
 
 

@@ -33,12 +33,12 @@ from plucky_ledger.usecases.jobs import (
     find_job,
     read_job,
     read_jobs,
-    read_shelf,
     rewrite_card,
     take_in,
 )
 from plucky_ledger.usecases.pcs import pc_of
 from plucky_ledger.usecases.recording import pc_to_record, record, take_over
+from plucky_ledger.usecases.shelf import read_shelf
 from plucky_ledger.usecases.stand_ins import stand_in_setup
 from plucky_ledger.usecases.statements import save_statement
 from plucky_ledger.usecases.undo import redo, undo

@@ -9,9 +9,10 @@ import shutil
 from collections.abc import Sequence
 from pathlib import Path
 
+from plucky_ledger.core.pc.arming import OWN_STARTER
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.desktop_entries import DesktopEntry, read_desktop_entry
-from plucky_ledger.recording.lines import OWN_STARTER, EntryLine, Said, bounded, said
+from plucky_ledger.recording.lines import EntryLine, Said, bounded, said
 
 MOST_ENTRIES = 2_000
 

@@ -20,11 +20,11 @@ from plucky_ledger.capture.properties import (
     UNIT_SERVICE,
     Properties,
 )
+from plucky_ledger.core.pc.arming import OWN_STARTER
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.lines import (
-    OWN_STARTER,
     ActivityLine,
     ContextLine,
     EntryLine,

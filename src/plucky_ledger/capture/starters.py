@@ -10,11 +10,10 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.arming import OWN_STARTER, Level
 from plucky_ledger.linux.files import HALF_WRITTEN, read_bounded
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.quoting import exec_words, unit_words
-from plucky_ledger.recording.lines import OWN_STARTER
 
 LARGEST_BYTES = 65_536
 OWN_COPY = "recorder"

@@ -40,7 +40,7 @@ def entries(job: str, line: int | None, system: bool, ledger: str | None, as_jso
         answer_json({"entries": rows, "plan": page.plan})
         return
     from plucky_ledger.wording.entries import entry_in_words, note, plan_in_words
-    from plucky_ledger.wording.figures import estimated
+    from plucky_ledger.wording.intervals import estimated
     from plucky_ledger.wording.labels import label
 
     cells = []

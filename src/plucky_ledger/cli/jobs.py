@@ -22,7 +22,7 @@ from plucky_ledger.wording.language import say
 def list_jobs(ledger: str | None, as_json: bool) -> None:
     """List the jobs of a ledger."""
     from plucky_ledger.pages.shelf import shelf
-    from plucky_ledger.usecases.jobs import read_shelf
+    from plucky_ledger.usecases.shelf import read_shelf
     from plucky_ledger.wording.shelf import owner, saved, state, title
 
     with opened(ledger) as book:

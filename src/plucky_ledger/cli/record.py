@@ -17,6 +17,7 @@ from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
 
 LONGEST_SECONDS = 86_400.0
+HELP_WIDTH = 80
 
 
 def main(arguments: Sequence[str]) -> int:
@@ -78,10 +79,16 @@ def _echo() -> Listener:
     return tell
 
 
+def _formatter(prog: str) -> argparse.HelpFormatter:
+    """One width for all: asking for the terminal's loads what takes long to load."""
+    return argparse.HelpFormatter(prog, width=HELP_WIDTH)
+
+
 def _parser() -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="plucky-ledger record",
         description="Record this PC's counters to a file, without a screen.",
+        formatter_class=_formatter,
     )
     parser.add_argument(
         "--for", dest="for_seconds", type=_seconds, default=180.0, metavar="SECONDS",

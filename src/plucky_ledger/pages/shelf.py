@@ -9,7 +9,7 @@ from plucky_ledger.core.axes import staircase
 from plucky_ledger.core.book.balance import Balance, balance_of
 from plucky_ledger.core.book.job import Card, Job, readings_in, restart_due
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.usecases.jobs import OnShelf
+from plucky_ledger.usecases.shelf import OnShelf
 
 
 class ShelfState(StrEnum):

@@ -11,8 +11,6 @@ from msgspec import Meta, Struct
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.trouble import Fact
 
-OWN_STARTER = "plucky-ledger-recorder"
-"""Name of what starts the armed recorder: it would not be there otherwise, and is no entry."""
 FORMAT = "plucky-ledger-recording"
 VERSION = 1
 

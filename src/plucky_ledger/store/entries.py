@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.store.tables import AsideRow, DecisionRow, TypedEntryRow
+from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, TypedEntryRow
 from plucky_ledger.store.values import as_json, from_json, rows_of
 
 

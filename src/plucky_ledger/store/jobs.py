@@ -15,7 +15,7 @@ from plucky_ledger.core.pc.which import WhichPc
 from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.store.boots import boot_from, boots_of_jobs
 from plucky_ledger.store.errors import LedgerFault
-from plucky_ledger.store.tables import JobRow, PostingRow
+from plucky_ledger.store.tables.jobs import JobRow, PostingRow
 from plucky_ledger.store.values import (
     as_json,
     existing,

@@ -18,11 +18,14 @@ from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.stock import StockProfile
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER
 from plucky_ledger.core.trouble import TroubleCode
-from plucky_ledger.store import tables as t
 from plucky_ledger.store.boots import boot_from
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.jobs import card_from, posting_from
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.tables.base import Base, new_uuid
+from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, TypedEntryRow
+from plucky_ledger.store.tables.jobs import BootRow, JobRow, PostingRow, RecordingRow
+from plucky_ledger.store.tables.workshop import ProfileRow, SettingRow
 from plucky_ledger.store.values import as_json, from_json
 
 MOST_PROBES = 40
@@ -30,11 +33,11 @@ MOST_PROBES = 40
 log = logging.getLogger(__name__)
 
 Row = Mapping[str, Any]
-Kept = dict[type[t.Base], dict[Any, Any]]
+Kept = dict[type[Base], dict[Any, Any]]
 """What was kept of each table: its name there, and its name here."""
-_ORDER: tuple[type[t.Base], ...] = (
-    t.JobRow, t.PostingRow, t.RecordingRow, t.BootRow, t.DecisionRow, t.TypedEntryRow, t.AsideRow,
-    t.ProfileRow, t.SettingRow,
+_ORDER: tuple[type[Base], ...] = (
+    JobRow, PostingRow, RecordingRow, BootRow, DecisionRow, TypedEntryRow, AsideRow,
+    ProfileRow, SettingRow,
 )  # fmt: skip
 
 
@@ -58,7 +61,7 @@ def salvage(source: Path, target: Path) -> dict[str, int]:
                 except (LedgerFault, SQLAlchemyError, ValueError, TypeError, KeyError) as fault:
                     log.warning("%s: a row of %s is lost: %s", source, name, fault)
                     lost[name] += 1
-        if not kept[t.JobRow]:
+        if not kept[JobRow]:
             raise LedgerFault(TroubleCode.LEDGER_DAMAGED, path=str(source))
     return dict(lost)
 
@@ -92,36 +95,36 @@ def _rows(damaged: sqlite3.Connection, table: str, lost: Counter[str]) -> Iterat
             probes += 1
 
 
-def _keep(fresh: Ledger, kind: type[t.Base], values: Row, kept: Kept) -> bool:
+def _keep(fresh: Ledger, kind: type[Base], values: Row, kept: Kept) -> bool:
     """Keep a row, mended where that can be; whether it had to be. Raises where it is lost."""
-    if kind is t.RecordingRow:
+    if kind is RecordingRow:
         return _keep_recording(fresh, values, kept)
     job = values.get("job")
-    if job is not None and job not in kept[t.JobRow]:
+    if job is not None and job not in kept[JobRow]:
         raise ValueError("of a job that is lost")
     wanted = dict(values)
-    if kind is t.BootRow:
-        if values["posting"] is not None and values["posting"] not in kept[t.PostingRow]:
+    if kind is BootRow:
+        if values["posting"] is not None and values["posting"] not in kept[PostingRow]:
             raise ValueError("of a posting that is lost")
-        wanted["recording"] = kept[t.RecordingRow].get(values["recording"])
-    elif kind is t.JobRow:
+        wanted["recording"] = kept[RecordingRow].get(values["recording"])
+    elif kind is JobRow:
         wanted = _mended_job(values)
     row = kind(**wanted)
     _CHECKS[kind](row)
     with fresh.session() as session:
         session.add(row)
     kept[kind][values["number"]] = values["number"]
-    return kind is t.JobRow and bool(wanted != dict(values))
+    return kind is JobRow and bool(wanted != dict(values))
 
 
 def _keep_recording(fresh: Ledger, values: Row, kept: Kept) -> bool:
     """A damaged recording is kept under another name: what comes before the damage can be read."""
     data = bytes(values["data"])
     digest = hashlib.sha256(data).hexdigest()
-    if digest not in kept[t.RecordingRow].values():
+    if digest not in kept[RecordingRow].values():
         with fresh.session() as session:
-            session.add(t.RecordingRow(digest=digest, data=data))
-    kept[t.RecordingRow][values["digest"]] = digest
+            session.add(RecordingRow(digest=digest, data=data))
+    kept[RecordingRow][values["digest"]] = digest
     return bool(digest != values["digest"])
 
 
@@ -132,11 +135,11 @@ def _mended_job(values: Row) -> dict[str, Any]:
         if not isinstance(mended[name], str):
             mended[name] = ""
     for name, empty in (
-        ("facts", as_json(Facts())), ("pc", as_json(THIS_OR_ANOTHER)), ("uuid", t.new_uuid()),
+        ("facts", as_json(Facts())), ("pc", as_json(THIS_OR_ANOTHER)), ("uuid", new_uuid()),
         ("taken_in_at", datetime.fromtimestamp(0, UTC).isoformat()),
     ):  # fmt: skip
         try:
-            card_from(t.JobRow(**{**_ANY_JOB, name: mended[name]}))
+            card_from(JobRow(**{**_ANY_JOB, name: mended[name]}))
         except LedgerFault:
             mended[name] = empty
     return mended
@@ -158,13 +161,13 @@ def _texts(*names: str) -> Callable[[Any], None]:
     return check
 
 
-_CHECKS: Mapping[type[t.Base], Callable[[Any], object]] = {
-    t.JobRow: card_from,
-    t.PostingRow: lambda row: posting_from(row, {}),
-    t.BootRow: boot_from,
-    t.DecisionRow: lambda row: from_json(row.decided, Decided),
-    t.TypedEntryRow: lambda row: from_json(row.entry, StartupEntry),
-    t.AsideRow: _texts("program", "reason"),
-    t.ProfileRow: lambda row: from_json(row.profile, StockProfile),
-    t.SettingRow: _texts("name", "value"),
+_CHECKS: Mapping[type[Base], Callable[[Any], object]] = {
+    JobRow: card_from,
+    PostingRow: lambda row: posting_from(row, {}),
+    BootRow: boot_from,
+    DecisionRow: lambda row: from_json(row.decided, Decided),
+    TypedEntryRow: lambda row: from_json(row.entry, StartupEntry),
+    AsideRow: _texts("program", "reason"),
+    ProfileRow: lambda row: from_json(row.profile, StockProfile),
+    SettingRow: _texts("name", "value"),
 }

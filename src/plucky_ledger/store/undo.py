@@ -16,7 +16,9 @@ from sqlalchemy.orm import InstanceState, Session, UOWTransaction
 from plucky_ledger.core.steps import Step, StepCode
 from plucky_ledger.core.trouble import Fact, Refused, TroubleCode
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.store.tables import UNDOABLE, Base, JobRow, StepImageRow, StepRow
+from plucky_ledger.store.tables.base import Base
+from plucky_ledger.store.tables.jobs import JobRow
+from plucky_ledger.store.tables.steps import UNDOABLE, StepImageRow, StepRow
 from plucky_ledger.store.values import as_json, from_json
 
 KEPT_STEPS = 500

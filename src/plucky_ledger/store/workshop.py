@@ -6,7 +6,7 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from plucky_ledger.core.pc.stock import StockProfile
-from plucky_ledger.store.tables import ProfileRow, SettingRow
+from plucky_ledger.store.tables.workshop import ProfileRow, SettingRow
 from plucky_ledger.store.values import as_json, from_json
 
 T = TypeVar("T")

@@ -15,8 +15,9 @@ from plucky_ledger.core.steps import Step
 from plucky_ledger.pages.selection import Selection
 from plucky_ledger.ui.door import Door
 from plucky_ledger.ui.executor import Executor
-from plucky_ledger.usecases.jobs import OnShelf, read_job, read_on_shelf, read_shelf
+from plucky_ledger.usecases.jobs import read_job
 from plucky_ledger.usecases.opening import Ledger
+from plucky_ledger.usecases.shelf import OnShelf, read_on_shelf, read_shelf
 from plucky_ledger.usecases.undo import redo, undo
 from plucky_ledger.usecases.workshop import Workshop
 from plucky_ledger.wording.steps import done_again, undone

@@ -1,17 +1,15 @@
 """Taking a PC in, keeping its card, and reading jobs."""
 
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
 from plucky_ledger.core.book.job import Card, Job
-from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
-from plucky_ledger.store import entries as stored_entries
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
@@ -85,38 +83,3 @@ def read_jobs(ledger: Ledger) -> tuple[Job, ...]:
     """Every job, newest first."""
     with ledger.session() as session:
         return stored.read_jobs(session)
-
-
-@dataclass(frozen=True)
-class OnShelf:
-    """One job as it stands on the shelf."""
-
-    job: Job
-    look_ups: int
-    """How many of its entries are to be looked up and nothing was found out about yet."""
-
-
-def read_shelf(ledger: Ledger) -> tuple[OnShelf, ...]:
-    """Every job as it stands on the shelf, newest first."""
-    with ledger.session() as session:
-        decided = stored_entries.all_decisions(session)
-        return tuple(
-            OnShelf(job, _open_look_ups(decided.get(job.number, {})))
-            for job in stored.read_jobs(session)
-        )
-
-
-def read_on_shelf(ledger: Ledger, number: int) -> OnShelf | None:
-    """One job as it stands on the shelf; None when it is no longer there."""
-    with ledger.session() as session:
-        if number not in {known for known, _ in stored.labels(session).values()}:
-            return None
-        decided = stored_entries.decisions(session, number)
-        return OnShelf(stored.read_job(session, number), _open_look_ups(decided))
-
-
-def _open_look_ups(decided: Mapping[str, Decided]) -> int:
-    return sum(
-        decided_entry.decision is Decision.LOOK_UP and not decided_entry.finding
-        for decided_entry in decided.values()
-    )

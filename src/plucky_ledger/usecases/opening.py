@@ -8,7 +8,7 @@ from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import copy_whole
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import CLOSE_WITHIN_SECONDS, Ledger, file_of
-from plucky_ledger.usecases.jobs import read_shelf
+from plucky_ledger.usecases.shelf import read_shelf
 
 if TYPE_CHECKING:
     import tempfile

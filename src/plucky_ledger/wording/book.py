@@ -9,7 +9,8 @@ from plucky_ledger.core.book.next_step import NextStep, Step
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.book import BookPage, BookRow, BootCounts
-from plucky_ledger.wording.figures import between, day, interval, plain, units, with_unit
+from plucky_ledger.wording.figures import between, day, plain, units, with_unit
+from plucky_ledger.wording.intervals import interval
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import boots_n

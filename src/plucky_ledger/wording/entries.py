@@ -21,12 +21,12 @@ from plucky_ledger.usecases.elsewhere import Elsewhere
 from plucky_ledger.wording.figures import (
     MINUS,
     between,
-    estimated,
     number,
     percent,
     size,
     tenths,
 )
+from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.labels import capital, label
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import boots_n, reason_in_words

@@ -4,8 +4,6 @@ from datetime import datetime
 from decimal import Decimal
 
 from plucky_ledger.core.book.balance import in_unit
-from plucky_ledger.core.book.verdict import Shift, as_gain
-from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import current_locale, say, say_n
@@ -77,19 +75,6 @@ def percent(share: float, decimals: int = 0) -> str:
 def between(low: str, high: str) -> str:
     """An interval, such as "11.9 to 16.8"."""
     return say("{low} to {high}", low=low, high=high)
-
-
-def interval(shift: Shift) -> str:
-    """The 95 % interval of an amount saved or lost, such as "11.9 to 16.8"; empty when none."""
-    gain = as_gain(shift)
-    if gain is None:
-        return ""
-    return between(plain(gain[0], shift.measure), plain(gain[1], shift.measure))
-
-
-def estimated(estimate: Estimate) -> str:
-    """The interval of an estimate in seconds, to the tenth."""
-    return between(tenths(estimate.low), tenths(estimate.high))
 
 
 def _instant(instant: datetime, pattern: str) -> str:

@@ -9,7 +9,8 @@ from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.verdict import Compared, RoundName, VerdictPage, VerdictRow
 from plucky_ledger.wording.book import particulars
-from plucky_ledger.wording.figures import interval, signed, with_unit
+from plucky_ledger.wording.figures import signed, with_unit
+from plucky_ledger.wording.intervals import interval
 from plucky_ledger.wording.labels import capital, explanation, label, unit_word
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import boots_n, in_one_line, reason_in_words

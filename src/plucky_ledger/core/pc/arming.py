@@ -3,6 +3,8 @@
 from enum import StrEnum
 
 MOST_BOOTS = 20
+OWN_STARTER = "plucky-ledger-recorder"
+"""Name of what starts the armed recorder: it would not be there otherwise, and is no entry."""
 
 
 class Level(StrEnum):

@@ -1,0 +1,45 @@
+"""Jobs as they stand on the shelf: what is read most often, and by itself."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.entries.decisions import Decided, Decision
+from plucky_ledger.store import entries as stored_entries
+from plucky_ledger.store import jobs as stored
+from plucky_ledger.store.ledger import Ledger
+
+
+@dataclass(frozen=True)
+class OnShelf:
+    """One job as it stands on the shelf."""
+
+    job: Job
+    look_ups: int
+    """How many of its entries are to be looked up and nothing was found out about yet."""
+
+
+def read_shelf(ledger: Ledger) -> tuple[OnShelf, ...]:
+    """Every job as it stands on the shelf, newest first."""
+    with ledger.session() as session:
+        decided = stored_entries.all_decisions(session)
+        return tuple(
+            OnShelf(job, _open_look_ups(decided.get(job.number, {})))
+            for job in stored.read_jobs(session)
+        )
+
+
+def read_on_shelf(ledger: Ledger, number: int) -> OnShelf | None:
+    """One job as it stands on the shelf; None when it is no longer there."""
+    with ledger.session() as session:
+        if number not in {known for known, _ in stored.labels(session).values()}:
+            return None
+        decided = stored_entries.decisions(session, number)
+        return OnShelf(stored.read_job(session, number), _open_look_ups(decided))
+
+
+def _open_look_ups(decided: Mapping[str, Decided]) -> int:
+    return sum(
+        decided_entry.decision is Decision.LOOK_UP and not decided_entry.finding
+        for decided_entry in decided.values()
+    )
