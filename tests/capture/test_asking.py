@@ -226,7 +226,7 @@ def test_services_are_in_a_recording_as_soon_as_they_are_up(tmp_path, monkeypatc
     """Also where the PC goes down before it has come to rest: nobody is asked any more then."""
     quay = EntryLine("quay.service", "Quay", "system", "system service")
     up = [quay, ActivityLine("quay.service"), MarkLine("system up", 12.0), NoteLine("not yet")]
-    monkeypatch.setattr("plucky_ledger.capture.services.is_up", lambda _address: True)
+    monkeypatch.setattr("plucky_ledger.capture.services.wait_until_up", lambda *_: True)
     monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_system", lambda: up)
     monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_user", lambda _address: [])
     monkeypatch.setattr("plucky_ledger.capture.services.first_users_bus", lambda: (os.getuid(), ""))

@@ -107,7 +107,7 @@ def test_services_that_are_switched_off_are_in_the_inventory():
     with private_bus() as address:
         manager = ServiceManager(address, real_units("system"), real_manager())
         with opened(address) as bus:
-            lines = manager_lines(bus, "system")
+            lines = list(manager_lines(bus, "system"))
         manager.close()
     off = {one.entry: one for one in lines if isinstance(one, EntryLine) and one.off}
     assert off["old-modem.service"].off.code == ReasonCode.SWITCHED_OFF

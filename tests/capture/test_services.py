@@ -2,6 +2,7 @@
 
 import os
 import re
+import time
 from contextlib import contextmanager
 
 import pytest
@@ -13,6 +14,7 @@ from plucky_ledger.capture.services import (
     lines_of_the_user,
     manager_lines,
     unit_lines,
+    wait_until_up,
 )
 from plucky_ledger.core.boots.chain import chain_to
 from plucky_ledger.core.boots.timeline import Activity
@@ -43,8 +45,8 @@ def manager(address):
     """Starts a stand-in service manager on the private bus."""
     started = []
 
-    def start(units=None, hangs=False):
-        one = ServiceManager(address, units or real_units("system"), real_manager(), hangs)
+    def start(units=None, **behaviour):
+        one = ServiceManager(address, units or real_units("system"), real_manager(), **behaviour)
         started.append(one)
         return one
 
@@ -57,6 +59,10 @@ def plain(units):
     return [{name: value["data"] for name, value in unit["properties"].items()} for unit in units]
 
 
+def services_of_a_real_pc():
+    return [unit for unit in real_units("system") if unit["path"].endswith("service")]
+
+
 def by_entry(lines, kind):
     return {line.entry: line for line in lines if isinstance(line, kind)}
 
@@ -64,7 +70,7 @@ def by_entry(lines, kind):
 def test_what_a_real_manager_said_over_a_real_bus(address, manager):
     manager()
     with opened(address) as bus:
-        lines = manager_lines(bus, "system")
+        lines = list(manager_lines(bus, "system"))
     marks = {line.name: line.seconds for line in lines if isinstance(line, MarkLine)}
     stages = {line.name: (line.start, line.end) for line in lines if isinstance(line, StageLine)}
     assert marks["system up"] == pytest.approx(55.894, abs=0.001)
@@ -107,7 +113,7 @@ def test_four_hundred_units_take_a_few_waits_not_hundreds(address, manager):
     ]  # fmt: skip
     asked = manager(units)
     with opened(address, seconds=30.0) as bus:
-        lines = manager_lines(bus, "system")
+        lines = list(manager_lines(bus, "system"))
         assert bus.round_trips <= 16
     started = [e for e in by_entry(lines, EntryLine).values() if e.off is None]
     assert len(started) == 400
@@ -139,9 +145,68 @@ def test_a_unit_that_vanishes_while_it_is_asked_is_left_out(address, manager):
 
 
 def test_a_manager_that_hangs_is_given_up_on(address, manager):
-    manager(hangs=True)
+    manager(answers=0)
     with opened(address, seconds=0.3) as bus, no_answer("time was up|within"):
-        manager_lines(bus, "system")
+        list(manager_lines(bus, "system"))
+
+
+def test_a_slow_manager_is_waited_for_as_long_as_it_goes_on_answering(address, manager):
+    """All answers together take several times the longest silence."""
+    slow = manager(services_of_a_real_pc(), delay=0.05)
+    with opened(address, seconds=0.6) as bus:
+        lines = list(manager_lines(bus, "system"))
+    assert slow.asked * 0.05 > 2 * 0.6
+    assert not [line for line in lines if isinstance(line, NoteLine)]
+    assert len(by_entry(lines, ActivityLine)) > 10
+
+
+def test_a_manager_that_falls_silent_keeps_what_it_told(address, manager):
+    """The marks, the first services, and a note that says how many are missing."""
+    known = services_of_a_real_pc()
+    manager(known, answers=22)
+    with opened(address, seconds=0.3) as bus:
+        lines = list(manager_lines(bus, "system"))
+    assert "system up" in {line.name for line in lines if isinstance(line, MarkLine)}
+    assert 0 < len(by_entry(lines, ActivityLine)) <= 10
+    short = next(line.said for line in lines if isinstance(line, NoteLine))
+    assert short.code == ReasonCode.SERVICES_MISSING
+    assert f"What {len(known) - 10} of {len(known)} services did" in reason_in_words(reason_from(short))
+
+
+def test_start_up_is_waited_for_until_the_manager_says_it_is_over(address, manager, monkeypatch):
+    monkeypatch.setattr(services, "LOOK_AGAIN_SECONDS", 0.05)
+    assert not wait_until_up(address, time.monotonic() + 0.2)
+    starting = manager()
+    starting._manager["FinishTimestampMonotonic"]["data"] = 0
+    assert not wait_until_up(address, time.monotonic() + 0.5)
+    starting._manager["FinishTimestampMonotonic"]["data"] = 55_894_000
+    assert wait_until_up(address, time.monotonic() + 5.0)
+
+
+@pytest.mark.parametrize(
+    ("told", "up", "ended"),
+    [
+        # A oneshot that has ended: done when it was inactive again.
+        ({"Type": "oneshot", "Result": "success", "InactiveEnter": 9}, 9, 9),
+        ({"Type": "oneshot", "Result": "exit-code", "InactiveEnter": 9}, None, 9),
+        # One that stays active, and one that is still at it.
+        ({"Type": "oneshot", "Result": "success", "ActiveEnter": 7}, 7, None),
+        ({"Type": "oneshot", "Result": "success", "InactiveEnter": 2}, None, None),
+        # One that runs, one that ran, one that never came up, one on its second run.
+        ({"Type": "notify", "ActiveEnter": 7}, 7, None),
+        ({"Type": "notify", "ActiveEnter": 7, "ActiveExit": 8, "InactiveEnter": 9}, 7, 8),
+        ({"Type": "notify", "Result": "timeout", "InactiveEnter": 9}, None, 9),
+        ({"Type": "simple", "ActiveEnter": 7, "ActiveExit": 3, "InactiveEnter": 3}, 7, None),
+    ],
+)
+def test_when_a_service_was_up_and_when_it_ended(told, up, ended):
+    instants = {"InactiveExit", "ActiveEnter", "ActiveExit", "InactiveEnter"}
+    unit = {"Id": "import.service", "InactiveExitTimestampMonotonic": 4_000_000}
+    for name, value in told.items():
+        at = {f"{name}TimestampMonotonic": value * 1_000_000} if name in instants else {name: value}
+        unit |= at
+    activity = by_entry(unit_lines([unit], {}, "system"), ActivityLine)["import.service"]
+    assert (activity.starting_from, activity.up_at, activity.ended_at) == (4, up, ended)
 
 
 def test_no_bus_is_an_answer_with_a_reason(monkeypatch, tmp_path):

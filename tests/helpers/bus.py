@@ -4,6 +4,7 @@ import gzip
 import json
 import subprocess
 import threading
+import time
 from contextlib import contextmanager
 from pathlib import Path
 
@@ -52,12 +53,12 @@ def private_bus():
 
 
 class ServiceManager:
-    """Answers what the service manager is asked; ``hangs`` leaves everything unanswered."""
+    """Answers what the service manager is asked: each after ``delay`` seconds, so many at most."""
 
-    def __init__(self, address: str, units, manager, hangs: bool = False) -> None:
+    def __init__(self, address: str, units, manager, answers=10**9, delay=0.0) -> None:
         self._units = {unit["path"]: unit["properties"] for unit in units}
         self._manager = manager
-        self._hangs = hangs
+        self._answers, self._delay = answers, delay
         self.asked = 0
         self._connection = open_dbus_connection(bus=address)
         name = DBus().RequestName("org.freedesktop.systemd1")
@@ -72,8 +73,11 @@ class ServiceManager:
                 message = self._connection.receive(timeout=0.2)
             except TimeoutError:
                 continue
-            if message.header.message_type is MessageType.method_call and not self._hangs:
+            if message.header.message_type is MessageType.method_call:
                 self.asked += 1
+                if self.asked > self._answers:
+                    continue
+                time.sleep(self._delay)
                 self._connection.send(self._answer(message))
 
     def _answer(self, message):
@@ -89,6 +93,9 @@ class ServiceManager:
                      ("/etc/systemd/system/pier-report.service", "masked"),
                      ("/lib/systemd/system/getty@.service", "disabled")]  # fmt: skip
             return new_method_return(message, "a(ss)", (files,))
+        if member == "Get":
+            finish = self._manager["FinishTimestampMonotonic"]
+            return new_method_return(message, "v", ((finish["type"], finish["data"]),))
         interface = message.body[0]
         if path == MANAGER_PATH:
             return self._properties(message, self._manager)

@@ -25,6 +25,8 @@ MOST_MEMORY_BYTES = 512_000_000
 """What asking may take beyond what this process has."""
 LOOK_AGAIN_SECONDS = 0.1
 CHUNK = 1 << 16
+LEAST_URGENT = 19
+"""The lowest rank to be scheduled: whatever starts comes first."""
 _COMPLETE, _FAILED = 0, 1
 
 _DECODER = msgspec.json.Decoder(Line)
@@ -133,6 +135,7 @@ def _answer_and_end(work: Callable[[], Iterable[Line]], descriptor: int, asker: 
     status = _FAILED
     try:
         os.setsid()
+        os.nice(LEAST_URGENT)
         threading.Thread(target=_end_with, args=(asker,), daemon=True).start()
         signal.signal(signal.SIGTERM, signal.SIG_DFL)
         signal.signal(signal.SIGINT, signal.SIG_IGN)

@@ -15,13 +15,18 @@ from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import become, home_of, homes, is_administrator, own_home
 from plucky_ledger.recording.lines import ContextLine, EntryLine, Line, NoteLine, said
 
-SERVICES_SECONDS = 120.0
-LOG_SECONDS = 20.0
-PACKAGES_SECONDS = 30.0
+SERVICES_SECONDS = 240.0
+LOG_SECONDS = 60.0
+PACKAGES_SECONDS = 60.0
 LONGEST_START_SECONDS = 600.0
 LOOK_AGAIN_SECONDS = 1.0
-LEAST_URGENT = 19
-"""The lowest rank to be scheduled: whatever starts comes first."""
+
+
+_MISSING = (
+    (ReasonCode.NO_SERVICE_MANAGER, ReasonCode.SERVICES_MISSING),
+    (ReasonCode.NO_USER_SERVICES, ReasonCode.USER_SERVICES_MISSING),
+)
+_SHORT = frozenset({ReasonCode.SERVICES_MISSING, ReasonCode.USER_SERVICES_MISSING})
 
 
 class EarlyAnswers:
@@ -34,12 +39,15 @@ class EarlyAnswers:
     def __init__(self) -> None:
         self._inquiries = (Inquiry(_system_once_up), Inquiry(_user_once_up))
         self._answered = [False, False]
+        self._short = [False, False]
 
     def take(self) -> list[Line]:
         """Lines that have come since the last time."""
         taken: list[Line] = []
         for index, inquiry in enumerate(self._inquiries):
-            lines = [line for line in inquiry.take() if not isinstance(line, NoteLine)]
+            lines = inquiry.take()
+            self._short[index] |= any(_is_note_of(line, _SHORT) for line in lines)
+            lines = [line for line in lines if not isinstance(line, NoteLine)]
             self._answered[index] |= bool(lines)
             taken.extend(lines)
         return taken
@@ -47,12 +55,13 @@ class EarlyAnswers:
     @property
     def told(self) -> frozenset[ReasonCode]:
         """What is not missing any more, by what would be noted for it."""
-        without = (ReasonCode.NO_SERVICE_MANAGER, ReasonCode.NO_USER_SERVICES)
-        asked = zip(without, self._inquiries, self._answered, strict=True)
+        asked = zip(_MISSING, self._inquiries, self._answered, self._short, strict=True)
         return frozenset(
-            code for code, inquiry, answered in asked
-            if answered and inquiry.over and inquiry.missing is None
-        )  # fmt: skip
+            code
+            for codes, inquiry, answered, short in asked
+            if answered and not short and inquiry.over and inquiry.missing is None
+            for code in codes
+        )
 
     def stop(self) -> None:
         """Ask no more."""
@@ -61,19 +70,17 @@ class EarlyAnswers:
 
 
 def _system_once_up() -> Iterable[Line]:
-    from plucky_ledger.capture.services import lines_of_the_system
+    from plucky_ledger.capture.services import lines_of_the_system, wait_until_up
 
-    os.nice(LEAST_URGENT)
-    if not _once_up("SYSTEM"):
+    if not wait_until_up("SYSTEM", time.monotonic() + LONGEST_START_SECONDS):
         return []
     return lines_of_the_system()
 
 
 def _user_once_up() -> Iterable[Line]:
     """The user's services and sign-in programs, once somebody has signed in and they are up."""
-    from plucky_ledger.capture.services import first_users_bus, lines_of_the_user
+    from plucky_ledger.capture.services import first_users_bus, lines_of_the_user, wait_until_up
 
-    os.nice(LEAST_URGENT)
     address, home = "SESSION", own_home()
     if is_administrator():
         while (first := first_users_bus()) is None:
@@ -81,22 +88,10 @@ def _user_once_up() -> Iterable[Line]:
         user, address = first
         home = homes().get(user, home)
         become(user)
-    if not _once_up(address):
+    if not wait_until_up(address, time.monotonic() + LONGEST_START_SECONDS):
         return []
     # The manager knows those better that it starts itself: it comes last.
     return [*_sign_in_programs(set(), home), *lines_of_the_user(address)]
-
-
-def _once_up(address: str) -> bool:
-    """Wait until a manager has started everything; False where none answers for long."""
-    from plucky_ledger.capture.services import is_up
-
-    deadline = time.monotonic() + LONGEST_START_SECONDS
-    while time.monotonic() < deadline:
-        if is_up(address):
-            return True
-        time.sleep(LOOK_AGAIN_SECONDS)
-    return False
 
 
 def told_of_this_boot(

@@ -15,11 +15,11 @@ LOGIN, LOGIN_PATH = "org.freedesktop.login1", "/org/freedesktop/login1"
 LOGIN_MANAGER, LOGIN_SESSION = f"{LOGIN}.Manager", f"{LOGIN}.Session"
 
 _TEXTS = ("Id", "Description", "LoadState", "FragmentPath", "SourcePath", "ControlGroup", "Result",
-          "Class", "Name")  # fmt: skip
+          "Class", "Name", "Type")  # fmt: skip
 _LISTS = ("Names", "After", "WantedBy", "TriggeredBy")
 _COUNTS = ("CPUUsageNSec", "MemoryCurrent", "IOReadBytes", "TimestampMonotonic")
 _INSTANTS = ("Firmware", "Loader", "InitRD", "Userspace", "Finish", "UnitsLoadFinish",
-             "InactiveExit", "ActiveEnter", "ActiveExit", "Condition")  # fmt: skip
+             "InactiveExit", "ActiveEnter", "ActiveExit", "InactiveEnter", "Condition")  # fmt: skip
 
 TYPES: Mapping[str, str] = {
     **dict.fromkeys(_TEXTS, "s"),

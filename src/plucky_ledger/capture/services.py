@@ -1,7 +1,9 @@
 """The service manager over D-Bus: stages, and what every unit did at this boot."""
 
 import os
-from collections.abc import Iterable, Iterator, Mapping
+import time
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from contextlib import suppress
 from pathlib import Path
 
 import msgspec
@@ -21,7 +23,7 @@ from plucky_ledger.capture.properties import (
     Properties,
 )
 from plucky_ledger.core.pc.arming import OWN_STARTER
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.lines import (
@@ -38,24 +40,40 @@ from plucky_ledger.recording.lines import (
 )
 
 THE_MANAGER = Address(SERVICE, PATH, MANAGER)
+ITS_PROPERTIES = Address(SERVICE, PATH, "org.freedesktop.DBus.Properties")
+FINISHED = (MANAGER, "FinishTimestampMonotonic")
+LOOK_AGAIN_SECONDS = 1.0
 SOURCE = "service manager"
 USERS = Path("/run/user")
 MICROSECONDS = 1e-6
 NOT_COUNTED = 2**64 - 1
 """What the manager says for a figure it does not keep."""
+MISSING = {
+    "system": ReasonCode.SERVICES_MISSING,
+    "user": ReasonCode.USER_SERVICES_MISSING,
+}
 VENDOR_FOLDERS = ("/lib/systemd/", "/usr/lib/systemd/", "/run/systemd/")
 """Units the distribution ships or generates: parts of the system."""
+ONESHOT = "oneshot"
+_UP_AND_END = ("ActiveEnter", "ActiveExit", "InactiveEnter")
 GRAPHICAL_SESSION = f"{PATH}/unit/graphical_2dsession_2etarget"
 SIGN_IN_SCREEN = "display-manager.service"
 
 
-def is_up(address: str) -> bool:
-    """Whether a manager answers and has started everything."""
-    try:
-        with opened(address) as bus:
-            return _instant(bus.properties(THE_MANAGER, TYPES), "Finish") is not None
-    except NoAnswer:
-        return False
+def wait_until_up(address: str, deadline: float) -> bool:
+    """Wait until a manager has started everything; False where none says so by ``deadline``.
+
+    It is asked for one figure only, over one connection: it has enough to do.
+    """
+    while time.monotonic() < deadline:
+        with suppress(NoAnswer), opened(address) as bus:
+            while time.monotonic() < deadline:
+                (finish,) = bus.call(ITS_PROPERTIES, "Get", "ss", FINISHED, returns="v")
+                if finish != ("t", 0):
+                    return True
+                time.sleep(LOOK_AGAIN_SECONDS)
+        time.sleep(LOOK_AGAIN_SECONDS)
+    return False
 
 
 def lines_of_the_system() -> Iterator[Line]:
@@ -97,21 +115,33 @@ def first_users_bus(
     return (int(first.parent.name), f"unix:path={first}") if first else None
 
 
-def manager_lines(bus: Bus, owner: str) -> list[Line]:
-    """Everything one manager tells of this boot. Raises NoAnswer."""
+def manager_lines(bus: Bus, owner: str) -> Iterator[Line]:
+    """Everything one manager tells of this boot, as it tells it. Raises NoAnswer."""
     manager = bus.properties(THE_MANAGER, TYPES)
+    if owner == "system":
+        yield from boot_lines(manager)
     (units,) = bus.call(THE_MANAGER, "ListUnits", returns="a(ssssssouso)")
-    paths = [row[6] for row in units if row[0].endswith((".service", ".target"))]
+    targets = [row[6] for row in units if row[0].endswith(".target")]
+    paths = [*targets, *(row[6] for row in units if row[0].endswith(".service"))]
     answers = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE), TYPES) if paths else []
+    if (why := bus.broken_off) is not None:
+        yield _missing(owner, answers[len(targets) :], why)
     timers = {row[0]: row[6] for row in units if row[0].endswith(".timer")}
-    lines = boot_lines(manager) if owner == "system" else []
-    described = unit_lines(answers, manager, owner, schedules(bus, timers) if timers else {})
+    timed = schedules(bus, timers) if timers and why is None else {}
+    described = unit_lines(answers, manager, owner, timed)
+    yield from described
     listed = [line.entry for line in described if isinstance(line, EntryLine)]
     try:
-        off = switched_off_lines(bus, owner, listed)
+        yield from switched_off_lines(bus, owner, listed)
     except NoAnswer as reason:
-        return [*lines, *described, _note(ReasonCode.NO_SWITCHED_OFF, reason)]
-    return [*lines, *described, *off]
+        yield _note(ReasonCode.NO_SWITCHED_OFF, reason)
+
+
+def _missing(owner: str, services: Sequence[Properties], why: Reason) -> NoteLine:
+    """How many of the services did not tell what they did, and why."""
+    missing = sum(not service for service in services)
+    facts = {"missing": missing, "asked": len(services), "why": why.code, **why.facts}
+    return NoteLine(said=said(MISSING[owner], **facts))
 
 
 def boot_lines(manager: Properties) -> list[Line]:
@@ -231,21 +261,41 @@ def _ordered_after(unit: Properties, targets: Mapping[str, Properties]) -> set[s
 
 
 def _activity(unit: Properties, owner: str, begun: float, after: tuple[str, ...]) -> ActivityLine:
-    begin, up = _instant(unit, "InactiveExit"), _instant(unit, "ActiveEnter")
+    begin = _instant(unit, "InactiveExit")
+    up, ended = _up_and_end(unit, begin)
     result = str(unit.get("Result", "success"))
-    ended = _instant(unit, "ActiveExit")
     return ActivityLine(
         entry=entry_id(unit, owner),
         waiting_from=min(begun, begin) if begin else None,
         starting_from=begin,
-        up_at=up if up is not None and begin is not None and up >= begin else None,
-        ended_at=ended if ended is not None and up is not None and ended > up else None,
+        up_at=up,
+        ended_at=ended,
         result="" if result == "success" else f"failed: {bounded(result)}",
         after=after,
         cpu_seconds=_scaled(unit, "CPUUsageNSec", 1e-9),
         memory_bytes=_counted(unit, "MemoryCurrent"),
         bytes_read=_counted(unit, "IOReadBytes"),
     )
+
+
+def _up_and_end(unit: Properties, begin: float | None) -> tuple[float | None, float | None]:
+    """When it was up, and when it was no longer.
+
+    The manager keeps the newest of each: one from before the beginning is of an earlier run. A
+    oneshot that does not stay active is never up for the manager; it is done when it is inactive
+    again, and what is ordered after it may begin then.
+    """
+    if begin is None:
+        return None, None
+    up, left, ended = (
+        instant if instant is not None and instant >= begin else None
+        for instant in (_instant(unit, name) for name in _UP_AND_END)
+    )
+    if up is not None:
+        return up, next((end for end in (left, ended) if end is not None and end > up), None)
+    if ended is not None and unit.get("Type") == ONESHOT and unit.get("Result") == "success":
+        return ended, ended
+    return None, ended
 
 
 def _desktop_lines(bus: Bus) -> list[Line]:

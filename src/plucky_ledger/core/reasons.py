@@ -63,6 +63,8 @@ class ReasonCode(StrEnum):
     CLOCK_SET = "clock_set"
     NO_SERVICE_MANAGER = "no_service_manager"
     NO_USER_SERVICES = "no_user_services"
+    SERVICES_MISSING = "services_missing"
+    USER_SERVICES_MISSING = "user_services_missing"
     NO_LOG = "no_log"
     NO_PACKAGES = "no_packages"
     NO_SWITCHED_OFF = "no_switched_off"

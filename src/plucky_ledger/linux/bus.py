@@ -10,7 +10,8 @@ from typing import Any
 
 from plucky_ledger.core.reasons import Reason, ReasonCode
 
-ANSWER_WITHIN_SECONDS = 5.0
+ANSWER_WITHIN_SECONDS = 30.0
+"""Longest silence: a slow PC that starts takes its time, and goes on answering."""
 AUTHORISED_WITHIN_SECONDS = 120.0
 """A person may have to type a password before the answer comes."""
 AT_ONCE = 64
@@ -65,6 +66,8 @@ class Bus:
         self._signals: deque[Heard] = deque(maxlen=MOST_SIGNALS)
         self.round_trips = 0
         """How often answers were waited for."""
+        self.broken_off: Reason | None = None
+        """Why not all of many questions were answered; None where they were."""
 
     def properties(self, address: Address, types: Mapping[str, str]) -> dict[str, Any]:
         """Properties of one interface of an object, of these names and D-Bus types."""
@@ -82,8 +85,9 @@ class Bus:
     ) -> list[dict[str, Any]]:
         """All properties of many objects, those of several interfaces together.
 
-        The questions are sent in batches, and the answers gathered as they come. An object that
-        has vanished meanwhile gives no properties.
+        The questions are sent in batches, and the answers gathered for as long as they keep coming.
+        An object that has vanished meanwhile gives no properties, nor do those whose answers did
+        not come: ``broken_off`` says why.
         """
         from jeepney import DBusAddress, Properties
 
@@ -166,10 +170,12 @@ class Bus:
     def _ask_all(self, questions: Sequence[Any]) -> list["_Answer | None"]:
         answers: list[_Answer | None] = []
         for at in range(0, len(questions), AT_ONCE):
-            answers.extend(self._ask_batch(questions[at : at + AT_ONCE], lenient=True))
+            if self.broken_off is None:
+                answers.extend(self._ask_batch(questions[at : at + AT_ONCE], lenient=True))
         if questions and not any(answer is not None for answer in answers):
-            raise NoAnswer(ReasonCode.ONLY_ERRORS)
-        return answers
+            why = self.broken_off or Reason(ReasonCode.ONLY_ERRORS)
+            raise NoAnswer(why.code, **why.facts)
+        return [*answers, *[None] * (len(questions) - len(answers))]
 
     def _ask_batch(
         self, questions: Sequence[Any], lenient: bool, seconds: float | None = None
@@ -188,23 +194,35 @@ class Bus:
         deadline = time.monotonic() + limit
         self.round_trips += 1
         while waiting:
-            left = deadline - time.monotonic()
-            if left <= 0:
-                raise NoAnswer(ReasonCode.TIME_UP, seconds=limit)
-            with _plainly(limit):
-                message = self._connection.receive(timeout=left)
+            try:
+                message = self._message(deadline, limit)
+            except NoAnswer as silence:
+                if not lenient:
+                    raise
+                self.broken_off = silence.reason
+                break
             serial = message.header.fields.get(HeaderFields.reply_serial)
             if serial not in waiting:
                 self._keep_signal(message)
                 continue
             waiting.discard(serial)
+            if lenient:
+                deadline = time.monotonic() + limit
             failed = message.header.message_type is MessageType.error
             if failed and not lenient:
                 name = str(message.header.fields.get(HeaderFields.error_name, "error"))
                 raise NoAnswer(ReasonCode.ERROR_REPLY, name=name)
             signature = str(message.header.fields.get(HeaderFields.signature, ""))
             answers[serial] = None if failed else _Answer(signature, message.body or ())
-        return [answers[serial] for serial in serials]
+        return [answers.get(serial) for serial in serials]
+
+    def _message(self, deadline: float, limit: float) -> Any:  # noqa: ANN401 jeepney has no types
+        """The next message. Raises NoAnswer."""
+        left = deadline - time.monotonic()
+        if left <= 0:
+            raise NoAnswer(ReasonCode.TIME_UP, seconds=limit)
+        with _plainly(limit):
+            return self._connection.receive(timeout=left)
 
     def _keep_signal(self, message: Any) -> None:  # noqa: ANN401 jeepney has no types
         from jeepney import HeaderFields, MessageType

@@ -55,6 +55,16 @@ def _with_because(message: str) -> Callable[[Facts], str]:
     return lambda facts: say(message, why=_because(facts))
 
 
+def _how_many(message: str) -> Callable[[Facts], str]:
+    """So many of those that were asked, and the reason within the reason."""
+    return lambda facts: say(
+        message,
+        missing=number(float(facts["missing"])),
+        asked=number(float(facts["asked"])),
+        why=_because(facts),
+    )
+
+
 def _word(message: str) -> Callable[[Facts], str]:
     """A hint's evidence: the telling word and where it stood."""
     return lambda facts: say(
@@ -204,6 +214,14 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "are not known ({why})."
     ),
     ReasonCode.NO_USER_SERVICES: _with_because("The user's services are not known: {why}."),
+    ReasonCode.SERVICES_MISSING: _how_many(
+        "What {missing} of {asked} services did at this boot is not known: the service manager "
+        "ceased to answer ({why})."
+    ),
+    ReasonCode.USER_SERVICES_MISSING: _how_many(
+        "What {missing} of the user's {asked} services did at this boot is not known: their "
+        "manager ceased to answer ({why})."
+    ),
     ReasonCode.NO_SWITCHED_OFF: _with_because("What is switched off is not known: {why}."),
     ReasonCode.NO_SIGN_IN_TIME: _with_because("When somebody signed in is not known: {why}."),
     ReasonCode.NO_LOG: _with_because("How the PC was started is not known: {why}."),
