@@ -8,7 +8,7 @@ BELOW := core linux recording standin capture store usecases pages wording
 AT_ONCE ?= 3
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test test-installed test-lowest bench fuzz kill shots messages format libraries clean
+.PHONY: demo test real-pc test-installed test-lowest bench fuzz kill shots messages format libraries clean
 
 demo: $(VENV)/ready libraries
 	$(BIN)/plucky-ledger --demo
@@ -19,7 +19,11 @@ test: $(VENV)/ready-dev libraries
 	$(BIN)/mypy
 	$(BIN)/lint-imports
 	$(BIN)/vulture
-	$(BIN)/python -m pytest -n $(AT_ONCE) --cov=plucky_ledger --cov-report=term:skip-covered
+	$(BIN)/python -m pytest -n $(AT_ONCE) --dist loadgroup --cov=plucky_ledger --cov-report=term:skip-covered
+
+# On a real PC of the test machine's own: its disk is built once, outside the tree.
+real-pc: $(VENV)/ready-dev libraries
+	PLUCKY_LEDGER_REAL_PC_NEEDED=1 $(BIN)/python -m pytest -v tests/real_pc
 
 # The built wheel in an environment of its own: first alone, then everything below the interface
 # without Qt, then with all extras.
@@ -42,7 +46,7 @@ test-lowest: libraries
 	rm -rf build/lowest && $(PYTHON) -m venv build/lowest
 	build/lowest/bin/$(PIP) --constraint constraints-lowest.txt --editable '.[all]' $(TESTERS) \
 		pytest-qt pytest-cov
-	build/lowest/bin/python -m pytest -n $(AT_ONCE)
+	build/lowest/bin/python -m pytest -n $(AT_ONCE) --ignore tests/real_pc --ignore tests/endurance
 
 bench: $(VENV)/ready-dev libraries
 	@for study in benchmarks/*.py; do echo "== $$study"; $(BIN)/python $$study || exit 1; done

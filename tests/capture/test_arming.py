@@ -1,7 +1,6 @@
 """Armed recording: it starts by itself, counts down, and leaves no trace."""
 
 import os
-import pwd
 import shutil
 import subprocess
 import tempfile
@@ -9,18 +8,20 @@ from pathlib import Path
 
 import pytest
 
-from plucky_ledger.capture import administrator, armed_recorder, inquiry
+from plucky_ledger.capture import administrator, armed_recorder, inquiry, services
 from plucky_ledger.capture.arming import arm, armed, armed_for, take_away
-from plucky_ledger.capture.rest_watch import CALM_SECONDS, MARGIN_SECONDS, RestWatch
+from plucky_ledger.capture.rest_watch import CALM_SECONDS, MARGIN_SECONDS, STEADY_SECONDS, RestWatch
 from plucky_ledger.capture.starters import Arming, starter_of
 from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.linux.files import write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as
-from plucky_ledger.recording.lines import ContextLine, SampleLine
+from plucky_ledger.recording.lines import EntryLine, SampleLine
 from plucky_ledger.usecases.arming import armed_state, pick_up
 from plucky_ledger.usecases.jobs import read_job, take_in
 from plucky_ledger.usecases.workplace import Workplace
@@ -320,12 +321,27 @@ def test_a_refusal_of_the_administrator_is_told_as_it_is(monkeypatch, tmp_path, 
         administrator.disarm_the_system()
 
 
-def test_a_recorder_of_the_system_reads_the_sign_in_programs_of_who_signed_in(monkeypatch):
-    signed_in = [ContextLine(user=pwd.getpwuid(os.getuid()).pw_name)]
-    monkeypatch.setattr(inquiry, "is_administrator", lambda: True)
-    assert inquiry._home(signed_in) == Path(pwd.getpwuid(os.getuid()).pw_dir)
-    assert inquiry._home([ContextLine(user="nobody of that name")]) == Path.home()
-    assert inquiry._home([]) == Path.home()
+def test_sign_in_programs_keep_the_rule_by_which_they_do_not_start(tmp_path, monkeypatch):
+    """The manager makes a unit of each, and its desktop entry says why that did nothing."""
+    for name, rule in (("a", "OnlyShowIn=SeaDesk;"), ("b", "OnlyShowIn=TicketDesk;"), ("c", "")):
+        (tmp_path / ".config/autostart").mkdir(parents=True, exist_ok=True)
+        entry = f"[Desktop Entry]\nType=Application\nName={name}\nExec=/bin/true\n{rule}\n"
+        write_whole(tmp_path / ".config/autostart" / f"{name}.desktop", entry.encode())
+    by_the_manager = [
+        EntryLine(f"{name}.desktop", name, "user", "sign-in program", group=f"/app-{name}")
+        for name in ("a", "b")
+    ]
+    monkeypatch.setattr(services, "first_users_bus", lambda: (os.getuid(), "unix:path=/none"))
+    monkeypatch.setattr(services, "desktops_of", lambda _address: ["TicketDesk"])
+    monkeypatch.setattr(services, "lines_of_the_user", lambda _address: by_the_manager)
+    monkeypatch.setattr(inquiry, "homes", lambda: {os.getuid(): tmp_path})
+    monkeypatch.setattr(inquiry, "become", lambda _user: None)
+    monkeypatch.setenv("XDG_CONFIG_DIRS", str(tmp_path / "none"))
+    monkeypatch.delenv("XDG_CONFIG_HOME", raising=False)
+    lines = {line.entry: line for line in inquiry._of_the_user() if isinstance(line, EntryLine)}
+    assert lines["a.desktop"].off.code == ReasonCode.ONLY_FOR_DESKTOPS
+    assert lines["a.desktop"].group == "/app-a"
+    assert [lines[f"{name}.desktop"].off for name in "bc"] == [None, None]
 
 
 def test_without_a_starter_nothing_is_recorded(tmp_path):
@@ -343,12 +359,12 @@ def test_a_broken_recording_is_named_and_kept(ledger):
     assert armed_state(place, number).waiting
 
 
-def watched(busy, seconds):
-    """A watch on a two-core PC that is busy for a while and calm from then on."""
+def watched(busy, seconds, rest=lambda _second: 0.02):
+    """When a watch on a two-core PC ends: busy for a while, and then as ``rest`` says, in cores."""
     watch = RestWatch(2, not_before=0.0)
     cpu = 0.0
     for second in range(seconds):
-        cpu += 1.5 if second < busy else 0.02
+        cpu += 1.5 if second < busy else rest(second)
         watch.take(SampleLine(float(second), cpu, 0, 0, 0.0, 0, 0))
         if watch.rested:
             return second
@@ -359,3 +375,18 @@ def test_the_recorder_stops_once_the_pc_has_rested_long_enough():
     assert watched(busy=40, seconds=50) is None
     stopped = watched(busy=40, seconds=200)
     assert 40 + CALM_SECONDS < stopped <= 41 + CALM_SECONDS + MARGIN_SECONDS
+
+
+def test_a_pc_that_is_never_calm_has_a_rest_of_its_own():
+    """Steady for long, spikes or not; what fades out, grows or fills a core is work."""
+    restless = {"steady": lambda _: 0.4, "spikes": lambda s: 1.9 if s % 10 == 0 else 0.45}
+    for rest in restless.values():
+        stopped = watched(40, 280, rest)
+        assert 40 + STEADY_SECONDS / 2 < stopped <= 42 + STEADY_SECONDS
+    at_work = {
+        "fades out": lambda s: 1.2 * 0.99 ** (s - 40),
+        "fills a core": lambda _: 1.0,
+        "comes in waves": lambda s: 1.5 if s % 20 < 8 else 0.3,
+    }
+    for work in at_work.values():
+        assert watched(40, 170, work) is None

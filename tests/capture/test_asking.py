@@ -214,7 +214,9 @@ def test_nobody_can_fail_for_the_others(monkeypatch):
         raise RuntimeError("odd")
 
     monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_system", broken)
-    monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_user", lambda: [READY])
+    monkeypatch.setattr(
+        "plucky_ledger.capture.services.lines_of_the_user", lambda _address: [READY]
+    )
     monkeypatch.setattr("plucky_ledger.capture.packages.packages_of_this_pc", broken)
     lines = inquiry.told_of_this_boot(always)
     assert READY in lines

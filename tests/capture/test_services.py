@@ -170,7 +170,9 @@ def test_a_manager_that_falls_silent_keeps_what_it_told(address, manager):
     assert 0 < len(by_entry(lines, ActivityLine)) <= 10
     short = next(line.said for line in lines if isinstance(line, NoteLine))
     assert short.code == ReasonCode.SERVICES_MISSING
-    assert f"What {len(known) - 10} of {len(known)} services did" in reason_in_words(reason_from(short))
+    assert f"What {len(known) - 10} of {len(known)} services did" in reason_in_words(
+        reason_from(short)
+    )
 
 
 def test_start_up_is_waited_for_until_the_manager_says_it_is_over(address, manager, monkeypatch):

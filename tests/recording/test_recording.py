@@ -15,12 +15,15 @@ from pathlib import Path
 
 import jsonschema
 import msgspec
+import numpy as np
 import pytest
 import zstandard
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.recording import limits
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.exchange.boots import boot_from
+from plucky_ledger.recording import limits, patient
 from plucky_ledger.recording import writer as writer_module
 from plucky_ledger.recording.lines import (
     ActivityLine,
@@ -34,9 +37,11 @@ from plucky_ledger.recording.lines import (
     ProgramsLine,
     SampleLine,
 )
+from plucky_ledger.recording.patient import PatientWriter
 from plucky_ledger.recording.reader import RecordingFault, read_recording
 from plucky_ledger.recording.schema import schema_text
 from plucky_ledger.recording.writer import RecordingWriter
+from plucky_ledger.wording.reasons import in_one_line
 from plucky_ledger.wording.trouble import trouble_in_words
 from tests.helpers.standin import record_to
 from tests.helpers.trouble import told
@@ -387,3 +392,60 @@ def test_the_recorder_ends_before_its_recording_is_too_large(tmp_path, monkeypat
     record_to(path, seed=3, seconds=60.0)
     back = read(path.read_bytes())
     assert (len(back.samples), back.end.reason) == (10, "recording_full")
+
+
+def test_counters_older_than_the_boot_count_from_the_boot_on(whole):
+    """As in a container: the same boot, its machine's counters with a past."""
+    as_it_was = read(whole)
+    with_a_past = read(whole)
+    with_a_past.samples = [
+        msgspec.structs.replace(
+            sample,
+            cpu_seconds=sample.cpu_seconds + 5_000.0,
+            disk_read_bytes=sample.disk_read_bytes + 7_000_000_000,
+            disk_written_bytes=sample.disk_written_bytes + 9_000_000_000,
+            disk_busy_seconds=sample.disk_busy_seconds + 800.0,
+        )
+        for sample in with_a_past.samples
+    ]
+    plain_boot, boot = boot_from(as_it_was), boot_from(with_a_past)
+    for name in ("cpu_seconds", "disk_read_bytes", "disk_written_bytes", "disk_busy_seconds"):
+        grown, grown_too = (getattr(of.timeline.samples, name) for of in (plain_boot, boot))
+        assert np.diff(grown_too) == pytest.approx(np.diff(grown), abs=1e-6)
+        assert grown_too[0] <= grown[0] + 1.0
+    assert boot.boot.readings.keys() == plain_boot.boot.readings.keys()
+    assert "had begun before it was started" in in_one_line(boot.boot.context.notes)
+    assert ReasonCode.COUNTERS_OLDER not in {note.code for note in plain_boot.boot.context.notes}
+
+
+def test_a_folder_that_is_not_there_yet_is_waited_for(tmp_path, whole, monkeypatch):
+    """As early in a boot, or before a home is opened: nothing recorded meanwhile is lost."""
+    monkeypatch.setattr(patient, "LOOK_AGAIN_SECONDS", 0.0)
+    path = tmp_path / "home" / "boot.jsonl"
+    recording = read(whole)
+    with PatientWriter(lambda: RecordingWriter(path)) as writer:
+        writer.write([recording.header, *recording.samples[:5]])
+        assert (writer.samples, path.exists()) == (5, False)
+        path.parent.mkdir()
+        writer.write(recording.samples[5:6])
+        assert read(path.read_bytes()).samples == recording.samples[:6]
+        writer.write(recording.samples[6:9])
+        writer.finish("time_was_up")
+    back = read(path.read_bytes())
+    assert (back.samples, back.cut_short) == (recording.samples[:9], False)
+
+
+def test_a_folder_that_never_comes_is_told_in_the_end(tmp_path, whole, monkeypatch):
+    monkeypatch.setattr(patient, "LOOK_AGAIN_SECONDS", 0.0)
+    recording = read(whole)
+    with PatientWriter(lambda: RecordingWriter(tmp_path / "none" / "boot.jsonl")) as writer:
+        writer.write([recording.header, *recording.samples[:5]])
+        with told("Nothing was recorded"):
+            writer.finish("time_was_up")
+    existing = tmp_path / "boot.jsonl"
+    existing.touch()
+    with (
+        PatientWriter(lambda: RecordingWriter(existing)) as writer,
+        told("exists already"),
+    ):
+        writer.write([recording.header])

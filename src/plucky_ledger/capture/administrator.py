@@ -101,7 +101,16 @@ def _do(*wish: str) -> None:
 
 
 def _becoming() -> list[str]:
-    """The program that asks somebody at the PC to be the administrator: on a screen, or here."""
+    """The program that makes us the administrator.
+
+    It asks somebody at the PC, on a screen or here, where nobody has to be asked not even that.
+    """
+    sudo = shutil.which("sudo")
+    if (
+        sudo
+        and subprocess.run([sudo, "-n", "true"], capture_output=True, check=False).returncode == 0
+    ):
+        return [sudo, "-n"]
     programs = ["pkexec"]
     if os.isatty(0):
         on_a_screen = any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY"))

@@ -16,6 +16,7 @@ from plucky_ledger.capture.starters import Arming, Starter, users_starter
 from plucky_ledger.capture.this_pc import ThisPc, boot_id
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.linux.users import acting_as
+from plucky_ledger.recording.patient import PatientWriter
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
 
 LIMIT_SECONDS = 300.0
@@ -56,8 +57,11 @@ def _record(starter: Starter, arming: Arming) -> None:
     source = ThisPc(armed=True)
     watch = RestWatch(os.cpu_count() or 1, clock.now())
     path = Path(arming.folder) / f"boot-{boot_id() or int(time.time())}.jsonl.gz"
-    with acting_as(arming.user):
-        writer = RecordingWriter(path)
-    with writer, closing(source):
+
+    def opened() -> RecordingWriter:
+        with acting_as(arming.user):
+            return RecordingWriter(path)
+
+    with PatientWriter(opened) as writer, closing(source):
         reason = record(source, clock, writer, LIMIT_SECONDS, ADAPTIVE, None, watch)
     log.info("%s: %d samples in %s (%s)", starter.level, writer.samples, path, reason)

@@ -135,7 +135,7 @@ def _answer_and_end(work: Callable[[], Iterable[Line]], descriptor: int, asker: 
     status = _FAILED
     try:
         os.setsid()
-        os.nice(LEAST_URGENT)
+        os.setpriority(os.PRIO_PROCESS, 0, LEAST_URGENT)
         threading.Thread(target=_end_with, args=(asker,), daemon=True).start()
         signal.signal(signal.SIGTERM, signal.SIG_DFL)
         signal.signal(signal.SIGINT, signal.SIG_IGN)

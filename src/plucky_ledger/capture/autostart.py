@@ -9,7 +9,7 @@ import shutil
 from collections.abc import Sequence
 from pathlib import Path
 
-from plucky_ledger.core.pc.arming import OWN_STARTER
+from plucky_ledger.core.pc.arming import NO_ENTRIES
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.desktop_entries import DesktopEntry, read_desktop_entry
 from plucky_ledger.recording.lines import EntryLine, Said, bounded, said
@@ -28,7 +28,7 @@ def autostart_entries(folders: Sequence[Path], desktops: Sequence[str]) -> list[
             names = sorted(
                 name
                 for name in os.listdir(folder)
-                if name.endswith(".desktop") and name != f"{OWN_STARTER}.desktop"
+                if name.endswith(".desktop") and name not in NO_ENTRIES
             )
         except OSError:
             continue

@@ -6,13 +6,15 @@ others, and nothing from the recording.
 
 import os
 import time
-from collections.abc import Callable, Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
 from pathlib import Path
+
+import msgspec
 
 from plucky_ledger.capture.asking import Answer, GoingOn, Inquiry, ask
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import become, home_of, homes, is_administrator, own_home
+from plucky_ledger.linux.users import become, homes, is_administrator, own_home
 from plucky_ledger.recording.lines import ContextLine, EntryLine, Line, NoteLine, said
 
 SERVICES_SECONDS = 240.0
@@ -79,7 +81,7 @@ def _system_once_up() -> Iterable[Line]:
 
 def _user_once_up() -> Iterable[Line]:
     """The user's services and sign-in programs, once somebody has signed in and they are up."""
-    from plucky_ledger.capture.services import first_users_bus, lines_of_the_user, wait_until_up
+    from plucky_ledger.capture.services import first_users_bus, wait_until_up
 
     address, home = "SESSION", own_home()
     if is_administrator():
@@ -90,8 +92,7 @@ def _user_once_up() -> Iterable[Line]:
         become(user)
     if not wait_until_up(address, time.monotonic() + LONGEST_START_SECONDS):
         return []
-    # The manager knows those better that it starts itself: it comes last.
-    return [*_sign_in_programs(set(), home), *lines_of_the_user(address)]
+    return _lines_of_the_user(address, home)
 
 
 def told_of_this_boot(
@@ -107,22 +108,37 @@ def told_of_this_boot(
         *_asked(_of_the_user, SERVICES_SECONDS, going_on, ReasonCode.NO_USER_SERVICES),
     ]  # fmt: skip
     told = [line for line in told if not _is_note_of(line, told_before)]
-    entries = [line for line in told if isinstance(line, EntryLine)]
+    entries = {line.entry: line for line in told if isinstance(line, EntryLine)}
     others = [line for line in told if not isinstance(line, EntryLine)]
-    entries.extend(_sign_in_programs({line.entry for line in entries}, _home(told)))
-    return [*_identified(entries, going_on), *others]
+    return [*_identified([*entries.values()], going_on), *others]
 
 
 def _of_the_user() -> Iterable[Line]:
     """What the user's manager tells. Their bus refuses the administrator, who becomes them."""
-    from plucky_ledger.capture.services import first_users_bus, lines_of_the_user
+    from plucky_ledger.capture.services import first_users_bus
 
-    first = first_users_bus()
-    if first is None:
-        return lines_of_the_user()
-    user, address = first
-    become(user)
-    return lines_of_the_user(address)
+    address, home = "SESSION", own_home()
+    if (first := first_users_bus()) is not None:
+        user, address = first
+        home = homes().get(user, home)
+        become(user)
+    return _lines_of_the_user(address, home)
+
+
+def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
+    """Sign-in programs, and what the user's manager tells: those better that it starts itself.
+
+    It makes a unit of each of them and lets some not start, without saying by which rule.
+    """
+    from plucky_ledger.capture.services import desktops_of, lines_of_the_user
+
+    programs = {line.entry: line for line in _sign_in_programs(home, desktops_of(address))}
+    yield from programs.values()
+    for line in lines_of_the_user(address):
+        if isinstance(line, EntryLine) and (program := programs.get(line.entry)) is not None:
+            yield msgspec.structs.replace(line, off=program.off or line.off)
+        else:
+            yield line
 
 
 def _is_note_of(line: Line, codes: frozenset[ReasonCode]) -> bool:
@@ -148,12 +164,10 @@ def _start_kind_line(start_kind: Callable[[], str]) -> Callable[[], Iterable[Lin
     return lambda: [ContextLine(start_kind=start_kind())]
 
 
-def _sign_in_programs(known: set[str], home: Path) -> list[EntryLine]:
+def _sign_in_programs(home: Path, desktops: Sequence[str]) -> list[EntryLine]:
     from plucky_ledger.capture.autostart import autostart_entries
 
-    desktops = os.environ.get("XDG_CURRENT_DESKTOP", "").split(":")
-    folders = Folders.of(os.environ, home).all_autostart
-    return [line for line in autostart_entries(folders, desktops) if line.entry not in known]
+    return autostart_entries(Folders.of(os.environ, home).all_autostart, desktops)
 
 
 def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
@@ -165,10 +179,3 @@ def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
     if answer.missing is None:
         return answer.lines
     return _with_note(Answer([*entries], answer.missing), ReasonCode.NO_PACKAGES)
-
-
-def _home(lines: Sequence[Line]) -> Path:
-    """Home of who signed in, for a recorder that runs as the administrator; else our own."""
-    users = [line.user for line in lines if isinstance(line, ContextLine) and line.user]
-    home = home_of(users[0]) if users and is_administrator() else None
-    return home or own_home()

@@ -16,7 +16,7 @@ LOGIN_MANAGER, LOGIN_SESSION = f"{LOGIN}.Manager", f"{LOGIN}.Session"
 
 _TEXTS = ("Id", "Description", "LoadState", "FragmentPath", "SourcePath", "ControlGroup", "Result",
           "Class", "Name", "Type")  # fmt: skip
-_LISTS = ("Names", "After", "WantedBy", "TriggeredBy")
+_LISTS = ("Environment", "Names", "After", "WantedBy", "TriggeredBy")
 _COUNTS = ("CPUUsageNSec", "MemoryCurrent", "IOReadBytes", "TimestampMonotonic")
 _INSTANTS = ("Firmware", "Loader", "InitRD", "Userspace", "Finish", "UnitsLoadFinish",
              "InactiveExit", "ActiveEnter", "ActiveExit", "InactiveEnter", "Condition")  # fmt: skip

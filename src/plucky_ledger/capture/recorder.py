@@ -16,9 +16,11 @@ from plucky_ledger.capture.rest_watch import RestWatch
 from plucky_ledger.capture.source import Clock, RecordingSource
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.recording.lines import Line, SampleLine
+from plucky_ledger.recording.patient import PatientWriter
 from plucky_ledger.recording.writer import RecordingWriter
 
 Listener = Callable[[Sequence[Line]], None]
+Writer = RecordingWriter | PatientWriter
 
 
 class BootClock:
@@ -75,7 +77,7 @@ ADAPTIVE = Pace(at_first=0.1)
 def record(
     source: RecordingSource,
     clock: Clock,
-    writer: RecordingWriter,
+    writer: Writer,
     for_seconds: float,
     pace: Pace = STEADY,
     listener: Listener | None = None,
@@ -118,7 +120,7 @@ def record(
     return reason
 
 
-def _emit(writer: RecordingWriter, listener: Listener | None, lines: Sequence[Line]) -> None:
+def _emit(writer: Writer, listener: Listener | None, lines: Sequence[Line]) -> None:
     writer.write(lines)
     if listener:
         listener(lines)

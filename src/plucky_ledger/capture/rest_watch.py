@@ -1,9 +1,14 @@
 """When a recording may end: a plain watch for rest, without the numerics the book uses later.
 
-It may end a recording too late, never too early: it asks for a longer calm than settled does.
+It may end a recording too late, never too early: it asks for a longer calm than settled does. A PC
+that never is that calm, as where something always takes a fifth of a core, has a rest of its own,
+known by its being steady for long.
 """
 
 from collections import deque
+from collections.abc import Sequence
+
+import msgspec
 
 from plucky_ledger.recording.lines import SampleLine
 
@@ -12,36 +17,92 @@ LEAST_CORES, MOST_CORES = 0.20, 0.35
 CALM_SECONDS = 10.0
 MARGIN_SECONDS = 15.0
 SPIKE_SHARE = 0.2
+STEADY_SECONDS = 90.0
+MOST_STEADY = 0.6
+"""Of a core, or of a drive's time: more is work, however steady."""
+FALLEN = 0.8
+"""Share of its earlier half from which on the later one is still fading out."""
+ABOVE_STEADY = 1.5
+"""How much more than usual is a spike."""
+STEP_SECONDS = 0.95
+"""Samples that come quicker are taken together."""
+
+
+class _Stretch(msgspec.Struct, frozen=True):
+    """What was used between two instants: CPU in cores, the drive in shares of its time."""
+
+    start: float
+    end: float
+    cpu: float
+    disk: float
 
 
 class RestWatch:
-    """Told every sample; ``rested`` once the PC has been calm for long enough."""
+    """Told every sample; ``rested`` once the PC has been at rest for long enough."""
 
     def __init__(self, cores: int, not_before: float) -> None:
         self._cpu_level = min(max(CPU_SHARE * cores, LEAST_CORES), MOST_CORES)
         self._not_before = not_before
         self._last: SampleLine | None = None
-        self._spans: deque[tuple[float, float, bool]] = deque()
+        self._stretches: deque[_Stretch] = deque()
         self.rested = False
 
     def take(self, sample: SampleLine) -> None:
         """One more sample."""
-        last, self._last = self._last, sample
-        if last is None or sample.seconds <= last.seconds:
+        last = self._last
+        if last is None or sample.seconds < last.seconds:
+            self._last = sample
+        if last is None or sample.seconds - last.seconds < STEP_SECONDS:
             return
-        width = sample.seconds - last.seconds
-        cpu = sample.cpu_seconds - last.cpu_seconds
-        cpu -= sample.own_cpu_seconds - last.own_cpu_seconds
-        disk = sample.disk_busy_seconds - last.disk_busy_seconds
-        calm = cpu <= self._cpu_level * width and disk <= DISK_SHARE * width
-        self._spans.append((last.seconds, sample.seconds, calm))
+        self._last = sample
+        self._stretches.append(_between(last, sample))
+        while self._stretches and sample.seconds - self._stretches[0].end >= STEADY_SECONDS:
+            self._stretches.popleft()
+        self.rested = self._is_calm(sample.seconds) or self._is_steady()
+
+    def _is_calm(self, now: float) -> bool:
+        """Whether the last stretches were below the levels that are calm on any PC."""
         wanted = CALM_SECONDS + MARGIN_SECONDS
-        while self._spans and sample.seconds - self._spans[0][1] >= wanted:
-            self._spans.popleft()
-        covered = sample.seconds - self._spans[0][0]
-        busy = sum(end - start for start, end, was_calm in self._spans if not was_calm)
-        self.rested = (
-            covered >= wanted
-            and self._spans[0][0] >= self._not_before
-            and busy <= SPIKE_SHARE * wanted
+        late = [part for part in self._stretches if now - part.end < wanted]
+        busy = [part for part in late if part.cpu > self._cpu_level or part.disk > DISK_SHARE]
+        return (
+            now - late[0].start >= wanted
+            and late[0].start >= self._not_before
+            and _seconds(busy) <= SPIKE_SHARE * wanted
         )
+
+    def _is_steady(self) -> bool:
+        """Whether it has long been no busier, and is not becoming calmer: the PC's own rest."""
+        first, last = self._stretches[0], self._stretches[-1]
+        if last.end - first.start < STEADY_SECONDS or first.start < self._not_before:
+            return False
+        middle = (first.start + last.end) / 2
+        return all(
+            _has_settled([(part, getattr(part, name)) for part in self._stretches], middle)
+            for name in ("cpu", "disk")
+        )
+
+
+def _between(last: SampleLine, sample: SampleLine) -> _Stretch:
+    width = sample.seconds - last.seconds
+    cpu = sample.cpu_seconds - last.cpu_seconds
+    cpu -= sample.own_cpu_seconds - last.own_cpu_seconds
+    disk = sample.disk_busy_seconds - last.disk_busy_seconds
+    return _Stretch(last.seconds, sample.seconds, cpu / width, disk / width)
+
+
+def _has_settled(used: Sequence[tuple[_Stretch, float]], middle: float) -> bool:
+    earlier = _median([amount for part, amount in used if part.end <= middle])
+    later = _median([amount for part, amount in used if part.end > middle])
+    spikes = [part for part, amount in used if amount > max(ABOVE_STEADY * later, LEAST_CORES)]
+    fading_out = later < FALLEN * earlier and earlier > LEAST_CORES
+    few_spikes = _seconds(spikes) <= SPIKE_SHARE * STEADY_SECONDS
+    return later <= MOST_STEADY and few_spikes and not fading_out
+
+
+def _median(amounts: list[float]) -> float:
+    return sorted(amounts)[len(amounts) // 2] if amounts else 0.0
+
+
+def _seconds(stretches: Sequence[_Stretch]) -> float:
+    return sum(part.end - part.start for part in stretches)

@@ -22,7 +22,7 @@ from plucky_ledger.capture.properties import (
     UNIT_SERVICE,
     Properties,
 )
-from plucky_ledger.core.pc.arming import OWN_STARTER
+from plucky_ledger.core.pc.arming import NO_ENTRIES
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.users import is_administrator
@@ -54,6 +54,9 @@ MISSING = {
 }
 VENDOR_FOLDERS = ("/lib/systemd/", "/usr/lib/systemd/", "/run/systemd/")
 """Units the distribution ships or generates: parts of the system."""
+DESKTOP = "XDG_CURRENT_DESKTOP="
+EVERYBODYS = ("/etc/", "/usr/")
+"""Where desktop entries lie that start for whoever signs in."""
 ONESHOT = "oneshot"
 _UP_AND_END = ("ActiveEnter", "ActiveExit", "InactiveEnter")
 GRAPHICAL_SESSION = f"{PATH}/unit/graphical_2dsession_2etarget"
@@ -99,6 +102,17 @@ def lines_of_the_user(address: str = "SESSION") -> Iterator[Line]:
 def _note(code: ReasonCode, why: NoAnswer) -> NoteLine:
     """What is not known, and why nobody answered."""
     return NoteLine(said=said(code, why=why.reason.code, **why.reason.facts))
+
+
+def desktops_of(address: str = "SESSION") -> list[str]:
+    """The desktops that the user's session says it is: by it programs are chosen to start."""
+    try:
+        with opened(address) as bus:
+            kept = bus.properties(THE_MANAGER, TYPES).get("Environment", ())
+    except NoAnswer:
+        kept = ()
+    told = [str(item).removeprefix(DESKTOP) for item in kept if str(item).startswith(DESKTOP)]
+    return (told[0] if told else os.environ.get(DESKTOP.strip("="), "")).split(":")
 
 
 def first_users_bus(
@@ -188,7 +202,7 @@ def unit_lines(
             targets[name] = unit
         elif (
             name
-            and name != f"{OWN_STARTER}.service"
+            and entry_id(unit, "system") not in NO_ENTRIES
             and (_instant(unit, "InactiveExit") or unit.get("Result") not in (None, "success"))
         ):
             names[name] = entry_id(unit, owner)
@@ -230,7 +244,7 @@ def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) 
     return EntryLine(
         entry=entry_id(unit, owner),
         name=bounded(str(unit.get("Description") or unit["Id"])),
-        owner="user" if sign_in else owner,
+        owner="system" if sign_in and source.startswith(EVERYBODYS) else owner,
         starts=starts,
         origin=bounded(source or fragment),
         command=bounded(_command(unit)),

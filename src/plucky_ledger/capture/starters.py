@@ -59,10 +59,11 @@ class Starter(msgspec.Struct, frozen=True):
         program = [sys.executable, "-m", "plucky_ledger", "record", "--armed", str(self.path)]
         if self.level is Level.AUTOSTART:
             return state + _DESKTOP_ENTRY.format(command=exec_words(*program)).encode()
-        early = _EARLY if self.level is Level.SYSTEM else ""
+        early = rank = ""
         if self.own_copy is not None:
             program = [own_interpreter(), "-I", "-S", str(self.own_copy), str(self.path)]
-        return state + _UNIT.format(command=unit_words(*program), early=early).encode()
+            early, rank = _EARLY.format(mount=unit_words(str(self.own_copy.parent))), _RANK
+        return state + _UNIT.format(command=unit_words(*program), early=early, rank=rank).encode()
 
     def read(self) -> Arming | None:
         """How the arming stands; None where there is none, or none that can be read."""
@@ -121,7 +122,18 @@ def own_interpreter() -> str:
     return os.path.realpath(sys.executable)
 
 
-_EARLY = "DefaultDependencies=no\nAfter=local-fs.target\n"
+_EARLY = """\
+DefaultDependencies=no
+RequiresMountsFor={mount}
+"""
+"""As soon as its own copy can be read. The folder it writes to may come later."""
+_RANK = """\
+Nice=-10
+IOSchedulingPriority=0
+CPUWeight=1000
+IOWeight=1000
+"""
+"""Whatever competes while the PC starts is what is to be recorded, not what keeps it waiting."""
 _UNIT = """\
 # Written by Plucky Ledger, which removes it again after the armed boots.
 [Unit]
@@ -130,7 +142,7 @@ Description=Plucky Ledger records this boot
 [Service]
 Type=simple
 ExecStart={command}
-"""
+{rank}"""
 _DESKTOP_ENTRY = """\
 # Written by Plucky Ledger, which removes it again after the armed boots.
 [Desktop Entry]

@@ -61,6 +61,7 @@ class ReasonCode(StrEnum):
     # What a recorder has to say.
     READS_NOT_PERMITTED = "reads_not_permitted"
     CLOCK_SET = "clock_set"
+    COUNTERS_OLDER = "counters_older"
     NO_SERVICE_MANAGER = "no_service_manager"
     NO_USER_SERVICES = "no_user_services"
     SERVICES_MISSING = "services_missing"

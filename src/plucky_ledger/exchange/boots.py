@@ -23,6 +23,7 @@ from plucky_ledger.core.instants import FIRST_YEAR, LAST_YEAR
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.reasons import Reason, ReasonCode, quoted
 from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.exchange.counters import counted_before, since_the_start
 from plucky_ledger.exchange.names import (
     ENTRY_KINDS,
     FROM_JOURNAL,
@@ -75,7 +76,10 @@ def boot_from_bytes(data: bytes) -> RecordedBoot:
 def boot_from(recording: Recording) -> RecordedBoot:
     """Turn the lines of a recording into a boot with its readings, and a timeline."""
     header = recording.header
-    samples = samples_from(recording.samples, header.facts)
+    counted = samples_from(recording.samples, header.facts)
+    readings = recording.program_readings
+    older = counted_before(counted, readings) if counted is not None else 0.0
+    samples = since_the_start(counted, readings) if counted is not None else None
     marks = {MARKS[line.name]: line.seconds for line in recording.marks if line.name in MARKS}
     timeline = _timeline(recording, samples)
     boot = Boot(
@@ -83,7 +87,7 @@ def boot_from(recording: Recording) -> RecordedBoot:
         started_at=_started_at(header.started_at, recording.notes),
         how=_how(header, marks, samples),
         marks=marks,
-        context=_context(recording, timeline),
+        context=_context(recording, timeline, older),
         cut_short=recording.cut_short,
     )
     boot = replace(boot, readings=Analysis(boot, timeline).readings)
@@ -118,8 +122,11 @@ def _clock_set_by(note: NoteLine) -> float:
     return seconds if isinstance(seconds, int | float) else 0.0
 
 
-def _context(recording: Recording, timeline: Timeline) -> Context:
+def _context(recording: Recording, timeline: Timeline, older_seconds: float) -> Context:
     line, facts = recording.context, recording.header.facts
+    notes = [_note(note) for note in recording.notes]
+    if older_seconds:
+        notes.append(Reason.of(ReasonCode.COUNTERS_OLDER, seconds=older_seconds))
     return Context(
         start_kind=START_KINDS.get(line.start_kind, StartKind.UNKNOWN),
         kernel=line.kernel,
@@ -130,7 +137,7 @@ def _context(recording: Recording, timeline: Timeline) -> Context:
         suspended_seconds=line.suspended_seconds,
         hardware=f"{facts.cpu_model}, {facts.cores} cores, {facts.memory_bytes >> 20} MB",
         controls=_controls(recording),
-        notes=tuple(_note(line) for line in recording.notes),
+        notes=tuple(notes),
     )
 
 

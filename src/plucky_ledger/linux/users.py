@@ -14,14 +14,6 @@ def is_administrator() -> bool:
     return os.geteuid() == ADMINISTRATOR
 
 
-def home_of(user: str) -> Path | None:
-    """A user's home folder; None where nobody is called so."""
-    try:
-        return Path(pwd.getpwnam(user).pw_dir)
-    except KeyError:
-        return None
-
-
 def own_home() -> Path:
     """The home folder of who runs this process; the root folder for who has none."""
     try:

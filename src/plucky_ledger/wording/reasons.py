@@ -209,6 +209,11 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "unknown. Record as administrator to have it."
     ),
     ReasonCode.CLOCK_SET: _clock_set,
+    ReasonCode.COUNTERS_OLDER: lambda facts: say(
+        "This PC's counters had begun before it was started, as in a container or a restored "
+        "machine: {amount} of CPU work from before are left out.",
+        amount=_seconds(facts, 0),
+    ),
     ReasonCode.NO_SERVICE_MANAGER: _with_because(
         "The service manager did not answer on this PC, so its services and the system up mark "
         "are not known ({why})."

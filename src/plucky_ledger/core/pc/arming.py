@@ -5,6 +5,8 @@ from enum import StrEnum
 MOST_BOOTS = 20
 OWN_STARTER = "plucky-ledger-recorder"
 """Name of what starts the armed recorder: it would not be there otherwise, and is no entry."""
+NO_ENTRIES = frozenset({f"{OWN_STARTER}.service", f"{OWN_STARTER}.desktop"})
+"""Files that are no startup entries: a manager may make a unit of the desktop entry."""
 
 
 class Level(StrEnum):

@@ -1,0 +1,100 @@
+"""The disk of the real PC: Debian with the services of a small desktop, and our startup entries.
+
+    python -m tests.real_pc.disk
+
+Built once and kept outside the tree, at $PLUCKY_LEDGER_REAL_PC or in /var/tmp. A PC is switched on
+from a copy, so that what one run does to it is not there in the next.
+"""
+
+import hashlib
+import os
+import shutil
+import subprocess
+import sys
+from pathlib import Path
+
+from tests.real_pc import entries
+
+PLACE = Path(os.environ.get("PLUCKY_LEDGER_REAL_PC", "/var/tmp/plucky-ledger-real-pc"))
+TOOLS = {"mmdebstrap": "mmdebstrap", "systemd-nspawn": "systemd-container"}
+SUITE = "bookworm"
+PACKAGES = (
+    "systemd", "systemd-sysv", "libpam-systemd", "dbus", "dbus-user-session", "polkitd", "pkexec",
+    "udev", "python3", "python3-venv", "sudo", "procps", "cron", "openssh-server", "avahi-daemon",
+    "at-spi2-core", "xdg-user-dirs",
+)  # fmt: skip
+USER, USER_ID = "bench", 1000
+MAY_BECOME_ROOT = f"etc/sudoers.d/{USER}"
+LOG_SHOWN = 600
+
+
+class NotHere(Exception):
+    """No real PC can be had on this machine; says why."""
+
+
+def kept_disk() -> Path:
+    """The disk, built where it is missing or was built from other instructions.
+
+    Raises:
+        NotHere: with the reason.
+    """
+    if os.geteuid() != 0:
+        raise NotHere("a real PC takes root")
+    _get_tools()
+    disk, stamp = PLACE / "disk", PLACE / "built-from"
+    wanted = _instructions()
+    if not stamp.exists() or stamp.read_text() != wanted:
+        stamp.unlink(missing_ok=True)
+        shutil.rmtree(disk, ignore_errors=True)
+        PLACE.mkdir(parents=True, exist_ok=True)
+        _build(disk)
+        stamp.write_text(wanted)
+    return disk
+
+
+def _instructions() -> str:
+    files = (Path(__file__), Path(entries.__file__))
+    return hashlib.sha256(b"".join(file.read_bytes() for file in files)).hexdigest()
+
+
+def _get_tools() -> None:
+    missing = [package for tool, package in TOOLS.items() if shutil.which(tool) is None]
+    if missing and shutil.which("apt-get") is None:
+        raise NotHere(f"it takes {' and '.join(missing)}")
+    if missing:
+        _run("apt-get", "-qq", "update")
+        _run("apt-get", "-qq", "install", "-y", "--no-install-recommends", "arch-test", *missing)
+
+
+def _build(disk: Path) -> None:
+    _run(
+        "mmdebstrap", "--quiet", "--variant=minbase", f"--include={','.join(PACKAGES)}",
+        "--aptopt=APT::Install-Recommends \"false\"", SUITE, str(disk), "-", given=_sources(),
+    )  # fmt: skip
+    (disk / "etc/hostname").write_text("ticketdesk\n")
+    (disk / "etc/hosts").write_text("127.0.0.1 localhost ticketdesk\n")
+    (disk / "var/log/journal").mkdir(exist_ok=True)
+    _run("chroot", str(disk), "useradd", "-m", "-u", str(USER_ID), "-s", "/bin/bash", USER)
+    (disk / MAY_BECOME_ROOT).write_text(f"{USER} ALL=(ALL) NOPASSWD: ALL\n")
+    entries.write(disk)
+    _run("chroot", str(disk), "chown", "-R", f"{USER}:{USER}", f"/home/{USER}")
+
+
+def _sources() -> str:
+    """Where this machine gets its own packages from."""
+    apt = Path("/etc/apt")
+    for file in (*apt.glob("sources.list.d/*"), apt / "sources.list"):
+        text = file.read_text() if file.is_file() else ""
+        if SUITE in text and "/debian" in text and file.suffix in {".sources", ".list"}:
+            return text
+    raise NotHere(f"this machine's packages are not from {SUITE}")
+
+
+def _run(*command: str, given: str = "") -> None:
+    done = subprocess.run(command, input=given, capture_output=True, text=True, check=False)
+    if done.returncode:
+        raise NotHere(f"{command[0]} failed: {done.stderr[-LOG_SHOWN:].strip()}")
+
+
+if __name__ == "__main__":
+    sys.stdout.write(f"{kept_disk()}\n")

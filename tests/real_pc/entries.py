@@ -1,0 +1,132 @@
+"""Startup entries of the real PC, each with work that is known: what it waits, computes and holds.
+
+Four system services in an order, a user service, and four sign-in programs, two of which never
+start. A session that signs its user in by itself stands in for the sign-in screen.
+"""
+
+from pathlib import Path
+
+WORKER = """#!/usr/bin/python3
+# One startup entry: waits, holds memory, forks, computes, says that it is up, and stays or goes.
+import argparse, os, socket, time
+wanted = argparse.ArgumentParser()
+for name in ("wait", "compute", "hold-mb", "stay"):
+    wanted.add_argument(f"--{name}", type=float, default=0.0)
+wanted.add_argument("--children", type=int, default=0)
+wanted.add_argument("name")
+wanted = wanted.parse_args()
+time.sleep(wanted.wait)
+held = bytearray(os.urandom(4096)) * int(wanted.hold_mb * 256)
+for _ in range(wanted.children):
+    if os.fork() == 0:
+        time.sleep(1e6)
+while time.process_time() < wanted.compute:
+    sum(range(10_000))
+if "NOTIFY_SOCKET" in os.environ:
+    with socket.socket(socket.AF_UNIX, socket.SOCK_DGRAM) as manager:
+        manager.connect(os.environ["NOTIFY_SOCKET"].replace("@", chr(0), 1))
+        manager.send(b"READY=1")
+if wanted.stay:
+    time.sleep(1e6)
+"""
+SESSION = """#!/bin/sh
+systemctl --user import-environment XDG_CURRENT_DESKTOP XDG_SESSION_TYPE XDG_SESSION_ID
+systemctl --user start --no-block desk-session.target
+exec sleep infinity
+"""
+SIGN_IN = """[Unit]
+Description=Sign-in screen that signs its user in by itself
+After=systemd-user-sessions.service systemd-logind.service
+Wants=systemd-logind.service
+
+[Service]
+User=bench
+PAMName=login
+Environment=XDG_SESSION_CLASS=user XDG_SESSION_TYPE=x11 XDG_CURRENT_DESKTOP=TicketDesk
+ExecStartPre=/bin/sleep 2
+ExecStart=/usr/local/bin/desk-session
+"""
+DESK = """[Unit]
+Description=Desk session
+Requires=graphical-session.target
+BindsTo=graphical-session.target
+Wants=xdg-desktop-autostart.target
+Before=xdg-desktop-autostart.target
+"""
+ACCOUNTING = "[Manager]\nDefaultCPUAccounting=yes\nDefaultMemoryAccounting=yes\n"
+SERVICES = {
+    "tideclock-sync": ("notify", "--wait 3 --compute 0.3 --stay 1", ""),
+    "harbour-import": ("oneshot", "--compute 4", "After=tideclock-sync.service"),
+    "foghorn-calibrate": ("oneshot", "--wait 2 --compute 0.3", ""),
+    "lanternprint-agent": ("notify", "--compute 1 --hold-mb 120 --children 8 --stay 1", ""),
+}
+USER_SERVICES = {"ticketdesk-cache": ("oneshot", "--compute 2", "")}
+SIGN_IN_PROGRAMS = {
+    "etc/xdg/autostart/logbook-tray": ("--compute 1.5 --hold-mb 60 --children 4 --stay 1", ""),
+    "home/bench/.config/autostart/brassbell-notifier": (
+        "--wait 1 --compute 2 --hold-mb 25 --stay 1", ""),
+    "home/bench/.config/autostart/oldpier-updater": ("--compute 1", "OnlyShowIn=SeaDesk;\n"),
+    "home/bench/.config/autostart/windlass-toolbar": (
+        "--compute 1", "TryExec=/opt/windlass/toolbar\n"),
+}  # fmt: skip
+STARTING = (
+    *(f"{name}.service" for name in SERVICES),
+    *(f"user:{name}.service" for name in USER_SERVICES),
+    "logbook-tray.desktop", "brassbell-notifier.desktop",
+)  # fmt: skip
+"""Ids of what starts, as the product knows them."""
+NEVER_STARTING = ("oldpier-updater.desktop", "windlass-toolbar.desktop")
+
+
+def write(disk: Path) -> None:
+    """Put everything on the disk."""
+    _program(disk / "usr/local/bin/startup-work", WORKER)
+    _program(disk / "usr/local/bin/desk-session", SESSION)
+    _file(disk / "etc/systemd/system.conf.d/accounting.conf", ACCOUNTING)
+    _file(disk / "etc/systemd/user/desk-session.target", DESK)
+    _file(disk / "etc/systemd/system/display-manager.service", SIGN_IN)
+    _wanted(disk / "etc/systemd/system", "display-manager", "graphical.target")
+    default = disk / "etc/systemd/system/default.target"
+    default.unlink(missing_ok=True)
+    default.symlink_to("/lib/systemd/system/graphical.target")
+    for name, entry in SERVICES.items():
+        _service(disk / "etc/systemd/system", name, entry, "multi-user.target")
+    for name, entry in USER_SERVICES.items():
+        _service(disk / "etc/systemd/user", name, entry, "default.target")
+    for path, (work, rules) in SIGN_IN_PROGRAMS.items():
+        name = path.rpartition("/")[2]
+        _file(
+            disk / f"{path}.desktop",
+            f"[Desktop Entry]\nType=Application\nName={_title(name)}\n"
+            f"Exec=/usr/local/bin/startup-work {work} {name}\n{rules}",
+        )
+
+
+def _service(units: Path, name: str, entry: tuple[str, str, str], target: str) -> None:
+    kind, work, order = entry
+    _file(
+        units / f"{name}.service",
+        f"[Unit]\nDescription={_title(name)}\n{order}\n\n[Service]\nType={kind}\n"
+        f"ExecStart=/usr/local/bin/startup-work {work} {name}\n\n[Install]\nWantedBy={target}\n",
+    )
+    _wanted(units, name, target)
+
+
+def _wanted(units: Path, name: str, target: str) -> None:
+    link = units / f"{target}.wants/{name}.service"
+    link.parent.mkdir(parents=True, exist_ok=True)
+    link.symlink_to(f"../{name}.service")
+
+
+def _title(name: str) -> str:
+    return name.replace("-", " ").capitalize()
+
+
+def _file(path: Path, text: str) -> None:
+    path.parent.mkdir(parents=True, exist_ok=True)
+    path.write_text(text)
+
+
+def _program(path: Path, text: str) -> None:
+    _file(path, text)
+    path.chmod(0o755)

@@ -1,0 +1,136 @@
+"""Each arming level on a real PC: take in, arm, restart, pick up; then everything is known."""
+
+import shutil
+import time
+
+import pytest
+
+from plucky_ledger.core.boots.boot import How
+from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.cost.attribution import Owner, OwnerKind
+from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
+from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.pages.lanes import lanes_page
+from plucky_ledger.pages.load import By, LoadQuestion, Span, load_page
+from plucky_ledger.recording.reader import RecordingFault
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.jobs import find_job, read_job
+from tests.real_pc.entries import NEVER_STARTING, STARTING
+
+pytestmark = pytest.mark.xdist_group("real PC")
+MARKS = {
+    Mark.KERNEL_STARTED, Mark.SYSTEM_UP, Mark.SIGN_IN_SHOWN, Mark.SIGNED_IN, Mark.DESKTOP_SHOWN,
+}  # fmt: skip
+SHARE = "/home/bench/.local/share/plucky-ledger"
+TRACES = (
+    "/etc/systemd/system/plucky-ledger-recorder.service",
+    "/etc/systemd/system/sysinit.target.wants/plucky-ledger-recorder.service",
+    "/var/lib/plucky-ledger/recorder",
+    "/home/bench/.config/systemd/user/plucky-ledger-recorder.service",
+    "/home/bench/.config/autostart/plucky-ledger-recorder.desktop",
+)
+SLOW = 0.3
+KNOWN_WITHIN_SECONDS = 300.0
+
+
+@pytest.mark.parametrize(
+    ("level", "cores"), [("system", SLOW), ("user", None), ("autostart", None)]
+)
+def test_a_boot_comes_home_whole(real_pc, tmp_path, level, cores):
+    """Switched off as soon as start-up is over: what was asked for by then is all there is."""
+    switched_on(real_pc)
+    job = ledger_command(real_pc, "take-in", "--this-pc", "--new", f"{level} PC").strip()
+    ledger_command(real_pc, "arm", job, f"--{level}", "--boots", "1")
+    real_pc.tried("systemctl", "reboot")
+    real_pc.wait_until_off()
+    real_pc.switch_on(cores)
+    real_pc.wait_until_up()
+    wait_until_known(real_pc)
+    real_pc.switch_off()
+    assert not [trace for trace in TRACES if real_pc.path(trace).is_symlink()]
+    assert not [trace for trace in TRACES if real_pc.path(trace).exists()]
+    switched_on(real_pc)
+    ledger_command(real_pc, "pick-up", job)
+    assert not recordings(real_pc)
+    with opened_copy(real_pc, tmp_path) as ledger:
+        number = find_job(ledger, job)
+        (boot,) = read_job(ledger, number).boots
+        analysis = Analyses().of(ledger, number, boot)
+    assert boot.how is How.RECORDED
+    assert not boot.cut_short
+    assert set(boot.marks) >= MARKS
+    assert_entries_are_known(analysis.timeline)
+    assert_work_has_owners(analysis, level)
+
+
+def assert_entries_are_known(timeline):
+    """All nine with owner and kind; those that start with what they did, once for all."""
+    entries = {entry.entry_id: entry for entry in timeline.entries}
+    activities = {activity.entry_id: activity for activity in timeline.activities}
+    assert set(entries) >= {*STARTING, *NEVER_STARTING}
+    assert not [name for name in entries if "plucky" in name]
+    for name in (*STARTING, *NEVER_STARTING):
+        assert entries[name].kind is not EntryKind.UNKNOWN
+        assert entries[name].owner is not EntryOwner.UNKNOWN
+    for name in STARTING:
+        did = activities[name]
+        assert did.starting_from < did.up_at
+        assert did.cpu_seconds > 0
+    imported, clock = activities["harbour-import.service"], activities["tideclock-sync.service"]
+    assert imported.up_at == imported.ended_at
+    assert imported.up_at - imported.starting_from > 4.0
+    assert clock.entry_id in imported.after
+    assert clock.up_at <= imported.starting_from
+    for name in NEVER_STARTING:
+        assert entries[name].off_because is not None
+
+
+def assert_work_has_owners(analysis, level):
+    """Lanes draw all that start; Load charges what was seen to whom it belongs."""
+    lanes = {lane.entry_id: lane for lane in lanes_page(analysis).lanes}
+    assert all(lanes[name].starting is not None for name in STARTING)
+    whole = LoadQuestion(Span.WHOLE, By.ENTRY)
+    assert {row.kind for row in load_page(analysis, whole).rows} > {OwnerKind.ENTRY}
+    work = analysis.attribution.work
+    total = sum(part.cpu_seconds[-1] for part in work.values())
+    assert total == pytest.approx(analysis.samples.cpu_seconds[-1], rel=1e-9)
+    if level == "system":  # it was there before them
+        imported = work[Owner(OwnerKind.ENTRY, "harbour-import.service")].cpu_seconds[-1]
+        assert imported == pytest.approx(4.0, rel=0.15)
+
+
+def switched_on(pc):
+    if not pc.is_on:
+        pc.switch_on()
+    pc.wait_until_up()
+
+
+def ledger_command(pc, *arguments):
+    return pc.run("plucky-ledger", *arguments, user=True)
+
+
+def recordings(pc):
+    return list(pc.path(SHARE).glob("recordings/*/*.gz"))
+
+
+def wait_until_known(pc):
+    """Until what the managers tell is in the recording, which goes on."""
+    deadline = time.monotonic() + KNOWN_WITHIN_SECONDS
+    while time.monotonic() < deadline:
+        for path in recordings(pc):
+            try:
+                recorded = boot_from_bytes(path.read_bytes())
+            except RecordingFault:
+                continue
+            did = {activity.entry_id for activity in recorded.timeline.activities}
+            if set(recorded.boot.marks) >= MARKS - {Mark.KERNEL_STARTED} and did >= set(STARTING):
+                return
+        time.sleep(1.0)
+    pytest.fail("the recording never knew what the managers know")
+
+
+def opened_copy(pc, folder):
+    """The ledger, looked at here."""
+    copy = shutil.copy(pc.path(SHARE) / "workshop.ledger", folder / "copy.ledger")
+    return Ledger(copy)
