@@ -1,6 +1,6 @@
 """Startup costs by replay, against the stand-in PC's own truth and a real PC's own difference."""
 
-from dataclasses import replace
+from dataclasses import fields, replace
 from datetime import UTC, datetime
 from functools import cache
 from pathlib import Path
@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from plucky_ledger.capture.recorder import ADAPTIVE, record
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.boot import Context, How
+from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.cost.contention import aloneness
 from plucky_ledger.core.cost.cost import (
@@ -27,6 +28,7 @@ from plucky_ledger.core.cost.usage import OwnerUse
 from plucky_ledger.core.cost.workload import workload_of
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
@@ -193,8 +195,6 @@ def test_without_the_sign_in_nobody_could_tell():
     [
         (lambda one: replace(one, timeline=Timeline()), "no program was watched"),
         (lambda one: replace(one, timeline=replace(one.timeline, entries=())), "no startup"),
-        (lambda one: replace(one, boot=replace(one.boot, readings={
-            Measure.SETTLED: Reading(120.0, censored=True)})), "never settled"),
         (lambda one: replace(one, boot=replace(one.boot, set_aside="an update")), "no boot"),
         (lambda one: replace(one, boot=replace(one.boot, context=Context(
             suspended_seconds=40.0))), "slept"),
@@ -208,6 +208,58 @@ def test_what_cannot_be_graded_says_why(change, why):
     assert why in reason_in_words(cost.no_grade)
     assert replay.plan(frozenset({"saltmarsh-backup"})) is None
     assert grade_of(cost, 70.0, 4e9, GradeThresholds()) is Grade.UNGRADED
+
+
+def never_settled(one):
+    readings = {**one.boot.readings, Measure.SETTLED: Reading(120.0, censored=True)}
+    return replace(one, boot=replace(one.boot, readings=readings))
+
+
+def test_a_boot_that_never_settled_gives_what_it_has():
+    """Who used what, and what system up would be; grades by these. No plan: nobody could tell."""
+    one, other = recorded(TICKET_DESK, range(2))
+    replay = RoundReplay([never_settled(one)])
+    costs = {cost.entry_id: cost for cost in replay.cost_of(sorted(replay.entry_ids))}
+    assert replay.why_not.code is ReasonCode.NEVER_SETTLED
+    assert replay.plan(frozenset({"saltmarsh-backup"})) is None
+    backup, guard = costs["saltmarsh-backup"], costs["harbour-guard.service"]
+    assert (backup.settled, backup.boots) == (None, 1)
+    assert backup.use.cpu_seconds > 1.0
+    assert backup.use.memory_bytes > 1e6
+    settled = RoundReplay([one])
+    as_settled = {cost.entry_id: cost for cost in settled.cost_of(sorted(settled.entry_ids))}
+    known = as_settled["harbour-guard.service"].system_up
+    assert guard.system_up.value == pytest.approx(known.value, abs=0.5)
+    up = one.boot.readings[Measure.SYSTEM_UP].value
+    graded = grade_of(guard, 0.0, 4e9, GradeThresholds(), up)
+    assert (graded is Grade.UNGRADED, grade_of(guard, 0.0, 4e9, GradeThresholds())) == (
+        False, Grade.UNGRADED,
+    )  # fmt: skip
+    # Beside one that settled, each gives its own: settled from that, system up from both.
+    (both,) = RoundReplay([never_settled(one), other]).cost_of(["saltmarsh-backup"])
+    (alone,) = RoundReplay([other]).cost_of(["saltmarsh-backup"])
+    assert (both.boots, len(both.per_boot), both.no_grade) == (2, 1, None)
+    assert both.settled.value == pytest.approx(alone.settled.value, abs=0.5)
+
+
+def test_what_ended_before_the_first_sample_is_known_from_the_managers_accounting():
+    (one,) = recorded(TICKET_DESK, range(1))
+    early = Activity("quay-check.service", 0.1, 0.2, 0.9, 0.9, cpu_seconds=0.6, bytes_read=4e6)
+    check = replace(one.timeline.entries[0], entry_id="quay-check.service", group="/quay")
+    late = {
+        column.name: getattr(one.timeline.samples, column.name)[20:]
+        for column in fields(Samples)
+        if column.name not in {"cores", "memory_total_bytes"}
+    }
+    timeline = replace(
+        one.timeline,
+        entries=(*one.timeline.entries, check),
+        activities=(*one.timeline.activities, early),
+        samples=replace(one.timeline.samples, **late),
+    )
+    (cost,) = RoundReplay([replace(one, timeline=timeline)]).cost_of(["quay-check.service"])
+    assert (cost.use.cpu_seconds, cost.use.bytes_read) == (0.6, 4e6)
+    assert cost.boots == 1
 
 
 def test_a_long_recording_after_settled_changes_nothing():

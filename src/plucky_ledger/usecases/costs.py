@@ -36,17 +36,25 @@ class RoundCosts:
     costs: Mapping[str, StartupCost]
     settled_seconds: float
     """Balance of settled in machine time; 0 where nothing settled."""
+    system_up_seconds: float
+    """The same of system up."""
     memory_total_bytes: float
     replay: "RoundReplay"
     why_not: Reason | None
-    """Why nothing can be replayed; None when it can."""
+    """Why settled can be told of no boot; None when it can."""
 
     def grade(self, entry: StartupEntry, thresholds: GradeThresholds) -> Grade:
         """Grade of an entry."""
         cost = self.costs.get(entry.entry_id)
         if cost is None:
             return Grade.UNGRADED
-        return grade_of(cost, self.settled_seconds, self.memory_total_bytes, thresholds)
+        return grade_of(
+            cost,
+            self.settled_seconds,
+            self.memory_total_bytes,
+            thresholds,
+            self.system_up_seconds,
+        )
 
     def plan(self, states: Mapping[str, EntryState]) -> PlanEstimate | None:
         """What setting entries so would bring; those nobody saw at work change nothing."""
@@ -119,22 +127,26 @@ def round_costs(
         why_not = not_watched("|".join(sorted({boot.how for boot in boots})))
     entries = _entries(analyses, typed)
     costs = replay.cost_of([entry.entry_id for entry in entries])
-    settled = [
-        boot.readings[Measure.SETTLED].value
-        for boot in boots
-        if boot.counts and Measure.SETTLED in boot.readings
-    ]
     samples = [
         analysis.timeline.samples for analysis in recorded if analysis.timeline.samples is not None
     ]
     return RoundCosts(
         entries=entries,
         costs={cost.entry_id: _explained(cost, entries, why_not) for cost in costs},
-        settled_seconds=pseudo_median(settled) if settled else 0.0,
+        settled_seconds=_typical(boots, Measure.SETTLED),
+        system_up_seconds=_typical(boots, Measure.SYSTEM_UP),
         memory_total_bytes=max((sampled.memory_total_bytes for sampled in samples), default=0.0),
         replay=replay,
         why_not=why_not,
     )
+
+
+def _typical(boots: Sequence[Boot], measure: Measure) -> float:
+    """Typical reading of the boots that count; 0 where none has one."""
+    values = [
+        boot.readings[measure].value for boot in boots if boot.counts and measure in boot.readings
+    ]
+    return pseudo_median(values) if values else 0.0
 
 
 def _entries(
@@ -154,7 +166,7 @@ def _explained(
     entry = next(entry for entry in entries if entry.entry_id == cost.entry_id)
     if cost.settled is not None:
         return cost
-    if cost.no_grade is not None and cost.no_grade.code is ReasonCode.CARRIES_SIGN_IN:
+    if cost.boots or (cost.no_grade and cost.no_grade.code is ReasonCode.CARRIES_SIGN_IN):
         return cost
     if entry.left_behind:
         return replace(cost, no_grade=Reason(ReasonCode.PROGRAM_GONE))

@@ -10,6 +10,7 @@ from plucky_ledger.core.cost.grade import GradeThresholds
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.pages.entries import (
     DecidedChoice,
     EntriesPage,
@@ -102,9 +103,11 @@ def spoken(row: EntryRow, words: EntryWords) -> str:
 
 
 def cost_in_words(cost: StartupCost) -> str:
-    """Seconds it delays settled by, or why there is no figure."""
+    """Seconds it delays settled by, or system up where the PC never settled, or why neither."""
     if cost.settled is not None:
         return tenths(cost.settled.value)
+    if cost.system_up is not None:
+        return say("system up {seconds} s later", seconds=tenths(cost.system_up.value))
     return reason_in_words(cost.no_grade) if cost.no_grade else ""
 
 
@@ -286,7 +289,11 @@ def note(page: EntriesPage) -> str:
             "No startup entry is known yet. Record a boot on the PC itself, or type the entries in "
             "from its own list (Entries menu)."
         )
-    return say("Ungraded: {why}.", why=reason_in_words(page.why_not)) if page.why_not else ""
+    if page.why_not is None:
+        return ""
+    if page.why_not.code is ReasonCode.NEVER_SETTLED:
+        return say("Graded by system up and memory: {why}.", why=reason_in_words(page.why_not))
+    return say("Ungraded: {why}.", why=reason_in_words(page.why_not))
 
 
 def finding_wanted(decided: Decided | None) -> bool:

@@ -41,31 +41,29 @@ PLAN_SECONDS = 1.2
 class RoundReplay:
     """The recorded boots of a round, ready to be replayed without some of their entries.
 
-    Building it takes a moment; asking for one plan is quick. Boots that do not count, were not
-    recorded, or never settled are left out; ``why_not`` says so when none is left.
+    Building it takes a moment; asking for one plan is quick. Boots that do not count or were not
+    recorded are left out. ``why_not`` says why settled can be told of none; each boot gives what it
+    has, so that one that never settled still tells of system up, and of who used what.
     """
 
     def __init__(self, boots: Sequence[Analysis]) -> None:
         usable, self.why_not = _usable(boots)
-        timelines = [analysis.timeline for analysis in usable]
-        costs = disk_costs(timelines)
+        costs = disk_costs([analysis.timeline for analysis in usable])
         self._workloads: list[Workload] = []
         self._uses: list[Mapping[Owner, OwnerUse]] = []
-        self._settled: list[float] = []
+        self._settled: list[float | None] = []
+        ends = []
         for analysis in usable:
             settled = _settled_at(analysis.boot)
-            assert settled is not None
-            until = settled + LONGEST_AFTER_SECONDS
-            workload = workload_of(analysis, costs, until)
-            attribution = analysis.attribution
-            if workload is None or attribution is None:
+            end = _last_of_interest(analysis) if settled is None else settled
+            workload = workload_of(analysis, costs, end + LONGEST_AFTER_SECONDS)
+            if workload is None:
                 continue
             self._workloads.append(workload)
             self._settled.append(settled)
-            rest = settled + REST_SECONDS / 2
-            use = use_by_owner(attribution, analysis.timeline.runs, 0.0, settled, held_at=rest)
-            self._uses.append(_capped(use, analysis.timeline.activities))
-        self._replay = Replay(self._workloads, self._settled) if self._workloads else None
+            self._uses.append(_use(analysis, settled))
+            ends.append(end)
+        self._replay = Replay(self._workloads, ends) if self._workloads else None
         self._whole: list[Replayed] | None = None
 
     @property
@@ -127,25 +125,46 @@ class RoundReplay:
             reason = Reason(code)
             return StartupCost(entry_id, None, None, use, (), sum(present), reason)
         assert self._whole is not None
-        both = zip(self._whole, replayed, strict=True)
-        pairs = [pair for pair, there in zip(both, present, strict=True) if there]
-        delays = tuple(a.settled - b.settled for a, b in pairs)
-        ups = tuple(a.system_up - b.system_up for a, b in pairs)
-        return StartupCost(
-            entry_id, estimate(delays), estimate(ups), use, delays, len(pairs)
+        delays = tuple(
+            a.settled - b.settled for a, b in self._where_settled(replayed, present)
         )  # fmt: skip
+        ups = [
+            a.system_up - b.system_up
+            for a, b, workload, there in zip(
+                self._whole, replayed, self._workloads, present, strict=True
+            )
+            if there and workload.system_up
+        ]
+        return StartupCost(
+            entry_id,
+            estimate(delays) if delays else None,
+            estimate(ups) if ups else None,
+            use,
+            delays,
+            sum(present),
+            None if delays else Reason(ReasonCode.NEVER_SETTLED),
+        )
+
+    def _where_settled(
+        self, replayed: Sequence[Replayed], present: Sequence[bool] | None = None
+    ) -> list[tuple[Replayed, Replayed]]:
+        """Each boot that settled as it was, and without something that was there."""
+        assert self._whole is not None
+        there = [True] * len(replayed) if present is None else present
+        boots = zip(self._whole, replayed, self._settled, there, strict=True)
+        return [(a, b) for a, b, settled, seen in boots if seen and settled is not None]
 
     def plan(self, off: frozenset[str], later: frozenset[str] = frozenset()) -> PlanEstimate | None:
         """What switching some entries off and starting others later would bring, all at once.
 
-        None when nothing was recorded that could be replayed.
+        None when nothing was recorded that could be replayed, or no boot settled.
         """
-        if self._replay is None:
+        if self._replay is None or not self._settled_machine():
             return None
         (replayed,) = self._replayed([off | later])
         assert self._whole is not None
         saved = estimate(
-            [a.settled - b.settled for a, b in zip(self._whole, replayed, strict=True)],
+            [a.settled - b.settled for a, b in self._where_settled(replayed)],
             PLAN_SHARE,
             PLAN_SECONDS if off | later else 0.0,
         )
@@ -170,11 +189,12 @@ class RoundReplay:
         return [
             settled - workload.sign_in_wait
             for settled, workload in zip(self._settled, self._workloads, strict=True)
+            if settled is not None
         ]
 
 
 def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:
-    """Boots that can be replayed, and why none can."""
+    """Boots that can be replayed, and why settled can be told of none."""
     counting = [analysis for analysis in boots if analysis.boot.counts]
     starts = [analysis for analysis in counting if analysis.boot.is_start]
     if counting and not starts:
@@ -194,8 +214,39 @@ def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:
     listed = [analysis for analysis in listed if not analysis.boot.context.suspended_seconds]
     if not listed:
         return [], Reason(ReasonCode.SLEPT)
-    settled = [analysis for analysis in listed if _settled_at(analysis.boot) is not None]
-    return settled, None if settled else Reason(ReasonCode.NEVER_SETTLED)
+    ever = any(_settled_at(analysis.boot) is not None for analysis in listed)
+    return listed, None if ever else Reason(ReasonCode.NEVER_SETTLED)
+
+
+def _last_of_interest(analysis: Analysis) -> float:
+    """Where a boot that never settled has come to its last mark: what follows delays none."""
+    marks = analysis.boot.marks
+    return max([0.0, *marks.values()])
+
+
+def _use(analysis: Analysis, settled: float | None) -> Mapping[Owner, OwnerUse]:
+    """Who used what until settled and held what at rest, or until the recording ended."""
+    attribution, samples = analysis.attribution, analysis.samples
+    assert attribution is not None  # it has a workload
+    assert samples is not None
+    until = samples.end if settled is None else settled
+    held_at = until if settled is None else settled + REST_SECONDS / 2
+    timeline = analysis.timeline
+    use = use_by_owner(attribution, timeline.runs, 0.0, until, held_at=held_at)
+    first = float(samples.seconds[0])
+    return _capped({**_ended_before(first, timeline.activities, use), **use}, timeline.activities)
+
+
+def _ended_before(
+    first: float, activities: Sequence[Activity], seen: Mapping[Owner, OwnerUse]
+) -> Mapping[Owner, OwnerUse]:
+    """What the manager accounted for entries that had ended when sampling began."""
+    return {
+        owner: OwnerUse(activity.cpu_seconds or 0.0, activity.bytes_read or 0.0, 0.0, 0)
+        for activity in activities
+        if activity.ended_at is not None and activity.ended_at <= first
+        if (owner := Owner(OwnerKind.ENTRY, activity.entry_id)) not in seen
+    }
 
 
 def _settled_at(boot: Boot) -> float | None:

@@ -37,13 +37,21 @@ def grade_of(
     settled_seconds: float,
     memory_total_bytes: float,
     thresholds: GradeThresholds,
+    system_up_seconds: float = 0.0,
 ) -> Grade:
-    """Grade from the larger share of settled or of the PC's memory."""
-    if cost.settled is None or settled_seconds <= 0:
+    """Grade from the largest share that is known: of settled, or of system up where the PC never
+    settled, and of the PC's memory.
+    """
+    shares = []
+    if cost.settled is not None and settled_seconds > 0:
+        shares.append(max(0.0, cost.settled.value) / settled_seconds)
+    elif cost.system_up is not None and system_up_seconds > 0:
+        shares.append(max(0.0, cost.system_up.value) / system_up_seconds)
+    if not shares:
         return Grade.UNGRADED
-    share = max(0.0, cost.settled.value) / settled_seconds
     if memory_total_bytes > 0:
-        share = max(share, cost.use.memory_bytes / memory_total_bytes)
+        shares.append(cost.use.memory_bytes / memory_total_bytes)
+    share = max(shares)
     if share >= thresholds.heavy:
         return Grade.HEAVY
     if share >= thresholds.moderate:

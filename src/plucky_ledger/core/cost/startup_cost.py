@@ -23,7 +23,7 @@ class StartupCost:
     boots: int
     """In how many boots it was seen."""
     no_grade: Reason | None = None
-    """Why it cannot be graded; None when it can."""
+    """Why its seconds are not known; None when they are."""
 
 
 @dataclass(frozen=True)
