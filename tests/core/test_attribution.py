@@ -1,5 +1,7 @@
 """Every program run lands somewhere, and all parts together are the machine's counters."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 from hypothesis import given
@@ -16,6 +18,7 @@ from plucky_ledger.core.cost.attribution import (
     owners_of,
     run_work,
 )
+from plucky_ledger.core.cost.memory import Memory
 from plucky_ledger.core.cost.usage import use_by_owner
 from plucky_ledger.core.entries.entry import EntryKind
 from tests.helpers.runs import entry, real_boot, run, samples
@@ -182,3 +185,22 @@ def test_two_thousand_forks_stay_with_their_entry():
     uses = use_by_owner(found, forks, 0.0, 10.0)
     assert uses[of("till.service")].cpu_seconds == pytest.approx(2000.0, rel=0.01)
     assert uses[of("till.service")].processes == 0
+
+
+def memory_at_end(*runs):
+    memory = Memory(runs)
+    return [memory.of(each, 9.0) for each in runs]
+
+
+def test_what_a_child_was_forked_with_is_its_own_only_as_far_as_it_is_written():
+    """Where the proportional share may not be read: so much, and never more than is resident."""
+    at = ((1.0, 1.0), (5.0, 1.0))
+    agent = run(1, 10, name="agent", memory=120e6, cpu=at)
+    forked = run(2, 11, parent=10, name="agent", started=2.0, memory=118e6, cpu=at)
+    writing = replace(forked, run=3, faulted_bytes=np.array([1e6, 30e6]))
+    all_of_it = replace(forked, run=4, faulted_bytes=np.array([1e6, 900e6]))
+    grown = replace(forked, run=5, memory_bytes=np.array([118e6, 150e6]))
+    started = run(6, 15, parent=10, name="viewer", started=2.0, memory=118e6, cpu=at)
+    told = replace(forked, run=7, proportional_bytes=np.array([9e6, 9e6]))
+    held = memory_at_end(agent, forked, writing, all_of_it, grown, started, told)
+    assert held == [120e6, 0.0, 30e6, 118e6, 30e6, 118e6, 9e6]

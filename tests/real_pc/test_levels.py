@@ -91,7 +91,12 @@ def assert_work_has_owners(analysis, level):
     lanes = {lane.entry_id: lane for lane in lanes_page(analysis).lanes}
     assert all(lanes[name].starting is not None for name in STARTING)
     whole = LoadQuestion(Span.WHOLE, By.ENTRY)
-    assert {row.kind for row in load_page(analysis, whole).rows} > {OwnerKind.ENTRY}
+    rows = load_page(analysis, whole).rows
+    assert {row.kind for row in rows} > {OwnerKind.ENTRY}
+    # It holds 120 MB, and has eight children that it was forked into with all of it.
+    (agent,) = [row for row in rows if row.name == "Lanternprint agent"]
+    assert 120e6 < agent.amounts.memory_bytes < 170e6
+    assert agent.amounts.processes == 9
     work = analysis.attribution.work
     total = sum(part.cpu_seconds[-1] for part in work.values())
     assert total == pytest.approx(analysis.samples.cpu_seconds[-1], rel=1e-9)

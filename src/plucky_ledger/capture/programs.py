@@ -32,6 +32,7 @@ class _Run(msgspec.Struct):
     number: int
     pid: int
     kernel: bool
+    user: int
     descriptor: int | None
     """None when there were too many files to keep this one open."""
     start_tick: bytes
@@ -43,6 +44,8 @@ class _Run(msgspec.Struct):
     bytes_written: int | None = None
     shared_pages: int | None = None
     proportional_bytes: int | None = None
+    faults: int | None = None
+    """Page faults so far, of a process of which the dear figure may not be read."""
     pages_then: int = 0
     """Resident pages when the proportional figure was last asked for."""
 
@@ -53,6 +56,7 @@ class ProgramSampler:
     def __init__(self, proc: Path = Path("/proc"), own_pid: int | None = None) -> None:
         self._proc = f"{proc}/"
         self._own_pid = os.getpid() if own_pid is None else own_pid
+        self._as_user = os.geteuid()
         self._ticks = os.sysconf("SC_CLK_TCK")
         self._page = os.sysconf("SC_PAGE_SIZE")
         self._runs: dict[int, _Run] = {}
@@ -108,7 +112,8 @@ class ProgramSampler:
 
     def _new_run(self, pid: int, fields: list[bytes]) -> _Run:
         kernel = pid == KERNEL_PARENT or int(fields[1]) == KERNEL_PARENT
-        run = _Run(self._next, pid, kernel, self._keep_open(pid), fields[19])
+        user = _owner(f"{self._proc}{pid}/")
+        run = _Run(self._next, pid, kernel, user, self._keep_open(pid), fields[19])
         self._next += 1
         self._runs[pid] = run
         return run
@@ -147,7 +152,7 @@ class ProgramSampler:
             parent=max(0, int(fields[1])),
             name=name,
             command=command,
-            user=_owner(folder),
+            user=run.user,
             group=_control_group(_read_or_empty(folder + "cgroup")),
             started=int(run.start_tick) / self._ticks,
             own=run.pid == self._own_pid,
@@ -167,6 +172,8 @@ class ProgramSampler:
             if abs(pages - run.pages_then) > MUCH_MEMORY * max(run.pages_then, 1):
                 self._due[run.number] = run
         run.cpu_ticks, run.pages, run.children_ticks = cpu_ticks, pages, children_ticks
+        if not run.kernel and self._as_user not in {0, run.user}:
+            run.faults = int(fields[7])
         return True
 
     def _read_io(self, run: _Run) -> None:
@@ -210,6 +217,7 @@ class ProgramSampler:
             run.children_ticks / self._ticks,
             None if run.shared_pages is None else run.shared_pages * self._page,
             run.proportional_bytes,
+            None if run.faults is None else run.faults * self._page,
         )
 
 

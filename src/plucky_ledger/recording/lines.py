@@ -200,6 +200,9 @@ class ProgramRow(Struct, frozen=True, array_like=True):
     """Of the resident memory, what other programs may share: files and shared memory."""
     proportional_bytes: Count | None = None
     """Resident memory with each shared page counted in parts, as last asked: it is dear to ask."""
+    faulted_bytes: Count | None = None
+    """Memory it had page faults for, where the proportional share may not be read: of what it
+    shares with the run it was forked from, no more can be its own."""
 
 
 class ProgramsLine(Struct, frozen=True, tag="programs", tag_field="kind"):

@@ -35,6 +35,9 @@ class ProgramRun:
     """Of the resident memory, what others may share; NaN where unknown."""
     proportional_bytes: Floats
     """Resident memory with each shared page counted in parts; NaN where unknown."""
+    faulted_bytes: Floats
+    """Cumulative: memory it had page faults for, at most so much it has written; NaN where
+    unknown."""
     bytes_read: Floats
     """Cumulative, with what its ended children had read; NaN where the reader had no permission:
     unknown is not zero."""

@@ -60,7 +60,7 @@ def owners_of(
     by_name: dict[str, list[tuple[str, CommandLine]]] = {}
     for entry_id, command in commands:
         by_name.setdefault(command.name, []).append((entry_id, command))
-    parents = _parents(runs)
+    parents = parents_of(runs)
     owners: dict[int, Owner] = {}
     for run in sorted(runs, key=lambda run: run.started):
         parent = parents.get(run.run)
@@ -148,7 +148,7 @@ def _by_parent(
     return owners.get(parent.run)
 
 
-def _parents(runs: tuple[ProgramRun, ...]) -> dict[int, ProgramRun]:
+def parents_of(runs: tuple[ProgramRun, ...]) -> dict[int, ProgramRun]:
     """Parent run of each run: pids are reused, so the one that was there when it began."""
     by_pid: dict[int, list[ProgramRun]] = {}
     for run in sorted(runs, key=_started):
@@ -259,7 +259,7 @@ def run_work(runs: tuple[ProgramRun, ...], samples: Samples) -> tuple[Floats, Fl
     """
     at = samples.seconds
     index_of = {run.run: row for row, run in enumerate(runs)}
-    parents = _parents(runs)
+    parents = parents_of(runs)
     cpu = np.array([over_time(run, run.cpu_seconds, at) for run in runs])
     inherited = np.array([over_time(run, run.children_cpu_seconds, at) for run in runs])
     read = np.array([over_time(run, np.nan_to_num(run.bytes_read), at) for run in runs])

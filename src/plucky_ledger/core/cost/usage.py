@@ -2,12 +2,12 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
-from math import isnan
 
-from plucky_ledger.core.boots.programs import ProgramRun, value_at
+from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.cost.attribution import Attribution, Owner, OwnerKind, Work
+from plucky_ledger.core.cost.memory import Memory
 
 
 @dataclass(frozen=True)
@@ -37,11 +37,12 @@ def use_by_owner(
     Memory and processes are those of the instant ``held_at``, by default the end.
     """
     at = end if held_at is None else held_at
+    memory = Memory(runs)
     alive: dict[Owner, list[ProgramRun]] = {}
     for run in runs:
         alive.setdefault(attribution.owners[run.run], []).append(run)
     return {
-        owner: _use(attribution.seconds, (work,), alive.get(owner, ()), (start, end), at)
+        owner: _use(attribution.seconds, (work,), alive.get(owner, ()), memory, (start, end), at)
         for owner, work in attribution.work.items()
     }
 
@@ -60,10 +61,11 @@ def use_by_program(
             outside = OwnerKind.ASIDE if kind is OwnerKind.ASIDE else OwnerKind.SYSTEM
             key = (run.name, run.command.split(" ", 1)[0], outside)
             groups.setdefault(key, []).append(run)
+    memory = Memory(timeline.runs)
     by_program = []
     for runs in groups.values():
         work = [attribution.by_run[run.run] for run in runs]
-        by_program.append((runs, _use(attribution.seconds, work, runs, (start, end), end)))
+        by_program.append((runs, _use(attribution.seconds, work, runs, memory, (start, end), end)))
     return by_program
 
 
@@ -71,6 +73,7 @@ def _use(
     seconds: Floats,
     work: Sequence[Work],
     runs: Sequence[ProgramRun],
+    memory: Memory,
     span: tuple[float, float],
     at: float,
 ) -> OwnerUse:
@@ -78,22 +81,9 @@ def _use(
     return OwnerUse(
         cpu_seconds=sum(_growth(seconds, amount.cpu_seconds, *span) for amount in work),
         bytes_read=sum(_growth(seconds, amount.bytes_read, *span) for amount in work),
-        memory_bytes=sum(memory_of(run, at) for run in alive),
+        memory_bytes=sum(memory.of(run, at) for run in alive),
         processes=len(alive),
     )
-
-
-def memory_of(run: ProgramRun, instant: float) -> float:
-    """Memory a run holds: its proportional share, as good as the kernel tells it.
-
-    Without one, what it shares with nobody; without that, all that is resident.
-    """
-    resident = value_at(run, run.memory_bytes, instant)
-    proportional = value_at(run, run.proportional_bytes, instant)
-    shared = value_at(run, run.shared_bytes, instant)
-    if not isnan(proportional) and proportional > 0:
-        return min(proportional, resident)
-    return resident if isnan(shared) else max(0.0, resident - shared)
 
 
 def _growth(seconds: Floats, column: Floats, start: float, end: float) -> float:
