@@ -127,7 +127,8 @@ def test_a_wall_clock_that_is_set_is_noted_and_moves_nothing(monkeypatch):
 @given(st.floats(0, 500), st.floats(0, 1))
 def test_sampling_is_never_quicker_than_its_cost_allows(recorded, cost):
     interval = ADAPTIVE.next_interval(recorded, cost)
-    assert 0.1 <= interval <= 1.0
+    assert 0.1 <= interval <= ADAPTIVE.longest
+    assert cost / interval <= ADAPTIVE.most_at_rest * 1.0001 or interval == ADAPTIVE.longest
     if interval < 1.0:
         assert cost / interval <= ADAPTIVE.most_of_a_core * 1.0001
         assert recorded < ADAPTIVE.first_seconds

@@ -95,10 +95,21 @@ def test_the_recorder_imports_the_standard_library_and_msgspec_only():
     )
 
 
-def made_up_proc(folder, pid, name=b"tideclock", ticks=5, start=100, rss=10):
+def made_up_proc(folder, pid, name=b"tideclock", ticks=5, start=100, rss=10, parent=1):
     """One process in a made-up /proc."""
     (folder / str(pid)).mkdir(exist_ok=True)
-    fields = ["S", "1", *["0"] * 9, str(ticks), "0", *["0"] * 6, str(start), "0", str(rss), "0"]
+    fields = [
+        "S",
+        str(parent),
+        *["0"] * 9,
+        str(ticks),
+        "0",
+        *["0"] * 6,
+        str(start),
+        "0",
+        str(rss),
+        "0",
+    ]
     text = b"%d (%s) %s\n" % (pid, name, " ".join(fields).encode())
     (folder / str(pid) / "stat").write_bytes(text)
     (folder / str(pid) / "cmdline").write_bytes(b"/opt/%s\0--quiet\0" % name)
@@ -143,6 +154,47 @@ def test_the_dear_walk_through_memory_is_taken_for_a_few_at_a_time(tmp_path):
     assert known(sampler.sample(5.0)) == {14 * 1024}
     made_up_proc(tmp_path, 14, rss=30)
     assert known(sampler.sample(6.0)) == {14 * 1024, 99 * 1024}
+    sampler.close()
+
+
+def test_a_family_is_walked_again_when_it_has_grown(tmp_path):
+    """What the parent shared with nobody when it was asked it shares with a child since."""
+    sampler = ProgramSampler(tmp_path)
+
+    def told(seconds, pid, rss, share, parent=1):
+        made_up_proc(tmp_path, pid, rss=rss, parent=parent)
+        (tmp_path / str(pid) / "smaps_rollup").write_text(f"Pss: {share} kB\n")
+        lines = sampler.sample(seconds)
+        rows = [row for line in lines if isinstance(line, ProgramsLine) for row in line.rows]
+        return {row.run: row.proportional_bytes for row in rows if row.proportional_bytes}
+
+    assert told(1.0, 10, 30_000, 120_000) == {0: 120_000 * 1024}
+    (tmp_path / "10" / "smaps_rollup").write_text("Pss: 60000 kB\n")
+    assert told(2.0, 11, 30_000, 60_000, parent=10) == {1: 60_000 * 1024}
+    assert told(3.5, 11, 30_000, 60_000, parent=10) == {0: 60_000 * 1024}
+    sampler.close()
+
+
+def test_those_long_idle_take_turns_and_nothing_of_them_is_lost(tmp_path):
+    """Read within a second all the same; who moves is read at every sample."""
+    for pid in range(10, 90):
+        made_up_proc(tmp_path, pid)
+    sampler = ProgramSampler(tmp_path)
+    opened = []
+    text = sampler._text
+    sampler._text = lambda pid, run: opened.append(pid) or text(pid, run)
+    for tenth in range(10, 60):
+        made_up_proc(tmp_path, 10, ticks=tenth)
+        opened.clear()
+        lines = sampler.sample(tenth / 10)
+    assert 1 <= len(opened) <= 25
+    assert 10 in opened
+    made_up_proc(tmp_path, 77, ticks=500)
+    seen = []
+    for tenth in range(60, 70):
+        lines = sampler.sample(tenth / 10)
+        seen += [row for line in lines if isinstance(line, ProgramsLine) for row in line.rows]
+    assert [row.cpu_seconds for row in seen] == [500 / os.sysconf("SC_CLK_TCK")]
     sampler.close()
 
 

@@ -204,3 +204,7 @@ def test_what_a_child_was_forked_with_is_its_own_only_as_far_as_it_is_written():
     told = replace(forked, run=7, proportional_bytes=np.array([9e6, 9e6]))
     held = memory_at_end(agent, forked, writing, all_of_it, grown, started, told)
     assert held == [120e6, 0.0, 30e6, 118e6, 30e6, 118e6, 9e6]
+    # Where the agent is gone, one of those that are left holds what all of them share.
+    gone = replace(agent, ended=4.0)
+    ended = replace(forked, run=8, ended=4.0)
+    assert memory_at_end(gone, ended, forked, replace(forked, run=9))[2:] == [118e6, 0.0]

@@ -52,17 +52,13 @@ def private_bus():
         daemon.stdout.close()
 
 
-class ServiceManager:
-    """Answers what the service manager is asked: each after ``delay`` seconds, so many at most."""
+class Answering:
+    """A service on a bus that answers on a thread of its own until it is closed."""
 
-    def __init__(self, address: str, units, manager, answers=10**9, delay=0.0) -> None:
-        self._units = {unit["path"]: unit["properties"] for unit in units}
-        self._manager = manager
-        self._answers, self._delay = answers, delay
+    def __init__(self, address: str, name: str) -> None:
         self.asked = 0
         self._connection = open_dbus_connection(bus=address)
-        name = DBus().RequestName("org.freedesktop.systemd1")
-        self._connection.send_and_get_reply(name)
+        self._connection.send_and_get_reply(DBus().RequestName(name))
         self._thread = threading.Thread(target=self._serve, daemon=True)
         self._ended = False
         self._thread.start()
@@ -75,10 +71,48 @@ class ServiceManager:
                 continue
             if message.header.message_type is MessageType.method_call:
                 self.asked += 1
-                if self.asked > self._answers:
-                    continue
-                time.sleep(self._delay)
-                self._connection.send(self._answer(message))
+                self._take(message)
+
+    def _take(self, message) -> None:
+        self._connection.send(self._answer(message))
+
+    def _answer(self, message):
+        raise NotImplementedError
+
+    def close(self) -> None:
+        self._ended = True
+        self._thread.join(timeout=3)
+        self._connection.close()
+
+
+class SignInManager(Answering):
+    """Restarts nothing, and says so or not."""
+
+    def __init__(self, address: str, allows: bool) -> None:
+        self._allows, self.restarts = allows, []
+        super().__init__(address, "org.freedesktop.login1")
+
+    def _answer(self, message):
+        if not self._allows:
+            name = "org.freedesktop.DBus.Error.InteractiveAuthorizationRequired"
+            return new_error(message, name)
+        self.restarts.append((message.header.fields[HeaderFields.member], message.body))
+        return new_method_return(message)
+
+
+class ServiceManager(Answering):
+    """Answers what the service manager is asked: each after ``delay`` seconds, so many at most."""
+
+    def __init__(self, address: str, units, manager, answers=10**9, delay=0.0) -> None:
+        self._units = {unit["path"]: unit["properties"] for unit in units}
+        self._manager = manager
+        self._answers, self._delay = answers, delay
+        super().__init__(address, "org.freedesktop.systemd1")
+
+    def _take(self, message) -> None:
+        if self.asked <= self._answers:
+            time.sleep(self._delay)
+            super()._take(message)
 
     def _answer(self, message):
         path = message.header.fields[HeaderFields.path]
@@ -108,8 +142,3 @@ class ServiceManager:
     def _properties(message, properties):
         body = {name: (value["type"], _typed(**value)) for name, value in properties.items()}
         return new_method_return(message, "a{sv}", (body,))
-
-    def close(self) -> None:
-        self._ended = True
-        self._thread.join(timeout=3)
-        self._connection.close()

@@ -1,5 +1,6 @@
 """The lanes on screen: threads, search, folding, pictures; and arming from the window."""
 
+from contextlib import closing
 from itertools import pairwise
 
 import pytest
@@ -7,11 +8,20 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtSvg import QSvgRenderer
 
+from plucky_ledger.capture import real_pc
 from plucky_ledger.core.axes import Axis, within, zoomed
+from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.arming import armed_state
+from plucky_ledger.usecases.jobs import take_in
+from plucky_ledger.usecases.workplace import Workplace
 from plucky_ledger.wording.lanes import lane_name
+from tests.helpers.bus import SignInManager, private_bus
+from tests.helpers.standin import record_to
 
 
 def test_threads_run_through_the_lanes(on_demo):
@@ -79,13 +89,19 @@ def test_ticks_are_round_and_never_crowded(length):
     assert min(b - a for a, b in pairwise(places)) >= 59.9
 
 
-def test_arming_and_disarming_from_the_window(qtbot, empty, tmp_path, monkeypatch):
-    autostart = tmp_path / "config" / "autostart"
-    monkeypatch.setenv("XDG_CONFIG_HOME", str(autostart.parent))
+@pytest.fixture
+def bench_pc(qtbot, empty, tmp_path, monkeypatch):
+    """A job about this PC, whose own folders are elsewhere; nobody can be the administrator."""
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
     qtbot.mouseClick(empty.shelf.take_in_button, Qt.MouseButton.LeftButton)
     qtbot.keyClicks(empty.panels.take_in.title, "Bench PC")
     qtbot.mouseClick(empty.panels.take_in.keep_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: empty.desk.job is not None and empty.desk.busy == 0)
+    return empty
+
+
+def test_arming_and_disarming_from_the_window(qtbot, bench_pc, tmp_path):
+    empty, autostart = bench_pc, tmp_path / "config" / "autostart"
     empty.panels.show_arming()
     panel = empty.panels.arming
     panel.level.setCurrentIndex(panel.level.findData(Level.AUTOSTART))
@@ -101,12 +117,62 @@ def test_arming_and_disarming_from_the_window(qtbot, empty, tmp_path, monkeypatc
     assert not list(autostart.iterdir())
 
 
-def test_a_pc_without_a_log_says_so_beside_the_button(qtbot, empty, monkeypatch, tmp_path):
+@pytest.mark.parametrize("allowed", [True, False])
+def test_the_next_step_of_this_pc_is_to_arm_and_restart(qtbot, bench_pc, monkeypatch, allowed):
+    """One button; who gets less than the best reads what it misses before it restarts."""
+
+    def nobody(*_):
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
+
+    monkeypatch.setattr(real_pc, "is_administrator", lambda: False)
+    monkeypatch.setattr(real_pc.administrator, "arm_the_system", nobody)
+    panel = bench_pc.panels.arming
+    with private_bus() as address, closing(SignInManager(address, allowed)) as sign_in:
+        monkeypatch.setenv("DBUS_SYSTEM_BUS_ADDRESS", address)
+        assert bench_pc.book.button.text() == "Arm and restart…"
+        qtbot.mouseClick(bench_pc.book.button, Qt.MouseButton.LeftButton)
+        assert panel.isVisibleTo(bench_pc)
+        qtbot.waitUntil(panel.restart_button.isEnabled)
+        assert "else at sign-in" in panel.misses.text()
+        qtbot.mouseClick(panel.restart_button, Qt.MouseButton.LeftButton)
+        qtbot.waitUntil(lambda: "what was over before" in bench_pc.message)
+        qtbot.waitUntil(lambda: panel.restart_button.text() == "Restart")
+        assert sign_in.restarts == []
+        qtbot.mouseClick(panel.restart_button, Qt.MouseButton.LeftButton)
+        told = "This PC restarts" if allowed else "What was armed stays armed"
+        qtbot.waitUntil(lambda: told in bench_pc.message)
+        assert sign_in.restarts == ([("Reboot", (True,))] if allowed else [])
+    number, place = bench_pc.desk.job.number, bench_pc.desk.workshop.place
+    assert armed_state(place, number).boots_left == 3
+    qtbot.mouseClick(panel.disarm_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "every trace is removed" in bench_pc.message)
+
+
+def test_recording_at_rest_is_beside_it(qtbot, bench_pc):
+    bench_pc.panels.show_arming()
+    qtbot.mouseClick(bench_pc.panels.arming.at_rest_button, Qt.MouseButton.LeftButton)
+    assert bench_pc.panels.recording.isVisibleTo(bench_pc)
+
+
+def test_a_pc_without_a_log_says_so_beside_the_button(qtbot, bench_pc, monkeypatch, tmp_path):
+    empty = bench_pc
     monkeypatch.setenv("PATH", str(tmp_path))
-    qtbot.mouseClick(empty.shelf.take_in_button, Qt.MouseButton.LeftButton)
-    qtbot.keyClicks(empty.panels.take_in.title, "Bench PC")
-    qtbot.mouseClick(empty.panels.take_in.keep_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: empty.desk.job is not None and empty.desk.busy == 0)
     empty.panels.show_arming()
     qtbot.mouseClick(empty.panels.arming.past_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "Record its boots instead" in empty.panels.arming.trouble.text())
+
+
+def test_after_the_last_armed_boot_the_book_is_there_and_says_what_came(qtbot, opened, tmp_path):
+    """The window opens on the job that its recordings wait for."""
+    path = tmp_path / "workshop.ledger"
+    with Ledger(path) as ledger:
+        first, _ = (take_in(ledger, Card("", title), Facts()) for title in ("Till", "Quay"))
+    folder = Workplace.beside(path).armed(first)
+    folder.mkdir(parents=True)
+    record_to(folder / "boot-x.jsonl.gz", 3)
+    window = opened(path)
+    qtbot.waitUntil(lambda: window.desk.job is not None and window.desk.busy == 0)
+    qtbot.waitUntil(lambda: bool(window.desk.job.boots))
+    assert window.desk.job.number == first
+    assert "in the book" in window.message
+    assert list(folder.iterdir()) == []

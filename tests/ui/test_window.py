@@ -81,6 +81,7 @@ def test_from_empty_shelf_to_the_first_recorded_boot(qtbot, empty):
     assert facts.cores
     assert facts.kernel == Path("/proc/sys/kernel/osrelease").read_text().strip()
     qtbot.mouseClick(empty.book.button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(empty.panels.arming.at_rest_button, Qt.MouseButton.LeftButton)
     panel = empty.panels.recording
     panel.seconds.setValue(3)
     qtbot.mouseClick(panel.start_button, Qt.MouseButton.LeftButton)
@@ -120,7 +121,7 @@ def test_a_pc_timed_by_hand_from_opening_to_verdict(qtbot, empty):
     settle(qtbot, empty)
     (posting,) = empty.desk.job.postings
     assert state_of(empty.desk.job, posting) is PostingState.POSTED
-    assert "restart" in next_sentence(empty.book.model.page.step).lower()
+    assert "restart" in next_sentence(empty.book.model.page).lower()
     for ready in (45.0, 45.4, 44.6):
         time_a_boot(qtbot, empty, ready)
     page, rows = empty.book.model.page, empty.book.model.words
@@ -181,7 +182,7 @@ def test_the_demo_opens_on_its_book(on_demo):
     assert "job 0417" in on_demo._subtitle.text()
     saved = [bool(row.saved) for row in on_demo.book.model.words]
     assert saved == [False, True, True, True, False, True, False]
-    assert next_sentence(page.step) == "Post the 2 pencilled changes, then restart."
+    assert next_sentence(page) == "Post the 2 pencilled changes, then restart."
     lanes = on_demo.right.lanes.canvas.page
     assert {"Lanternprint Agent", "Harbour Guard"} <= {lane.name for lane in lanes.lanes}
     assert [stage.kind for stage in lanes.bands].count(StageKind.SIGN_IN_WAIT) == 1

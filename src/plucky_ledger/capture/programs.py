@@ -23,7 +23,17 @@ DEAR_READS = 2
 """How many programs' memory is walked at each sample."""
 MUCH_MEMORY = 0.2
 """Share by which a program's memory has to change before it is walked again."""
+MUCH_TO_SHARE_PAGES = 2_000
+"""From how much memory on a program's family is walked again when it has forked."""
+ASKED_LATELY = 2.0
+"""Seconds within which a program is not walked again for that."""
 NAME_LIMIT, COMMAND_LIMIT = 64, 1024
+LONG_IDLE_SECONDS = 2.0
+OLDEST_SECONDS, OLDEST_OF_KERNEL_SECONDS = 0.9, 4.9
+"""How old the reading of an idle program, and of an idle thread of the kernel, may be. That is no
+older than a sample where they are taken every second."""
+TURNS = 8
+"""So many groups take turns, so that no sample reads all of them."""
 
 
 class _Run(msgspec.Struct):
@@ -31,6 +41,7 @@ class _Run(msgspec.Struct):
 
     number: int
     pid: int
+    parent: int
     kernel: bool
     user: int
     descriptor: int | None
@@ -46,8 +57,20 @@ class _Run(msgspec.Struct):
     proportional_bytes: int | None = None
     faults: int | None = None
     """Page faults so far, of a process of which the dear figure may not be read."""
+    moved_at: float = 0.0
+    due: float = 0.0
+    """When it is read again: at every sample, unless it has long been idle."""
     pages_then: int = 0
     """Resident pages when the proportional figure was last asked for."""
+    asked_at: float = 0.0
+
+    def rest(self, seconds: float) -> None:
+        """It was idle: after a while it is read in turn with the others that are."""
+        if seconds - self.moved_at < LONG_IDLE_SECONDS:
+            return
+        age = OLDEST_OF_KERNEL_SECONDS if self.kernel else OLDEST_SECONDS
+        first = self.due <= self.moved_at
+        self.due = seconds + (age * (1 + self.number % TURNS) / TURNS if first else age)
 
 
 class ProgramSampler:
@@ -63,6 +86,8 @@ class ProgramSampler:
         self._next = 0
         self._due: dict[int, _Run] = {}
         """Runs whose memory has changed much since it was last asked for in the dear way."""
+        self._stale: dict[int, _Run] = {}
+        """Runs that share what they hold with one more since then."""
         self._room = _raise_file_limit() - SPARE_DESCRIPTORS
         self._kept = 0
         self.denied = False
@@ -81,11 +106,16 @@ class ProgramSampler:
         ended = [self._drop(pid) for pid in self._runs.keys() - present]
         for pid in present:
             run = self._runs.get(pid)
+            if run is not None and seconds < run.due:
+                continue
             text = self._text(pid, run)
             if run is not None and text is None:
                 ended.append(self._drop(pid))
                 run, text = None, self._text(pid, None)
-            if text is None or (run is not None and text == run.text):
+            if text is None:
+                continue
+            if run is not None and text == run.text:
+                run.rest(seconds)
                 continue
             fields = text[text.rindex(b")") + 2 :].split(b" ", 22)
             if run is not None and fields[19] != run.start_tick:
@@ -95,8 +125,11 @@ class ProgramSampler:
                 run = self._new_run(pid, fields)
                 lines.append(self._described(run, text, fields))
             if self._moved(run, text, fields):
+                run.moved_at, run.due = seconds, seconds
                 rows.append(self._row(run))
-        rows.extend(self._dear_rows())
+            else:
+                run.rest(seconds)
+        rows.extend(self._dear_rows(seconds))
         if rows or ended:
             lines.append(ProgramsLine(seconds, tuple(rows), tuple(ended)))
         return lines
@@ -113,8 +146,12 @@ class ProgramSampler:
     def _new_run(self, pid: int, fields: list[bytes]) -> _Run:
         kernel = pid == KERNEL_PARENT or int(fields[1]) == KERNEL_PARENT
         user = _owner(f"{self._proc}{pid}/")
-        run = _Run(self._next, pid, kernel, user, self._keep_open(pid), fields[19])
+        run = _Run(self._next, pid, int(fields[1]), kernel, user, self._keep_open(pid), fields[19])
         self._next += 1
+        parent = self._runs.get(run.parent)
+        if parent is not None and parent.pages > MUCH_TO_SHARE_PAGES:
+            family = (parent, *(r for r in self._runs.values() if r.parent == parent.pid))
+            self._stale.update((member.number, member) for member in family)
         self._runs[pid] = run
         return run
 
@@ -131,6 +168,7 @@ class ProgramSampler:
     def _drop(self, pid: int) -> int:
         run = self._runs.pop(pid)
         self._due.pop(run.number, None)
+        self._stale.pop(run.number, None)
         if run.descriptor is not None:
             os.close(run.descriptor)
             self._kept -= 1
@@ -190,12 +228,16 @@ class ProgramSampler:
             elif line.startswith(b"write_bytes:"):
                 run.bytes_written = int(line[12:])
 
-    def _dear_rows(self) -> list[ProgramRow]:
+    def _dear_rows(self, seconds: float) -> list[ProgramRow]:
         """The largest few of those that are due; walking a program's memory is dear."""
+        ripe = [run for run in self._stale.values() if seconds - run.asked_at > ASKED_LATELY]
+        for run in ripe:
+            del self._stale[run.number]
+            self._due[run.number] = run
         chosen = heapq.nlargest(DEAR_READS, self._due.values(), key=lambda run: run.pages)
         for run in chosen:
             del self._due[run.number]
-            run.pages_then = run.pages
+            run.pages_then, run.asked_at = run.pages, seconds
             for line in _read_or_empty(f"{self._proc}{run.pid}/smaps_rollup").splitlines():
                 if line.startswith(b"Pss:"):
                     run.proportional_bytes = int(line.split()[1]) * 1024

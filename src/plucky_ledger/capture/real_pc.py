@@ -17,6 +17,7 @@ import msgspec
 from plucky_ledger.capture import administrator, facts, this_pc
 from plucky_ledger.capture.arming import NotArmed, arm, armed_for, refuse_if_armed, take_away
 from plucky_ledger.capture.journal import Progress, past_boots
+from plucky_ledger.capture.restart import restart
 from plucky_ledger.capture.starters import Arming
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
@@ -27,6 +28,7 @@ from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.lines import Line, PcFacts
 
+USERS_MANAGER = "/run/user/{user}/systemd"
 MACHINE_ID = Path("/etc/machine-id")
 LOOK_AGAIN_SECONDS = 0.2
 """How soon the wish to stop is noticed while the recorder says nothing."""
@@ -56,10 +58,15 @@ class RealPc:
     What it lacks is told as trouble with a reason when it is asked for.
     """
 
-    abilities = Abilities(RecordHow.AT_ONCE, arm=True, past_boots=True, facts=True)
-
     def __init__(self, folders: Folders | None = None) -> None:
         self._folders = folders or Folders.of_this_user()
+
+    @property
+    def abilities(self) -> Abilities:
+        """What it can do: all, but for a level that there is no user manager for."""
+        there = USERS_MANAGER.format(user=os.getuid())
+        levels = tuple(level for level in Level if level is not Level.USER or os.path.isdir(there))
+        return Abilities(RecordHow.AT_ONCE, levels, past_boots=True, facts=True)
 
     @property
     def which(self) -> WhichPc:
@@ -119,6 +126,10 @@ class RealPc:
             administrator.arm_the_system(arming)
         else:
             arm(arming, level, self._folders)
+
+    def restart(self) -> None:
+        """Restart it: everything that is open is closed. Raises Trouble."""
+        restart()
 
     def disarm(self, folder: Path) -> bool:
         """Remove every trace of an arming; False when it was not armed. Raises Trouble."""

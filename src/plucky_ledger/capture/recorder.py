@@ -62,16 +62,21 @@ class Pace(msgspec.Struct, frozen=True):
     first_seconds: float = 60.0
     most_of_a_core: float = 0.01
     """Share of one core that sampling may take to be that quick."""
+    most_at_rest: float = float("inf")
+    """Share of one core that it may take in the long run: on a slow PC it gets slower."""
+    longest: float = 5.0
+    """The slowest it gets."""
 
     def next_interval(self, recorded: float, cost: float) -> float:
         """Interval after ``recorded`` seconds, when the last sample took ``cost`` CPU seconds."""
+        usual = max(self.interval, min(self.longest, cost / self.most_at_rest))
         if recorded >= self.first_seconds or self.at_first >= self.interval:
-            return self.interval
-        return min(self.interval, max(self.at_first, cost / self.most_of_a_core))
+            return usual
+        return min(usual, max(self.at_first, cost / self.most_of_a_core))
 
 
 STEADY = Pace()
-ADAPTIVE = Pace(at_first=0.1)
+ADAPTIVE = Pace(at_first=0.1, most_at_rest=0.02)
 
 
 def record(
@@ -94,7 +99,7 @@ def record(
     begin = clock.now()
     step = begin
     reason: ReasonCode | None = None
-    spent = 0.0
+    spent: float | None = None
     while reason is None:
         lines = source.sample()
         _emit(writer, listener, lines)
@@ -103,7 +108,9 @@ def record(
         assert isinstance(sample, SampleLine)
         if watch is not None:
             watch.take(sample)
-        interval = pace.next_interval(now - begin, sample.own_cpu_seconds - spent)
+        # What was spent before the first sample is the start of the recorder itself.
+        cost = 0.0 if spent is None else sample.own_cpu_seconds - spent
+        interval = pace.next_interval(now - begin, cost)
         spent = sample.own_cpu_seconds
         missed = max(0.0, (now - step) // interval)
         step += interval * (1 + missed)

@@ -102,24 +102,31 @@ def past_boots(job: str, ledger: str | None, as_json: bool) -> None:
 @click.command()
 @job_argument
 @click.option("--boots", default=3, show_default=True, help="How many boots to record.")
-@click.option("--user", "level", flag_value=Level.USER.value, default=Level.USER.value,
-              help="Start with the user's services, at sign-in (the default).")  # fmt: skip
+@click.option("--user", "level", flag_value=Level.USER.value,
+              help="Start with the user's services, at sign-in.")  # fmt: skip
 @click.option("--system", "level", flag_value=Level.SYSTEM.value,
               help="Start with the system's services; needs the administrator.")  # fmt: skip
 @click.option("--autostart", "level", flag_value=Level.AUTOSTART.value,
               help="Start as a sign-in program, where there is no user manager.")  # fmt: skip
+@click.option("--restart", is_flag=True, help="Restart this PC at once: what is open is closed.")
 @ledger_option
-def arm(job: str, boots: int, level: str | None, ledger: str | None) -> None:
-    """Record the next boots of this PC by itself, for JOB (its label)."""
+def arm(job: str, boots: int, level: str | None, restart: bool, ledger: str | None) -> None:
+    """Record the next boots of this PC by itself, for JOB (its label).
+
+    Without a level as early as can be had: with the system's services where somebody can be the
+    administrator, else at sign-in.
+    """
     from plucky_ledger.usecases import arming
     from plucky_ledger.usecases.jobs import find_job
     from plucky_ledger.usecases.workplace import Workplace
     from plucky_ledger.wording.recording import armed
 
     with opened(ledger) as book:
-        place, wanted = Workplace.beside(ledger_path(ledger)), Level(level or Level.USER)
-        arming.arm(book, place, find_job(book, job), boots, wanted)
-    tell(armed(boots))
+        place, number = Workplace.beside(ledger_path(ledger)), find_job(book, job)
+        reached = arming.arm(book, place, number, boots, Level(level) if level else None)
+        tell(armed(boots, reached))
+        if restart:
+            arming.restart(book, number)
 
 
 @click.command()

@@ -102,4 +102,4 @@ def show_job(job: str, measure: str | None, ledger: str | None, as_json: bool) -
         (say("particulars"), say("saved"), say("lost"), say("balance")),
         [((row.particulars, row.remark), row.saved, row.lost, row.balance) for row in rows],
     )
-    paper.write(balance_in_words(page), next_sentence(page.step))
+    paper.write(balance_in_words(page), next_sentence(page))

@@ -114,6 +114,7 @@ class TroubleCode(StrEnum):
     NO_ADMINISTRATOR = "no_administrator"
     NOT_THE_ADMINISTRATOR = "not_the_administrator"
     NOT_ARMED = "not_armed"
+    NOT_RESTARTED = "not_restarted"
     TRACE_STAYS = "trace_stays"
     NO_JOURNAL = "no_journal"
     NO_BOOT_IN_JOURNAL = "no_boot_in_journal"

@@ -14,6 +14,8 @@ from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.which import PcKind
+from plucky_ledger.usecases.pcs import pc_of
 
 
 @dataclass(frozen=True)
@@ -83,6 +85,8 @@ class BookPage:
     span: Span | None
     """Ends of the dot strips' common axis, in the measure's unit; None where there is no dot."""
     step: NextStep
+    by_restart: bool = False
+    """Recording this PC is arming the recorder and restarting."""
 
 
 def book_page(job: Job, measure: Measure, expected: PlanEstimate | None = None) -> BookPage:
@@ -105,6 +109,7 @@ def book_page(job: Job, measure: Measure, expected: PlanEstimate | None = None) 
         closing=book.closing,
         span=_span(rows),
         step=next_step(job, measure),
+        by_restart=job.pc.kind is PcKind.REAL and pc_of(job).abilities.arm,
     )
 
 

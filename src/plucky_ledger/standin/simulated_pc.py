@@ -90,6 +90,10 @@ class SimulatedPc:
         """It starts no recorder by itself. Raises Refused."""
         raise Refused(TroubleCode.PC_IS_SIMULATED)
 
+    def restart(self) -> None:
+        """Raises Refused: recording it restarts it."""
+        raise Refused(TroubleCode.PC_IS_SIMULATED)
+
     def disarm(self, folder: Path) -> bool:
         """It was never armed."""
         return False

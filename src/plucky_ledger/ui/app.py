@@ -16,7 +16,7 @@ from plucky_ledger.ui.executor import Errand, Executor
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
-from plucky_ledger.usecases.arming import left_over
+from plucky_ledger.usecases.arming import left_over, waiting_jobs
 from plucky_ledger.usecases.logs import start_logging
 from plucky_ledger.usecases.workplace import Workplace
 from plucky_ledger.usecases.workshop import Workshop
@@ -76,11 +76,19 @@ def open_window(path: Path) -> Window:
 
 
 def _open_job_in_work(desk: Desk) -> None:
-    """The only job there is, or the only one with something pencilled or a restart due."""
-    jobs = [on_shelf.job for on_shelf in desk.shelf]
-    in_work = [job for job in jobs if len(jobs) == 1 or waits_for_something(job)]
-    if len(in_work) == 1 and desk.job is None:
-        desk.open_job(in_work[0].number)
+    """The job that armed recordings wait for; else the only one there is, or that is in work."""
+    jobs = {on_shelf.job.number: on_shelf.job for on_shelf in desk.shelf}
+    place = desk.workshop.place
+
+    def open_one(waiting: list[int]) -> None:
+        recorded = [number for number in waiting if number in jobs]
+        in_work = [job.number for job in jobs.values()
+                   if len(jobs) == 1 or waits_for_something(job)]  # fmt: skip
+        chosen = recorded[:1] or (in_work if len(in_work) == 1 else [])
+        if chosen and desk.job is None:
+            desk.open_job(chosen[0])
+
+    desk.executor.ask("waiting", lambda: waiting_jobs(place), open_one)
 
 
 def _has_display() -> bool:

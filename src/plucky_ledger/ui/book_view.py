@@ -234,6 +234,8 @@ class BookView(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._desk = desk
         self._step = Step.RECORD_OPENING
+        self.by_restart = False
+        """Recording this PC is arming the recorder and restarting."""
         self.model = BookModel()
         self.lines = QListView()
         self.lines.setModel(self.model)
@@ -298,10 +300,10 @@ class BookView(QWidget):
             self.model.show_page(None)
             return
         page = book_page(job, self._desk.measure, self._desk.expected)
-        self._step = page.step.step
+        self._step, self.by_restart = page.step.step, page.by_restart
         self.model.show_page(page)
-        self._sentence.setText(next_sentence(page.step))
-        self.button.setText(next_button(page.step))
+        self._sentence.setText(next_sentence(page))
+        self.button.setText(next_button(page))
         self.measure.setCurrentIndex(self.measure.findData(self._desk.measure))
         self._show_line()
 

@@ -206,6 +206,8 @@ class Window(QMainWindow):
             self.post()
         elif step is Step.STATE:
             self.right.show_lens(LensName.STATEMENT)
+        elif self.book.by_restart:
+            self.panels.show_arming()
         else:
             self.panels.show_recording()
 

@@ -66,7 +66,9 @@ class Panels(QObject):
         """Record the next boots, or read past ones."""
         from plucky_ledger.ui.panels.arming import ArmPanel
 
-        return self._beside(ArmPanel(self._desk))
+        panel = ArmPanel(self._desk)
+        panel.record_wanted.connect(self.show_recording)
+        return self._beside(panel)
 
     @cached_property
     def write_down(self) -> "WriteDownPanel":

@@ -7,7 +7,7 @@ from pathlib import Path
 from plucky_ledger.capture.arming import armed_for
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trouble import Refused
+from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.boots import import_recording, read_recording_file
@@ -16,6 +16,13 @@ from plucky_ledger.usecases.pcs import pc_of, this_pc
 from plucky_ledger.usecases.workplace import Workplace
 
 ENDING = ".jsonl.gz"
+_TAKES_THE_ADMINISTRATOR = frozenset(
+    {
+        TroubleCode.NO_ADMINISTRATOR,
+        TroubleCode.NOT_THE_ADMINISTRATOR,
+        TroubleCode.INTERPRETER_OF_OTHERS,
+    }
+)
 log = logging.getLogger(__name__)
 
 
@@ -28,10 +35,33 @@ class ArmedState:
     """Finished recordings that are not in the book yet."""
 
 
-def arm(ledger: Ledger, place: Workplace, number: int, boots: int, level: Level) -> None:
-    """Arm the recorder for the next boots of a job's PC. Raises Trouble; nothing is left then."""
+def arm(
+    ledger: Ledger, place: Workplace, number: int, boots: int, level: Level | None = None
+) -> Level:
+    """Arm the recorder for the next boots of a job's PC; returns how early it starts.
+
+    Without a ``level`` that is as early as can be had: where nobody becomes the administrator, at
+    sign-in. Raises Trouble; nothing is left then.
+    """
     job = read_job(ledger, number)
-    pc_of(job).arm(place.armed(number), boots, level, job.card.label)
+    pc = pc_of(job)
+    for wanted in pc.abilities.levels if level is None else ():
+        try:
+            pc.arm(place.armed(number), boots, wanted, job.card.label)
+        except Trouble as trouble:
+            if trouble.code not in _TAKES_THE_ADMINISTRATOR:
+                raise
+            log.info("not armed at the level %s: %s", wanted, trouble)
+        else:
+            return wanted
+    level = Level.AUTOSTART if level is None else level
+    pc.arm(place.armed(number), boots, level, job.card.label)
+    return level
+
+
+def restart(ledger: Ledger, number: int) -> None:
+    """Restart a job's PC: everything that is open is closed. Raises Trouble."""
+    pc_of(read_job(ledger, number)).restart()
 
 
 def disarm(ledger: Ledger, place: Workplace, number: int) -> bool:
@@ -75,6 +105,20 @@ def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Refu
             log.warning("not picked up: %s", refusal)
             said.append(refusal)
     return said
+
+
+def waiting_jobs(place: Workplace) -> list[int]:
+    """Jobs for which armed recordings wait to be picked up, the newest recording first."""
+    waiting = sorted(place.recordings.glob(f"armed-*/*{ENDING}"), key=_written_at, reverse=True)
+    numbers = [path.parent.name.removeprefix("armed-") for path in waiting]
+    return [int(number) for number in dict.fromkeys(numbers) if number.isdecimal()]
+
+
+def _written_at(path: Path) -> float:
+    try:
+        return path.stat().st_mtime
+    except OSError:
+        return 0.0
 
 
 def left_over(place: Workplace) -> int:

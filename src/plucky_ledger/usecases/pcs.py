@@ -51,6 +51,9 @@ class Pc(Protocol):
         ``label`` is the job's, by which it can be disarmed.
         """
 
+    def restart(self) -> None:
+        """Restart it: everything that is open is closed. Raises Trouble."""
+
     def disarm(self, folder: Path) -> bool:
         """Remove every trace of an arming; False when it was not armed. Raises Trouble."""
 
@@ -83,6 +86,10 @@ class PcElsewhere:
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 
     def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
+        """Raises Refused."""
+        raise Refused(TroubleCode.PC_IS_ELSEWHERE)
+
+    def restart(self) -> None:
         """Raises Refused."""
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 
 from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.job import Change, EntryState, Posting, PostingState
-from plucky_ledger.core.book.next_step import NextStep, Step
+from plucky_ledger.core.book.next_step import Step
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.book import BookPage, BookRow, BootCounts
@@ -176,21 +176,24 @@ def balance_in_words(page: BookPage) -> str:
     )
 
 
-def next_button(step: NextStep) -> str:
+def next_button(page: BookPage) -> str:
     """What the button at the foot of the book says."""
+    record = say("Arm and restart…") if page.by_restart else say("Record…")
     return {
-        Step.RECORD_OPENING: say("Record…"),
+        Step.RECORD_OPENING: record,
         Step.DECIDE: say("Decide…"),
         Step.POST: say("Post…"),
-        Step.RESTART: say("Record…"),
-        Step.RECORD_MORE: say("Record…"),
+        Step.RESTART: record,
+        Step.RECORD_MORE: record,
         Step.STATE: say("Statement"),
-    }[step.step]
+    }[page.step.step]
 
 
-def next_sentence(step: NextStep) -> str:
+def next_sentence(page: BookPage) -> str:
     """The next step in one sentence."""
-    return _NEXT[step.step](step.count)
+    if page.by_restart and page.step.step is Step.RESTART:
+        return say("Arm the recorder and restart: the boot comes into the book by itself.")
+    return _NEXT[page.step.step](page.step.count)
 
 
 _NEXT: Mapping[Step, Callable[[int], str]] = {

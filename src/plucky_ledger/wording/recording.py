@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
+from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.pages.live import LiveBoot
@@ -92,13 +93,32 @@ def left_over(count: int, folder: str) -> str:
     )
 
 
-def armed(boots: int) -> str:
-    """What arming did."""
-    return say(
+def armed(boots: int, level: Level) -> str:
+    """What arming did, and what it will miss."""
+    sentence = say(
         "Armed for {boots}. Restart the PC; the recordings come into the book by themselves when "
         "this window is open again.",
         boots=boots_n(boots),
     )
+    return f"{sentence} {misses(level)}".strip()
+
+
+def misses(level: Level | None) -> str:
+    """What a recorder that starts at this level does not see; None is the best that can be had."""
+    return {
+        None: say(
+            "With the system's services where somebody can be the administrator, else at sign-in."
+        ),
+        Level.SYSTEM: say("Nothing is missed; the administrator is asked for once."),
+        Level.USER: say(
+            "It begins when somebody signs in: what was over before is known from the service "
+            "manager alone, and what the system's own programs read from the drive is not."
+        ),
+        Level.AUTOSTART: say(
+            "It begins with the sign-in programs: what was over before is known from the service "
+            "manager alone, and what the system's own programs read from the drive is not."
+        ),
+    }[level]
 
 
 def armed_state(state: ArmedState) -> str:

@@ -336,6 +336,10 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "{path} cannot be written: {system}. Nothing was armed. Choose another level, or ask the "
         "administrator."
     ),
+    TroubleCode.NOT_RESTARTED: lambda trouble: say(
+        "This PC was not restarted: {why}. What was armed stays armed. Restart it from its menu.",
+        why=in_one_line(trouble.because),
+    ),
     TroubleCode.TRACE_STAYS: N_("{path} cannot be removed: {system}. Remove it as administrator."),
     TroubleCode.NO_JOURNAL: N_("This PC has no journal. Record its boots instead."),
     TroubleCode.NO_BOOT_IN_JOURNAL: N_(

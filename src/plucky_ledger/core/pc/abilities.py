@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from plucky_ledger.core.pc.arming import Level
+
 
 class RecordHow(StrEnum):
     """What recording a boot of a PC means."""
@@ -20,8 +22,9 @@ class Abilities:
     """What can be asked of a PC from here."""
 
     record: RecordHow
-    arm: bool = False
-    """The recorder can be made to start with its next boots."""
+    levels: tuple[Level, ...] = ()
+    """How early the recorder can be made to start with its next boots, the earliest first; empty
+    where it cannot."""
     past_boots: bool = False
     """Its past boots can be read back."""
     facts: bool = False
@@ -30,3 +33,8 @@ class Abilities:
     """How much faster than the wall clock its time goes by."""
     seconds: float | None = None
     """How long it is recorded; None where that is for the technician to say."""
+
+    @property
+    def arm(self) -> bool:
+        """Whether the recorder can be made to start with its next boots."""
+        return bool(self.levels)

@@ -2,6 +2,7 @@
 
 from html import escape
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSpinBox
 
 from plucky_ledger.core.book.job import Job
@@ -12,7 +13,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Marked, Text
-from plucky_ledger.usecases.arming import ArmedState, arm, armed_state, disarm
+from plucky_ledger.usecases.arming import ArmedState, arm, armed_state, disarm, restart
 from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
 from plucky_ledger.usecases.pcs import pc_of
 from plucky_ledger.wording.disarming import disarmed
@@ -21,60 +22,73 @@ from plucky_ledger.wording.language import say
 from plucky_ledger.wording.recording import (
     armed,
     cannot_be_armed,
+    misses,
     read_back,
     reading_back,
 )
 from plucky_ledger.wording.recording import armed_state as armed_state_in_words
 
-LEVELS = (Level.USER, Level.AUTOSTART, Level.SYSTEM)
-
 
 class ArmPanel(Panel):
-    """How many boots, how early; and what the log knows of boots that are over."""
+    """How many boots, how early; and what can be had without a restart.
+
+    Signals:
+        record_wanted(): record the PC as it is now instead.
+    """
+
+    record_wanted = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(say("Record the next boots"))
         self._desk = desk
         self._job: Job | None = None
         self._errand: Errand | None = None
+        self._armed = False
         self.boots = QSpinBox()
         self.boots.setRange(1, MOST_BOOTS)
         self.boots.setValue(3)
         self.boots.setAccessibleName(say("Boots to record"))
         self.level = QComboBox()
         self.level.setAccessibleName(say("How early the recorder starts"))
-        for level in LEVELS:
+        self.level.addItem(say("as early as can be had"), None)
+        for level in Level:
             self.level.addItem(label(level), level)
+        self.level.currentIndexChanged.connect(self._show_misses)
         row = QHBoxLayout()
         words = Text(say("The next")), Text(say("boots, starting"))
         for widget in (words[0], self.boots, words[1], self.level):
             row.addWidget(widget)
         row.addStretch(1)
         self.body.addLayout(row)
+        self.misses = Text()
+        self.misses.setWordWrap(True)
+        self.misses.setProperty("quiet", True)
+        self.body.addWidget(self.misses)
         self.state = Text()
         self.state.setWordWrap(True)
         self.body.addWidget(self.state)
         self.body.addSpacing(20)
         self._add_past_boots()
+        self.body.addSpacing(12)
+        self._add_at_rest()
         self.body.addStretch(1)
         leave = self.add_button(say("Leave it"))
         leave.clicked.connect(self.leave)
         self.disarm_button = self.add_button(say("Disarm"))
         self.disarm_button.clicked.connect(self.disarm)
-        self.arm_button = self.add_button(say("Arm"), main=True)
+        self.arm_button = self.add_button(say("Arm"))
         self.arm_button.clicked.connect(self.arm)
+        self.restart_button = self.add_button(say("Arm and restart"), main=True)
+        self.restart_button.clicked.connect(self.restart)
 
     def _add_past_boots(self) -> None:
-        heading = escape(say("Boots that are over."))
-        text = escape(
+        self._add_paragraph(
+            say("Boots that are over."),
             say(
                 "The system's own log may know when they were up and when their services started: "
                 "an opening round at once."
-            )
+            ),
         )
-        past = Marked(f"<b>{heading}</b> {text}")
-        past.setWordWrap(True)
-        self.body.addWidget(past)
         self.past_button = QPushButton(say("Read past boots back"))
         self.past_button.clicked.connect(self.read_back)
         row = QHBoxLayout()
@@ -84,16 +98,47 @@ class ArmPanel(Panel):
         row.addWidget(self.progress, 1)
         self.body.addLayout(row)
 
+    def _add_at_rest(self) -> None:
+        self._add_paragraph(
+            say("As it is now."),
+            say(
+                "Recorded long after its start a PC tells what it holds and who uses what at rest, "
+                "but no boot time."
+            ),
+        )
+        self.at_rest_button = QPushButton(say("Record at rest now"))
+        self.at_rest_button.clicked.connect(self.record_wanted)
+        row = QHBoxLayout()
+        row.addWidget(self.at_rest_button)
+        row.addStretch(1)
+        self.body.addLayout(row)
+
+    def _add_paragraph(self, heading: str, text: str) -> None:
+        paragraph = Marked(f"<b>{escape(heading)}</b> {escape(text)}")
+        paragraph.setWordWrap(True)
+        self.body.addWidget(paragraph)
+
+    @property
+    def _chosen_level(self) -> Level | None:
+        """How early it is to start; None for as early as can be had."""
+        chosen = self.level.currentData()
+        return Level(chosen) if chosen else None
+
+    def _show_misses(self) -> None:
+        self.misses.setText(misses(self._chosen_level))
+
     def begin(self, job: Job) -> None:
         """Show how things stand for a job."""
         self._job = job
         self.refuse(None)
         self.progress.setText("")
+        self._show_misses()
         self.retitle(
             say("Record the next boots"),
             say(
                 "The recorder starts by itself with the next boots of this PC, stops when it has "
-                "settled, and removes every trace of itself after the last."
+                "settled, and removes every trace of itself after the last. A restart closes what "
+                "is open on this PC."
             ),
         )
         self._ask_state()
@@ -112,18 +157,46 @@ class ArmPanel(Panel):
         sentence = armed_state_in_words(state) if abilities.arm else cannot_be_armed(abilities)
         self.state.setText(sentence)
         self.past_button.setEnabled(abilities.past_boots)
-        self.arm_button.setEnabled(not state.boots_left and abilities.arm)
-        self.disarm_button.setEnabled(bool(state.boots_left))
+        self._armed = bool(state.boots_left)
+        self.arm_button.setEnabled(not self._armed and abilities.arm)
+        self.disarm_button.setEnabled(self._armed)
+        self.restart_button.setEnabled(abilities.arm)
+        self.restart_button.setText(say("Restart") if self._armed else say("Arm and restart"))
 
     def arm(self) -> None:
         """Install what starts the recorder."""
+        self._arm(then_restart=False)
+
+    def _arm(self, then_restart: bool) -> None:
         job, shop = self._job, self._desk.workshop
+        if job is None:
+            return
+        number, boots, level = job.number, self.boots.value(), self._chosen_level
+
+        def done(reached: Level) -> None:
+            self._told(armed(boots, reached))
+            # Who is to get less than the best reads it first, and presses once more.
+            if then_restart and reached in {level, Level.SYSTEM}:
+                self._restart_now()
+
+        self._desk.executor.run(
+            lambda _errand: arm(shop.ledger, shop.place, number, boots, level), done
+        )
+
+    def restart(self) -> None:
+        """Arm, where it is not armed yet, and restart the PC."""
+        if self._armed:
+            self._restart_now()
+        else:
+            self._arm(then_restart=True)
+
+    def _restart_now(self) -> None:
+        job, ledger = self._job, self._desk.ledger
         if job is not None:
-            number, boots = job.number, self.boots.value()
-            level = Level(self.level.currentData())
+            number = job.number
             self._desk.executor.run(
-                lambda _errand: arm(shop.ledger, shop.place, number, boots, level),
-                lambda _none: self._told(armed(boots)),
+                lambda _errand: restart(ledger, number),
+                lambda _none: self._desk.door.say(say("This PC restarts.")),
             )
 
     def disarm(self) -> None:
