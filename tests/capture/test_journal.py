@@ -12,14 +12,18 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from plucky_ledger.capture import administrator, real_pc
+from plucky_ledger.capture import journal as log_of_boots
 from plucky_ledger.capture import journal_stream as log
 from plucky_ledger.capture.journal import boots_from, kind_of_end, past_boots
+from plucky_ledger.capture.real_pc import RealPc
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.pages.lanes import lanes_page
+from plucky_ledger.recording.lines import MarkLine
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.jobs import read_job, take_in
 from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
@@ -130,6 +134,42 @@ def test_lines_longer_than_any_message_are_passed_over(journal, real_lines, tmp_
     data.write_bytes(b"\n".join([b"x" * 300_000, *real_lines]) + b"\n")
     journal(f"cat {data}")
     assert len(past_boots()) == 3
+
+
+def test_a_pc_without_a_kernel_stage_says_it_with_another_message():
+    """As in a container: the message of a user's manager, from process 1."""
+    finished = {
+        "MESSAGE_ID": log_of_boots.USER_STARTUP_FINISHED, "_PID": "1", "_BOOT_ID": "ab" * 16,
+        "_EXE": "/usr/lib/systemd/systemd", "USERSPACE_USEC": "7900000",
+        "__MONOTONIC_TIMESTAMP": "8600000", "__REALTIME_TIMESTAMP": "1790000000000000",
+    }  # fmt: skip
+    (boot,) = boots_from([json.dumps(finished).encode()])
+    marks = {line.name: line.seconds for line in boot.lines() if isinstance(line, MarkLine)}
+    assert marks["system up"] == pytest.approx(8.6)
+    assert boot.user_services is None
+    of_a_user = {**finished, "_PID": "812"}
+    assert boots_from([json.dumps(of_a_user).encode()]) == []
+
+
+def test_a_log_that_is_not_for_everybody_is_read_through_the_administrator(
+    journal, real_lines, tmp_path, monkeypatch
+):
+    """For this one thing; whoever may not is told what to try."""
+    data = tmp_path / "lines"
+    data.write_bytes(b"\n".join(real_lines) + b"\n")
+    journal("true")
+    monkeypatch.setattr(log_of_boots, "is_administrator", lambda: False)
+    monkeypatch.setattr(real_pc, "is_administrator", lambda: False)
+    monkeypatch.setattr(administrator, "is_administrator", lambda: False)
+    with told("The administrator may read it"):
+        RealPc().past_boots(lambda _boots, _lines: True)
+    monkeypatch.setattr(administrator, "_becoming", lambda: ["env"])
+    journal(f"cat {data}")
+    recordings = RealPc().past_boots(lambda _boots, _lines: True, as_administrator=True)
+    assert recordings == [boot.as_recording() for boot in boots_from(real_lines)]
+    monkeypatch.setattr(administrator, "_becoming", lambda: ["false"])
+    with told("nobody became it"):
+        RealPc().past_boots(lambda _boots, _lines: True, as_administrator=True)
 
 
 def test_no_journal_is_a_sentence(monkeypatch, tmp_path, ledger):

@@ -83,9 +83,22 @@ class RealPc:
             session = [f"{name}={value}" for name, value in SESSION.items()]
             enter += ["setpriv", f"--reuid={USER_ID}", f"--regid={USER_ID}", "--init-groups",
                       "env", "-i", "-C", SESSION["HOME"], *session]  # fmt: skip
-        return subprocess.run(
-            [*enter, *command], capture_output=True, text=True, timeout=timeout, check=False
+        entered = subprocess.Popen(
+            [*enter, *command], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
         )
+        deadline = time.monotonic() + timeout
+        while True:
+            try:
+                out, err = entered.communicate(timeout=1.0)
+            except subprocess.TimeoutExpired:
+                # A shutdown stops all processes for a moment, and who waits for one with it.
+                entered.send_signal(signal.SIGCONT)
+                if time.monotonic() > deadline:
+                    entered.kill()
+                    entered.communicate()
+                    raise
+            else:
+                return subprocess.CompletedProcess(command, entered.returncode, out, err)
 
     def wait_until_up(self) -> None:
         """Wait until the system and the user's session have started everything."""

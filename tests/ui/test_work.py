@@ -158,7 +158,7 @@ def test_a_silent_log_does_not_keep_the_program_alive(on_demo, monkeypatch, tmp_
     monkeypatch.setenv("PATH", f"{tmp_path}:{os.environ['PATH']}")
     started = threading.Event()
 
-    def read(_ledger, _number, progress):
+    def read(_ledger, _number, progress, _as_administrator):
         started.set()
         return RealPc().past_boots(progress)
 

@@ -74,6 +74,26 @@ def test_every_sentence_gets_the_facts_it_names():
     assert checked > 40
 
 
+def test_every_message_gets_the_facts_it_names():
+    """At each place that says something outright."""
+    checked = 0
+    for path in SOURCE.rglob("*.py"):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if not isinstance(node, ast.Call) or not isinstance(node.func, ast.Name):
+                continue
+            if node.func.id not in {"say", "say_n"} or any(not k.arg for k in node.keywords):
+                continue
+            given = {keyword.arg for keyword in node.keywords} | (
+                {"n"} if node.func.id == "say_n" else set()
+            )
+            texts = [part.value for part in node.args if isinstance(part, ast.Constant)]
+            for text in texts:
+                named = {field for _, field, _, _ in Formatter().parse(str(text)) if field}
+                assert named <= given, f"{path.name}: {text!r} needs {named - given}"
+                checked += bool(named)
+    assert checked > 100
+
+
 def test_pages_and_core_carry_no_sentences():
     """What a technician reads comes from the wording, or it could be said in one language only."""
     sentence = re.compile(r"[a-z]{2,} [a-z]{2,}.* [a-z]{2,}")

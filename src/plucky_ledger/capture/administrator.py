@@ -13,13 +13,14 @@ from collections.abc import Mapping, Sequence
 import msgspec
 
 from plucky_ledger.capture.arming import NotArmed, arm, take_away
+from plucky_ledger.capture.journal import past_boots
 from plucky_ledger.capture.starters import Arming, starter_of, starters
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.trouble import Fact, Refused, Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as, homes, is_administrator
 
-ARM, DISARM = "arm", "disarm"
+ARM, DISARM, PAST_BOOTS = "arm", "disarm", "past-boots"
 IN_TROUBLE = 3
 """Exit status: what is the matter stands in the output."""
 WITHIN_SECONDS = 300.0
@@ -43,6 +44,14 @@ def arm_the_system(arming: Arming) -> None:
 def disarm_the_system() -> None:
     """Remove every trace at the system's level. Raises Trouble."""
     _do(DISARM)
+
+
+def past_boots_of_the_system() -> list[bytes]:
+    """Past boots of the log that is not for everybody's eyes, as recordings. Raises Trouble."""
+    try:
+        return [text.encode() for text in msgspec.json.decode(_do(PAST_BOOTS), type=list[str])]
+    except msgspec.DecodeError as error:
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
 
 
 def disarm_everything(folders: Folders) -> bool:
@@ -82,10 +91,10 @@ def _disarm_user(folders: Folders) -> bool:
     return any(removed)
 
 
-def _do(*wish: str) -> None:
+def _do(*wish: str) -> bytes:
+    """What the administrator answers."""
     if is_administrator():
-        carry_out(wish, {})
-        return
+        return carry_out(wish, {})
     command = [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", *wish]
     log.info("asking the administrator: %s", wish[0])
     try:
@@ -98,6 +107,7 @@ def _do(*wish: str) -> None:
         raise _trouble_of(answer.stdout)
     if answer.returncode != 0:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
+    return answer.stdout
 
 
 def _becoming() -> list[str]:
@@ -129,8 +139,8 @@ def _trouble_of(answer: bytes) -> Trouble:
         return Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
 
 
-def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> None:
-    """Do what is wished, as the administrator.
+def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
+    """Do what is wished, as the administrator; returns the answer for who asked.
 
     Raises:
         Trouble: it could not be done.
@@ -149,8 +159,12 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> None:
             )
         case ["disarm"]:
             take_away(starter_of(Level.SYSTEM, folders))
+        case ["past-boots"]:
+            recordings = [boot.as_recording().decode() for boot in past_boots()]
+            return msgspec.json.encode(recordings)
         case _:
             raise ValueError(f"{' '.join(wish)}: nothing the administrator does")
+    return b""
 
 
 def told_as_json(trouble: Trouble) -> bytes:

@@ -10,6 +10,7 @@ import msgspec
 from plucky_ledger.capture.journal_stream import NoJournal, journal_lines
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.lines import (
     FORMAT,
     VERSION,
@@ -35,6 +36,8 @@ SLEEP_ENDED = "8811e6df2a8e40f58a94cea26f8ebf14"
 MESSAGES = (
     STARTUP_FINISHED, USER_STARTUP_FINISHED, UNIT_STARTING, UNIT_STARTED, UNIT_FAILED, SLEEP_ENDED,
 )  # fmt: skip
+FINISHED = (STARTUP_FINISHED, USER_STARTUP_FINISHED)
+"""From process 1 both say so: the second where there is no kernel stage, as in a container."""
 FIELDS = (
     "MESSAGE_ID,UNIT,_BOOT_ID,_PID,_EXE,MESSAGE,FIRMWARE_USEC,LOADER_USEC,KERNEL_USEC,INITRD_USEC,"
     "USERSPACE_USEC,JOB_RESULT,JOB_TYPE"
@@ -138,7 +141,8 @@ def past_boots(progress: Progress = lambda _boots, _lines: True) -> list[LoggedB
     with journal_lines(going_on, "--reverse", f"--output-fields={FIELDS}", *matches) as stream:
         boots = boots_from(stream, report)
     if not boots:
-        raise NoJournal(TroubleCode.NO_BOOT_IN_JOURNAL)
+        code = TroubleCode.JOURNAL_NOT_FOR_USERS
+        raise NoJournal(TroubleCode.NO_BOOT_IN_JOURNAL if is_administrator() else code)
     return boots
 
 
@@ -162,7 +166,7 @@ def boots_from(
         boot = boots.setdefault(boot_id, LoggedBoot(_dashed(boot_id), 0.0))
         _take(boot, entry, instant * MICROSECONDS)
         wall = _number(entry, "__REALTIME_TIMESTAMP")
-        finish = _text(entry, "MESSAGE_ID") == STARTUP_FINISHED and _from_first_process(entry)
+        finish = _text(entry, "MESSAGE_ID") in FINISHED and _from_first_process(entry)
         if wall is not None and instant <= wall <= LATEST_WALL and finish:
             # Taken late in the boot, when a clock that was wrong at first has been set.
             boot.started_at = (wall - instant) * MICROSECONDS
@@ -173,11 +177,14 @@ def boots_from(
 def _take(boot: LoggedBoot, entry: Mapping[str, Any], instant: float) -> None:
     """Take one message, if it is from who alone can know: anybody may write one into the log."""
     number = _text(entry, "MESSAGE_ID")
-    if number == STARTUP_FINISHED and _from_first_process(entry):
+    if number in FINISHED and _from_first_process(entry):
         for stage in ("firmware", "loader", "kernel", "initrd", "userspace"):
             length = _number(entry, f"{stage.upper()}_USEC")
             if length and length <= LONGEST_STAGE:
                 setattr(boot, stage, round(length * MICROSECONDS, 3))
+        if boot.kernel is None and boot.userspace is not None:
+            # Without a kernel stage of its own, as in a container: whatever came before.
+            boot.kernel = round(max(0.0, instant - boot.userspace), 3)
     elif number == USER_STARTUP_FINISHED and _from_the_managers_programs(entry):
         took = (_number(entry, "USERSPACE_USEC") or 0) * MICROSECONDS
         if boot.user_services is None or instant < boot.user_services[1]:

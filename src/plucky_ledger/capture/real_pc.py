@@ -108,8 +108,10 @@ class RealPc:
                 log.warning("recorder ended with %d: %s", process.returncode, complained)
                 raise Trouble(TroubleCode.RECORDER_ENDED, told=complained[-1] if complained else "")
 
-    def past_boots(self, progress: Progress) -> list[bytes]:
+    def past_boots(self, progress: Progress, as_administrator: bool = False) -> list[bytes]:
         """Boots its journal still knows as recordings, newest first. Raises Trouble."""
+        if as_administrator and not is_administrator():
+            return administrator.past_boots_of_the_system()
         return [boot.as_recording() for boot in past_boots(progress)]
 
     def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:

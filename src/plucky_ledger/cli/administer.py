@@ -16,7 +16,7 @@ from plucky_ledger.core.trouble import Trouble
 def main(wish: Sequence[str]) -> int:
     """Carry one wish out; returns the exit status."""
     try:
-        carry_out(wish, os.environ)
+        sys.stdout.buffer.write(carry_out(wish, os.environ))
     except Trouble as trouble:
         sys.stdout.buffer.write(told_as_json(trouble))
         return IN_TROUBLE

@@ -74,9 +74,10 @@ def _new_job(book: "Ledger", path: Path) -> int:
 
 @click.command("past-boots")
 @job_argument
+@click.option("--administrator", is_flag=True, help="Read a log that is not for everybody's eyes.")
 @ledger_option
 @json_option
-def past_boots(job: str, ledger: str | None, as_json: bool) -> None:
+def past_boots(job: str, administrator: bool, ledger: str | None, as_json: bool) -> None:
     """Read the past boots of JOB's PC, which has to be this one, back from its log."""
     from rich.progress import Progress
 
@@ -92,7 +93,8 @@ def past_boots(job: str, ledger: str | None, as_json: bool) -> None:
             return True
 
         number = find_job(book, job)
-        outcome = keep_past_boots(book, number, read_past_boots(book, number, report))
+        recordings = read_past_boots(book, number, report, administrator)
+        outcome = keep_past_boots(book, number, recordings)
     if as_json:
         answer_json(outcome)
     else:

@@ -118,6 +118,7 @@ class TroubleCode(StrEnum):
     TRACE_STAYS = "trace_stays"
     NO_JOURNAL = "no_journal"
     NO_BOOT_IN_JOURNAL = "no_boot_in_journal"
+    JOURNAL_NOT_FOR_USERS = "journal_not_for_users"
 
 
 class Trouble(Exception):

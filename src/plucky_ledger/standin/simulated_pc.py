@@ -82,7 +82,9 @@ class SimulatedPc:
         boot.keep_pace = keep_pace
         self.recorder(boot, path, seconds, listener)
 
-    def past_boots(self, progress: Callable[[int, int], bool]) -> list[bytes]:
+    def past_boots(
+        self, progress: Callable[[int, int], bool], as_administrator: bool = False
+    ) -> list[bytes]:
         """It has no journal. Raises Refused."""
         raise Refused(TroubleCode.PC_IS_SIMULATED)
 

@@ -227,7 +227,7 @@ class _Teller:
                 path = Path(folder) / f"boot-{self.done:02d}.jsonl.gz"
                 at = begin + BETWEEN_BOOTS * (index + 1)
                 setup = stand_in_setup(read_job(self._ledger, self.number), index == updates_in)
-                boot = PCS[self._story.pc].restart(setup, 417 + 31 * self.done, at)
+                boot = PCS[self._story.pc].restart(setup, 1417 + 31 * self.done, at)
                 with RecordingWriter(path) as writer:
                     record(boot, boot, writer, RECORD_SECONDS, ADAPTIVE)
                 import_recording(self._ledger, self.number, path)

@@ -20,16 +20,20 @@ class ReadBack:
 
 
 def read_past_boots(
-    ledger: Ledger, number: int, progress: Callable[[int, int], bool]
+    ledger: Ledger,
+    number: int,
+    progress: Callable[[int, int], bool],
+    as_administrator: bool = False,
 ) -> list[bytes]:
     """Past boots of a job's PC as recordings, newest first.
 
-    ``progress`` is told how many boots and lines were read; False stops.
+    ``progress`` is told how many boots and lines were read; False stops. What not everybody may
+    read is read ``as_administrator``, who is asked for.
 
     Raises:
         Trouble: they cannot be read.
     """
-    return pc_of(read_job(ledger, number)).past_boots(progress)
+    return pc_of(read_job(ledger, number)).past_boots(progress, as_administrator)
 
 
 def keep_past_boots(ledger: Ledger, number: int, recordings: Sequence[bytes]) -> ReadBack:

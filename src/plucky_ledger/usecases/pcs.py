@@ -39,10 +39,13 @@ class Pc(Protocol):
     ) -> None:
         """Record it to a new file for so long, or until ``going_on`` says no. Raises Trouble."""
 
-    def past_boots(self, progress: Callable[[int, int], bool]) -> list[bytes]:
+    def past_boots(
+        self, progress: Callable[[int, int], bool], as_administrator: bool = False
+    ) -> list[bytes]:
         """Its past boots as recordings, newest first. Raises Trouble.
 
-        ``progress`` is told how many boots and lines were read; False stops.
+        ``progress`` is told how many boots and lines were read; False stops. What not everybody may
+        read is read ``as_administrator``, who is asked for.
         """
 
     def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
@@ -81,7 +84,9 @@ class PcElsewhere:
         """Raises Refused."""
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 
-    def past_boots(self, progress: Callable[[int, int], bool]) -> list[bytes]:
+    def past_boots(
+        self, progress: Callable[[int, int], bool], as_administrator: bool = False
+    ) -> list[bytes]:
         """Raises Refused."""
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 

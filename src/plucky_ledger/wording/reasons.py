@@ -110,7 +110,7 @@ def _unproven(message: str) -> Callable[[Facts], str]:
             return say("{told}; no reasonable number of boots would decide it.", told=say(message))
         return say(
             "{told}: the boots differ too much among themselves for so few of them.",
-            sentence=say(message),
+            told=say(message),
         )
 
     return words

@@ -343,8 +343,12 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.TRACE_STAYS: N_("{path} cannot be removed: {system}. Remove it as administrator."),
     TroubleCode.NO_JOURNAL: N_("This PC has no journal. Record its boots instead."),
     TroubleCode.NO_BOOT_IN_JOURNAL: N_(
-        "The journal holds no finished boot. It may be kept in memory only, or you may not read "
-        "it: join the group systemd-journal, or ask the administrator."
+        "The journal holds no finished boot: it may be kept in memory only. Record its boots "
+        "instead."
+    ),
+    TroubleCode.JOURNAL_NOT_FOR_USERS: N_(
+        "The journal shows this user no finished boot. The administrator may read it: choose Read "
+        "as administrator, or past-boots --administrator in a terminal."
     ),
 }
 """Every code has its words here; a test holds it to that."""

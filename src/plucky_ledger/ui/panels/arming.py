@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSpinBox
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.abilities import Abilities
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.panel import Panel
@@ -91,8 +91,12 @@ class ArmPanel(Panel):
         )
         self.past_button = QPushButton(say("Read past boots back"))
         self.past_button.clicked.connect(self.read_back)
+        self.administrator_button = QPushButton(say("Read as administrator"))
+        self.administrator_button.clicked.connect(lambda: self._read_back(as_administrator=True))
+        self.administrator_button.hide()
         row = QHBoxLayout()
         row.addWidget(self.past_button)
+        row.addWidget(self.administrator_button)
         self.progress = Text()
         self.progress.setProperty("quiet", True)
         row.addWidget(self.progress, 1)
@@ -132,6 +136,7 @@ class ArmPanel(Panel):
         self._job = job
         self.refuse(None)
         self.progress.setText("")
+        self.administrator_button.hide()
         self._show_misses()
         self.retitle(
             say("Record the next boots"),
@@ -218,6 +223,9 @@ class ArmPanel(Panel):
         if self._errand is not None:
             self._errand.stop()
             return
+        self._read_back(as_administrator=False)
+
+    def _read_back(self, as_administrator: bool) -> None:
         job, ledger = self._job, self._desk.ledger
         if job is None:
             return
@@ -228,7 +236,7 @@ class ArmPanel(Panel):
                 errand.tell(reading_back(boots, lines))
                 return errand.going_on
 
-            return read_past_boots(ledger, number, progress)
+            return read_past_boots(ledger, number, progress, as_administrator)
 
         self.past_button.setText(say("Stop reading"))
         self._errand = self._desk.executor.run(
@@ -249,6 +257,8 @@ class ArmPanel(Panel):
         self._ended()
         if not isinstance(error, Trouble):
             raise error
+        may_help = error.code is TroubleCode.JOURNAL_NOT_FOR_USERS
+        self.administrator_button.setVisible(may_help)
         self.refuse(error)
 
     def _ended(self) -> None:

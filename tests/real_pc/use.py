@@ -1,0 +1,13 @@
+"""What several tests do with the real PC."""
+
+
+def switched_on(pc):
+    """On, and everything started."""
+    if not pc.is_on:
+        pc.switch_on()
+    pc.wait_until_up()
+
+
+def ledger_command(pc, *arguments):
+    """What one of our commands prints, run by the user who signed in."""
+    return pc.run("plucky-ledger", *arguments, user=True)
