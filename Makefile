@@ -49,7 +49,7 @@ test-lowest: libraries
 	build/lowest/bin/python -m pytest -n $(AT_ONCE) --ignore tests/real_pc --ignore tests/endurance
 
 bench: $(VENV)/ready-dev libraries
-	@for study in benchmarks/*.py; do echo "== $$study"; $(BIN)/python $$study || exit 1; done
+	@for study in benchmarks/*.py; do echo "== $$study"; PYTHONPATH=. $(BIN)/python $$study || exit 1; done
 
 # Odd input for every reader, and kills at every moment: a million and 500 each, seeded.
 fuzz: $(VENV)/ready-dev libraries

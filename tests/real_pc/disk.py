@@ -62,22 +62,22 @@ def _get_tools() -> None:
     if missing and shutil.which("apt-get") is None:
         raise NotHere(f"it takes {' and '.join(missing)}")
     if missing:
-        _run("apt-get", "-qq", "update")
-        _run("apt-get", "-qq", "install", "-y", "--no-install-recommends", "arch-test", *missing)
+        run("apt-get", "-qq", "update")
+        run("apt-get", "-qq", "install", "-y", "--no-install-recommends", "arch-test", *missing)
 
 
 def _build(disk: Path) -> None:
-    _run(
+    run(
         "mmdebstrap", "--quiet", "--variant=minbase", f"--include={','.join(PACKAGES)}",
         "--aptopt=APT::Install-Recommends \"false\"", SUITE, str(disk), "-", given=_sources(),
     )  # fmt: skip
     (disk / "etc/hostname").write_text("ticketdesk\n")
     (disk / "etc/hosts").write_text("127.0.0.1 localhost ticketdesk\n")
     (disk / "var/log/journal").mkdir(exist_ok=True)
-    _run("chroot", str(disk), "useradd", "-m", "-u", str(USER_ID), "-s", "/bin/bash", USER)
+    run("chroot", str(disk), "useradd", "-m", "-u", str(USER_ID), "-s", "/bin/bash", USER)
     (disk / MAY_BECOME_ROOT).write_text(f"{USER} ALL=(ALL) NOPASSWD: ALL\n")
     entries.write(disk)
-    _run("chroot", str(disk), "chown", "-R", f"{USER}:{USER}", f"/home/{USER}")
+    run("chroot", str(disk), "chown", "-R", f"{USER}:{USER}", f"/home/{USER}")
 
 
 def _sources() -> str:
@@ -90,7 +90,8 @@ def _sources() -> str:
     raise NotHere(f"this machine's packages are not from {SUITE}")
 
 
-def _run(*command: str, given: str = "") -> None:
+def run(*command: str, given: str = "") -> None:
+    """Run a command to its end. Raises NotHere with what it complained of."""
     done = subprocess.run(command, input=given, capture_output=True, text=True, check=False)
     if done.returncode:
         raise NotHere(f"{command[0]} failed: {done.stderr[-LOG_SHOWN:].strip()}")

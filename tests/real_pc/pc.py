@@ -5,7 +5,6 @@ What it shares: the kernel, and the counters of the whole machine.
 """
 
 import os
-import shutil
 import signal
 import subprocess
 import time
@@ -140,18 +139,6 @@ class RealPc:
     def path(self, inside: str) -> Path:
         """Where a file of it lies for us."""
         return self.disk / inside.lstrip("/")
-
-
-def copy_of(disk: Path, folder: Path) -> Path:
-    """A disk of one's own."""
-    copy = folder / "disk"
-    subprocess.run(["cp", "-a", "--reflink=auto", str(disk), str(copy)], check=True)
-    return copy
-
-
-def remove(disk: Path) -> None:
-    """Remove a disk; what is still mounted in it is let go of first."""
-    shutil.rmtree(disk, ignore_errors=True)
 
 
 def _first_process_in(disk: Path) -> int:

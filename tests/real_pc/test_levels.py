@@ -17,13 +17,12 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.jobs import find_job, read_job
 from tests.real_pc.entries import NEVER_STARTING, STARTING
-from tests.real_pc.use import ledger_command, switched_on
+from tests.real_pc.use import RECORDINGS, SHARE, ledger_command, switched_on
 
 pytestmark = pytest.mark.xdist_group("real PC")
 MARKS = {
     Mark.KERNEL_STARTED, Mark.SYSTEM_UP, Mark.SIGN_IN_SHOWN, Mark.SIGNED_IN, Mark.DESKTOP_SHOWN,
 }  # fmt: skip
-SHARE = "/home/bench/.local/share/plucky-ledger"
 TRACES = (
     "/etc/systemd/system/plucky-ledger-recorder.service",
     "/etc/systemd/system/sysinit.target.wants/plucky-ledger-recorder.service",
@@ -130,7 +129,7 @@ def assert_work_has_owners(analysis, level):
 
 
 def recordings(pc):
-    return list(pc.path(SHARE).glob("recordings/*/*.gz"))
+    return list(pc.path(RECORDINGS).glob("*/*.gz"))
 
 
 def wait_until_known(pc):

@@ -1,5 +1,8 @@
 """What several tests do with the real PC."""
 
+SHARE = "/home/bench/.local/share/plucky-ledger"
+RECORDINGS = f"{SHARE}/recordings"
+
 
 def switched_on(pc):
     """On, and everything started."""
