@@ -22,7 +22,7 @@ from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
 
 SPEEDS = (None, 0.3)
-TURNS = 4
+TURNS = int(sys.argv[1]) if len(sys.argv) > 1 else 4
 REST_SECONDS = 20.0
 MARKS = (Mark.SYSTEM_UP, Mark.SIGN_IN_SHOWN, Mark.SIGNED_IN, Mark.DESKTOP_SHOWN)
 

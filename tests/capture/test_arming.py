@@ -21,10 +21,12 @@ from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.linux.files import write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as
+from plucky_ledger.recording import writer
 from plucky_ledger.recording.lines import EntryLine, SampleLine
 from plucky_ledger.usecases.arming import armed_state, pick_up
 from plucky_ledger.usecases.jobs import read_job, take_in
 from plucky_ledger.usecases.workplace import Workplace
+from plucky_ledger.wording.recording import armed_state as armed_state_in_words
 from plucky_ledger.wording.recording import remarks
 from tests.helpers.trouble import told
 
@@ -347,6 +349,31 @@ def test_sign_in_programs_keep_the_rule_by_which_they_do_not_start(tmp_path, mon
 def test_without_a_starter_nothing_is_recorded(tmp_path):
     assert record_main(["--armed", str(tmp_path / "plucky-ledger-recorder.service")]) == 0
     assert os.listdir(tmp_path) == []
+
+
+def test_a_boot_that_could_not_be_recorded_is_told_and_stays_armed(
+    ledger, places, monkeypatch, tmp_path
+):
+    """As on a full disk: why is kept with what starts the recorder, until a boot is recorded."""
+    number = take_in(ledger, Card("", "bench PC"), Facts())
+    place = Workplace.beside(ledger.path)
+    folder = place.armed(number)
+    folder.mkdir(parents=True)
+    arm(to_be_armed(folder, 2), Level.USER, places)
+    starter = starter_of(Level.USER, places).path
+    monkeypatch.setattr(armed_recorder, "LIMIT_SECONDS", 0.3)
+    monkeypatch.setattr(writer, "LEAST_FREE_BYTES", 2**62)
+    assert record_main(["--armed", str(starter)]) == 1
+    state = armed_state(place, number)
+    assert state.boots_left == 2
+    assert "The last boot was not recorded" in armed_state_in_words(state)
+    assert "free" in remarks(pick_up(ledger, place, number))
+    monkeypatch.undo()
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    monkeypatch.setattr(armed_recorder, "LIMIT_SECONDS", 0.3)
+    assert record_main(["--armed", str(starter)]) == 0
+    state = armed_state(place, number)
+    assert (state.boots_left, state.trouble, len(state.waiting)) == (1, None, 1)
 
 
 def test_a_broken_recording_is_named_and_kept(ledger):

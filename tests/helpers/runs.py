@@ -18,14 +18,15 @@ REAL = Path(__file__).parent.parent / "data" / "real-boot"
 
 def run(number, pid, parent=1, name="x", command="", group="", started=0.0, ended=None, own=False,
         cpu=((1.0, 1.0),), read=0.0, children=0.0, memory=1e6, user=1000,
-        faulted=np.nan):  # fmt: skip
+        faulted=np.nan, queued=np.nan):  # fmt: skip
     """A run with CPU readings ``(instant, cumulative seconds)``; the rest constant."""
     at = np.array([row[0] for row in cpu], dtype=float)
     flat = np.ones_like(at)
     return ProgramRun(number, pid, int(started * 100), parent, name, command or f"/opt/{name}",
                       user, group, started, at, np.array([row[1] for row in cpu], dtype=float),
                       memory * flat, np.asarray(children) * flat, np.nan * flat, np.nan * flat,
-                      np.asarray(faulted) * flat, read * flat, 0.0 * flat, ended, own)  # fmt: skip
+                      np.asarray(queued) * flat, np.asarray(faulted) * flat, read * flat,
+                      0.0 * flat, ended, own)  # fmt: skip
 
 
 def samples(total_cpu, end=10.0, count=11, read=0.0, cores=2):

@@ -22,6 +22,8 @@ PACKAGES = (
     "systemd", "systemd-sysv", "libpam-systemd", "dbus", "dbus-user-session", "polkitd", "pkexec",
     "udev", "python3", "python3-venv", "sudo", "procps", "cron", "openssh-server", "avahi-daemon",
     "at-spi2-core", "xdg-user-dirs",
+    # What the window needs of the system.
+    "libegl1", "libgl1", "libxkbcommon0", "libfontconfig1", "libglib2.0-0", "fonts-dejavu-core",
 )  # fmt: skip
 USER, USER_ID = "bench", 1000
 MAY_BECOME_ROOT = f"etc/sudoers.d/{USER}"

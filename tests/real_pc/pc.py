@@ -7,6 +7,7 @@ What it shares: the kernel, and the counters of the whole machine.
 import os
 import signal
 import subprocess
+import sysconfig
 import time
 from contextlib import suppress
 from pathlib import Path
@@ -16,6 +17,8 @@ from tests.real_pc.disk import USER, USER_ID, NotHere
 STARTS_WITHIN_SECONDS = 60.0
 UP_WITHIN_SECONDS = 300.0
 PERIOD_MICROSECONDS = 20_000
+OUR_PACKAGES = "/opt/packages"
+"""Where the packages we run with can be read in there: the window's are too large to be copied."""
 SESSION = {
     "HOME": f"/home/{USER}",
     "USER": USER,
@@ -44,6 +47,7 @@ class RealPc:
             self._container = subprocess.Popen(
                 ["unshare", "--time", f"--boottime=-{up}", f"--monotonic=-{up}", "systemd-nspawn",
                  "--quiet", "--register=no", "--keep-unit", "--private-network", "--console=pipe",
+                 f"--bind-ro={sysconfig.get_path('purelib')}:{OUR_PACKAGES}",
                  "--boot", f"--directory={self.disk}"],
                 env={**os.environ, "SYSTEMD_NSPAWN_UNIFIED_HIERARCHY": "1"},
                 stdin=subprocess.DEVNULL, stdout=console, stderr=subprocess.STDOUT,

@@ -1,28 +1,31 @@
 """Each arming level on a real PC: take in, arm, restart, pick up; then everything is known."""
 
 import shutil
-import time
 
 import pytest
 
+from plucky_ledger.capture.starters import Starter
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
-from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.load import By, LoadQuestion, load_page
-from plucky_ledger.recording.reader import RecordingFault
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.jobs import find_job, read_job
 from tests.real_pc.entries import NEVER_STARTING, STARTING
-from tests.real_pc.use import RECORDINGS, SHARE, ledger_command, switched_on
+from tests.real_pc.use import (
+    MARKS,
+    SHARE,
+    ledger_command,
+    recordings,
+    switched_on,
+    wait_until_known,
+)
 
 pytestmark = pytest.mark.xdist_group("real PC")
-MARKS = {
-    Mark.KERNEL_STARTED, Mark.SYSTEM_UP, Mark.SIGN_IN_SHOWN, Mark.SIGNED_IN, Mark.DESKTOP_SHOWN,
-}  # fmt: skip
 TRACES = (
     "/etc/systemd/system/plucky-ledger-recorder.service",
     "/etc/systemd/system/sysinit.target.wants/plucky-ledger-recorder.service",
@@ -38,7 +41,6 @@ polkit.addRule(function(action, subject) {
 });
 """
 SLOW = 0.3
-KNOWN_WITHIN_SECONDS = 300.0
 
 
 @pytest.mark.parametrize(
@@ -52,6 +54,8 @@ def test_a_boot_comes_home_whole(real_pc, tmp_path, level, cores):
         arm_and_restart(real_pc, job)
     else:
         ledger_command(real_pc, "arm", job, f"--{level}", "--boots", "1")
+        if level == "autostart":  # its log is in memory only from now on
+            real_pc.run("rm", "-r", "/var/log/journal")
         real_pc.tried("systemctl", "reboot")
     real_pc.wait_until_off()
     real_pc.switch_on(cores)
@@ -72,6 +76,26 @@ def test_a_boot_comes_home_whole(real_pc, tmp_path, level, cores):
     assert set(boot.marks) >= MARKS
     assert_entries_are_known(analysis.timeline)
     assert_work_has_owners(analysis, level)
+
+
+def test_a_full_disk_is_told_and_the_pc_stays_armed(real_pc):
+    """What recordings are written to is full when the recorder starts."""
+    switched_on(real_pc)
+    job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Full PC").strip()
+    ledger_command(real_pc, "arm", job, "--system", "--boots", "2")
+    folder = Starter(Level.SYSTEM, real_pc.path(TRACES[0])).read().folder
+    full = real_pc.path("/etc/fstab")
+    full.write_text(f"tmpfs {folder} tmpfs size=1m,uid=1000,gid=1000 0 0\n")
+    real_pc.tried("systemctl", "reboot")
+    real_pc.wait_until_off()
+    real_pc.switch_on()
+    real_pc.wait_until_up()
+    told = ledger_command(real_pc, "pick-up", job)
+    assert "are free in" in told
+    ledger_command(real_pc, "disarm", job)
+    full.unlink()
+    real_pc.switch_off()
+    assert not [trace for trace in TRACES if real_pc.path(trace).exists()]
 
 
 def arm_and_restart(pc, job):
@@ -126,26 +150,6 @@ def assert_work_has_owners(analysis, level):
     if level == "system":  # it was there before them
         imported = work[Owner(OwnerKind.ENTRY, "harbour-import.service")].cpu_seconds[-1]
         assert imported == pytest.approx(4.0, rel=0.15)
-
-
-def recordings(pc):
-    return list(pc.path(RECORDINGS).glob("*/*.gz"))
-
-
-def wait_until_known(pc):
-    """Until what the managers tell is in the recording, which goes on."""
-    deadline = time.monotonic() + KNOWN_WITHIN_SECONDS
-    while time.monotonic() < deadline:
-        for path in recordings(pc):
-            try:
-                recorded = boot_from_bytes(path.read_bytes())
-            except RecordingFault:
-                continue
-            did = {activity.entry_id for activity in recorded.timeline.activities}
-            if set(recorded.boot.marks) >= MARKS - {Mark.KERNEL_STARTED} and did >= set(STARTING):
-                return
-        time.sleep(1.0)
-    pytest.fail("the recording never knew what the managers know")
 
 
 def opened_copy(pc, folder):

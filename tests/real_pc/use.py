@@ -1,5 +1,19 @@
 """What several tests do with the real PC."""
 
+import time
+
+import pytest
+
+from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.recording.reader import RecordingFault
+from tests.real_pc.entries import STARTING
+
+MARKS = {
+    Mark.KERNEL_STARTED, Mark.SYSTEM_UP, Mark.SIGN_IN_SHOWN, Mark.SIGNED_IN, Mark.DESKTOP_SHOWN,
+}  # fmt: skip
+KNOWN_WITHIN_SECONDS = 300.0
+
 SHARE = "/home/bench/.local/share/plucky-ledger"
 RECORDINGS = f"{SHARE}/recordings"
 
@@ -14,3 +28,23 @@ def switched_on(pc):
 def ledger_command(pc, *arguments):
     """What one of our commands prints, run by the user who signed in."""
     return pc.run("plucky-ledger", *arguments, user=True)
+
+
+def recordings(pc):
+    return list(pc.path(RECORDINGS).glob("*/*.gz"))
+
+
+def wait_until_known(pc):
+    """Until what the managers tell is in the recording, which goes on."""
+    deadline = time.monotonic() + KNOWN_WITHIN_SECONDS
+    while time.monotonic() < deadline:
+        for path in recordings(pc):
+            try:
+                recorded = boot_from_bytes(path.read_bytes())
+            except RecordingFault:
+                continue
+            did = {activity.entry_id for activity in recorded.timeline.activities}
+            if set(recorded.boot.marks) >= MARKS - {Mark.KERNEL_STARTED} and did >= set(STARTING):
+                return
+        time.sleep(1.0)
+    pytest.fail("the recording never knew what the managers know")

@@ -6,15 +6,16 @@ What it has to say goes to its unit's log: nobody sits at the PC yet.
 import logging
 import os
 import time
-from contextlib import closing
+from contextlib import closing, suppress
 from pathlib import Path
 
-from plucky_ledger.capture.arming import NotArmed, count_down, take_away
+from plucky_ledger.capture.arming import NotArmed, count_down, note_trouble, take_away
 from plucky_ledger.capture.recorder import ADAPTIVE, BootClock, record
 from plucky_ledger.capture.rest_watch import RestWatch
 from plucky_ledger.capture.starters import Arming, Starter, users_starter
 from plucky_ledger.capture.this_pc import ThisPc, boot_id
 from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.linux.users import acting_as
 from plucky_ledger.recording.patient import PatientWriter
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
@@ -45,7 +46,13 @@ def _record_armed(starter: Starter) -> int:
             return 0
         _record(starter, arming)
         log.info("%d boots left", count_down(starter))
-    except (RecordingStopped, NotArmed, OSError) as trouble:
+    except RecordingStopped as stopped:
+        log.error("%s", stopped)
+        if stopped.code is not TroubleCode.RECORDING_EXISTS:
+            with suppress(OSError):  # the disk it lies on may be the one that is full
+                note_trouble(starter, stopped)
+        return 1
+    except (NotArmed, OSError) as trouble:
         log.error("%s", trouble)
         return 1
     return 0

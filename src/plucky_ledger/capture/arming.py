@@ -5,6 +5,8 @@ from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
 
+import msgspec
+
 from plucky_ledger.capture.starters import Arming, Starter, starter_of, starters
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
 from plucky_ledger.core.trouble import Trouble, TroubleCode
@@ -125,6 +127,26 @@ def count_down(starter: Starter) -> int:
     if arming is None or arming.boots_left <= 1:
         take_away(starter)
         return 0
-    left = Arming(arming.boots_left - 1, arming.folder, arming.user, arming.label)
+    left = msgspec.structs.replace(arming, boots_left=arming.boots_left - 1, trouble="", facts={})
     write_whole(starter.path, starter.text(left), mode=starter.mode)
     return left.boots_left
+
+
+def note_trouble(starter: Starter, trouble: Trouble) -> None:
+    """Keep why a boot was not recorded for who looks: it stays armed. Raises OSError."""
+    arming = starter.read()
+    if arming is not None:
+        facts = {
+            name: fact for name, fact in trouble.facts.items() if not isinstance(fact, Trouble)
+        }
+        noted = msgspec.structs.replace(arming, trouble=trouble.code.value, facts=facts)
+        write_whole(starter.path, starter.text(noted), mode=starter.mode)
+
+
+def trouble_of(arming: Arming) -> Trouble | None:
+    """What kept the last boot from being recorded; None where nothing did, or nobody can tell."""
+    try:
+        code = TroubleCode(arming.trouble) if arming.trouble else None
+    except ValueError:
+        return None  # a later version may know it
+    return Trouble(code).with_facts(**arming.facts) if code is not None else None

@@ -55,6 +55,7 @@ class _Run(msgspec.Struct):
     bytes_written: int | None = None
     shared_pages: int | None = None
     proportional_bytes: int | None = None
+    queued_seconds: float | None = None
     faults: int | None = None
     """Page faults so far, of a process of which the dear figure may not be read."""
     moved_at: float = 0.0
@@ -80,6 +81,7 @@ class ProgramSampler:
         self._proc = f"{proc}/"
         self._own_pid = os.getpid() if own_pid is None else own_pid
         self._as_user = os.geteuid()
+        self._tells_queues = (proc / "self/schedstat").exists()
         self._ticks = os.sysconf("SC_CLK_TCK")
         self._page = os.sysconf("SC_PAGE_SIZE")
         self._runs: dict[int, _Run] = {}
@@ -205,6 +207,7 @@ class ProgramSampler:
             return False
         if not run.kernel:
             self._read_io(run)
+            self._read_queue(run, cpu_ticks)
             if pages != run.pages:
                 self._read_shared(run)
             if abs(pages - run.pages_then) > MUCH_MEMORY * max(run.pages_then, 1):
@@ -227,6 +230,18 @@ class ProgramSampler:
                 run.bytes_read = int(line[11:])
             elif line.startswith(b"write_bytes:"):
                 run.bytes_written = int(line[12:])
+
+    def _read_queue(self, run: _Run, cpu_ticks: int) -> None:
+        """How long it waited for a core: the kernel tells it of the first thread only."""
+        if not self._tells_queues:
+            return
+        fields = _read_or_empty(f"{self._proc}{run.pid}/schedstat").split()
+        if len(fields) < 2:
+            return
+        ran, waited = int(fields[0]), int(fields[1])
+        if ran > 0:
+            worked = max(cpu_ticks / self._ticks, ran * 1e-9)
+            run.queued_seconds = round(waited / ran * worked, 3)
 
     def _dear_rows(self, seconds: float) -> list[ProgramRow]:
         """The largest few of those that are due; walking a program's memory is dear."""
@@ -260,6 +275,7 @@ class ProgramSampler:
             None if run.shared_pages is None else run.shared_pages * self._page,
             run.proportional_bytes,
             None if run.faults is None else run.faults * self._page,
+            run.queued_seconds,
         )
 
 

@@ -30,6 +30,10 @@ class Arming(msgspec.Struct, frozen=True):
     """Whose folder that is: the recorder becomes this user to write there."""
     label: str = ""
     """Of the job, so that it can be disarmed by that alone."""
+    trouble: str = ""
+    """Code of what kept the last boot from being recorded; empty where it was."""
+    facts: dict[str, str | int | float] = {}
+    """What goes with the code."""
 
 
 class Starter(msgspec.Struct, frozen=True):
@@ -130,10 +134,11 @@ RequiresMountsFor={mount}
 _RANK = """\
 Nice=-10
 IOSchedulingPriority=0
-CPUWeight=1000
-IOWeight=1000
 """
-"""Whatever competes while the PC starts is what is to be recorded, not what keeps it waiting."""
+"""Whatever competes while the PC starts is what is to be recorded, not what keeps it waiting. No
+weights: a unit that has one makes the manager put every service into a group of its own to be
+scheduled, and the PC is no longer the one that was to be recorded.
+"""
 _UNIT = """\
 # Written by Plucky Ledger, which removes it again after the armed boots.
 [Unit]

@@ -284,16 +284,18 @@ def _run(
                 nan if row.proportional_bytes is None else row.proportional_bytes,
                 nan if row.bytes_written is None else row.bytes_written,
                 nan if row.faulted_bytes is None else row.faulted_bytes,
+                nan if row.queued_seconds is None else row.queued_seconds,
             )
             for seconds, row in rows
         ],
         dtype=np.float64,
-    ).reshape(len(rows), 9)
+    ).reshape(len(rows), 10)
     return ProgramRun(
         run=line.run, pid=line.pid, start_tick=line.start_tick, parent_pid=line.parent,
         name=line.name, command=line.command, user_id=line.user, control_group=line.group,
         started=line.started, seconds=table[:, 0], cpu_seconds=table[:, 1],
         memory_bytes=table[:, 2], bytes_read=table[:, 3], children_cpu_seconds=table[:, 4],
         shared_bytes=table[:, 5], proportional_bytes=table[:, 6],
-        bytes_written=table[:, 7], faulted_bytes=table[:, 8], ended=ended, own=line.own,
+        bytes_written=table[:, 7], faulted_bytes=table[:, 8], queued_seconds=table[:, 9],
+        ended=ended, own=line.own,
     )  # fmt: skip

@@ -203,6 +203,9 @@ class ProgramRow(Struct, frozen=True, array_like=True):
     faulted_bytes: Count | None = None
     """Memory it had page faults for, where the proportional share may not be read: of what it
     shares with the run it was forked from, no more can be its own."""
+    queued_seconds: Amount | None = None
+    """Cumulative: how long its work waited for a core, all threads together, where the kernel
+    tells; several threads are taken to have waited like the first."""
 
 
 class ProgramsLine(Struct, frozen=True, tag="programs", tag_field="kind"):

@@ -66,6 +66,8 @@ class Process:
     megabytes_read: float = 0.0
     megabytes_written: float = 0.0
     megabytes_held: float = 0.0
+    queued_seconds: float = 0.0
+    """How long its threads waited for a core, together."""
     children_cpu_seconds: float = 0.0
     """Of its children that have ended, and of theirs."""
     children_megabytes_read: float = 0.0
@@ -81,6 +83,8 @@ class _Share:
     done: Callable[[], None]
     scattered: bool = False
     writing: bool = False
+    ready_at: float = 0.0
+    """Since when it has been waiting for a core."""
     at_rest: bool = False
     """The little a program does that only runs on."""
 
@@ -255,7 +259,7 @@ class Machine:
         def wake() -> None:
             share = _Share(process, self._vary(process, action.cpu_seconds), _nothing)
             share.at_rest = True
-            self._ready.append(share)
+            self._queue(share)
             self._dispatch()
             self._stay(process, action)
 
@@ -274,12 +278,17 @@ class Machine:
 
         for _ in range(threads):
             share = _Share(process, cpu_seconds / threads / self.hardware.core_speed, one_done)
-            self._ready.append(share)
+            self._queue(share)
         self._dispatch()
+
+    def _queue(self, share: _Share) -> None:
+        share.ready_at = self.now
+        self._ready.append(share)
 
     def _dispatch(self) -> None:
         while self._idle_cores and self._ready:
             share = self._ready.popleft()
+            share.process.queued_seconds += self.now - share.ready_at
             self._idle_cores -= 1
             length = min(QUANTUM_SECONDS, share.remaining)
             self.at(self.now + length + SWITCH_SECONDS, self._slice_end(share, length))
@@ -293,7 +302,7 @@ class Machine:
             if not share.at_rest:
                 self._at_work(self.now - length - SWITCH_SECONDS)
             if share.remaining > 1e-9:
-                self._ready.append(share)
+                self._queue(share)
             else:
                 share.done()
             self._dispatch()

@@ -244,6 +244,7 @@ def _row(number: int, process: Process) -> ProgramRow:
         int((process.megabytes_read + process.children_megabytes_read) * 1e6),
         int(process.megabytes_written * 1e6),
         round(process.children_cpu_seconds, 2),
+        queued_seconds=round(process.queued_seconds, 3),
     )
 
 

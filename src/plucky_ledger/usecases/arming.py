@@ -4,7 +4,7 @@ import logging
 from dataclasses import dataclass
 from pathlib import Path
 
-from plucky_ledger.capture.arming import armed_for
+from plucky_ledger.capture.arming import armed_for, trouble_of
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
@@ -33,6 +33,8 @@ class ArmedState:
     boots_left: int
     waiting: tuple[Path, ...]
     """Finished recordings that are not in the book yet."""
+    trouble: Trouble | None = None
+    """What kept the last boot from being recorded; None where nothing did."""
 
 
 def arm(
@@ -84,17 +86,21 @@ def armed_state(place: Workplace, number: int) -> ArmedState:
         waiting = sorted(path for path in folder.iterdir() if path.name.endswith(ENDING))
     except OSError:
         waiting = []
-    return ArmedState(there.arming.boots_left if there else 0, tuple(waiting))
+    if there is None:
+        return ArmedState(0, tuple(waiting))
+    return ArmedState(there.arming.boots_left, tuple(waiting), trouble_of(there.arming))
 
 
-def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Refused]:
-    """Take finished armed recordings into a job's book; returns what there is to say of them.
+def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trouble]:
+    """Take finished armed recordings into a job's book; returns what there is to say of them, and
+    what kept the last boot from being recorded.
 
     One that is still being written has no end record yet and is left for later; so is one that is
     no recording, which is named.
     """
-    said: list[Reason | Refused] = []
-    for path in armed_state(place, number).waiting:
+    state = armed_state(place, number)
+    said: list[Reason | Trouble] = [state.trouble] if state.trouble else []
+    for path in state.waiting:
         try:
             if _being_written(path):
                 continue

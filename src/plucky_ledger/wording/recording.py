@@ -109,7 +109,10 @@ def misses(level: Level | None) -> str:
         None: say(
             "With the system's services where somebody can be the administrator, else at sign-in."
         ),
-        Level.SYSTEM: say("Nothing is missed; the administrator is asked for once."),
+        Level.SYSTEM: say(
+            "Nothing is missed. The administrator is asked for once; until the last armed boot a "
+            "copy of the recorder alone, some 2.5 MB, lies in /var/lib/plucky-ledger."
+        ),
         Level.USER: say(
             "It begins when somebody signs in: what was over before is known from the service "
             "manager alone, and what the system's own programs read from the drive is not."
@@ -125,7 +128,11 @@ def armed_state(state: ArmedState) -> str:
     """Whether it is armed."""
     if not state.boots_left:
         return say("Not armed.")
-    return say_n("Armed for {n} more boot.", "Armed for {n} more boots.", state.boots_left)
+    sentence = say_n("Armed for {n} more boot.", "Armed for {n} more boots.", state.boots_left)
+    if state.trouble is None:
+        return sentence
+    why = trouble_in_words(state.trouble)
+    return say("{armed} The last boot was not recorded: {why}", armed=sentence, why=why)
 
 
 def reading_back(boots: int, lines: int) -> str:

@@ -35,6 +35,8 @@ class ProgramRun:
     """Of the resident memory, what others may share; NaN where unknown."""
     proportional_bytes: Floats
     """Resident memory with each shared page counted in parts; NaN where unknown."""
+    queued_seconds: Floats
+    """Cumulative: how long its work waited for a core, all threads together; NaN where unknown."""
     faulted_bytes: Floats
     """Cumulative: memory it had page faults for, at most so much it has written; NaN where
     unknown."""

@@ -31,6 +31,9 @@ PULL_SECONDS = 0.3
 """How strongly a task's dearness is pulled towards the average: like this much disk time."""
 QUEUE_SECONDS = 0.25
 """How far around a stretch the counts of waiting threads are taken to be its own."""
+LEAST_WORK_SECONDS = 0.005
+"""CPU seconds in a stretch below which a wait says nothing about how it was held up."""
+MOST_HELD_UP = 50.0
 SYSTEM_TASK = ""
 """Entry id of work that no entry did."""
 
@@ -119,6 +122,10 @@ class Contention:
         self.unclaimed_disk = self.busy * self.nobodys / everything
         self.cores = samples.cores
         self.cpu_slow = self._cpu_slowness(total, _queue(timeline.samples, "runnable", samples))
+        self.queued = np.diff(_queued(timeline, samples), axis=1)
+        own = [over_time(run, run.cpu_seconds, samples.seconds) for run in timeline.runs]
+        self.own = np.diff(np.array(own), axis=1)
+        """CPU seconds of each run's own threads, those of ended children left out."""
         self.disk_wait = self._disk_wait(_queue(timeline.samples, "blocked", samples))
 
     def _cpu_slowness(self, total: Floats, queue: Floats | None) -> Floats:
@@ -158,7 +165,9 @@ class Contention:
         disk = self.disk[rows].sum(axis=0)
         # Runs side by side compute at once; the busiest decides how long it takes. One run with
         # several threads that had more than one core had them at once, too.
-        return self._split(cpu.max(axis=0, initial=0.0), cpu.sum(axis=0), moved, disk, width, name)
+        longest = cpu.max(axis=0, initial=0.0)
+        slow = self._slowness_of(rows, longest)
+        return self._split(longest, cpu.sum(axis=0), moved, disk, width, name, slow)
 
     def own_time_of_system(self, here: Bools) -> Stretches:
         """What no entry did, in the stretches chosen."""
@@ -169,21 +178,44 @@ class Contention:
         longest = self.cpu[rows].max(axis=0, initial=0.0)
         width = self.width * here
         return self._split(
-            longest * here, work * here, moved * here, disk * here, width, SYSTEM_TASK
-        )
+            longest * here, work * here, moved * here, disk * here, width, SYSTEM_TASK,
+            self._slowness_of(rows, longest),
+        )  # fmt: skip
+
+    def _slowness_of(self, rows: Sequence[int], longest: Floats) -> Floats:
+        """How many times longer computing took the busiest of some runs for want of cores.
+
+        Where the kernel told how long it waited for one, by that; else as for everybody.
+        """
+        if not len(rows):
+            return self.cpu_slow
+        busiest = self.cpu[rows].argmax(axis=0)
+        at = np.arange(len(longest))
+        waited, own = self.queued[rows][busiest, at], self.own[rows][busiest, at]
+        # Of work that its children did nobody knows how long they waited.
+        told = np.isfinite(waited) & (own > np.maximum(LEAST_WORK_SECONDS, longest / 2))
+        ratio = 1 + np.maximum(np.where(told, waited, 0.0), 0.0) / np.maximum(own, 1e-9)
+        return np.where(told, np.minimum(ratio, MOST_HELD_UP), self.cpu_slow)
 
     def _split(
-        self, longest: Floats, work: Floats, moved: Floats, disk: Floats, width: Floats, name: str
+        self,
+        longest: Floats,
+        work: Floats,
+        moved: Floats,
+        disk: Floats,
+        width: Floats,
+        name: str,
+        slow: Floats,
     ) -> Stretches:
         """Split stretches by how long computing and moving data took in them."""
-        computing = np.minimum(longest * self.cpu_slow, width)
+        computing = np.minimum(longest * slow, width)
         moving = np.maximum(moved * self.disk_wait, disk)
         price = self._shared_price(name, moved, disk)
         took = computing + moving
         # More than there was time for: it computed and moved data at once.
         fits = np.where(took > width, width / np.maximum(took, 1e-9), 1.0)
         return Stretches(
-            computing=computing * fits / self.cpu_slow,
+            computing=computing * fits / slow,
             cpu_work=work,
             moving=np.where(moving > 0, price, 0.0) * fits,
             disk_work=price,
@@ -202,6 +234,20 @@ def _queue(whole: Samples | None, name: str, samples: Samples) -> Floats | None:
     end = np.minimum(samples.seconds[1:] + QUEUE_SECONDS, seconds[-1])
     area = np.interp(end, seconds, even) - np.interp(start, seconds, even)
     return np.asarray(area / np.maximum(end - start, 1e-9))
+
+
+def _queued(timeline: Timeline, samples: Samples) -> Floats:
+    """How long each run had waited for a core at each sample, shape ``(runs, samples)``; NaN where
+    the kernel does not tell.
+    """
+    return np.array(
+        [
+            over_time(run, run.queued_seconds, samples.seconds)
+            if len(run.queued_seconds) and not np.isnan(run.queued_seconds).all()
+            else np.full(len(samples), np.nan)
+            for run in timeline.runs
+        ]
+    )
 
 
 def _written(timeline: Timeline, samples: Samples) -> Floats:
