@@ -198,6 +198,21 @@ def test_those_long_idle_take_turns_and_nothing_of_them_is_lost(tmp_path):
     sampler.close()
 
 
+def test_how_long_a_program_waited_for_a_core_is_told_where_the_kernel_does(tmp_path):
+    """Of its first thread; the others are taken to have waited like that."""
+    second = os.sysconf("SC_CLK_TCK")
+    made_up_proc(tmp_path, 10, ticks=3 * second)
+    made_up_proc(tmp_path, 11, ticks=second)
+    (tmp_path / "self").mkdir()
+    (tmp_path / "self" / "schedstat").write_text("0 0 1\n")
+    (tmp_path / "10" / "schedstat").write_text("2000000000 500000000 7\n")
+    (tmp_path / "11" / "schedstat").write_text("0 0 0\n")
+    sampler = ProgramSampler(tmp_path)
+    rows = {row.run: row for row in sampler.sample(1.0)[-1].rows}
+    assert sorted(row.queued_seconds or 0.0 for row in rows.values()) == [0.0, 0.75]
+    sampler.close()
+
+
 def test_a_pid_used_again_is_another_run(tmp_path):
     made_up_proc(tmp_path, 10, start=100)
     sampler = ProgramSampler(tmp_path)

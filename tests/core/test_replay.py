@@ -16,7 +16,8 @@ from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.boot import Context, How
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
-from plucky_ledger.core.cost.contention import aloneness
+from plucky_ledger.core.cost.attribution import Owner, OwnerKind
+from plucky_ledger.core.cost.contention import Contention, DiskCosts, aloneness
 from plucky_ledger.core.cost.cost import (
     Estimate,
     RoundReplay,
@@ -260,6 +261,25 @@ def test_what_ended_before_the_first_sample_is_known_from_the_managers_accountin
     (cost,) = RoundReplay([replace(one, timeline=timeline)]).cost_of(["quay-check.service"])
     assert (cost.use.cpu_seconds, cost.use.bytes_read) == (0.6, 4e6)
     assert cost.boots == 1
+
+
+def test_what_waited_for_a_core_is_told_from_what_slept():
+    """Two programs that computed as much in as long a time: one was held up, one slept."""
+    at = np.linspace(0.0, 10.0, 21)
+    cpu = 0.4 * at
+    held_up = run(1, 10, name="a", cpu=tuple(zip(at, cpu, strict=True)), queued=0.6 * at)
+    slept = run(2, 11, name="b", cpu=tuple(zip(at, cpu, strict=True)), queued=0.0 * at)
+    unknown = run(3, 12, name="c", cpu=tuple(zip(at, cpu, strict=True)))
+    timeline = Timeline(samples=samples(12.0, count=21), runs=(held_up, slept, unknown))
+    owners = {number: Owner(OwnerKind.ENTRY, name) for number, name in enumerate("abc", 1)}
+    contention = Contention(timeline, timeline.samples, owners, DiskCosts({}))
+    took = {
+        name: contention.own_time([row], contention.width, name) for row, name in enumerate("abc")
+    }
+    assert took["a"].computing.sum() == pytest.approx(4.0)
+    assert took["a"].waiting.sum() == pytest.approx(0.0, abs=1e-6)
+    assert took["b"].waiting.sum() == pytest.approx(6.0)
+    assert took["c"].waiting.sum() == pytest.approx(6.0)  # the cores were not taken up
 
 
 def test_a_long_recording_after_settled_changes_nothing():

@@ -11,6 +11,7 @@ import sys
 import threading
 import time
 import zlib
+from contextlib import closing
 from pathlib import Path
 
 import jsonschema
@@ -423,7 +424,7 @@ def test_a_folder_that_is_not_there_yet_is_waited_for(tmp_path, whole, monkeypat
     monkeypatch.setattr(patient, "LOOK_AGAIN_SECONDS", 0.0)
     path = tmp_path / "home" / "boot.jsonl"
     recording = read(whole)
-    with PatientWriter(lambda: RecordingWriter(path)) as writer:
+    with closing(PatientWriter(lambda: RecordingWriter(path))) as writer:
         writer.write([recording.header, *recording.samples[:5]])
         assert (writer.samples, path.exists()) == (5, False)
         path.parent.mkdir()
@@ -438,14 +439,15 @@ def test_a_folder_that_is_not_there_yet_is_waited_for(tmp_path, whole, monkeypat
 def test_a_folder_that_never_comes_is_told_in_the_end(tmp_path, whole, monkeypatch):
     monkeypatch.setattr(patient, "LOOK_AGAIN_SECONDS", 0.0)
     recording = read(whole)
-    with PatientWriter(lambda: RecordingWriter(tmp_path / "none" / "boot.jsonl")) as writer:
+    missing = tmp_path / "none" / "boot.jsonl"
+    with closing(PatientWriter(lambda: RecordingWriter(missing))) as writer:
         writer.write([recording.header, *recording.samples[:5]])
         with told("Nothing was recorded"):
             writer.finish("time_was_up")
     existing = tmp_path / "boot.jsonl"
     existing.touch()
     with (
-        PatientWriter(lambda: RecordingWriter(existing)) as writer,
+        closing(PatientWriter(lambda: RecordingWriter(existing))) as writer,
         told("exists already"),
     ):
         writer.write([recording.header])

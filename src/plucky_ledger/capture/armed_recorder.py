@@ -69,6 +69,6 @@ def _record(starter: Starter, arming: Arming) -> None:
         with acting_as(arming.user):
             return RecordingWriter(path)
 
-    with PatientWriter(opened) as writer, closing(source):
+    with closing(PatientWriter(opened)) as writer, closing(source):
         reason = record(source, clock, writer, LIMIT_SECONDS, ADAPTIVE, None, watch)
     log.info("%s: %d samples in %s (%s)", starter.level, writer.samples, path, reason)

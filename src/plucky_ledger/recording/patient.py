@@ -2,7 +2,6 @@
 
 import time
 from collections.abc import Callable, Iterable
-from types import TracebackType
 
 import msgspec
 
@@ -68,14 +67,7 @@ class PatientWriter:
             self._writer.write(self._kept)
             self._kept.clear()
 
-    def __enter__(self) -> "PatientWriter":
-        return self
-
-    def __exit__(
-        self,
-        kind: type[BaseException] | None,
-        error: BaseException | None,
-        traceback: TracebackType | None,
-    ) -> None:
+    def close(self) -> None:
+        """Let go of the file. Without ``finish`` it stays readable, as one cut short."""
         if self._writer is not None:
             self._writer.close()
