@@ -13,7 +13,7 @@ from plucky_ledger.capture.counters import cpu_seconds, disk_counters, memory_by
 from plucky_ledger.capture.facts import facts_of_this_pc
 from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.capture.recorder import record
-from plucky_ledger.capture.services import boot_lines
+from plucky_ledger.capture.units import boot_lines
 from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.marks import Mark

@@ -13,9 +13,9 @@ from plucky_ledger.capture.services import (
     lines_of_the_system,
     lines_of_the_user,
     manager_lines,
-    unit_lines,
     wait_until_up,
 )
+from plucky_ledger.capture.units import unit_lines
 from plucky_ledger.core.boots.chain import chain_to
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.reasons import ReasonCode

@@ -29,8 +29,8 @@ from hypothesis import strategies as st
 from plucky_ledger.capture.inventory import rules_of
 from plucky_ledger.capture.journal import STARTUP_FINISHED, boots_from, kind_of_end
 from plucky_ledger.capture.properties import TYPES
-from plucky_ledger.capture.services import boot_lines, unit_lines
 from plucky_ledger.capture.starters import users_starter
+from plucky_ledger.capture.units import boot_lines, unit_lines
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.measures import Measure, Reading

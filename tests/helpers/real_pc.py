@@ -10,7 +10,7 @@ from plucky_ledger.capture.counters import (
     memory_bytes,
     threads_at_work,
 )
-from plucky_ledger.capture.services import boot_lines
+from plucky_ledger.capture.units import boot_lines
 from plucky_ledger.recording.lines import Header, MarkLine, PcFacts, SampleLine
 
 FOLDER = Path(__file__).parent.parent / "data" / "real-boot"
