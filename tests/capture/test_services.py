@@ -8,6 +8,7 @@ from contextlib import contextmanager
 import pytest
 
 from plucky_ledger.capture import services
+from plucky_ledger.capture.pressure import with_pressure
 from plucky_ledger.capture.services import (
     first_users_bus,
     lines_of_the_system,
@@ -209,6 +210,29 @@ def test_when_a_service_was_up_and_when_it_ended(told, up, ended):
         unit |= at
     activity = by_entry(unit_lines([unit], {}, "system"), ActivityLine)["import.service"]
     assert (activity.starting_from, activity.up_at, activity.ended_at) == (4, up, ended)
+
+
+def test_how_long_a_service_was_held_up_is_told_by_its_control_group(tmp_path):
+    """Where the kernel keeps it; what has ended has no group any more."""
+    group = tmp_path / "system.slice/till.service"
+    group.mkdir(parents=True)
+    (group / "cpu.pressure").write_text(
+        "some avg10=0.00 avg60=1.20 avg300=0.40 total=2125000\nfull avg10=0.00 total=9\n"
+    )
+    (group / "io.pressure").write_text("nonsense\n")
+    lines = [
+        EntryLine(
+            "till.service", "Till", "system", "system service", group="/system.slice/till.service"
+        ),
+        EntryLine("gone.service", "Gone", "system", "system service", group=""),
+        ActivityLine("till.service", cpu_seconds=3.0),
+        ActivityLine("gone.service"),
+    ]
+    told = by_entry(with_pressure(lines, tmp_path), ActivityLine)
+    assert told["till.service"].cpu_pressure_seconds == 2.125
+    assert told["till.service"].io_pressure_seconds is None
+    assert told["till.service"].cpu_seconds == 3.0
+    assert told["gone.service"].cpu_pressure_seconds is None
 
 
 def test_no_bus_is_an_answer_with_a_reason(monkeypatch, tmp_path):

@@ -24,6 +24,8 @@ MOST_BYTES = 1_600_000
 MOST_MEMORY_BYTES = 512_000_000
 """What asking may take beyond what this process has."""
 LOOK_AGAIN_SECONDS = 0.1
+OUTLIVES_SECONDS = 0.5
+"""How long who asks for a recorder may outlive it: looking costs the PC that starts."""
 CHUNK = 1 << 16
 LEAST_URGENT = 19
 """The lowest rank to be scheduled: whatever starts comes first."""
@@ -126,7 +128,7 @@ def ask(work: Callable[[], Iterable[Line]], seconds: float, going_on: GoingOn) -
 def _end_with(asker: int) -> None:
     """Whoever asked may be killed outright: then nobody is there to end us."""
     while os.getppid() == asker:
-        time.sleep(LOOK_AGAIN_SECONDS)
+        time.sleep(OUTLIVES_SECONDS)
     os.killpg(0, signal.SIGKILL)
 
 

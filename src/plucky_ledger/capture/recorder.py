@@ -68,7 +68,7 @@ class Pace(msgspec.Struct, frozen=True):
     """The slowest it gets."""
 
     def next_interval(self, recorded: float, cost: float) -> float:
-        """Interval after ``recorded`` seconds, when the last sample took ``cost`` CPU seconds."""
+        """Interval after ``recorded`` seconds, when the last sample cost so many seconds."""
         usual = max(self.interval, min(self.longest, cost / self.most_at_rest))
         if recorded >= self.first_seconds or self.at_first >= self.interval:
             return usual
@@ -101,7 +101,9 @@ def record(
     reason: ReasonCode | None = None
     spent: float | None = None
     while reason is None:
+        began = clock.now()
         lines = source.sample()
+        took = clock.now() - began
         _emit(writer, listener, lines)
         now = clock.now()
         sample = lines[-1]
@@ -109,7 +111,8 @@ def record(
         if watch is not None:
             watch.take(sample)
         # What was spent before the first sample is the start of the recorder itself.
-        cost = 0.0 if spent is None else sample.own_cpu_seconds - spent
+        # Where it is held up itself, this is a PC with less than a core to give.
+        cost = 0.0 if spent is None else max(sample.own_cpu_seconds - spent, took)
         interval = pace.next_interval(now - begin, cost)
         spent = sample.own_cpu_seconds
         missed = max(0.0, (now - step) // interval)

@@ -7,6 +7,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from plucky_ledger.capture.inventory import schedules, switched_off_lines
+from plucky_ledger.capture.pressure import with_pressure
 from plucky_ledger.capture.properties import (
     LOGIN,
     LOGIN_MANAGER,
@@ -37,7 +38,7 @@ from plucky_ledger.recording.lines import (
 THE_MANAGER = Address(SERVICE, PATH, MANAGER)
 ITS_PROPERTIES = Address(SERVICE, PATH, "org.freedesktop.DBus.Properties")
 FINISHED = (MANAGER, "FinishTimestampMonotonic")
-LOOK_AGAIN_SECONDS = 1.0
+LOOK_AGAIN_SECONDS = 2.0
 USERS = Path("/run/user")
 MISSING = {
     "system": ReasonCode.SERVICES_MISSING,
@@ -127,7 +128,7 @@ def manager_lines(bus: Bus, owner: str) -> Iterator[Line]:
     timers = {row[0]: row[6] for row in units if row[0].endswith(".timer")}
     timed = schedules(bus, timers) if timers and why is None else {}
     described = unit_lines(answers, manager, owner, timed)
-    yield from described
+    yield from with_pressure(described)
     listed = [line.entry for line in described if isinstance(line, EntryLine)]
     try:
         yield from switched_off_lines(bus, owner, listed)

@@ -208,6 +208,8 @@ _entry(line) for line in _newest(recording.entries, "entry")
                 starting_from=line.starting_from, up_at=line.up_at, ended_at=line.ended_at,
                 result=result_from(line.result), after=line.after, cpu_seconds=line.cpu_seconds,
                 memory_bytes=line.memory_bytes, bytes_read=line.bytes_read,
+                cpu_pressure_seconds=line.cpu_pressure_seconds,
+                io_pressure_seconds=line.io_pressure_seconds,
             )
             for line in _newest(recording.activities, "entry")
         ),

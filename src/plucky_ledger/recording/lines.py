@@ -167,6 +167,10 @@ class ActivityLine(Struct, frozen=True, tag="activity", tag_field="kind"):
     """What the manager's own accounting says of all its processes, ended ones included."""
     memory_bytes: Count | None = None
     bytes_read: Count | None = None
+    cpu_pressure_seconds: Amount | None = None
+    """How long some of its work was held up for want of a core, by the kernel's own account."""
+    io_pressure_seconds: Amount | None = None
+    """The same for want of the drive, the time it took to move its data included."""
 
 
 class ProgramLine(Struct, frozen=True, tag="program", tag_field="kind"):

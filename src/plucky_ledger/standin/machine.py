@@ -7,6 +7,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from random import Random
 
+from plucky_ledger.standin.held_up import HeldUp
 from plucky_ledger.standin.program import (
     Action,
     Await,
@@ -121,6 +122,8 @@ class Machine:
         self._cache: dict[str, float] = {}
         self._happened: dict[str, float] = {}
         self._waiting: dict[str, list[Callable[[], None]]] = {}
+        self.cores_wanted = HeldUp()
+        self.drive_wanted = HeldUp()
 
     def run_until(self, instant: float) -> None:
         """Let everything happen that happens up to ``instant`` (seconds)."""
@@ -283,12 +286,14 @@ class Machine:
 
     def _queue(self, share: _Share) -> None:
         share.ready_at = self.now
+        self.cores_wanted.begin(share.process.group, self.now)
         self._ready.append(share)
 
     def _dispatch(self) -> None:
         while self._idle_cores and self._ready:
             share = self._ready.popleft()
             share.process.queued_seconds += self.now - share.ready_at
+            self.cores_wanted.end(share.process.group, self.now)
             self._idle_cores -= 1
             length = min(QUANTUM_SECONDS, share.remaining)
             self.at(self.now + length + SWITCH_SECONDS, self._slice_end(share, length))
@@ -330,6 +335,7 @@ class Machine:
 
     def _request(self, request: _Share) -> None:
         self._requests.append(request)
+        self.drive_wanted.begin(request.process.group, self.now)
         if self._disk_idle:
             self._serve()
 
@@ -359,5 +365,6 @@ class Machine:
         if request.remaining > 1e-9:
             self._requests.append(request)
         else:
+            self.drive_wanted.end(request.process.group, self.now)
             request.done()
         self._serve()

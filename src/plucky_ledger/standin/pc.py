@@ -24,8 +24,8 @@ from plucky_ledger.recording.lines import (
     StageLine,
     said,
 )
-from plucky_ledger.standin.boot_run import BootRun, Setup, Switch, Traced
-from plucky_ledger.standin.machine import Hardware, Process
+from plucky_ledger.standin.boot_run import BootRun, Setup, Switch, Traced, group_of
+from plucky_ledger.standin.machine import Hardware, Machine, Process
 from plucky_ledger.standin.program import Entry, Hold, Program, Stay
 
 TICKS = 100
@@ -199,7 +199,7 @@ class StandinBoot:
         ]
         lines.extend(self._new_marks())
         lines.extend(self._entry_lines())
-        lines.extend(_activity(trace) for trace in self.run.traces.values())
+        lines.extend(_activity(trace, self.run.machine) for trace in self.run.traces.values())
         return lines
 
     def _new_marks(self) -> Iterable[MarkLine]:
@@ -248,7 +248,7 @@ def _row(number: int, process: Process) -> ProgramRow:
     )
 
 
-def _activity(trace: Traced) -> ActivityLine:
+def _activity(trace: Traced, machine: Machine) -> ActivityLine:
     def rounded(seconds: float | None) -> float | None:
         return None if seconds is None else round(seconds, 3)
 
@@ -260,4 +260,6 @@ def _activity(trace: Traced) -> ActivityLine:
         ended_at=rounded(trace.ended_at),
         result=trace.result,
         after=trace.entry.after,
+        cpu_pressure_seconds=rounded(machine.cores_wanted.seconds[group_of(trace.entry)]),
+        io_pressure_seconds=rounded(machine.drive_wanted.seconds[group_of(trace.entry)]),
     )

@@ -172,6 +172,11 @@ def _evidence(cost: StartupCost) -> str:
     lines.append(
         say("{cpu} CPU·s, {read} read", cpu=tenths(use.cpu_seconds), read=size(use.bytes_read))
     )
+    cores, drive = cost.held_up
+    if cores is not None and cores >= 0.1:
+        lines.append(say("{seconds} s held up for want of a core", seconds=tenths(cores)))
+    if drive is not None and drive >= 0.1:
+        lines.append(say("{seconds} s held up by the drive", seconds=tenths(drive)))
     held = say("{size} held", size=size(use.memory_bytes))
     lines.append(f"{held}, {processes_n(use.processes)}")
     return "\n".join(lines)

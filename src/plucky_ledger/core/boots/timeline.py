@@ -29,6 +29,10 @@ class Activity:
     """What the manager's own accounting says of all its processes, ended ones included."""
     memory_bytes: float | None = None
     bytes_read: float | None = None
+    cpu_pressure_seconds: float | None = None
+    """How long some of its work was held up for want of a core, by the kernel's own account."""
+    io_pressure_seconds: float | None = None
+    """The same for want of the drive, the time it took to move its data included."""
 
 
 @dataclass(frozen=True, eq=False)

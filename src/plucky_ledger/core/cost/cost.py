@@ -51,6 +51,7 @@ class RoundReplay:
         costs = disk_costs([analysis.timeline for analysis in usable])
         self._workloads: list[Workload] = []
         self._uses: list[Mapping[Owner, OwnerUse]] = []
+        self._activities: list[Mapping[str, Activity]] = []
         self._settled: list[float | None] = []
         ends = []
         for analysis in usable:
@@ -62,6 +63,8 @@ class RoundReplay:
             self._workloads.append(workload)
             self._settled.append(settled)
             self._uses.append(_use(analysis, settled))
+            activities = analysis.timeline.activities
+            self._activities.append({activity.entry_id: activity for activity in activities})
             ends.append(end)
         self._replay = Replay(self._workloads, ends) if self._workloads else None
         self._whole: list[Replayed] | None = None
@@ -102,7 +105,7 @@ class RoundReplay:
         """Startup cost of some entries."""
         if self._replay is None:
             return [
-                StartupCost(entry_id, None, None, NOTHING, (), 0, self.why_not)
+                StartupCost(entry_id, None, None, NOTHING, (), 0, no_grade=self.why_not)
                 for entry_id in entry_ids
             ]
         seen = [entry_id for entry_id in entry_ids if entry_id in self.entry_ids]
@@ -123,7 +126,8 @@ class RoundReplay:
             if entry_id in self.carries_sign_in:
                 code = ReasonCode.CARRIES_SIGN_IN
             reason = Reason(code)
-            return StartupCost(entry_id, None, None, use, (), sum(present), reason)
+            held_up = self._held_up(entry_id)
+            return StartupCost(entry_id, None, None, use, (), sum(present), held_up, reason)
         assert self._whole is not None
         delays = tuple(
             a.settled - b.settled for a, b in self._where_settled(replayed, present)
@@ -142,7 +146,18 @@ class RoundReplay:
             use,
             delays,
             sum(present),
+            self._held_up(entry_id),
             None if delays else Reason(ReasonCode.NEVER_SETTLED),
+        )
+
+    def _held_up(self, entry_id: str) -> tuple[float | None, float | None]:
+        """How long an entry's work was held up for want of a core and of the drive."""
+        did = [known[entry_id] for known in self._activities if entry_id in known]
+        cores = [a.cpu_pressure_seconds for a in did if a.cpu_pressure_seconds is not None]
+        drive = [a.io_pressure_seconds for a in did if a.io_pressure_seconds is not None]
+        return (
+            float(np.median(cores)) if cores else None,
+            float(np.median(drive)) if drive else None,
         )
 
     def _where_settled(

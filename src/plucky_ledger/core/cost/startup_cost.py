@@ -22,6 +22,9 @@ class StartupCost:
     """Seconds it delayed settled in each boot."""
     boots: int
     """In how many boots it was seen."""
+    held_up: tuple[float | None, float | None] = (None, None)
+    """Seconds some of its work was held up for want of a core, and of the drive, by the kernel's
+    own account; typical over the boots."""
     no_grade: Reason | None = None
     """Why its seconds are not known; None when they are."""
 
