@@ -22,10 +22,15 @@ time.tzset()
 settings.register_profile(
     "desk", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow]
 )
-settings.register_profile("ci", parent=settings.get_profile("desk"), max_examples=200)
+settings.register_profile("ci", parent=settings.get_profile("desk"), max_examples=100)
 language.use("en")
 
 settings.load_profile("ci" if os.environ.get("CI") else "desk")
+
+
+def pytest_collection_modifyitems(items):
+    """Those of the real PC first: it takes long to start, and leaves time for the others."""
+    items.sort(key=lambda item: "real_pc" not in item.path.parts)
 
 
 @pytest.fixture(scope="session")

@@ -108,7 +108,9 @@ class RealPc:
         deadline = time.monotonic() + UP_WITHIN_SECONDS
         for manager in ([], ["--user"]):
             while self._state(*manager) not in {"running", "degraded"}:
-                assert time.monotonic() < deadline, self._console.read_text()[-400:]
+                if time.monotonic() > deadline:
+                    jobs = self.tried("systemctl", *manager, "list-jobs", user=bool(manager))
+                    raise AssertionError(f"{jobs.stdout}{jobs.stderr}{self.is_on}")
                 time.sleep(0.5)
 
     def _state(self, *manager: str) -> str:

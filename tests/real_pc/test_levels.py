@@ -123,7 +123,7 @@ def assert_entries_are_known(timeline):
     for name in STARTING:
         did = activities[name]
         assert did.starting_from < did.up_at
-        assert did.cpu_seconds > 0
+        assert did.cpu_seconds, name
     imported, clock = activities["harbour-import.service"], activities["tideclock-sync.service"]
     assert imported.up_at == imported.ended_at
     assert imported.up_at - imported.starting_from > 4.0

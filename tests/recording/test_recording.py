@@ -451,3 +451,13 @@ def test_a_folder_that_never_comes_is_told_in_the_end(tmp_path, whole, monkeypat
         told("exists already"),
     ):
         writer.write([recording.header])
+
+
+def test_what_was_accounted_before_a_service_was_stopped_stays_known(whole):
+    """Asked again while the PC goes down, a manager has let go of it."""
+    recording = read(whole)
+    before = ActivityLine("till.service", 1.0, 2.0, 3.0, cpu_seconds=4.0, memory_bytes=5)
+    stopped = ActivityLine("till.service", 1.0, 2.0, 3.0, ended_at=90.0, memory_bytes=6)
+    recording.activities += [before, stopped]
+    did = {one.entry_id: one for one in boot_from(recording).timeline.activities}["till.service"]
+    assert (did.cpu_seconds, did.memory_bytes, did.ended_at) == (4.0, 6, 90.0)

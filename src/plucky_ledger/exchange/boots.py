@@ -36,6 +36,7 @@ from plucky_ledger.exchange.names import (
     result_from,
 )
 from plucky_ledger.recording.lines import (
+    ActivityLine,
     EntryLine,
     Header,
     NoteLine,
@@ -48,6 +49,9 @@ from plucky_ledger.recording.lines import (
 from plucky_ledger.recording.reader import Recording, RecordingFault, read_recording
 
 L = TypeVar("L", bound=msgspec.Struct)
+_ACCOUNTED = (
+    "cpu_seconds", "memory_bytes", "bytes_read", "cpu_pressure_seconds", "io_pressure_seconds",
+)  # fmt: skip
 
 
 @dataclass(frozen=True, eq=False)
@@ -211,7 +215,7 @@ _entry(line) for line in _newest(recording.entries, "entry")
                 cpu_pressure_seconds=line.cpu_pressure_seconds,
                 io_pressure_seconds=line.io_pressure_seconds,
             )
-            for line in _newest(recording.activities, "entry")
+            for line in _accounted(recording.activities)
         ),
     )  # fmt: skip
 
@@ -219,6 +223,20 @@ _entry(line) for line in _newest(recording.entries, "entry")
 def _newest(lines: Sequence[L], name: str) -> list[L]:
     """Of lines about the same thing the last: what is asked again is known better."""
     return list({getattr(line, name): line for line in lines}.values())
+
+
+def _accounted(lines: Sequence[ActivityLine]) -> list[ActivityLine]:
+    """The last of each entry; what the manager had accounted before it was stopped stays known."""
+    by_entry: dict[str, ActivityLine] = {}
+    for line in lines:
+        before = by_entry.get(line.entry)
+        kept = {
+            name: getattr(before, name)
+            for name in _ACCOUNTED
+            if before is not None and getattr(line, name) is None
+        }
+        by_entry[line.entry] = msgspec.structs.replace(line, **kept)
+    return list(by_entry.values())
 
 
 def _entry(line: EntryLine) -> StartupEntry:
