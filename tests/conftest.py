@@ -28,11 +28,6 @@ language.use("en")
 settings.load_profile("ci" if os.environ.get("CI") else "desk")
 
 
-def pytest_collection_modifyitems(items):
-    """Those of the real PC first: it takes long to start, and leaves time for the others."""
-    items.sort(key=lambda item: "real_pc" not in item.path.parts)
-
-
 @pytest.fixture(scope="session")
 def recorded_demo(tmp_path_factory, worker_id) -> Path:
     """The demo ledger, recorded from the stand-in PC once for all tests. Not to be written in."""

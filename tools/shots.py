@@ -39,6 +39,7 @@ def shot(window: Window, name: str) -> None:
 
 
 def lenses(window: Window) -> None:
+    settle(lambda: window.desk.expected is not None)
     shot(window, "lanes")
     window.right.show_lens(LensName.ENTRIES)
     settle(lambda: window.right.entries.ready)

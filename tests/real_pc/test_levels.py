@@ -25,7 +25,6 @@ from tests.real_pc.use import (
     wait_until_known,
 )
 
-pytestmark = pytest.mark.xdist_group("real PC")
 TRACES = (
     "/etc/systemd/system/plucky-ledger-recorder.service",
     "/etc/systemd/system/sysinit.target.wants/plucky-ledger-recorder.service",

@@ -1,10 +1,6 @@
 """The log of a real PC: not for everybody's eyes, and read through the administrator."""
 
-import pytest
-
 from tests.real_pc.use import ledger_command, switched_on
-
-pytestmark = pytest.mark.xdist_group("real PC")
 
 
 def test_past_boots_are_read_through_the_administrator(real_pc):

@@ -2,13 +2,10 @@
 
 import json
 
-import pytest
-
 from tests.real_pc.entries import NEVER_STARTING, STARTING
 from tests.real_pc.pc import OUR_PACKAGES
 from tests.real_pc.use import ledger_command, switched_on, wait_until_known
 
-pytestmark = pytest.mark.xdist_group("real PC")
 SCRIPT = """
 import json, sys, time
 from PySide6.QtWidgets import QApplication
