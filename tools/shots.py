@@ -39,7 +39,7 @@ def shot(window: Window, name: str) -> None:
 
 
 def lenses(window: Window) -> None:
-    settle(lambda: window.desk.expected is not None)
+    settle(lambda: any(lane.cost for lane in window.right.lanes.canvas.page.lanes))
     shot(window, "lanes")
     window.right.show_lens(LensName.ENTRIES)
     settle(lambda: window.right.entries.ready)

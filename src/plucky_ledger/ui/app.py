@@ -9,7 +9,7 @@ from types import TracebackType
 from PySide6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
-from plucky_ledger.core.book.job import waits_for_something
+from plucky_ledger.core.book.job import Job, waits_for_something
 from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
@@ -59,11 +59,9 @@ def run(path: Path, with_demo: bool) -> int:
 def open_window(path: Path) -> Window:
     """A window on the ledger at ``path``, with the one job opened that is being worked on."""
     desk = Desk(Workshop.open(path))
+    _open_job_in_work(desk)
     window = Window(desk)
     _catch_bugs(desk)
-    desk.shelf_changed.connect(
-        lambda: _open_job_in_work(desk), Qt.ConnectionType.SingleShotConnection
-    )
     if desk.ledger.read_only_because is not None:
         desk.door.say(trouble_in_words(desk.ledger.read_only_because))
     place = desk.workshop.place
@@ -76,19 +74,31 @@ def open_window(path: Path) -> Window:
 
 
 def _open_job_in_work(desk: Desk) -> None:
-    """The job that armed recordings wait for; else the only one there is, or that is in work."""
-    jobs = {on_shelf.job.number: on_shelf.job for on_shelf in desk.shelf}
+    """The job that armed recordings wait for; else the only one there is, or that is in work.
+
+    Both are asked for at once, so that the job is there before the shelf is painted.
+    """
+    known: dict[str, list[int]] = {}
+
+    def take(name: str, numbers: list[int]) -> None:
+        known[name] = numbers
+        if {"waiting", "in work"} <= known.keys() and desk.job is None:
+            there = {on_shelf.job.number for on_shelf in desk.shelf}
+            recorded = [number for number in known["waiting"] if number in there]
+            chosen = recorded[:1] or known["in work"]
+            if len(chosen) == 1:
+                desk.open_job(chosen[0])
+
     place = desk.workshop.place
+    desk.executor.ask("waiting", lambda: waiting_jobs(place), lambda jobs: take("waiting", jobs))
+    desk.shelf_changed.connect(
+        lambda: take("in work", _in_work([on_shelf.job for on_shelf in desk.shelf])),
+        Qt.ConnectionType.SingleShotConnection,
+    )
 
-    def open_one(waiting: list[int]) -> None:
-        recorded = [number for number in waiting if number in jobs]
-        in_work = [job.number for job in jobs.values()
-                   if len(jobs) == 1 or waits_for_something(job)]  # fmt: skip
-        chosen = recorded[:1] or (in_work if len(in_work) == 1 else [])
-        if chosen and desk.job is None:
-            desk.open_job(chosen[0])
 
-    desk.executor.ask("waiting", lambda: waiting_jobs(place), open_one)
+def _in_work(jobs: list[Job]) -> list[int]:
+    return [job.number for job in jobs if len(jobs) == 1 or waits_for_something(job)]
 
 
 def _has_display() -> bool:
