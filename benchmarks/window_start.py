@@ -37,7 +37,7 @@ window.grab()
 """
 OURS = """
 import gc
-gc.set_threshold(50_000)  # as the installed command does
+gc.set_threshold(1_000_000)  # as the installed command does
 import sys
 from pathlib import Path
 from uuid import uuid4

@@ -1,5 +1,6 @@
 """Starting the window."""
 
+import gc
 import logging
 import os
 import sys
@@ -26,6 +27,9 @@ from plucky_ledger.wording.trouble import trouble_in_words
 
 log = logging.getLogger(__name__)
 CLOSE_WITHIN_SECONDS = 1.5
+UP_WITHIN_MILLISECONDS = 5_000
+WINDOW_KEEPS = 50_000
+"""Objects kept before garbage is looked for, once the window is up."""
 
 
 def run(path: Path, with_demo: bool) -> int:
@@ -53,6 +57,7 @@ def run(path: Path, with_demo: bool) -> int:
         sys.stderr.write(f"{sentence}\n")
         return _show_fault(app, sentence)
     window.show()
+    QTimer.singleShot(UP_WITHIN_MILLISECONDS, lambda: gc.set_threshold(WINDOW_KEEPS))
     return app.exec()
 
 
