@@ -230,6 +230,8 @@ class ArmPanel(Panel):
         if job is None:
             return
         number = job.number
+        self.refuse(None)
+        self.administrator_button.hide()
 
         def work(errand: Errand) -> list[bytes]:
             def progress(boots: int, lines: int) -> bool:
