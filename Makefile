@@ -21,7 +21,7 @@ test: $(VENV)/ready-dev libraries
 	$(BIN)/vulture
 	@mkdir -p build
 	@# The real PC mostly waits: its tests run beside the others.
-	$(BIN)/python -m pytest -rs tests/real_pc > build/real-pc.log 2>&1 & real_pc=$$!; \
+	$(BIN)/python -m pytest -rs -m "not long" tests/real_pc > build/real-pc.log 2>&1 & real_pc=$$!; \
 	$(BIN)/python -m pytest -n $(AT_ONCE) --ignore tests/real_pc \
 		--cov=plucky_ledger --cov-report=term:skip-covered; tested=$$?; \
 	wait $$real_pc; there=$$?; cat build/real-pc.log; [ $$tested = 0 ] && [ $$there = 0 ]

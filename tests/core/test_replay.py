@@ -217,12 +217,14 @@ def never_settled(one):
 
 
 def test_a_boot_that_never_settled_gives_what_it_has():
-    """Who used what, and what system up would be; grades by these. No plan: nobody could tell."""
+    """Who used what, and what system up would be; grades and a plan by these."""
     one, other = recorded(TICKET_DESK, range(2))
     replay = RoundReplay([never_settled(one)])
     costs = {cost.entry_id: cost for cost in replay.cost_of(sorted(replay.entry_ids))}
     assert replay.why_not.code is ReasonCode.NEVER_SETTLED
-    assert replay.plan(frozenset({"saltmarsh-backup"})) is None
+    plan = replay.plan(frozenset({"harbour-guard.service"}))
+    assert (plan.settled, plan.saved) == (None, None)
+    assert plan.up_saved.value == costs["harbour-guard.service"].system_up.value
     backup, guard = costs["saltmarsh-backup"], costs["harbour-guard.service"]
     assert (backup.settled, backup.boots) == (None, 1)
     assert backup.use.cpu_seconds > 1.0

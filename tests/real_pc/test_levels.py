@@ -1,6 +1,8 @@
 """Each arming level on a real PC: take in, arm, restart, pick up; then everything is known."""
 
 import shutil
+import subprocess
+from pathlib import Path
 
 import pytest
 
@@ -40,20 +42,44 @@ polkit.addRule(function(action, subject) {
 });
 """
 SLOW = 0.3
+LOG_IN_MEMORY, CLOCK_SET_BACK = "log in memory", "clock set back"
+OTHER_TIME = Path(__file__).with_name("clock_set_back.c")
+SETS_BACK = """[Unit]
+Description=Time of day from the network
+[Service]
+Type=oneshot
+ExecStart=/bin/sh -c "sleep 2; touch /run/clock-set-back"
+"""
+SET_BACK_BY = (
+    "/etc/ld.so.preload",
+    "/usr/local/lib/clock-set-back.so",
+    "/etc/systemd/system/clock-set-back.service",
+    "/etc/systemd/system/multi-user.target.wants/clock-set-back.service",
+)
 
 
 @pytest.mark.parametrize(
-    ("level", "cores"), [("system", SLOW), ("user", None), ("autostart", None)]
+    ("level", "cores", "trouble"),
+    [
+        ("system", SLOW, ""),
+        ("user", None, ""),
+        ("autostart", None, LOG_IN_MEMORY),
+        pytest.param("system", None, CLOCK_SET_BACK, marks=pytest.mark.long),
+        pytest.param("user", SLOW, "", marks=pytest.mark.long),
+        pytest.param("autostart", SLOW, "", marks=pytest.mark.long),
+    ],
 )
-def test_a_boot_comes_home_whole(real_pc, tmp_path, level, cores):
+def test_a_boot_comes_home_whole(real_pc, tmp_path, level, cores, trouble):
     """Switched off as soon as start-up is over: what was asked for by then is all there is."""
     switched_on(real_pc)
+    if trouble == CLOCK_SET_BACK:
+        make_clock_go_back(real_pc)
     job = ledger_command(real_pc, "take-in", "--this-pc", "--new", f"{level} PC").strip()
     if level == "system":
         arm_and_restart(real_pc, job)
     else:
         ledger_command(real_pc, "arm", job, f"--{level}", "--boots", "1")
-        if level == "autostart":  # its log is in memory only from now on
+        if trouble == LOG_IN_MEMORY:
             real_pc.run("rm", "-r", "/var/log/journal")
         real_pc.tried("systemctl", "reboot")
     real_pc.wait_until_off()
@@ -63,6 +89,8 @@ def test_a_boot_comes_home_whole(real_pc, tmp_path, level, cores):
     real_pc.switch_off()
     assert not [trace for trace in TRACES if real_pc.path(trace).is_symlink()]
     assert not [trace for trace in TRACES if real_pc.path(trace).exists()]
+    for path in SET_BACK_BY:
+        real_pc.path(path).unlink(missing_ok=True)
     switched_on(real_pc)
     ledger_command(real_pc, "pick-up", job)
     assert not recordings(real_pc)
@@ -95,6 +123,17 @@ def test_a_full_disk_is_told_and_the_pc_stays_armed(real_pc):
     full.unlink()
     real_pc.switch_off()
     assert not [trace for trace in TRACES if real_pc.path(trace).exists()]
+
+
+def make_clock_go_back(pc):
+    """Two seconds into the service manager's work, an hour, on the next start."""
+    library, service, wanted = (pc.path(path) for path in SET_BACK_BY[1:])
+    if shutil.which("cc") is None:
+        pytest.skip("it takes a C compiler")
+    subprocess.run(["cc", "-shared", "-fPIC", "-O2", "-o", library, OTHER_TIME], check=True)
+    service.write_text(SETS_BACK)
+    wanted.symlink_to(f"../{service.name}")
+    pc.path(SET_BACK_BY[0]).write_text("/usr/local/lib/clock-set-back.so\n")
 
 
 def arm_and_restart(pc, job):

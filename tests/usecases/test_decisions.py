@@ -190,6 +190,9 @@ def test_the_plan_counts_overlaps_once_and_the_book_expects_it(demo, number, job
     assert plan.settled.low < 41.5 < plan.settled.high
     strong, rest = plan_in_words(page)
     assert strong.startswith(f"Expected {plan.settled.value:.1f} s settled")
+    never_settled = replace(page, plan=replace(plan, settled=None, saved=None))
+    strong, _ = plan_in_words(never_settled)
+    assert strong.startswith(f"Expected {plan.system_up.value:.1f} s system up")
     assert "1 off, 1 later" in rest
     assert "overlaps counted once" in rest
     assert words(page, "Saltmarsh Backup").cost == "starts later than these recordings go"

@@ -25,6 +25,7 @@ IN_TROUBLE = 3
 """Exit status: what is the matter stands in the output."""
 WITHIN_SECONDS = 300.0
 """How long somebody may take to be the administrator."""
+SUDO_ANSWERS_WITHIN = 5.0
 _WHO_ASKS = ("PKEXEC_UID", "SUDO_UID")
 log = logging.getLogger(__name__)
 
@@ -116,10 +117,7 @@ def _becoming() -> list[str]:
     It asks somebody at the PC, on a screen or here, where nobody has to be asked not even that.
     """
     sudo = shutil.which("sudo")
-    if (
-        sudo
-        and subprocess.run([sudo, "-n", "true"], capture_output=True, check=False).returncode == 0
-    ):
+    if sudo and _may_at_once(sudo):
         return [sudo, "-n"]
     programs = ["pkexec"]
     if os.isatty(0):
@@ -129,6 +127,17 @@ def _becoming() -> list[str]:
         if path := shutil.which(program):
             return [path]
     raise Refused(TroubleCode.NO_ADMINISTRATOR)
+
+
+def _may_at_once(sudo: str) -> bool:
+    """Whether nobody has to be asked; a sign-in server that does not answer is no yes."""
+    try:
+        tried = subprocess.run(
+            [sudo, "-n", "true"], capture_output=True, check=False, timeout=SUDO_ANSWERS_WITHIN
+        )
+    except (OSError, subprocess.TimeoutExpired):
+        return False
+    return tried.returncode == 0
 
 
 def _trouble_of(answer: bytes) -> Trouble:

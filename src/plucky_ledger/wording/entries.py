@@ -6,6 +6,7 @@ from enum import StrEnum
 from statistics import median
 
 from plucky_ledger.core.book.job import EntryState
+from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.cost.grade import GradeThresholds
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.entries.decisions import Decided, Decision
@@ -266,15 +267,18 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
         why = reason_in_words(page.why_not) if page.why_not else ""
         sentence = say("What it would bring is not known: {why}.", why=why)
         return "", f"{pencilled} {sentence}"
-    strong = say(
-        "Expected {seconds} s settled, {change}",
-        seconds=tenths(plan.settled.value), change=_change(plan.saved.value, "s", 1),
-    )  # fmt: skip
-    return strong, f"{pencilled} {' · '.join(_plan_details(plan))}"
+    if plan.settled is not None and plan.saved is not None:
+        seconds, saved = plan.settled, plan.saved
+        expected = say("Expected {seconds} s settled", seconds=tenths(seconds.value))
+    else:
+        seconds, saved = plan.system_up, plan.up_saved
+        expected = say("Expected {seconds} s system up", seconds=tenths(seconds.value))
+    strong = f"{expected}, {_change(saved.value, 's', 1)}"
+    return strong, f"{pencilled} {' · '.join(_plan_details(plan, seconds))}"
 
 
-def _plan_details(plan: PlanEstimate) -> list[str]:
-    span = between(number(max(0.0, plan.settled.low)), number(plan.settled.high))
+def _plan_details(plan: PlanEstimate, seconds: Estimate) -> list[str]:
+    span = between(number(max(0.0, seconds.low)), number(seconds.high))
     details = [say("{span} s, overlaps counted once", span=span)]
     if plan.memory_bytes >= 1e6:
         details.append(_change(plan.memory_bytes / 1e6, "MB", 0))

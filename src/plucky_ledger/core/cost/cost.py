@@ -172,17 +172,15 @@ class RoundReplay:
     def plan(self, off: frozenset[str], later: frozenset[str] = frozenset()) -> PlanEstimate | None:
         """What switching some entries off and starting others later would bring, all at once.
 
-        None when nothing was recorded that could be replayed, or no boot settled.
+        None when nothing was recorded that could be replayed.
         """
-        if self._replay is None or not self._settled_machine():
+        if self._replay is None:
             return None
         (replayed,) = self._replayed([off | later])
         assert self._whole is not None
-        saved = estimate(
-            [a.settled - b.settled for a, b in self._where_settled(replayed)],
-            PLAN_SHARE,
-            PLAN_SECONDS if off | later else 0.0,
-        )
+        least = PLAN_SECONDS if off | later else 0.0
+        delays = [a.settled - b.settled for a, b in self._where_settled(replayed)]
+        saved = estimate(delays, PLAN_SHARE, least) if delays else None
         ups = estimate(
             [a.system_up - b.system_up for a, b in zip(self._whole, replayed, strict=True)],
             PLAN_SHARE,
@@ -192,9 +190,10 @@ class RoundReplay:
             for use in self._uses
         ]
         return PlanEstimate(
-            settled=_less(pseudo_median(self._settled_machine()), saved),
+            settled=saved and _less(pseudo_median(self._settled_machine()), saved),
             system_up=_less(pseudo_median([replay.system_up for replay in self._whole]), ups),
             saved=saved,
+            up_saved=ups,
             memory_bytes=float(np.median([sum(u.memory_bytes for u in uses) for uses in freed])),
             processes=round(float(np.median([sum(u.processes for u in uses) for uses in freed]))),
         )

@@ -33,10 +33,13 @@ class StartupCost:
 class PlanEstimate:
     """What a plan is expected to bring. Machine seconds, bytes, processes."""
 
-    settled: Estimate
+    settled: Estimate | None
+    """None where no boot settled."""
     system_up: Estimate
-    saved: Estimate
+    saved: Estimate | None
     """Seconds earlier settled."""
+    up_saved: Estimate
+    """Seconds earlier up."""
     memory_bytes: float
     """No longer held at rest."""
     processes: int
