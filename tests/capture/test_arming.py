@@ -18,6 +18,7 @@ from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.linux import administrator as becoming
 from plucky_ledger.linux.files import write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as
@@ -310,10 +311,10 @@ def test_whoever_asks_the_administrator_gets_it_written_as_themselves(tmp_path, 
 def test_a_refusal_of_the_administrator_is_told_as_it_is(monkeypatch, tmp_path, places):
     """Through another process and back, or in words where nobody became administrator."""
     monkeypatch.setattr(administrator, "is_administrator", lambda: False)
-    monkeypatch.setattr(administrator, "_becoming", lambda: ["env", f"SUDO_UID={os.getuid()}"])
+    monkeypatch.setattr(becoming, "_becoming", lambda: ["env", f"SUDO_UID={os.getuid()}"])
     with told("1 to 20"):
         administrator.arm_the_system(Arming(99, str(tmp_path), 0))
-    monkeypatch.setattr(administrator, "_becoming", lambda: ["false"])
+    monkeypatch.setattr(becoming, "_becoming", lambda: ["false"])
     with told("nobody became it"):
         administrator.disarm_the_system()
     monkeypatch.undo()

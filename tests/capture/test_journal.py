@@ -22,6 +22,7 @@ from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind
+from plucky_ledger.linux import administrator as becoming
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.recording.lines import MarkLine
 from plucky_ledger.usecases.analyses import Analyses
@@ -163,11 +164,11 @@ def test_a_log_that_is_not_for_everybody_is_read_through_the_administrator(
     monkeypatch.setattr(administrator, "is_administrator", lambda: False)
     with told("The administrator may read it"):
         RealPc().past_boots(lambda _boots, _lines: True)
-    monkeypatch.setattr(administrator, "_becoming", lambda: ["env"])
+    monkeypatch.setattr(becoming, "_becoming", lambda: ["env"])
     journal(f"cat {data}")
     recordings = RealPc().past_boots(lambda _boots, _lines: True, as_administrator=True)
     assert recordings == [boot.as_recording() for boot in boots_from(real_lines)]
-    monkeypatch.setattr(administrator, "_becoming", lambda: ["false"])
+    monkeypatch.setattr(becoming, "_becoming", lambda: ["false"])
     with told("nobody became it"):
         RealPc().past_boots(lambda _boots, _lines: True, as_administrator=True)
 

@@ -13,9 +13,10 @@ from plucky_ledger.core.book.entry_states import (
     measured_effects,
     pencilled_states,
 )
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, EntryState, Job, Posting
+from plucky_ledger.core.book.job import Card, Change, ChangeKind, Job, Posting
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.entries.decisions import Decided, Decision
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.facts import Facts
 

@@ -28,7 +28,6 @@ from hypothesis import strategies as st
 
 from plucky_ledger.capture.inventory import rules_of
 from plucky_ledger.capture.journal import STARTUP_FINISHED, boots_from, kind_of_end
-from plucky_ledger.capture.properties import TYPES
 from plucky_ledger.capture.starters import users_starter
 from plucky_ledger.capture.units import boot_lines, unit_lines
 from plucky_ledger.core.book.job import Card
@@ -39,6 +38,7 @@ from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.exchange.boots import boot_from
 from plucky_ledger.linux.desktop_entries import read_desktop_entry
+from plucky_ledger.linux.properties import TYPES
 from plucky_ledger.recording.reader import read_recording
 from plucky_ledger.store.boots import add_boot
 from plucky_ledger.store.ledger import Ledger

@@ -5,11 +5,12 @@ from dataclasses import replace
 import pytest
 from sqlalchemy import event
 
-from plucky_ledger.core.book.job import Card, EntryState
+from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds
 from plucky_ledger.core.entries.decisions import Decision, Identity, Match
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.steps import StepCode

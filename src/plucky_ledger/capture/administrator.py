@@ -1,13 +1,6 @@
-"""What only the administrator may do, done by a process of theirs that does that and nothing else.
+"""What only the administrator may do for recording: arming the system's level, reading its log."""
 
-An ordinary user who may become administrator is asked once, by the system's own means.
-"""
-
-import logging
 import os
-import shutil
-import subprocess
-import sys
 from collections.abc import Mapping, Sequence
 
 import msgspec
@@ -16,25 +9,12 @@ from plucky_ledger.capture.arming import NotArmed, arm, take_away
 from plucky_ledger.capture.journal import past_boots
 from plucky_ledger.capture.starters import Arming, starter_of, starters
 from plucky_ledger.core.pc.arming import Level
-from plucky_ledger.core.trouble import Fact, Refused, Trouble, TroubleCode
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.linux.administrator import WHO_ASKS, ask_the_administrator
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as, homes, is_administrator
 
 ARM, DISARM, PAST_BOOTS = "arm", "disarm", "past-boots"
-IN_TROUBLE = 3
-"""Exit status: what is the matter stands in the output."""
-WITHIN_SECONDS = 300.0
-"""How long somebody may take to be the administrator."""
-SUDO_ANSWERS_WITHIN = 5.0
-_WHO_ASKS = ("PKEXEC_UID", "SUDO_UID")
-log = logging.getLogger(__name__)
-
-
-class _Told(msgspec.Struct, frozen=True):
-    """Trouble on its way from the administrator's process to ours."""
-
-    code: str
-    facts: dict[str, Fact]
 
 
 def arm_the_system(arming: Arming) -> None:
@@ -94,58 +74,7 @@ def _disarm_user(folders: Folders) -> bool:
 
 def _do(*wish: str) -> bytes:
     """What the administrator answers."""
-    if is_administrator():
-        return carry_out(wish, {})
-    command = [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", *wish]
-    log.info("asking the administrator: %s", wish[0])
-    try:
-        answer = subprocess.run(
-            command, stdout=subprocess.PIPE, check=False, timeout=WITHIN_SECONDS
-        )
-    except (OSError, subprocess.TimeoutExpired) as error:
-        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
-    if answer.returncode == IN_TROUBLE:
-        raise _trouble_of(answer.stdout)
-    if answer.returncode != 0:
-        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
-    return answer.stdout
-
-
-def _becoming() -> list[str]:
-    """The program that makes us the administrator.
-
-    It asks somebody at the PC, on a screen or here, where nobody has to be asked not even that.
-    """
-    sudo = shutil.which("sudo")
-    if sudo and _may_at_once(sudo):
-        return [sudo, "-n"]
-    programs = ["pkexec"]
-    if os.isatty(0):
-        on_a_screen = any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY"))
-        programs.insert(len(programs) if on_a_screen else 0, "sudo")
-    for program in programs:
-        if path := shutil.which(program):
-            return [path]
-    raise Refused(TroubleCode.NO_ADMINISTRATOR)
-
-
-def _may_at_once(sudo: str) -> bool:
-    """Whether nobody has to be asked; a sign-in server that does not answer is no yes."""
-    try:
-        tried = subprocess.run(
-            [sudo, "-n", "true"], capture_output=True, check=False, timeout=SUDO_ANSWERS_WITHIN
-        )
-    except (OSError, subprocess.TimeoutExpired):
-        return False
-    return tried.returncode == 0
-
-
-def _trouble_of(answer: bytes) -> Trouble:
-    try:
-        told = msgspec.json.decode(answer, type=_Told)
-        return NotArmed(TroubleCode(told.code)).with_facts(**told.facts)
-    except (msgspec.DecodeError, ValueError):
-        return Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
+    return carry_out(wish, {}) if is_administrator() else ask_the_administrator(*wish)
 
 
 def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
@@ -159,7 +88,7 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
     match list(wish):
         case ["arm", text]:
             arming = msgspec.json.decode(text, type=Arming)
-            who = next((environment[name] for name in _WHO_ASKS if name in environment), "")
+            who = next((environment[name] for name in WHO_ASKS if name in environment), "")
             arm(
                 # Whoever asked cannot have it written as somebody else.
                 msgspec.structs.replace(arming, user=int(who)) if who else arming,
@@ -174,9 +103,3 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
         case _:
             raise ValueError(f"{' '.join(wish)}: nothing the administrator does")
     return b""
-
-
-def told_as_json(trouble: Trouble) -> bytes:
-    """Trouble for the process that asked."""
-    facts = {name: fact for name, fact in trouble.facts.items() if not isinstance(fact, Trouble)}
-    return msgspec.json.encode(_Told(trouble.code.value, facts))

@@ -130,7 +130,8 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
 
     It makes a unit of each of them and lets some not start, without saying by which rule.
     """
-    from plucky_ledger.capture.services import desktops_of, lines_of_the_user
+    from plucky_ledger.capture.services import lines_of_the_user
+    from plucky_ledger.linux.desktops import desktops_of
 
     programs = {line.entry: line for line in _sign_in_programs(home, desktops_of(address))}
     yield from programs.values()

@@ -3,9 +3,9 @@
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from plucky_ledger.capture.properties import MANAGER, PATH, SERVICE, TIMER, TYPES
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer
+from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, TIMER, TYPES
 from plucky_ledger.recording.lines import EntryLine, Said, bounded, said
 
 OFF_STATES = {"disabled": ReasonCode.SWITCHED_OFF, "masked": ReasonCode.MASKED}

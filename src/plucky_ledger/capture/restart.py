@@ -2,10 +2,10 @@
 
 import logging
 
-from plucky_ledger.capture.properties import LOGIN, LOGIN_MANAGER, LOGIN_PATH
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
+from plucky_ledger.linux.properties import LOGIN, LOGIN_MANAGER, LOGIN_PATH
 
 SIGN_IN_MANAGER = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
 log = logging.getLogger(__name__)

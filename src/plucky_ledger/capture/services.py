@@ -8,7 +8,10 @@ from pathlib import Path
 
 from plucky_ledger.capture.inventory import schedules, switched_off_lines
 from plucky_ledger.capture.pressure import with_pressure
-from plucky_ledger.capture.properties import (
+from plucky_ledger.capture.units import MICROSECONDS, boot_lines, instant, scaled, unit_lines
+from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
+from plucky_ledger.linux.properties import (
     LOGIN,
     LOGIN_MANAGER,
     LOGIN_PATH,
@@ -21,9 +24,6 @@ from plucky_ledger.capture.properties import (
     UNIT_SERVICE,
     Properties,
 )
-from plucky_ledger.capture.units import MICROSECONDS, boot_lines, instant, scaled, unit_lines
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.lines import (
     ContextLine,
@@ -44,7 +44,6 @@ MISSING = {
     "system": ReasonCode.SERVICES_MISSING,
     "user": ReasonCode.USER_SERVICES_MISSING,
 }
-DESKTOP = "XDG_CURRENT_DESKTOP="
 GRAPHICAL_SESSION = f"{PATH}/unit/graphical_2dsession_2etarget"
 
 
@@ -87,17 +86,6 @@ def lines_of_the_user(address: str = "SESSION") -> Iterator[Line]:
 def _note(code: ReasonCode, why: NoAnswer) -> NoteLine:
     """What is not known, and why nobody answered."""
     return NoteLine(said=said(code, why=why.reason.code, **why.reason.facts))
-
-
-def desktops_of(address: str = "SESSION") -> list[str]:
-    """The desktops that the user's session says it is: by it programs are chosen to start."""
-    try:
-        with opened(address) as bus:
-            kept = bus.properties(THE_MANAGER, TYPES).get("Environment", ())
-    except NoAnswer:
-        kept = ()
-    told = [str(item).removeprefix(DESKTOP) for item in kept if str(item).startswith(DESKTOP)]
-    return (told[0] if told else os.environ.get(DESKTOP.strip("="), "")).split(":")
 
 
 def first_users_bus(

@@ -11,7 +11,7 @@ from pathlib import Path
 import msgspec
 
 from plucky_ledger.core.pc.arming import OWN_STARTER, Level
-from plucky_ledger.linux.files import HALF_WRITTEN, read_bounded
+from plucky_ledger.linux.files import half_written_in, read_bounded
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.quoting import exec_words, unit_words
 
@@ -87,8 +87,8 @@ class Starter(msgspec.Struct, frozen=True):
         traces = [trace for trace in (self.path, self.link, self.own_copy) if trace]
         return (
             *(trace for trace in traces if os.path.lexists(trace)),
-            *_half_written(self.path.parent),
-            *_half_written(self.link.parent if self.link else None),
+            *half_written_in(self.path.parent),
+            *(half_written_in(self.link.parent) if self.link else ()),
         )
 
 
@@ -110,15 +110,6 @@ def starter_of(level: Level, folders: Folders) -> Starter:
 def users_starter(path: Path) -> Starter:
     """The starter of a user that is this file."""
     return Starter(Level.AUTOSTART if path.suffix == ".desktop" else Level.USER, path)
-
-
-def _half_written(folder: Path | None) -> list[Path]:
-    """Files of a folder that somebody was killed while writing."""
-    try:
-        names = os.listdir(folder) if folder else []
-    except OSError:
-        return []
-    return [Path(folder or "", name) for name in names if name.startswith(HALF_WRITTEN)]
 
 
 def own_interpreter() -> str:

@@ -4,9 +4,9 @@ from collections.abc import Iterable, Mapping
 
 import msgspec
 
-from plucky_ledger.capture.properties import Properties
 from plucky_ledger.core.pc.arming import NO_ENTRIES
 from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.linux.properties import Properties
 from plucky_ledger.recording.lines import (
     ActivityLine,
     EntryLine,

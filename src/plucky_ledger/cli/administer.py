@@ -9,14 +9,17 @@ from collections.abc import Sequence
 
 import msgspec
 
-from plucky_ledger.capture.administrator import IN_TROUBLE, carry_out, told_as_json
+from plucky_ledger.capture import administrator as of_recording
+from plucky_ledger.control import administrator as of_control
 from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.linux.administrator import IN_TROUBLE, told_as_json
 
 
 def main(wish: Sequence[str]) -> int:
     """Carry one wish out; returns the exit status."""
     try:
-        sys.stdout.buffer.write(carry_out(wish, os.environ))
+        does = of_control if wish[:1] and wish[0] in of_control.WISHES else of_recording
+        sys.stdout.buffer.write(does.carry_out(wish, os.environ))
     except Trouble as trouble:
         sys.stdout.buffer.write(told_as_json(trouble))
         return IN_TROUBLE

@@ -38,6 +38,12 @@ class ReasonCode(StrEnum):
     TOO_LARGE = "too_large"
     NOT_A_TEXT = "not_a_text"
     NO_DESKTOP_ENTRY = "no_desktop_entry"
+    # Why an entry cannot be switched, and what starts it besides the PC's start.
+    NOT_FOUND_HERE = "not_found_here"
+    UNKNOWN_SPECIFIER = "unknown_specifier"
+    WANTED_BY = "wanted_by"
+    TRIGGERED_BY = "triggered_by"
+    STARTED_BY_BUS = "started_by_bus"
     # When a timer starts an entry.
     ON_CALENDAR = "on_calendar"
     AFTER_KERNEL = "after_kernel"

@@ -16,6 +16,10 @@ LARGEST_ENTRY = 65_536
 """Bytes; a larger file is no desktop entry."""
 
 
+MAIN_GROUP = "[Desktop Entry]"
+_FIELD_CODES = frozenset(f"%{code}" for code in "fFuUdDnNickvm")
+
+
 @dataclass(frozen=True)
 class DesktopEntry:
     """One desktop entry file as found; ``fault`` says why it cannot be one."""
@@ -27,12 +31,20 @@ class DesktopEntry:
     @property
     def program(self) -> str:
         """The program its Exec line starts: the first word, quotes and escapes taken off."""
-        command = self.values.get("Exec", "")
         try:
-            words = shlex.split(command.replace("\\\\", "\\"))
+            words = self.words
         except ValueError:
-            return command.split(" ", maxsplit=1)[0]
+            return self.values.get("Exec", "").split(" ", maxsplit=1)[0]
         return words[0] if words else ""
+
+    @property
+    def words(self) -> list[str]:
+        """The words of its Exec line, quotes and escapes taken off, with nothing to open.
+
+        Raises ValueError where the quotes do not match.
+        """
+        words = shlex.split(self.values.get("Exec", "").replace("\\\\", "\\"))
+        return [word.replace("%%", "%") for word in words if word not in _FIELD_CODES]
 
     def listed(self, key: str) -> tuple[str, ...]:
         """Values of a key that holds a list."""
@@ -76,3 +88,30 @@ def _parsed(path: Path, text: str) -> DesktopEntry:
     except configparser.Error:
         return _faulty(path, Reason(ReasonCode.NO_DESKTOP_ENTRY))
     return DesktopEntry(path, values)
+
+
+def with_values(text: str, values: Mapping[str, str | None]) -> str:
+    """A desktop entry's text with some values of its main group set, or taken out where None.
+
+    Everything else stays as it is, comments and order included.
+    """
+    lines: list[str] = []
+    wanted, within = dict(values), False
+    for line in text.splitlines(keepends=True):
+        if line.lstrip().startswith("["):
+            if within:
+                lines.extend(_value_lines(wanted))
+                wanted = {}
+            within = line.strip() == MAIN_GROUP and bool(wanted)
+        key = line.partition("=")[0].strip()
+        if not (within and "=" in line and key in values):
+            lines.append(line if line.endswith("\n") else f"{line}\n")
+        elif (value := wanted.pop(key, None)) is not None:
+            lines.append(f"{key}={value}\n")
+    if within:
+        lines.extend(_value_lines(wanted))
+    return "".join(lines)
+
+
+def _value_lines(values: Mapping[str, str | None]) -> list[str]:
+    return [f"{key}={value}\n" for key, value in values.items() if value is not None]

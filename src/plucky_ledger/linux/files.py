@@ -159,16 +159,18 @@ def read_bounded(path: Path, most_bytes: int, *, follow: bool = False) -> bytes:
         return file.read(most_bytes)
 
 
-def put_link(path: Path, target: Path) -> None:
-    """Make a link, in the place of one that was there. Raises OSError."""
+def put_link(path: Path, target: Path, *, over_a_file: bool = False) -> None:
+    """Make a link, in the place of one that was there, or of a file. Raises OSError."""
     with opened_folder(path.parent) as folder:
         try:
             os.symlink(target, path.name, dir_fd=folder)
         except FileExistsError:
-            if not stat.S_ISLNK(os.stat(path.name, dir_fd=folder, follow_symlinks=False).st_mode):
+            there = os.stat(path.name, dir_fd=folder, follow_symlinks=False)
+            if not over_a_file and not stat.S_ISLNK(there.st_mode):
                 raise
-            os.unlink(path.name, dir_fd=folder)
-            os.symlink(target, path.name, dir_fd=folder)
+            beside = f"{HALF_WRITTEN}{os.urandom(8).hex()}"
+            os.symlink(target, beside, dir_fd=folder)
+            os.replace(beside, path.name, src_dir_fd=folder, dst_dir_fd=folder)
         os.fsync(folder)
 
 
@@ -181,6 +183,28 @@ def remove(path: Path) -> bool:
     except (FileNotFoundError, NotADirectoryError):
         return False
     return True
+
+
+def remove_folder(folder: Path) -> bool:
+    """Remove an empty folder; False where there is none, or it is not empty. Raises OSError."""
+    try:
+        with opened_folder(folder.parent) as above:
+            os.rmdir(folder.name, dir_fd=above)
+            os.fsync(above)
+    except OSError as error:
+        if error.errno in (errno.ENOENT, errno.ENOTDIR, errno.ENOTEMPTY, errno.EEXIST):
+            return False
+        raise
+    return True
+
+
+def half_written_in(folder: Path) -> list[Path]:
+    """Files of a folder that somebody was killed while writing."""
+    try:
+        names = os.listdir(folder)
+    except OSError:
+        return []
+    return [folder / name for name in names if name.startswith(HALF_WRITTEN)]
 
 
 def make_folder(folder: Path, mode: int = 0o700) -> None:

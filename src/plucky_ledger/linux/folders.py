@@ -18,15 +18,19 @@ class Folders(msgspec.Struct, frozen=True):
     """Settings for all users, the most important first."""
     system_units: Path = Path("/etc/systemd/system")
     administrators: Path = Path("/var/lib/plucky-ledger")
-    """What only the administrator writes: the own copy of the recorder."""
+    """What only the administrator writes: the own copy of the recorder, the journal of changes."""
+    state: Path = Path()
+    """What this program keeps of the user's beyond its data: log, journal of changes."""
 
     @classmethod
     def of(cls, environment: Mapping[str, str], home: Path) -> "Folders":
         """The folders of the user whose environment and home these are."""
         named = environment.get("XDG_CONFIG_HOME", "")
+        kept = environment.get("XDG_STATE_HOME", "")
         shared = environment.get("XDG_CONFIG_DIRS") or "/etc/xdg"
         return cls(
             config=Path(named) if named.startswith("/") else home / ".config",
+            state=(Path(kept) if kept.startswith("/") else home / ".local/state") / "plucky-ledger",
             shared_config=tuple(Path(folder) for folder in shared.split(":") if folder),
         )
 

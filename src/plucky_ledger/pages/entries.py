@@ -5,13 +5,13 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from plucky_ledger.core.book.entry_states import decisions_of, pencilled_states
-from plucky_ledger.core.book.job import EntryState
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.entries.decisions import Decided, Decision, identity_of
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.entries.hints import Hint
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.store.entries import decisions
 from plucky_ledger.store.jobs import read_job

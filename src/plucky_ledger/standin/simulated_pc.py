@@ -6,7 +6,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 from time import sleep
 
-from plucky_ledger.core.book.job import ChangeKind, EntryState
+from plucky_ledger.core.book.job import ChangeKind
+from plucky_ledger.core.entries.states import NOT_STARTED, STARTED, EntryState
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.which import PcKind, WhichPc
@@ -22,8 +23,8 @@ SPEED = 20.0
 """How much faster than the wall clock a stand-in PC runs while somebody looks on."""
 RECORD_SECONDS = 120.0
 _SWITCHES = {
-    EntryState.ON: Switch.ON,
-    EntryState.OFF: Switch.OFF,
+    **dict.fromkeys(STARTED, Switch.ON),
+    **dict.fromkeys(NOT_STARTED, Switch.OFF),
     EntryState.LATER: Switch.LATER,
 }
 

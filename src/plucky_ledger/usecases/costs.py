@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import pseudo_median
 from plucky_ledger.core.book.entry_states import pencilled_states
-from plucky_ledger.core.book.job import EntryState
 from plucky_ledger.core.boots.boot import Boot, starts_in
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.states import NOT_STARTED, EntryState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.store.entries import asides, typed_entries
@@ -59,7 +59,7 @@ class RoundCosts:
     def plan(self, states: Mapping[str, EntryState]) -> PlanEstimate | None:
         """What setting entries so would bring; those nobody saw at work change nothing."""
         seen = self.replay.entry_ids - self.replay.carries_sign_in
-        off = frozenset(e for e, state in states.items() if state is EntryState.OFF and e in seen)
+        off = frozenset(e for e, state in states.items() if state in NOT_STARTED and e in seen)
         later = frozenset(
             e for e, state in states.items() if state is EntryState.LATER and e in seen
         )

@@ -6,10 +6,11 @@ from dataclasses import dataclass, replace
 from sqlalchemy.orm import Session
 
 from plucky_ledger.core.book.entry_states import STATE_OF, decisions_of, entry_states
-from plucky_ledger.core.book.job import Change, ChangeKind, EntryState, Job, Posting
+from plucky_ledger.core.book.job import Change, ChangeKind, Job, Posting
 from plucky_ledger.core.entries.decisions import Decided, Decision, identity_of
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.hints import is_guarded
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.store import entries as stored

@@ -11,8 +11,9 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, EntryState, Posting
+from plucky_ledger.core.book.job import Card, Change, ChangeKind, Posting
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.exchange.boots import boot_from_bytes, facts_from

@@ -6,13 +6,13 @@ from sqlalchemy.orm import Session
 
 from plucky_ledger.core.book.job import (
     Change,
-    EntryState,
     Job,
     Posting,
     PostingState,
     posting_of,
     state_of,
 )
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.store.jobs import read_job, remove_posting, write_posting

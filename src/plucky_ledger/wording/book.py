@@ -4,9 +4,10 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from plucky_ledger.core.book.balance import Balance
-from plucky_ledger.core.book.job import Change, EntryState, Posting, PostingState
+from plucky_ledger.core.book.job import Change, Posting, PostingState
 from plucky_ledger.core.book.next_step import Step
 from plucky_ledger.core.book.verdict import Shift, Verdict
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.book import BookPage, BookRow, BootCounts
 from plucky_ledger.wording.figures import between, day, plain, units, with_unit
@@ -68,6 +69,10 @@ _SET: Mapping[EntryState, Callable[[str], str]] = {
     EntryState.ON: lambda name: say("{name} switched on again", name=name),
     EntryState.OFF: lambda name: say("{name} switched off", name=name),
     EntryState.LATER: lambda name: say("{name} starts later", name=name),
+    EntryState.OFF_FOR_GOOD: lambda name: say("{name} switched off for good", name=name),
+    EntryState.WHEN_NEEDED: lambda name: say("{name} starts when needed", name=name),
+    EntryState.OFF_HERE: lambda name: say("{name} off in this desktop", name=name),
+    EntryState.AS_DELIVERED: lambda name: say("{name} as delivered", name=name),
 }
 
 

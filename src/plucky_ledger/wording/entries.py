@@ -5,12 +5,12 @@ from dataclasses import dataclass
 from enum import StrEnum
 from statistics import median
 
-from plucky_ledger.core.book.job import EntryState
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.cost.grade import GradeThresholds
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.pages.entries import (
     DecidedChoice,
@@ -258,6 +258,10 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
         EntryState.OFF: say("off"),
         EntryState.LATER: say("later"),
         EntryState.ON: say("on again"),
+        EntryState.OFF_FOR_GOOD: say("off for good"),
+        EntryState.WHEN_NEEDED: say("when needed"),
+        EntryState.OFF_HERE: say("off in this desktop"),
+        EntryState.AS_DELIVERED: say("as delivered"),
     }
     numbers = [f"{page.pencilled[state]} {word}" for state, word in words.items()
                if state in page.pencilled]  # fmt: skip

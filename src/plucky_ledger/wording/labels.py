@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from enum import StrEnum
 
 from plucky_ledger.core.book.fairness import Side
-from plucky_ledger.core.book.job import ChangeKind, EntryState, PostingState
+from plucky_ledger.core.book.job import ChangeKind, PostingState
 from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.core.boots.boot import How, PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
@@ -13,6 +13,7 @@ from plucky_ledger.core.cost.grade import Grade
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.hints import HintKind, Source
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure, Unit
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import DriveKind
@@ -90,6 +91,10 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         EntryState.ON: N_("on"),
         EntryState.OFF: N_("switched off"),
         EntryState.LATER: N_("starts later"),
+        EntryState.OFF_FOR_GOOD: N_("switched off for good"),
+        EntryState.WHEN_NEEDED: N_("starts when needed"),
+        EntryState.OFF_HERE: N_("off in this desktop"),
+        EntryState.AS_DELIVERED: N_("as delivered"),
     },
     PostingState: {
         PostingState.PENCILLED: N_("pencilled"),

@@ -181,6 +181,12 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.AFTER_SERVICES: lambda facts: say(
         "{span} after the services began", span=_span(facts)
     ),
+    # Why an entry cannot be switched, and what starts it besides the PC's start.
+    ReasonCode.NOT_FOUND_HERE: N_("it is not on this PC any more"),
+    ReasonCode.UNKNOWN_SPECIFIER: N_("its file asks for {text}, which is not understood here"),
+    ReasonCode.WANTED_BY: N_("started by {names}"),
+    ReasonCode.TRIGGERED_BY: N_("started through {names}"),
+    ReasonCode.STARTED_BY_BUS: N_("started by the first call to {name} on the bus"),
     # What can be pointed out about an entry.
     ReasonCode.GONE: lambda facts: say(
         "{program} does not exist any more", program=facts["program"] or say("its program")

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Mapping
 
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Fact, Trouble, TroubleCode
 from plucky_ledger.wording.figures import number, size
@@ -341,6 +342,26 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         why=in_one_line(trouble.because),
     ),
     TroubleCode.TRACE_STAYS: N_("{path} cannot be removed: {system}. Remove it as administrator."),
+    TroubleCode.CANNOT_BE_SET: lambda trouble: say(
+        "{name} cannot be set so here: “{state}”. Nothing was changed; choose another state.",
+        name=_fact(trouble.facts["name"]),
+        state=label(EntryState(str(trouble.facts["state"]))),
+    ),
+    TroubleCode.NOT_SWITCHED: N_(
+        "{path} cannot be written: {system}. Everything is as it was before. Free some room or "
+        "make it writable, and try again."
+    ),
+    TroubleCode.CHANGED_MEANWHILE: N_(
+        "{path} was changed by something else at the same moment. Everything is as it was before; "
+        "try again."
+    ),
+    TroubleCode.CHANGED_AGAIN: N_(
+        "{name} was changed again by a later posting. Put that back first."
+    ),
+    TroubleCode.MANAGER_SILENT: lambda trouble: say(
+        "The service manager was asked and {why}. Nothing was changed; try again.",
+        why=in_one_line(trouble.because),
+    ),
     TroubleCode.NO_JOURNAL: N_("This PC has no journal. Record its boots instead."),
     TroubleCode.NO_BOOT_IN_JOURNAL: N_(
         "The journal holds no finished boot: it may be kept in memory only. Record its boots "

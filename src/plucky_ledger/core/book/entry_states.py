@@ -4,8 +4,9 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.job import Change, EntryState, Job, Posting, PostingState, state_of
+from plucky_ledger.core.book.job import Change, Job, Posting, PostingState, state_of
 from plucky_ledger.core.entries.decisions import Decided, Decision
+from plucky_ledger.core.entries.states import NOT_STARTED, STARTED, EntryState
 from plucky_ledger.core.measures import Measure
 
 STATE_OF = {
@@ -16,9 +17,9 @@ STATE_OF = {
 }
 """How an entry is to be set by what is decided about it."""
 _DECISION_OF = {
-    EntryState.OFF: Decision.OFF,
+    **dict.fromkeys(NOT_STARTED, Decision.OFF),
     EntryState.LATER: Decision.LATER,
-    EntryState.ON: Decision.KEEP,
+    **dict.fromkeys(STARTED, Decision.KEEP),
 }
 
 
@@ -101,7 +102,7 @@ def measured_effects(job: Job) -> dict[str, MeasuredEffect]:
         for change in posting.changes:
             if not change.entry_id or change.new_state is None:
                 continue
-            if change.new_state is EntryState.ON:
+            if change.new_state in STARTED:
                 before = effects.get(change.entry_id)
                 saved = before.saved_seconds if before else None
                 effects[change.entry_id] = MeasuredEffect(saved, put_back=True)

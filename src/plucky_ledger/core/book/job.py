@@ -5,6 +5,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.boots.boot import Boot, counted
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
@@ -29,14 +30,6 @@ class ChangeKind(StrEnum):
     MEMORY = "memory"
     SOLID_STATE_DRIVE = "solid_state_drive"
     OTHER = "other"
-
-
-class EntryState(StrEnum):
-    """How a startup entry is set."""
-
-    ON = "on"
-    OFF = "off"
-    LATER = "later"
 
 
 @dataclass(frozen=True)

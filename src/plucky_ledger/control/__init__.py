@@ -1,0 +1,1 @@
+"""Changing what starts on a PC, reversibly; its journal of changes."""

@@ -1,0 +1,62 @@
+"""What only the administrator may do for control: the system's units, and their journal."""
+
+from collections.abc import Mapping, Sequence
+from typing import TypeVar
+
+import msgspec
+
+from plucky_ledger.control.journal import EntryChange
+from plucky_ledger.control.place import Order, Place, Which, is_users_own
+from plucky_ledger.core.entries.switching import Switched
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.linux.administrator import WHO_ASKS, ask_the_administrator
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import is_administrator, user_name
+
+T = TypeVar("T")
+SWITCH, PUT_BACK = "switch", "put-back"
+WISHES = frozenset({SWITCH, PUT_BACK})
+
+
+def switch(order: Order) -> list[Switched]:
+    """Set units of the system as ordered. Raises Trouble; everything is as it was then."""
+    return _answered(_do(SWITCH, msgspec.json.encode(order).decode()), list[Switched])
+
+
+def put_back(which: Which) -> list[EntryChange]:
+    """Undo changes to units of the system. Raises Trouble."""
+    return _answered(_do(PUT_BACK, msgspec.json.encode(which).decode()), list[EntryChange])
+
+
+def _do(*wish: str) -> bytes:
+    return carry_out(wish, {}) if is_administrator() else ask_the_administrator(*wish)
+
+
+def _answered(answer: bytes, kind: type[T]) -> T:
+    try:
+        return msgspec.json.decode(answer, type=kind)
+    except msgspec.DecodeError as error:
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
+
+
+def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
+    """Do what is wished, as the administrator; returns the answer for who asked.
+
+    Raises:
+        Trouble: it could not be done.
+        ValueError: that is no wish.
+    """
+    place = Place("system", Folders.of_this_user())
+    match list(wish):
+        case ["switch", text]:
+            order = msgspec.json.decode(text, type=Order)
+            who = next((environment[name] for name in WHO_ASKS if name in environment), "")
+            if who:  # whoever asked cannot have it written down as somebody else
+                order = msgspec.structs.replace(order, by=user_name(int(who)))
+            if any(is_users_own(w.entry_id) for w in order.wishes):
+                raise ValueError("these are not the system's")
+            return msgspec.json.encode(place.switch(order))
+        case ["put-back", text]:
+            return msgspec.json.encode(place.put_back(msgspec.json.decode(text, type=Which)))
+        case _:
+            raise ValueError(f"{' '.join(wish)}: nothing the administrator does")

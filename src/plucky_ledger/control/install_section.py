@@ -1,0 +1,82 @@
+"""What a unit file says of how it is started: by whom it is wanted once it is switched on.
+
+systemd.unit(5), "[INSTALL] SECTION OPTIONS" and "SPECIFIERS".
+"""
+
+from collections.abc import Iterable, Mapping
+from dataclasses import dataclass
+from pathlib import Path
+
+from plucky_ledger.linux.files import read_bounded
+
+LARGEST_BYTES = 1 << 20
+WANTS = {"WantedBy": "wants", "RequiredBy": "requires", "UpheldBy": "upholds"}
+
+
+@dataclass(frozen=True)
+class Install:
+    """The section, lists taken apart and specifiers put in."""
+
+    links: tuple[str, ...] = ()
+    """Where switching it on puts links, from the folder of the units: ``x.target.wants/y``."""
+    aliases: tuple[str, ...] = ()
+    also: tuple[str, ...] = ()
+    """Units that are switched together with it."""
+    unknown: str = ""
+    """A specifier that nobody here knows; empty where all are known."""
+    bus_name: str = ""
+    """Name that its service takes on the bus."""
+
+    @property
+    def says_anything(self) -> bool:
+        """Whether it can be switched on and off by links."""
+        return bool(self.links or self.aliases or self.also)
+
+
+def install_of(name: str, files: Iterable[Path]) -> Install:
+    """What a unit's file and the drop-ins after it say. Raises OSError."""
+    values: dict[str, list[str]] = {}
+    for file in files:
+        _read(read_bounded(file, LARGEST_BYTES, follow=True).decode("utf-8", "replace"), values)
+    known = _specifiers(name)
+    bus_name = ["", *values.pop("BusName", [])][-1]
+    words = {key: [_expanded(word, known) for word in listed] for key, listed in values.items()}
+    said = {key: [word for word in listed if "%" not in word] for key, listed in words.items()}
+    return Install(
+        links=tuple(
+            f"{target}.{kind}/{name}" for key, kind in WANTS.items() for target in said.get(key, ())
+        ),
+        aliases=tuple(said.get("Alias", ())),
+        also=tuple(other for other in said.get("Also", ()) if other != name),
+        bus_name=bus_name,
+        unknown=next((w for listed in words.values() for w in listed if "%" in w), ""),
+    )
+
+
+def _read(text: str, values: dict[str, list[str]]) -> None:
+    section = ""
+    for line in map(str.strip, text.replace("\\\n", " ").splitlines()):
+        if line.startswith("["):
+            section = line
+        key, found, value = line.partition("=")
+        key = key.strip()
+        if not found or line.startswith(("#", ";")) or not _is_of_interest(section, key):
+            continue
+        words = value.split()
+        values[key] = [*values.get(key, ()), *words] if words else []
+
+
+def _is_of_interest(section: str, key: str) -> bool:
+    return section == "[Install]" or (section, key) == ("[Service]", "BusName")
+
+
+def _specifiers(name: str) -> Mapping[str, str]:
+    stem = name.rpartition(".")[0]
+    prefix, _, instance = stem.partition("@")
+    return {"%n": name, "%N": stem, "%p": prefix, "%i": instance}
+
+
+def _expanded(word: str, known: Mapping[str, str]) -> str:
+    for specifier, text in known.items():
+        word = word.replace(specifier, text)
+    return word

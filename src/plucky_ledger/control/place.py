@@ -1,0 +1,160 @@
+"""What one hand changes: the system's units by the administrator, a user's own by the user.
+
+Each place has its own journal of changes. What is wished comes as entries and states; what is to be
+written for them is worked out here, where it is written, from what is there at that moment.
+"""
+
+import re
+from collections.abc import Sequence
+from datetime import UTC, datetime
+
+import msgspec
+
+from plucky_ledger.control.desktop_entries import SignInPrograms
+from plucky_ledger.control.journal import Change, EntryChange, JournalOfChanges, Stage
+from plucky_ledger.control.service_manager import ServiceManager
+from plucky_ledger.control.switching import make, put_back
+from plucky_ledger.control.unit_files import OF_USER, UnitFiles
+from plucky_ledger.control.writes import Write
+from plucky_ledger.core.entries.entry import EntryKind
+from plucky_ledger.core.entries.switching import Switchable, Switched, Wish
+from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.linux.bus import NoAnswer
+from plucky_ledger.linux.desktops import desktops_of
+from plucky_ledger.linux.folders import Folders
+
+SIGN_IN_PROGRAM = ".desktop"
+JOURNAL = "changes"
+READ_BY_ALL = 0o644
+_A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
+
+
+class Order(msgspec.Struct, frozen=True):
+    """What is to be changed together."""
+
+    key: str
+    """Of the posting it is for."""
+    job: str
+    """Label of the job."""
+    by: str
+    """User who wishes it."""
+    wishes: tuple[Wish, ...]
+
+
+class Which(msgspec.Struct, frozen=True):
+    """Which changes are to be put back; without any key those of all postings."""
+
+    keys: tuple[str, ...] = ()
+    entries: tuple[str, ...] = ()
+    """Of these only; all without any."""
+    cut_off: bool = False
+    """Only what was cut off."""
+
+    def means(self, change: Change, entry: EntryChange) -> bool:
+        """Whether this is one of them."""
+        return (
+            not self.cut_off
+            and (not self.keys or change.key in self.keys)
+            and (not self.entries or entry.entry in self.entries)
+        )
+
+
+class Place:
+    """The system's units, or one user's units and sign-in programs."""
+
+    def __init__(self, owner: str, folders: Folders, manager: ServiceManager | None = None) -> None:
+        self._manager = manager or ServiceManager(owner)
+        system = owner == "system"
+        self._units = UnitFiles(
+            self._manager, folders.system_units if system else folders.user_units
+        )
+        self._programs = None if system else folders.all_autostart
+        kept = folders.administrators if system else folders.state
+        self.journal = JournalOfChanges(kept / JOURNAL, READ_BY_ALL if system else 0o600)
+
+    def look(self, wishes: Sequence[tuple[str, EntryKind]]) -> list[Switchable]:
+        """How entries are set; one that cannot be asked says why."""
+        return [self._look(entry_id, kind) for entry_id, kind in wishes]
+
+    def _look(self, entry_id: str, kind: EntryKind) -> Switchable:
+        try:
+            if entry_id.endswith(SIGN_IN_PROGRAM):
+                return self._sign_in_programs.look(entry_id)
+            return self._units.look(entry_id.removeprefix(OF_USER), kind)
+        except NoAnswer as silence:
+            return Switchable(entry_id, None, (), cannot=silence.reason)
+        except OSError as error:
+            unreadable = Reason.of(ReasonCode.UNREADABLE, system=error.strerror or "")
+            return Switchable(entry_id, None, (), cannot=unreadable)
+
+    @property
+    def _sign_in_programs(self) -> SignInPrograms:
+        assert self._programs is not None
+        return SignInPrograms(self._programs, tuple(desktops_of()))
+
+    def switch(self, order: Order) -> list[Switched]:
+        """Set entries as ordered, all or none, and look whether they are.
+
+        Raises:
+            Trouble: one cannot be set so, or not be written; everything is as it was.
+        """
+        for wish in order.wishes:
+            if not _A_NAME.fullmatch(wish.entry_id.removeprefix(OF_USER)):
+                raise Refused(TroubleCode.CANNOT_BE_SET, name=wish.entry_id, state=wish.state.value)
+        asked = [(wish.entry_id, wish.kind) for wish in order.wishes]
+        before = self.look(asked)
+        try:
+            make(self.journal, lambda: self._planned(order), self._manager.reload)
+        except NoAnswer as silence:
+            raise Trouble(TroubleCode.MANAGER_SILENT, because=(silence.reason,)) from silence
+        return [
+            Switched(now.entry_id, was.state, now.state, now.started_by)
+            for was, now in zip(before, self.look(asked), strict=True)
+        ]
+
+    def _planned(self, order: Order) -> Change:
+        return Change(
+            key=order.key,
+            at=datetime.now(UTC).isoformat(timespec="seconds"),
+            by=order.by,
+            job=order.job,
+            entries=tuple(
+                EntryChange(
+                    wish.entry_id,
+                    wish.name,
+                    self._look(wish.entry_id, wish.kind).state,
+                    wish.state,
+                    tuple(self._writes(wish)),
+                )
+                for wish in order.wishes
+            ),
+        )
+
+    def _writes(self, wish: Wish) -> list[Write]:
+        if wish.entry_id.endswith(SIGN_IN_PROGRAM):
+            return self._sign_in_programs.writes(wish.entry_id, wish.state, wish.later_seconds)
+        name = wish.entry_id.removeprefix(OF_USER)
+        return self._units.writes(name, wish.kind, wish.state, wish.later_seconds)
+
+    def put_back(self, which: Which) -> list[EntryChange]:
+        """Undo changes, and what was cut off; returns what was undone. Raises Trouble."""
+        return put_back(self.journal, which.means, self._manager.reload)
+
+    def changes(self) -> list[Change]:
+        """All changes ever made here, the oldest first."""
+        return [change for _, change in self.journal.read()]
+
+    def is_in_force(self, which: Which) -> bool:
+        """Whether there is anything to put back."""
+        return any(
+            entry.stage is not Stage.PUT_BACK
+            and (which.means(change, entry) or entry.stage is not Stage.DONE)
+            for change in self.changes()
+            for entry in change.entries
+        )
+
+
+def is_users_own(entry_id: str) -> bool:
+    """Whether an entry is the user's to switch, by its id."""
+    return entry_id.startswith(OF_USER) or entry_id.endswith(SIGN_IN_PROGRAM)

@@ -1,0 +1,179 @@
+"""Making changes and putting them back: written down first, one write after the other, checked.
+
+Whatever cuts it off, what was cut off is put back by the next who changes anything: a PC is as it
+was, or as it was to be, never in between for longer than that.
+"""
+
+import logging
+import os
+from collections.abc import Callable, Sequence
+from contextlib import suppress
+from pathlib import Path
+
+import msgspec
+
+from plucky_ledger.control.journal import CUT_OFF, Change, EntryChange, JournalOfChanges, Stage
+from plucky_ledger.control.writes import NOTHING, ChangedSince, Folder, Write, carry_out, sweep
+from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+
+log = logging.getLogger(__name__)
+
+TellManager = Callable[[], None]
+Chosen = Callable[[Change, EntryChange], bool]
+
+
+def make(
+    journal: JournalOfChanges, plan: Callable[[], Change], tell_manager: TellManager
+) -> Change:
+    """Make the changes that ``plan`` comes to; what a cut off attempt has left is put back before.
+
+    A plan without a write changes nothing, and is not written down.
+
+    Raises:
+        Trouble: something could not be written; everything is as it was before.
+    """
+    try:
+        with journal.locked():
+            _put_back(journal, _cut_off, tell_manager)
+            change = plan()
+            if not any(entry.writes for entry in change.entries):
+                return change
+            return _make(journal, change, tell_manager)
+    except OSError as error:
+        raise _not_switched(error, journal.folder) from error
+
+
+def _make(journal: JournalOfChanges, change: Change, tell_manager: TellManager) -> Change:
+    path = journal.begin(change)
+    try:
+        for entry in change.entries:
+            for write in entry.writes:
+                carry_out(write)
+        tell_manager()
+        done = msgspec.structs.replace(
+            change,
+            entries=tuple(
+                msgspec.structs.replace(entry, stage=Stage.DONE) for entry in change.entries
+            ),
+        )
+        journal.keep(path, done)
+    except (ChangedSince, OSError) as error:
+        with suppress(OSError):  # then the next who changes anything does it
+            for entry in reversed(change.entries):
+                _undo(entry.writes, after_a_cut=True)
+            journal.forget(path)
+        tell_manager()
+        if isinstance(error, ChangedSince):
+            raise Trouble(TroubleCode.CHANGED_MEANWHILE, path=error.path) from error
+        raise
+    log.info("switched: %s", ", ".join(f"{e.entry} {e.after}" for e in change.entries))
+    return done
+
+
+def put_back(
+    journal: JournalOfChanges, chosen: Chosen, tell_manager: TellManager
+) -> list[EntryChange]:
+    """Undo the chosen changes, the newest first, and whatever was cut off. Returns what was undone.
+
+    What somebody else has written to since is left as it is; ``by_others`` names it.
+
+    Raises:
+        Refused: an entry was changed again since by what is not chosen.
+        Trouble: something could not be written; it can be tried again.
+    """
+    if not journal.read():
+        return []
+    try:
+        with journal.locked():
+            _refuse_if_changed_again(journal, chosen)
+            return _put_back(
+                journal, lambda change, entry: _cut_off(change, entry) or chosen(change, entry),
+                tell_manager,
+            )  # fmt: skip
+    except OSError as error:
+        raise _not_switched(error, journal.folder) from error
+
+
+def _put_back(
+    journal: JournalOfChanges, chosen: Chosen, tell_manager: TellManager
+) -> list[EntryChange]:
+    changes = journal.read()
+    undone = [
+        entry
+        for path, change in reversed(changes)
+        for entry in _go_back(journal, path, change, chosen)
+    ]
+    if undone:
+        _remove_own_folders([change for _, change in journal.read()])
+        tell_manager()
+        log.info("put back: %s", ", ".join(entry.entry for entry in undone))
+    return undone
+
+
+def _go_back(
+    journal: JournalOfChanges, path: Path, change: Change, chosen: Chosen
+) -> list[EntryChange]:
+    """Undo the chosen entries of one change, the last first."""
+    undone = []
+    for index, entry in reversed(list(enumerate(change.entries))):
+        if entry.stage is Stage.PUT_BACK or not chosen(change, entry):
+            continue
+        if entry.stage is Stage.DONE:
+            change = change.at_stage(index, Stage.GOING_BACK)
+            journal.keep(path, change)
+        by_others = _undo(entry.writes, entry.stage in CUT_OFF)
+        change = change.at_stage(index, Stage.PUT_BACK, by_others)
+        journal.keep(path, change)
+        undone.append(change.entries[index])
+    return undone
+
+
+def _undo(writes: Sequence[Write], after_a_cut: bool) -> str:
+    """Undo writes, the last first; returns a path that others have written to since, if any."""
+    by_others = ""
+    for write in reversed(writes):
+        if after_a_cut:
+            sweep(write)
+        try:
+            carry_out(write.undone)
+        except ChangedSince as changed:
+            log.warning("left as others wrote it: %s", changed.path)
+            by_others = changed.path
+    return by_others
+
+
+def _remove_own_folders(changes: Sequence[Change]) -> None:
+    """Folders that were made for what is put back, as soon as nothing needs them any more."""
+    made = {
+        write.path: write
+        for change in changes
+        for entry in change.entries
+        for write in entry.writes
+        if entry.stage is Stage.PUT_BACK
+        and write.before == NOTHING
+        and isinstance(write.after, Folder)
+    }
+    for path in sorted(made, key=len, reverse=True):
+        if os.path.isdir(path):
+            carry_out(made[path].undone)
+
+
+def _cut_off(_change: Change, entry: EntryChange) -> bool:
+    return entry.stage in CUT_OFF
+
+
+def _refuse_if_changed_again(journal: JournalOfChanges, chosen: Chosen) -> None:
+    later: dict[str, str] = {}
+    for _, change in reversed(journal.read()):
+        for entry in change.entries:
+            if entry.stage is not Stage.DONE:
+                continue
+            if not chosen(change, entry):
+                later[entry.entry] = entry.name
+            elif entry.entry in later:
+                raise Refused(TroubleCode.CHANGED_AGAIN, name=entry.name)
+
+
+def _not_switched(error: OSError, folder: Path) -> Trouble:
+    at = str(error.filename2 or error.filename or folder)
+    return Trouble(TroubleCode.NOT_SWITCHED, path=at, system=error.strerror or "")

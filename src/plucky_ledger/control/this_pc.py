@@ -1,0 +1,83 @@
+"""Switching what starts on the PC we run on: the user's own here, the system's elsewhere."""
+
+from collections.abc import Sequence
+
+import msgspec
+
+from plucky_ledger.control import administrator
+from plucky_ledger.control.journal import Change, Stage
+from plucky_ledger.control.place import Order, Place, Which, is_users_own
+from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.switching import Reversible, Switchable, Switched
+from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.linux.folders import Folders
+
+
+class ControlOfThisPc:
+    """The PC we run on, as something that can be switched and put back."""
+
+    def __init__(self, folders: Folders | None = None) -> None:
+        folders = folders or Folders.of_this_user()
+        self._own = Place("user", folders)
+        self._system = Place("system", folders)
+
+    def look(self, entries: Sequence[StartupEntry]) -> dict[str, Switchable]:
+        """How entries are set, and to what they can be set, by their ids."""
+        looked: dict[str, Switchable] = {}
+        for place, own in ((self._own, True), (self._system, False)):
+            asked = [(e.entry_id, e.kind) for e in entries if is_users_own(e.entry_id) is own]
+            looked |= {found.entry_id: found for found in place.look(asked)}
+        return looked
+
+    def switch(self, order: Order) -> list[Switched]:
+        """Set entries as ordered, all or none, and look whether they are.
+
+        The system's come first: the administrator may refuse, and then nothing else is changed.
+
+        Raises Trouble; everything is as it was then.
+        """
+        own = tuple(wish for wish in order.wishes if is_users_own(wish.entry_id))
+        systems = tuple(wish for wish in order.wishes if not is_users_own(wish.entry_id))
+        switched: list[Switched] = []
+        if systems:
+            switched += administrator.switch(msgspec.structs.replace(order, wishes=systems))
+        try:
+            if own:
+                switched += self._own.switch(msgspec.structs.replace(order, wishes=own))
+        except Trouble:
+            if systems:
+                administrator.put_back(Which((order.key,)))
+            raise
+        return switched
+
+    def put_back(self, which: Which) -> list[str]:
+        """Undo changes, and what was cut off; returns the ids of what was undone.
+
+        The system's come first again. Raises Trouble; it can be tried again then.
+        """
+        undone = []
+        if self._system.is_in_force(which):
+            undone += administrator.put_back(which)
+        undone += self._own.put_back(which)
+        return [entry.entry for entry in undone]
+
+    def changes(self) -> list[Reversible]:
+        """What was changed here and when, by posting, the oldest first."""
+        by_key: dict[str, list[Change]] = {}
+        for place in (self._system, self._own):
+            for change in place.changes():
+                by_key.setdefault(change.key, []).append(change)
+        reversible = [_reversible(key, changes) for key, changes in by_key.items()]
+        return sorted(reversible, key=lambda change: change.at)
+
+
+def _reversible(key: str, changes: Sequence[Change]) -> Reversible:
+    entries = [entry for change in changes for entry in change.entries]
+    return Reversible(
+        key=key,
+        at=min(change.at for change in changes),
+        job=changes[0].job,
+        entries=tuple(entry.entry for entry in entries if entry.stage is Stage.DONE),
+        put_back=tuple(entry.entry for entry in entries if entry.stage is Stage.PUT_BACK),
+        unfinished=any(change.cut_off for change in changes),
+    )

@@ -1,0 +1,149 @@
+"""What is written to a PC: for each path what was there, and what is to be there."""
+
+import base64
+import errno
+import os
+import stat
+from pathlib import Path
+
+import msgspec
+
+from plucky_ledger.linux.files import (
+    half_written_in,
+    make_folder,
+    put_link,
+    read_bounded,
+    remove,
+    remove_folder,
+    sync_folder,
+    write_whole,
+)
+
+LARGEST_BYTES = 1 << 20
+EVERYBODY_READS = 0o644
+EVERYBODY_ENTERS = 0o755
+
+
+class Nothing(msgspec.Struct, frozen=True, tag="nothing"):
+    """There is nothing."""
+
+
+class Folder(msgspec.Struct, frozen=True, tag="folder"):
+    """There is a folder; what is in it, and who may enter it, is not meant."""
+
+
+class Link(msgspec.Struct, frozen=True, tag="link"):
+    """There is a link."""
+
+    target: str
+
+
+class File(msgspec.Struct, frozen=True, tag="file"):
+    """There is a plain file."""
+
+    text: str
+    mode: int = EVERYBODY_READS
+    encoded: bool = False
+    """The text is Base64 of what is no text."""
+
+    @property
+    def data(self) -> bytes:
+        """What it holds."""
+        return base64.b64decode(self.text) if self.encoded else self.text.encode()
+
+    @classmethod
+    def of(cls, data: bytes, mode: int) -> "File":
+        """A file that holds this."""
+        try:
+            return cls(data.decode(), mode)
+        except UnicodeDecodeError:
+            return cls(base64.b64encode(data).decode(), mode, encoded=True)
+
+
+Content = Nothing | Folder | Link | File
+NOTHING = Nothing()
+
+
+class Write(msgspec.Struct, frozen=True):
+    """One path, as it was and as it is to be."""
+
+    path: str
+    before: Content
+    after: Content
+
+    @property
+    def undone(self) -> "Write":
+        """The write that undoes it."""
+        return Write(self.path, self.after, self.before)
+
+
+class ChangedSince(Exception):
+    """Somebody else wrote there meanwhile: what is there is neither what was nor what should be."""
+
+    def __init__(self, path: str) -> None:
+        super().__init__(path)
+        self.path = path
+
+
+def content_of(path: Path) -> Content:
+    """What is at a path now. Raises OSError, also for a device and for a file that is too large."""
+    try:
+        status = os.lstat(path)
+    except (FileNotFoundError, NotADirectoryError):
+        return NOTHING
+    if stat.S_ISDIR(status.st_mode):
+        return Folder()
+    if stat.S_ISLNK(status.st_mode):
+        return Link(os.readlink(path))
+    data = read_bounded(path, LARGEST_BYTES + 1)
+    if len(data) > LARGEST_BYTES:
+        raise OSError(errno.EFBIG, os.strerror(errno.EFBIG), str(path))
+    return File.of(data, stat.S_IMODE(status.st_mode))
+
+
+def carry_out(write: Write) -> None:
+    """Do a write; where it is done already, nothing. Whole or not at all, and on the disk then.
+
+    Raises:
+        ChangedSince: something else is there.
+        OSError: it could not be written.
+    """
+    path = Path(write.path)
+    there = content_of(path)
+    if there == write.after:
+        return
+    if there != write.before:
+        raise ChangedSince(write.path)
+    match write.after:
+        case Nothing() if isinstance(there, Folder):
+            remove_folder(path)  # others may have put something there
+        case Nothing():
+            remove(path)
+        case Folder():
+            make_folder(path, EVERYBODY_ENTERS)
+            sync_folder(path.parent)
+        case Link(target):
+            put_link(path, Path(target), over_a_file=True)
+        case File(_, mode) as file:
+            write_whole(path, file.data, mode=mode)
+
+
+def sweep(write: Write) -> None:
+    """Remove what a kill in the middle of a write has left beside its place. Raises OSError."""
+    for left in half_written_in(Path(write.path).parent):
+        remove(left)
+
+
+def folders_for(path: Path) -> list[Write]:
+    """Writes that make the folders above a path that are missing, the outermost first."""
+    missing = [place for place in path.parents if not os.path.lexists(place)]
+    return [Write(str(place), NOTHING, Folder()) for place in reversed(missing)]
+
+
+def write_of(path: Path, after: Content) -> list[Write]:
+    """What makes a path hold this; nothing where it does already. Raises OSError."""
+    before = content_of(path)
+    if before == after:
+        return []
+    folders = [] if isinstance(after, Nothing) else folders_for(path)
+    return [*folders, Write(str(path), before, after)]

@@ -1,0 +1,96 @@
+"""Having the administrator do what only the administrator may, in a process of their own.
+
+An ordinary user who may become administrator is asked once, by the system's own means. What was
+wished goes there as words, what became of it comes back as bytes or as trouble.
+"""
+
+import logging
+import os
+import shutil
+import subprocess
+import sys
+
+import msgspec
+
+from plucky_ledger.core.trouble import Fact, Refused, Trouble, TroubleCode
+
+IN_TROUBLE = 3
+"""Exit status: what is the matter stands in the output."""
+WITHIN_SECONDS = 300.0
+"""How long somebody may take to be the administrator."""
+SUDO_ANSWERS_WITHIN = 5.0
+WHO_ASKS = ("PKEXEC_UID", "SUDO_UID")
+"""Where `sudo` and `pkexec` say which user asked."""
+log = logging.getLogger(__name__)
+
+
+class _Told(msgspec.Struct, frozen=True):
+    """Trouble on its way from the administrator's process to ours."""
+
+    code: str
+    facts: dict[str, Fact]
+
+
+def ask_the_administrator(*wish: str) -> bytes:
+    """What the administrator answers.
+
+    Raises:
+        Refused: nobody here may become administrator, or whoever was asked did not.
+        Trouble: the administrator could not do it.
+    """
+    command = [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", *wish]
+    log.info("asking the administrator: %s", wish[0])
+    try:
+        answer = subprocess.run(
+            command, stdout=subprocess.PIPE, check=False, timeout=WITHIN_SECONDS
+        )
+    except (OSError, subprocess.TimeoutExpired) as error:
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
+    if answer.returncode == IN_TROUBLE:
+        raise _trouble_of(answer.stdout)
+    if answer.returncode != 0:
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
+    return answer.stdout
+
+
+def _becoming() -> list[str]:
+    """The program that makes us the administrator.
+
+    It asks somebody at the PC, on a screen or here, where nobody has to be asked not even that.
+    """
+    sudo = shutil.which("sudo")
+    if sudo and _may_at_once(sudo):
+        return [sudo, "-n"]
+    programs = ["pkexec"]
+    if os.isatty(0):
+        on_a_screen = any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY"))
+        programs.insert(len(programs) if on_a_screen else 0, "sudo")
+    for program in programs:
+        if path := shutil.which(program):
+            return [path]
+    raise Refused(TroubleCode.NO_ADMINISTRATOR)
+
+
+def _may_at_once(sudo: str) -> bool:
+    """Whether nobody has to be asked; a sign-in server that does not answer is no yes."""
+    try:
+        tried = subprocess.run(
+            [sudo, "-n", "true"], capture_output=True, check=False, timeout=SUDO_ANSWERS_WITHIN
+        )
+    except (OSError, subprocess.TimeoutExpired):
+        return False
+    return tried.returncode == 0
+
+
+def _trouble_of(answer: bytes) -> Trouble:
+    try:
+        told = msgspec.json.decode(answer, type=_Told)
+        return Trouble(TroubleCode(told.code)).with_facts(**told.facts)
+    except (msgspec.DecodeError, ValueError):
+        return Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
+
+
+def told_as_json(trouble: Trouble) -> bytes:
+    """Trouble for the process that asked."""
+    facts = {name: fact for name, fact in trouble.facts.items() if not isinstance(fact, Trouble)}
+    return msgspec.json.encode(_Told(trouble.code.value, facts))

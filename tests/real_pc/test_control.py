@@ -1,0 +1,231 @@
+"""Switching on a real PC: every kind of entry to every state and back, cut off, refused, drifting."""
+
+import json
+import textwrap
+import time
+
+import pytest
+
+from tests.real_pc.disk import MAY_BECOME_ROOT
+from tests.real_pc.use import switched_on
+
+PYTHON = "/opt/plucky/bin/python"
+BEGIN = """
+import hashlib, json, os, signal, subprocess, sys
+from pathlib import Path
+from plucky_ledger.control import switching, writes
+from plucky_ledger.control.place import Order, Which
+from plucky_ledger.control.this_pc import ControlOfThisPc
+from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.entries.switching import Wish
+from plucky_ledger.core.trouble import Trouble
+
+TIMERS = ("apt-daily.service", "systemd-tmpfiles-clean.service")
+IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.service",
+       "avahi-daemon.service", "systemd-logind.service", "polkit.service", *TIMERS,
+       "user:ticketdesk-cache.service", "user:at-spi-dbus-bus.service", "logbook-tray.desktop",
+       "brassbell-notifier.desktop", "oldpier-updater.desktop", "windlass-toolbar.desktop")
+control = ControlOfThisPc()
+
+def kind(entry):
+    return EntryKind.TIMER if entry in TIMERS else EntryKind.UNKNOWN
+
+def looked(ids=IDS):
+    return control.look([StartupEntry(i, i, EntryOwner.UNKNOWN, kind(i)) for i in ids])
+
+def switch(key, states):
+    wishes = tuple(Wish(i, i, kind(i), EntryState(state)) for i, state in states.items())
+    done = control.switch(Order(key, "0001", "x", wishes))
+    return {one.entry_id: one.after for one in done}
+
+def tell(value):
+    print(json.dumps(value))
+"""
+EACH_STATE_AND_BACK = """
+at_first = looked()
+told, turn = [], 0
+while any(len(found.possible) > turn for found in at_first.values()):
+    states = {i: f.possible[turn] for i, f in at_first.items() if len(f.possible) > turn}
+    for entry, after in switch(f"turn {turn}", states).items():
+        wished = states[entry]
+        if wished is EntryState.AS_DELIVERED:
+            wished = at_first[entry].delivered
+        told.append((entry, states[entry], wished == after))
+    turn += 1
+back = control.put_back(Which())
+tell({"told": told, "possible": sum(len(found.possible) for found in at_first.values()),
+      "back": len(back), "same": looked() == at_first})
+"""
+OFF = {
+    "avahi-daemon.service": "off",
+    "cron.service": "later",
+    "harbour-import.service": "off_for_good",
+    "user:ticketdesk-cache.service": "off",
+    "logbook-tray.desktop": "later",
+}
+OFF_OF_SYSTEM = {entry: state for entry, state in OFF.items() if entry.endswith(".service")
+                 and not entry.startswith("user:")}  # fmt: skip
+OFF_OF_USER = {entry: state for entry, state in OFF.items() if entry not in OFF_OF_SYSTEM}
+TROUBLE_TOLD = """
+try:
+    switch("refused", OFF)
+except Trouble as trouble:
+    tell(trouble.code)
+"""
+DYING = """
+left, real = int(sys.argv[1]), writes.carry_out
+def dying(write):
+    global left
+    if left == 0:
+        os.kill(os.getpid(), signal.SIGKILL)
+    left -= 1
+    real(write)
+"""
+KILLED_MAKING = f"{DYING}switching.carry_out = dying\nswitch('killed', OFF)\ntell(left)"
+KILLED_GOING_BACK = f"""{DYING}
+switch('killed', OFF)
+switching.carry_out = dying
+control.put_back(Which())
+tell(left)
+"""
+
+
+@pytest.fixture(scope="module")
+def pc(real_pc):
+    switched_on(real_pc)
+    return real_pc
+
+
+def scripted(pc, script, *arguments, user=True, off=OFF):
+    """What a script in there tells; its exit status where it tells nothing."""
+    path = "/home/bench/script.py" if user else "/root/script.py"
+    pc.path(path).write_text(f"{BEGIN}\nOFF = {off!r}\n{textwrap.dedent(script)}")
+    done = pc.tried(PYTHON, path, *arguments, user=user, timeout=300.0)
+    pc.path(path).unlink()
+    assert done.stdout or done.returncode < 0, done.stderr
+    return json.loads(done.stdout.splitlines()[-1]) if done.stdout else done.returncode
+
+
+def everything(pc):
+    """All that switching could touch: files with their rights, and what both managers say."""
+    found = pc.run(
+        "sh", "-c",
+        "cd / && find etc home/bench/.config -printf '%p %y %m %l\\n' | sort;"
+        " find etc home/bench/.config -type f -exec sha1sum {} + | sort",
+    )  # fmt: skip
+    listed = ("list-unit-files", "--no-pager", "--no-legend")
+    units = pc.run("systemctl", *listed) + pc.run("systemctl", "--user", *listed, user=True)
+    lasting = (line for line in units.splitlines() if "transient" not in line)
+    return [*found.splitlines(), *sorted(lasting)]
+
+
+def test_every_kind_is_set_to_every_state_and_put_back_byte_for_byte(pc):
+    before = everything(pc)
+    told = scripted(pc, EACH_STATE_AND_BACK)
+    assert [entry for entry in told["told"] if not entry[2]] == []
+    assert len(told["told"]) == told["possible"] > 50
+    assert told["same"]
+    assert everything(pc) == before
+
+
+@pytest.mark.parametrize("script", [KILLED_MAKING, KILLED_GOING_BACK])
+@pytest.mark.parametrize(("user", "off"), [(True, OFF_OF_USER), (False, OFF_OF_SYSTEM)])
+def test_a_kill_between_any_two_writes_is_put_back_by_the_next(pc, script, user, off):
+    """Whoever changes anything next puts back what was cut off, and nothing is done twice."""
+    before = everything(pc)
+    finished, at = False, 0
+    while not finished:
+        finished = scripted(pc, script, str(at), user=user, off=off) >= 0
+        left = "tell([c.entries for c in control.changes() if c.entries or c.unfinished])"
+        back = scripted(pc, f"control.put_back(Which()); {left}", user=user)
+        assert back == []
+        assert everything(pc) == before, at
+        at += 1
+    assert at > 4
+
+
+def test_after_a_power_cut_in_the_middle_everything_is_as_it_was(real_pc):
+    switched_on(real_pc)
+    before = everything(real_pc)
+    script = KILLED_MAKING.replace("os.kill(os.getpid(), signal.SIGKILL)", "signal.pause()")
+    real_pc.path("/root/script.py").write_text(f"{BEGIN}\nOFF = {OFF_OF_SYSTEM!r}\n{script}")
+    real_pc.run("systemd-run", "--quiet", "--no-block", PYTHON, "/root/script.py", "3")
+    gone = real_pc.path("/etc/systemd/system/dbus-org.freedesktop.Avahi.service")
+    for _ in range(100):
+        if not gone.is_symlink():
+            break
+        time.sleep(0.1)
+    real_pc.cut_power()
+    real_pc.path("/root/script.py").unlink()
+    switched_on(real_pc)
+    assert everything(real_pc) != before
+    scripted(real_pc, "tell(control.put_back(Which(cut_off=True)))")
+    assert everything(real_pc) == before
+
+
+def test_who_may_not_become_administrator_changes_nothing(pc):
+    before = everything(pc)
+    rule = pc.path(MAY_BECOME_ROOT)
+    kept = rule.read_text()
+    rule.unlink()
+    try:
+        told = scripted(pc, TROUBLE_TOLD)
+    finally:
+        rule.write_text(kept)
+    assert told == "not_the_administrator"
+    assert everything(pc) == before
+    assert scripted(pc, "tell(len(control.put_back(Which())))", user=True) == 0
+
+
+def test_what_still_starts_an_entry_is_said(pc):
+    told = scripted(
+        pc,
+        """
+        found = looked(["systemd-logind.service", "avahi-daemon.service"])
+        tell([[str(r.code), *r.facts.values()] for f in found.values() for r in f.started_by])
+        """,
+    )
+    assert ["wanted_by", "display-manager.service"] in told
+    assert ["triggered_by", "avahi-daemon.socket"] in told
+
+
+@pytest.mark.parametrize(
+    ("folder", "options"),
+    [
+        ("/etc/systemd/system", ()),
+        ("/home/bench/.config", ()),
+        ("/var/lib/plucky-ledger", ("-t", "tmpfs", "-o", "size=4k")),
+    ],
+)
+def test_no_room_or_no_right_to_write_changes_nothing(pc, folder, options):
+    """What cannot be written is noticed before anything is changed, or everything goes back."""
+    before = everything(pc)
+    if options:
+        pc.run("mount", *options, "tmpfs", folder)
+    else:
+        pc.run("mount", "--bind", folder, folder)
+        pc.run("mount", "-o", "remount,bind,ro", folder)
+    try:
+        told = scripted(pc, TROUBLE_TOLD)
+    finally:
+        pc.run("umount", folder)
+    assert told == "not_switched"
+    assert everything(pc) == before
+
+
+def test_what_was_switched_does_not_start_with_the_pc(real_pc):
+    switched_on(real_pc)
+    before = everything(real_pc)
+    scripted(real_pc, 'tell(bool(switch("restart", OFF)))')
+    real_pc.switch_off()
+    switched_on(real_pc)
+    running = real_pc.run("ps", "-A", "-o", "args")
+    for name in ("harbour-import", "ticketdesk-cache", "avahi-daemon"):
+        assert name not in running
+    assert "sleep 180" in running  # the sign-in program that starts later
+    asked = ("systemctl", "show", "--property=ActiveState", "--value")
+    assert real_pc.run(*asked, "cron.service").strip() == "inactive"
+    assert real_pc.run(*asked, "plucky-ledger-later-cron.timer").strip() == "active"
+    scripted(real_pc, "tell(control.put_back(Which()))")
+    assert everything(real_pc) == before
