@@ -1,4 +1,4 @@
-"""Switching on a real PC: every kind of entry to every state and back, cut off, refused, drifting."""
+"""Switching on a real PC: every kind to every state and back, cut off, refused, out of room."""
 
 import json
 import textwrap
@@ -16,26 +16,22 @@ from pathlib import Path
 from plucky_ledger.control import switching, writes
 from plucky_ledger.control.place import Order, Which
 from plucky_ledger.control.this_pc import ControlOfThisPc
-from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
 from plucky_ledger.core.trouble import Trouble
 
-TIMERS = ("apt-daily.service", "systemd-tmpfiles-clean.service")
 IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.service",
-       "avahi-daemon.service", "systemd-logind.service", "polkit.service", *TIMERS,
+       "avahi-daemon.service", "systemd-logind.service", "polkit.service", "apt-daily.service",
+       "systemd-tmpfiles-clean.service",
        "user:ticketdesk-cache.service", "user:at-spi-dbus-bus.service", "logbook-tray.desktop",
        "brassbell-notifier.desktop", "oldpier-updater.desktop", "windlass-toolbar.desktop")
 control = ControlOfThisPc()
 
-def kind(entry):
-    return EntryKind.TIMER if entry in TIMERS else EntryKind.UNKNOWN
-
 def looked(ids=IDS):
-    return control.look([StartupEntry(i, i, EntryOwner.UNKNOWN, kind(i)) for i in ids])
+    return control.look(ids)
 
 def switch(key, states):
-    wishes = tuple(Wish(i, i, kind(i), EntryState(state)) for i, state in states.items())
+    wishes = tuple(Wish(i, i, EntryState(state)) for i, state in states.items())
     done = control.switch(Order(key, "0001", "x", wishes))
     return {one.entry_id: one.after for one in done}
 

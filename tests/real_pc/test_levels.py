@@ -138,6 +138,8 @@ def make_clock_go_back(pc):
 
 def arm_and_restart(pc, job):
     """As early as can be had, which is the best here; refused until the user may restart it."""
+    pc.path(MAY_RESTART).unlink(missing_ok=True)
+    pc.run("systemctl", "restart", "polkit")
     arm = ("plucky-ledger", "arm", job, "--boots", "1", "--restart")
     refused = pc.tried(*arm, user=True)
     assert refused.returncode == 1

@@ -1,4 +1,4 @@
-"""Commands that keep the book: pencil, post, put back, undo, and the verdict."""
+"""Commands that keep the book: pencil, undo, and the verdict."""
 
 from typing import TYPE_CHECKING
 
@@ -47,37 +47,6 @@ def rub_out(job: str, ledger: str | None) -> None:
 
     with opened(ledger) as book:
         postings.rub_out(book, find_job(book, job))
-
-
-@click.command()
-@job_argument
-@ledger_option
-def post(job: str, ledger: str | None) -> None:
-    """Say that what is pencilled for JOB has been done: from now on a restart is due."""
-    from plucky_ledger.usecases import postings
-    from plucky_ledger.usecases.jobs import find_job
-
-    with opened(ledger) as book:
-        postings.post(book, find_job(book, job))
-    tell(say("Posted. Now restart the PC: nothing counts before."))
-
-
-@click.command("put-back")
-@job_argument
-@click.option("--line", type=int, required=True, help="Line of the book with the posting.")
-@click.option("--why", default="", help="The reason.")
-@ledger_option
-def put_back(job: str, line: int, why: str, ledger: str | None) -> None:
-    """Put a posting of JOB back: a new posting that undoes it, restart due."""
-    from plucky_ledger.cli.lines import posting_of_line
-    from plucky_ledger.usecases import postings
-    from plucky_ledger.usecases.jobs import find_job, read_job
-
-    with opened(ledger) as book:
-        number = find_job(book, job)
-        chosen = posting_of_line(read_job(book, number), line)
-        postings.strike_out(book, number, chosen.number, why)
-    tell(say("Struck out. Undo it on the PC, then restart it."))
 
 
 @click.command()

@@ -11,6 +11,7 @@ from plucky_ledger.cli.common import (
 )
 from plucky_ledger.cli.output import Paper, answer_json, tell
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
@@ -62,10 +63,18 @@ def entries(job: str, line: int | None, system: bool, ledger: str | None, as_jso
 @click.argument("entry")
 @click.argument("decision", type=click.Choice([decision.value for decision in Decision]))
 @click.option("--why", default="", help="The reason.")
+@click.option("--how", type=click.Choice([state.value for state in EntryState]),
+              help="How exactly it is to be set.")  # fmt: skip
 @click.option("--mean-it", is_flag=True, help="Also where the entry is guarded.")
 @ledger_option
 def decide_entry(
-    job: str, entry: str, decision: str, why: str, mean_it: bool, ledger: str | None
+    job: str,
+    entry: str,
+    decision: str,
+    why: str,
+    how: str | None,
+    mean_it: bool,
+    ledger: str | None,
 ) -> None:
     """Decide about ENTRY (its name or id) of JOB; what it changes is pencilled."""
     from plucky_ledger.usecases.decisions import decide
@@ -84,7 +93,8 @@ def decide_entry(
         ]
         if not chosen:
             raise Refused(TroubleCode.NO_SUCH_ENTRY, job=job, entry=entry)
-        decide(book, number, chosen, Decision(decision), why, mean_it)
+        state = EntryState(how) if how else None
+        decide(book, number, chosen, Decision(decision), why, mean_it, state)
     tell(f"{shown(chosen[0].name)}: {label(Decision(decision))}.")
 
 

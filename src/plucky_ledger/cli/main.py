@@ -17,8 +17,9 @@ MODULES = {
         "import", "past-boots", "arm", "disarm", "pick-up", "set-aside", "bring-back"
     ),
     "plucky_ledger.cli.book": (
-        "pencil", "rub-out", "post", "put-back", "undo", "redo", "compare"
+        "pencil", "rub-out", "undo", "redo", "compare"
     ),
+    "plucky_ledger.cli.switching": ("post", "put-back", "changes"),
     "plucky_ledger.cli.entries": ("entries", "decide", "load"),
     "plucky_ledger.cli.statement": ("statement", "demo-ledger"),
     "plucky_ledger.cli.repair": ("repair",),

@@ -16,7 +16,6 @@ from plucky_ledger.control.service_manager import ServiceManager
 from plucky_ledger.control.switching import make, put_back
 from plucky_ledger.control.unit_files import OF_USER, UnitFiles
 from plucky_ledger.control.writes import Write
-from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.switching import Switchable, Switched, Wish
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
@@ -73,15 +72,15 @@ class Place:
         kept = folders.administrators if system else folders.state
         self.journal = JournalOfChanges(kept / JOURNAL, READ_BY_ALL if system else 0o600)
 
-    def look(self, wishes: Sequence[tuple[str, EntryKind]]) -> list[Switchable]:
+    def look(self, entry_ids: Sequence[str]) -> list[Switchable]:
         """How entries are set; one that cannot be asked says why."""
-        return [self._look(entry_id, kind) for entry_id, kind in wishes]
+        return [self._look(entry_id) for entry_id in entry_ids]
 
-    def _look(self, entry_id: str, kind: EntryKind) -> Switchable:
+    def _look(self, entry_id: str) -> Switchable:
         try:
             if entry_id.endswith(SIGN_IN_PROGRAM):
                 return self._sign_in_programs.look(entry_id)
-            return self._units.look(entry_id.removeprefix(OF_USER), kind)
+            return self._units.look(entry_id.removeprefix(OF_USER))
         except NoAnswer as silence:
             return Switchable(entry_id, None, (), cannot=silence.reason)
         except OSError as error:
@@ -102,15 +101,15 @@ class Place:
         for wish in order.wishes:
             if not _A_NAME.fullmatch(wish.entry_id.removeprefix(OF_USER)):
                 raise Refused(TroubleCode.CANNOT_BE_SET, name=wish.entry_id, state=wish.state.value)
-        asked = [(wish.entry_id, wish.kind) for wish in order.wishes]
+        asked = [wish.entry_id for wish in order.wishes]
         before = self.look(asked)
         try:
             make(self.journal, lambda: self._planned(order), self._manager.reload)
         except NoAnswer as silence:
             raise Trouble(TroubleCode.MANAGER_SILENT, because=(silence.reason,)) from silence
         return [
-            Switched(now.entry_id, was.state, now.state, now.started_by)
-            for was, now in zip(before, self.look(asked), strict=True)
+            Switched(wish.entry_id, wish.name, was.state, now.state, now.started_by)
+            for wish, was, now in zip(order.wishes, before, self.look(asked), strict=True)
         ]
 
     def _planned(self, order: Order) -> Change:
@@ -123,7 +122,7 @@ class Place:
                 EntryChange(
                     wish.entry_id,
                     wish.name,
-                    self._look(wish.entry_id, wish.kind).state,
+                    self._look(wish.entry_id).state,
                     wish.state,
                     tuple(self._writes(wish)),
                 )
@@ -135,7 +134,7 @@ class Place:
         if wish.entry_id.endswith(SIGN_IN_PROGRAM):
             return self._sign_in_programs.writes(wish.entry_id, wish.state, wish.later_seconds)
         name = wish.entry_id.removeprefix(OF_USER)
-        return self._units.writes(name, wish.kind, wish.state, wish.later_seconds)
+        return self._units.writes(name, wish.state, wish.later_seconds)
 
     def put_back(self, which: Which) -> list[EntryChange]:
         """Undo changes, and what was cut off; returns what was undone. Raises Trouble."""

@@ -7,7 +7,6 @@ import msgspec
 from plucky_ledger.control import administrator
 from plucky_ledger.control.journal import Change, Stage
 from plucky_ledger.control.place import Order, Place, Which, is_users_own
-from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.switching import Reversible, Switchable, Switched
 from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.linux.folders import Folders
@@ -21,11 +20,11 @@ class ControlOfThisPc:
         self._own = Place("user", folders)
         self._system = Place("system", folders)
 
-    def look(self, entries: Sequence[StartupEntry]) -> dict[str, Switchable]:
+    def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
         """How entries are set, and to what they can be set, by their ids."""
         looked: dict[str, Switchable] = {}
         for place, own in ((self._own, True), (self._system, False)):
-            asked = [(e.entry_id, e.kind) for e in entries if is_users_own(e.entry_id) is own]
+            asked = [entry_id for entry_id in entry_ids if is_users_own(entry_id) is own]
             looked |= {found.entry_id: found for found in place.look(asked)}
         return looked
 

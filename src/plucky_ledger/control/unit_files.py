@@ -13,7 +13,6 @@ from pathlib import Path
 from plucky_ledger.control.install_section import WANTS, Install, install_of
 from plucky_ledger.control.service_manager import ServiceManager, Unit, started_by
 from plucky_ledger.control.writes import NOTHING, Content, File, Link, Write, write_of
-from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import LATER_TIMER, Switchable
 from plucky_ledger.core.reasons import Reason, ReasonCode
@@ -48,13 +47,13 @@ class UnitFiles:
     manager: ServiceManager
     folder: Path
 
-    def look(self, name: str, kind: EntryKind = EntryKind.UNKNOWN) -> Switchable:
+    def look(self, name: str) -> Switchable:
         """How a unit is set. Raises NoAnswer and OSError."""
         unit = self._unit(name)
         entry_id = name if self.manager.owner == "system" else f"{OF_USER}{name}"
         if unit is None or unit.load_state == "not-found":
             return Switchable(entry_id, None, (), cannot=Reason(ReasonCode.NOT_FOUND_HERE))
-        subject = self._subject(unit, kind)
+        subject = self._subject(unit)
         possible, cannot = self._possible(subject, subject is not unit)
         own = frozenset({_later_timer(name), subject.name} | self._live_targets(subject))
         return Switchable(
@@ -68,9 +67,7 @@ class UnitFiles:
             cannot,
         )
 
-    def writes(
-        self, name: str, kind: EntryKind, state: EntryState, later_seconds: int
-    ) -> list[Write]:
+    def writes(self, name: str, state: EntryState, later_seconds: int) -> list[Write]:
         """What sets a unit so, in the order in which it is to be written.
 
         Raises:
@@ -78,7 +75,7 @@ class UnitFiles:
             NoAnswer, OSError: what is there cannot be read.
         """
         unit = self._unit(name)
-        subject = unit and self._subject(unit, kind)
+        subject = unit and self._subject(unit)
         if unit is None or subject is None:
             raise Refused(TroubleCode.CANNOT_BE_SET, name=name, state=state.value)
         if state not in self._possible(subject, subject is not unit)[0]:
@@ -129,15 +126,14 @@ class UnitFiles:
         files = (folder / name for name in names for folder in self._folders)
         return next((str(file) for file in files if file.is_file() and not _is_null(file)), "")
 
-    def _subject(self, unit: Unit, kind: EntryKind) -> Unit:
-        """The unit to switch: of a service that a timer starts, the timer."""
+    def _subject(self, unit: Unit) -> Unit:
+        """The unit to switch: of a service that only a timer starts, the timer."""
+        if self._install(unit).says_anything or self._links(unit.name):
+            return unit
         own, stem = _later_timer(unit.name), unit.name.rpartition(".")[0]
         timers = [name for name in unit.triggered_by if name.endswith(".timer") and name != own]
-        if kind is EntryKind.TIMER:
-            timers = timers or [f"{stem}.timer"]  # one that is off triggers nothing
-        elif self._install(unit).says_anything:
-            timers = []
-        timer = self._known(timers[:1]).get(timers[0]) if timers else None
+        timers = timers or [f"{stem}.timer"]  # one that is off triggers nothing
+        timer = self._known(timers[:1]).get(timers[0])
         return unit if timer is None or timer.load_state == "not-found" else timer
 
     @cached_property

@@ -32,6 +32,8 @@ class TroubleCode(StrEnum):
     NO_OPENING = "no_opening"
     ONLY_PENCILLED = "only_pencilled"
     STRUCK_OUT_ALREADY = "struck_out_already"
+    NOTHING_TO_PUT_BACK = "nothing_to_put_back"
+    PUT_BACK_INSTEAD = "put_back_instead"
     NO_REASON_FOR_BOOT = "no_reason_for_boot"
     NO_REASON_FOR_PROGRAM = "no_reason_for_program"
     ONE_MARK_ALONE = "one_mark_alone"

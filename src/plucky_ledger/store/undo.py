@@ -111,6 +111,18 @@ def redo(ledger: Ledger, job: int | None) -> Step | None:
     return _move(ledger, job, back=False)
 
 
+def next_to_undo(ledger: Ledger, job: int | None) -> StepCode | None:
+    """What the last step of a job did that stands; None where there is none."""
+    with ledger.session() as session:
+        code = session.scalar(
+            select(StepRow.code)
+            .where(StepRow.undone.is_(False), StepRow.job.is_(job))
+            .order_by(StepRow.number.desc())
+            .limit(1)
+        )
+    return StepCode(code) if code else None
+
+
 def _move(ledger: Ledger, job: int | None, back: bool) -> Step | None:
     chosen = func.max(StepRow.number) if back else func.min(StepRow.number)
     with ledger.session() as session:

@@ -1,6 +1,6 @@
 """Deciding about startup entries: what shall become of each, and why."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
@@ -28,6 +28,8 @@ class _Wish:
     entry: StartupEntry
     decision: Decision
     reason: str
+    state: EntryState | None = None
+    """How it is to be set; None for what the decision means by itself."""
 
 
 def decide(
@@ -37,8 +39,11 @@ def decide(
     decision: Decision,
     reason: str = "",
     deliberate: bool = False,
+    state: EntryState | None = None,
 ) -> None:
     """Decide about some entries of a job in one step; what is to be changed is pencilled.
+
+    ``state`` says more exactly how they are to be set, such as off for good.
 
     Raises:
         Refused: nothing chosen, or a guarded entry would be changed without ``deliberate``.
@@ -51,7 +56,7 @@ def decide(
     with step(
         ledger, StepCode.DECIDE, number, decision=decision.value, name=name, entries=many
     ) as session:
-        _write(session, number, [_Wish(entry, decision, reason) for entry in entries])
+        _write(session, number, [_Wish(entry, decision, reason, state) for entry in entries])
 
 
 def _refuse_guarded(entries: Sequence[StartupEntry], decision: Decision) -> None:
@@ -105,7 +110,8 @@ def _write(session: Session, number: int, wishes: Sequence[_Wish]) -> None:
     job, earlier = read_job(session, number), stored.decisions(session, number)
     decided = [_decided(wish, earlier.get(wish.entry.entry_id)) for wish in wishes]
     stored.write_decisions(session, number, decided)
-    pencilled = _pencilled(job, decided)
+    exactly = {wish.entry.entry_id: wish.state for wish in wishes if wish.state is not None}
+    pencilled = _pencilled(job, decided, exactly)
     if pencilled.changes:
         write_posting(session, number, pencilled)
     elif pencilled.number:
@@ -124,14 +130,14 @@ def _decided(wish: _Wish, earlier: Decided | None) -> Decided:
     )
 
 
-def _pencilled(job: Job, decided: Sequence[Decided]) -> Posting:
+def _pencilled(job: Job, decided: Sequence[Decided], exactly: Mapping[str, EntryState]) -> Posting:
     """The pencilled posting with the changes that follow from some decisions."""
     posting = job.pencilled or Posting(0, ())
     about = {entry.entry_id for entry in decided}
     kept = [change for change in posting.changes if change.entry_id not in about]
     states = entry_states(job)
     for entry in decided:
-        wanted = STATE_OF[entry.decision]
+        wanted = exactly.get(entry.entry_id, STATE_OF[entry.decision])
         if states.get(entry.entry_id, EntryState.ON) is not wanted:
             kind = ChangeKind.STARTUP_ENTRY
             kept.append(Change(kind, entry.name, entry.reason, entry.entry_id, wanted))

@@ -1,6 +1,8 @@
 """Writing down changes, posting them, and putting a posting back."""
 
+from collections.abc import Mapping, Sequence
 from dataclasses import replace
+from types import MappingProxyType
 
 from sqlalchemy.orm import Session
 
@@ -9,7 +11,9 @@ from plucky_ledger.core.book.job import (
     Job,
     Posting,
     PostingState,
+    changes_in_force,
     posting_of,
+    put_back_since,
     state_of,
 )
 from plucky_ledger.core.entries.states import EntryState
@@ -20,6 +24,8 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.pcs import pc_of
+
+NOTHING_KNOWN: Mapping[str, EntryState | None] = MappingProxyType({})
 
 
 def pencil(ledger: Ledger, number: int, changes: tuple[Change, ...], title: str = "") -> int:
@@ -48,10 +54,12 @@ def rub_out(ledger: Ledger, number: int) -> None:
         remove_posting(session, pencilled.number)
 
 
-def post(ledger: Ledger, number: int) -> int:
+def post(
+    ledger: Ledger, number: int, before: Mapping[str, EntryState | None] = NOTHING_KNOWN
+) -> int:
     """The pencilled changes have been made: from now on a restart is due.
 
-    Returns the posting's number.
+    ``before`` says how entries were set before, by their ids. Returns the posting's number.
 
     Raises:
         Refused: nothing is pencilled, or nothing was measured before.
@@ -60,7 +68,11 @@ def post(ledger: Ledger, number: int) -> int:
         job = read_job(session, number)
         if job.pencilled is None:
             raise Refused(TroubleCode.NOTHING_PENCILLED_TO_POST)
-        return _post(session, job, job.pencilled)
+        changes = (
+            replace(change, old_state=before.get(change.entry_id, change.old_state))
+            for change in job.pencilled.changes
+        )
+        return _post(session, job, replace(job.pencilled, changes=tuple(changes)))
 
 
 def write_down(ledger: Ledger, number: int, changes: tuple[Change, ...], title: str = "") -> int:
@@ -90,8 +102,12 @@ def _post(session: Session, job: Job, posting: Posting) -> int:
     return write_posting(session, job.number, posted)
 
 
-def strike_out(ledger: Ledger, number: int, posting_number: int, why: str = "") -> int:
-    """Put a posting of a job back: a new posting that undoes it, restart due. Returns its number.
+def strike_out(
+    ledger: Ledger, number: int, posting_number: int, why: str = "", entries: Sequence[str] = ()
+) -> int:
+    """Put a posting of a job back, or what it did to some entries: a new posting that undoes it.
+
+    A restart is due then. Returns its number.
 
     Raises:
         Refused: it is only pencilled, struck out already, or not there.
@@ -106,16 +122,44 @@ def strike_out(ledger: Ledger, number: int, posting_number: int, why: str = "") 
             raise Refused(TroubleCode.ONLY_PENCILLED)
         if state is PostingState.STRUCK_OUT:
             raise Refused(TroubleCode.STRUCK_OUT_ALREADY)
-        back = Posting(
-            0,
-            tuple(_put_back(change, why) for change in posting.changes),
-            posted_at=now(),
-            posted_in_boot=pc_of(job).boot_id,
-            strikes_out=posting.number,
-        )
-        return write_posting(session, number, back)
+        undone = put_back_since(job, posting)
+        left = [change for change in posting.changes if change not in undone]
+        chosen = [change for change in left if not entries or change.entry_id in entries]
+        if not chosen:
+            raise Refused(TroubleCode.STRUCK_OUT_ALREADY)
+        whole = posting.number if chosen == list(posting.changes) else None
+        return _write_back(session, job, chosen, why, whole)
+
+
+def put_everything_back(ledger: Ledger, number: int, why: str = "") -> int:
+    """Put back all that is in force: a new posting that undoes it, the newest first.
+
+    Returns its number.
+
+    Raises:
+        Refused: nothing is in force.
+    """
+    with step(ledger, StepCode.PUT_BACK, number) as session:
+        job = read_job(session, number)
+        chosen = changes_in_force(job)[::-1]
+        if not chosen:
+            raise Refused(TroubleCode.NOTHING_TO_PUT_BACK)
+        return _write_back(session, job, chosen, why, None)
+
+
+def _write_back(
+    session: Session, job: Job, chosen: Sequence[Change], why: str, strikes_out: int | None
+) -> int:
+    back = Posting(
+        0,
+        tuple(_put_back(change, why) for change in chosen),
+        posted_at=now(),
+        posted_in_boot=pc_of(job).boot_id,
+        strikes_out=strikes_out,
+    )
+    return write_posting(session, job.number, back)
 
 
 def _put_back(change: Change, why: str) -> Change:
-    state = EntryState.ON if change.entry_id else None
-    return replace(change, why=why, new_state=state, put_back=True)
+    state = (change.old_state or EntryState.ON) if change.entry_id else None
+    return replace(change, why=why, new_state=state, old_state=change.new_state, put_back=True)

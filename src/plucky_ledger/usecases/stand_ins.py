@@ -4,8 +4,8 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from plucky_ledger.capture.recorder import record
-from plucky_ledger.core.book.entry_states import changes_in_force, entry_states
-from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.book.entry_states import entry_states
+from plucky_ledger.core.book.job import Job, changes_in_force
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup

@@ -1,16 +1,24 @@
 """Undoing bookkeeping steps, job by job."""
 
-from plucky_ledger.core.steps import Step
+from plucky_ledger.core.steps import Step, StepCode
+from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.store import undo as stored
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.jobs import read_job
+from plucky_ledger.usecases.switching import changed_the_pc
+
+_CHANGE_THE_PC = {StepCode.POST, StepCode.PUT_BACK}
 
 
 def undo(ledger: Ledger, job: int | None) -> Step | None:
     """Undo the last step of a job, or with None of the workshop; None when there is none.
 
     Raises:
-        Refused: other steps stand upon it.
+        Refused: other steps stand upon it, or a PC was changed by it.
     """
+    on_the_pc = job is not None and stored.next_to_undo(ledger, job) in _CHANGE_THE_PC
+    if job is not None and on_the_pc and changed_the_pc(read_job(ledger, job)):
+        raise Refused(TroubleCode.PUT_BACK_INSTEAD)
     return stored.undo(ledger, job)
 
 

@@ -342,6 +342,11 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         why=in_one_line(trouble.because),
     ),
     TroubleCode.TRACE_STAYS: N_("{path} cannot be removed: {system}. Remove it as administrator."),
+    TroubleCode.NOTHING_TO_PUT_BACK: N_("Nothing is in force that could be put back."),
+    TroubleCode.PUT_BACK_INSTEAD: N_(
+        "This PC has been changed by that step, and undoing it in the book would leave the PC as "
+        "it is. Put the posting back instead."
+    ),
     TroubleCode.CANNOT_BE_SET: lambda trouble: say(
         "{name} cannot be set so here: “{state}”. Nothing was changed; choose another state.",
         name=_fact(trouble.facts["name"]),

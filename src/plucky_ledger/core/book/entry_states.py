@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, replace
 
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.job import Change, Job, Posting, PostingState, state_of
+from plucky_ledger.core.book.job import Job, Posting, PostingState, state_of
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.states import NOT_STARTED, STARTED, EntryState
 from plucky_ledger.core.measures import Measure
@@ -16,7 +16,7 @@ STATE_OF = {
     Decision.LATER: EntryState.LATER,
 }
 """How an entry is to be set by what is decided about it."""
-_DECISION_OF = {
+DECISION_OF = {
     **dict.fromkeys(NOT_STARTED, Decision.OFF),
     EntryState.LATER: Decision.LATER,
     **dict.fromkeys(STARTED, Decision.KEEP),
@@ -41,19 +41,6 @@ def _states_set_by(posting: Posting) -> dict[str, EntryState]:
     return {c.entry_id: c.new_state for c in posting.changes if c.entry_id and c.new_state}
 
 
-def changes_in_force(job: Job) -> tuple[Change, ...]:
-    """Every change that was posted and not put back."""
-    struck = {posting.strikes_out for posting in job.postings if posting.posted_at is not None}
-    return tuple(
-        change
-        for posting in job.postings
-        if posting.posted_at is not None
-        and posting.strikes_out is None
-        and posting.number not in struck
-        for change in posting.changes
-    )
-
-
 def decisions_of(job: Job, written: Mapping[str, Decided]) -> dict[str, Decided]:
     """What was decided in a job, by entry id; what was only posted counts as decided, too.
 
@@ -63,7 +50,7 @@ def decisions_of(job: Job, written: Mapping[str, Decided]) -> dict[str, Decided]
     for posting in job.postings:
         for change in posting.changes:
             if change.entry_id and change.new_state:
-                decision = _DECISION_OF[change.new_state]
+                decision = DECISION_OF[change.new_state]
                 when = posting.posted_at or job.taken_in_at
                 decisions[change.entry_id] = Decided(
                     change.entry_id, decision, when, change.what, change.why

@@ -44,6 +44,8 @@ class Change:
     """The startup entry it is about, if it is about one."""
     new_state: EntryState | None = None
     """How that entry is set from then on."""
+    old_state: EntryState | None = None
+    """How it was set before, where the PC itself told."""
     put_back: bool = False
     """It undoes what ``what`` tells."""
 
@@ -132,10 +134,48 @@ def state_of(job: Job, posting: Posting) -> PostingState:
     """How far a posting has come; derived, so that it cannot contradict the boots."""
     if posting.posted_at is None:
         return PostingState.PENCILLED
-    undone = {p.strikes_out for p in job.postings if p.posted_at is not None}
-    if posting.number in undone:
+    undone = put_back_since(job, posting)
+    if is_struck_out(job, posting) or (undone and len(undone) == len(posting.changes)):
         return PostingState.STRUCK_OUT
     return PostingState.IN_FORCE if posting.boots else PostingState.POSTED
+
+
+def is_struck_out(job: Job, posting: Posting) -> bool:
+    """Whether another posting puts all of this one back."""
+    return any(
+        other.strikes_out == posting.number for other in job.postings if other.posted_at is not None
+    )
+
+
+def put_back_since(job: Job, posting: Posting) -> tuple[Change, ...]:
+    """Changes of a posting that were put back: all by one that strikes it out, or one by one."""
+    if is_struck_out(job, posting):
+        return posting.changes
+    undone = {
+        _about(change)
+        for other in job.postings[job.postings.index(posting) + 1 :]
+        if other.posted_at is not None and other.strikes_out is None
+        for change in other.changes
+        if change.put_back
+    }
+    return tuple(c for c in posting.changes if not c.put_back and _about(c) in undone)
+
+
+def _about(change: Change) -> tuple[str, str]:
+    """What a change is about, by which another undoes it."""
+    return (change.entry_id, "") if change.entry_id else (change.kind, change.what)
+
+
+def changes_in_force(job: Job) -> tuple[Change, ...]:
+    """Every change that was posted and not put back."""
+    return tuple(
+        change
+        for posting in job.postings
+        if posting.posted_at is not None and posting.strikes_out is None
+        for undone in [put_back_since(job, posting)]
+        for change in posting.changes
+        if not change.put_back and change not in undone
+    )
 
 
 def posting_of(job: Job, number: int) -> Posting | None:

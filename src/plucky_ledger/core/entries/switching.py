@@ -3,7 +3,6 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.reasons import Reason
 
@@ -40,7 +39,6 @@ class Wish:
 
     entry_id: str
     name: str
-    kind: EntryKind
     state: EntryState
     later_seconds: int = LATER_SECONDS
 
@@ -50,6 +48,7 @@ class Switched:
     """What became of a wish."""
 
     entry_id: str
+    name: str
     before: EntryState | None
     after: EntryState | None
     """How it is set now, as the PC itself tells."""

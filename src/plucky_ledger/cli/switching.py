@@ -1,0 +1,108 @@
+"""Commands that change the PC, and put back what was changed: the book follows."""
+
+import click
+
+from plucky_ledger.cli.common import job_argument, json_option, ledger_option, opened, told_plainly
+from plucky_ledger.cli.output import Paper, answer_json, tell
+from plucky_ledger.wording.language import say
+
+
+@click.command()
+@job_argument
+@click.option("--by-hand", is_flag=True, help="It was done already: change nothing on the PC.")
+@ledger_option
+def post(job: str, by_hand: bool, ledger: str | None) -> None:
+    """Make the changes that are pencilled for JOB: from then on a restart is due.
+
+    On this PC they are made by this command; on another, and what it cannot make, you make them.
+    """
+    from plucky_ledger.usecases import switching
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.wording.switching import posted
+
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        switching.agree(book, number)
+        made = switching.Made() if by_hand else switching.switch_pencilled(book, number)
+        switching.post(book, number, made)
+    tell(posted(made))
+
+
+@click.command("put-back")
+@click.argument("job", required=False)
+@click.option("--line", type=int, help="Line of the book with the posting.")
+@click.option("--entry", "entries", multiple=True, help="Only this entry of it, by its id.")
+@click.option("--everything", is_flag=True, help="Everything since the opening; without a JOB, of "
+              "all jobs, by this PC's own journal of changes.")  # fmt: skip
+@click.option("--cut-off", is_flag=True, help="Only what was cut off, by the journal.")
+@click.option("--why", default="", help="The reason.")
+@ledger_option
+def put_back(
+    job: str | None, line: int | None, entries: tuple[str, ...], everything: bool, cut_off: bool,
+    why: str, ledger: str | None,
+) -> None:  # fmt: skip
+    """Put back what was changed: a posting of JOB, part of it, or everything; restart due.
+
+    Without a JOB no ledger is needed: this PC's own journal of changes says what was changed.
+    """
+    if job is None:
+        if everything is cut_off:
+            raise click.UsageError(say("Say --everything or --cut-off where there is no JOB."))
+        _put_back_by_the_journal(cut_off)
+    elif everything is (line is not None):
+        raise click.UsageError(say("Say which: --line N or --everything."))
+    else:
+        _put_back_in_the_book(job, line, entries, why, ledger)
+
+
+def _put_back_by_the_journal(cut_off: bool) -> None:
+    from plucky_ledger.usecases.switching import put_back_by_the_journal
+    from plucky_ledger.wording.switching import put_back_in_words
+
+    with told_plainly():
+        undone = put_back_by_the_journal(cut_off)
+    tell(put_back_in_words(undone))
+
+
+def _put_back_in_the_book(
+    job: str, line: int | None, entries: tuple[str, ...], why: str, ledger: str | None
+) -> None:
+    from plucky_ledger.cli.lines import posting_of_line
+    from plucky_ledger.usecases import switching
+    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.wording.switching import struck_out
+
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        switching.agree(book, number)
+        chosen = posting_of_line(read_job(book, number), line) if line is not None else None
+        by_hand = switching.put_back(book, number, chosen.number if chosen else None, entries, why)
+    tell(struck_out(by_hand))
+
+
+@click.command()
+@json_option
+def changes(as_json: bool) -> None:
+    """Print this PC's own journal of changes: what was changed, when, and what was put back."""
+    from plucky_ledger.usecases.control import control_of_this_pc
+
+    known = control_of_this_pc().changes()
+    if as_json:
+        answer_json(known)
+        return
+    paper = Paper()
+    if not known:
+        paper.write(say("Nothing was changed on this PC."))
+        return
+    paper.table(
+        (say("when"), say("job"), say("changed"), say("put back")),
+        [
+            (
+                change.at,
+                change.job,
+                ", ".join(change.entries) or (say("cut off") if change.unfinished else ""),
+                ", ".join(change.put_back),
+            )
+            for change in known
+        ],
+    )

@@ -1,0 +1,192 @@
+"""Posting what is pencilled: first the PC itself is changed, then the book says so.
+
+Both have the posting's UUID. Where something cuts in between, ``agree`` finds out by it what was
+done, and has the book follow the PC.
+"""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+
+from plucky_ledger.control.place import Order, Which
+from plucky_ledger.core.book.job import (
+    Change,
+    Job,
+    Posting,
+    PostingState,
+    changes_in_force,
+    posting_of,
+    state_of,
+)
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.entries.switching import Reversible, Switchable, Switched, Wish
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.linux.users import user_name
+from plucky_ledger.store.jobs import read_job
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases import postings
+from plucky_ledger.usecases.control import control_of, control_of_this_pc
+
+
+@dataclass(frozen=True)
+class Made:
+    """What was done to a PC, before the book says so."""
+
+    switched: tuple[Switched, ...] = ()
+    by_hand: tuple[Change, ...] = ()
+    """Changes that nobody but the technician can make."""
+
+
+def switch_pencilled(ledger: Ledger, number: int) -> Made:
+    """Make the pencilled changes that can be made from here; takes as long as somebody is asked.
+
+    Raises:
+        Trouble: one of them could not be made; the PC is as it was.
+    """
+    job = _job(ledger, number)
+    pencilled = job.pencilled
+    if pencilled is None:
+        raise Refused(TroubleCode.NOTHING_PENCILLED_TO_POST)
+    if not job.opening_boots:
+        raise Refused(TroubleCode.NO_OPENING)
+    control = control_of(job)
+    ours = [change for change in pencilled.changes if control and _is_ours(change)]
+    by_hand = tuple(change for change in pencilled.changes if change not in ours)
+    if control is None or not ours:
+        return Made(by_hand=by_hand)
+    wishes = tuple(
+        Wish(change.entry_id, change.what, change.new_state)
+        for change in ours
+        if change.new_state is not None
+    )
+    return Made(tuple(control.switch(_order(job, pencilled, wishes))), by_hand)
+
+
+def _order(job: Job, posting: Posting, wishes: tuple[Wish, ...]) -> Order:
+    return Order(posting.uuid, job.card.label, user_name(), wishes)
+
+
+def _is_ours(change: Change) -> bool:
+    return bool(change.entry_id) and change.new_state is not None
+
+
+def _job(ledger: Ledger, number: int) -> Job:
+    with ledger.session() as session:
+        return read_job(session, number)
+
+
+def post(ledger: Ledger, number: int, made: Made = Made()) -> int:
+    """Write down that the pencilled changes have been made; returns the posting's number."""
+    return postings.post(ledger, number, {s.entry_id: s.before for s in made.switched})
+
+
+def put_back_on_pc(
+    ledger: Ledger, number: int, posting_number: int | None, entries: Sequence[str] = ()
+) -> tuple[Change, ...]:
+    """Undo on the PC what a posting did, or with None everything of the job.
+
+    Returns the changes that somebody has to undo by hand. Raises Trouble; the PC is as it was.
+    """
+    job = _job(ledger, number)
+    chosen = _put_back_changes(job, posting_number, entries)
+    control = control_of(job)
+    if control is None:
+        return chosen
+    keys = tuple(
+        posting.uuid
+        for posting in job.postings
+        if posting_number is None or posting.number == posting_number
+    )
+    if not keys:
+        return ()
+    undone = set(control.put_back(Which(keys, tuple(entries))))
+    now = control.look([change.entry_id for change in chosen if _is_ours(change)])
+    return tuple(
+        change
+        for change in chosen
+        if change.entry_id not in undone and not _is_back(change, now.get(change.entry_id))
+    )
+
+
+def _is_back(change: Change, now: Switchable | None) -> bool:
+    return now is not None and now.state is (change.old_state or EntryState.ON)
+
+
+def _put_back_changes(
+    job: Job, posting_number: int | None, entries: Sequence[str]
+) -> tuple[Change, ...]:
+    if posting_number is None:
+        return changes_in_force(job)
+    posting = posting_of(job, posting_number)
+    if posting is None:
+        raise Refused(TroubleCode.ROW_GONE)
+    return tuple(c for c in posting.changes if not entries or c.entry_id in entries)
+
+
+def put_back(
+    ledger: Ledger, number: int, posting: int | None, entries: Sequence[str] = (), why: str = ""
+) -> tuple[Change, ...]:
+    """Undo a posting, what it did to some entries, or with None everything: on the PC and in the
+    book. Returns what somebody has to undo by hand. Raises Trouble.
+    """
+    by_hand = put_back_on_pc(ledger, number, posting, entries)
+    if posting is None:
+        postings.put_everything_back(ledger, number, why)
+    else:
+        postings.strike_out(ledger, number, posting, why, entries)
+    return by_hand
+
+
+def put_back_by_the_journal(cut_off: bool) -> list[str]:
+    """Undo everything ever changed on this PC, or only what was cut off, with no ledger at all.
+
+    Returns what was undone, by id. Raises Trouble.
+    """
+    return control_of_this_pc().put_back(Which(cut_off=cut_off))
+
+
+def agree(ledger: Ledger, number: int) -> list[str]:
+    """Have a job's book and its PC agree after something cut in between; returns what was put back.
+
+    What was cut off is put back; what was made and not posted is posted; what was put back and not
+    struck out is struck out. Raises Trouble.
+    """
+    job = _job(ledger, number)
+    control = control_of(job)
+    if control is None:
+        return []
+    known = {change.key: change for change in control.changes()}
+    cut_off = any(change.unfinished for change in known.values())
+    undone = control.put_back(Which(cut_off=True)) if cut_off else []
+    if undone:
+        known = {change.key: change for change in control.changes()}
+    if job.pencilled is not None and _is_made(job.pencilled, known):
+        postings.post(ledger, number)
+    for posting in job.postings:
+        if posting.posted_at is not None and _is_undone(job, posting, known):
+            postings.strike_out(ledger, number, posting.number)
+    return undone
+
+
+def _is_made(posting: Posting, known: Mapping[str, Reversible]) -> bool:
+    made = known.get(posting.uuid)
+    ours = {change.entry_id for change in posting.changes if _is_ours(change)}
+    return made is not None and bool(ours) and ours <= set(made.entries)
+
+
+def _is_undone(job: Job, posting: Posting, known: Mapping[str, Reversible]) -> bool:
+    made = known.get(posting.uuid)
+    standing = state_of(job, posting) in {PostingState.POSTED, PostingState.IN_FORCE}
+    return (
+        standing and made is not None and not made.entries and not made.unfinished
+        and {c.entry_id for c in posting.changes} <= set(made.put_back)
+    )  # fmt: skip
+
+
+def changed_the_pc(job: Job) -> bool:
+    """Whether the last posting changed a PC, so that the book alone cannot take it back."""
+    last, control = job.last_posted, control_of(job)
+    if last is None or control is None:
+        return False
+    undoes = any(change.put_back for change in last.changes)
+    keys = {posting.uuid for posting in job.postings if undoes or posting is last}
+    return any(change.key in keys for change in control.changes())
