@@ -34,7 +34,7 @@ def recordings(pc):
     return list(pc.path(RECORDINGS).glob("*/*.gz"))
 
 
-def wait_until_known(pc):
+def wait_until_known(pc, starting=frozenset(STARTING)):
     """Until what the managers tell is in the recording, which goes on."""
     deadline = time.monotonic() + KNOWN_WITHIN_SECONDS
     while time.monotonic() < deadline:
@@ -44,7 +44,7 @@ def wait_until_known(pc):
             except RecordingFault:
                 continue
             did = {activity.entry_id for activity in recorded.timeline.activities}
-            if set(recorded.boot.marks) >= MARKS - {Mark.KERNEL_STARTED} and did >= set(STARTING):
+            if set(recorded.boot.marks) >= MARKS - {Mark.KERNEL_STARTED} and did >= starting:
                 return
         time.sleep(1.0)
     pytest.fail("the recording never knew what the managers know")

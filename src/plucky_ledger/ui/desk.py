@@ -11,6 +11,7 @@ from plucky_ledger.core.book.job import Job, Posting
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.steps import Step
 from plucky_ledger.pages.selection import Selection
 from plucky_ledger.ui.door import Door
@@ -18,9 +19,11 @@ from plucky_ledger.ui.executor import Executor
 from plucky_ledger.usecases.jobs import read_job
 from plucky_ledger.usecases.opening import Ledger
 from plucky_ledger.usecases.shelf import OnShelf, read_on_shelf, read_shelf
+from plucky_ledger.usecases.switching import Followed, follow
 from plucky_ledger.usecases.undo import redo, undo
 from plucky_ledger.usecases.workshop import Workshop
 from plucky_ledger.wording.steps import done_again, undone
+from plucky_ledger.wording.switching import cut_off_in_words
 
 KEPT_ANALYSES = 6
 CLOSE_WITHIN_SECONDS = 1.2
@@ -116,6 +119,19 @@ class Desk(QObject):
 
     def _opened(self, job: Job) -> None:
         self._select(self.selection.opened(job))
+        if self.writable and job.pc.kind is PcKind.REAL:
+            self._follow(job)
+
+    def _follow(self, job: Job) -> None:
+        """Where something cut in between changing the PC and writing that down."""
+
+        def done(followed: Followed) -> None:
+            if followed.wrote:
+                self.executor.ask("job", lambda: read_job(self.ledger, job.number), self._opened)
+            if followed.cut_off:
+                self.door.say(cut_off_in_words())
+
+        self.executor.run(lambda _errand: follow(self.ledger, job.number), done)
 
     def close_job(self) -> None:
         """Back to the shelf."""

@@ -21,13 +21,14 @@ from plucky_ledger.ui.door import Message
 from plucky_ledger.ui.files import Files
 from plucky_ledger.ui.right_page import LensName, RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
+from plucky_ledger.ui.switching import Switching
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import named, title_font
 from plucky_ledger.ui.window_actions import window_actions
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.arming import pick_up
 from plucky_ledger.usecases.boots import bring_boot_back
-from plucky_ledger.usecases.postings import post, rub_out, strike_out
+from plucky_ledger.usecases.postings import rub_out
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.recording import remarks
@@ -51,6 +52,7 @@ class Window(QMainWindow):
         self.main = QStackedWidget()
         self.files = Files(desk, self)
         self.panels = Panels(desk, self.right, self.main)
+        self.switching = Switching(desk, self.panels)
         self._lay_out()
         self.actions_made = Actions(self, window_actions(self))
         self.actions_made.fill(self.menuBar())
@@ -122,7 +124,7 @@ class Window(QMainWindow):
 
     def _entries_made(self) -> None:
         entries = self.right.entries
-        entries.post_wanted.connect(self.post)
+        entries.post_wanted.connect(self.switching.post)
         self._offer_menu(Place.ENTRIES, entries.table)
 
     def _offer_menu(self, place: Place, widget: QWidget) -> None:
@@ -170,15 +172,6 @@ class Window(QMainWindow):
             number, boot_number = job.number, boot.number
             self.desk.do(lambda ledger: bring_boot_back(ledger, number, boot_number))
 
-    def post(self) -> None:
-        """The pencilled changes have been made."""
-        job = self.desk.job
-        if job is not None:
-            number, sentence = job.number, say("Posted. Now restart the PC: nothing counts before.")
-            self.desk.do(
-                lambda ledger: post(ledger, number), lambda _: self.desk.door.say(sentence)
-            )
-
     def rub_out(self) -> None:
         """Remove the pencilled posting."""
         job = self.desk.job
@@ -186,24 +179,13 @@ class Window(QMainWindow):
             number = job.number
             self.desk.do(lambda ledger: rub_out(ledger, number))
 
-    def strike_out(self) -> None:
-        """Put the selected posting back."""
-        job, posting = self.desk.job, self.desk.selection.posting
-        if job is not None and posting is not None:
-            number, chosen = job.number, posting.number
-            sentence = say("Struck out. Undo it on the PC, then restart it.")
-            self.desk.do(
-                lambda ledger: strike_out(ledger, number, chosen),
-                lambda _: self.desk.door.say(sentence),
-            )
-
     def take_next_step(self, step: Step) -> None:
         """What the button at the foot of the book does."""
         if step is Step.DECIDE:
             self.right.show_lens(LensName.ENTRIES)
             self.right.take_focus()
         elif step is Step.POST:
-            self.post()
+            self.switching.post()
         elif step is Step.STATE:
             self.right.show_lens(LensName.STATEMENT)
         elif self.book.by_restart:

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from plucky_ledger.core.book.job import PostingState, state_of
+from plucky_ledger.core.book.job import PostingState, changes_in_force, state_of
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.ui.actions import Action, Menu, Place
@@ -64,6 +64,10 @@ class _Possible:
         if job is None or posting is None or not self.write():
             return False
         return state_of(job, posting) in {PostingState.IN_FORCE, PostingState.POSTED}
+
+    def something_in_force(self) -> bool:
+        job = self._desk.job
+        return self.write() and job is not None and bool(changes_in_force(job))
 
     def entries(self) -> bool:
         return self.job() and self._window.right.lens is LensName.ENTRIES
@@ -136,15 +140,19 @@ def _entries(window: "Window", may: _Possible) -> Iterator[Action]:
 
 
 def _book(window: "Window", may: _Possible) -> Iterator[Action]:
-    menu, panels, desk = Menu.BOOK, window.panels, window.desk
+    menu, panels, desk, switching = Menu.BOOK, window.panels, window.desk, window.switching
     yield Action("write_down", menu, N_("Write down changes…"), "Ctrl+D", panels.show_write_down,
                  may.job_and_write, BOOK)  # fmt: skip
-    yield Action("post", menu, N_("Post what is pencilled"), "Ctrl+Return", window.post,
+    yield Action("post", menu, N_("Post what is pencilled"), "Ctrl+Return", switching.post,
                  may.pencilled, BOOK | ENTRIES)  # fmt: skip
     yield Action("rub_out", menu, N_("Rub out what is pencilled"), "Ctrl+Backspace",
                  window.rub_out, may.pencilled, BOOK)  # fmt: skip
-    yield Action("put_back", menu, N_("Put this posting back"), "Ctrl+U", window.strike_out,
+    yield Action("put_back", menu, N_("Put this posting back"), "Ctrl+U", switching.strike_out,
                  may.done_posting, BOOK)  # fmt: skip
+    yield Action("put_everything_back", menu, N_("Put everything back"), "Ctrl+Shift+U",
+                 switching.put_everything_back, may.something_in_force, BOOK)  # fmt: skip
+    yield Action("put_back_cut_off", menu, N_("Put back what was cut off"), "",
+                 switching.put_back_cut_off, may.job_and_write)  # fmt: skip
     yield Action("undo", menu, N_("Undo"), "Ctrl+Z", desk.undo, may.write, new_group=True)
     yield Action("redo", menu, N_("Do again"), "Ctrl+Shift+Z", desk.redo, may.write)
 

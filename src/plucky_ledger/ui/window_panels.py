@@ -15,6 +15,7 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.panels.keys import KeysPanel
     from plucky_ledger.ui.panels.look_up import LookUpPanel
     from plucky_ledger.ui.panels.panel import Panel
+    from plucky_ledger.ui.panels.posting import PostPanel
     from plucky_ledger.ui.panels.recording import RecordingPanel
     from plucky_ledger.ui.panels.set_aside import SetAsidePanel
     from plucky_ledger.ui.panels.stopwatch import CorrectMarksPanel, StopwatchPanel
@@ -69,6 +70,13 @@ class Panels(QObject):
         panel = ArmPanel(self._desk)
         panel.record_wanted.connect(self.show_recording)
         return self._beside(panel)
+
+    @cached_property
+    def posting(self) -> "PostPanel":
+        """What posting changes on a real PC."""
+        from plucky_ledger.ui.panels.posting import PostPanel
+
+        return self._beside(PostPanel(self._desk))
 
     @cached_property
     def write_down(self) -> "WriteDownPanel":
@@ -213,6 +221,11 @@ class Panels(QObject):
         """From which share an entry is heavy, moderate or light."""
         self.grades.begin()
         self._right.show_panel(self.grades)
+
+    def show_posting(self) -> None:
+        """What posting changes on a real PC."""
+        self._right.show_panel(self.posting)
+        self.posting.begin()
 
     def show_write_down(self) -> None:
         """Changes to be written down."""

@@ -18,7 +18,13 @@ from plucky_ledger.core.book.job import (
     state_of,
 )
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.entries.switching import Reversible, Switchable, Switched, Wish
+from plucky_ledger.core.entries.switching import (
+    Reversible,
+    Switchable,
+    Switched,
+    Wish,
+    unfinished,
+)
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.linux.users import user_name
 from plucky_ledger.store.jobs import read_job
@@ -28,12 +34,43 @@ from plucky_ledger.usecases.control import control_of, control_of_this_pc
 
 
 @dataclass(frozen=True)
+class Planned:
+    """A pencilled change, and what it means for the PC as it is now."""
+
+    change: Change
+    found: Switchable | None = None
+    """How its entry is set; None where somebody has to make the change by hand."""
+
+
+@dataclass(frozen=True)
 class Made:
     """What was done to a PC, before the book says so."""
 
     switched: tuple[Switched, ...] = ()
     by_hand: tuple[Change, ...] = ()
     """Changes that nobody but the technician can make."""
+
+
+def look(ledger: Ledger, number: int, entry_id: str) -> Switchable | None:
+    """How an entry of a job's PC is set; None where that PC is not switched from here."""
+    control = control_of(_job(ledger, number))
+    return control.look([entry_id])[entry_id] if control is not None else None
+
+
+def planned(ledger: Ledger, number: int) -> tuple[Planned, ...]:
+    """What posting would change on a job's PC, and what is left to be done by hand.
+
+    Raises:
+        Refused: nothing is pencilled.
+    """
+    job = _job(ledger, number)
+    if job.pencilled is None:
+        raise Refused(TroubleCode.NOTHING_PENCILLED_TO_POST)
+    control = control_of(job)
+    changes = job.pencilled.changes
+    ours = [change.entry_id for change in changes if _is_ours(change)]
+    found = control.look(ours) if control and ours else {}
+    return tuple(Planned(change, found.get(change.entry_id)) for change in changes)
 
 
 def switch_pencilled(ledger: Ledger, number: int) -> Made:
@@ -129,11 +166,18 @@ def put_back(
     book. Returns what somebody has to undo by hand. Raises Trouble.
     """
     by_hand = put_back_on_pc(ledger, number, posting, entries)
+    write_back(ledger, number, posting, entries, why)
+    return by_hand
+
+
+def write_back(
+    ledger: Ledger, number: int, posting: int | None, entries: Sequence[str] = (), why: str = ""
+) -> None:
+    """Write down that a posting was put back, part of it, or with None everything."""
     if posting is None:
         postings.put_everything_back(ledger, number, why)
     else:
         postings.strike_out(ledger, number, posting, why, entries)
-    return by_hand
 
 
 def put_back_by_the_journal(cut_off: bool) -> list[str]:
@@ -144,27 +188,43 @@ def put_back_by_the_journal(cut_off: bool) -> list[str]:
     return control_of_this_pc().put_back(Which(cut_off=cut_off))
 
 
-def agree(ledger: Ledger, number: int) -> list[str]:
-    """Have a job's book and its PC agree after something cut in between; returns what was put back.
+def agree(ledger: Ledger, number: int) -> None:
+    """Have a PC and a job's book agree after something cut in between: what was cut off is put
+    back, which may ask for the administrator, and the book follows. Raises Trouble.
+    """
+    control = control_of(_job(ledger, number))
+    if control is not None and unfinished(control.changes()):
+        control.put_back(Which(cut_off=True))
+    follow(ledger, number)
 
-    What was cut off is put back; what was made and not posted is posted; what was put back and not
-    struck out is struck out. Raises Trouble.
+
+@dataclass(frozen=True)
+class Followed:
+    """What was found when a job's PC and its book were held against each other."""
+
+    wrote: bool
+    """The book was behind and follows now."""
+    cut_off: bool
+    """Something on the PC was cut off and is to be put back."""
+
+
+def follow(ledger: Ledger, number: int) -> Followed:
+    """Have a job's book follow its PC: post what was made there, strike out what was put back.
+
+    Nothing on the PC is changed.
     """
     job = _job(ledger, number)
     control = control_of(job)
-    if control is None:
-        return []
-    known = {change.key: change for change in control.changes()}
-    cut_off = any(change.unfinished for change in known.values())
-    undone = control.put_back(Which(cut_off=True)) if cut_off else []
-    if undone:
-        known = {change.key: change for change in control.changes()}
+    known = {change.key: change for change in control.changes()} if control else {}
+    wrote = False
     if job.pencilled is not None and _is_made(job.pencilled, known):
         postings.post(ledger, number)
+        wrote = True
     for posting in job.postings:
         if posting.posted_at is not None and _is_undone(job, posting, known):
             postings.strike_out(ledger, number, posting.number)
-    return undone
+            wrote = True
+    return Followed(wrote, bool(unfinished(list(known.values()))))
 
 
 def _is_made(posting: Posting, known: Mapping[str, Reversible]) -> bool:

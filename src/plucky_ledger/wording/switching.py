@@ -3,12 +3,43 @@
 from collections.abc import Sequence
 
 from plucky_ledger.core.book.job import Change
-from plucky_ledger.core.entries.switching import Switched
-from plucky_ledger.usecases.switching import Made
+from plucky_ledger.core.entries.switching import Switchable, Switched
+from plucky_ledger.usecases.switching import Made, Planned
 from plucky_ledger.wording.book import change_in_words
+from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.safe import shown
+
+
+def planned_in_words(planned: Planned) -> tuple[str, str]:
+    """What a change does, and what is to be known of the PC before it is made."""
+    what, found = change_in_words(planned.change), planned.found
+    if found is None:
+        return what, say("to be done by hand")
+    return what, "; ".join(set_in_words(found))
+
+
+def set_in_words(found: Switchable) -> list[str]:
+    """How an entry is set, what starts it all the same, and what cannot be without it."""
+    if found.cannot is not None:
+        return [say("it cannot be switched: {why}", why=reason_in_words(found.cannot))]
+    sentences = [say("now {state}", state=label(found.state) if found.state else say("unknown"))]
+    if found.delivered is not None and found.delivered is not found.state:
+        sentences.append(say("delivered {state}", state=label(found.delivered)))
+    sentences += [reason_in_words(reason) for reason in found.started_by]
+    if found.needed_by:
+        names = shown(", ".join(found.needed_by))
+        sentences.append(say("not without it: {names}", names=names))
+    if found.administrators:
+        sentences.append(say("takes the administrator"))
+    return sentences
+
+
+def list_to_do(planned: Sequence[Planned], title: str) -> str:
+    """A list to be taken to the bench, one line a change."""
+    lines = [f"☐ {change_in_words(one.change)}" for one in planned]
+    return "\n".join([title, *lines])
 
 
 def posted(made: Made) -> str:
@@ -42,6 +73,14 @@ def put_back_in_words(undone: Sequence[str]) -> str:
     if not undone:
         return say("Nothing was to be put back.")
     return say("Put back: {names}. Now restart the PC.", names=shown(", ".join(undone)))
+
+
+def cut_off_in_words() -> str:
+    """That something on this PC was left halfway."""
+    return say(
+        "Changing this PC was cut off halfway. Book menu, “Put back what was cut off”, makes it "
+        "as it was before."
+    )
 
 
 def _named(changes: Sequence[Change]) -> str:

@@ -16,11 +16,12 @@ STATE_OF = {
     Decision.LATER: EntryState.LATER,
 }
 """How an entry is to be set by what is decided about it."""
-DECISION_OF = {
+DECISION_OF: Mapping[EntryState, Decision] = {
     **dict.fromkeys(NOT_STARTED, Decision.OFF),
     EntryState.LATER: Decision.LATER,
     **dict.fromkeys(STARTED, Decision.KEEP),
 }
+"""What is decided about an entry by how it is to be set."""
 
 
 def entry_states(job: Job) -> dict[str, EntryState]:

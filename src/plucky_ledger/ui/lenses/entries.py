@@ -17,8 +17,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from plucky_ledger.core.book.entry_states import DECISION_OF, pencilled_states
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.pages.entries import (
     DecidedChoice,
     EntriesPage,
@@ -35,6 +38,7 @@ from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import named
 from plucky_ledger.usecases.decisions import decide, give_reason, write_finding
 from plucky_ledger.usecases.opening import Ledger
+from plucky_ledger.usecases.switching import look
 from plucky_ledger.wording.entries import (
     choice,
     entry_in_words,
@@ -78,6 +82,7 @@ class EntriesLens(QWidget):
         self._legend = Text()
         self._legend.setProperty("quiet", True)
         self.card = EntryCard()
+        self.card.state_chosen.connect(self._set_exactly)
         self.card.reason_given.connect(self._keep_reason)
         self.card.finding_given.connect(self._keep_finding)
         self.search = QLineEdit()
@@ -253,7 +258,22 @@ class EntriesLens(QWidget):
                 )
 
     def _show_card(self) -> None:
-        self.card.show_row(self.current)
+        row, job = self.current, self._desk.job
+        self.card.show_row(row)
+        if row is None or job is None:
+            return
+        ledger, number, entry_id = self._desk.ledger, job.number, row.entry.entry_id
+
+        def looked(found: Switchable | None) -> None:
+            now = self.current
+            if now is not None and now.entry.entry_id == entry_id:
+                self.card.show_states(found, self._pencilled_state(entry_id))
+
+        self._desk.executor.ask("look", lambda: look(ledger, number, entry_id), looked)
+
+    def _pencilled_state(self, entry_id: str) -> EntryState | None:
+        job = self._desk.job
+        return pencilled_states(job).get(entry_id) if job is not None else None
 
     @property
     def current(self) -> EntryRow | None:
@@ -269,7 +289,11 @@ class EntriesLens(QWidget):
 
     # Deciding.
 
-    def decide(self, decision: Decision) -> None:
+    def _set_exactly(self, state: EntryState) -> None:
+        """Decide about the entry on the card, as it is to be set exactly."""
+        self.decide(DECISION_OF[state], state)
+
+    def decide(self, decision: Decision, state: EntryState | None = None) -> None:
         """Decide about the selected entries; about guarded ones only the second time."""
         job, entries = self._desk.job, [row.entry for row in self.selected]
         if job is None or not entries:
@@ -278,7 +302,9 @@ class EntriesLens(QWidget):
         what = (decision, frozenset(entry.entry_id for entry in entries))
         deliberate, self._refused = what == self._refused, what
         number = job.number
-        self._desk.do(lambda ledger: decide(ledger, number, entries, decision, "", deliberate))
+        self._desk.do(
+            lambda ledger: decide(ledger, number, entries, decision, "", deliberate, state)
+        )
 
     def ask_reason(self) -> None:
         """To the reason on the card."""

@@ -1,0 +1,80 @@
+"""Changing the PC on the desk from the window: posting, and putting back."""
+
+from PySide6.QtCore import QObject
+
+from plucky_ledger.core.book.job import Change, Job
+from plucky_ledger.core.pc.which import PcKind
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.window_panels import Panels
+from plucky_ledger.usecases.opening import Ledger
+from plucky_ledger.usecases.switching import (
+    Made,
+    post,
+    put_back_by_the_journal,
+    put_back_on_pc,
+    switch_pencilled,
+    write_back,
+)
+from plucky_ledger.wording.switching import posted, put_back_in_words, struck_out
+
+
+class Switching(QObject):
+    """What changes a PC: first the PC, which may take a password, then the book."""
+
+    def __init__(self, desk: Desk, panels: Panels) -> None:
+        super().__init__()
+        self._desk = desk
+        self._panels = panels
+
+    def post(self) -> None:
+        """Make the pencilled changes: on a real PC after a look at what they change there."""
+        job = self._desk.job
+        if job is None:
+            return
+        if job.pc.kind is PcKind.REAL:
+            self._panels.show_posting()
+            return
+        number = job.number
+
+        def step(ledger: Ledger) -> Made:
+            made = switch_pencilled(ledger, number)
+            post(ledger, number, made)
+            return made
+
+        self._desk.do(step, lambda made: self._desk.door.say(posted(made)))
+
+    def strike_out(self) -> None:
+        """Put the selected posting back."""
+        job, posting = self._desk.job, self._desk.selection.posting
+        if job is not None and posting is not None:
+            self._put_back(job, posting.number)
+
+    def put_everything_back(self) -> None:
+        """Put back everything since the opening."""
+        job = self._desk.job
+        if job is not None:
+            self._put_back(job, None)
+
+    def _put_back(self, job: Job, posting: int | None) -> None:
+        """First on the PC, where somebody may be asked for a password, then in the book."""
+        number, ledger = job.number, self._desk.ledger
+
+        def written(by_hand: tuple[Change, ...]) -> None:
+            self._desk.do(
+                lambda ledger: write_back(ledger, number, posting),
+                lambda _: self._desk.door.say(struck_out(by_hand)),
+            )
+
+        if job.pc.kind is PcKind.STAND_IN:
+            written(())
+        else:
+            self._desk.executor.run(
+                lambda _errand: put_back_on_pc(ledger, number, posting), written
+            )
+
+    def put_back_cut_off(self) -> None:
+        """Put back what was cut off on this PC, whichever job it was for."""
+        self._desk.executor.run(
+            lambda _errand: put_back_by_the_journal(cut_off=True),
+            lambda undone: self._desk.door.say(put_back_in_words(undone)),
+        )

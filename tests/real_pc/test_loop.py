@@ -1,0 +1,52 @@
+"""The whole job on a real PC, by commands: record, decide, post, restart, record, put back."""
+
+import json
+
+from tests.real_pc.entries import STARTING
+from tests.real_pc.test_control import everything
+from tests.real_pc.use import ledger_command, recordings, switched_on, wait_until_known
+
+OFF = "harbour-import.service"
+
+
+def test_decide_post_restart_record_put_back(real_pc):
+    switched_on(real_pc)
+    before = everything(real_pc)
+    job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Loop PC").strip()
+    recorded_boot(real_pc, job)
+    for entry, decision, *how in (
+        (OFF, "off", "--how", "off_for_good"),
+        ("brassbell-notifier.desktop", "later"),
+        ("user:ticketdesk-cache.service", "off"),
+    ):
+        ledger_command(real_pc, "decide", job, entry, decision, *how)
+    assert "3 entries are switched" in ledger_command(real_pc, "post", job)
+    refused = real_pc.tried("plucky-ledger", "undo", job, user=True)
+    assert "Put the posting back instead" in refused.stderr
+    recorded_boot(real_pc, job, starting=set(STARTING) - {OFF, "user:ticketdesk-cache.service"})
+    (shown,) = json.loads(ledger_command(real_pc, "compare", job, "--in", "system_up", "--json"))[
+        1:2
+    ]
+    up = next(row for row in shown["rows"] if row["measure"] == "system_up")
+    shift = up["shift"]
+    assert shift["after"]["units"] < shift["before"]["units"] - 20  # it computes for four seconds, alone on the chain
+    changes = json.loads(ledger_command(real_pc, "changes", "--json"))
+    assert len(changes[-1]["entries"]) == 3
+    told = ledger_command(real_pc, "put-back", job, "--line", "1", "--entry", OFF)
+    assert "by hand" not in told
+    ledger_command(real_pc, "put-back", job, "--everything")
+    assert everything(real_pc) == before
+    book = ledger_command(real_pc, "book", job, "--in", "system_up")
+    assert book.count("put back") + book.count("Put back") >= 2
+    assert "Nothing was to be put back" in ledger_command(real_pc, "put-back", "--everything")
+
+
+def recorded_boot(pc, job, starting=frozenset(STARTING)):
+    """Armed, restarted, and in the book."""
+    ledger_command(pc, "arm", job, "--boots", "1", "--system")
+    pc.switch_off()
+    switched_on(pc)
+    wait_until_known(pc, starting)
+    pc.run("systemctl", "stop", "plucky-ledger-recorder.service")
+    ledger_command(pc, "pick-up", job)
+    assert not recordings(pc)
