@@ -19,6 +19,7 @@ from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.linux import administrator as becoming
+from plucky_ledger.linux import desktops
 from plucky_ledger.linux.files import write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as
@@ -335,7 +336,7 @@ def test_sign_in_programs_keep_the_rule_by_which_they_do_not_start(tmp_path, mon
         for name in ("a", "b")
     ]
     monkeypatch.setattr(services, "first_users_bus", lambda: (os.getuid(), "unix:path=/none"))
-    monkeypatch.setattr(services, "desktops_of", lambda _address: ["TicketDesk"])
+    monkeypatch.setattr(desktops, "desktops_of", lambda _address: ["TicketDesk"])
     monkeypatch.setattr(services, "lines_of_the_user", lambda _address: by_the_manager)
     monkeypatch.setattr(inquiry, "homes", lambda: {os.getuid(): tmp_path})
     monkeypatch.setattr(inquiry, "become", lambda _user: None)

@@ -28,8 +28,8 @@ def test_decide_post_restart_record_put_back(real_pc):
         1:2
     ]
     up = next(row for row in shown["rows"] if row["measure"] == "system_up")
-    shift = up["shift"]
-    assert shift["after"]["units"] < shift["before"]["units"] - 20  # it computes for four seconds, alone on the chain
+    shift = up["shift"]  # in tenths: what is off computes for four seconds, alone on the chain
+    assert shift["after"]["units"] < shift["before"]["units"] - 20
     changes = json.loads(ledger_command(real_pc, "changes", "--json"))
     assert len(changes[-1]["entries"]) == 3
     told = ledger_command(real_pc, "put-back", job, "--line", "1", "--entry", OFF)

@@ -264,11 +264,11 @@ def test_a_backup_is_made_before_a_migration(demo_path, monkeypatch):
     """An older file is copied aside before anything in it changes."""
     before = demo_path.read_bytes()
     changed = []
-    monkeypatch.setattr(ledger_module, "NEWEST", "0005")
+    monkeypatch.setattr(ledger_module, "NEWEST", "9999")
     monkeypatch.setattr(ledger_module, "bring_up_to_date", lambda connection: changed.append(1))
     Ledger(demo_path).close()
     assert changed == [1]
-    assert demo_path.with_name("demo.ledger.before-0005").read_bytes() == before
+    assert demo_path.with_name("demo.ledger.before-9999").read_bytes() == before
 
 
 def killed_in_the_middle_of_a_large_save(path):
@@ -346,7 +346,7 @@ def test_links_beside_a_ledger_lead_nowhere(tmp_path, demo_path, monkeypatch, en
     secret = tmp_path / "secret"
     secret.write_bytes(b"somebody's")
     demo_path.with_name(demo_path.name + ending).symlink_to(secret)
-    monkeypatch.setattr(ledger_module, "NEWEST", "0005")
+    monkeypatch.setattr(ledger_module, "NEWEST", "9999")
     monkeypatch.setattr(ledger_module, "bring_up_to_date", lambda _connection: None)
     with suppress(Trouble):
         Ledger(demo_path).close()

@@ -39,6 +39,7 @@ def switched_off_lines(bus: Bus, owner: str, known: Iterable[str]) -> list[Entry
                     origin=bounded(str(path)),
                     part_of_system=str(path).startswith(("/lib/", "/usr/lib/")),
                     off=said(OFF_STATES[state]),
+                    file_state=str(state),
                 )
             )
     return lines

@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping
 
 import msgspec
 
+from plucky_ledger.core.entries.switching import LATER_TIMER
 from plucky_ledger.core.pc.arming import NO_ENTRIES
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.properties import Properties
@@ -113,7 +114,8 @@ def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) 
     source, fragment = str(unit.get("SourcePath", "")), str(unit.get("FragmentPath", ""))
     sign_in = source.endswith(".desktop")
     timers = [str(name) for name in unit.get("TriggeredBy", ()) if str(name).endswith(".timer")]
-    starts = "sign-in program" if sign_in else "timer" if timers else f"{owner} service"
+    by_timer = any(not name.startswith(LATER_TIMER) for name in timers)
+    starts = "sign-in program" if sign_in else "timer" if by_timer else f"{owner} service"
     return EntryLine(
         entry=entry_id(unit, owner),
         name=bounded(str(unit.get("Description") or unit["Id"])),
@@ -125,6 +127,7 @@ def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) 
         left_behind=str(unit.get("LoadState", "")) == "not-found",
         group=bounded(str(unit.get("ControlGroup", ""))),
         timers=tuple(rule for name in timers for rule in timed.get(name, ())),
+        file_state=bounded(str(unit.get("UnitFileState", ""))),
     )
 
 

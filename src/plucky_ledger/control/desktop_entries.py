@@ -50,9 +50,11 @@ class SignInPrograms:
             return Switchable(name, None, (), cannot=entry.fault)
         possible = [EntryState.ON, EntryState.OFF, EntryState.LATER]
         off = off_because(entry, self.desktops)
-        if off is not None and off.code in _NOTHING_THERE:
+        desktop_known = any(self.desktops)
+        elsewhere = off is not None and off.code is ReasonCode.ONLY_FOR_DESKTOPS
+        if (off is not None and off.code in _NOTHING_THERE) or (elsewhere and not desktop_known):
             possible = [EntryState.OFF]
-        if any(self.desktops):
+        if desktop_known:
             possible.append(EntryState.OFF_HERE)
         vendors = None
         if delivered is not None and delivered.fault is None:

@@ -44,6 +44,16 @@ class ReasonCode(StrEnum):
     WANTED_BY = "wanted_by"
     TRIGGERED_BY = "triggered_by"
     STARTED_BY_BUS = "started_by_bus"
+    # What changed without being posted.
+    NEW_ENTRY = "new_entry"
+    GONE_ENTRY = "gone_entry"
+    SET_ON = "set_on"
+    SET_OFF = "set_off"
+    UPDATED = "updated"
+    MEMORY_CHANGED = "memory_changed"
+    DRIVES_CHANGED = "drives_changed"
+    CAME_BACK = "came_back"
+    UPDATE_PUT_BACK = "update_put_back"
     # When a timer starts an entry.
     ON_CALENDAR = "on_calendar"
     AFTER_KERNEL = "after_kernel"

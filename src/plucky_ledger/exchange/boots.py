@@ -257,6 +257,7 @@ def _entry(line: EntryLine) -> StartupEntry:
         executable=line.executable,
         package=line.package,
         description=line.description,
+        file_state=line.file_state,
         schedule=tuple(reason_from(timer) for timer in line.timers) or old_schedule,
     )
 

@@ -15,7 +15,7 @@ LOGIN, LOGIN_PATH = "org.freedesktop.login1", "/org/freedesktop/login1"
 LOGIN_MANAGER, LOGIN_SESSION = f"{LOGIN}.Manager", f"{LOGIN}.Session"
 
 _TEXTS = ("Id", "Description", "LoadState", "FragmentPath", "SourcePath", "ControlGroup", "Result",
-          "Class", "Name", "Type")  # fmt: skip
+          "Class", "Name", "Type", "UnitFileState")  # fmt: skip
 _LISTS = ("Environment", "Names", "After", "WantedBy", "TriggeredBy")
 _COUNTS = ("CPUUsageNSec", "MemoryCurrent", "IOReadBytes", "TimestampMonotonic")
 _INSTANTS = ("Firmware", "Loader", "InitRD", "Userspace", "Finish", "UnitsLoadFinish",

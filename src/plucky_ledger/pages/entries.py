@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from plucky_ledger.core.book.entry_states import decisions_of, pencilled_states
+from plucky_ledger.core.book.noticed import ENTRY, drift_of
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
@@ -48,6 +49,7 @@ class DecidedChoice(StrEnum):
     DECIDED = "decided"
     PENCILLED = "pencilled"
     LOOK_UP = "look_up"
+    CAME_BACK = "came_back"
 
 
 @dataclass(frozen=True)
@@ -66,6 +68,8 @@ class EntryRow:
     hints: tuple[Hint, ...]
     elsewhere: tuple[Elsewhere, ...]
     """What other jobs taught."""
+    came_back: Reason | None = None
+    """It was switched off and started all the same; None where it did not."""
 
 
 @dataclass(frozen=True)
@@ -99,6 +103,7 @@ def entries_page(
     with ledger.session() as session:
         job = read_job(session, number)
         decided = decisions_of(job, decisions(session, number))
+    back = {str(reason.facts[ENTRY]): reason for reason in drift_of(job)}
     pencilled = pencilled_states(job)
     hints = hints_about(costs.entries)
     ordered = sorted(costs.entries, key=lambda entry: _costliest_first(costs.costs[entry.entry_id]))
@@ -112,6 +117,7 @@ def entries_page(
             pencilled=entry.entry_id in pencilled,
             hints=hints.get(entry.entry_id, ()),
             elsewhere=memory.elsewhere(ledger, identity_of(entry), number),
+            came_back=back.get(entry.entry_id),
         )
         for entry in ordered
     ]
@@ -178,6 +184,8 @@ def _kind_of(entry: StartupEntry) -> KindChoice:
 def _decided_as(row: EntryRow) -> set[DecidedChoice]:
     if row.decided is None:
         return {DecidedChoice.NOT_DECIDED}
+    if row.came_back is not None:
+        return {DecidedChoice.DECIDED, DecidedChoice.CAME_BACK}
     choices = {DecidedChoice.DECIDED}
     if row.pencilled:
         choices.add(DecidedChoice.PENCILLED)

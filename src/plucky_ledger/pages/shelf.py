@@ -8,6 +8,7 @@ from enum import StrEnum
 from plucky_ledger.core.axes import staircase
 from plucky_ledger.core.book.balance import Balance, balance_of
 from plucky_ledger.core.book.job import Card, Job, readings_in, restart_due
+from plucky_ledger.core.book.noticed import drift_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.usecases.shelf import OnShelf
 
@@ -32,6 +33,8 @@ class Spine:
     taken_in_at: datetime
     look_ups: int
     """Entries still to be looked up."""
+    came_back: int
+    """Entries that were switched off and started all the same."""
     measure: Measure
     """The measure its book opens in."""
     saved: float | None
@@ -74,6 +77,7 @@ def _spine(on_shelf: OnShelf) -> Spine:
         state=_state(job),
         taken_in_at=job.taken_in_at,
         look_ups=on_shelf.look_ups,
+        came_back=len(drift_of(job)),
         measure=measure,
         saved=_saved(job, balances),
         staircase=staircase([balance.value for balance in balances]),

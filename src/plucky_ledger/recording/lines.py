@@ -150,6 +150,8 @@ class EntryLine(Struct, frozen=True, tag="entry", tag_field="kind"):
     """Why it does not start, as it is set; None when it does."""
     timers: Annotated[tuple[Said, ...], Meta(max_length=64)] = ()
     """When its timers start it."""
+    file_state: Text = ""
+    """How its service manager says it is set, such as "enabled"; empty where none does."""
 
 
 class ActivityLine(Struct, frozen=True, tag="activity", tag_field="kind"):

@@ -172,6 +172,7 @@ TICKET_DESK = StandinPc(
     os_release="Breakwater Linux 12",
     cpu_model="four-core desktop processor, 2.4 GHz",
     kernel="6.1.0-21-desktop",
+    comes_back=frozenset({"deckhand-updater"}),
 )
 
 GIFT_SHOP = StandinPc(

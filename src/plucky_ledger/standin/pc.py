@@ -53,6 +53,8 @@ class StandinPc:
     os_release: str
     cpu_model: str
     kernel: str
+    comes_back: frozenset[str] = frozenset()
+    """Entries that switch themselves on again after a boot without them, unless off for good."""
 
     @property
     def facts(self) -> PcFacts:

@@ -5,9 +5,10 @@ from collections.abc import Mapping, Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from plucky_ledger.core.book.noticed import Inventory
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, TypedEntryRow
+from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, InventoryRow, TypedEntryRow
 from plucky_ledger.store.values import as_json, from_json, rows_of
 
 
@@ -48,6 +49,21 @@ def write_typed_entries(session: Session, job: int, entries: Sequence[StartupEnt
     for row in session.scalars(select(TypedEntryRow).where(TypedEntryRow.job == job)).all():
         session.delete(row)
     session.add_all(TypedEntryRow(job=job, entry=as_json(entry)) for entry in entries)
+
+
+def inventory(session: Session, job: int) -> Inventory | None:
+    """What a job's last recording showed to be there."""
+    row = session.scalar(select(InventoryRow).where(InventoryRow.job == job))
+    return from_json(row.inventory, Inventory) if row is not None else None
+
+
+def write_inventory(session: Session, job: int, found: Inventory) -> None:
+    """Keep what a job's PC was shown to have."""
+    row = session.scalar(select(InventoryRow).where(InventoryRow.job == job))
+    if row is None:
+        session.add(InventoryRow(job=job, inventory=as_json(found)))
+    else:
+        row.inventory = as_json(found)
 
 
 def asides(session: Session, job: int) -> dict[str, str]:

@@ -4,9 +4,9 @@ from pathlib import Path
 
 from sqlalchemy import Connection
 
-NEWEST = "0004"
+NEWEST = "0005"
 """Name of the newest migration; they are numbered."""
-KNOWN = frozenset({"0001", "0002", "0003", NEWEST})
+KNOWN = frozenset({"0001", "0002", "0003", "0004", NEWEST})
 
 
 def bring_up_to_date(connection: Connection) -> None:

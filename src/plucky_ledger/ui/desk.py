@@ -206,6 +206,13 @@ class Desk(QObject):
             self._fetch(self.boot)
             self.line_changed.emit()
 
+    def stand_at_newest(self) -> None:
+        """Select the line of what was posted last: what was just done is in sight."""
+        job = self.job
+        if job is not None:
+            posted = job.last_posted
+            self.select_line(job.postings.index(posted) + 1 if posted is not None else 0)
+
     def choose_boot(self, boot: Boot | None) -> None:
         """Show a boot of the selected line."""
         self.selection = replace(self.selection, boot=boot)

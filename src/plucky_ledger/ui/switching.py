@@ -41,7 +41,7 @@ class Switching(QObject):
             post(ledger, number, made)
             return made
 
-        self._desk.do(step, lambda made: self._desk.door.say(posted(made)))
+        self._desk.do(step, lambda made: self._stand(posted(made)))
 
     def strike_out(self) -> None:
         """Put the selected posting back."""
@@ -62,7 +62,7 @@ class Switching(QObject):
         def written(by_hand: tuple[Change, ...]) -> None:
             self._desk.do(
                 lambda ledger: write_back(ledger, number, posting),
-                lambda _: self._desk.door.say(struck_out(by_hand)),
+                lambda _: self._stand(struck_out(by_hand)),
             )
 
         if job.pc.kind is PcKind.STAND_IN:
@@ -71,6 +71,11 @@ class Switching(QObject):
             self._desk.executor.run(
                 lambda _errand: put_back_on_pc(ledger, number, posting), written
             )
+
+    def _stand(self, told: str) -> None:
+        """Say what was done, and stand at its line."""
+        self._desk.door.say(told)
+        self._desk.stand_at_newest()
 
     def put_back_cut_off(self) -> None:
         """Put back what was cut off on this PC, whichever job it was for."""

@@ -14,6 +14,9 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger import __version__
 from plucky_ledger.core.book.next_step import Step
+from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.pages.entries import DecidedChoice
 from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
@@ -181,7 +184,11 @@ class Window(QMainWindow):
 
     def take_next_step(self, step: Step) -> None:
         """What the button at the foot of the book does."""
-        if step is Step.DECIDE:
+        if step is Step.DRIFT:
+            self.right.show_lens(LensName.ENTRIES)
+            self.right.entries.show_only(DecidedChoice.CAME_BACK)
+            self.right.take_focus()
+        elif step is Step.DECIDE:
             self.right.show_lens(LensName.ENTRIES)
             self.right.take_focus()
         elif step is Step.POST:
@@ -250,8 +257,13 @@ class Window(QMainWindow):
         place = self.desk.workshop.place
         self.desk.do(
             lambda ledger: pick_up(ledger, place, number),
-            lambda effects: self.desk.door.say(remarks(effects)),
+            self._picked,
         )
+
+    def _picked(self, said: list[Reason | Trouble]) -> None:
+        self.desk.door.say(remarks(said))
+        if said:
+            self.desk.stand_at_newest()
 
     def _back(self) -> None:
         """From a page that fills the window to the book, or to the shelf."""

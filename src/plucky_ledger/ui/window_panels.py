@@ -7,7 +7,7 @@ from PySide6.QtCore import QObject, Signal
 from PySide6.QtWidgets import QStackedWidget
 
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.right_page import RightPage
+from plucky_ledger.ui.right_page import LensName, RightPage
 
 if TYPE_CHECKING:
     from plucky_ledger.ui.panels.arming import ArmPanel
@@ -54,6 +54,7 @@ class Panels(QObject):
 
         panel = RecordingPanel(self._desk)
         panel.running_changed.connect(self.recording_changed)
+        panel.in_the_book.connect(self._show_verdict)
         self._right.add_panel(panel)
         return panel
 
@@ -83,7 +84,9 @@ class Panels(QObject):
         """Changes to be written down."""
         from plucky_ledger.ui.panels.write_down import WriteDownPanel
 
-        return self._beside(WriteDownPanel(self._desk))
+        panel = self._beside(WriteDownPanel(self._desk))
+        panel.post_wanted.connect(self.show_posting)
+        return panel
 
     @cached_property
     def typed(self) -> "TypedPanel":
@@ -158,6 +161,11 @@ class Panels(QObject):
         self._main.addWidget(panel)
         panel.closed.connect(self.page_left)
         return panel
+
+    def _show_verdict(self) -> None:
+        """After a boot of a posting: what it says of that."""
+        if self._desk.line > 0:
+            self._right.show_lens(LensName.VERDICT)
 
     # Showing them.
 

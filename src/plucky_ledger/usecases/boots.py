@@ -9,7 +9,9 @@ from pathlib import Path
 from sqlalchemy.orm import Session
 
 from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.book.entry_states import entry_states
 from plucky_ledger.core.book.job import Job, boot_of
+from plucky_ledger.core.book.noticed import came_back, inventory_of, noticed
 from plucky_ledger.core.book.rounds import clock_was_ahead, round_of
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import Mark, faults
@@ -115,12 +117,33 @@ def _kept(
     aside = frozenset(stored_entries.asides(session, number))
     if aside:
         boot = replace(boot, readings=Analysis(boot, recorded.timeline, aside).readings)
+    boot = _with_noticed(session, job, boot, recorded, posting)
     added = stored.add_boot(session, number, posting, boot, recorded.boot_id, data)
     facts = recorded.facts if job.facts == Facts() else job.facts
     pc = recorded_on if job.pc == THIS_OR_ANOTHER else job.pc
     if (facts, pc) != (job.facts, job.pc):
         write_job(session, replace(job, facts=facts, pc=pc))
     return Imported(added, _remarks(job, boot, posting, recorded.damaged_line))
+
+
+def _with_noticed(
+    session: Session, job: Job, boot: Boot, recorded: RecordedBoot, posting: int | None
+) -> Boot:
+    """The boot with what changed on the PC without being posted; what it has is kept for the next.
+
+    A boot of a round before the newest says nothing of how the PC is now.
+    """
+    current = job.last_posted.number if job.last_posted is not None else None
+    entries = recorded.timeline.entries
+    if posting != current or not entries:
+        return boot
+    states = entry_states(job)
+    before = stored_entries.inventory(session, job.number)
+    found = inventory_of(entries, recorded.facts)
+    stored_entries.write_inventory(session, job.number, found)
+    back = came_back(entries, recorded.timeline.activities, states, before)
+    context = replace(boot.context, noticed=(*back, *noticed(before, found, states)))
+    return replace(boot, context=context)
 
 
 def _remarks(
@@ -140,7 +163,7 @@ def _remarks(
     settled = boot.readings.get(Measure.SETTLED)
     if settled is not None and settled.censored:
         remarks.append(Reason.of(ReasonCode.NOT_BEFORE, seconds=settled.value))
-    return (*remarks, *boot.context.notes)
+    return (*remarks, *boot.context.noticed, *boot.context.notes)
 
 
 def add_timed(

@@ -5,12 +5,12 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from plucky_ledger.control.place import Order, Which
-from plucky_ledger.core.book.entry_states import entry_states
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Reversible, Switchable, Switched
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.usecases.pcs import PcElsewhere, pc_of
+from plucky_ledger.usecases.stand_ins import stand_in_states
 
 _OF_A_STAND_IN = (
     EntryState.ON,
@@ -45,7 +45,7 @@ class ControlOfStandIn:
 
     def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
         """How entries are set, and to what they can be set, by their ids."""
-        states = entry_states(self.job)
+        states = stand_in_states(self.job)
         return {
             entry_id: Switchable(
                 entry_id, states.get(entry_id, EntryState.ON), _OF_A_STAND_IN, EntryState.ON

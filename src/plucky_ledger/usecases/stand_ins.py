@@ -6,11 +6,12 @@ from pathlib import Path
 from plucky_ledger.capture.recorder import record
 from plucky_ledger.core.book.entry_states import entry_states
 from plucky_ledger.core.book.job import Job, changes_in_force
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
 from plucky_ledger.standin.pc import StandinBoot
-from plucky_ledger.standin.simulated_pc import SimulatedPc, setup_of
+from plucky_ledger.standin.simulated_pc import PCS, SimulatedPc, setup_of
 from plucky_ledger.usecases.clock import now
 
 
@@ -23,7 +24,26 @@ def stand_in_of(job: Job) -> SimulatedPc:
 def stand_in_setup(job: Job, updates_running: bool = False) -> Setup:
     """The state a stand-in PC is in after everything that was posted."""
     kinds = frozenset(change.kind for change in changes_in_force(job))
-    return setup_of(entry_states(job), kinds, updates_running)
+    return setup_of(stand_in_states(job), kinds, updates_running)
+
+
+def stand_in_states(job: Job) -> dict[str, EntryState]:
+    """How a stand-in PC's entries are set: as posted, but for those that came back."""
+    states = entry_states(job)
+    for entry_id in PCS[job.pc.name].comes_back:
+        if states.get(entry_id) is EntryState.OFF and _boots_since(job, entry_id):
+            states[entry_id] = EntryState.ON
+    return states
+
+
+def _boots_since(job: Job, entry_id: str) -> int:
+    """Boots since an entry was set last."""
+    boots = 0
+    for posting in job.postings:
+        if posting.posted_at is not None:
+            is_set = any(change.entry_id == entry_id for change in posting.changes)
+            boots = len(posting.boots) + (0 if is_set else boots)
+    return boots
 
 
 def record_stand_in(

@@ -189,6 +189,7 @@ def next_button(page: BookPage) -> str:
         Step.DECIDE: say("Decide…"),
         Step.POST: say("Post…"),
         Step.RESTART: record,
+        Step.DRIFT: say("Look at it…"),
         Step.RECORD_MORE: record,
         Step.STATE: say("Statement"),
     }[page.step.step]
@@ -214,6 +215,11 @@ _NEXT: Mapping[Step, Callable[[int], str]] = {
         count,
     ),
     Step.RESTART: lambda _: say("Restart the PC, then record that boot."),
+    Step.DRIFT: lambda count: say_n(
+        "{n} entry was switched off and started all the same: switch it off for good.",
+        "{n} entries were switched off and started all the same: switch them off for good.",
+        count,
+    ),
     Step.RECORD_MORE: lambda count: say_n(
         "Restart and record {n} more boot, to be sure.",
         "Restart and record {n} more boots, to be sure.",

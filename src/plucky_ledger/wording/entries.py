@@ -76,6 +76,7 @@ CHOICES: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         DecidedChoice.DECIDED: N_("decided"),
         DecidedChoice.PENCILLED: N_("pencilled"),
         DecidedChoice.LOOK_UP: N_("to look up"),
+        DecidedChoice.CAME_BACK: N_("came back"),
     },
 }
 """Every member of these enumerations has its words here; a test holds it to that."""
@@ -120,6 +121,8 @@ def _about(row: EntryRow) -> str:
         EntryKind.USER_SERVICE: say("user"),
     }
     parts = [short.get(entry.kind) or label(entry.kind)]
+    if row.came_back is not None:
+        parts.insert(0, say("came back"))
     parts.extend(dict.fromkeys(label(hint.kind) for hint in row.hints))
     parts.extend(text for text in (entry.description, entry.package) if text)
     if entry.off_because is not None:
@@ -131,6 +134,8 @@ def card_in_words(row: EntryRow) -> tuple[tuple[str, str], ...]:
     """Heading and text, for the card beside the list."""
     entry, cost = row.entry, row.cost
     card = [("", _graded(row))]
+    if row.came_back is not None:
+        card.append((say("Came back"), reason_in_words(row.came_back)))
     starts = [label(entry.kind), say(" and ").join(map(reason_in_words, entry.schedule))]
     card.append((say("Starts"), shown(", ".join(filter(None, starts)))))
     for heading, text in (

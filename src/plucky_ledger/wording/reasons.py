@@ -9,7 +9,14 @@ from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.entries.hints import Source
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.trouble import Fact
-from plucky_ledger.wording.figures import day_and_time, number, percent, round_span, seconds
+from plucky_ledger.wording.figures import (
+    day_and_time,
+    memory_size,
+    number,
+    percent,
+    round_span,
+    seconds,
+)
 from plucky_ledger.wording.labels import label, labels
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.safe import shown
@@ -187,6 +194,22 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.WANTED_BY: N_("started by {names}"),
     ReasonCode.TRIGGERED_BY: N_("started through {names}"),
     ReasonCode.STARTED_BY_BUS: N_("started by the first call to {name} on the bus"),
+    # What changed without being posted.
+    ReasonCode.NEW_ENTRY: N_("{name} is new"),
+    ReasonCode.GONE_ENTRY: N_("{name} is gone"),
+    ReasonCode.SET_ON: N_("{name} was switched on"),
+    ReasonCode.SET_OFF: N_("{name} was switched off"),
+    ReasonCode.UPDATED: N_("{name} was updated: {package}"),
+    ReasonCode.MEMORY_CHANGED: lambda facts: say(
+        "memory {now} instead of {before}",
+        now=memory_size(int(facts["now"])),
+        before=memory_size(int(facts["before"])),
+    ),
+    ReasonCode.DRIVES_CHANGED: N_("other drives"),
+    ReasonCode.CAME_BACK: N_("{name} was switched off and started all the same"),
+    ReasonCode.UPDATE_PUT_BACK: N_(
+        "{name} was switched off and is back since its package was updated: {package}"
+    ),
     # What can be pointed out about an entry.
     ReasonCode.GONE: lambda facts: say(
         "{program} does not exist any more", program=facts["program"] or say("its program")

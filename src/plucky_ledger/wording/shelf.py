@@ -18,10 +18,12 @@ def owner(spine: Spine) -> str:
 
 def state(spine: Spine) -> str:
     """How far the job is, in a few words."""
-    sentence = _progress(spine)
-    if not spine.look_ups:
-        return sentence
-    return f"{sentence} · {say('{n} to look up', n=spine.look_ups)}"
+    parts = [_progress(spine)]
+    if spine.look_ups:
+        parts.append(say("{n} to look up", n=spine.look_ups))
+    if spine.came_back:
+        parts.append(say("{n} came back", n=spine.came_back))
+    return " · ".join(parts)
 
 
 def _progress(spine: Spine) -> str:

@@ -5,6 +5,7 @@ from enum import StrEnum
 
 from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.job import Job, PostingState, state_of
+from plucky_ledger.core.book.noticed import drift_of
 from plucky_ledger.core.boots.boot import starts_in
 from plucky_ledger.core.measures import Measure
 
@@ -19,6 +20,8 @@ class Step(StrEnum):
     DECIDE = "decide"
     POST = "post"
     RESTART = "restart"
+    DRIFT = "drift"
+    """Something that was switched off started all the same."""
     RECORD_MORE = "record_more"
     STATE = "state"
 
@@ -43,6 +46,8 @@ def next_step(job: Job, measure: Measure) -> NextStep:
         return NextStep(Step.DECIDE)
     if state_of(job, posted) is PostingState.POSTED:
         return NextStep(Step.RESTART)
+    if came_back := drift_of(job):
+        return NextStep(Step.DRIFT, len(came_back))
     boots = len(starts_in(posted.boots))
     if boots < ENOUGH_BOOTS:
         return NextStep(Step.RECORD_MORE, ENOUGH_BOOTS - boots)

@@ -54,6 +54,8 @@ class Context:
     """What the PC has, in one line, to notice that it is another."""
     controls: dict[str, float] = field(default_factory=dict)
     """Figures no startup entry can touch: see core.book.drift."""
+    noticed: tuple[Reason, ...] = ()
+    """What was found to have changed on the PC without being posted."""
     notes: tuple[Reason, ...] = ()
     """What the recorder had to say, such as what it had no permission to read."""
 

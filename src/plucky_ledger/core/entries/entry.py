@@ -56,5 +56,7 @@ class StartupEntry:
     """Package that owns the program: name and version."""
     description: str = ""
     """What the package, or the entry itself, says of it."""
+    file_state: str = ""
+    """How its service manager says it is set, such as "enabled"; empty where none does."""
     schedule: tuple[Reason, ...] = ()
     """When its timers start it; empty without one."""

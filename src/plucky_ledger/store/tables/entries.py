@@ -29,6 +29,16 @@ class TypedEntryRow(Base):
     """JSON of core.entries.entry.StartupEntry."""
 
 
+class InventoryRow(Base):
+    """What the last recording of a job showed to be there, for the next to be held against."""
+
+    __tablename__ = "inventories"
+    number: Mapped[int] = mapped_column(primary_key=True)
+    job: Mapped[int] = mapped_column(ForeignKey(JobRow.number), unique=True)
+    inventory: Mapped[str]
+    """JSON of core.book.noticed.Inventory."""
+
+
 class AsideRow(Base):
     """A program that is left out of a job's account."""
 

@@ -4,7 +4,7 @@ from sqlalchemy import ForeignKey
 from sqlalchemy.orm import Mapped, mapped_column
 
 from plucky_ledger.store.tables.base import Base, new_uuid
-from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, TypedEntryRow
+from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, InventoryRow, TypedEntryRow
 from plucky_ledger.store.tables.jobs import BootRow, JobRow, PostingRow
 from plucky_ledger.store.tables.workshop import ProfileRow, SettingRow
 
@@ -43,6 +43,6 @@ class StepImageRow(Base):
 
 UNDOABLE: dict[str, type[Base]] = {
     row.__tablename__: row
-    for row in (JobRow, PostingRow, BootRow, DecisionRow, TypedEntryRow, AsideRow, ProfileRow,
-                SettingRow)
+    for row in (JobRow, PostingRow, BootRow, DecisionRow, TypedEntryRow, AsideRow, InventoryRow,
+                ProfileRow, SettingRow)
 }  # fmt: skip

@@ -287,6 +287,10 @@ class EntriesLens(QWidget):
         rows = sorted(index.row() for index in self.table.selectionModel().selectedRows())
         return tuple(self.model.rows[row].row for row in rows if row < len(self.model.rows))
 
+    def show_only(self, choice: DecidedChoice) -> None:
+        """Only the entries that something was decided about so."""
+        self.decided.setCurrentIndex(self.decided.findData(choice))
+
     # Deciding.
 
     def _set_exactly(self, state: EntryState) -> None:

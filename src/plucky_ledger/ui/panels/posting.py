@@ -117,6 +117,7 @@ class PostPanel(Panel):
         def done(_posting: int) -> None:
             self._desk.door.say(told)
             self.leave()
+            self._desk.stand_at_newest()
 
         self._desk.do(lambda ledger: post(ledger, number, made), done)
 

@@ -40,9 +40,11 @@ class RecordingPanel(Panel):
 
     Signals:
         running_changed(): recording began or ended.
+        in_the_book(): what was recorded has come into the book.
     """
 
     running_changed = Signal()
+    in_the_book = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(say("Record a boot"))
@@ -159,7 +161,9 @@ class RecordingPanel(Panel):
 
         def done(imported: Imported) -> None:
             self._desk.door.say(kept(imported.remarks, early), bad=early is not None)
+            self._desk.stand_at_newest()
             self.closed.emit()
+            self.in_the_book.emit()
 
         which = pc.which
         self._desk.do(lambda ledger: take_over(ledger, number, path, which), done)

@@ -1,5 +1,6 @@
 """Writing down what was, or will be, changed on the PC."""
 
+from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QComboBox,
     QGridLayout,
@@ -8,7 +9,11 @@ from PySide6.QtWidgets import (
     QPushButton,
 )
 
+from plucky_ledger.core.book.entry_states import pencilled_states
 from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.book.noticed import kind_of_change, outside_changes
+from plucky_ledger.core.pc.which import PcKind
+from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
@@ -16,12 +21,19 @@ from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.postings import pencil, write_down
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
+from plucky_ledger.wording.reasons import reason_in_words
 
 MOST_CHANGES = 12
 
 
 class WriteDownPanel(Panel):
-    """Typed changes: kind, what and why, one line each."""
+    """Typed changes: kind, what and why, one line each.
+
+    Signals:
+        post_wanted(): what is pencilled is to be posted, with what has to be switched for that.
+    """
+
+    post_wanted = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(
@@ -65,7 +77,21 @@ class WriteDownPanel(Panel):
             for widget in self.rows.pop():
                 self._grid.removeWidget(widget)
                 widget.deleteLater()
+        for reason in self._noticed()[: MOST_CHANGES - 1]:
+            self.add_row()
+            kind, what, why = self.rows[-1]
+            kind.setCurrentIndex(kind.findData(kind_of_change(reason)))
+            what.setText(reason_in_words(reason))
+            why.setText(say("noticed at the newest boot"))
         self.add_row()
+
+    def _noticed(self) -> list[Reason]:
+        """What changed on the PC and is not in the book yet."""
+        job = self._desk.job
+        if job is None:
+            return []
+        written = {change.what for change in job.pencilled.changes} if job.pencilled else set()
+        return [r for r in outside_changes(job) if reason_in_words(r) not in written]
 
     def add_row(self) -> None:
         """One more line to fill in."""
@@ -94,12 +120,17 @@ class WriteDownPanel(Panel):
         if not changes:
             self.refuse(Refused(TroubleCode.NO_CHANGE_SAID))
         elif job is not None:
-            step, number = write_down if posted else pencil, job.number
+            # Entries that are pencilled have to be switched first.
+            switching = posted and job.pc.kind is PcKind.REAL and bool(pencilled_states(job))
+            step, number = write_down if posted and not switching else pencil, job.number
             self._desk.do(
-                lambda ledger: step(ledger, number, changes), lambda _number: self._kept()
+                lambda ledger: step(ledger, number, changes),
+                lambda _number: self._kept(switching),
             )
 
-    def _kept(self) -> None:
+    def _kept(self, switching: bool) -> None:
         self.leave()
+        if switching:
+            self.post_wanted.emit()
         if self._desk.job is not None:
             self._desk.select_line(len(self._desk.job.postings))

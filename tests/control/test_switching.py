@@ -1,0 +1,220 @@
+"""Switching sign-in programs, whatever comes in between: what is put back is as it was."""
+
+import shutil
+import tempfile
+from contextlib import suppress
+from pathlib import Path
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, rule
+
+from plucky_ledger.control import switching, writes
+from plucky_ledger.control.desktop_entries import SignInPrograms
+from plucky_ledger.control.install_section import install_of
+from plucky_ledger.control.place import Order, Place, Which
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.entries.switching import Wish
+from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.linux.desktop_entries import read_desktop_entry, with_values
+from plucky_ledger.linux.folders import Folders
+
+VENDORS = {
+    "foghorn.desktop": "[Desktop Entry]\nType=Application\nName=Foghorn\nExec=/bin/true %U\n",
+    "lantern.desktop": "# vendor\n[Desktop Entry]\nExec=/bin/sh -c \"echo \\\\$HOME\"\n"
+    "OnlyShowIn=TicketDesk;SeaDesk;\n[Desktop Action x]\nExec=/bin/false\n",
+}  # fmt: skip
+OWN = {"windlass.desktop": "[Desktop Entry]\nExec=/bin/true\nHidden=true"}
+STATES = (EntryState.ON, EntryState.OFF, EntryState.LATER, EntryState.OFF_HERE)
+
+
+class NoManager:
+    """There is no service manager to be told."""
+
+    owner = "user"
+
+    def reload(self) -> None:
+        pass
+
+
+class PowerCut(BaseException):
+    """Everything ends at once."""
+
+
+@pytest.fixture(autouse=True)
+def desktop(monkeypatch):
+    monkeypatch.setenv("XDG_CURRENT_DESKTOP", "TicketDesk")
+
+
+def tree(folder: Path) -> dict[str, object]:
+    """All that is below a folder, and what it holds."""
+    return {
+        str(path.relative_to(folder)): path.read_bytes() if path.is_file() else None
+        for path in folder.rglob("*")
+    }
+
+
+class Switching(RuleBasedStateMachine):
+    """A user's sign-in programs: switched, put back, cut off, and changed by others."""
+
+    @initialize()
+    def take_in(self):
+        self.root = Path(tempfile.mkdtemp())
+        self.vendors, self.home = self.root / "vendors", self.root / "home"
+        for folder, files in ((self.vendors, VENDORS), (self.home, OWN)):
+            (folder / "autostart").mkdir(parents=True)
+            for name, text in files.items():
+                (folder / "autostart" / name).write_text(text)
+        folders = Folders(self.home, (self.vendors,), state=self.root / "state")
+        self.place = Place("user", folders, NoManager())
+        self.at_first = tree(self.home)
+        self.delivered = tree(self.vendors)
+        self.keys = 0
+
+    def teardown(self):
+        if hasattr(self, "root"):
+            self.place.put_back(Which())
+            assert tree(self.home) == self.at_first
+            shutil.rmtree(self.root)
+
+    @invariant()
+    def a_vendors_file_is_never_written(self):
+        if hasattr(self, "root"):
+            assert tree(self.vendors) == self.delivered
+
+    def order(self, wishes):
+        self.keys += 1
+        wanted = tuple(Wish(name, name, state) for name, state in wishes.items())
+        return Order(f"key {self.keys}", "0001", "bench", wanted)
+
+    @rule(wishes=st.dictionaries(st.sampled_from([*VENDORS, *OWN]), st.sampled_from(STATES),
+                                 min_size=1))  # fmt: skip
+    def switch(self, wishes):
+        done = self.place.switch(self.order(wishes))
+        assert {one.entry_id: one.after for one in done} == wishes
+
+    @rule(wishes=st.dictionaries(st.sampled_from([*VENDORS, *OWN]), st.sampled_from(STATES),
+                                 min_size=1), at=st.integers(0, 4))  # fmt: skip
+    def cut_off(self, wishes, at):
+        before, left = tree(self.home), [at]
+        real = writes.carry_out
+
+        def dying(write):
+            if left[0] == 0:
+                raise PowerCut
+            left[0] -= 1
+            real(write)
+
+        with pytest.MonkeyPatch.context() as patched:
+            patched.setattr(switching, "carry_out", dying)
+            try:
+                self.place.switch(self.order(wishes))
+            except PowerCut:
+                cut = True
+            else:
+                cut = False
+        if cut:
+            assert any(change.cut_off for change in self.place.changes())
+            self.place.put_back(Which(cut_off=True))
+            assert tree(self.home) == before
+
+    @rule(number=st.integers(1, 12))
+    def put_back_one(self, number):
+        before = tree(self.home)
+        with suppress(Refused):
+            self.place.put_back(Which((f"key {number}",)))
+            return
+        assert tree(self.home) == before
+
+    @rule()
+    def put_everything_back(self):
+        self.place.put_back(Which())
+        assert tree(self.home) == self.at_first
+
+    @rule(name=st.sampled_from(["harbour.desktop", "notes.txt"]), text=st.text("ab=\n", max_size=9))
+    def others_write(self, name, text):
+        """Beside what we changed: that stays."""
+        (self.home / "autostart" / name).write_text(text)
+        self.at_first[f"autostart/{name}"] = text.encode()
+
+
+TestSwitching = Switching.TestCase
+TestSwitching.settings = settings(max_examples=40, stateful_step_count=15, deadline=None)
+
+
+def test_what_others_wrote_over_ours_is_left_and_named(tmp_path):
+    machine = Switching()
+    machine.take_in()
+    machine.switch({"foghorn.desktop": EntryState.OFF})
+    own = machine.home / "autostart/foghorn.desktop"
+    own.write_text("[Desktop Entry]\nExec=/bin/others\n")
+    (undone,) = machine.place.put_back(Which())
+    assert undone.by_others == str(own)
+    assert "others" in own.read_text()
+    shutil.rmtree(machine.root)
+
+
+def test_a_plan_that_does_not_fit_any_more_changes_nothing(tmp_path, monkeypatch):
+    """Somebody writes between the plan and the writes."""
+    machine = Switching()
+    machine.take_in()
+    real = switching.carry_out
+
+    def meanwhile(write):
+        Path(write.path).write_text("[Desktop Entry]\nExec=/bin/others\n")
+        real(write)
+
+    monkeypatch.setattr(switching, "carry_out", meanwhile)
+    with pytest.raises(Trouble) as caught:
+        machine.switch({"foghorn.desktop": EntryState.OFF})
+    assert caught.value.code is TroubleCode.CHANGED_MEANWHILE
+    assert not machine.place.changes()
+    shutil.rmtree(machine.root)
+
+
+@given(st.text("Hidden=true[] #\nExecab;", max_size=80), st.sampled_from(["true", None]))
+def test_setting_a_value_keeps_everything_else(text, value):
+    edited = with_values(f"[Desktop Entry]\n{text}\n", {"Hidden": value})
+    groups = edited.split("\n[")
+    assert groups[0].count("Hidden=") == (1 if value else 0) or "Hidden" in text
+    assert with_values(edited, {"Hidden": value}) == edited
+    kept = [line for line in text.splitlines() if line and not line.strip().startswith("Hidden")]
+    assert [line for line in kept if line in edited.splitlines()] == kept
+
+
+def test_a_delayed_entry_runs_its_own_command_after_the_wait(tmp_path):
+    (tmp_path / "autostart").mkdir()
+    entry = '[Desktop Entry]\nExec="/opt/a b/tool" --name "x\\\\\\\\y" 100%% %U\n'
+    (tmp_path / "v").mkdir()
+    (tmp_path / "v/tool.desktop").write_text(entry)
+    programs = SignInPrograms((tmp_path / "autostart", tmp_path / "v"), ("TicketDesk",))
+    for write in programs.writes("tool.desktop", EntryState.LATER, 90):
+        writes.carry_out(write)
+    delayed = read_desktop_entry(tmp_path / "autostart/tool.desktop")
+    own = read_desktop_entry(tmp_path / "v/tool.desktop")
+    assert delayed.words[:2] == ["/bin/sh", "-c"]
+    assert delayed.words[2] == "sleep 90; exec '/opt/a b/tool' --name 'x\\y' 100%"
+    assert own.words == ["/opt/a b/tool", "--name", "x\\y", "100%"]
+    for write in programs.writes("tool.desktop", EntryState.ON, 0):
+        writes.carry_out(write)
+    assert not (tmp_path / "autostart/tool.desktop").exists()
+
+
+def test_what_a_unit_file_says_of_being_installed(tmp_path):
+    """Lists go on, are emptied, and name the unit itself."""
+    file, drop_in = tmp_path / "a@.service", tmp_path / "50.conf"
+    file.write_text(
+        "[Unit]\nWantedBy=no.target\n[Service]\nBusName=org.example.Quay\n[Install]\n"
+        "WantedBy=multi-user.target \\\n  graphical.target\nAlias=%p-%i.service\nAlso=a.socket\n"
+        "# WantedBy=never.target\nRequiredBy=x.target\n"
+    )
+    drop_in.write_text("[Install]\nRequiredBy=\nUpheldBy=%i.target %H.target\n")
+    install = install_of("a@b.service", [file, drop_in])
+    assert install.links == (
+        "multi-user.target.wants/a@b.service", "graphical.target.wants/a@b.service",
+        "b.target.upholds/a@b.service",
+    )  # fmt: skip
+    assert install.aliases == ("a-b.service",)
+    assert (install.also, install.unknown) == (("a.socket",), "%H.target")
+    assert install.bus_name == "org.example.Quay"

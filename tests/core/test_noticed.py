@@ -1,0 +1,176 @@
+"""What changed without being posted, what came back, and the next step in every state of a book."""
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+import pytest
+
+from plucky_ledger.core.book.job import (
+    Card,
+    Change,
+    ChangeKind,
+    Job,
+    Posting,
+    PostingState,
+    changes_in_force,
+    state_of,
+)
+from plucky_ledger.core.book.next_step import Step, next_step
+from plucky_ledger.core.book.noticed import (
+    came_back,
+    drift_of,
+    inventory_of,
+    noticed,
+    outside_changes,
+)
+from plucky_ledger.core.boots.boot import Boot, Context, How
+from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.reasons import Reason, ReasonCode
+
+START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)
+OFF = Reason(ReasonCode.HIDDEN)
+
+
+def sign_in(name, **what):
+    return StartupEntry(f"{name}.desktop", name, EntryOwner.USER, EntryKind.SIGN_IN_PROGRAM, **what)
+
+
+def service(name, file_state):
+    kind = EntryKind.SYSTEM_SERVICE
+    return StartupEntry(name, name, EntryOwner.SYSTEM, kind, file_state=file_state)
+
+
+def codes(reasons):
+    return {(reason.code, reason.facts.get("name", "")) for reason in reasons}
+
+
+def test_what_changed_since_the_last_inventory_is_noticed():
+    """Of services only what is switched on or off for certain: others come and go."""
+    drives = (Drive("sda", DriveKind.ROTATING, 500, 10),)
+    before = inventory_of(
+        [sign_in("bell", package="bell 1"), sign_in("horn"), sign_in("rope", off_because=OFF),
+         sign_in("posted"), service("quay.service", "enabled"), service("bus.service", "static")],
+        Facts(memory_bytes=4, drives=drives),
+    )  # fmt: skip
+    now = inventory_of(
+        [sign_in("bell", package="bell 2"), sign_in("horn", off_because=OFF), sign_in("rope"),
+         sign_in("new"), service("quay.service", "disabled"), service("other.service", "static")],
+        Facts(memory_bytes=8, drives=(replace(drives[0], free_bytes=3),)),
+    )  # fmt: skip
+    now = replace(now, entries={**now.entries})
+    assert codes(noticed(before, now, {"posted.desktop": EntryState.OFF})) == {
+        (ReasonCode.UPDATED, "bell"), (ReasonCode.SET_OFF, "horn"), (ReasonCode.SET_ON, "rope"),
+        (ReasonCode.NEW_ENTRY, "new"), (ReasonCode.MEMORY_CHANGED, ""),
+    }  # fmt: skip
+    assert noticed(None, now, {}) == ()
+    assert noticed(now, now, {}) == ()
+
+
+def test_what_was_switched_off_and_starts_all_the_same_came_back():
+    states = {
+        "bell.desktop": EntryState.OFF, "horn.desktop": EntryState.OFF_HERE,
+        "quay.service": EntryState.OFF, "need.service": EntryState.WHEN_NEEDED,
+        "gone.service": EntryState.OFF_FOR_GOOD, "late.desktop": EntryState.LATER,
+    }  # fmt: skip
+    entries = [
+        sign_in("bell", package="bell 2"), sign_in("horn", off_because=OFF), sign_in("late"),
+        service("quay.service", "enabled"), service("need.service", "enabled"),
+        service("gone.service", "masked"), sign_in("other"),
+    ]  # fmt: skip
+    began = [Activity(entry.entry_id, 1.0, 2.0, 3.0, None) for entry in entries]
+    before = inventory_of([sign_in("bell", package="bell 1")], Facts())
+    assert codes(came_back(entries, began, states, before)) == {
+        (ReasonCode.UPDATE_PUT_BACK, "bell"), (ReasonCode.CAME_BACK, "quay.service"),
+    }  # fmt: skip
+    assert came_back(entries, [], states) == ()
+
+
+def boots(count, *noted, how=How.RECORDED, seconds=50.0):
+    context = Context(noticed=noted)
+    return tuple(
+        Boot(100 + index, START + timedelta(hours=index), how,
+             readings={Measure.SETTLED: Reading(seconds + index / 10)}, context=context)
+        for index in range(count)
+    )  # fmt: skip
+
+
+def posting(number, *changes, posted=True, strikes_out=None, measured=()):
+    at = START + timedelta(days=number) if posted else None
+    return Posting(number, changes, posted_at=at, strikes_out=strikes_out, boots=measured)
+
+
+def off(name, **what):
+    return Change(ChangeKind.STARTUP_ENTRY, name, "", name, EntryState.OFF, **what)
+
+
+BACK = Reason(ReasonCode.CAME_BACK, {"entry": "bell", "name": "bell"})
+NEW = Reason(ReasonCode.NEW_ENTRY, {"entry": "new", "name": "new"})
+OPENING = boots(3)
+FASTER = boots(3, seconds=40.0)
+
+
+@pytest.mark.parametrize("how", [How.RECORDED, How.STOPWATCH, How.TYPED])
+@pytest.mark.parametrize(
+    ("opening", "postings", "step", "count"),
+    [
+        (0, (), Step.RECORD_OPENING, 3),
+        (2, (), Step.RECORD_OPENING, 1),
+        (3, (), Step.DECIDE, 0),
+        (2, (posting(1, off("bell"), posted=False),), Step.POST, 1),
+        (3, (posting(1, off("bell"), off("horn"), posted=False),), Step.POST, 2),
+        (3, (posting(1, off("bell")),), Step.RESTART, 0),
+        (3, (posting(1, off("bell"), measured=boots(1)),), Step.RECORD_MORE, 2),
+        (3, (posting(1, off("bell"), measured=FASTER),), Step.STATE, 0),
+        (3, (posting(1, off("bell"), measured=boots(1, BACK)),), Step.DRIFT, 1),
+        (3, (posting(1, off("bell"), measured=(*boots(2, BACK), *boots(1))),),
+         Step.STATE, 0),
+        (3, (posting(1, off("bell"), measured=boots(3, NEW, seconds=40.0)),), Step.STATE, 0),
+        (3, (posting(1, off("bell"), measured=boots(1, BACK)),
+             posting(2, off("bell"), posted=False)), Step.POST, 1),
+        (3, (posting(1, off("bell"), measured=boots(1, BACK)), posting(2, off("bell"))),
+         Step.RESTART, 0),
+        (3, (posting(1, off("bell"), measured=FASTER),
+             posting(2, off("bell", put_back=True), strikes_out=1)), Step.RESTART, 0),
+    ],
+)  # fmt: skip
+def test_the_next_step_in_every_state(opening, postings, step, count, how):
+    as_measured = tuple(
+        replace(p, boots=tuple(replace(boot, how=how) for boot in p.boots)) for p in postings
+    )
+    job = Job(1, Card("0001", "PC"), Facts(), START, boots(opening, how=how), as_measured)
+    found = next_step(job, Measure.SETTLED)
+    assert found.step is step
+    assert found.count == count
+
+
+def test_a_reading_at_rest_is_no_boot_of_the_opening():
+    job = Job(1, Card("0001", "PC"), Facts(), START, boots(3, how=How.AT_REST))
+    assert next_step(job, Measure.SETTLED).step is Step.RECORD_OPENING
+
+
+def test_only_the_newest_boot_says_how_the_pc_is_now():
+    measured = (*boots(1, BACK, NEW), *boots(1, NEW))
+    job = Job(1, Card("0001", "PC"), Facts(), START, OPENING,
+              (posting(1, off("bell"), measured=measured),))  # fmt: skip
+    assert (drift_of(job), outside_changes(job)) == ((), (NEW,))
+
+
+def test_parts_of_a_posting_are_put_back_one_by_one():
+    """It is struck out as soon as nothing of it is in force."""
+    first = posting(1, off("bell"), off("horn"), measured=FASTER)
+    one, other = (replace(off(name), put_back=True) for name in ("bell", "horn"))
+    for back, state, in_force in (
+        ((), PostingState.IN_FORCE, {"bell", "horn"}),
+        ((posting(2, one),), PostingState.IN_FORCE, {"horn"}),
+        ((posting(2, one), posting(3, other)), PostingState.STRUCK_OUT, set()),
+        ((posting(2, one), posting(3, other, posted=False)), PostingState.IN_FORCE, {"horn"}),
+        ((posting(2, one), posting(3, off("bell"))), PostingState.IN_FORCE, {"horn", "bell"}),
+        ((posting(2, one, other, strikes_out=1),), PostingState.STRUCK_OUT, set()),
+    ):
+        job = Job(1, Card("0001", "PC"), Facts(), START, OPENING, (first, *back))
+        assert state_of(job, first) is state
+        assert {change.entry_id for change in changes_in_force(job)} == in_force

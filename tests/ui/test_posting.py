@@ -1,0 +1,139 @@
+"""Posting on a real PC from the window: what is made there, what by hand, and what fails."""
+
+import pytest
+from PySide6.QtWidgets import QApplication
+
+from plucky_ledger.core.book.job import Card, Change, ChangeKind, PostingState, state_of
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.entries.switching import Reversible, Switchable, Switched
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.usecases import switching
+from plucky_ledger.usecases.boots import add_typed
+from plucky_ledger.usecases.jobs import take_in
+from plucky_ledger.usecases.postings import pencil
+from tests.ui.test_window import press, settle
+
+BY_SOCKET = Reason.of(ReasonCode.TRIGGERED_BY, names="foghorn.socket")
+
+
+class ControlledPc:
+    """A PC that does as it is told, or refuses."""
+
+    def __init__(self):
+        self.states = {"foghorn.service": EntryState.ON}
+        self.kept = {}
+        self.refuses = True
+
+    def look(self, entry_ids):
+        possible = (EntryState.ON, EntryState.OFF, EntryState.OFF_FOR_GOOD)
+        return {
+            name: Switchable(name, self.states[name], possible, EntryState.ON, (BY_SOCKET,),
+                             ("quay.service",), administrators=True)
+            for name in entry_ids
+        }  # fmt: skip
+
+    def switch(self, order):
+        if self.refuses:
+            raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
+        done = [Switched(w.entry_id, w.name, self.states[w.entry_id], w.state, (BY_SOCKET,))
+                for w in order.wishes]  # fmt: skip
+        self.kept[order.key] = {w.entry_id for w in order.wishes}
+        self.states |= {w.entry_id: w.state for w in order.wishes}
+        return done
+
+    def put_back(self, which):
+        undone = [e for key in which.keys for e in self.kept.pop(key, ())]
+        self.states |= dict.fromkeys(undone, EntryState.ON)
+        return undone
+
+    def changes(self):
+        return [Reversible(key, "", "", tuple(entries), (), unfinished=False)
+                for key, entries in self.kept.items()]  # fmt: skip
+
+
+@pytest.fixture
+def pc(monkeypatch):
+    pc = ControlledPc()
+    monkeypatch.setattr(switching, "control_of", lambda _job: pc)
+    return pc
+
+
+@pytest.fixture
+def window(qtbot, empty):
+    """A real PC with an opening and two pencilled changes, one of them to be made by hand."""
+    ledger = empty.desk.ledger
+    number = take_in(ledger, Card("", "Till PC"), Facts())
+    add_typed(ledger, number, {Measure.SYSTEM_UP: 60.0})
+    off = Change(ChangeKind.STARTUP_ENTRY, "Foghorn", "", "foghorn.service", EntryState.OFF)
+    pencil(ledger, number, (off, Change(ChangeKind.SWAP, "8 GB of swap")))
+    empty.desk.open_job(number)
+    qtbot.waitUntil(lambda: empty.desk.job is not None)
+    settle(qtbot, empty)
+    return empty
+
+
+def posting_panel(qtbot, window):
+    press(qtbot, window, "Ctrl+Return")
+    panel = window.panels.posting
+    qtbot.waitUntil(lambda: len(panel.boxes) > 0)
+    return panel
+
+
+def test_the_pc_is_changed_then_the_book_and_both_are_put_back(qtbot, window, pc):
+    panel = posting_panel(qtbot, window)
+    assert not panel.post_button.isEnabled()
+    panel.boxes[0].click()
+    assert panel.post_button.isEnabled()
+    panel.post_button.click()
+    qtbot.waitUntil(lambda: "nobody became it" in window.message)
+    assert window.desk.job.pencilled is not None
+    assert pc.states["foghorn.service"] is EntryState.ON
+    pc.refuses = False
+    qtbot.waitUntil(panel.post_button.isEnabled)
+    panel.post_button.click()
+    qtbot.waitUntil(lambda: window.desk.job.pencilled is None)
+    assert "Foghorn may start all the same: started through foghorn.socket" in window.message
+    (posting,) = window.desk.job.postings
+    assert posting.changes[0].old_state is EntryState.ON
+    assert pc.states["foghorn.service"] is EntryState.OFF
+    press(qtbot, window, "Ctrl+Z")
+    settle(qtbot, window)
+    assert "Put the posting back instead" in window.message
+    press(qtbot, window, "Ctrl+Shift+U")
+    qtbot.waitUntil(lambda: len(window.desk.job.postings) == 2)
+    assert "To undo by hand" in window.message
+    assert pc.states["foghorn.service"] is EntryState.ON
+    assert state_of(window.desk.job, window.desk.job.postings[0]) is PostingState.STRUCK_OUT
+
+
+def test_what_was_made_when_something_cut_in_is_posted_at_the_next_opening(qtbot, window, pc):
+    """Nothing is made twice."""
+    pc.refuses = False
+    number = window.desk.job.number
+    switching.switch_pencilled(window.desk.ledger, number)
+    window.desk.close_job()
+    window.desk.open_job(number)
+    qtbot.waitUntil(lambda: window.desk.job is not None and window.desk.job.pencilled is None)
+    (posting,) = window.desk.job.postings
+    assert state_of(window.desk.job, posting) is PostingState.POSTED
+    assert not switching.follow(window.desk.ledger, number).wrote
+
+
+def test_a_pc_that_is_elsewhere_gets_a_list_to_be_done_by_hand(qtbot, window, monkeypatch):
+    monkeypatch.setattr(switching, "control_of", lambda _job: None)
+    panel = posting_panel(qtbot, window)
+    assert [box.text() for box in panel.boxes] == ["Foghorn switched off", "8 GB of swap"]
+    panel.copy_button.click()
+    assert QApplication.clipboard().text().splitlines() == [
+        "Till PC", "☐ Foghorn switched off", "☐ 8 GB of swap",
+    ]  # fmt: skip
+    for box in panel.boxes:
+        box.click()
+    panel.post_button.click()
+    qtbot.waitUntil(lambda: window.desk.job.pencilled is None)
+    press(qtbot, window, "Ctrl+U")
+    qtbot.waitUntil(lambda: len(window.desk.job.postings) == 2)
+    assert "Foghorn switched off" in window.message
