@@ -23,8 +23,11 @@ from plucky_ledger.core.book.noticed import (
     noticed,
     outside_changes,
 )
+from plucky_ledger.core.book.plans import PlanHeld, plans_held, widened, width_factor
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure, Reading
@@ -174,3 +177,23 @@ def test_parts_of_a_posting_are_put_back_one_by_one():
         job = Job(1, Card("0001", "PC"), Facts(), START, OPENING, (first, *back))
         assert state_of(job, first) is state
         assert {change.entry_id for change in changes_in_force(job)} == in_force
+
+
+def test_plans_that_missed_widen_the_next_and_those_that_held_narrow_it():
+    """A few say little."""
+    expected = Estimate(40.0, 36.0, 44.0)
+    held, missed = PlanHeld(expected, 40.2), PlanHeld(expected, 52.0)
+    assert (held.held, missed.held) == (True, False)
+    assert width_factor([]) == 1.0
+    assert 0.9 < width_factor([held]) < 1.0
+    assert width_factor([held] * 40) < 0.6
+    assert 1.5 < width_factor([missed] * 2) < width_factor([missed] * 40) == 3.0
+    job = Job(1, Card("0001", "PC"), Facts(), START, OPENING, (
+        replace(posting(1, off("bell"), measured=FASTER), expected={Measure.SETTLED: expected}),
+        posting(2, off("horn"), measured=FASTER),
+    ))  # fmt: skip
+    (plan,) = plans_held(job)
+    assert plan.measured == pytest.approx(40.1)
+    assert plan.held
+    wide = widened(PlanEstimate(expected, expected, None, expected, 0.0, 0), 2.0)
+    assert (wide.settled, wide.saved) == (Estimate(40.0, 32.0, 48.0), None)

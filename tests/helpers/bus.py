@@ -86,17 +86,26 @@ class Answering:
 
 
 class SignInManager(Answering):
-    """Restarts nothing, and says so or not."""
+    """Restarts nothing, and says so or not. Somebody else is signed in, and something goes on."""
 
     def __init__(self, address: str, allows: bool) -> None:
         self._allows, self.restarts = allows, []
         super().__init__(address, "org.freedesktop.login1")
 
     def _answer(self, message):
+        member = message.header.fields[HeaderFields.member]
+        if member == "ListSessions":
+            rows = [("1", 1501, "warden", "seat0", "/1"), ("2", 104, "greeter", "", "/2")]
+            return new_method_return(message, "a(susso)", (rows,))
+        if member == "ListInhibitors":
+            rows = [("shutdown:sleep", "Saltmarsh Backup", "copies the disk", "block", 0, 1),
+                    ("sleep", "Mixer", "plays", "block", 0, 2),
+                    ("shutdown", "Bus", "wants to finish", "delay", 0, 3)]  # fmt: skip
+            return new_method_return(message, "a(ssssuu)", (rows,))
         if not self._allows:
             name = "org.freedesktop.DBus.Error.InteractiveAuthorizationRequired"
             return new_error(message, name)
-        self.restarts.append((message.header.fields[HeaderFields.member], message.body))
+        self.restarts.append((member, message.body))
         return new_method_return(message)
 
 

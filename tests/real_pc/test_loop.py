@@ -32,6 +32,11 @@ def test_decide_post_restart_record_put_back(real_pc):
     assert shift["after"]["units"] < shift["before"]["units"] - 20
     changes = json.loads(ledger_command(real_pc, "changes", "--json"))
     assert len(changes[-1]["entries"]) == 3
+    told = ledger_command(real_pc, "stop-now", job, "lanternprint-agent.service")
+    assert "9 processes ended" in told
+    assert "did not come back" in told
+    refused = real_pc.tried("plucky-ledger", "stop-now", job, "systemd-logind.service", user=True)
+    assert "is guarded" in refused.stderr
     told = ledger_command(real_pc, "put-back", job, "--line", "1", "--entry", OFF)
     assert "by hand" not in told
     ledger_command(real_pc, "put-back", job, "--everything")

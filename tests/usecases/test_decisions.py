@@ -164,7 +164,10 @@ def test_several_entries_are_one_step_that_can_be_undone(demo, number, job, page
 
 
 def test_guarded_entries_need_a_second_deliberate_step(demo, number, job, page):
-    for name, why in (("Harbour Guard", "protect the PC"), ("wireless setup", "of the system")):
+    for name, why in (
+        ("Harbour Guard", "marked so by the PC"),
+        ("wireless setup", "of the system"),
+    ):
         with told(why):
             decide(demo, number, [entry_of(page, name)], Decision.OFF)
         decide(demo, number, [entry_of(page, name)], Decision.KEEP)

@@ -17,11 +17,12 @@ import msgspec
 from plucky_ledger.capture import administrator, facts, this_pc
 from plucky_ledger.capture.arming import NotArmed, arm, armed_for, refuse_if_armed, take_away
 from plucky_ledger.capture.journal import Progress, past_boots
-from plucky_ledger.capture.restart import restart
+from plucky_ledger.capture.restart import restart, what_a_restart_ends
 from plucky_ledger.capture.starters import Arming
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import make_folder
 from plucky_ledger.linux.folders import Folders
@@ -132,6 +133,10 @@ class RealPc:
     def restart(self) -> None:
         """Restart it: everything that is open is closed. Raises Trouble."""
         restart()
+
+    def restart_ends(self) -> tuple[Reason, ...]:
+        """What else a restart would end, or is held up by, as far as the PC says."""
+        return what_a_restart_ends()
 
     def disarm(self, folder: Path) -> bool:
         """Remove every trace of an arming; False when it was not armed. Raises Trouble."""

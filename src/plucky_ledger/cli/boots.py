@@ -119,8 +119,10 @@ def arm(job: str, boots: int, level: str | None, restart: bool, ledger: str | No
     administrator, else at sign-in.
     """
     from plucky_ledger.usecases import arming
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.usecases.pcs import pc_of
     from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.wording.reasons import in_one_line
     from plucky_ledger.wording.recording import armed
 
     with opened(ledger) as book:
@@ -128,6 +130,8 @@ def arm(job: str, boots: int, level: str | None, restart: bool, ledger: str | No
         reached = arming.arm(book, place, number, boots, Level(level) if level else None)
         tell(armed(boots, reached))
         if restart:
+            if ends := pc_of(read_job(book, number)).restart_ends():
+                tell(in_one_line(ends))
             arming.restart(book, number)
 
 

@@ -1,5 +1,7 @@
 """Commands about what starts by itself, what is decided, and who uses the PC."""
 
+from typing import TYPE_CHECKING
+
 import click
 
 from plucky_ledger.cli.common import (
@@ -14,6 +16,10 @@ from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
+
+if TYPE_CHECKING:
+    from plucky_ledger.core.entries.entry import StartupEntry
+    from plucky_ledger.usecases.opening import Ledger
 
 
 @click.command()
@@ -58,6 +64,18 @@ def entries(job: str, line: int | None, system: bool, ledger: str | None, as_jso
     paper.write(note(page), *plan_in_words(page))
 
 
+def entry_named(book: "Ledger", job: str, wanted: str) -> list["StartupEntry"]:
+    """Entries of a job with this name or id. Raises Refused where there is none."""
+    from plucky_ledger.usecases.entries import entries_known
+    from plucky_ledger.usecases.jobs import find_job
+
+    known = entries_known(book, find_job(book, job))
+    chosen = [entry for entry in known if wanted in {entry.entry_id, entry.name}]
+    if not chosen:
+        raise Refused(TroubleCode.NO_SUCH_ENTRY, job=job, entry=wanted)
+    return chosen
+
+
 @click.command("decide")
 @job_argument
 @click.argument("entry")
@@ -78,21 +96,13 @@ def decide_entry(
 ) -> None:
     """Decide about ENTRY (its name or id) of JOB; what it changes is pencilled."""
     from plucky_ledger.usecases.decisions import decide
-    from plucky_ledger.usecases.entries import entries_known
     from plucky_ledger.usecases.jobs import find_job
     from plucky_ledger.wording.labels import label
     from plucky_ledger.wording.safe import shown
 
     with opened(ledger) as book:
         number = find_job(book, job)
-        known = entries_known(book, number)
-        chosen = [
-            known_entry
-            for known_entry in known
-            if entry in {known_entry.entry_id, known_entry.name}
-        ]
-        if not chosen:
-            raise Refused(TroubleCode.NO_SUCH_ENTRY, job=job, entry=entry)
+        chosen = entry_named(book, job, entry)
         state = EntryState(how) if how else None
         decide(book, number, chosen, Decision(decision), why, mean_it, state)
     tell(f"{shown(chosen[0].name)}: {label(Decision(decision))}.")

@@ -19,7 +19,7 @@ MODULES = {
     "plucky_ledger.cli.book": (
         "pencil", "rub-out", "undo", "redo", "compare"
     ),
-    "plucky_ledger.cli.switching": ("post", "put-back", "changes"),
+    "plucky_ledger.cli.switching": ("post", "put-back", "changes", "stop-now"),
     "plucky_ledger.cli.entries": ("entries", "decide", "load"),
     "plucky_ledger.cli.statement": ("statement", "demo-ledger"),
     "plucky_ledger.cli.repair": ("repair",),

@@ -17,6 +17,8 @@ def post(job: str, by_hand: bool, ledger: str | None) -> None:
     On this PC they are made by this command; on another, and what it cannot make, you make them.
     """
     from plucky_ledger.usecases import switching
+    from plucky_ledger.usecases.analyses import Analyses
+    from plucky_ledger.usecases.costs import CostsKept
     from plucky_ledger.usecases.jobs import find_job
     from plucky_ledger.wording.switching import posted
 
@@ -24,7 +26,8 @@ def post(job: str, by_hand: bool, ledger: str | None) -> None:
         number = find_job(book, job)
         switching.agree(book, number)
         made = switching.Made() if by_hand else switching.switch_pencilled(book, number)
-        switching.post(book, number, made)
+        plan = CostsKept(Analyses()).expected(book, number)
+        switching.post(book, number, made, plan)
     tell(posted(made))
 
 
@@ -106,3 +109,23 @@ def changes(as_json: bool) -> None:
             for change in known
         ],
     )
+
+
+@click.command("stop-now")
+@job_argument
+@click.argument("entry")
+@ledger_option
+def stop_running(job: str, entry: str, ledger: str | None) -> None:
+    """End ENTRY (its name or id) on this PC as a trial: try without it first.
+
+    Nothing is kept: after a restart it is as it was, and the book is not touched.
+    """
+    from plucky_ledger.cli.entries import entry_named
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.stop_now import stop_now
+    from plucky_ledger.wording.switching import stopped_in_words
+
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        (chosen, *_) = entry_named(book, job, entry)
+        tell(stopped_in_words(stop_now(book, number, chosen)))

@@ -7,6 +7,7 @@ import msgspec
 
 from plucky_ledger.control.journal import EntryChange
 from plucky_ledger.control.place import Order, Place, Which, is_users_own
+from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.switching import Switched
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.linux.administrator import WHO_ASKS, ask_the_administrator
@@ -14,8 +15,8 @@ from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import is_administrator, user_name
 
 T = TypeVar("T")
-SWITCH, PUT_BACK = "switch", "put-back"
-WISHES = frozenset({SWITCH, PUT_BACK})
+SWITCH, PUT_BACK, STOP = "switch", "put-back", "stop"
+WISHES = frozenset({SWITCH, PUT_BACK, STOP})
 
 
 def switch(order: Order) -> list[Switched]:
@@ -26,6 +27,11 @@ def switch(order: Order) -> list[Switched]:
 def put_back(which: Which) -> list[EntryChange]:
     """Undo changes to units of the system. Raises Trouble."""
     return _answered(_do(PUT_BACK, msgspec.json.encode(which).decode()), list[EntryChange])
+
+
+def stop(unit: str) -> None:
+    """End a running service of the system. Raises Trouble."""
+    _do(STOP, unit)
 
 
 def _do(*wish: str) -> bytes:
@@ -58,5 +64,8 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
             return msgspec.json.encode(place.switch(order))
         case ["put-back", text]:
             return msgspec.json.encode(place.put_back(msgspec.json.decode(text, type=Which)))
+        case ["stop", unit]:
+            stop_unit(unit, "SYSTEM")
+            return b""
         case _:
             raise ValueError(f"{' '.join(wish)}: nothing the administrator does")

@@ -44,6 +44,9 @@ class ReasonCode(StrEnum):
     WANTED_BY = "wanted_by"
     TRIGGERED_BY = "triggered_by"
     STARTED_BY_BUS = "started_by_bus"
+    # What a restart would end.
+    OTHERS_SIGNED_IN = "others_signed_in"
+    HOLDS_UP_RESTART = "holds_up_restart"
     # What changed without being posted.
     NEW_ENTRY = "new_entry"
     GONE_ENTRY = "gone_entry"
@@ -69,6 +72,8 @@ class ReasonCode(StrEnum):
     ONLY_LOOKS_FOR_UPDATES = "only_looks_for_updates"
     PROTECTS = "protects"
     NEEDED_TO_SIGN_IN = "needed_to_sign_in"
+    KEEPS_REACHABLE = "keeps_reachable"
+    PART_OF_SYSTEM = "part_of_system"
     # What went wrong with an activity.
     FAILED = "failed"
     # What cannot be right about marks.

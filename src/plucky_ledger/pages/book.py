@@ -128,6 +128,7 @@ def _row(job: Job, measure: Measure, index: int, line: Line) -> BookRow:
         boots=boot_counts(line.boots),
         first_boot_at=line.boots[0].started_at if line.boots else None,
         dots=dots(line.boots, measure),
+        expected=line.posting.expected.get(measure) if line.posting else None,
     )
 
 

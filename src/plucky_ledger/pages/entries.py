@@ -6,6 +6,7 @@ from enum import StrEnum
 
 from plucky_ledger.core.book.entry_states import decisions_of, pencilled_states
 from plucky_ledger.core.book.noticed import ENTRY, drift_of
+from plucky_ledger.core.book.plans import widened, width_factor
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
@@ -123,13 +124,14 @@ def entries_page(
     ]
     highs = [row.cost.settled.high for row in rows if row.cost.settled is not None]
     states = list(pencilled.values())
+    plan = costs.plan(pencilled) if pencilled else None
     return EntriesPage(
         rows=tuple(row for row in rows if not row.entry.part_of_system),
         system_rows=tuple(row for row in rows if row.entry.part_of_system),
         most_seconds=max([1.0, *highs]),
         thresholds=levels,
         pencilled={state: states.count(state) for state in EntryState if state in states},
-        plan=costs.plan(pencilled) if pencilled else None,
+        plan=plan and widened(plan, width_factor(memory.plans(ledger))),
         why_not=costs.why_not,
     )
 

@@ -11,6 +11,7 @@ from plucky_ledger.core.entries.states import NOT_STARTED, STARTED, EntryState
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.recording.lines import Line, PcFacts
 from plucky_ledger.standin.boot_run import Setup, Switch
@@ -96,6 +97,10 @@ class SimulatedPc:
     def restart(self) -> None:
         """Raises Refused: recording it restarts it."""
         raise Refused(TroubleCode.PC_IS_SIMULATED)
+
+    def restart_ends(self) -> tuple[Reason, ...]:
+        """Nobody else is there."""
+        return ()
 
     def disarm(self, folder: Path) -> bool:
         """It was never armed."""

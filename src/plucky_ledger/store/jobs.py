@@ -10,6 +10,8 @@ from sqlalchemy.orm import Session
 
 from plucky_ledger.core.book.job import Card, Change, Job, Posting
 from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc
 from plucky_ledger.core.trouble import TroubleCode
@@ -95,6 +97,7 @@ def write_posting(session: Session, job_number: int, posting: Posting) -> int:
     row.posted_in_boot = posting.posted_in_boot
     row.strikes_out = posting.strikes_out
     row.changes = as_json(posting.changes)
+    row.expected = as_json(posting.expected)
     session.flush()
     return row.number
 
@@ -150,4 +153,5 @@ def posting_from(row: PostingRow, rounds: Rounds) -> Posting:
         strikes_out=row.strikes_out,
         boots=tuple(rounds.get(row.number, ())),
         uuid=row.uuid,
+        expected=from_json(row.expected, dict[Measure, Estimate]),
     )

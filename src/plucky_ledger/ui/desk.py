@@ -260,15 +260,14 @@ class Desk(QObject):
         self._expected_for, self.expected = wanted, None
         if job is None or job.pencilled is None:
             return
-        number, costs = job.number, self.workshop.costs
+        number, shop = job.number, self.workshop
 
         def known(estimate: PlanEstimate | None) -> None:
             if wanted == self._expected_for:
                 self.expected = estimate
                 self.expected_changed.emit()
 
-        work = lambda: costs.expected(self.ledger, number)  # noqa: E731 shorter than a function
-        self.executor.work_out("expected", work, known, at_leisure=True)
+        self.executor.work_out("expected", lambda: shop.expected(number), known, at_leisure=True)
 
     def close(self) -> None:
         """Finish what is being written and let go of the ledger: within two seconds."""

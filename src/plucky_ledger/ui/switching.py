@@ -34,11 +34,11 @@ class Switching(QObject):
         if job.pc.kind is PcKind.REAL:
             self._panels.show_posting()
             return
-        number = job.number
+        number, plan = job.number, self._desk.expected
 
         def step(ledger: Ledger) -> Made:
             made = switch_pencilled(ledger, number)
-            post(ledger, number, made)
+            post(ledger, number, made, plan)
             return made
 
         self._desk.do(step, lambda made: self._stand(posted(made)))

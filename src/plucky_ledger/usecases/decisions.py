@@ -9,8 +9,9 @@ from plucky_ledger.core.book.entry_states import STATE_OF, decisions_of, entry_s
 from plucky_ledger.core.book.job import Change, ChangeKind, Job, Posting
 from plucky_ledger.core.entries.decisions import Decided, Decision, identity_of
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.entries.hints import is_guarded
+from plucky_ledger.core.entries.hints import HintKind, is_guarded
 from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.store import entries as stored
@@ -60,13 +61,22 @@ def decide(
 
 
 def _refuse_guarded(entries: Sequence[StartupEntry], decision: Decision) -> None:
+    """All guarded entries are named, with what is risked: none is in a batch unseen."""
     hints = hints_about(entries)
-    for entry in entries:
-        if is_guarded(entry, hints.get(entry.entry_id, ())):
-            raise Refused(
-                TroubleCode.GUARDED_ENTRY,
-                name=entry.name, part_of_system=entry.part_of_system, decision=decision.value,
-            )  # fmt: skip
+    guarded = [e for e in entries if is_guarded(e, hints.get(e.entry_id, ()))]
+    if not guarded:
+        return
+    risks = [
+        hint.evidence
+        for entry in guarded
+        for hint in hints.get(entry.entry_id, ())
+        if hint.kind is HintKind.GUARDED
+    ]
+    if any(entry.part_of_system for entry in guarded):
+        risks.append(Reason(ReasonCode.PART_OF_SYSTEM))
+    different = [risk for at, risk in enumerate(risks) if risk not in risks[:at]]
+    names = ", ".join(entry.name for entry in guarded)
+    raise Refused(TroubleCode.GUARDED_ENTRY, different, name=names, decision=decision.value)
 
 
 def give_reason(ledger: Ledger, number: int, entries: Sequence[StartupEntry], reason: str) -> None:

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from plucky_ledger.core.book.entry_states import MeasuredEffect, decisions_of, measured_effects
 from plucky_ledger.core.book.job import Card, Job
+from plucky_ledger.core.book.plans import PlanHeld, plans_held
 from plucky_ledger.core.entries.decisions import Decided, Decision, Identity, Match
 from plucky_ledger.store.entries import all_decisions, decisions
 from plucky_ledger.store.jobs import read_job, read_jobs
@@ -39,6 +40,7 @@ class _Learned:
     card: Card
     decided: Mapping[str, Decided]
     effects: Mapping[str, MeasuredEffect]
+    plans: tuple[PlanHeld, ...]
 
 
 class WorkshopMemory:
@@ -82,6 +84,12 @@ class WorkshopMemory:
             sorted(answers, key=lambda answer: (bool(answer.decided.finding), answer.card.label))
         )
 
+    def plans(self, ledger: Ledger) -> tuple[PlanHeld, ...]:
+        """Every plan of the workshop that was posted and measured since."""
+        return tuple(
+            plan for learned in self._up_to_date(ledger).values() for plan in learned.plans
+        )
+
     def _up_to_date(self, ledger: Ledger) -> Mapping[int, _Learned]:
         with self._lock:
             written = dict(ledger.written)
@@ -110,4 +118,5 @@ class WorkshopMemory:
 
 
 def _learned(job: Job, written: Mapping[str, Decided]) -> _Learned:
-    return _Learned(job.card, decisions_of(job, written), measured_effects(job))
+    decided = decisions_of(job, written)
+    return _Learned(job.card, decided, measured_effects(job), plans_held(job))

@@ -8,6 +8,7 @@ from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.recording.lines import Line, PcFacts
 
@@ -57,6 +58,9 @@ class Pc(Protocol):
     def restart(self) -> None:
         """Restart it: everything that is open is closed. Raises Trouble."""
 
+    def restart_ends(self) -> tuple[Reason, ...]:
+        """What else a restart would end, or is held up by, as far as the PC says."""
+
     def disarm(self, folder: Path) -> bool:
         """Remove every trace of an arming; False when it was not armed. Raises Trouble."""
 
@@ -97,6 +101,10 @@ class PcElsewhere:
     def restart(self) -> None:
         """Raises Refused."""
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
+
+    def restart_ends(self) -> tuple[Reason, ...]:
+        """Nobody can say that from here."""
+        return ()
 
     def disarm(self, folder: Path) -> bool:
         """Nothing of it is here."""

@@ -16,6 +16,8 @@ from plucky_ledger.core.book.job import (
     put_back_since,
     state_of,
 )
+from plucky_ledger.core.book.plans import expected_of
+from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
@@ -55,11 +57,15 @@ def rub_out(ledger: Ledger, number: int) -> None:
 
 
 def post(
-    ledger: Ledger, number: int, before: Mapping[str, EntryState | None] = NOTHING_KNOWN
+    ledger: Ledger,
+    number: int,
+    before: Mapping[str, EntryState | None] = NOTHING_KNOWN,
+    plan: PlanEstimate | None = None,
 ) -> int:
     """The pencilled changes have been made: from now on a restart is due.
 
-    ``before`` says how entries were set before, by their ids. Returns the posting's number.
+    ``before`` says how entries were set before, by their ids; ``plan`` what is expected of the
+    changes. Returns the posting's number.
 
     Raises:
         Refused: nothing is pencilled, or nothing was measured before.
@@ -72,7 +78,8 @@ def post(
             replace(change, old_state=before.get(change.entry_id, change.old_state))
             for change in job.pencilled.changes
         )
-        return _post(session, job, replace(job.pencilled, changes=tuple(changes)))
+        posting = replace(job.pencilled, changes=tuple(changes), expected=expected_of(plan))
+        return _post(session, job, posting)
 
 
 def write_down(ledger: Ledger, number: int, changes: tuple[Change, ...], title: str = "") -> int:

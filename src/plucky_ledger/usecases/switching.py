@@ -17,6 +17,7 @@ from plucky_ledger.core.book.job import (
     posting_of,
     state_of,
 )
+from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import (
     Reversible,
@@ -111,9 +112,13 @@ def _job(ledger: Ledger, number: int) -> Job:
         return read_job(session, number)
 
 
-def post(ledger: Ledger, number: int, made: Made = Made()) -> int:
-    """Write down that the pencilled changes have been made; returns the posting's number."""
-    return postings.post(ledger, number, {s.entry_id: s.before for s in made.switched})
+def post(ledger: Ledger, number: int, made: Made = Made(), plan: PlanEstimate | None = None) -> int:
+    """Write down that the pencilled changes have been made, and what is expected of them.
+
+    Returns the posting's number.
+    """
+    before = {switched.entry_id: switched.before for switched in made.switched}
+    return postings.post(ledger, number, before, plan)
 
 
 def put_back_on_pc(

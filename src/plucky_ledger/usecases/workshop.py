@@ -3,6 +3,8 @@
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from plucky_ledger.core.book.plans import widened, width_factor
+from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.costs import CostsKept
 from plucky_ledger.usecases.elsewhere import WorkshopMemory
@@ -30,6 +32,11 @@ class Workshop:
             analyses,
             CostsKept(analyses),
         )
+
+    def expected(self, number: int) -> PlanEstimate | None:
+        """What a job's pencilled changes would bring, as surely as such plans held so far."""
+        plan = self.costs.expected(self.ledger, number)
+        return plan and widened(plan, width_factor(self.memory.plans(self.ledger)))
 
     @property
     def read_only(self) -> bool:

@@ -123,6 +123,8 @@ def _remark(row: BookRow) -> str:
         parts.append(label(row.state))
     if row.shift is not None:
         parts.append(saved_or_lost(row.shift))
+        if row.expected is not None:
+            parts.append(say("expected {value}", value=plain(row.expected.value, row.measure)))
     elif row.balance is None:
         parts.append(say("none has this measure"))
     return " · ".join(parts)

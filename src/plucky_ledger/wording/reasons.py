@@ -194,6 +194,9 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.WANTED_BY: N_("started by {names}"),
     ReasonCode.TRIGGERED_BY: N_("started through {names}"),
     ReasonCode.STARTED_BY_BUS: N_("started by the first call to {name} on the bus"),
+    # What a restart would end.
+    ReasonCode.OTHERS_SIGNED_IN: N_("Also signed in, and losing what is open: {names}."),
+    ReasonCode.HOLDS_UP_RESTART: N_("{who} asks not to restart now: {why}."),
     # What changed without being posted.
     ReasonCode.NEW_ENTRY: N_("{name} is new"),
     ReasonCode.GONE_ENTRY: N_("{name} is gone"),
@@ -223,6 +226,10 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.NEEDED_TO_SIGN_IN: _word(
         "signing in or the desktop depends on it: “{word}” in {source}"
     ),
+    ReasonCode.KEEPS_REACHABLE: _word(
+        "the PC may be out of reach without it: “{word}” in {source}"
+    ),
+    ReasonCode.PART_OF_SYSTEM: N_("it is part of the system, which may not start without it"),
     # What went wrong with an activity.
     ReasonCode.FAILED: N_("failed: {result}"),
     # What cannot be right about marks.

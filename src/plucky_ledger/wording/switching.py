@@ -4,8 +4,10 @@ from collections.abc import Sequence
 
 from plucky_ledger.core.book.job import Change
 from plucky_ledger.core.entries.switching import Switchable, Switched
+from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.usecases.switching import Made, Planned
 from plucky_ledger.wording.book import change_in_words
+from plucky_ledger.wording.figures import size, tenths
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import reason_in_words
@@ -73,6 +75,27 @@ def put_back_in_words(undone: Sequence[str]) -> str:
     if not undone:
         return say("Nothing was to be put back.")
     return say("Put back: {names}. Now restart the PC.", names=shown(", ".join(undone)))
+
+
+def stopped_in_words(done: Stopped) -> str:
+    """What ending a program has freed, and whether it came back."""
+    sentences = [
+        say_n("{name}: {n} process ended.", "{name}: {n} processes ended.", done.processes,
+              name=shown(done.name))
+    ]  # fmt: skip
+    if done.freed_bytes:
+        sentences.append(say("{size} freed.", size=size(done.freed_bytes)))
+    if done.forced:
+        sentences.append(say_n("{n} had to be forced.", "{n} had to be forced.", done.forced))
+    if done.came_back_seconds is None:
+        sentences.append(say("It did not come back by itself so far."))
+    else:
+        by = shown(done.started_again_by) or say("something unknown")
+        after = tenths(done.came_back_seconds)
+        sentences.append(
+            say("It was back after {seconds} s, started by {by}.", seconds=after, by=by)
+        )
+    return " ".join([*sentences, say("After a restart everything is as it was.")])
 
 
 def cut_off_in_words() -> str:

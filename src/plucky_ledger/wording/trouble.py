@@ -9,7 +9,7 @@ from plucky_ledger.core.trouble import Fact, Trouble, TroubleCode
 from plucky_ledger.wording.figures import number, size
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import N_, say, say_n
-from plucky_ledger.wording.reasons import in_one_line
+from plucky_ledger.wording.reasons import in_one_line, reason_in_words
 from plucky_ledger.wording.safe import shown
 
 
@@ -41,10 +41,9 @@ def _sized(message: str) -> Callable[[Trouble], str]:
 
 
 def _guarded(trouble: Trouble) -> str:
-    part = trouble.facts["part_of_system"]
-    why = say("part of the system") if part else say("there to protect the PC")
+    why = "; ".join(reason_in_words(reason) for reason in trouble.because)
     return say(
-        "{name} is {why}. Decide “{decision}” once more to mean it.",
+        "{name} is guarded: {why}. Decide “{decision}” once more to mean it.",
         name=_fact(trouble.facts["name"]),
         why=why,
         decision=label(Decision(str(trouble.facts["decision"]))),
@@ -362,6 +361,13 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     ),
     TroubleCode.CHANGED_AGAIN: N_(
         "{name} was changed again by a later posting. Put that back first."
+    ),
+    TroubleCode.NOT_RUNNING: N_("{name} is not running on this PC now."),
+    TroubleCode.NOT_YOURS_TO_STOP: N_(
+        "{name} is run by another user. Start this program as administrator to stop it."
+    ),
+    TroubleCode.GUARDED_FROM_STOPPING: N_(
+        "{name} is guarded: it protects the PC or keeps it working, and is not stopped as a trial."
     ),
     TroubleCode.MANAGER_SILENT: lambda trouble: say(
         "The service manager was asked and {why}. Nothing was changed; try again.",

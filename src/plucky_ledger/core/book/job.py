@@ -1,10 +1,11 @@
 """A job: one PC in the workshop's care, its rounds of boots and its postings."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.boots.boot import Boot, counted
+from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.facts import Facts
@@ -78,6 +79,8 @@ class Posting:
     """The round recorded under it, oldest first."""
     uuid: str = ""
     """The same in every ledger; empty until it is in one."""
+    expected: dict[Measure, Estimate] = field(default_factory=dict)
+    """What was expected of it when it was posted: where the balance would stand."""
 
 
 @dataclass(frozen=True)

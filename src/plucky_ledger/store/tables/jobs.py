@@ -37,6 +37,8 @@ class PostingRow(Base):
     posted_in_boot: Mapped[str]
     """Boot id of the PC when it was posted; empty where it was on another PC."""
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
+    expected: Mapped[str] = mapped_column(default="{}")
+    """JSON: measure → core.cost.estimate.Estimate."""
 
 
 class BootRow(Base):

@@ -23,6 +23,9 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.boots.boot import How
+from plucky_ledger.core.cost.attribution import OwnerKind
+from plucky_ledger.core.pc.stopping import Stopped
+from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, LoadRow, Span, load_answer
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
@@ -31,6 +34,7 @@ from plucky_ledger.ui.text import Marked, Text, tip
 from plucky_ledger.ui.theme import choice_button, ink
 from plucky_ledger.usecases.programs_set_aside import bring_program_back, set_program_aside
 from plucky_ledger.usecases.stock_profiles import save_stock_profile
+from plucky_ledger.usecases.stop_now import stop_now
 from plucky_ledger.wording.language import N_, say
 from plucky_ledger.wording.load import (
     LoadWords,
@@ -42,6 +46,7 @@ from plucky_ledger.wording.load import (
     sums_in_words,
 )
 from plucky_ledger.wording.safe import shown
+from plucky_ledger.wording.switching import stopped_in_words
 
 HEADINGS = (N_("who"), N_("CPU·s"), N_("memory held"), N_("read"), N_("processes"))
 AMOUNT_ROLE = Qt.ItemDataRole.UserRole + 1
@@ -155,6 +160,11 @@ class LoadLens(QWidget):
         self.aside_button = QPushButton(say("Set aside"))
         self.aside_button.clicked.connect(self._set_aside)
         self.text.returnPressed.connect(self._set_aside)
+        self.stop_button = QPushButton(say("Stop now"))
+        self.stop_button.setToolTip(
+            tip(say("End it as a trial: what that frees, and whether it comes back by itself."))
+        )
+        self.stop_button.clicked.connect(self._stop_now)
         self.save_button = QPushButton(say("Save as stock profile"))
         self.save_button.clicked.connect(self._save_profile)
         self._lay_out()
@@ -203,6 +213,7 @@ class LoadLens(QWidget):
         foot.addStretch(1)
         foot.addWidget(self.text, 2)
         foot.addWidget(self.aside_button)
+        foot.addWidget(self.stop_button)
         foot.addWidget(self.save_button)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 6, 14, 10)
@@ -286,6 +297,34 @@ class LoadLens(QWidget):
         self.aside_button.setText(say("Bring back") if back else say("Set aside"))
         may = row is not None and bool(row.program) and not row.measuring
         self.aside_button.setEnabled(may and self._desk.writable)
+        job = self._desk.job
+        self.stop_button.setVisible(job is not None and job.pc.kind is PcKind.REAL)
+        self.stop_button.setEnabled(row is not None and not row.measuring)
+
+    def _stop_now(self) -> None:
+        """A trial: asked off this thread, watched for some seconds, told under the head."""
+        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        job, ledger = self._desk.job, self._desk.ledger
+        if listed is None or job is None:
+            return
+        number, row = job.number, listed.row
+        entry = row.entry if row.kind is OwnerKind.ENTRY and not row.program else None
+        self.stop_button.setEnabled(False)
+        self._desk.door.say(say("Ending {name}, and watching what follows…", name=row.name))
+
+        def done(stopped: Stopped) -> None:
+            self._desk.door.say(stopped_in_words(stopped))
+            self._show_about()
+
+        def failed(error: Exception) -> None:
+            self._desk.door.trouble(error)
+            self._show_about()
+
+        self._desk.executor.run(
+            lambda errand: stop_now(ledger, number, entry, row.command, lambda: errand.going_on),
+            done,
+            failed,
+        )
 
     def _set_aside(self) -> None:
         listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)

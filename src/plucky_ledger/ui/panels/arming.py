@@ -8,6 +8,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSpinBox
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.abilities import Abilities
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
+from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
@@ -15,10 +16,11 @@ from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.usecases.arming import ArmedState, arm, armed_state, disarm, restart
 from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
-from plucky_ledger.usecases.pcs import pc_of
+from plucky_ledger.usecases.pcs import Pc, pc_of
 from plucky_ledger.wording.disarming import disarmed
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
+from plucky_ledger.wording.reasons import in_one_line
 from plucky_ledger.wording.recording import (
     armed,
     cannot_be_armed,
@@ -27,6 +29,11 @@ from plucky_ledger.wording.recording import (
     reading_back,
 )
 from plucky_ledger.wording.recording import armed_state as armed_state_in_words
+
+
+def _looked_at(pc: Pc, armed: ArmedState) -> tuple[Abilities, ArmedState, tuple[Reason, ...]]:
+    abilities = pc.abilities
+    return abilities, armed, pc.restart_ends() if abilities.arm else ()
 
 
 class ArmPanel(Panel):
@@ -67,6 +74,11 @@ class ArmPanel(Panel):
         self.state = Text()
         self.state.setWordWrap(True)
         self.body.addWidget(self.state)
+        self.ends = Text()
+        self.ends.setWordWrap(True)
+        self.ends.setProperty("bad", True)
+        self.ends.hide()
+        self.body.addWidget(self.ends)
         self.body.addSpacing(20)
         self._add_past_boots()
         self.body.addSpacing(12)
@@ -153,12 +165,14 @@ class ArmPanel(Panel):
         if job is not None:
             self._desk.executor.ask(
                 "armed",
-                lambda: (pc_of(job).abilities, armed_state(place, job.number)),
+                lambda: _looked_at(pc_of(job), armed_state(place, job.number)),
                 self._show_state,
             )
 
-    def _show_state(self, known: tuple[Abilities, ArmedState]) -> None:
-        abilities, state = known
+    def _show_state(self, known: tuple[Abilities, ArmedState, tuple[Reason, ...]]) -> None:
+        abilities, state, ends = known
+        self.ends.setText(in_one_line(ends))
+        self.ends.setVisible(bool(ends))
         sentence = armed_state_in_words(state) if abilities.arm else cannot_be_armed(abilities)
         self.state.setText(sentence)
         self.past_button.setEnabled(abilities.past_boots)

@@ -112,14 +112,14 @@ class PostPanel(Panel):
         job = self._desk.job
         if job is None:
             return
-        number, told = job.number, posted(Made(made.switched))
+        number, told, plan = job.number, posted(Made(made.switched)), self._desk.expected
 
         def done(_posting: int) -> None:
             self._desk.door.say(told)
             self.leave()
             self._desk.stand_at_newest()
 
-        self._desk.do(lambda ledger: post(ledger, number, made), done)
+        self._desk.do(lambda ledger: post(ledger, number, made, plan), done)
 
     def _failed(self, error: Exception) -> None:
         """It stays as it was: said here, where it can be tried again."""

@@ -1,4 +1,4 @@
-"""What the last recording of each job showed to be there."""
+"""What the last recording of each job showed to be there, and what was expected of postings."""
 
 import sqlalchemy as sa
 from alembic import op
@@ -14,3 +14,4 @@ def upgrade() -> None:
         sa.Column("job", sa.Integer, sa.ForeignKey("jobs.number"), nullable=False, unique=True),
         sa.Column("inventory", sa.String, nullable=False),
     )
+    op.add_column("postings", sa.Column("expected", sa.String, nullable=False, server_default="{}"))

@@ -1,0 +1,85 @@
+"""Expected against measured: how good the plans of a workshop were, and what that says of the next.
+
+What was expected is kept with its posting. The distance to what was measured, in units of the
+plan's own uncertainty, would be 1 in the quadratic mean if the intervals were right; what it is
+widens or narrows those of later plans. A few plans say little: they are counted against as many as
+``PRIOR_PLANS`` that held exactly.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from plucky_ledger.core.book.book import keep_book
+from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.cost.startup_cost import PlanEstimate
+from plucky_ledger.core.measures import Measure
+
+PRIOR_PLANS = 8
+NARROWEST, WIDEST = 0.5, 3.0
+NORMAL_95 = 1.96
+PREDICTED = (Measure.SETTLED, Measure.SYSTEM_UP)
+
+
+@dataclass(frozen=True)
+class PlanHeld:
+    """One plan against what was measured afterwards, in seconds."""
+
+    expected: Estimate
+    measured: float
+
+    @property
+    def held(self) -> bool:
+        """Whether the measured figure was within the interval."""
+        return self.expected.low <= self.measured <= self.expected.high
+
+
+def expected_of(plan: PlanEstimate | None) -> dict[Measure, Estimate]:
+    """What a plan says, to be kept with the posting."""
+    if plan is None:
+        return {}
+    told = {Measure.SETTLED: plan.settled, Measure.SYSTEM_UP: plan.system_up}
+    return {measure: figure for measure, figure in told.items() if figure is not None}
+
+
+def plans_held(job: Job, measure: Measure = Measure.SETTLED) -> tuple[PlanHeld, ...]:
+    """The plans of a job that were posted and measured since."""
+    return tuple(
+        PlanHeld(line.posting.expected[measure], line.balance.value)
+        for line in keep_book(job, measure).lines
+        if line.posting is not None and line.balance is not None
+        if measure in line.posting.expected and not line.balance.at_least
+    )
+
+
+def width_factor(held: Sequence[PlanHeld]) -> float:
+    """By how much plans' intervals are to be wider than they say, below 1 where narrower."""
+    squares = [
+        ((plan.measured - plan.expected.value) / sigma) ** 2
+        for plan in held
+        if (sigma := (plan.expected.high - plan.expected.low) / 2 / NORMAL_95) > 0
+    ]
+    mean = (PRIOR_PLANS + sum(squares)) / (PRIOR_PLANS + len(squares))
+    return min(WIDEST, max(NARROWEST, math.sqrt(mean)))
+
+
+def widened(plan: PlanEstimate, factor: float) -> PlanEstimate:
+    """A plan with its intervals made wider, or narrower."""
+    if factor == 1.0:
+        return plan
+    return replace(
+        plan,
+        settled=plan.settled and _wider(plan.settled, factor),
+        system_up=_wider(plan.system_up, factor),
+        saved=plan.saved and _wider(plan.saved, factor),
+        up_saved=_wider(plan.up_saved, factor),
+    )
+
+
+def _wider(figure: Estimate, factor: float) -> Estimate:
+    return Estimate(
+        figure.value,
+        figure.value - factor * (figure.value - figure.low),
+        figure.value + factor * (figure.high - figure.value),
+    )

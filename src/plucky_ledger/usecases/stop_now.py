@@ -1,0 +1,45 @@
+"""Stop now: a trial before a change. It is kept nowhere, and the book is not touched."""
+
+from collections.abc import Callable
+
+from plucky_ledger.core.entries.commands import unwrapped
+from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.hints import is_guarded
+from plucky_ledger.core.pc.stopping import Stopped, ToStop
+from plucky_ledger.core.pc.which import PcKind
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.hints import hints_about
+from plucky_ledger.usecases.jobs import read_job
+from plucky_ledger.usecases.pcs import PcElsewhere, pc_of
+
+
+def stop_now(
+    ledger: Ledger,
+    number: int,
+    entry: StartupEntry | None,
+    command: str = "",
+    going_on: Callable[[], bool] = lambda: True,
+) -> Stopped:
+    """End a running entry of a job's PC, or the program of a command, and watch what follows.
+
+    Raises:
+        Refused: it is guarded, not running, somebody else's, or on another PC.
+        Trouble: it could not be ended.
+    """
+    from plucky_ledger.control import administrator
+    from plucky_ledger.control.stop import stop
+
+    job = read_job(ledger, number)
+    if job.pc.kind is PcKind.STAND_IN:
+        raise Refused(TroubleCode.PC_IS_SIMULATED)
+    if isinstance(pc_of(job), PcElsewhere):
+        raise Refused(TroubleCode.PC_IS_ELSEWHERE)
+    if entry is not None and is_guarded(entry, hints_about([entry]).get(entry.entry_id, ())):
+        raise Refused(TroubleCode.GUARDED_FROM_STOPPING, name=entry.name)
+    program = unwrapped(command).program
+    wanted = ToStop(unwrapped(command).name, program=program)
+    if entry is not None:
+        path = entry.executable or unwrapped(entry.command).program
+        wanted = ToStop(entry.name, entry.group, path)
+    return stop(wanted, administrator.stop, going_on)
