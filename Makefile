@@ -4,7 +4,7 @@ VENV := .venv
 BIN := $(VENV)/bin
 PIP := pip install --quiet
 TESTERS := pytest pytest-xdist filelock hypothesis psutil jsonschema
-BELOW := core linux recording standin capture store usecases pages wording
+BELOW := recording store usecases pages wording
 AT_ONCE ?= 3
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
@@ -51,7 +51,8 @@ test-lowest: libraries
 	rm -rf build/lowest && $(PYTHON) -m venv build/lowest
 	build/lowest/bin/$(PIP) --constraint constraints-lowest.txt --editable '.[all]' $(TESTERS) \
 		pytest-qt pytest-cov
-	build/lowest/bin/python -m pytest -n $(AT_ONCE) --ignore tests/real_pc --ignore tests/endurance
+	build/lowest/bin/python -m pytest -n $(AT_ONCE) \
+		--ignore tests/real_pc --ignore tests/endurance --ignore tests/capture --ignore tests/control
 
 bench: $(VENV)/ready-dev libraries
 	@for study in benchmarks/*.py; do echo "== $$study"; PYTHONPATH=. $(BIN)/python $$study || exit 1; done

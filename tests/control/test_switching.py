@@ -140,7 +140,7 @@ class Switching(RuleBasedStateMachine):
 
 
 TestSwitching = Switching.TestCase
-TestSwitching.settings = settings(max_examples=40, stateful_step_count=15, deadline=None)
+TestSwitching.settings = settings(max_examples=25, stateful_step_count=12, deadline=None)
 
 
 def test_what_others_wrote_over_ours_is_left_and_named(tmp_path):

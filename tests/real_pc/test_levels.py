@@ -63,7 +63,7 @@ SET_BACK_BY = (
     [
         ("system", SLOW, ""),
         ("user", None, ""),
-        ("autostart", None, LOG_IN_MEMORY),
+        pytest.param("autostart", None, LOG_IN_MEMORY, marks=pytest.mark.long),
         pytest.param("system", None, CLOCK_SET_BACK, marks=pytest.mark.long),
         pytest.param("user", SLOW, "", marks=pytest.mark.long),
         pytest.param("autostart", SLOW, "", marks=pytest.mark.long),

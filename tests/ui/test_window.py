@@ -113,14 +113,19 @@ def test_a_pc_timed_by_hand_from_opening_to_verdict(qtbot, empty):
         time_a_boot(qtbot, empty, ready)
     assert closing(empty.book.model.page) == "47.0 s"
     press(qtbot, empty, "Ctrl+D")
-    (kind, what, why), *_ = empty.panels.write_down.rows
-    kind.setCurrentText("driver")
-    qtbot.keyClicks(what, "newer graphics driver")
-    qtbot.keyClicks(why, "the old one waits for nothing")
+    line, *_ = empty.panels.write_down.rows
+    assert not line.before.isEnabled()
+    line.kind.setCurrentText("more memory")
+    qtbot.waitUntil(lambda: line.before.text().endswith(" GB"))  # as this PC tells
+    line.before.setText("4.1 GB")
+    qtbot.keyClicks(line.what, "two modules")
+    qtbot.keyClicks(line.after, "8.2 GB")
+    qtbot.keyClicks(line.why, "it swaps at rest")
     qtbot.mouseClick(empty.panels.write_down.post_button, Qt.MouseButton.LeftButton)
     settle(qtbot, empty)
     (posting,) = empty.desk.job.postings
     assert state_of(empty.desk.job, posting) is PostingState.POSTED
+    assert empty.book.model.words[1].particulars == "two modules (4.1 GB → 8.2 GB)"
     assert "restart" in next_sentence(empty.book.model.page).lower()
     for ready in (45.0, 45.4, 44.6):
         time_a_boot(qtbot, empty, ready)

@@ -10,10 +10,9 @@ from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from plucky_ledger.linux.properties import LOGIN, LOGIN_MANAGER, LOGIN_PATH
+from plucky_ledger.linux.users import FIRST_PERSON
 
 SIGN_IN_MANAGER = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
-FIRST_PERSON = 1000
-"""User ids from here on are of people."""
 log = logging.getLogger(__name__)
 
 

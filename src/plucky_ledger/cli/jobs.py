@@ -1,5 +1,7 @@
 """Commands about jobs: the shelf, taking a PC in, one job's book."""
 
+from typing import TYPE_CHECKING
+
 import click
 
 from plucky_ledger.cli.common import (
@@ -14,6 +16,9 @@ from plucky_ledger.cli.common import (
 from plucky_ledger.cli.output import Paper, answer_json, tell
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.wording.language import say
+
+if TYPE_CHECKING:
+    from plucky_ledger.pages.book import BookPage
 
 
 @click.command("jobs")
@@ -88,13 +93,19 @@ def take_in_pc(
 def show_job(job: str, measure: str | None, ledger: str | None, as_json: bool) -> None:
     """Print the book of JOB (its label): every line with its balance, and the next step."""
     from plucky_ledger.pages.book import book_page
-    from plucky_ledger.wording.book import balance_in_words, next_sentence, row_in_words
-    from plucky_ledger.wording.facts import subtitle
 
     page = book_page(*job_kept_in(job, measure, ledger))
     if as_json:
         answer_json(page)
-        return
+    else:
+        print_book(page)
+
+
+def print_book(page: "BookPage") -> None:
+    """A book with its balance, and the next step."""
+    from plucky_ledger.wording.book import balance_in_words, next_sentence, row_in_words
+    from plucky_ledger.wording.facts import subtitle
+
     paper = Paper()
     paper.write(subtitle(page.card, page.facts), style="dim")
     rows = [row_in_words(row) for row in page.rows]

@@ -21,7 +21,7 @@ MODULES = {
     ),
     "plucky_ledger.cli.switching": ("post", "put-back", "changes", "stop-now"),
     "plucky_ledger.cli.entries": ("entries", "decide", "load"),
-    "plucky_ledger.cli.statement": ("statement", "demo-ledger"),
+    "plucky_ledger.cli.statement": ("statement", "demo-ledger", "demo"),
     "plucky_ledger.cli.repair": ("repair",),
 }  # fmt: skip
 """Where the commands are, by their names: only the module of the one that is wanted is loaded."""

@@ -1,6 +1,7 @@
 """Commands that write something to hand over: the statement, and the demo."""
 
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
@@ -16,6 +17,9 @@ from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
+if TYPE_CHECKING:
+    from plucky_ledger.core.book.job import Job
+
 
 @click.command()
 @job_argument
@@ -25,18 +29,11 @@ from plucky_ledger.wording.language import say
 @ledger_option
 def statement(job: str, out: Path, measure: str | None, ledger: str | None) -> None:
     """Write the statement on JOB (its label)."""
-    from plucky_ledger.pages.shelf import best_measure
-    from plucky_ledger.pages.statement import statement_page
-    from plucky_ledger.usecases.clock import now
     from plucky_ledger.usecases.jobs import find_job, read_job
-    from plucky_ledger.usecases.statements import save_statement
-    from plucky_ledger.wording.statement import statement_in_words
 
     with opened(ledger) as book:
         reading = read_job(book, find_job(book, job))
-        page = statement_page(reading, Measure(measure) if measure else best_measure(reading))
-        save_statement(statement_in_words(page, now()), out)
-    tell(say("The statement is in {path}.", path=str(out)))
+        _write_statement(reading, Measure(measure) if measure else None, out)
 
 
 @click.command("demo-ledger")
@@ -57,3 +54,51 @@ def demo_ledger(ledger: Path) -> None:
             return True
 
         write_demo(ledger, report)
+
+
+@click.command()
+@click.option("--play", is_flag=True, required=True, help="Play the whole job, and print its book.")
+@click.option("--out", type=click.Path(path_type=Path), help="Write the statement there, too.")
+@click.option("--ledger", type=click.Path(path_type=Path), help="Keep the job in this new file.")
+def demo(play: bool, out: Path | None, ledger: Path | None) -> None:  # noqa: ARG001 what it is for
+    """Play a whole job on the stand-in PC: from taking in to the statement, without a window."""
+    import tempfile
+
+    from rich.progress import Progress
+
+    from plucky_ledger.cli.jobs import print_book
+    from plucky_ledger.pages.book import book_page
+    from plucky_ledger.pages.shelf import best_measure
+    from plucky_ledger.usecases.jobs import read_job
+    from plucky_ledger.usecases.opening import open_ledger
+    from plucky_ledger.usecases.play import Play
+
+    with told_plainly(), tempfile.TemporaryDirectory() as folder:
+        path = ledger or Path(folder) / "play.ledger"
+        if path.exists():
+            raise Refused(TroubleCode.FILE_EXISTS, path=str(path))
+        with open_ledger(path) as book, Progress(transient=True) as progress:
+            task = progress.add_task(say("Recording the stand-in PC"), total=None)
+
+            def report(done: int, total: int) -> bool:
+                progress.update(task, completed=done, total=total)
+                return True
+
+            job_played = Play(book, report)
+            job_played.through()
+            played = read_job(book, job_played.number)
+        print_book(book_page(played, best_measure(played)))
+        if out is not None:
+            _write_statement(played, None, out)
+
+
+def _write_statement(job: "Job", measure: Measure | None, out: Path) -> None:
+    from plucky_ledger.pages.shelf import best_measure
+    from plucky_ledger.pages.statement import statement_page
+    from plucky_ledger.usecases.clock import now
+    from plucky_ledger.usecases.statements import save_statement
+    from plucky_ledger.wording.statement import statement_in_words
+
+    page = statement_page(job, measure or best_measure(job))
+    save_statement(statement_in_words(page, now()), out)
+    tell(say("The statement is in {path}.", path=str(out)))

@@ -7,6 +7,8 @@ from contextlib import contextmanager
 from pathlib import Path
 
 ADMINISTRATOR = 0
+FIRST_PERSON = 1000
+"""User ids from here on are of people."""
 
 
 def is_administrator() -> bool:

@@ -1,12 +1,22 @@
 """What a PC has, read from it."""
 
+from plucky_ledger.core.book.job import ChangeKind, Job
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.pc.which import WhichPc
+from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.exchange.boots import facts_from
-from plucky_ledger.usecases.pcs import this_pc
+from plucky_ledger.usecases.pcs import PcElsewhere, pc_of, this_pc
 
 
 def read_this_pc() -> tuple[WhichPc, Facts]:
     """Which PC this is, and what it has."""
     pc = this_pc()
     return pc.which, facts_from(pc.facts())
+
+
+def value_now(job: Job, kind: ChangeKind) -> str:
+    """What a typed change of this kind is about, read from a job's PC; empty where it cannot be."""
+    if job.pc.kind is PcKind.STAND_IN or isinstance(pc_of(job), PcElsewhere):
+        return ""
+    from plucky_ledger.capture.values import value_of
+
+    return value_of(kind)

@@ -169,4 +169,7 @@ def _write_back(
 
 def _put_back(change: Change, why: str) -> Change:
     state = (change.old_state or EntryState.ON) if change.entry_id else None
-    return replace(change, why=why, new_state=state, old_state=change.new_state, put_back=True)
+    return replace(
+        change, why=why, new_state=state, old_state=change.new_state, put_back=True,
+        before=change.after, after=change.before,
+    )  # fmt: skip

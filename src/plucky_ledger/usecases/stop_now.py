@@ -1,6 +1,6 @@
 """Stop now: a trial before a change. It is kept nowhere, and the book is not touched."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.entries.entry import StartupEntry
@@ -8,6 +8,7 @@ from plucky_ledger.core.entries.hints import is_guarded
 from plucky_ledger.core.pc.stopping import Stopped, ToStop
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.linux.users import FIRST_PERSON
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.hints import hints_about
 from plucky_ledger.usecases.jobs import read_job
@@ -19,9 +20,12 @@ def stop_now(
     number: int,
     entry: StartupEntry | None,
     command: str = "",
+    users: Sequence[int] = (),
     going_on: Callable[[], bool] = lambda: True,
 ) -> Stopped:
     """End a running entry of a job's PC, or the program of a command, and watch what follows.
+
+    ``users`` are those that ran the program: one that no person runs is the system's.
 
     Raises:
         Refused: it is guarded, not running, somebody else's, or on another PC.
@@ -38,6 +42,8 @@ def stop_now(
     if entry is not None and is_guarded(entry, hints_about([entry]).get(entry.entry_id, ())):
         raise Refused(TroubleCode.GUARDED_FROM_STOPPING, name=entry.name)
     program = unwrapped(command).program
+    if entry is None and not any(user >= FIRST_PERSON for user in users):
+        raise Refused(TroubleCode.GUARDED_FROM_STOPPING, name=unwrapped(command).name)
     wanted = ToStop(unwrapped(command).name, program=program)
     if entry is not None:
         path = entry.executable or unwrapped(entry.command).program

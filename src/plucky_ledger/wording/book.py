@@ -61,6 +61,9 @@ def change_in_words(change: Change) -> str:
     if change.put_back:
         return say("put back: {what}", what=change.what)
     if change.new_state is None:
+        if change.before and change.after:
+            return say("{what} ({before} → {after})",
+                       what=change.what, before=change.before, after=change.after)  # fmt: skip
         return change.what
     return _SET[change.new_state](change.what)
 

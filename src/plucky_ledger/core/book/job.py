@@ -33,6 +33,23 @@ class ChangeKind(StrEnum):
     OTHER = "other"
 
 
+HAVE_A_VALUE = frozenset(
+    {
+        ChangeKind.SWAP,
+        ChangeKind.MEMORY,
+        ChangeKind.DISK_SPACE,
+        ChangeKind.CACHE,
+        ChangeKind.POWER_OR_EFFECTS,
+        ChangeKind.BOOT_OPTION,
+        ChangeKind.SOLID_STATE_DRIVE,
+        ChangeKind.DRIVER,
+        ChangeKind.SERVICE_START_MODE,
+        ChangeKind.FAST_START,
+    }
+)
+"""Kinds of change that have a value before and after."""
+
+
 @dataclass(frozen=True)
 class Change:
     """One thing done to the PC."""
@@ -49,6 +66,9 @@ class Change:
     """How it was set before, where the PC itself told."""
     put_back: bool = False
     """It undoes what ``what`` tells."""
+    before: str = ""
+    """Value before, as it was read or typed, such as "2.1 GB"."""
+    after: str = ""
 
 
 class PostingState(StrEnum):

@@ -321,7 +321,9 @@ class LoadLens(QWidget):
             self._show_about()
 
         self._desk.executor.run(
-            lambda errand: stop_now(ledger, number, entry, row.command, lambda: errand.going_on),
+            lambda errand: stop_now(
+                ledger, number, entry, row.command, row.users, lambda: errand.going_on
+            ),
             done,
             failed,
         )

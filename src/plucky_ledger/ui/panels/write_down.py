@@ -10,7 +10,7 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.book.entry_states import pencilled_states
-from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.book.job import HAVE_A_VALUE, Change, ChangeKind
 from plucky_ledger.core.book.noticed import kind_of_change, outside_changes
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.reasons import Reason
@@ -18,12 +18,44 @@ from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text
+from plucky_ledger.usecases.facts import value_now
 from plucky_ledger.usecases.postings import pencil, write_down
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.reasons import reason_in_words
 
 MOST_CHANGES = 12
+
+
+class ChangeLine:
+    """The fields of one change."""
+
+    def __init__(self) -> None:
+        self.kind = QComboBox()
+        for choice in ChangeKind:
+            self.kind.addItem(label(choice), choice)
+        self.what, self.before, self.after, self.why = (QLineEdit() for _ in range(4))
+        for field in (self.before, self.after):
+            field.setEnabled(False)
+        names = (
+            say("Kind of change"), say("What is changed"), say("Value before"),
+            say("Value after"), say("Why"),
+        )  # fmt: skip
+        for widget, name in zip(self.widgets, names, strict=True):
+            widget.setAccessibleName(name)
+
+    @property
+    def widgets(self) -> tuple[QComboBox, QLineEdit, QLineEdit, QLineEdit, QLineEdit]:
+        """In the order of the columns."""
+        return self.kind, self.what, self.before, self.after, self.why
+
+    @property
+    def change(self) -> Change:
+        """What is filled in."""
+        return Change(
+            ChangeKind(self.kind.currentData()), self.what.text().strip(), self.why.text().strip(),
+            before=self.before.text().strip(), after=self.after.text().strip(),
+        )  # fmt: skip
 
 
 class WriteDownPanel(Panel):
@@ -45,16 +77,18 @@ class WriteDownPanel(Panel):
             ),
         )
         self._desk = desk
-        self.rows: list[tuple[QComboBox, QLineEdit, QLineEdit]] = []
+        self.rows: list[ChangeLine] = []
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(10)
-        headings = (say("Kind"), say("What is changed"), say("Why"))
+        headings = (
+            say("Kind"), say("What is changed"), say("Before"), say("After"), say("Why"),
+        )  # fmt: skip
         for column, heading in enumerate(headings):
             title = Text(heading)
             title.setProperty("quiet", True)
             self._grid.addWidget(title, 0, column)
-        self._grid.setColumnStretch(1, 3)
-        self._grid.setColumnStretch(2, 2)
+        for column, stretch in ((1, 3), (2, 1), (3, 1), (4, 2)):
+            self._grid.setColumnStretch(column, stretch)
         self.body.addLayout(self._grid)
         add = QPushButton(say("One more change"))
         add.clicked.connect(self.add_row)
@@ -74,15 +108,15 @@ class WriteDownPanel(Panel):
         """One empty line."""
         self.refuse(None)
         while self.rows:
-            for widget in self.rows.pop():
+            for widget in self.rows.pop().widgets:
                 self._grid.removeWidget(widget)
                 widget.deleteLater()
         for reason in self._noticed()[: MOST_CHANGES - 1]:
             self.add_row()
-            kind, what, why = self.rows[-1]
-            kind.setCurrentIndex(kind.findData(kind_of_change(reason)))
-            what.setText(reason_in_words(reason))
-            why.setText(say("noticed at the newest boot"))
+            line = self.rows[-1]
+            line.kind.setCurrentIndex(line.kind.findData(kind_of_change(reason)))
+            line.what.setText(reason_in_words(reason))
+            line.why.setText(say("noticed at the newest boot"))
         self.add_row()
 
     def _noticed(self) -> list[Reason]:
@@ -98,24 +132,32 @@ class WriteDownPanel(Panel):
         if len(self.rows) >= MOST_CHANGES:
             self.refuse(Refused(TroubleCode.TOO_MANY_CHANGES, most=MOST_CHANGES))
             return
-        kind, what, why = QComboBox(), QLineEdit(), QLineEdit()
-        for choice in ChangeKind:
-            kind.addItem(label(choice), choice)
-        kind.setAccessibleName(say("Kind of change"))
-        what.setAccessibleName(say("What is changed"))
-        why.setAccessibleName(say("Why"))
-        line = len(self.rows) + 1
-        for column, widget in enumerate((kind, what, why)):
-            self._grid.addWidget(widget, line, column)
-        self.rows.append((kind, what, why))
-        kind.setFocus()
+        line = ChangeLine()
+        at = len(self.rows) + 1
+        for column, widget in enumerate(line.widgets):
+            self._grid.addWidget(widget, at, column)
+        line.kind.currentIndexChanged.connect(lambda: self._read_value(at, line))
+        self.rows.append(line)
+        line.kind.setFocus()
+
+    def _read_value(self, at: int, line: "ChangeLine") -> None:
+        """What the PC itself says of the value that is to be changed."""
+        job, kind = self._desk.job, ChangeKind(line.kind.currentData())
+        has_one = kind in HAVE_A_VALUE
+        line.before.setEnabled(has_one)
+        line.after.setEnabled(has_one)
+        if job is None or not has_one or line.before.text():
+            return
+
+        def read(value: str) -> None:
+            if line in self.rows and not line.before.text():
+                line.before.setText(value)
+                line.before.setCursorPosition(0)
+
+        self._desk.executor.ask(f"value {at}", lambda: value_now(job, kind), read)
 
     def _keep(self, posted: bool) -> None:
-        changes = tuple(
-            Change(ChangeKind(kind.currentData()), what.text().strip(), why.text().strip())
-            for kind, what, why in self.rows
-            if what.text().strip()
-        )
+        changes = tuple(line.change for line in self.rows if line.what.text().strip())
         job = self._desk.job
         if not changes:
             self.refuse(Refused(TroubleCode.NO_CHANGE_SAID))

@@ -1,0 +1,43 @@
+"""The whole job on the stand-in PC: what comes back, what is put back, and a book that balances."""
+
+from click.testing import CliRunner
+
+from plucky_ledger.cli.main import main
+from plucky_ledger.core.book.book import keep_book
+from plucky_ledger.core.book.job import PostingState, changes_in_force, state_of
+from plucky_ledger.core.book.noticed import ENTRY
+from plucky_ledger.core.book.plans import plans_held
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.jobs import find_job, read_job
+
+
+def test_the_job_is_played_from_taking_in_to_the_statement(tmp_path):
+    path, out = tmp_path / "play.ledger", tmp_path / "statement.html"
+    told = CliRunner().invoke(main, ["demo", "--play", "--ledger", str(path), "--out", str(out)])
+    assert told.exit_code == 0, told.output
+    assert "saved" in told.output
+    assert out.stat().st_size > 5_000
+    with Ledger(path) as ledger:
+        job = read_job(ledger, find_job(ledger, "0001"))
+    assert [len(boots) for boots in job.rounds] == [3, 3, 3, 3, 3]
+    assert all(keep_book(job, measure).balances for measure in Measure)
+    first, for_good, one_back, everything = job.postings
+    # Off for the first boot, back in the second: noticed then, and not once it is off for good.
+    noted = [[r.code for r in boot.context.noticed] for boot in first.boots]
+    assert noted == [[], [ReasonCode.CAME_BACK], [ReasonCode.CAME_BACK]]
+    assert first.boots[1].context.noticed[0].facts[ENTRY] == "deckhand-updater"
+    assert [change.new_state for change in for_good.changes] == [EntryState.OFF_FOR_GOOD]
+    assert not any(boot.context.noticed for boot in for_good.boots)
+    assert len(one_back.changes) == 1
+    states = [state_of(job, posting) for posting in job.postings]
+    assert states == [PostingState.STRUCK_OUT] * 2 + [PostingState.IN_FORCE] * 2
+    assert not changes_in_force(job)
+    shifts = [line.shift.value for line in keep_book(job, Measure.SETTLED).lines[1:]]
+    assert [shift < 0 for shift in shifts] == [True, True, False, False]
+    opening, *_, closing = (line.balance.value for line in keep_book(job, Measure.SETTLED).lines)
+    assert abs(opening - closing) < 4.0
+    assert len(plans_held(job)) == 2
+    assert everything.strikes_out is None
