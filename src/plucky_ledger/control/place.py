@@ -15,6 +15,7 @@ from plucky_ledger.control.journal import Change, EntryChange, JournalOfChanges,
 from plucky_ledger.control.service_manager import ServiceManager
 from plucky_ledger.control.switching import make, put_back
 from plucky_ledger.control.unit_files import OF_USER, UnitFiles
+from plucky_ledger.control.unit_writes import UnitWrites
 from plucky_ledger.control.writes import Write
 from plucky_ledger.core.entries.switching import Switchable, Switched, Wish
 from plucky_ledger.core.reasons import Reason, ReasonCode
@@ -134,7 +135,7 @@ class Place:
         if wish.entry_id.endswith(SIGN_IN_PROGRAM):
             return self._sign_in_programs.writes(wish.entry_id, wish.state, wish.later_seconds)
         name = wish.entry_id.removeprefix(OF_USER)
-        return self._units.writes(name, wish.state, wish.later_seconds)
+        return UnitWrites(self._units).of(name, wish.state, wish.later_seconds)
 
     def put_back(self, which: Which) -> list[EntryChange]:
         """Undo changes, and what was cut off; returns what was undone. Raises Trouble."""

@@ -23,18 +23,16 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.boots.boot import How
-from plucky_ledger.core.cost.attribution import OwnerKind
-from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, LoadRow, Span, load_answer
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
+from plucky_ledger.ui.stopping import stop_row
 from plucky_ledger.ui.text import Marked, Text, tip
 from plucky_ledger.ui.theme import choice_button, ink
 from plucky_ledger.usecases.programs_set_aside import bring_program_back, set_program_aside
 from plucky_ledger.usecases.stock_profiles import save_stock_profile
-from plucky_ledger.usecases.stop_now import stop_now
 from plucky_ledger.wording.language import N_, say
 from plucky_ledger.wording.load import (
     LoadWords,
@@ -46,7 +44,6 @@ from plucky_ledger.wording.load import (
     sums_in_words,
 )
 from plucky_ledger.wording.safe import shown
-from plucky_ledger.wording.switching import stopped_in_words
 
 HEADINGS = (N_("who"), N_("CPU·s"), N_("memory held"), N_("read"), N_("processes"))
 AMOUNT_ROLE = Qt.ItemDataRole.UserRole + 1
@@ -302,31 +299,10 @@ class LoadLens(QWidget):
         self.stop_button.setEnabled(row is not None and not row.measuring)
 
     def _stop_now(self) -> None:
-        """A trial: asked off this thread, watched for some seconds, told under the head."""
         listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
-        job, ledger = self._desk.job, self._desk.ledger
-        if listed is None or job is None:
-            return
-        number, row = job.number, listed.row
-        entry = row.entry if row.kind is OwnerKind.ENTRY and not row.program else None
-        self.stop_button.setEnabled(False)
-        self._desk.door.say(say("Ending {name}, and watching what follows…", name=row.name))
-
-        def done(stopped: Stopped) -> None:
-            self._desk.door.say(stopped_in_words(stopped))
-            self._show_about()
-
-        def failed(error: Exception) -> None:
-            self._desk.door.trouble(error)
-            self._show_about()
-
-        self._desk.executor.run(
-            lambda errand: stop_now(
-                ledger, number, entry, row.command, row.users, lambda: errand.going_on
-            ),
-            done,
-            failed,
-        )
+        if listed is not None:
+            self.stop_button.setEnabled(False)
+            stop_row(self._desk, listed.row, self._show_about)
 
     def _set_aside(self) -> None:
         listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
