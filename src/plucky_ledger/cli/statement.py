@@ -57,10 +57,11 @@ def demo_ledger(ledger: Path) -> None:
 
 
 @click.command()
-@click.option("--play", is_flag=True, required=True, help="Play the whole job, and print its book.")
+@click.option("--play", is_flag=True, required=True, expose_value=False,
+              help="Play the whole job, and print its book.")  # fmt: skip
 @click.option("--out", type=click.Path(path_type=Path), help="Write the statement there, too.")
 @click.option("--ledger", type=click.Path(path_type=Path), help="Keep the job in this new file.")
-def demo(play: bool, out: Path | None, ledger: Path | None) -> None:  # noqa: ARG001 what it is for
+def demo(out: Path | None, ledger: Path | None) -> None:
     """Play a whole job on the stand-in PC: from taking in to the statement, without a window."""
     import tempfile
 

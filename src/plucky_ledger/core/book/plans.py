@@ -19,7 +19,6 @@ from plucky_ledger.core.measures import Measure
 PRIOR_PLANS = 8
 NARROWEST, WIDEST = 0.5, 3.0
 NORMAL_95 = 1.96
-PREDICTED = (Measure.SETTLED, Measure.SYSTEM_UP)
 
 
 @dataclass(frozen=True)
