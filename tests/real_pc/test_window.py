@@ -11,6 +11,7 @@ import json, sys, time
 from PySide6.QtWidgets import QApplication
 from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.usecases.control import control_of_this_pc
 from plucky_ledger.usecases.workplace import default_ledger
 
 app = QApplication([])
@@ -34,8 +35,30 @@ wait_for(lambda: window.right.entries.ready)
 page = window.right.entries._page
 entries = [row.entry.entry_id for row in (*page.rows, *page.system_rows)]
 window.grab().save(sys.argv[1])
+
+# Decide, post, put back: the PC follows.
+from plucky_ledger.core.entries.decisions import Decision
+lens, panel = window.right.entries, window.panels.posting
+OFF = "brassbell-notifier.desktop", "harbour-import.service"
+states = lambda: [found.state for found in control_of_this_pc().look(OFF).values()]
+before = states()
+for entry in OFF:
+    at = [row.row.entry.entry_id for row in lens.model.rows].index(entry)
+    lens.table.selectRow(at)
+    lens.decide(Decision.OFF)
+    wait_for(lambda: entry in {c.entry_id for c in window.desk.job.pencilled.changes})
+    wait_for(lambda: lens.ready and lens.model.rows)
+window.switching.post()
+wait_for(panel.post_button.isEnabled)
+panel.post_button.click()
+wait_for(lambda: window.desk.job.last_posted is not None)
+posted, off = window.message, states()
+window.switching.strike_out()
+wait_for(lambda: len(window.desk.job.postings) == 2)
+back = states()
 print(json.dumps({"message": message, "next": window.book.button.text(), "lanes": lanes,
-                  "entries": entries, "boots": len(window.desk.job.boots)}))
+                  "entries": entries, "boots": len(window.desk.job.boots), "posted": posted,
+                  "states": [before, off, back]}))
 window.close()
 """
 
@@ -55,6 +78,8 @@ def test_after_an_armed_boot_the_window_shows_what_came(real_pc):
     )  # fmt: skip
     shown = json.loads(told.splitlines()[-1])
     assert shown["boots"] == 1
+    assert shown["states"] == [["on", "on"], ["off", "off"], ["on", "on"]]
+    assert "2 entries are switched" in shown["posted"]
     assert "in the book" in shown["message"]
     assert shown["next"] == "Arm and restart…"
     assert set(shown["lanes"]) >= set(STARTING)

@@ -3,7 +3,14 @@
 import pytest
 from PySide6.QtWidgets import QApplication
 
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, PostingState, state_of
+from plucky_ledger.core.book.job import (
+    Card,
+    Change,
+    ChangeKind,
+    PostingState,
+    changes_in_force,
+    state_of,
+)
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Reversible, Switchable, Switched
 from plucky_ledger.core.measures import Measure
@@ -137,3 +144,22 @@ def test_a_pc_that_is_elsewhere_gets_a_list_to_be_done_by_hand(qtbot, window, mo
     press(qtbot, window, "Ctrl+U")
     qtbot.waitUntil(lambda: len(window.desk.job.postings) == 2)
     assert "Foghorn switched off" in window.message
+
+
+def test_one_entry_is_put_back_and_the_rest_stays(qtbot, on_demo):
+    """On the stand-in, from the keyboard, beside what else its posting did."""
+    press(qtbot, on_demo, "2")
+    lens = on_demo.right.entries
+    qtbot.waitUntil(lambda: lens.ready, timeout=20_000)
+    names = [listed.row.entry.entry_id for listed in lens.model.rows]
+    lens.table.selectRow(names.index("lanternprint-agent"))
+    in_force = {change.entry_id for change in changes_in_force(on_demo.desk.job)}
+    press(qtbot, on_demo, "U")
+    qtbot.waitUntil(lambda: "Put back." in on_demo.message)
+    settle(qtbot, on_demo)
+    now = {change.entry_id for change in changes_in_force(on_demo.desk.job)}
+    assert in_force - now == {"lanternprint-agent"}
+    press(qtbot, on_demo, "2")
+    qtbot.waitUntil(lambda: lens.ready, timeout=20_000)
+    press(qtbot, on_demo, "U")
+    qtbot.waitUntil(lambda: "as it was found" in on_demo.message)

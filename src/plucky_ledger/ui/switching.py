@@ -10,11 +10,13 @@ from plucky_ledger.usecases.opening import Ledger
 from plucky_ledger.usecases.switching import (
     Made,
     post,
+    posting_in_force,
     put_back_by_the_journal,
     put_back_on_pc,
     switch_pencilled,
     write_back,
 )
+from plucky_ledger.wording.language import say
 from plucky_ledger.wording.switching import posted, put_back_in_words, struck_out
 
 
@@ -49,19 +51,28 @@ class Switching(QObject):
         if job is not None and posting is not None:
             self._put_back(job, posting.number)
 
+    def put_entry_back(self, entry_id: str) -> None:
+        """Put one entry back as it was, whatever else its posting did."""
+        job = self._desk.job
+        posting = posting_in_force(job, entry_id) if job is not None else None
+        if job is None or posting is None:
+            self._desk.door.say(say("This entry is as it was found: nothing is to be put back."))
+        else:
+            self._put_back(job, posting, (entry_id,))
+
     def put_everything_back(self) -> None:
         """Put back everything since the opening."""
         job = self._desk.job
         if job is not None:
             self._put_back(job, None)
 
-    def _put_back(self, job: Job, posting: int | None) -> None:
+    def _put_back(self, job: Job, posting: int | None, entries: tuple[str, ...] = ()) -> None:
         """First on the PC, where somebody may be asked for a password, then in the book."""
         number, ledger = job.number, self._desk.ledger
 
         def written(by_hand: tuple[Change, ...]) -> None:
             self._desk.do(
-                lambda ledger: write_back(ledger, number, posting),
+                lambda ledger: write_back(ledger, number, posting, entries),
                 lambda _: self._stand(struck_out(by_hand)),
             )
 
@@ -69,7 +80,7 @@ class Switching(QObject):
             written(())
         else:
             self._desk.executor.run(
-                lambda _errand: put_back_on_pc(ledger, number, posting), written
+                lambda _errand: put_back_on_pc(ledger, number, posting, entries), written
             )
 
     def _stand(self, told: str) -> None:

@@ -220,6 +220,12 @@ class Window(QMainWindow):
         """To the field for why the selected entry is decided so."""
         self.right.entries.ask_reason()
 
+    def put_entry_back(self) -> None:
+        """Put the selected entry back as it was."""
+        row = self.right.entries.current
+        if row is not None:
+            self.switching.put_entry_back(row.entry.entry_id)
+
     def unfold_system(self) -> None:
         """Show the parts of the system among the entries, or fold them away."""
         self.right.entries.fold.toggle()

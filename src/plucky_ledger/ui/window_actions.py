@@ -128,6 +128,8 @@ def _entries(window: "Window", may: _Possible) -> Iterator[Action]:
                      may.entries_and_write, ENTRIES)  # fmt: skip
     yield Action("give_reason", menu, N_("Give the reason"), "R", window.give_reason,
                  may.entries_and_write, ENTRIES)  # fmt: skip
+    yield Action("put_entry_back", menu, N_("Put this entry back"), "U", window.put_entry_back,
+                 may.entries_and_write, ENTRIES)  # fmt: skip
     yield Action("find_entry", menu, N_("Find an entry"), "Ctrl+G", window.find_entry,
                  may.entries, new_group=True)  # fmt: skip
     yield Action("unfold_system", menu, N_("Unfold the parts of the system"), "Ctrl+Shift+L",

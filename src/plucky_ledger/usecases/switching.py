@@ -15,23 +15,29 @@ from plucky_ledger.core.book.job import (
     PostingState,
     changes_in_force,
     posting_of,
+    put_back_since,
+    readings_in,
     state_of,
 )
 from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import (
+    LATER_SECONDS,
     Reversible,
     Switchable,
     Switched,
     Wish,
     unfinished,
 )
+from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.linux.users import user_name
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases import postings
 from plucky_ledger.usecases.control import control_of, control_of_this_pc
+
+AFTER_SETTLED_SECONDS = 120
 
 
 @dataclass(frozen=True)
@@ -91,12 +97,24 @@ def switch_pencilled(ledger: Ledger, number: int) -> Made:
     by_hand = tuple(change for change in pencilled.changes if change not in ours)
     if control is None or not ours:
         return Made(by_hand=by_hand)
+    later = _later_seconds(job)
     wishes = tuple(
-        Wish(change.entry_id, change.what, change.new_state)
+        Wish(change.entry_id, change.what, change.new_state, later)
         for change in ours
         if change.new_state is not None
     )
     return Made(tuple(control.switch(_order(job, pencilled, wishes))), by_hand)
+
+
+def _later_seconds(job: Job) -> int:
+    """When what starts later is to start: a while after the PC settled when it was measured."""
+    settled = [
+        reading.value
+        for boots in job.rounds
+        for reading in readings_in(boots, Measure.SETTLED)
+        if not reading.censored
+    ]
+    return max(LATER_SECONDS, round(max(settled, default=0.0)) + AFTER_SETTLED_SECONDS)
 
 
 def _order(job: Job, posting: Posting, wishes: tuple[Wish, ...]) -> Order:
@@ -183,6 +201,18 @@ def write_back(
         postings.put_everything_back(ledger, number, why)
     else:
         postings.strike_out(ledger, number, posting, why, entries)
+
+
+def posting_in_force(job: Job, entry_id: str) -> int | None:
+    """Number of the posting that set an entry as it is; None where it is as it was found."""
+    for posting in reversed(job.postings):
+        if posting.posted_at is None or posting.strikes_out is not None:
+            continue
+        undone = put_back_since(job, posting)
+        if any(c.entry_id == entry_id and not c.put_back and c not in undone
+               for c in posting.changes):  # fmt: skip
+            return posting.number
+    return None
 
 
 def put_back_by_the_journal(cut_off: bool) -> list[str]:
