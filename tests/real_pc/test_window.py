@@ -37,6 +37,7 @@ entries = [row.entry.entry_id for row in (*page.rows, *page.system_rows)]
 window.grab().save(sys.argv[1])
 
 # Decide, post, put back: the PC follows.
+from plucky_ledger.core.book.entry_states import pencilled_states
 from plucky_ledger.core.entries.decisions import Decision
 lens, panel = window.right.entries, window.panels.posting
 OFF = "brassbell-notifier.desktop", "harbour-import.service"
@@ -46,7 +47,7 @@ for entry in OFF:
     at = [row.row.entry.entry_id for row in lens.model.rows].index(entry)
     lens.table.selectRow(at)
     lens.decide(Decision.OFF)
-    wait_for(lambda: entry in {c.entry_id for c in window.desk.job.pencilled.changes})
+    wait_for(lambda: entry in pencilled_states(window.desk.job))
     wait_for(lambda: lens.ready and lens.model.rows)
 window.switching.post()
 wait_for(panel.post_button.isEnabled)
