@@ -36,6 +36,7 @@ from plucky_ledger.wording.language import say
 from plucky_ledger.wording.shelf import matches, owner, saved, state, title
 
 Index = QModelIndex | QPersistentModelIndex
+STATE_WIDTH = 330
 SPINE_ROLE = Qt.ItemDataRole.UserRole + 1
 
 
@@ -132,7 +133,10 @@ class SpineDelegate(QStyledItemDelegate):
         colours, middle = ink(), box.center().y()
         painter.setFont(scaled_font(1.0, bold=spine.due))
         painter.setPen(colours.of("lost" if spine.due else "ink"))
-        painter.drawText(QPointF(box.right() - 480, middle + 5), state(spine))
+        words = painter.fontMetrics().elidedText(
+            state(spine), Qt.TextElideMode.ElideRight, STATE_WIDTH
+        )
+        painter.drawText(QPointF(box.right() - 250 - STATE_WIDTH, middle + 5), words)
         painter.setFont(scaled_font(1.0, bold=True))
         amount = saved(spine)
         painter.setPen(colours.of("lost" if (spine.saved or 0.0) < 0 else "saved"))
