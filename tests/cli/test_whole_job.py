@@ -329,3 +329,17 @@ def test_a_user_without_a_home_gets_a_sentence(tmp_path):
         )
         assert "Traceback" not in done.stderr, done.stderr
         assert done.stdout + done.stderr
+
+
+@pytest.mark.parametrize("command", [["post"], ["put-back", "--everything"], ["changes"]])
+def test_the_pc_is_changed_without_the_numerics(demo_path, command):
+    """What a customer's PC has installed can switch and put back; plans are what it lacks."""
+    job = ["0417", "--ledger", str(demo_path)] if command != ["changes"] else []
+    run_it = (
+        "import sys\nsys.modules['scipy'] = sys.modules['PySide6'] = None\n"
+        f"from plucky_ledger.cli.main import main\nmain({[*command, *job]!r})"
+    )
+    done = subprocess.run(
+        [sys.executable, "-c", run_it], capture_output=True, text=True, check=False
+    )
+    assert done.returncode == 0, done.stderr

@@ -62,7 +62,7 @@ SET_BACK_BY = (
     ("level", "cores", "trouble"),
     [
         ("system", SLOW, ""),
-        ("user", None, ""),
+        pytest.param("user", None, "", marks=pytest.mark.long),
         pytest.param("autostart", None, LOG_IN_MEMORY, marks=pytest.mark.long),
         pytest.param("system", None, CLOCK_SET_BACK, marks=pytest.mark.long),
         pytest.param("user", SLOW, "", marks=pytest.mark.long),

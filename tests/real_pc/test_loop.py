@@ -2,13 +2,27 @@
 
 import json
 
+import pytest
+
 from tests.real_pc.entries import STARTING
 from tests.real_pc.test_control import everything
 from tests.real_pc.use import ledger_command, recordings, switched_on, wait_until_known
 
 OFF = "harbour-import.service"
+AGAIN = "/etc/systemd/system/cache-again.service"
+AGAIN_WANTED = "/etc/systemd/system/sysinit.target.wants/cache-again.service"
+LINK = "/home/bench/.config/systemd/user/default.target.wants/ticketdesk-cache.service"
+PUTS_IT_BACK = f"""[Unit]
+Description=A program that will not stay off
+DefaultDependencies=no
+Before=sysinit.target
+[Service]
+Type=oneshot
+ExecStart=/bin/rm -f {LINK}
+"""
 
 
+@pytest.mark.long
 def test_decide_post_restart_record_put_back(real_pc):
     switched_on(real_pc)
     before = everything(real_pc)
@@ -23,7 +37,13 @@ def test_decide_post_restart_record_put_back(real_pc):
     assert "3 entries are switched" in ledger_command(real_pc, "post", job)
     refused = real_pc.tried("plucky-ledger", "undo", job, user=True)
     assert "Put the posting back instead" in refused.stderr
-    recorded_boot(real_pc, job, starting=set(STARTING) - {OFF, "user:ticketdesk-cache.service"})
+    real_pc.path(AGAIN).write_text(PUTS_IT_BACK)
+    real_pc.path(AGAIN_WANTED).symlink_to(AGAIN)
+    recorded_boot(real_pc, job, starting=set(STARTING) - {OFF})
+    book = ledger_command(real_pc, "book", job)
+    assert "1 entry was switched off and started all the same" in book
+    for path in (AGAIN, AGAIN_WANTED):
+        real_pc.path(path).unlink()
     (shown,) = json.loads(ledger_command(real_pc, "compare", job, "--in", "system_up", "--json"))[
         1:2
     ]

@@ -1,10 +1,17 @@
 """Commands that change the PC, and put back what was changed: the book follows."""
 
+from typing import TYPE_CHECKING
+
 import click
 
 from plucky_ledger.cli.common import job_argument, json_option, ledger_option, opened, told_plainly
 from plucky_ledger.cli.output import Paper, answer_json, tell
+from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
+
+if TYPE_CHECKING:
+    from plucky_ledger.core.cost.startup_cost import PlanEstimate
+    from plucky_ledger.usecases.opening import Ledger
 
 
 @click.command()
@@ -17,18 +24,29 @@ def post(job: str, by_hand: bool, ledger: str | None) -> None:
     On this PC they are made by this command; on another, and what it cannot make, you make them.
     """
     from plucky_ledger.usecases import switching
-    from plucky_ledger.usecases.analyses import Analyses
-    from plucky_ledger.usecases.costs import CostsKept
     from plucky_ledger.usecases.jobs import find_job
     from plucky_ledger.wording.switching import posted
 
     with opened(ledger) as book:
         number = find_job(book, job)
         switching.agree(book, number)
+        plan = _expected(book, number)
         made = switching.Made() if by_hand else switching.switch_pencilled(book, number)
-        plan = CostsKept(Analyses()).expected(book, number)
         switching.post(book, number, made, plan)
     tell(posted(made))
+
+
+def _expected(book: "Ledger", number: int) -> "PlanEstimate | None":
+    """What the pencilled changes would bring; None where the numerics are not installed."""
+    from plucky_ledger.usecases.analyses import Analyses
+    from plucky_ledger.usecases.costs import CostsKept
+
+    try:
+        return CostsKept(Analyses()).expected(book, number)
+    except Refused as refusal:
+        if refusal.code is not TroubleCode.PACKAGE_MISSING:
+            raise
+        return None
 
 
 @click.command("put-back")

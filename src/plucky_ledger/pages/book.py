@@ -141,9 +141,7 @@ def boot_counts(boots: tuple[Boot, ...]) -> BootCounts:
 
 def _with_expected(row: BookRow, measure: Measure, expected: PlanEstimate) -> BookRow:
     """The pencilled line with what is expected of it, in the measures a replay can tell."""
-    seconds = {Measure.SETTLED: expected.settled, Measure.SYSTEM_UP: expected.system_up}.get(
-        measure
-    )
+    seconds = expected.balances.get(measure)
     pencilled = row.state is PostingState.PENCILLED
     return replace(row, expected=seconds) if pencilled and seconds is not None else row
 

@@ -3,6 +3,7 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
 from types import MappingProxyType
+from typing import TYPE_CHECKING
 
 from sqlalchemy.orm import Session
 
@@ -16,8 +17,6 @@ from plucky_ledger.core.book.job import (
     put_back_since,
     state_of,
 )
-from plucky_ledger.core.book.plans import expected_of
-from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
@@ -26,6 +25,9 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.pcs import pc_of
+
+if TYPE_CHECKING:
+    from plucky_ledger.core.cost.startup_cost import PlanEstimate
 
 NOTHING_KNOWN: Mapping[str, EntryState | None] = MappingProxyType({})
 
@@ -60,7 +62,7 @@ def post(
     ledger: Ledger,
     number: int,
     before: Mapping[str, EntryState | None] = NOTHING_KNOWN,
-    plan: PlanEstimate | None = None,
+    plan: "PlanEstimate | None" = None,
 ) -> int:
     """The pencilled changes have been made: from now on a restart is due.
 
@@ -78,7 +80,8 @@ def post(
             replace(change, old_state=before.get(change.entry_id, change.old_state))
             for change in job.pencilled.changes
         )
-        posting = replace(job.pencilled, changes=tuple(changes), expected=expected_of(plan))
+        expected = plan.balances if plan is not None else {}
+        posting = replace(job.pencilled, changes=tuple(changes), expected=expected)
         return _post(session, job, posting)
 
 

@@ -6,6 +6,7 @@ done, and has the book follow the PC.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from plucky_ledger.control.place import Order, Which
 from plucky_ledger.core.book.job import (
@@ -19,7 +20,6 @@ from plucky_ledger.core.book.job import (
     readings_in,
     state_of,
 )
-from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import (
     LATER_SECONDS,
@@ -36,6 +36,9 @@ from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases import postings
 from plucky_ledger.usecases.control import control_of, control_of_this_pc
+
+if TYPE_CHECKING:
+    from plucky_ledger.core.cost.startup_cost import PlanEstimate
 
 AFTER_SETTLED_SECONDS = 120
 
@@ -130,7 +133,9 @@ def _job(ledger: Ledger, number: int) -> Job:
         return read_job(session, number)
 
 
-def post(ledger: Ledger, number: int, made: Made = Made(), plan: PlanEstimate | None = None) -> int:
+def post(
+    ledger: Ledger, number: int, made: Made = Made(), plan: "PlanEstimate | None" = None
+) -> int:
     """Write down that the pencilled changes have been made, and what is expected of them.
 
     Returns the posting's number.

@@ -34,14 +34,6 @@ class PlanHeld:
         return self.expected.low <= self.measured <= self.expected.high
 
 
-def expected_of(plan: PlanEstimate | None) -> dict[Measure, Estimate]:
-    """What a plan says, to be kept with the posting."""
-    if plan is None:
-        return {}
-    told = {Measure.SETTLED: plan.settled, Measure.SYSTEM_UP: plan.system_up}
-    return {measure: figure for measure, figure in told.items() if figure is not None}
-
-
 def plans_held(job: Job, measure: Measure = Measure.SETTLED) -> tuple[PlanHeld, ...]:
     """The plans of a job that were posted and measured since."""
     return tuple(

@@ -4,6 +4,7 @@ from dataclasses import dataclass
 
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.cost.usage import OwnerUse
+from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import Reason, ReasonCode
 
 
@@ -44,6 +45,12 @@ class PlanEstimate:
     """No longer held at rest."""
     processes: int
     """No longer running at rest."""
+
+    @property
+    def balances(self) -> dict[Measure, Estimate]:
+        """Where the balances would stand, in the measures that a replay can tell."""
+        told = {Measure.SETTLED: self.settled, Measure.SYSTEM_UP: self.system_up}
+        return {measure: figure for measure, figure in told.items() if figure is not None}
 
 
 def not_watched(ways: str) -> Reason:
