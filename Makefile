@@ -5,6 +5,7 @@ BIN := $(VENV)/bin
 PIP := pip install --quiet
 TESTERS := pytest pytest-xdist filelock hypothesis psutil jsonschema
 BELOW := recording store usecases pages wording
+LEAN_ON_PACKAGES := tests/ui tests/store tests/usecases tests/core/test_replay.py tests/cli/test_commands.py
 AT_ONCE ?= 3
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
@@ -14,15 +15,11 @@ demo: $(VENV)/ready libraries
 	$(BIN)/plucky-ledger --demo
 
 test: $(VENV)/ready-dev libraries
-	$(BIN)/ruff format --check .
-	$(BIN)/ruff check .
-	$(BIN)/mypy
-	$(BIN)/lint-imports
-	$(BIN)/vulture
 	@mkdir -p build
-	@# The real PC mostly waits: its tests run beside the others.
+	@# The real PC mostly waits: its tests run beside everything else.
 	$(BIN)/python -m pytest -rs -m "not long" tests/real_pc > build/real-pc.log 2>&1 & real_pc=$$!; \
-	$(BIN)/python -m pytest -n $(AT_ONCE) --ignore tests/real_pc; tested=$$?; \
+	$(BIN)/ruff format --check . && $(BIN)/ruff check . && $(BIN)/mypy && $(BIN)/lint-imports \
+		&& $(BIN)/vulture && $(BIN)/python -m pytest -n $(AT_ONCE) --ignore tests/real_pc; tested=$$?; \
 	wait $$real_pc; there=$$?; cat build/real-pc.log; [ $$tested = 0 ] && [ $$there = 0 ]
 
 # Which lines the tests run; it makes them half as slow again.
@@ -50,13 +47,12 @@ test-installed: $(VENV)/ready libraries
 		"$$wheel[all]"
 	cd build && installed/bin/python ../tools/try_installed.py window
 
-# The oldest versions that pyproject.toml allows, exactly those.
+# The oldest versions that pyproject.toml allows, exactly those: what leans on them most.
 test-lowest: libraries
 	rm -rf build/lowest && $(PYTHON) -m venv build/lowest
 	build/lowest/bin/$(PIP) --constraint constraints-lowest.txt --editable '.[all]' $(TESTERS) \
 		pytest-qt pytest-cov
-	build/lowest/bin/python -m pytest -n $(AT_ONCE) \
-		--ignore tests/real_pc --ignore tests/endurance --ignore tests/capture --ignore tests/control
+	build/lowest/bin/python -m pytest -n $(AT_ONCE) $(LEAN_ON_PACKAGES)
 
 bench: $(VENV)/ready-dev libraries
 	@for study in benchmarks/*.py; do echo "== $$study"; PYTHONPATH=. $(BIN)/python $$study || exit 1; done
