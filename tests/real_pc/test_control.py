@@ -156,7 +156,7 @@ def test_after_a_power_cut_in_the_middle_everything_is_as_it_was(real_pc):
     real_pc.path("/root/script.py").unlink()
     switched_on(real_pc)
     assert everything(real_pc) != before
-    scripted(real_pc, "tell(control.put_back(Which(cut_off=True)))")
+    scripted(real_pc, "tell(len(control.put_back(Which(cut_off=True))))")
     assert everything(real_pc) == before
 
 

@@ -12,7 +12,7 @@ from plucky_ledger.core.book.job import (
     state_of,
 )
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.entries.switching import Reversible, Switchable, Switched
+from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.reasons import Reason, ReasonCode
@@ -54,7 +54,7 @@ class ControlledPc:
     def put_back(self, which):
         undone = [e for key in which.keys for e in self.kept.pop(key, ())]
         self.states |= dict.fromkeys(undone, EntryState.ON)
-        return undone
+        return [PutBack(entry_id) for entry_id in undone]
 
     def changes(self):
         return [Reversible(key, "", "", tuple(entries), (), unfinished=False)
@@ -129,8 +129,21 @@ def test_what_was_made_when_something_cut_in_is_posted_at_the_next_opening(qtbot
     assert not switching.follow(window.desk.ledger, number).wrote
 
 
-def test_a_pc_that_is_elsewhere_gets_a_list_to_be_done_by_hand(qtbot, window, monkeypatch):
-    monkeypatch.setattr(switching, "control_of", lambda _job: None)
+def test_what_cannot_be_set_so_is_left_to_be_done_by_hand(qtbot, window, pc):
+    """Beside what can be: nothing is refused for it."""
+    gone = Change(ChangeKind.STARTUP_ENTRY, "Quay", "", "foghorn.service", EntryState.OFF_HERE)
+    pencil(window.desk.ledger, window.desk.job.number, (gone,))
+    panel = posting_panel(qtbot, window)
+    assert [box.text() for box in panel.boxes] == ["8 GB of swap", "Quay off in this desktop"]
+    made = switching.switch_pencilled
+    pc.refuses = False
+    done = made(window.desk.ledger, window.desk.job.number)
+    assert [one.after for one in done.switched] == [EntryState.OFF]
+    assert [change.what for change in done.by_hand] == ["8 GB of swap", "Quay"]
+
+
+def test_a_pc_that_has_not_told_which_it_is_gets_a_list_to_be_done_by_hand(qtbot, window):
+    """It may be any: the one we run on is never switched for it."""
     panel = posting_panel(qtbot, window)
     assert [box.text() for box in panel.boxes] == ["Foghorn switched off", "8 GB of swap"]
     panel.copy_button.click()

@@ -7,7 +7,7 @@ import msgspec
 from plucky_ledger.control import administrator
 from plucky_ledger.control.journal import Change, Stage
 from plucky_ledger.control.place import Order, Place, Which, is_users_own
-from plucky_ledger.core.entries.switching import Reversible, Switchable, Switched
+from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.linux.folders import Folders
 
@@ -49,8 +49,8 @@ class ControlOfThisPc:
             raise
         return switched
 
-    def put_back(self, which: Which) -> list[str]:
-        """Undo changes, and what was cut off; returns the ids of what was undone.
+    def put_back(self, which: Which) -> list[PutBack]:
+        """Undo changes, and what was cut off; returns what was undone.
 
         The system's come first again. Raises Trouble; it can be tried again then.
         """
@@ -58,7 +58,7 @@ class ControlOfThisPc:
         if self._system.is_in_force(which):
             undone += administrator.put_back(which)
         undone += self._own.put_back(which)
-        return [entry.entry for entry in undone]
+        return [PutBack(entry.entry, entry.by_others) for entry in undone]
 
     def changes(self) -> list[Reversible]:
         """What was changed here and when, by posting, the oldest first."""

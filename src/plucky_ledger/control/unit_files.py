@@ -123,7 +123,7 @@ class UnitFiles:
         ]
 
     def _state(self, unit: Unit) -> EntryState | None:
-        if any(self.own_timer(unit)) and (self.folder / later_timer(unit.name)).exists():
+        if (self.folder / later_timer(unit.name)).exists():
             return EntryState.LATER
         if unit.file_state.startswith("masked") or self.drop_in(unit.name).exists():
             return EntryState.OFF_FOR_GOOD

@@ -116,6 +116,7 @@ class Executor:
         self._readers = _Lane("reader", READERS)
         self._reckoner = _Lane("reckoner", 1)
         self._runner = _Lane("runner", 2)
+        self._asker = _Lane("asker", 1)
 
     def write(self, work: Callable[[], Any], done: Answer, failed: Answer) -> None:
         """Write something; what is asked for later is written later."""
@@ -124,6 +125,10 @@ class Executor:
     def ask(self, key: str, work: Callable[[], Any], done: Answer) -> None:
         """Read something. Only the newest question under a key is answered."""
         self._start_newest(self._readers, key, work, done)
+
+    def ask_the_pc(self, key: str, work: Callable[[], Any], done: Answer) -> None:
+        """The same of a PC, which may keep silent for long: nothing else waits for it."""
+        self._start_newest(self._asker, key, work, done)
 
     def work_out(
         self, key: str, work: Callable[[], Any], done: Answer, at_leisure: bool = False
@@ -210,7 +215,7 @@ class Executor:
             self._inbox.closed = True
         for errand in self._errands:
             errand.stop()
-        lanes = (self._writer, self._readers, self._reckoner, self._runner)
+        lanes = (self._writer, self._readers, self._reckoner, self._runner, self._asker)
         for lane in lanes:
             lane.close()
         deadline = time.monotonic() + seconds

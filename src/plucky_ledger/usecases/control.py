@@ -7,7 +7,7 @@ from typing import Protocol
 from plucky_ledger.control.place import Order, Which
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.entries.switching import Reversible, Switchable, Switched
+from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.usecases.pcs import PcElsewhere, pc_of
 from plucky_ledger.usecases.stand_ins import stand_in_states
@@ -30,8 +30,8 @@ class Control(Protocol):
     def switch(self, order: Order) -> list[Switched]:
         """Set entries as ordered, all or none. Raises Trouble; everything is as it was then."""
 
-    def put_back(self, which: Which) -> list[str]:
-        """Undo changes, and what was cut off; returns what was undone, by id. Raises Trouble."""
+    def put_back(self, which: Which) -> list[PutBack]:
+        """Undo changes, and what was cut off; returns what was undone. Raises Trouble."""
 
     def changes(self) -> list[Reversible]:
         """What was changed there and when, the oldest first."""
@@ -61,10 +61,10 @@ class ControlOfStandIn:
             for wish in order.wishes
         ]
 
-    def put_back(self, which: Which) -> list[str]:
+    def put_back(self, which: Which) -> list[PutBack]:
         """It is as its book says as soon as that says so."""
         return [
-            change.entry_id
+            PutBack(change.entry_id)
             for posting in self.job.postings
             for change in posting.changes
             if posting.uuid in which.keys and change.entry_id
@@ -84,7 +84,12 @@ def control_of_this_pc() -> Control:
 
 
 def control_of(job: Job) -> Control | None:
-    """The control of a job's PC; None where that is another one, which is switched by hand."""
+    """The control of a job's PC; None where that is another one, which is switched by hand.
+
+    One that has not told which it is may be any: this PC is never switched for it.
+    """
     if job.pc.kind is PcKind.STAND_IN:
         return ControlOfStandIn(job)
-    return None if isinstance(pc_of(job), PcElsewhere) else control_of_this_pc()
+    if not job.pc.name or isinstance(pc_of(job), PcElsewhere):
+        return None
+    return control_of_this_pc()

@@ -23,6 +23,7 @@ from plucky_ledger.core.book.job import (
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import (
     LATER_SECONDS,
+    PutBack,
     Reversible,
     Switchable,
     Switched,
@@ -49,7 +50,12 @@ class Planned:
 
     change: Change
     found: Switchable | None = None
-    """How its entry is set; None where somebody has to make the change by hand."""
+    """How its entry is set; None where nobody can look, or it is about no entry."""
+
+    @property
+    def by_hand(self) -> bool:
+        """Whether somebody has to make it: it cannot be made from here."""
+        return self.found is None or self.change.new_state not in self.found.possible
 
 
 @dataclass(frozen=True)
@@ -73,7 +79,10 @@ def planned(ledger: Ledger, number: int) -> tuple[Planned, ...]:
     Raises:
         Refused: nothing is pencilled.
     """
-    job = _job(ledger, number)
+    return _planned(_job(ledger, number))
+
+
+def _planned(job: Job) -> tuple[Planned, ...]:
     if job.pencilled is None:
         raise Refused(TroubleCode.NOTHING_PENCILLED_TO_POST)
     control = control_of(job)
@@ -90,23 +99,20 @@ def switch_pencilled(ledger: Ledger, number: int) -> Made:
         Trouble: one of them could not be made; the PC is as it was.
     """
     job = _job(ledger, number)
-    pencilled = job.pencilled
-    if pencilled is None:
-        raise Refused(TroubleCode.NOTHING_PENCILLED_TO_POST)
+    changes, control = _planned(job), control_of(job)
     if not job.opening_boots:
         raise Refused(TroubleCode.NO_OPENING)
-    control = control_of(job)
-    ours = [change for change in pencilled.changes if control and _is_ours(change)]
-    by_hand = tuple(change for change in pencilled.changes if change not in ours)
-    if control is None or not ours:
-        return Made(by_hand=by_hand)
+    by_hand = tuple(one.change for one in changes if one.by_hand)
     later = _later_seconds(job)
     wishes = tuple(
-        Wish(change.entry_id, change.what, change.new_state, later)
-        for change in ours
-        if change.new_state is not None
+        Wish(one.change.entry_id, one.change.what, one.change.new_state, later)
+        for one in changes
+        if not one.by_hand and one.change.new_state is not None
     )
-    return Made(tuple(control.switch(_order(job, pencilled, wishes))), by_hand)
+    if control is None or job.pencilled is None or not wishes:
+        return Made(by_hand=by_hand)
+    order = Order(job.pencilled.uuid, job.card.label, user_name(), wishes)
+    return Made(tuple(control.switch(order)), by_hand)
 
 
 def _later_seconds(job: Job) -> int:
@@ -118,10 +124,6 @@ def _later_seconds(job: Job) -> int:
         if not reading.censored
     ]
     return max(LATER_SECONDS, round(max(settled, default=0.0)) + AFTER_SETTLED_SECONDS)
-
-
-def _order(job: Job, posting: Posting, wishes: tuple[Wish, ...]) -> Order:
-    return Order(posting.uuid, job.card.label, user_name(), wishes)
 
 
 def _is_ours(change: Change) -> bool:
@@ -163,12 +165,13 @@ def put_back_on_pc(
     )
     if not keys:
         return ()
-    undone = set(control.put_back(Which(keys, tuple(entries))))
+    undone = control.put_back(Which(keys, tuple(entries)))
+    done = {entry.entry_id for entry in undone if not entry.left_at}
     now = control.look([change.entry_id for change in chosen if _is_ours(change)])
     return tuple(
         change
         for change in chosen
-        if change.entry_id not in undone and not _is_back(change, now.get(change.entry_id))
+        if change.entry_id not in done and not _is_back(change, now.get(change.entry_id))
     )
 
 
@@ -220,10 +223,10 @@ def posting_in_force(job: Job, entry_id: str) -> int | None:
     return None
 
 
-def put_back_by_the_journal(cut_off: bool) -> list[str]:
+def put_back_by_the_journal(cut_off: bool) -> list[PutBack]:
     """Undo everything ever changed on this PC, or only what was cut off, with no ledger at all.
 
-    Returns what was undone, by id. Raises Trouble.
+    Raises Trouble.
     """
     return control_of_this_pc().put_back(Which(cut_off=cut_off))
 

@@ -3,7 +3,7 @@
 from collections.abc import Sequence
 
 from plucky_ledger.core.book.job import Change
-from plucky_ledger.core.entries.switching import Switchable, Switched
+from plucky_ledger.core.entries.switching import PutBack, Switchable, Switched
 from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.usecases.switching import Made, Planned
 from plucky_ledger.wording.book import change_in_words
@@ -16,10 +16,10 @@ from plucky_ledger.wording.safe import shown
 
 def planned_in_words(planned: Planned) -> tuple[str, str]:
     """What a change does, and what is to be known of the PC before it is made."""
-    what, found = change_in_words(planned.change), planned.found
-    if found is None:
-        return what, say("to be done by hand")
-    return what, "; ".join(set_in_words(found))
+    about = set_in_words(planned.found) if planned.found is not None else []
+    if planned.by_hand:
+        about.insert(0, say("to be done by hand"))
+    return change_in_words(planned.change), "; ".join(about)
 
 
 def set_in_words(found: Switchable) -> list[str]:
@@ -70,11 +70,16 @@ def struck_out(by_hand: Sequence[Change]) -> str:
     return " ".join([*sentences, say("Now restart the PC: nothing counts before.")])
 
 
-def put_back_in_words(undone: Sequence[str]) -> str:
+def put_back_in_words(undone: Sequence[PutBack]) -> str:
     """What was undone by the journal of changes alone."""
     if not undone:
         return say("Nothing was to be put back.")
-    return say("Put back: {names}. Now restart the PC.", names=shown(", ".join(undone)))
+    names = shown(", ".join(entry.entry_id for entry in undone))
+    told = say("Put back: {names}. Now restart the PC.", names=names)
+    left = shown(", ".join(entry.left_at for entry in undone if entry.left_at))
+    if not left:
+        return told
+    return f"{told} {say('Left as others have written it since: {paths}.', paths=left)}"
 
 
 def stopped_in_words(done: Stopped) -> str:

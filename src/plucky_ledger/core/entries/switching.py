@@ -57,6 +57,15 @@ class Switched:
 
 
 @dataclass(frozen=True)
+class PutBack:
+    """An entry that was put back."""
+
+    entry_id: str
+    left_at: str = ""
+    """Path that others have written to since, left as it is; empty where there is none."""
+
+
+@dataclass(frozen=True)
 class Reversible:
     """Changes that were made to a PC together, as its journal of changes keeps them."""
 

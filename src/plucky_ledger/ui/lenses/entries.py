@@ -269,7 +269,7 @@ class EntriesLens(QWidget):
             if now is not None and now.entry.entry_id == entry_id:
                 self.card.show_states(found, self._pencilled_state(entry_id))
 
-        self._desk.executor.ask("look", lambda: look(ledger, number, entry_id), looked)
+        self._desk.executor.ask_the_pc("look", lambda: look(ledger, number, entry_id), looked)
 
     def _pencilled_state(self, entry_id: str) -> EntryState | None:
         job = self._desk.job

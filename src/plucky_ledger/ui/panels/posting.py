@@ -44,7 +44,7 @@ class PostPanel(Panel):
         self._desk.executor.run(lambda _errand: planned(ledger, number), self._looked, self._failed)
 
     def _looked(self, found: tuple[Planned, ...]) -> None:
-        by_hand = sum(one.found is None for one in found)
+        by_hand = sum(one.by_hand for one in found)
         if by_hand == len(found):
             hint = say(
                 "This PC is not switched from here. Make each change on it, and tick it. "
@@ -67,7 +67,7 @@ class PostPanel(Panel):
         lines.setSpacing(2)
         for one in found:
             what, about = planned_in_words(one)
-            if one.found is None:
+            if one.by_hand:
                 box = QCheckBox(shown(what))
                 box.toggled.connect(self._allow)
                 self.boxes.append(box)
@@ -91,7 +91,7 @@ class PostPanel(Panel):
 
     def copy(self) -> None:
         """The list to be done by hand, for the bench."""
-        by_hand = [one for one in self._planned if one.found is None]
+        by_hand = [one for one in self._planned if one.by_hand]
         title = self._desk.job.card.title if self._desk.job else ""
         QGuiApplication.clipboard().setText(list_to_do(by_hand, title))
         self._desk.door.say(say("The list is copied."))
