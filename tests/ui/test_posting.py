@@ -3,6 +3,7 @@
 import pytest
 from PySide6.QtWidgets import QApplication
 
+from plucky_ledger.capture import real_pc
 from plucky_ledger.core.book.job import (
     Card,
     Change,
@@ -15,6 +16,7 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.usecases import switching
@@ -176,3 +178,15 @@ def test_one_entry_is_put_back_and_the_rest_stays(qtbot, on_demo):
     qtbot.waitUntil(lambda: lens.ready, timeout=20_000)
     press(qtbot, on_demo, "U")
     qtbot.waitUntil(lambda: "as it was found" in on_demo.message)
+
+
+def test_the_value_before_is_read_from_this_pc(qtbot, empty, monkeypatch):
+    here = WhichPc(PcKind.REAL, "bench")
+    monkeypatch.setattr(real_pc, "identity", lambda: here.name)
+    number = take_in(empty.desk.ledger, Card("", "Bench PC"), Facts(), here)
+    empty.desk.open_job(number)
+    qtbot.waitUntil(lambda: empty.desk.job is not None)
+    press(qtbot, empty, "Ctrl+D")
+    line, *_ = empty.panels.write_down.rows
+    line.kind.setCurrentText("more memory")
+    qtbot.waitUntil(lambda: line.before.text().endswith(" GB"))

@@ -9,7 +9,7 @@ from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.pc.which import PcKind
-from plucky_ledger.usecases.pcs import PcElsewhere, pc_of
+from plucky_ledger.usecases.pcs import is_this_pc
 from plucky_ledger.usecases.stand_ins import stand_in_states
 
 _OF_A_STAND_IN = (
@@ -90,6 +90,4 @@ def control_of(job: Job) -> Control | None:
     """
     if job.pc.kind is PcKind.STAND_IN:
         return ControlOfStandIn(job)
-    if not job.pc.name or isinstance(pc_of(job), PcElsewhere):
-        return None
-    return control_of_this_pc()
+    return control_of_this_pc() if is_this_pc(job) else None

@@ -2,9 +2,9 @@
 
 from plucky_ledger.core.book.job import ChangeKind, Job
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.pc.which import WhichPc
 from plucky_ledger.exchange.boots import facts_from
-from plucky_ledger.usecases.pcs import PcElsewhere, pc_of, this_pc
+from plucky_ledger.usecases.pcs import is_this_pc, this_pc
 
 
 def read_this_pc() -> tuple[WhichPc, Facts]:
@@ -15,7 +15,7 @@ def read_this_pc() -> tuple[WhichPc, Facts]:
 
 def value_now(job: Job, kind: ChangeKind) -> str:
     """What a typed change of this kind is about, read from a job's PC; empty where it cannot be."""
-    if job.pc.kind is PcKind.STAND_IN or isinstance(pc_of(job), PcElsewhere):
+    if not is_this_pc(job):
         return ""
     from plucky_ledger.capture.values import value_of
 

@@ -128,3 +128,8 @@ def pc_of(job: Job) -> Pc:
     if job.pc.name and job.pc != here.which:
         return PcElsewhere(job.pc)
     return here
+
+
+def is_this_pc(job: Job) -> bool:
+    """Whether a job's PC is certainly the one we run on: one that has not told may be any."""
+    return job.pc.kind is PcKind.REAL and bool(job.pc.name) and job.pc == this_pc().which

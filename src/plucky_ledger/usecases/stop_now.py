@@ -12,7 +12,7 @@ from plucky_ledger.linux.users import FIRST_PERSON
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.hints import hints_about
 from plucky_ledger.usecases.jobs import read_job
-from plucky_ledger.usecases.pcs import PcElsewhere, pc_of
+from plucky_ledger.usecases.pcs import is_this_pc
 
 
 def stop_now(
@@ -37,7 +37,7 @@ def stop_now(
     job = read_job(ledger, number)
     if job.pc.kind is PcKind.STAND_IN:
         raise Refused(TroubleCode.PC_IS_SIMULATED)
-    if isinstance(pc_of(job), PcElsewhere):
+    if not is_this_pc(job):
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
     if entry is not None and is_guarded(entry, hints_about([entry]).get(entry.entry_id, ())):
         raise Refused(TroubleCode.GUARDED_FROM_STOPPING, name=entry.name)
