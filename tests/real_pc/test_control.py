@@ -223,5 +223,5 @@ def test_what_was_switched_does_not_start_with_the_pc(real_pc):
     asked = ("systemctl", "show", "--property=ActiveState", "--value")
     assert real_pc.run(*asked, "cron.service").strip() == "inactive"
     assert real_pc.run(*asked, "plucky-ledger-later-cron.timer").strip() == "active"
-    scripted(real_pc, "tell(control.put_back(Which()))")
+    scripted(real_pc, "tell(len(control.put_back(Which())))")
     assert everything(real_pc) == before
