@@ -17,11 +17,13 @@ from plucky_ledger.core.book.job import (
 )
 from plucky_ledger.core.book.next_step import Step, next_step
 from plucky_ledger.core.book.noticed import (
+    Outside,
     came_back,
+    change_of,
     drift_of,
     inventory_of,
     noticed,
-    outside_changes,
+    outside_of,
 )
 from plucky_ledger.core.book.plans import PlanHeld, plans_held, widened, width_factor
 from plucky_ledger.core.boots.boot import Boot, Context, How
@@ -33,6 +35,7 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.wording.reasons import reason_in_words
 
 START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)
 OFF = Reason(ReasonCode.HIDDEN)
@@ -57,18 +60,24 @@ def test_what_changed_since_the_last_inventory_is_noticed():
     before = inventory_of(
         [sign_in("bell", package="bell 1"), sign_in("horn"), sign_in("rope", off_because=OFF),
          sign_in("posted"), service("quay.service", "enabled"), service("bus.service", "static")],
-        Facts(memory_bytes=4, drives=drives),
+        Facts(memory_bytes=4, drives=drives, kernel="6.1"),
+        {"bell": "1", "oil": "3", "tar": "1"},
     )  # fmt: skip
     now = inventory_of(
         [sign_in("bell", package="bell 2"), sign_in("horn", off_because=OFF), sign_in("rope"),
          sign_in("new"), service("quay.service", "disabled"), service("other.service", "static")],
-        Facts(memory_bytes=8, drives=(replace(drives[0], free_bytes=3),)),
+        Facts(memory_bytes=8, drives=(replace(drives[0], free_bytes=3),), kernel="6.2"),
+        {"bell": "2", "oil": "4", "rope": "1"},
     )  # fmt: skip
-    now = replace(now, entries={**now.entries})
     assert codes(noticed(before, now, {"posted.desktop": EntryState.OFF})) == {
         (ReasonCode.UPDATED, "bell"), (ReasonCode.SET_OFF, "horn"), (ReasonCode.SET_ON, "rope"),
         (ReasonCode.NEW_ENTRY, "new"), (ReasonCode.MEMORY_CHANGED, ""),
+        (ReasonCode.KERNEL_CHANGED, ""), (ReasonCode.PACKAGES_CHANGED, ""),
     }  # fmt: skip
+    *_, packages = noticed(before, now, {})
+    assert reason_in_words(packages) == (
+        "1 package new, 1 package gone, 1 package updated: rope, tar, oil"
+    )
     assert noticed(None, now, {}) == ()
     assert noticed(now, now, {}) == ()
 
@@ -106,6 +115,11 @@ def posting(number, *changes, posted=True, strikes_out=None, measured=()):
     return Posting(number, changes, posted_at=at, strikes_out=strikes_out, boots=measured)
 
 
+def visit(number, measured=()):
+    at = START + timedelta(days=number)
+    return Posting(number, (), posted_at=at, boots=measured, opens_visit=True)
+
+
 def off(name, **what):
     return Change(ChangeKind.STARTUP_ENTRY, name, "", name, EntryState.OFF, **what)
 
@@ -131,7 +145,15 @@ FASTER = boots(3, seconds=40.0)
         (3, (posting(1, off("bell"), measured=boots(1, BACK)),), Step.DRIFT, 1),
         (3, (posting(1, off("bell"), measured=(*boots(2, BACK), *boots(1))),),
          Step.STATE, 0),
-        (3, (posting(1, off("bell"), measured=boots(3, NEW, seconds=40.0)),), Step.STATE, 0),
+        (3, (posting(1, off("bell"), measured=boots(3, NEW, seconds=40.0)),), Step.OUTSIDE, 1),
+        (3, (posting(1, off("bell"), replace(off("new"), outside=True),
+                     measured=boots(3, NEW, seconds=40.0)[:1] + FASTER[1:]),), Step.STATE, 0),
+        (3, (posting(1, off("bell"), measured=FASTER), visit(2)), Step.RECORD_OPENING, 3),
+        (3, (posting(1, off("bell"), measured=FASTER), visit(2, boots(2))),
+         Step.RECORD_OPENING, 1),
+        (3, (posting(1, off("bell"), measured=FASTER), visit(2, boots(3))), Step.DECIDE, 0),
+        (3, (posting(1, off("bell"), measured=FASTER), visit(2, boots(1)),
+             posting(3, off("horn"), posted=False)), Step.POST, 1),
         (3, (posting(1, off("bell"), measured=boots(1, BACK)),
              posting(2, off("bell"), posted=False)), Step.POST, 1),
         (3, (posting(1, off("bell"), measured=boots(1, BACK)), posting(2, off("bell"))),
@@ -155,11 +177,25 @@ def test_a_reading_at_rest_is_no_boot_of_the_opening():
     assert next_step(job, Measure.SETTLED).step is Step.RECORD_OPENING
 
 
-def test_only_the_newest_boot_says_how_the_pc_is_now():
-    measured = (*boots(1, BACK, NEW), *boots(1, NEW))
+def test_only_the_newest_boot_says_what_came_back_and_the_first_what_others_changed():
+    measured = (*boots(1, BACK), *boots(1, BACK, NEW), *boots(1, NEW))
     job = Job(1, Card("0001", "PC"), Facts(), START, OPENING,
               (posting(1, off("bell"), measured=measured),))  # fmt: skip
-    assert (drift_of(job), outside_changes(job)) == ((), (NEW,))
+    assert drift_of(job) == ()
+    assert outside_of(job) == Outside(measured[1], (NEW,))
+
+
+def test_what_others_changed_is_not_ours_to_put_back():
+    theirs = change_of(Reason(ReasonCode.SET_OFF, {"entry": "horn", "name": "Horn"}), "")
+    assert (theirs.what, theirs.old_state, theirs.new_state) == (
+        "Horn", EntryState.ON, EntryState.OFF,
+    )  # fmt: skip
+    first = posting(1, off("bell"), theirs, measured=FASTER)
+    back = posting(2, replace(off("bell"), put_back=True))
+    job = Job(1, Card("0001", "PC"), Facts(), START, OPENING, (first,))
+    assert [change.entry_id for change in changes_in_force(job)] == ["bell"]
+    job = replace(job, postings=(first, back))
+    assert (state_of(job, first), changes_in_force(job)) == (PostingState.STRUCK_OUT, ())
 
 
 def test_parts_of_a_posting_are_put_back_one_by_one():

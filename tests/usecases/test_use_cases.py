@@ -1,19 +1,25 @@
 """The use cases without a screen: take in, measure, change, compare, put back."""
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
 
 from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, PostingState, state_of
+from plucky_ledger.core.book.entry_states import entry_states
+from plucky_ledger.core.book.job import Card, Change, ChangeKind, PostingState, last_visit, state_of
 from plucky_ledger.core.book.next_step import Step, next_step
+from plucky_ledger.core.book.noticed import outside_of
 from plucky_ledger.core.boots.boot import Context, How, PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.steps import StepCode
+from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.saving import NotSaved
 from plucky_ledger.exchange.statement import as_html
 from plucky_ledger.pages.book import book_page
@@ -42,6 +48,7 @@ from plucky_ledger.usecases.shelf import read_shelf
 from plucky_ledger.usecases.stand_ins import stand_in_setup
 from plucky_ledger.usecases.statements import save_statement
 from plucky_ledger.usecases.undo import redo, undo
+from plucky_ledger.usecases.visits import begin_visit, write_down_outside
 from plucky_ledger.wording.book import closing, particulars, row_in_words, total_lost, total_saved
 from plucky_ledger.wording.lanes import note
 from plucky_ledger.wording.load import nothing_watched
@@ -152,6 +159,76 @@ def test_no_change_is_posted_before_there_is_an_opening_balance(ledger, number, 
     with told("no opening balance"):
         postings.write_down(ledger, number, SWAP)
     assert job().postings == ()
+
+
+def test_a_later_visit_is_a_new_opening_against_the_last_closing(ledger, number, job):
+    """Boots of the same day count for it, those in the book already stay where they are."""
+    with pytest.raises(Refused) as refused:
+        begin_visit(ledger, number)
+    assert refused.value.code is TroubleCode.NO_OPENING
+    past = datetime.now(UTC) - timedelta(days=90)
+    for ready in (60, 61, 62):
+        timed(ledger, number, ready, past)
+    begin_visit(ledger, number, "slow again")
+    assert next_step(job(), Measure.READY).step is Step.RECORD_OPENING
+    with pytest.raises(Refused) as refused:
+        begin_visit(ledger, number)
+    assert refused.value.code is TroubleCode.VISIT_HAS_BEGUN
+    today = datetime.now().astimezone().replace(hour=0, minute=0, second=30)
+    for ready in (70, 71, 72):
+        timed(ledger, number, ready, today)
+    page = book_page(job(), Measure.READY)
+    row = row_in_words(page.rows[1])
+    assert row.particulars.endswith(": slow again")
+    assert page.lost_units == 100
+    assert next_step(job(), Measure.READY).step is Step.DECIDE
+    assert last_visit(job()) > past
+    with pytest.raises(Refused) as refused:
+        postings.strike_out(ledger, number, job().postings[0].number)
+    assert refused.value.code is TroubleCode.VISIT_IS_NOT_PUT_BACK
+    undo(ledger, number)
+
+
+def noticing(boot, *codes):
+    found = tuple(Reason(code, {"entry": "horn", "name": "Horn"}) for code in codes)
+    return replace(boot, context=replace(boot.context, noticed=found))
+
+
+def write_noticed(ledger, number, at, *codes):
+    """The boot at this place of the book's newest round showed what others changed."""
+    boot = read_job(ledger, number).rounds[-1][at]
+    with step(ledger, StepCode.ADD_BOOT, number, how=boot.how) as session:
+        write_boot(session, noticing(boot, *codes))
+
+
+def test_what_others_changed_becomes_a_line_from_the_boot_that_showed_it(ledger, number, job):
+    with pytest.raises(Refused):
+        write_down_outside(ledger, number, reason_in_words)
+    for hour in range(4):
+        timed(ledger, number, 60 + hour, datetime.now(UTC) - timedelta(hours=9 - hour))
+    postings.pencil(ledger, number, SWAP)
+    uuid = job().pencilled.uuid
+    with step(ledger, StepCode.ADD_BOOT, number, how=How.STOPWATCH) as session:
+        write_boot(session, noticing(job().opening_boots[2], ReasonCode.SET_OFF))
+    write_down_outside(ledger, number, reason_in_words)
+    opening, outside, pencilled = job().rounds
+    assert (len(opening), len(outside), len(pencilled)) == (2, 2, 0)
+    line = job().postings[0]
+    assert line.posted_at < outside[0].started_at
+    assert row_in_words(book_page(job(), Measure.READY).rows[1]).particulars == (
+        "by others: Horn switched off"
+    )
+    assert entry_states(job()) == {"horn": EntryState.OFF}
+    assert (job().pencilled.changes, job().pencilled.uuid) == (SWAP, uuid)
+    postings.post(ledger, number)
+    assert timed(ledger, number, 50, datetime.now(UTC) + timedelta(seconds=30))
+    write_noticed(ledger, number, 0, ReasonCode.SET_ON)
+    write_down_outside(ledger, number, reason_in_words)
+    # It came together with what was posted, and stands in its line.
+    assert [len(boots) for boots in job().rounds] == [2, 2, 1]
+    assert [change.outside for change in job().postings[1].changes] == [False, True]
+    undo(ledger, number)
+    assert outside_of(job()) is not None
 
 
 def test_correcting_marks_works_the_figures_out_anew(ledger, number, job):

@@ -7,7 +7,9 @@ others, and nothing from the recording.
 import os
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from itertools import islice
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import msgspec
 
@@ -15,11 +17,23 @@ from plucky_ledger.capture.asking import Answer, GoingOn, Inquiry, ask
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import become, homes, is_administrator, own_home
-from plucky_ledger.recording.lines import ContextLine, EntryLine, Line, NoteLine, said
+from plucky_ledger.recording.lines import (
+    ContextLine,
+    EntryLine,
+    Line,
+    NoteLine,
+    PackagesLine,
+    bounded,
+    said,
+)
+
+if TYPE_CHECKING:
+    from plucky_ledger.capture.packages import PackageDatabase
 
 SERVICES_SECONDS = 240.0
 LOG_SECONDS = 60.0
 PACKAGES_SECONDS = 60.0
+MOST_PACKAGES = 20_000
 LONGEST_START_SECONDS = 600.0
 LOOK_AGAIN_SECONDS = 1.0
 
@@ -176,7 +190,20 @@ def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
     from plucky_ledger.capture.identify import identified
     from plucky_ledger.capture.packages import packages_of_this_pc
 
-    answer = ask(lambda: identified(entries, packages_of_this_pc()), PACKAGES_SECONDS, going_on)
+    def tell() -> Iterator[Line]:
+        database = packages_of_this_pc()
+        yield from identified(entries, database)
+        if database is not None and entries:
+            yield _installed(database)
+
+    answer = ask(tell, PACKAGES_SECONDS, going_on)
     if answer.missing is None:
         return answer.lines
-    return _with_note(Answer([*entries], answer.missing), ReasonCode.NO_PACKAGES)
+    known = {line.entry: line for line in answer.lines if isinstance(line, EntryLine)}
+    told = Answer([known.get(line.entry, line) for line in entries], answer.missing)
+    return _with_note(told, ReasonCode.NO_PACKAGES)
+
+
+def _installed(database: "PackageDatabase") -> PackagesLine:
+    versions = islice(database.versions().items(), MOST_PACKAGES)
+    return PackagesLine({bounded(name, 200): bounded(version, 200) for name, version in versions})

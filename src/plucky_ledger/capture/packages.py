@@ -28,6 +28,10 @@ class PackageDatabase(Protocol):
         """Owning package of each path that has one."""
         ...
 
+    def versions(self) -> Mapping[str, str]:
+        """Version of every installed package, by its name."""
+        ...
+
 
 def packages_of_this_pc() -> PackageDatabase | None:
     """The database this PC has; None where it has none that is known."""
@@ -50,6 +54,12 @@ class Dpkg:
                     names.setdefault(wanted[path], owners.split(",")[0].split(":")[0].strip())
         described = self._described(sorted(set(names.values())))
         return {path: described[name] for path, name in names.items() if name in described}
+
+    def versions(self) -> Mapping[str, str]:
+        """See ``PackageDatabase``. What was removed may still be known by its settings."""
+        form = "-f=${db:Status-Status}\\t${binary:Package}\\t${Version}\\n"
+        rows = [line.split("\t") for line in _answer(["dpkg-query", "-W", form]).splitlines()]
+        return {row[1]: row[2] for row in rows if len(row) == 3 and row[0] == "installed"}
 
     @staticmethod
     def _described(names: Sequence[str]) -> dict[str, Package]:
@@ -75,6 +85,14 @@ class Rpm:
                 if len(row) == 3:
                     packages.setdefault(path, Package(*row))
         return packages
+
+    def versions(self) -> Mapping[str, str]:
+        """See ``PackageDatabase``."""
+        form = "%{NAME}\\t%{VERSION}-%{RELEASE}\\n"
+        rows = [
+            line.split("\t") for line in _answer(["rpm", "-qa", "--queryformat", form]).splitlines()
+        ]
+        return {row[0]: row[1] for row in rows if len(row) == 2}
 
 
 def _spellings(path: str) -> tuple[str, ...]:

@@ -22,24 +22,35 @@ if TYPE_CHECKING:
 
 
 @click.command("jobs")
+@click.option("--by", "order", default="next", show_default=True,
+              type=click.Choice(["next", "last_visit", "label", "pc", "owner", "saved"]),
+              help="Their order.")  # fmt: skip
 @ledger_option
 @json_option
-def list_jobs(ledger: str | None, as_json: bool) -> None:
+def list_jobs(order: str, ledger: str | None, as_json: bool) -> None:
     """List the jobs of a ledger."""
-    from plucky_ledger.pages.shelf import shelf
+    from plucky_ledger.pages.shelf import Order, shelf
     from plucky_ledger.usecases.shelf import read_shelf
+    from plucky_ledger.wording.figures import day
     from plucky_ledger.wording.shelf import owner, saved, state, title
 
     with opened(ledger) as book:
-        spines = shelf(read_shelf(book))
+        spines = shelf(read_shelf(book), Order(order))
     if as_json:
         answer_json(spines)
         return
     rows = [
-        (spine.card.label, title(spine), owner(spine), state(spine), saved(spine))
+        (
+            spine.card.label,
+            title(spine),
+            owner(spine),
+            day(spine.last_visit),
+            state(spine),
+            saved(spine),
+        )
         for spine in spines
     ]
-    heads = (say("label"), say("PC"), say("owner"), say("state"), say("saved"))
+    heads = (say("label"), say("PC"), say("owner"), say("last visit"), say("state"), say("saved"))
     for line in _columns((heads, *rows)):
         tell(line)
 
@@ -83,6 +94,43 @@ def take_in_pc(
         answer_json(job)
     else:
         tell(job.card.label)
+
+
+@click.command("visit")
+@job_argument
+@click.option("--complaint", default="", help="What is complained of this time.")
+@ledger_option
+def take_in_again(job: str, complaint: str, ledger: str | None) -> None:
+    """Take the PC of JOB in again: a new opening in the same book, against the last closing."""
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.visits import begin_visit
+
+    with opened(ledger) as book:
+        begin_visit(book, find_job(book, job), complaint)
+
+
+@click.command("noticed")
+@job_argument
+@click.option("--write-down", is_flag=True, help="Write it into the book.")
+@ledger_option
+def noticed_outside(job: str, write_down: bool, ledger: str | None) -> None:
+    """Print what changed on the PC of JOB without being posted, and is not in its book."""
+    from plucky_ledger.core.book.noticed import outside_of
+    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.usecases.visits import write_down_outside
+    from plucky_ledger.wording.figures import day_and_time
+    from plucky_ledger.wording.reasons import reason_in_words
+
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        found = outside_of(read_job(book, number))
+        if write_down:
+            write_down_outside(book, number, reason_in_words)
+    if found is None:
+        tell(say("Nothing changed without being posted that is not written down."))
+        return
+    for reason in found.changed:
+        tell(f"{day_and_time(found.boot.started_at)}  {reason_in_words(reason)}")
 
 
 @click.command("book")

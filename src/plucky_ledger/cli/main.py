@@ -12,7 +12,7 @@ from plucky_ledger.cli.output import bear_any_terminal
 
 SHELLS = ("bash", "zsh", "fish")
 MODULES = {
-    "plucky_ledger.cli.jobs": ("jobs", "take-in", "book"),
+    "plucky_ledger.cli.jobs": ("jobs", "take-in", "visit", "noticed", "book"),
     "plucky_ledger.cli.boots": (
         "import", "past-boots", "arm", "disarm", "pick-up", "set-aside", "bring-back"
     ),

@@ -55,6 +55,8 @@ class ReasonCode(StrEnum):
     UPDATED = "updated"
     MEMORY_CHANGED = "memory_changed"
     DRIVES_CHANGED = "drives_changed"
+    KERNEL_CHANGED = "kernel_changed"
+    PACKAGES_CHANGED = "packages_changed"
     CAME_BACK = "came_back"
     UPDATE_PUT_BACK = "update_put_back"
     # When a timer starts an entry.

@@ -16,6 +16,8 @@ class StepCode(StrEnum):
     RUB_OUT = "rub_out"
     POST = "post"
     PUT_BACK = "put_back"
+    BEGIN_VISIT = "begin_visit"
+    WRITE_DOWN_OUTSIDE = "write_down_outside"
     ADD_BOOT = "add_boot"
     CORRECT_MARKS = "correct_marks"
     SET_BOOT_ASIDE = "set_boot_aside"

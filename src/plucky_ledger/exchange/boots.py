@@ -1,8 +1,8 @@
 """From a recording to a boot and its timeline."""
 
 import io
-from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from datetime import UTC, datetime, timedelta
 from typing import TypeVar
 
@@ -64,6 +64,8 @@ class RecordedBoot:
     """Not yet numbered."""
     timeline: Timeline
     facts: Facts
+    packages: Mapping[str, str] = field(default_factory=dict)
+    """Version of every installed package, by its name; empty where nobody told."""
     damaged_line: int | None = None
     """Line from which on the recording is damaged; what came before is here."""
 
@@ -96,7 +98,9 @@ def boot_from(recording: Recording) -> RecordedBoot:
     )
     boot = replace(boot, readings=Analysis(boot, timeline).readings)
     damaged_line = int(str(recording.damage.facts["line"])) if recording.damage else None
-    return RecordedBoot(header.boot_id, boot, timeline, facts_from(header.facts), damaged_line)
+    return RecordedBoot(
+        header.boot_id, boot, timeline, facts_from(header.facts), recording.packages, damaged_line
+    )
 
 
 def _how(header: Header, marks: Marks, samples: Samples | None) -> How:

@@ -65,6 +65,11 @@ class BookRow:
     """Where the balance is expected to stand after it, in the measure's unit."""
 
     @property
+    def opens(self) -> bool:
+        """It is the opening round, or that of a later visit."""
+        return self.posting is None or self.posting.opens_visit
+
+    @property
     def typical(self) -> float | None:
         """Where the balance stands on the dot strip, in the measure's unit."""
         return self.balance.value if self.balance else None

@@ -1,13 +1,13 @@
 """The job shelf: every job as a ledger spine."""
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.axes import staircase
 from plucky_ledger.core.book.balance import Balance, balance_of
-from plucky_ledger.core.book.job import Card, Job, readings_in, restart_due
+from plucky_ledger.core.book.job import Card, Job, last_visit, readings_in, restart_due
 from plucky_ledger.core.book.noticed import drift_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.usecases.shelf import OnShelf
@@ -31,6 +31,8 @@ class Spine:
     card: Card
     state: ShelfState
     taken_in_at: datetime
+    last_visit: datetime
+    """When the PC came in last."""
     look_ups: int
     """Entries still to be looked up."""
     came_back: int
@@ -48,9 +50,31 @@ class Spine:
         return self.state is ShelfState.RESTART_DUE
 
 
-def shelf(jobs: Iterable[OnShelf]) -> tuple[Spine, ...]:
-    """All jobs; those with a restart due first."""
-    return tuple(sorted((_spine(on_shelf) for on_shelf in jobs), key=lambda spine: not spine.due))
+class Order(StrEnum):
+    """In which order jobs stand on the shelf."""
+
+    NEXT = "next"
+    """Those with a restart due first, then by when they came in last."""
+    LAST_VISIT = "last_visit"
+    LABEL = "label"
+    PC = "pc"
+    OWNER = "owner"
+    SAVED = "saved"
+
+
+_KEYS: Mapping[Order, Callable[[Spine], tuple[object, ...]]] = {
+    Order.NEXT: lambda spine: (not spine.due, -spine.last_visit.timestamp()),
+    Order.LAST_VISIT: lambda spine: (-spine.last_visit.timestamp(),),
+    Order.LABEL: lambda spine: (spine.card.label.casefold(),),
+    Order.PC: lambda spine: (spine.card.title.casefold(),),
+    Order.OWNER: lambda spine: (not spine.card.owner, spine.card.owner.casefold()),
+    Order.SAVED: lambda spine: (spine.saved is None, -(spine.saved or 0.0)),
+}
+
+
+def shelf(jobs: Iterable[OnShelf], order: Order = Order.NEXT) -> tuple[Spine, ...]:
+    """All jobs in an order; those that are equal in it stay as they are."""
+    return tuple(sorted((_spine(on_shelf) for on_shelf in jobs), key=_KEYS[order]))
 
 
 def best_measure(job: Job) -> Measure:
@@ -76,6 +100,7 @@ def _spine(on_shelf: OnShelf) -> Spine:
         card=job.card,
         state=_state(job),
         taken_in_at=job.taken_in_at,
+        last_visit=last_visit(job),
         look_ups=on_shelf.look_ups,
         came_back=len(drift_of(job)),
         measure=measure,

@@ -154,6 +154,13 @@ class EntryLine(Struct, frozen=True, tag="entry", tag_field="kind"):
     """How its service manager says it is set, such as "enabled"; empty where none does."""
 
 
+class PackagesLine(Struct, frozen=True, tag="packages", tag_field="kind"):
+    """What the PC's package database says is installed."""
+
+    versions: Annotated[dict[Text, Text], Meta(max_length=50_000)] = {}
+    """By name of the package."""
+
+
 class ActivityLine(Struct, frozen=True, tag="activity", tag_field="kind"):
     """What one startup entry did."""
 
@@ -258,6 +265,7 @@ Line = (
     | MarkLine
     | StageLine
     | EntryLine
+    | PackagesLine
     | ActivityLine
     | ProgramLine
     | ProgramsLine
@@ -266,8 +274,8 @@ Line = (
 )
 
 LINE_TYPES: tuple[type[Struct], ...] = (
-    Header, ContextLine, ControlLine, NoteLine, MarkLine, StageLine, EntryLine, ActivityLine,
-    ProgramLine, ProgramsLine, SampleLine, EndLine,
+    Header, ContextLine, ControlLine, NoteLine, MarkLine, StageLine, EntryLine, PackagesLine,
+    ActivityLine, ProgramLine, ProgramsLine, SampleLine, EndLine,
 )  # fmt: skip
 
 KINDS = frozenset(str(kind.__struct_config__.tag) for kind in LINE_TYPES)

@@ -1,7 +1,7 @@
 """Reading recordings from anywhere: bounded, forgiving about the end, strict about the rest."""
 
 import zlib
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, BinaryIO
@@ -23,6 +23,7 @@ from plucky_ledger.recording.lines import (
     Line,
     MarkLine,
     NoteLine,
+    PackagesLine,
     ProgramLine,
     ProgramsLine,
     SampleLine,
@@ -60,6 +61,7 @@ class Recording:
     marks: list[MarkLine] = field(default_factory=list)
     stages: list[StageLine] = field(default_factory=list)
     entries: list[EntryLine] = field(default_factory=list)
+    packages: dict[str, str] = field(default_factory=dict)
     activities: list[ActivityLine] = field(default_factory=list)
     programs: list[ProgramLine] = field(default_factory=list)
     program_readings: list[ProgramsLine] = field(default_factory=list)
@@ -75,34 +77,22 @@ class Recording:
         """Whether the end record is missing, as after a power cut."""
         return self.end is None
 
-    def take(self, line: Line) -> None:  # noqa: C901 one case a kind of line
+    def take(self, line: Line) -> None:
         """Sort one line into its place."""
         match line:
             case SampleLine():
                 self._check_order(line)
                 self.samples.append(line)
-            case ProgramsLine():
-                self.program_readings.append(line)
-            case ProgramLine():
-                self.programs.append(line)
-            case EntryLine():
-                self.entries.append(line)
-            case ActivityLine():
-                self.activities.append(line)
-            case MarkLine():
-                self.marks.append(line)
-            case StageLine():
-                self.stages.append(line)
-            case NoteLine():
-                self.notes.append(line)
+            case PackagesLine():
+                self.packages.update(line.versions)
             case ContextLine():
                 self.context = _merged(self.context, line)
-            case ControlLine():
-                self.controls.append(line)
             case EndLine():
                 self.end = line
             case Header():
                 raise RecordingFault(TroubleCode.SECOND_HEADER)
+            case _:
+                getattr(self, _LISTS[type(line)]).append(line)
 
     def _check_order(self, sample: SampleLine) -> None:
         """Samples go forward in time; where they do not, the file was mixed up."""
@@ -112,6 +102,19 @@ class Recording:
                 sample=len(self.samples) + 1,
                 seconds=sample.seconds,
             )
+
+
+_LISTS: Mapping[type[msgspec.Struct], str] = {
+    ProgramsLine: "program_readings",
+    ProgramLine: "programs",
+    EntryLine: "entries",
+    ActivityLine: "activities",
+    MarkLine: "marks",
+    StageLine: "stages",
+    NoteLine: "notes",
+    ControlLine: "controls",
+}
+"""Where the lines of a kind are listed."""
 
 
 def _merged(before: ContextLine, later: ContextLine) -> ContextLine:

@@ -53,6 +53,12 @@ def write_boot(session: Session, boot: Boot) -> None:
         setattr(row, name, value)
 
 
+def move_boots(session: Session, boots: Iterable[Boot], posting: int) -> None:
+    """Boots into the round of another posting."""
+    for boot in boots:
+        existing(session, BootRow, boot.number).posting = posting
+
+
 def find_boot(session: Session, job: int, boot_id: str) -> Boot | None:
     """The boot of a job with this boot id, if it is in the book already."""
     if not boot_id:

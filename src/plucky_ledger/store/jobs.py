@@ -17,6 +17,7 @@ from plucky_ledger.core.pc.which import WhichPc
 from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.store.boots import boot_from, boots_of_jobs
 from plucky_ledger.store.errors import LedgerFault
+from plucky_ledger.store.tables.base import new_uuid
 from plucky_ledger.store.tables.jobs import JobRow, PostingRow
 from plucky_ledger.store.values import (
     as_json,
@@ -91,6 +92,7 @@ def write_posting(session: Session, job_number: int, posting: Posting) -> int:
         row = existing(session, PostingRow, posting.number)
     else:
         row = PostingRow(job=job_number, title="", changes="[]", posted_in_boot="")
+        row.uuid = posting.uuid or new_uuid()
         session.add(row)
     row.title = posting.title
     row.posted_at = posting.posted_at.isoformat() if posting.posted_at else None
@@ -98,6 +100,7 @@ def write_posting(session: Session, job_number: int, posting: Posting) -> int:
     row.strikes_out = posting.strikes_out
     row.changes = as_json(posting.changes)
     row.expected = as_json(posting.expected)
+    row.opens_visit = posting.opens_visit
     session.flush()
     return row.number
 
@@ -105,6 +108,7 @@ def write_posting(session: Session, job_number: int, posting: Posting) -> int:
 def remove_posting(session: Session, number: int) -> None:
     """Remove a posting that is only pencilled."""
     session.delete(existing(session, PostingRow, number))
+    session.flush()
 
 
 def _with_rounds(session: Session, rows: Sequence[JobRow]) -> tuple[Job, ...]:
@@ -154,4 +158,5 @@ def posting_from(row: PostingRow, rounds: Rounds) -> Posting:
         boots=tuple(rounds.get(row.number, ())),
         uuid=row.uuid,
         expected=from_json(row.expected, dict[Measure, Estimate]),
+        opens_visit=bool(row.opens_visit),
     )

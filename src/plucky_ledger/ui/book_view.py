@@ -147,8 +147,9 @@ class BookDelegate(QStyledItemDelegate):
         metrics = QFontMetrics(font)
         top, width = box.top() + 7, column_width()
         draw_posting_sign(
-            painter, QPointF(box.left() + 17, top + metrics.height() / 2), row.state, colour
-        )
+            painter, QPointF(box.left() + 17, top + metrics.height() / 2),
+            None if row.opens else row.state, colour,
+        )  # fmt: skip
         painter.setFont(font)
         painter.setPen(colour)
         room = box.width() - SIGN_WIDTH - MARGIN - _columns_used(words) * width

@@ -16,6 +16,7 @@ from PySide6.QtCore import (
 )
 from PySide6.QtGui import QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import (
+    QComboBox,
     QHBoxLayout,
     QLineEdit,
     QListView,
@@ -28,12 +29,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.pages.shelf import Spine, shelf
+from plucky_ledger.pages.shelf import Order, Spine, shelf
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
 from plucky_ledger.wording.language import say
-from plucky_ledger.wording.shelf import matches, owner, saved, state, title
+from plucky_ledger.wording.shelf import matches, order_in_words, owner, saved, state, title, visit
 
 Index = QModelIndex | QPersistentModelIndex
 STATE_WIDTH = 330
@@ -67,6 +68,7 @@ class ShelfModel(QAbstractListModel):
                 f"{spine.card.label} {title(spine)}",
                 owner(spine),
                 state(spine),
+                visit(spine),
                 saved(spine),
             )
             return ", ".join(sentence)
@@ -124,7 +126,8 @@ class SpineDelegate(QStyledItemDelegate):
         small = painter.fontMetrics()
         painter.setPen(colours.of("pencil"))
         painter.drawText(
-            QPointF(left, box.top() + 9 + metrics.height() + small.ascent()), owner(spine)
+            QPointF(left, box.top() + 9 + metrics.height() + small.ascent()),
+            " · ".join(filter(None, (owner(spine), visit(spine)))),
         )
         self._paint_right(painter, box, spine)
         painter.restore()
@@ -190,6 +193,11 @@ class ShelfView(QWidget):
         self.search.setAccessibleName(say("Find a job"))
         self.search.setFixedWidth(320)
         self.search.textChanged.connect(self._found.look_for)
+        self.order = QComboBox()
+        for order in Order:
+            self.order.addItem(order_in_words(order), order)
+        self.order.setAccessibleName(say("Order of the jobs"))
+        self.order.currentIndexChanged.connect(self.refresh)
         self.take_in_button = QPushButton(say("Take in a PC…"))
         self.take_in_button.setProperty("main", True)
         self.take_in_button.clicked.connect(self.take_in_wanted)
@@ -203,6 +211,7 @@ class ShelfView(QWidget):
         head.addWidget(heading)
         head.addStretch(1)
         head.addWidget(self.search)
+        head.addWidget(self.order)
         head.addWidget(self.take_in_button)
         first = Marked(
             say(
@@ -227,9 +236,10 @@ class ShelfView(QWidget):
 
     def refresh(self) -> None:
         """Show the jobs as they are now."""
-        self.model.show_spines(shelf(self._desk.shelf))
+        self.model.show_spines(shelf(self._desk.shelf, self.order.currentData()))
         self._stack.setCurrentIndex(1 if self._desk.shelf else 0)
-        self.search.setVisible(bool(self._desk.shelf))
+        for widget in (self.search, self.order):
+            widget.setVisible(bool(self._desk.shelf))
 
     def _open(self, index: QModelIndex) -> None:
         spine: Spine = index.data(SPINE_ROLE)

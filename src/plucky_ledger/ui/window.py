@@ -32,8 +32,10 @@ from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.arming import pick_up
 from plucky_ledger.usecases.boots import bring_boot_back
 from plucky_ledger.usecases.postings import rub_out
+from plucky_ledger.usecases.visits import write_down_outside
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.language import say
+from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.recording import remarks
 from plucky_ledger.wording.safe import shown
 
@@ -175,6 +177,16 @@ class Window(QMainWindow):
             number, boot_number = job.number, boot.number
             self.desk.do(lambda ledger: bring_boot_back(ledger, number, boot_number))
 
+    def write_down_outside(self) -> None:
+        """Write what others changed on the PC into the book."""
+        job = self.desk.job
+        if job is not None:
+            number = job.number
+            self.desk.do(
+                lambda ledger: write_down_outside(ledger, number, reason_in_words),
+                lambda _posting: self.desk.stand_at_newest(),
+            )
+
     def rub_out(self) -> None:
         """Remove the pencilled posting."""
         job = self.desk.job
@@ -188,6 +200,8 @@ class Window(QMainWindow):
             self.right.show_lens(LensName.ENTRIES)
             self.right.entries.show_only(DecidedChoice.CAME_BACK)
             self.right.take_focus()
+        elif step is Step.OUTSIDE:
+            self.write_down_outside()
         elif step is Step.DECIDE:
             self.right.show_lens(LensName.ENTRIES)
             self.right.take_focus()

@@ -4,6 +4,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from plucky_ledger.core.book.job import PostingState, changes_in_force, state_of
+from plucky_ledger.core.book.noticed import outside_of
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.ui.actions import Action, Menu, Place
@@ -63,11 +64,16 @@ class _Possible:
         job, posting = self._desk.job, self._desk.selection.posting
         if job is None or posting is None or not self.write():
             return False
-        return state_of(job, posting) in {PostingState.IN_FORCE, PostingState.POSTED}
+        done = state_of(job, posting) in {PostingState.IN_FORCE, PostingState.POSTED}
+        return done and bool(posting.own_changes)
 
     def something_in_force(self) -> bool:
         job = self._desk.job
         return self.write() and job is not None and bool(changes_in_force(job))
+
+    def something_outside(self) -> bool:
+        job = self._desk.job
+        return self.write() and job is not None and outside_of(job) is not None
 
     def entries(self) -> bool:
         return self.job() and self._window.right.lens is LensName.ENTRIES
@@ -96,6 +102,8 @@ def _job(window: "Window", may: _Possible) -> Iterator[Action]:
                  frozenset({Place.SHELF}))  # fmt: skip
     yield Action("job_card", menu, N_("Job card…"), "Ctrl+E", panels.show_card, may.job_and_write,
                  BOOK)  # fmt: skip
+    yield Action("visit", menu, N_("Take it in again…"), "Ctrl+Shift+N", panels.show_visit,
+                 may.job_and_write, BOOK)  # fmt: skip
     yield Action("repaired_copy", menu, N_("Save a repaired copy…"), "", window.files.ask_for_copy,
                  may.save_repaired, new_group=True)  # fmt: skip
     yield Action("quit", menu, N_("Quit"), "Ctrl+Q", window.close, new_group=True)
@@ -145,6 +153,8 @@ def _book(window: "Window", may: _Possible) -> Iterator[Action]:
     menu, panels, desk, switching = Menu.BOOK, window.panels, window.desk, window.switching
     yield Action("write_down", menu, N_("Write down changes…"), "Ctrl+D", panels.show_write_down,
                  may.job_and_write, BOOK)  # fmt: skip
+    yield Action("write_down_outside", menu, N_("Write down what others changed"), "Ctrl+Shift+D",
+                 window.write_down_outside, may.something_outside, BOOK)  # fmt: skip
     yield Action("post", menu, N_("Post what is pencilled"), "Ctrl+Return", switching.post,
                  may.pencilled, BOOK | ENTRIES)  # fmt: skip
     yield Action("rub_out", menu, N_("Rub out what is pencilled"), "Ctrl+Backspace",

@@ -22,6 +22,7 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.panels.take_in import TakeInPanel
     from plucky_ledger.ui.panels.type_entries import TypeEntriesPanel
     from plucky_ledger.ui.panels.type_figures import TypedPanel
+    from plucky_ledger.ui.panels.visit import VisitPanel
     from plucky_ledger.ui.panels.write_down import WriteDownPanel
 
 BesideT = TypeVar("BesideT", bound="Panel")
@@ -101,6 +102,13 @@ class Panels(QObject):
         from plucky_ledger.ui.panels.set_aside import SetAsidePanel
 
         return self._beside(SetAsidePanel(self._desk))
+
+    @cached_property
+    def visit(self) -> "VisitPanel":
+        """The PC comes in again."""
+        from plucky_ledger.ui.panels.visit import VisitPanel
+
+        return self._beside(VisitPanel(self._desk))
 
     @cached_property
     def correct(self) -> "CorrectMarksPanel":
@@ -213,6 +221,12 @@ class Panels(QObject):
         if self._desk.boot is not None:
             self._right.show_panel(self.aside)
             self.aside.begin(self._desk.boot)
+
+    def show_visit(self) -> None:
+        """The PC comes in again."""
+        if self._desk.job is not None:
+            self._right.show_panel(self.visit)
+            self.visit.begin()
 
     def show_look_up(self) -> None:
         """Everything to be looked up, over all jobs."""

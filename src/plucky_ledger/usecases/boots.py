@@ -139,7 +139,7 @@ def _with_noticed(
         return boot
     states = entry_states(job)
     before = stored_entries.inventory(session, job.number)
-    found = inventory_of(entries, recorded.facts)
+    found = inventory_of(entries, recorded.facts, recorded.packages)
     stored_entries.write_inventory(session, job.number, found)
     back = came_back(entries, recorded.timeline.activities, states, before)
     context = replace(boot.context, noticed=(*back, *noticed(before, found, states)))

@@ -1,6 +1,6 @@
 """Writing down changes, posting them, and putting a posting back."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Collection, Mapping, Sequence
 from dataclasses import replace
 from types import MappingProxyType
 from typing import TYPE_CHECKING
@@ -63,11 +63,13 @@ def post(
     number: int,
     before: Mapping[str, EntryState | None] = NOTHING_KNOWN,
     plan: "PlanEstimate | None" = None,
+    only: Collection[str] | None = None,
 ) -> int:
     """The pencilled changes have been made: from now on a restart is due.
 
     ``before`` says how entries were set before, by their ids; ``plan`` what is expected of the
-    changes. Returns the posting's number.
+    changes. ``only`` are the entries of those that were made: the rest stays pencilled. Returns
+    the posting's number.
 
     Raises:
         Refused: nothing is pencilled, or nothing was measured before.
@@ -76,13 +78,18 @@ def post(
         job = read_job(session, number)
         if job.pencilled is None:
             raise Refused(TroubleCode.NOTHING_PENCILLED_TO_POST)
-        changes = (
+        pencilled = job.pencilled.changes
+        changes = tuple(
             replace(change, old_state=before.get(change.entry_id, change.old_state))
-            for change in job.pencilled.changes
+            for change in pencilled
+            if only is None or change.entry_id in only
         )
+        rest = tuple(c for c in pencilled if only is not None and c.entry_id not in only)
         expected = plan.balances if plan is not None else {}
-        posting = replace(job.pencilled, changes=tuple(changes), expected=expected)
-        return _post(session, job, posting)
+        number = _post(session, job, replace(job.pencilled, changes=changes, expected=expected))
+        if rest:
+            write_posting(session, job.number, Posting(0, rest))
+        return number
 
 
 def write_down(ledger: Ledger, number: int, changes: tuple[Change, ...], title: str = "") -> int:
@@ -132,12 +139,14 @@ def strike_out(
             raise Refused(TroubleCode.ONLY_PENCILLED)
         if state is PostingState.STRUCK_OUT:
             raise Refused(TroubleCode.STRUCK_OUT_ALREADY)
+        if not posting.own_changes:
+            raise Refused(TroubleCode.VISIT_IS_NOT_PUT_BACK)
         undone = put_back_since(job, posting)
-        left = [change for change in posting.changes if change not in undone]
+        left = [change for change in posting.own_changes if change not in undone]
         chosen = [change for change in left if not entries or change.entry_id in entries]
         if not chosen:
             raise Refused(TroubleCode.STRUCK_OUT_ALREADY)
-        whole = posting.number if chosen == list(posting.changes) else None
+        whole = posting.number if chosen == list(posting.own_changes) else None
         return _write_back(session, job, chosen, why, whole)
 
 

@@ -187,7 +187,7 @@ def _put_back_changes(
     posting = posting_of(job, posting_number)
     if posting is None:
         raise Refused(TroubleCode.ROW_GONE)
-    return tuple(c for c in posting.changes if not entries or c.entry_id in entries)
+    return tuple(c for c in posting.own_changes if not entries or c.entry_id in entries)
 
 
 def put_back(
@@ -218,7 +218,7 @@ def posting_in_force(job: Job, entry_id: str) -> int | None:
             continue
         undone = put_back_since(job, posting)
         if any(c.entry_id == entry_id and not c.put_back and c not in undone
-               for c in posting.changes):  # fmt: skip
+               for c in posting.own_changes):  # fmt: skip
             return posting.number
     return None
 
@@ -261,7 +261,7 @@ def follow(ledger: Ledger, number: int) -> Followed:
     known = {change.key: change for change in control.changes()} if control else {}
     wrote = False
     if job.pencilled is not None and _is_made(job.pencilled, known):
-        postings.post(ledger, number)
+        postings.post(ledger, number, only=known[job.pencilled.uuid].entries)
         wrote = True
     for posting in job.postings:
         if posting.posted_at is not None and _is_undone(job, posting, known):
@@ -281,7 +281,7 @@ def _is_undone(job: Job, posting: Posting, known: Mapping[str, Reversible]) -> b
     standing = state_of(job, posting) in {PostingState.POSTED, PostingState.IN_FORCE}
     return (
         standing and made is not None and not made.entries and not made.unfinished
-        and {c.entry_id for c in posting.changes} <= set(made.put_back)
+        and {c.entry_id for c in posting.own_changes if _is_ours(c)} <= set(made.put_back)
     )  # fmt: skip
 
 

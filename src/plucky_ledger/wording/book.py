@@ -1,7 +1,7 @@
 """The left page in words: lines of the book, amounts, and the next step."""
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.job import Change, Posting, PostingState
@@ -58,6 +58,12 @@ def _spoken(row: BookRow, sentence: str, amounts: tuple[str, str, str], remark: 
 
 def change_in_words(change: Change) -> str:
     """One change, such as "Foghorn Notify switched off"."""
+    if change.outside:
+        return say("by others: {what}", what=_what(replace(change, outside=False)))
+    return _what(change)
+
+
+def _what(change: Change) -> str:
     if change.put_back:
         return say("put back: {what}", what=change.what)
     if change.new_state is None:
@@ -81,6 +87,9 @@ _SET: Mapping[EntryState, Callable[[str], str]] = {
 
 def particulars(posting: Posting, put_back: Posting | None = None) -> str:
     """What a posting did, in one line. ``put_back`` is the posting it undoes."""
+    if posting.opens_visit and posting.posted_at is not None:
+        came = say("Taken in again, {day}", day=day(posting.posted_at))
+        return shown(f"{came}: {posting.title}" if posting.title else came)
     if posting.title:
         return shown(posting.title)
     if put_back is not None:
@@ -117,7 +126,7 @@ def _remark(row: BookRow) -> str:
             return say("expected {span} · not yet done", span=span)
         many = len(row.posting.changes)
         return say_n("{n} change · not yet done", "{n} changes · not yet done", many)
-    if row.state is PostingState.POSTED:
+    if row.state is PostingState.POSTED and not row.opens:
         return say("posted · restart due")
     if row.first_boot_at is None:
         return say("no boot recorded yet")
@@ -195,6 +204,7 @@ def next_button(page: BookPage) -> str:
         Step.POST: say("Post…"),
         Step.RESTART: record,
         Step.DRIFT: say("Look at it…"),
+        Step.OUTSIDE: say("Write it down"),
         Step.RECORD_MORE: record,
         Step.STATE: say("Statement"),
     }[page.step.step]
@@ -223,6 +233,11 @@ _NEXT: Mapping[Step, Callable[[int], str]] = {
     Step.DRIFT: lambda count: say_n(
         "{n} entry was switched off and started all the same: switch it off for good.",
         "{n} entries were switched off and started all the same: switch them off for good.",
+        count,
+    ),
+    Step.OUTSIDE: lambda count: say_n(
+        "{n} change was made by others and is not in the book: write it down.",
+        "{n} changes were made by others and are not in the book: write them down.",
         count,
     ),
     Step.RECORD_MORE: lambda count: say_n(

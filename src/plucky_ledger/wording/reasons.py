@@ -62,6 +62,21 @@ def _with_because(message: str) -> Callable[[Facts], str]:
     return lambda facts: say(message, why=_because(facts))
 
 
+def _packages_changed(facts: Facts) -> str:
+    """Such as "2 packages new, 1 updated: a, b, c"."""
+    counts = (
+        (say_n("{n} package new", "{n} packages new", int(facts["new"])), facts["new"]),
+        (say_n("{n} package gone", "{n} packages gone", int(facts["gone"])), facts["gone"]),
+        (say_n("{n} package updated", "{n} packages updated", int(facts["updated"])),
+         facts["updated"]),
+    )  # fmt: skip
+    told = ", ".join(words for words, count in counts if count)
+    names = str(facts["names"])
+    if int(facts["more"]):
+        names = say("{names} and {more} more", names=names, more=int(facts["more"]))
+    return say("{told}: {names}", told=told, names=names)
+
+
 def _how_many(message: str) -> Callable[[Facts], str]:
     """So many of those that were asked, and the reason within the reason."""
     return lambda facts: say(
@@ -209,6 +224,8 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         before=memory_size(int(facts["before"])),
     ),
     ReasonCode.DRIVES_CHANGED: N_("other drives"),
+    ReasonCode.KERNEL_CHANGED: N_("kernel {now} instead of {before}"),
+    ReasonCode.PACKAGES_CHANGED: _packages_changed,
     ReasonCode.CAME_BACK: N_("{name} was switched off and started all the same"),
     ReasonCode.UPDATE_PUT_BACK: N_(
         "{name} was switched off and is back since its package was updated: {package}"

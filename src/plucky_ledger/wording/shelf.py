@@ -1,9 +1,25 @@
 """The job shelf in words."""
 
-from plucky_ledger.pages.shelf import ShelfState, Spine
+from collections.abc import Mapping
+
+from plucky_ledger.pages.shelf import Order, ShelfState, Spine
 from plucky_ledger.wording.figures import day, with_unit
-from plucky_ledger.wording.language import say
+from plucky_ledger.wording.language import N_, say
 from plucky_ledger.wording.safe import shown
+
+_ORDERS: Mapping[Order, str] = {
+    Order.NEXT: N_("what is due first"),
+    Order.LAST_VISIT: N_("newest visit first"),
+    Order.LABEL: N_("by label"),
+    Order.PC: N_("by PC"),
+    Order.OWNER: N_("by owner"),
+    Order.SAVED: N_("most saved first"),
+}
+
+
+def order_in_words(order: Order) -> str:
+    """In which order the jobs stand."""
+    return say(_ORDERS[order])
 
 
 def title(spine: Spine) -> str:
@@ -40,6 +56,11 @@ def _progress(spine: Spine) -> str:
             return say("opening balance taken")
 
 
+def visit(spine: Spine) -> str:
+    """When the PC came in last."""
+    return say("last visit {day}", day=day(spine.last_visit))
+
+
 def saved(spine: Spine) -> str:
     """What was saved in all; empty when nothing was measured."""
     if spine.saved is None:
@@ -52,5 +73,6 @@ def saved(spine: Spine) -> str:
 
 def matches(spine: Spine, wanted: str) -> bool:
     """Whether a search text is in what the spine says."""
-    said = f"{spine.card.label} {title(spine)} {owner(spine)} {state(spine)}".casefold()
+    parts = (spine.card.label, title(spine), owner(spine), state(spine), visit(spine))
+    said = " ".join(parts).casefold()
     return all(word in said for word in wanted.casefold().split())

@@ -40,6 +40,8 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.RUB_OUT: lambda _: say("rub out what was pencilled"),
     StepCode.POST: lambda _: say("post the changes"),
     StepCode.PUT_BACK: lambda _: say("put a posting back"),
+    StepCode.BEGIN_VISIT: lambda _: say("take the PC in again"),
+    StepCode.WRITE_DOWN_OUTSIDE: lambda _: say("write down what others changed"),
     StepCode.ADD_BOOT: lambda facts: say("add a boot {how}", how=label(How(str(facts["how"])))),
     StepCode.CORRECT_MARKS: lambda _: say("correct the marks of a boot"),
     StepCode.SET_BOOT_ASIDE: lambda _: say("set a boot aside"),

@@ -341,6 +341,17 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         why=in_one_line(trouble.because),
     ),
     TroubleCode.TRACE_STAYS: N_("{path} cannot be removed: {system}. Remove it as administrator."),
+    TroubleCode.VISIT_IS_NOT_PUT_BACK: N_(
+        "Nothing was done here on this line that could be put back: it tells how the PC came in."
+    ),
+    TroubleCode.PENCILLED_BEFORE_VISIT: N_(
+        "Changes are pencilled from the last visit. Post them or rub them out first, then take "
+        "the PC in again."
+    ),
+    TroubleCode.VISIT_HAS_BEGUN: N_("The PC has been taken in again already; record its boots."),
+    TroubleCode.NOTHING_OUTSIDE: N_(
+        "Nothing changed without being posted that is not written down."
+    ),
     TroubleCode.NOTHING_TO_PUT_BACK: N_("Nothing is in force that could be put back."),
     TroubleCode.PUT_BACK_INSTEAD: N_(
         "This PC has been changed by that step, and undoing it in the book would leave the PC as "

@@ -23,7 +23,9 @@ class ChangeKind(StrEnum):
     SWAP = "swap"
     POWER_OR_EFFECTS = "power_or_effects"
     DRIVER = "driver"
+    PROGRAM_ADDED = "program_added"
     PROGRAM_REMOVED = "program_removed"
+    UPDATE = "update"
     DISK_SPACE = "disk_space"
     DISK_CHECK = "disk_check"
     CACHE = "cache"
@@ -66,6 +68,8 @@ class Change:
     """How it was set before, where the PC itself told."""
     put_back: bool = False
     """It undoes what ``what`` tells."""
+    outside: bool = False
+    """Somebody else made it, or the PC itself: noticed afterwards, and not ours to undo."""
     before: str = ""
     """Value before, as it was read or typed, such as "2.1 GB"."""
     after: str = ""
@@ -101,6 +105,13 @@ class Posting:
     """The same in every ledger; empty until it is in one."""
     expected: dict[Measure, Estimate] = field(default_factory=dict)
     """What was expected of it when it was posted: where the balance would stand."""
+    opens_visit: bool = False
+    """The PC came in again: its round is a new opening, held against the last closing."""
+
+    @property
+    def own_changes(self) -> tuple[Change, ...]:
+        """Those that were made here, which can be undone here."""
+        return tuple(change for change in self.changes if not change.outside)
 
 
 @dataclass(frozen=True)
@@ -158,7 +169,7 @@ def state_of(job: Job, posting: Posting) -> PostingState:
     if posting.posted_at is None:
         return PostingState.PENCILLED
     undone = put_back_since(job, posting)
-    if is_struck_out(job, posting) or (undone and len(undone) == len(posting.changes)):
+    if is_struck_out(job, posting) or (undone and len(undone) == len(posting.own_changes)):
         return PostingState.STRUCK_OUT
     return PostingState.IN_FORCE if posting.boots else PostingState.POSTED
 
@@ -173,7 +184,7 @@ def is_struck_out(job: Job, posting: Posting) -> bool:
 def put_back_since(job: Job, posting: Posting) -> tuple[Change, ...]:
     """Changes of a posting that were put back: all by one that strikes it out, or one by one."""
     if is_struck_out(job, posting):
-        return posting.changes
+        return posting.own_changes
     undone = {
         _about(change)
         for other in job.postings[job.postings.index(posting) + 1 :]
@@ -181,7 +192,7 @@ def put_back_since(job: Job, posting: Posting) -> tuple[Change, ...]:
         for change in other.changes
         if change.put_back
     }
-    return tuple(c for c in posting.changes if not c.put_back and _about(c) in undone)
+    return tuple(c for c in posting.own_changes if not c.put_back and _about(c) in undone)
 
 
 def _about(change: Change) -> tuple[str, str]:
@@ -190,13 +201,13 @@ def _about(change: Change) -> tuple[str, str]:
 
 
 def changes_in_force(job: Job) -> tuple[Change, ...]:
-    """Every change that was posted and not put back."""
+    """Every change that was posted here and not put back."""
     return tuple(
         change
         for posting in job.postings
         if posting.posted_at is not None and posting.strikes_out is None
         for undone in [put_back_since(job, posting)]
-        for change in posting.changes
+        for change in posting.own_changes
         if not change.put_back and change not in undone
     )
 
@@ -214,13 +225,21 @@ def boot_of(job: Job, number: int) -> Boot | None:
 def restart_due(job: Job) -> bool:
     """Whether changes were posted that no boot has been seen under."""
     posted = job.last_posted
-    return posted is not None and state_of(job, posted) is PostingState.POSTED
+    if posted is None or posted.opens_visit:
+        return False
+    return state_of(job, posted) is PostingState.POSTED
 
 
 def waits_for_something(job: Job) -> bool:
     """Something is pencilled, or posted and not yet seen in a boot."""
     waiting = {PostingState.PENCILLED, PostingState.POSTED}
     return any(state_of(job, posting) in waiting for posting in job.postings)
+
+
+def last_visit(job: Job) -> datetime:
+    """When the PC came in last."""
+    visits = [p.posted_at for p in job.postings if p.opens_visit and p.posted_at is not None]
+    return visits[-1] if visits else job.taken_in_at
 
 
 def readings_in(boots: tuple[Boot, ...], measure: Measure) -> list[Reading]:

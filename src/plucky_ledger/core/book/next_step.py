@@ -4,8 +4,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.job import Job, PostingState, state_of
-from plucky_ledger.core.book.noticed import drift_of
+from plucky_ledger.core.book.job import Job, restart_due
+from plucky_ledger.core.book.noticed import drift_of, outside_of
 from plucky_ledger.core.boots.boot import starts_in
 from plucky_ledger.core.measures import Measure
 
@@ -22,6 +22,8 @@ class Step(StrEnum):
     RESTART = "restart"
     DRIFT = "drift"
     """Something that was switched off started all the same."""
+    OUTSIDE = "outside"
+    """Something changed without being posted, and is not in the book yet."""
     RECORD_MORE = "record_more"
     STATE = "state"
 
@@ -36,21 +38,29 @@ class NextStep:
 
 def next_step(job: Job, measure: Measure) -> NextStep:
     """The next step on a job whose book is kept in ``measure``."""
-    opening = len(starts_in(job.opening_boots))
-    if opening < ENOUGH_BOOTS and not job.postings:
-        return NextStep(Step.RECORD_OPENING, ENOUGH_BOOTS - opening)
+    posted = job.last_posted
+    opens = posted is None or posted.opens_visit
+    boots = len(starts_in(posted.boots if posted is not None else job.opening_boots))
+    if opens and boots < ENOUGH_BOOTS and job.pencilled is None:
+        return NextStep(Step.RECORD_OPENING, ENOUGH_BOOTS - boots)
     if job.pencilled is not None:
         return NextStep(Step.POST, len(job.pencilled.changes))
-    posted = job.last_posted
-    if posted is None:
-        return NextStep(Step.DECIDE)
-    if state_of(job, posted) is PostingState.POSTED:
+    if restart_due(job):
         return NextStep(Step.RESTART)
     if came_back := drift_of(job):
         return NextStep(Step.DRIFT, len(came_back))
-    boots = len(starts_in(posted.boots))
+    if outside := outside_of(job):
+        return NextStep(Step.OUTSIDE, len(outside.changed))
+    if opens:
+        return NextStep(Step.DECIDE)
+    return _more_boots(job, measure, boots)
+
+
+def _more_boots(job: Job, measure: Measure, boots: int) -> NextStep:
+    """Whether the newest posting has been measured often enough."""
     if boots < ENOUGH_BOOTS:
         return NextStep(Step.RECORD_MORE, ENOUGH_BOOTS - boots)
+    posted = job.last_posted
     line = next(line for line in keep_book(job, measure).lines if line.posting is posted)
     if line.shift is not None and line.shift.more_boots is not None:
         return NextStep(Step.RECORD_MORE, line.shift.more_boots)

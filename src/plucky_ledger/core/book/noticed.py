@@ -1,10 +1,11 @@
 """What changed on a PC without being posted: held against its last inventory at every recording."""
 
 from collections.abc import Iterable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
+from types import MappingProxyType
 from typing import TYPE_CHECKING
 
-from plucky_ledger.core.book.job import ChangeKind, Job
+from plucky_ledger.core.book.job import Change, ChangeKind, Job
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
 from plucky_ledger.core.entries.states import NOT_STARTED, EntryState
@@ -16,6 +17,9 @@ if TYPE_CHECKING:
 
 SWITCHED_ON, SWITCHED_OFF = "enabled", frozenset({"disabled", "masked"})
 """What a service manager says of units that are switched on, and off."""
+NO_PACKAGES: Mapping[str, str] = MappingProxyType({})
+NAMED_PACKAGES = 5
+"""How many of those that changed are named."""
 BY_NEED = frozenset({EntryState.WHEN_NEEDED})
 ENTRY = "entry"
 """Fact with the id of the entry it is about."""
@@ -38,9 +42,14 @@ class Inventory:
     """By id: those alone of which it is certain that they are there at every start."""
     memory_bytes: int | None = None
     drives: tuple[str, ...] = ()
+    kernel: str = ""
+    packages: Mapping[str, str] = field(default_factory=dict)
+    """Version of every package, by its name; empty where the PC does not tell."""
 
 
-def inventory_of(entries: Iterable[StartupEntry], facts: Facts) -> Inventory:
+def inventory_of(
+    entries: Iterable[StartupEntry], facts: Facts, packages: Mapping[str, str] = NO_PACKAGES
+) -> Inventory:
     """What is to be compared with at the next recording.
 
     Of services those that are switched on or off: others come and go as they are needed.
@@ -54,6 +63,8 @@ def inventory_of(entries: Iterable[StartupEntry], facts: Facts) -> Inventory:
         },
         facts.memory_bytes,
         tuple(sorted(f"{drive.name} {drive.size_bytes}" for drive in facts.drives)),
+        facts.kernel,
+        dict(packages),
     )  # fmt: skip
 
 
@@ -86,7 +97,34 @@ def noticed(
         )
     if before.drives and now.drives and before.drives != now.drives:
         found.append(Reason.of(ReasonCode.DRIVES_CHANGED))
-    return tuple(found)
+    if before.kernel and now.kernel and before.kernel != now.kernel:
+        found.append(Reason.of(ReasonCode.KERNEL_CHANGED, before=before.kernel, now=now.kernel))
+    return (*found, *_packages_changed(before, now))
+
+
+def _packages_changed(before: Inventory, now: Inventory) -> tuple[Reason, ...]:
+    """Packages that start nothing themselves: an entry's own is told with it."""
+    if not before.packages or not now.packages:
+        return ()
+    told = {
+        known.package.split(" ")[0]
+        for inventory in (before, now)
+        for known in inventory.entries.values()
+    }
+    was = {name: version for name, version in before.packages.items() if name not in told}
+    are = {name: version for name, version in now.packages.items() if name not in told}
+    new, gone = sorted(are.keys() - was.keys()), sorted(was.keys() - are.keys())
+    updated = sorted(name for name in are.keys() & was.keys() if are[name] != was[name])
+    changed = [*new, *gone, *updated]
+    if not changed:
+        return ()
+    names = ", ".join(changed[:NAMED_PACKAGES])
+    return (
+        Reason.of(
+            ReasonCode.PACKAGES_CHANGED, new=len(new), gone=len(gone), updated=len(updated),
+            names=names, more=max(0, len(changed) - NAMED_PACKAGES),
+        ),
+    )  # fmt: skip
 
 
 def came_back(
@@ -138,20 +176,44 @@ def drift_of(job: Job) -> tuple[Reason, ...]:
     return tuple(r for r in boot.context.noticed if r.code in _DRIFT) if boot else ()
 
 
-def outside_changes(job: Job) -> tuple[Reason, ...]:
-    """What the newest boot showed to have changed without being posted."""
-    boot = newest_boot(job)
-    return tuple(r for r in boot.context.noticed if r.code not in _DRIFT) if boot else ()
+@dataclass(frozen=True)
+class Outside:
+    """What changed on a PC without being posted, seen first in one boot of the newest round."""
+
+    boot: Boot
+    changed: tuple[Reason, ...]
 
 
+def outside_of(job: Job) -> Outside | None:
+    """What is to be written into the book: seen in the newest round, and not in it yet."""
+    posted = job.last_posted
+    boots = posted.boots if posted is not None else job.opening_boots
+    written = posted is not None and any(change.outside for change in posted.changes)
+    for boot in boots[1:] if written else boots:
+        changed = tuple(reason for reason in boot.context.noticed if reason.code not in _DRIFT)
+        if changed:
+            return Outside(boot, changed)
+    return None
+
+
+_SET = {ReasonCode.SET_ON: (EntryState.OFF, EntryState.ON),
+        ReasonCode.SET_OFF: (EntryState.ON, EntryState.OFF)}  # fmt: skip
 _KINDS = {
     ReasonCode.SET_ON: ChangeKind.STARTUP_ENTRY,
     ReasonCode.SET_OFF: ChangeKind.STARTUP_ENTRY,
-    ReasonCode.MEMORY_CHANGED: ChangeKind.MEMORY,
+    ReasonCode.NEW_ENTRY: ChangeKind.PROGRAM_ADDED,
     ReasonCode.GONE_ENTRY: ChangeKind.PROGRAM_REMOVED,
+    ReasonCode.UPDATED: ChangeKind.UPDATE,
+    ReasonCode.KERNEL_CHANGED: ChangeKind.UPDATE,
+    ReasonCode.PACKAGES_CHANGED: ChangeKind.UPDATE,
+    ReasonCode.MEMORY_CHANGED: ChangeKind.MEMORY,
 }
 
 
-def kind_of_change(reason: Reason) -> ChangeKind:
-    """What kind of change something is that was noticed."""
-    return _KINDS.get(reason.code, ChangeKind.OTHER)
+def change_of(reason: Reason, words: str) -> Change:
+    """What was noticed as a change of the book; ``words`` tell it where it is about no setting."""
+    entry_id = str(reason.facts.get(ENTRY, ""))
+    old, new = _SET.get(reason.code, (None, None))
+    what = str(reason.facts["name"]) if new is not None else words
+    kind = _KINDS.get(reason.code, ChangeKind.OTHER)
+    return Change(kind, what, "", entry_id, new, old, outside=True)

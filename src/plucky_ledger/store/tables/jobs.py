@@ -39,6 +39,8 @@ class PostingRow(Base):
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
     expected: Mapped[str] = mapped_column(default="{}")
     """JSON: measure → core.cost.estimate.Estimate."""
+    opens_visit: Mapped[bool] = mapped_column(default=False)
+    """The PC came in again with it."""
 
 
 class BootRow(Base):

@@ -11,9 +11,7 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.book.entry_states import pencilled_states
 from plucky_ledger.core.book.job import HAVE_A_VALUE, Change, ChangeKind
-from plucky_ledger.core.book.noticed import kind_of_change, outside_changes
 from plucky_ledger.core.pc.which import PcKind
-from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
@@ -22,7 +20,6 @@ from plucky_ledger.usecases.facts import value_now
 from plucky_ledger.usecases.postings import pencil, write_down
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
-from plucky_ledger.wording.reasons import reason_in_words
 
 MOST_CHANGES = 12
 
@@ -111,21 +108,7 @@ class WriteDownPanel(Panel):
             for widget in self.rows.pop().widgets:
                 self._grid.removeWidget(widget)
                 widget.deleteLater()
-        for reason in self._noticed()[: MOST_CHANGES - 1]:
-            self.add_row()
-            line = self.rows[-1]
-            line.kind.setCurrentIndex(line.kind.findData(kind_of_change(reason)))
-            line.what.setText(reason_in_words(reason))
-            line.why.setText(say("noticed at the newest boot"))
         self.add_row()
-
-    def _noticed(self) -> list[Reason]:
-        """What changed on the PC and is not in the book yet."""
-        job = self._desk.job
-        if job is None:
-            return []
-        written = {change.what for change in job.pencilled.changes} if job.pencilled else set()
-        return [r for r in outside_changes(job) if reason_in_words(r) not in written]
 
     def add_row(self) -> None:
         """One more line to fill in."""

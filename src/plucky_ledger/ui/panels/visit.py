@@ -1,0 +1,51 @@
+"""The PC comes in again: what is complained of this time."""
+
+from PySide6.QtWidgets import QLineEdit
+
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.usecases.visits import begin_visit
+from plucky_ledger.wording.language import say
+
+
+class VisitPanel(Panel):
+    """Begins a later visit: a new opening in the same book."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(
+            say("Take it in again"),
+            say(
+                "The book goes on. Record this visit's opening boots before anything is touched: "
+                "they are held against the last closing. Boots of today count already."
+            ),
+        )
+        self._desk = desk
+        self.complaint = QLineEdit()
+        self.complaint.setPlaceholderText(say("such as: slow again since the summer"))
+        self.complaint.setAccessibleName(say("What is complained of this time"))
+        self.complaint.returnPressed.connect(self.keep)
+        self.body.addWidget(self.complaint)
+        self.body.addStretch(1)
+        leave = self.add_button(say("Leave it"))
+        leave.clicked.connect(self.leave)
+        self.keep_button = self.add_button(say("Take it in again"), main=True)
+        self.keep_button.clicked.connect(self.keep)
+
+    def begin(self) -> None:
+        """Ask what is complained of."""
+        self.complaint.clear()
+        self.refuse(None)
+        self.complaint.setFocus()
+
+    def keep(self) -> None:
+        """Open the line of this visit."""
+        job, complaint = self._desk.job, self.complaint.text()
+        if job is None:
+            return
+        number = job.number
+
+        def begun(_posting: int) -> None:
+            self.leave()
+            self._desk.stand_at_newest()
+
+        self._desk.do(lambda ledger: begin_visit(ledger, number, complaint), begun)
