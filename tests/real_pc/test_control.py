@@ -22,7 +22,7 @@ from plucky_ledger.core.trouble import Trouble
 
 IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.service",
        "avahi-daemon.service", "systemd-logind.service", "polkit.service", "apt-daily.service",
-       "systemd-tmpfiles-clean.service",
+       "systemd-tmpfiles-clean.service", "tide-report.service",
        "user:ticketdesk-cache.service", "user:at-spi-dbus-bus.service", "logbook-tray.desktop",
        "brassbell-notifier.desktop", "oldpier-updater.desktop", "windlass-toolbar.desktop")
 control = ControlOfThisPc()
@@ -51,7 +51,8 @@ while any(len(found.possible) > turn for found in at_first.values()):
     turn += 1
 back = control.put_back(Which())
 tell({"told": told, "possible": sum(len(found.possible) for found in at_first.values()),
-      "back": len(back), "same": looked() == at_first})
+      "back": len(back), "same": looked() == at_first,
+      "report": [*at_first["tide-report.service"].possible]})
 """
 OFF = {
     "avahi-daemon.service": "off",
@@ -87,9 +88,20 @@ tell(left)
 """
 
 
+BY_A_TIMER_OF_ANOTHER_NAME = {
+    "tide-report.service": "[Service]\nExecStart=/bin/true\n",
+    "weekly-tide.timer": "[Timer]\nOnCalendar=weekly\nUnit=tide-report.service\n"
+                         "[Install]\nWantedBy=timers.target\n",
+}  # fmt: skip
+
+
 @pytest.fixture(scope="module")
 def pc(real_pc):
     switched_on(real_pc)
+    for name, text in BY_A_TIMER_OF_ANOTHER_NAME.items():
+        real_pc.path(f"/etc/systemd/system/{name}").write_text(text)
+    real_pc.run("systemctl", "daemon-reload")
+    real_pc.run("systemctl", "enable", "--now", "weekly-tide.timer")
     return real_pc
 
 
@@ -120,6 +132,7 @@ def test_every_kind_is_set_to_every_state_and_put_back_byte_for_byte(pc):
     before = everything(pc)
     told = scripted(pc, EACH_STATE_AND_BACK)
     assert [entry for entry in told["told"] if not entry[2]] == []
+    assert {"on", "off"} <= set(told["report"])  # through its timer, once that is off, too
     assert len(told["told"]) == told["possible"] > 50
     assert told["same"]
     assert everything(pc) == before

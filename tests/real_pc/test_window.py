@@ -7,8 +7,11 @@ from tests.real_pc.pc import OUR_PACKAGES
 from tests.real_pc.use import ledger_command, switched_on, wait_until_known
 
 SCRIPT = """
-import json, sys, time
+import json, os, signal, sys, time
 from PySide6.QtWidgets import QApplication
+from plucky_ledger.core.book.entry_states import pencilled_states
+from plucky_ledger.core.book.job import state_of
+from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.usecases.control import control_of_this_pc
@@ -29,60 +32,101 @@ def wait_for(condition):
 wait_for(lambda: window.desk.job is not None and window.desk.job.boots)
 message = window.message
 wait_for(lambda: window.desk.analysis(window.desk.boot) is not None)
-lanes = [lane.entry_id for lane in window.right.lanes.canvas.page.lanes]
+drawn = window.right.lanes.canvas.page
+lanes = [lane.entry_id for lane in drawn.lanes] if drawn else []
 window.right.show_lens(LensName.ENTRIES)
 wait_for(lambda: window.right.entries.ready)
 page = window.right.entries._page
 entries = [row.entry.entry_id for row in (*page.rows, *page.system_rows)]
 window.grab().save(sys.argv[1])
 
-# Decide, post, put back: the PC follows.
-from plucky_ledger.core.book.entry_states import pencilled_states
-from plucky_ledger.core.entries.decisions import Decision
-lens, panel = window.right.entries, window.panels.posting
+
 OFF = "brassbell-notifier.desktop", "harbour-import.service"
 states = lambda: [found.state for found in control_of_this_pc().look(OFF).values()]
-before = states()
-for entry in OFF:
-    at = [row.row.entry.entry_id for row in lens.model.rows].index(entry)
-    lens.table.selectRow(at)
-    lens.decide(Decision.OFF)
-    wait_for(lambda: entry in pencilled_states(window.desk.job))
-    wait_for(lambda: lens.ready and lens.model.rows)
-window.switching.post()
-wait_for(panel.post_button.isEnabled)
-panel.post_button.click()
-wait_for(lambda: window.desk.job.last_posted is not None)
-posted, off = window.message, states()
-window.switching.strike_out()
-wait_for(lambda: len(window.desk.job.postings) == 2)
-back = states()
-print(json.dumps({"message": message, "next": window.book.button.text(), "lanes": lanes,
-                  "entries": entries, "boots": len(window.desk.job.boots), "posted": posted,
-                  "states": [before, off, back]}))
+lens, panel = window.right.entries, window.panels.posting
+
+def decide_and_post():
+    for entry in OFF:
+        at = [row.row.entry.entry_id for row in lens.model.rows].index(entry)
+        lens.table.selectRow(at)
+        lens.decide(Decision.OFF)
+        wait_for(lambda: entry in pencilled_states(window.desk.job))
+        wait_for(lambda: lens.ready and lens.model.rows)
+    window.switching.post()
+    wait_for(panel.do_button.isEnabled)
+    panel.do_button.click()
+    wait_for(lambda: window.desk.job.last_posted is not None)
+
+def put_back():
+    window.switching.put_everything_back()
+    wait_for(window.panels.putting_back.do_button.isEnabled)
+    window.panels.putting_back.do_button.click()
+    wait_for(lambda: len(window.desk.job.postings) == 2)
+
+if sys.argv[2] == "cut":
+    from plucky_ledger.ui.panels import posting
+    posting.post = lambda *_: os.kill(os.getpid(), signal.SIGKILL)
+    decide_and_post()
+if sys.argv[2] == "follow":
+    wait_for(lambda: window.desk.job.last_posted is not None)
+if sys.argv[2] == "put back":
+    put_back()
+job = window.desk.job
+print(json.dumps({
+    "message": message, "next": window.book.button.text(), "lanes": lanes, "entries": entries,
+    "states": states(), "rounds": [len(boots) for boots in job.rounds],
+    "postings": [state_of(job, posting) for posting in job.postings],
+    "line": window.desk.line, "said": window.message,
+}))
 window.close()
 """
 
 
-def test_after_an_armed_boot_the_window_shows_what_came(real_pc):
-    switched_on(real_pc)
-    job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Window PC").strip()
+def in_the_window(real_pc, what, killed=False):
+    """What the window shows of a fresh start, after doing something there."""
+    command = (
+        "env", "QT_QPA_PLATFORM=offscreen", f"PYTHONPATH={OUR_PACKAGES}",
+        "/opt/plucky/bin/python", "-c", SCRIPT, "window.png", what,
+    )  # fmt: skip
+    if killed:
+        assert real_pc.tried(*command, user=True, timeout=300.0).returncode != 0
+        return {}
+    return json.loads(real_pc.run(*command, user=True, timeout=300.0).splitlines()[-1])
+
+
+def restart_armed(real_pc, job):
+    """The next boot, recorded and finished."""
     ledger_command(real_pc, "arm", job, "--boots", "1")
     real_pc.tried("systemctl", "reboot")
     real_pc.wait_until_off()
     switched_on(real_pc)
     wait_until_known(real_pc)
     real_pc.run("systemctl", "stop", "plucky-ledger-recorder.service")
-    told = real_pc.run(
-        "env", "QT_QPA_PLATFORM=offscreen", f"PYTHONPATH={OUR_PACKAGES}",
-        "/opt/plucky/bin/python", "-c", SCRIPT, "window.png", user=True, timeout=300.0,
-    )  # fmt: skip
-    shown = json.loads(told.splitlines()[-1])
-    assert shown["boots"] == 1
-    assert shown["states"] == [["on", "on"], ["off", "off"], ["on", "on"]]
-    assert "2 entries are switched" in shown["posted"]
+
+
+def test_the_window_through_a_job_with_restarts_and_a_kill(real_pc):
+    """Decide, post, killed between the PC and the book, restart, verdict, put back, restart."""
+    switched_on(real_pc)
+    job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Window PC").strip()
+    restart_armed(real_pc, job)
+    shown = in_the_window(real_pc, "look")
+    assert shown["rounds"] == [1]
+    assert shown["states"] == ["on", "on"]
     assert "in the book" in shown["message"]
     assert shown["next"] == "Arm and restart…"
     assert set(shown["lanes"]) >= set(STARTING)
     assert set(shown["entries"]) >= {*STARTING, *NEVER_STARTING}
     assert real_pc.path("/home/bench/window.png").stat().st_size > 20_000
+    in_the_window(real_pc, "cut", killed=True)
+    shown = in_the_window(real_pc, "follow")
+    assert (shown["states"], shown["postings"]) == (["off", "off"], ["posted"])
+    restart_armed(real_pc, job)
+    shown = in_the_window(real_pc, "put back")
+    assert shown["rounds"] == [1, 1, 0]
+    assert shown["states"] == ["on", "on"]
+    assert shown["postings"] == ["struck_out", "posted"]
+    assert not set(shown["lanes"]) & {"brassbell-notifier.desktop", "harbour-import.service"}
+    restart_armed(real_pc, job)
+    shown = in_the_window(real_pc, "look")
+    assert (shown["rounds"], shown["postings"]) == ([1, 1, 1], ["struck_out", "in_force"])
+    assert set(shown["lanes"]) >= set(STARTING)

@@ -1,7 +1,8 @@
 """Posting on a real PC from the window: what is made there, what by hand, and what fails."""
 
 import pytest
-from PySide6.QtWidgets import QApplication
+from PySide6.QtPrintSupport import QPrinter
+from PySide6.QtWidgets import QApplication, QLabel
 
 from plucky_ledger.capture import real_pc
 from plucky_ledger.core.book.job import (
@@ -93,16 +94,16 @@ def posting_panel(qtbot, window):
 
 def test_the_pc_is_changed_then_the_book_and_both_are_put_back(qtbot, window, pc):
     panel = posting_panel(qtbot, window)
-    assert not panel.post_button.isEnabled()
+    assert not panel.do_button.isEnabled()
     panel.boxes[0].click()
-    assert panel.post_button.isEnabled()
-    panel.post_button.click()
+    assert panel.do_button.isEnabled()
+    panel.do_button.click()
     qtbot.waitUntil(lambda: "nobody became it" in window.message)
     assert window.desk.job.pencilled is not None
     assert pc.states["foghorn.service"] is EntryState.ON
     pc.refuses = False
-    qtbot.waitUntil(panel.post_button.isEnabled)
-    panel.post_button.click()
+    qtbot.waitUntil(panel.do_button.isEnabled)
+    panel.do_button.click()
     qtbot.waitUntil(lambda: window.desk.job.pencilled is None)
     assert "Foghorn may start all the same: started through foghorn.socket" in window.message
     (posting,) = window.desk.job.postings
@@ -112,21 +113,31 @@ def test_the_pc_is_changed_then_the_book_and_both_are_put_back(qtbot, window, pc
     settle(qtbot, window)
     assert "Put the posting back instead" in window.message
     press(qtbot, window, "Ctrl+Shift+U")
+    panel = window.panels.putting_back
+    qtbot.waitUntil(lambda: len(panel.boxes) > 0)
+    assert [box.text() for box in panel.boxes] == ["put back: 8 GB of swap"]
+    texts = [text.text() for text in panel.findChildren(QLabel)]
+    assert "→ put back: Foghorn" in texts
+    assert not panel.do_button.isEnabled()
+    panel.boxes[0].click()
+    panel.do_button.click()
     qtbot.waitUntil(lambda: len(window.desk.job.postings) == 2)
-    assert "To undo by hand" in window.message
+    assert "Put back." in window.message
     assert pc.states["foghorn.service"] is EntryState.ON
     assert state_of(window.desk.job, window.desk.job.postings[0]) is PostingState.STRUCK_OUT
 
 
 def test_what_was_made_when_something_cut_in_is_posted_at_the_next_opening(qtbot, window, pc):
-    """Nothing is made twice."""
+    """Nothing is made twice, and what is to be done by hand stays pencilled: nobody said it is."""
     pc.refuses = False
     number = window.desk.job.number
     switching.switch_pencilled(window.desk.ledger, number)
     window.desk.close_job()
     window.desk.open_job(number)
-    qtbot.waitUntil(lambda: window.desk.job is not None and window.desk.job.pencilled is None)
-    (posting,) = window.desk.job.postings
+    qtbot.waitUntil(lambda: window.desk.job is not None and window.desk.job.last_posted is not None)
+    posting, left = window.desk.job.postings
+    assert [change.what for change in posting.changes] == ["Foghorn"]
+    assert (left.posted_at, [change.what for change in left.changes]) == (None, ["8 GB of swap"])
     assert state_of(window.desk.job, posting) is PostingState.POSTED
     assert not switching.follow(window.desk.ledger, number).wrote
 
@@ -144,21 +155,29 @@ def test_what_cannot_be_set_so_is_left_to_be_done_by_hand(qtbot, window, pc):
     assert [change.what for change in done.by_hand] == ["8 GB of swap", "Quay"]
 
 
-def test_a_pc_that_has_not_told_which_it_is_gets_a_list_to_be_done_by_hand(qtbot, window):
+def test_a_pc_that_has_not_told_which_it_is_gets_a_list_to_be_done_by_hand(qtbot, window, tmp_path):
     """It may be any: the one we run on is never switched for it."""
     panel = posting_panel(qtbot, window)
     assert [box.text() for box in panel.boxes] == ["Foghorn switched off", "8 GB of swap"]
     panel.copy_button.click()
     assert QApplication.clipboard().text().splitlines() == [
-        "Till PC", "☐ Foghorn switched off", "☐ 8 GB of swap",
+        "0001  Till PC", "☐ Foghorn switched off", "☐ 8 GB of swap",
     ]  # fmt: skip
-    for box in panel.boxes:
-        box.click()
-    panel.post_button.click()
-    qtbot.waitUntil(lambda: window.desk.job.pencilled is None)
-    press(qtbot, window, "Ctrl+U")
+    printer = QPrinter()
+    printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
+    printer.setOutputFileName(str(tmp_path / "list.pdf"))
+    panel.print_to(printer)
+    assert (tmp_path / "list.pdf").read_bytes().startswith(b"%PDF")
+    for chosen in (panel, window.panels.putting_back):
+        if chosen is not panel:
+            press(qtbot, window, "Ctrl+U")
+            qtbot.waitUntil(lambda: len(window.panels.putting_back.boxes) == 2)
+        for box in chosen.boxes:
+            box.click()
+        chosen.do_button.click()
+        qtbot.waitUntil(lambda: "Now restart the PC" in window.message)
+        window.desk.door.say("")
     qtbot.waitUntil(lambda: len(window.desk.job.postings) == 2)
-    assert "Foghorn switched off" in window.message
 
 
 def test_one_entry_is_put_back_and_the_rest_stays(qtbot, on_demo):

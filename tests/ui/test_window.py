@@ -14,6 +14,7 @@ from plucky_ledger.core.book.job import PostingState, state_of
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import StageKind
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.pages.shelf import Order
 from plucky_ledger.standin.simulated_pc import SimulatedPc
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT
@@ -296,6 +297,10 @@ def test_the_shelf_finds_jobs_and_tells_those_that_are_due(qtbot, on_demo):
     qtbot.waitUntil(shelf.isVisible)
     qtbot.waitUntil(lambda: shelf.model.rowCount() == 2)
     assert "restart due · 1 to look up" in shelf.model.data(shelf.model.index(0))
+    shelf.order.setCurrentIndex(shelf.order.findData(Order.PC))
+    shown = [shelf.model.data(shelf.model.index(row)) for row in range(2)]
+    assert shown == sorted(shown, key=lambda text: text[5:])
+    assert all("last visit" in text for text in shown)
     qtbot.keyClicks(shelf.search, "ticket")
     assert shelf.spines.model().rowCount() == 1
     qtbot.keyClicks(shelf.search, "zzz")

@@ -1,5 +1,6 @@
 """The whole job on the stand-in PC: what comes back, what is put back, and a book that balances."""
 
+import pytest
 from click.testing import CliRunner
 
 from plucky_ledger.cli.main import main
@@ -7,11 +8,17 @@ from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.job import PostingState, changes_in_force, state_of
 from plucky_ledger.core.book.noticed import ENTRY
 from plucky_ledger.core.book.plans import plans_held
+from plucky_ledger.core.entries.hints import is_guarded
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.pages.verdict import verdict_page
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.entries import entries_known
 from plucky_ledger.usecases.jobs import find_job, read_job
+from plucky_ledger.usecases.stop_now import stop_now
+from plucky_ledger.wording.verdict import as_expected
 
 
 def test_the_job_is_played_from_taking_in_to_the_statement(tmp_path):
@@ -25,6 +32,14 @@ def test_the_job_is_played_from_taking_in_to_the_statement(tmp_path):
     assert [len(boots) for boots in job.rounds] == [3, 3, 3, 3, 3]
     assert all(keep_book(job, measure).balances for measure in Measure)
     first, for_good, one_back, everything = job.postings
+    # What was expected stands beside what was measured, in the verdict, too.
+    expected = verdict_page(job, Measure.SETTLED, 1)
+    assert [row.measure for row in expected.rows if row.expected] == [
+        Measure.SETTLED, Measure.SYSTEM_UP,
+    ]  # fmt: skip
+    # It did not hold: one of them started all the same.
+    assert "Settled: expected" in as_expected(expected)
+    assert expected.rows[1].plan_held is False
     # Off for the first boot, back in the second: noticed then, and not once it is off for good.
     noted = [[r.code for r in boot.context.noticed] for boot in first.boots]
     assert noted == [[], [ReasonCode.CAME_BACK], [ReasonCode.CAME_BACK]]
@@ -41,3 +56,22 @@ def test_the_job_is_played_from_taking_in_to_the_statement(tmp_path):
     assert abs(opening - closing) < 4.0
     assert len(plans_held(job)) == 2
     assert everything.strikes_out is None
+
+
+def test_what_runs_on_the_stand_in_is_ended_as_a_trial(demo):
+    """What switches itself on again is back after some seconds; what is guarded stays."""
+    ledger, number = demo, find_job(demo, "0417")
+    entries = {entry.entry_id: entry for entry in entries_known(ledger, number)}
+    stopped = stop_now(ledger, number, entries["foghorn-notify"])
+    assert stopped.processes >= 1
+    assert stopped.freed_bytes > 10e6
+    assert stopped.came_back_seconds is None
+    back = stop_now(ledger, number, entries["deckhand-updater"])
+    assert (back.came_back_seconds, back.started_again_by) == (3.0, back.name)
+    guarded = next(e for e in entries.values() if is_guarded(e, ()))
+    with pytest.raises(Refused) as refused:
+        stop_now(ledger, number, guarded)
+    assert refused.value.code is TroubleCode.GUARDED_FROM_STOPPING
+    with pytest.raises(Refused) as refused:
+        stop_now(ledger, number, entries["lanternprint-agent"])
+    assert refused.value.code is TroubleCode.NOT_RUNNING

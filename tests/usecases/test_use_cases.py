@@ -216,7 +216,7 @@ def test_what_others_changed_becomes_a_line_from_the_boot_that_showed_it(ledger,
     line = job().postings[0]
     assert line.posted_at < outside[0].started_at
     assert row_in_words(book_page(job(), Measure.READY).rows[1]).particulars == (
-        "by others: Horn switched off"
+        "By others: Horn switched off"
     )
     assert entry_states(job()) == {"horn": EntryState.OFF}
     assert (job().pencilled.changes, job().pencilled.uuid) == (SWAP, uuid)

@@ -57,10 +57,11 @@ def _expected(book: "Ledger", number: int) -> "PlanEstimate | None":
               "all jobs, by this PC's own journal of changes.")  # fmt: skip
 @click.option("--cut-off", is_flag=True, help="Only what was cut off, by the journal.")
 @click.option("--why", default="", help="The reason.")
+@click.option("--show", is_flag=True, help="Only print what would be undone.")
 @ledger_option
 def put_back(
     job: str | None, line: int | None, entries: tuple[str, ...], everything: bool, cut_off: bool,
-    why: str, ledger: str | None,
+    why: str, show: bool, ledger: str | None,
 ) -> None:  # fmt: skip
     """Put back what was changed: a posting of JOB, part of it, or everything; restart due.
 
@@ -73,7 +74,7 @@ def put_back(
     elif everything is (line is not None):
         raise click.UsageError(say("Say which: --line N or --everything."))
     else:
-        _put_back_in_the_book(job, line, entries, why, ledger)
+        _put_back_in_the_book(job, line, entries, None if show else why, ledger)
 
 
 def _put_back_by_the_journal(cut_off: bool) -> None:
@@ -86,18 +87,24 @@ def _put_back_by_the_journal(cut_off: bool) -> None:
 
 
 def _put_back_in_the_book(
-    job: str, line: int | None, entries: tuple[str, ...], why: str, ledger: str | None
+    job: str, line: int | None, entries: tuple[str, ...], why: str | None, ledger: str | None
 ) -> None:
+    """Without a reason, not even an empty one, it is only shown."""
     from plucky_ledger.cli.lines import posting_of_line
     from plucky_ledger.usecases import switching
     from plucky_ledger.usecases.jobs import find_job, read_job
-    from plucky_ledger.wording.switching import struck_out
+    from plucky_ledger.wording.switching import planned_in_words, struck_out
 
     with opened(ledger) as book:
         number = find_job(book, job)
-        switching.agree(book, number)
         chosen = posting_of_line(read_job(book, number), line) if line is not None else None
-        by_hand = switching.put_back(book, number, chosen.number if chosen else None, entries, why)
+        posting = chosen.number if chosen else None
+        if why is None:
+            for one in switching.planned_put_back(book, number, posting, entries):
+                tell(": ".join(filter(None, planned_in_words(one))))
+            return
+        switching.agree(book, number)
+        by_hand = switching.put_back(book, number, posting, entries, why)
     tell(struck_out(by_hand))
 
 

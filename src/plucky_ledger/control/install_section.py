@@ -26,6 +26,8 @@ class Install:
     """A specifier that nobody here knows; empty where all are known."""
     bus_name: str = ""
     """Name that its service takes on the bus."""
+    starts: str = ""
+    """Unit that a timer starts, where it says so; empty for the one of its own name."""
 
     @property
     def says_anything(self) -> bool:
@@ -39,7 +41,7 @@ def install_of(name: str, files: Iterable[Path]) -> Install:
     for file in files:
         _read(read_bounded(file, LARGEST_BYTES, follow=True).decode("utf-8", "replace"), values)
     known = _specifiers(name)
-    bus_name = ["", *values.pop("BusName", [])][-1]
+    bus_name, starts = (["", *values.pop(key, [])][-1] for key in ("BusName", "Unit"))
     words = {key: [_expanded(word, known) for word in listed] for key, listed in values.items()}
     said = {key: [word for word in listed if "%" not in word] for key, listed in words.items()}
     return Install(
@@ -49,6 +51,7 @@ def install_of(name: str, files: Iterable[Path]) -> Install:
         aliases=tuple(said.get("Alias", ())),
         also=tuple(other for other in said.get("Also", ()) if other != name),
         bus_name=bus_name,
+        starts=starts,
         unknown=next((w for listed in words.values() for w in listed if "%" in w), ""),
     )
 
@@ -67,7 +70,10 @@ def _read(text: str, values: dict[str, list[str]]) -> None:
 
 
 def _is_of_interest(section: str, key: str) -> bool:
-    return section == "[Install]" or (section, key) == ("[Service]", "BusName")
+    return section == "[Install]" or (section, key) in _OTHERS_OF_INTEREST
+
+
+_OTHERS_OF_INTEREST = frozenset({("[Service]", "BusName"), ("[Timer]", "Unit")})
 
 
 def _specifiers(name: str) -> Mapping[str, str]:

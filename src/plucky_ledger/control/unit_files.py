@@ -81,9 +81,21 @@ class UnitFiles:
             return unit
         own, stem = later_timer(unit.name), unit.name.rpartition(".")[0]
         timers = [name for name in unit.triggered_by if name.endswith(".timer") and name != own]
-        timers = timers or [f"{stem}.timer"]  # one that is off triggers nothing
+        # One that is off triggers nothing: its file says what it would start.
+        timers = timers or self._timers_that_name(unit.name) or [f"{stem}.timer"]
         timer = self.known(timers[:1]).get(timers[0])
         return unit if timer is None or timer.load_state == "not-found" else timer
+
+    def _timers_that_name(self, service: str) -> list[str]:
+        files: dict[str, Path] = {}
+        for folder in self.folders:
+            for file in sorted(folder.glob("*.timer")):
+                files.setdefault(file.name, file)
+        return [
+            name
+            for name, file in files.items()
+            if file.is_file() and not is_null(file) and install_of(name, [file]).starts == service
+        ]
 
     @cached_property
     def folders(self) -> tuple[Path, ...]:

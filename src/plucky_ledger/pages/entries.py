@@ -87,6 +87,8 @@ class EntriesPage:
     """How many entries are to be set how."""
     plan: PlanEstimate | None
     """What the plan is expected to bring; None when nothing is pencilled, or nobody knows."""
+    plans_held: tuple[int, int]
+    """How many plans of this workshop held, of how many that were measured."""
     why_not: Reason | None
     """Why nothing can be worked out; None when it can."""
 
@@ -125,13 +127,15 @@ def entries_page(
     highs = [row.cost.settled.high for row in rows if row.cost.settled is not None]
     states = list(pencilled.values())
     plan = costs.plan(pencilled) if pencilled else None
+    past = memory.plans(ledger)
     return EntriesPage(
         rows=tuple(row for row in rows if not row.entry.part_of_system),
         system_rows=tuple(row for row in rows if row.entry.part_of_system),
         most_seconds=max([1.0, *highs]),
         thresholds=levels,
         pencilled={state: states.count(state) for state in EntryState if state in states},
-        plan=plan and widened(plan, width_factor(memory.plans(ledger))),
+        plan=plan and widened(plan, width_factor(past)),
+        plans_held=(sum(one.held for one in past), len(past)),
         why_not=costs.why_not,
     )
 

@@ -104,7 +104,7 @@ def _spine(on_shelf: OnShelf) -> Spine:
         look_ups=on_shelf.look_ups,
         came_back=len(drift_of(job)),
         measure=measure,
-        saved=_saved(job, balances),
+        saved=_saved(balances),
         staircase=staircase([balance.value for balance in balances]),
     )
 
@@ -119,7 +119,7 @@ def _state(job: Job) -> ShelfState:
     return ShelfState.IN_THE_BOOK if job.postings else ShelfState.OPENING_TAKEN
 
 
-def _saved(job: Job, balances: list[Balance]) -> float | None:
-    if not balances or not job.postings:
+def _saved(balances: list[Balance]) -> float | None:
+    if len(balances) < 2:
         return None
     return balances[0].value - balances[-1].value

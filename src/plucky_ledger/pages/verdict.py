@@ -10,6 +10,7 @@ from plucky_ledger.core.book.fairness import Alike, alike, concerns, set_aside_r
 from plucky_ledger.core.book.job import Job, Posting, posting_of, readings_in
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.boots.boot import Boot, counted
+from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.pages.book import Dot, dots
@@ -38,6 +39,15 @@ class VerdictRow:
     shift: Shift | None
     span: Span
     """Ends of the axis both strips share."""
+    expected: Estimate | None = None
+    """Where the plan put the later round before it was measured."""
+
+    @property
+    def plan_held(self) -> bool | None:
+        """Whether it stands where the plan put it; None where nothing was expected, or measured."""
+        if self.expected is None or self.typical_after is None:
+            return None
+        return self.expected.low <= self.typical_after <= self.expected.high
 
 
 @dataclass(frozen=True)
@@ -92,7 +102,9 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
     before, after = pair
     sides = job.rounds[before], job.rounds[after]
     shifts = {each: compare_rounds(job, each, before, after) for each in Measure}
-    rows = (_row(each, sides, shift) for each, shift in shifts.items())
+    posting = job.postings[after - 1]
+    expected = {} if whole else posting.expected
+    rows = (_row(each, sides, shift, expected.get(each)) for each, shift in shifts.items())
     return VerdictPage(
         compared=Compared.ROUNDS,
         measure=measure,
@@ -149,14 +161,17 @@ def _nothing_to_compare(job: Job, measure: Measure, line: int, whole: bool) -> V
 
 
 def _row(
-    measure: Measure, sides: tuple[tuple[Boot, ...], tuple[Boot, ...]], shift: Shift | None
+    measure: Measure,
+    sides: tuple[tuple[Boot, ...], tuple[Boot, ...]],
+    shift: Shift | None,
+    expected: Estimate | None,
 ) -> VerdictRow | None:
     before, after = (dots(boots, measure) for boots in sides)
-    span = _span((*before, *after))
+    span = _span((*before, *after), expected)
     if span is None:
         return None
     typical_before, typical_after = (_typical(boots, measure) for boots in sides)
-    return VerdictRow(measure, before, after, typical_before, typical_after, shift, span)
+    return VerdictRow(measure, before, after, typical_before, typical_after, shift, span, expected)
 
 
 def _lone_row(measure: Measure, boots: tuple[Boot, ...]) -> VerdictRow | None:
@@ -172,8 +187,10 @@ def _typical(boots: tuple[Boot, ...], measure: Measure) -> float | None:
     return balance.value if balance else None
 
 
-def _span(all_dots: tuple[Dot, ...]) -> Span | None:
+def _span(all_dots: tuple[Dot, ...], expected: Estimate | None = None) -> Span | None:
     values = [dot.value for dot in all_dots]
+    if values and expected is not None:
+        values.append(expected.value)
     span = with_air(values, 0.0, 0.0, 0.0)
     if span is None:
         return None

@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import QObject
 
-from plucky_ledger.core.book.job import Change, Job
+from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.window_panels import Panels
@@ -12,7 +12,6 @@ from plucky_ledger.usecases.switching import (
     post,
     posting_in_force,
     put_back_by_the_journal,
-    put_back_on_pc,
     switch_pencilled,
     write_back,
 )
@@ -67,21 +66,15 @@ class Switching(QObject):
             self._put_back(job, None)
 
     def _put_back(self, job: Job, posting: int | None, entries: tuple[str, ...] = ()) -> None:
-        """First on the PC, where somebody may be asked for a password, then in the book."""
-        number, ledger = job.number, self._desk.ledger
-
-        def written(by_hand: tuple[Change, ...]) -> None:
-            self._desk.do(
-                lambda ledger: write_back(ledger, number, posting, entries),
-                lambda _: self._stand(struck_out(by_hand)),
-            )
-
-        if job.pc.kind is PcKind.STAND_IN:
-            written(())
-        else:
-            self._desk.executor.run(
-                lambda _errand: put_back_on_pc(ledger, number, posting, entries), written
-            )
+        """On a real PC after a look at what that undoes there."""
+        if job.pc.kind is PcKind.REAL:
+            self._panels.show_putting_back(posting, entries)
+            return
+        number = job.number
+        self._desk.do(
+            lambda ledger: write_back(ledger, number, posting, entries),
+            lambda _: self._stand(struck_out(())),
+        )
 
     def _stand(self, told: str) -> None:
         """Say what was done, and stand at its line."""

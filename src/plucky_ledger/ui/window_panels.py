@@ -16,6 +16,7 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.panels.look_up import LookUpPanel
     from plucky_ledger.ui.panels.panel import Panel
     from plucky_ledger.ui.panels.posting import PostPanel
+    from plucky_ledger.ui.panels.putting_back import PutBackPanel
     from plucky_ledger.ui.panels.recording import RecordingPanel
     from plucky_ledger.ui.panels.set_aside import SetAsidePanel
     from plucky_ledger.ui.panels.stopwatch import CorrectMarksPanel, StopwatchPanel
@@ -79,6 +80,13 @@ class Panels(QObject):
         from plucky_ledger.ui.panels.posting import PostPanel
 
         return self._beside(PostPanel(self._desk))
+
+    @cached_property
+    def putting_back(self) -> "PutBackPanel":
+        """What putting back undoes on a real PC."""
+        from plucky_ledger.ui.panels.putting_back import PutBackPanel
+
+        return self._beside(PutBackPanel(self._desk))
 
     @cached_property
     def write_down(self) -> "WriteDownPanel":
@@ -248,6 +256,11 @@ class Panels(QObject):
         """What posting changes on a real PC."""
         self._right.show_panel(self.posting)
         self.posting.begin()
+
+    def show_putting_back(self, posting: int | None, entries: tuple[str, ...]) -> None:
+        """What putting back undoes on a real PC."""
+        self._right.show_panel(self.putting_back)
+        self.putting_back.begin(posting, entries)
 
     def show_write_down(self) -> None:
         """Changes to be written down."""

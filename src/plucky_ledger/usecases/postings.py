@@ -171,7 +171,7 @@ def _write_back(
 ) -> int:
     back = Posting(
         0,
-        tuple(_put_back(change, why) for change in chosen),
+        tuple(undoing(change, why) for change in chosen),
         posted_at=now(),
         posted_in_boot=pc_of(job).boot_id,
         strikes_out=strikes_out,
@@ -179,7 +179,8 @@ def _write_back(
     return write_posting(session, job.number, back)
 
 
-def _put_back(change: Change, why: str) -> Change:
+def undoing(change: Change, why: str = "") -> Change:
+    """The change that undoes one."""
     state = (change.old_state or EntryState.ON) if change.entry_id else None
     return replace(
         change, why=why, new_state=state, old_state=change.new_state, put_back=True,

@@ -13,6 +13,7 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.hints import hints_about
 from plucky_ledger.usecases.jobs import read_job
 from plucky_ledger.usecases.pcs import is_this_pc
+from plucky_ledger.usecases.stand_ins import stop_on_stand_in
 
 
 def stop_now(
@@ -35,15 +36,15 @@ def stop_now(
     from plucky_ledger.control.stop import stop
 
     job = read_job(ledger, number)
-    if job.pc.kind is PcKind.STAND_IN:
-        raise Refused(TroubleCode.PC_IS_SIMULATED)
-    if not is_this_pc(job):
+    if job.pc.kind is not PcKind.STAND_IN and not is_this_pc(job):
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
     if entry is not None and is_guarded(entry, hints_about([entry]).get(entry.entry_id, ())):
         raise Refused(TroubleCode.GUARDED_FROM_STOPPING, name=entry.name)
     program = unwrapped(command).program
     if entry is None and not any(user >= FIRST_PERSON for user in users):
         raise Refused(TroubleCode.GUARDED_FROM_STOPPING, name=unwrapped(command).name)
+    if job.pc.kind is PcKind.STAND_IN:
+        return stop_on_stand_in(job, entry.entry_id if entry is not None else command)
     wanted = ToStop(unwrapped(command).name, program=program)
     if entry is not None:
         path = entry.executable or unwrapped(entry.command).program

@@ -51,10 +51,14 @@ class Planned:
     change: Change
     found: Switchable | None = None
     """How its entry is set; None where nobody can look, or it is about no entry."""
+    is_so: bool = False
+    """It is set so already, by whomever: there is nothing to do."""
 
     @property
     def by_hand(self) -> bool:
         """Whether somebody has to make it: it cannot be made from here."""
+        if self.is_so or (self.change.put_back and self.found is not None):
+            return False
         return self.found is None or self.change.new_state not in self.found.possible
 
 
@@ -146,6 +150,45 @@ def post(
     return postings.post(ledger, number, before, plan)
 
 
+def planned_put_back(
+    ledger: Ledger, number: int, posting_number: int | None, entries: Sequence[str] = ()
+) -> tuple[Planned, ...]:
+    """What putting back would undo on a job's PC, and what is left to be undone by hand.
+
+    Raises:
+        Refused: nothing of it is in force.
+    """
+    job = _job(ledger, number)
+    chosen = _put_back_changes(job, posting_number, entries)
+    if not chosen:
+        raise Refused(TroubleCode.NOTHING_TO_PUT_BACK)
+    control, keys = control_of(job), _keys(job, posting_number)
+    ours = [change.entry_id for change in chosen if _is_ours(change)]
+    found = control.look(ours) if control and ours else {}
+    kept = {
+        entry
+        for change in (control.changes() if control is not None else ())
+        if change.key in keys
+        for entry in change.entries
+    }
+    return tuple(
+        Planned(
+            postings.undoing(change),
+            found.get(change.entry_id) if change.entry_id in kept else None,
+            _is_back(change, found.get(change.entry_id)),
+        )
+        for change in chosen
+    )
+
+
+def _keys(job: Job, posting_number: int | None) -> tuple[str, ...]:
+    return tuple(
+        posting.uuid
+        for posting in job.postings
+        if posting_number is None or posting.number == posting_number
+    )
+
+
 def put_back_on_pc(
     ledger: Ledger, number: int, posting_number: int | None, entries: Sequence[str] = ()
 ) -> tuple[Change, ...]:
@@ -158,11 +201,7 @@ def put_back_on_pc(
     control = control_of(job)
     if control is None:
         return chosen
-    keys = tuple(
-        posting.uuid
-        for posting in job.postings
-        if posting_number is None or posting.number == posting_number
-    )
+    keys = _keys(job, posting_number)
     if not keys:
         return ()
     undone = control.put_back(Which(keys, tuple(entries)))
@@ -187,7 +226,12 @@ def _put_back_changes(
     posting = posting_of(job, posting_number)
     if posting is None:
         raise Refused(TroubleCode.ROW_GONE)
-    return tuple(c for c in posting.own_changes if not entries or c.entry_id in entries)
+    undone = put_back_since(job, posting)
+    return tuple(
+        change
+        for change in posting.own_changes
+        if change not in undone and (not entries or change.entry_id in entries)
+    )
 
 
 def put_back(

@@ -59,19 +59,23 @@ def _spoken(row: BookRow, sentence: str, amounts: tuple[str, str, str], remark: 
 def change_in_words(change: Change) -> str:
     """One change, such as "Foghorn Notify switched off"."""
     if change.outside:
-        return say("by others: {what}", what=_what(replace(change, outside=False)))
+        return say("By others: {what}", what=_what(replace(change, outside=False)))
     return _what(change)
 
 
 def _what(change: Change) -> str:
     if change.put_back:
-        return say("put back: {what}", what=change.what)
+        return say("put back: {what}", what=_with_values(change))
     if change.new_state is None:
-        if change.before and change.after:
-            return say("{what} ({before} → {after})",
-                       what=change.what, before=change.before, after=change.after)  # fmt: skip
-        return change.what
+        return _with_values(change)
     return _SET[change.new_state](change.what)
+
+
+def _with_values(change: Change) -> str:
+    if change.before and change.after:
+        return say("{what} ({before} → {after})",
+                   what=change.what, before=change.before, after=change.after)  # fmt: skip
+    return change.what
 
 
 _SET: Mapping[EntryState, Callable[[str], str]] = {

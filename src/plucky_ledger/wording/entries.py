@@ -283,7 +283,15 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
         seconds, saved = plan.system_up, plan.up_saved
         expected = say("Expected {seconds} s system up", seconds=tenths(seconds.value))
     strong = f"{expected}, {_change(saved.value, 's', 1)}"
-    return strong, f"{pencilled} {' · '.join(_plan_details(plan, seconds))}"
+    details = [*_plan_details(plan, seconds), *_plans_held(*page.plans_held)]
+    return strong, f"{pencilled} {' · '.join(details)}"
+
+
+def _plans_held(held: int, measured: int) -> list[str]:
+    """How good the plans of this workshop were so far."""
+    if not measured:
+        return []
+    return [say_n("{held} of {n} plan held", "{held} of {n} plans held", measured, held=held)]
 
 
 def _plan_details(plan: PlanEstimate, seconds: Estimate) -> list[str]:

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from plucky_ledger.core.book.job import Change
+from plucky_ledger.core.book.job import Card, Change
 from plucky_ledger.core.entries.switching import PutBack, Switchable, Switched
 from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.usecases.switching import Made, Planned
@@ -17,6 +17,8 @@ from plucky_ledger.wording.safe import shown
 def planned_in_words(planned: Planned) -> tuple[str, str]:
     """What a change does, and what is to be known of the PC before it is made."""
     about = set_in_words(planned.found) if planned.found is not None else []
+    if planned.is_so:
+        about.insert(0, say("it is so already"))
     if planned.by_hand:
         about.insert(0, say("to be done by hand"))
     return change_in_words(planned.change), "; ".join(about)
@@ -38,10 +40,11 @@ def set_in_words(found: Switchable) -> list[str]:
     return sentences
 
 
-def list_to_do(planned: Sequence[Planned], title: str) -> str:
+def list_to_do(planned: Sequence[Planned], card: Card | None) -> str:
     """A list to be taken to the bench, one line a change."""
-    lines = [f"☐ {change_in_words(one.change)}" for one in planned]
-    return "\n".join([title, *lines])
+    lines = [f"☐ {shown(change_in_words(one.change))}" for one in planned]
+    head = [f"{shown(card.label)}  {shown(card.title)}"] if card is not None else []
+    return "\n".join([*head, *lines])
 
 
 def posted(made: Made) -> str:

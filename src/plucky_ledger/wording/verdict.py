@@ -9,7 +9,7 @@ from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.verdict import Compared, RoundName, VerdictPage, VerdictRow
 from plucky_ledger.wording.book import particulars
-from plucky_ledger.wording.figures import signed, with_unit
+from plucky_ledger.wording.figures import between, plain, signed, with_unit
 from plucky_ledger.wording.intervals import interval
 from plucky_ledger.wording.labels import capital, explanation, label, unit_word
 from plucky_ledger.wording.language import N_, say, say_n
@@ -181,6 +181,27 @@ def _alike(same: Alike) -> str:
         parts.append(say("all {how}", how=label(How(same.how))))
     text = ", ".join(parts)
     return f"{capital(text)}." if text else say("Nothing is known that makes it unfair.")
+
+
+def as_expected(page: VerdictPage) -> str:
+    """What the plan said against what was measured; empty where there was none."""
+    return " ".join(_against_the_plan(row) for row in page.rows if row.plan_held is not None)
+
+
+def _against_the_plan(row: VerdictRow) -> str:
+    assert row.expected is not None
+    assert row.typical_after is not None
+    facts: dict[str, str] = {
+        "measure": label(row.measure),
+        "expected": with_unit(row.expected.value, row.measure),
+        "span": between(
+            plain(row.expected.low, row.measure), plain(row.expected.high, row.measure)
+        ),
+        "measured": with_unit(row.typical_after, row.measure),
+    }
+    figures = say("{measure}: expected {expected} ({span}), measured {measured}", **facts)
+    held = say("the plan held") if row.plan_held else say("the plan did not hold")
+    return f"{figures}: {held}."
 
 
 def to_decide(page: VerdictPage) -> str:

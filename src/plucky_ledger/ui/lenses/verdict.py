@@ -16,13 +16,14 @@ from PySide6.QtWidgets import (
 from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.pages.verdict import VerdictPage, VerdictRow, verdict_page
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.drawing.dot_strip import draw_dots
+from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.verdict import (
     answer,
+    as_expected,
     basis,
     fairness,
     legend,
@@ -59,6 +60,9 @@ class TwoStrips(QWidget):
             if dots:
                 draw_dots(painter, QRectF(6, top, width, 14), dots, typical, row.span,
                           colours.of(colour), colours.of("faint"))  # fmt: skip
+        if row.expected is not None:
+            draw_expected(painter, QRectF(6, 22.0, width, 14), row.expected.value, row.span,
+                          colours.of("pencil"))  # fmt: skip
 
 
 class Stamp(QWidget):
@@ -115,6 +119,7 @@ class VerdictLens(QScrollArea):
         layout.addLayout(_rows(page.rows))
         layout.addSpacing(8)
         for heading, sentence in (
+            (say("As expected?"), as_expected(page)),
             (say("Fair?"), fairness(page)),
             (say("To decide what is unproven:"), to_decide(page)),
         ):

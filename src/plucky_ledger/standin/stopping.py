@@ -1,0 +1,43 @@
+"""Ending a program of a stand-in PC that has come to rest."""
+
+from collections.abc import Iterator
+
+from plucky_ledger.core.pc.stopping import Stopped
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.standin.boot_run import Setup, Switch
+from plucky_ledger.standin.pc import StandinPc
+from plucky_ledger.standin.program import Hold, Program, Spawn, Stay
+
+COMES_BACK_SECONDS = 3.0
+"""How soon one that switches itself on again has started itself."""
+
+
+def stop(pc: StandinPc, setup: Setup, entry_id: str) -> Stopped:
+    """End what an entry runs. What stays after start-up was there, and what it held is free.
+
+    Raises:
+        Refused: the entry is off, or its program has ended long ago.
+    """
+    entry = next((entry for entry in pc.entries if entry.entry_id == entry_id), None)
+    if entry is None or entry.program is None:
+        raise Refused(TroubleCode.NOT_RUNNING, name=entry_id)
+    running = [program for program in _family(entry.program) if _stays(program)]
+    if setup.of(entry_id) is Switch.OFF or not running:
+        raise Refused(TroubleCode.NOT_RUNNING, name=entry.name)
+    held = sum(a.megabytes for p in running for a in p.actions if isinstance(a, Hold))
+    back = entry_id in pc.comes_back
+    return Stopped(
+        entry.name, len(running), held * 2**20, 0, COMES_BACK_SECONDS if back else None,
+        entry.name if back else "",
+    )  # fmt: skip
+
+
+def _family(program: Program) -> Iterator[Program]:
+    yield program
+    for action in program.actions:
+        if isinstance(action, Spawn):
+            yield from _family(action.program)
+
+
+def _stays(program: Program) -> bool:
+    return any(isinstance(action, Stay) for action in program.actions)
