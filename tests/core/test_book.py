@@ -23,12 +23,13 @@ def test_opening_less_saved_plus_lost_is_closing(job, measure):
     if book.opening is None:
         assert all(line.balance is None for line in book.lines)
     else:
-        running = book.opening.units
         for line in book.lines:
-            running += line.lost_units - line.saved_units
-            if line.balance is not None:
-                assert running == line.balance.units
-        assert running == book.closing.units
+            if line.same_as is not None:
+                assert line.balance == book.lines[line.same_as].balance
+                assert line.saved_units == line.lost_units == 0
+            if line.shift is not None:
+                before = book.lines[line.compared_with].balance
+                assert before.units + line.shift.units == line.balance.units
 
 
 @given(jobs(), st.sampled_from(Measure))
@@ -89,7 +90,12 @@ def test_demo_book_tells_the_demo_story(demo):
     assert 70 < book.opening.value < 79
     assert 50 < book.closing.value < 57
     verdicts = [str(line.shift.verdict) for line in book.lines if line.shift]
-    assert verdicts == ["saved", "saved", "even", "lost", "saved"]
+    assert verdicts == ["saved", "saved", "unproven", "lost", "saved"]
+    # What was put back is the state it was in before: nothing was saved by that.
+    swap, back = book.lines[4:6]
+    assert (back.same_as, back.balance) == (3, book.lines[3].balance)
+    assert not swap.counts
+    assert book.lost_units < 5  # of 39 that the swap file lost
     assert state_of(job, job.postings[3]) is PostingState.STRUCK_OUT
     assert in_book_units(book.closing.value, Measure.SETTLED) == book.closing.units
     aside = [boot for boot in job.boots if not boot.counts]

@@ -124,4 +124,6 @@ def _print_verdict(paper: Paper, job: "Job", measure: Measure, line: int) -> Non
             for row in page.rows
         ],
     )
-    paper.write(words.as_expected(page), words.fairness(page), words.to_decide(page))
+    paper.write(
+        words.as_expected(page), words.went_wrong(page), words.fairness(page), words.to_decide(page)
+    )

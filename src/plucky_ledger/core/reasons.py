@@ -105,7 +105,9 @@ class ReasonCode(StrEnum):
     UNREADABLE_ANSWER = "unreadable_answer"
     # What a comparison rests on, or why it is unproven.
     NO_SPREAD = "no_spread"
-    BORROWED_SPREAD = "borrowed_spread"
+    FEW_BOOTS = "few_boots"
+    NOT_SURE_ENOUGH = "not_sure_enough"
+    ONE_OF_MANY = "one_of_many"
     AT_LEAST_BEFORE = "at_least_before"
     AT_LEAST_AFTER = "at_least_after"
     NOT_SETTLED_IN_RECORDING = "not_settled_in_recording"
@@ -121,6 +123,7 @@ class ReasonCode(StrEnum):
     HARDWARE_DIFFERS = "hardware_differs"
     HOW_DIFFERS = "how_differs"
     MACHINE_DRIFTED = "machine_drifted"
+    ODD_CONTROL = "odd_control"
     BUSY_BOOTS = "busy_boots"
     BOOT_SET_ASIDE = "boot_set_aside"
     CUT_SHORT = "cut_short"

@@ -61,6 +61,10 @@ class BookRow:
     boots: BootCounts
     first_boot_at: datetime | None
     dots: tuple[Dot, ...]
+    repeats: bool = False
+    """The PC came back to a state that stands in the book already."""
+    as_after: Posting | None = None
+    """The posting that first made that state; None for the opening's."""
     expected: Estimate | None = None
     """Where the balance is expected to stand after it, in the measure's unit."""
 
@@ -120,6 +124,7 @@ def book_page(job: Job, measure: Measure, expected: PlanEstimate | None = None) 
 
 def _row(job: Job, measure: Measure, index: int, line: Line) -> BookRow:
     undone = line.posting.strikes_out if line.posting else None
+    first = (None, *job.postings)[line.same_as] if line.same_as is not None else None
     return BookRow(
         index=index,
         posting=line.posting,
@@ -133,6 +138,8 @@ def _row(job: Job, measure: Measure, index: int, line: Line) -> BookRow:
         boots=boot_counts(line.boots),
         first_boot_at=line.boots[0].started_at if line.boots else None,
         dots=dots(line.boots, measure),
+        repeats=line.same_as is not None,
+        as_after=first,
         expected=line.posting.expected.get(measure) if line.posting else None,
     )
 

@@ -8,11 +8,12 @@ from plucky_ledger.core.book.balance import balance_of
 from plucky_ledger.core.book.book import compare_rounds, keep_book
 from plucky_ledger.core.book.fairness import Alike, alike, concerns, set_aside_remarks
 from plucky_ledger.core.book.job import Job, Posting, posting_of, readings_in
-from plucky_ledger.core.book.verdict import Shift, Verdict
+from plucky_ledger.core.book.pc_states import states_of
+from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
 from plucky_ledger.core.boots.boot import Boot, counted
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.pages.book import Dot, dots
 
 
@@ -22,6 +23,8 @@ class Compared(StrEnum):
     ROUNDS = "rounds"
     OPENING = "opening"
     """The opening round, against which all is measured."""
+    SAME_STATE = "same_state"
+    """The PC is back in the state it is held against."""
     NOTHING_MEASURED = "nothing_measured"
     NO_BOOT_YET = "no_boot_yet"
 
@@ -100,8 +103,14 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
     if pair is None:
         return _nothing_to_compare(job, measure, line, whole)
     before, after = pair
-    sides = job.rounds[before], job.rounds[after]
-    shifts = {each: compare_rounds(job, each, before, after) for each in Measure}
+    states = states_of(job)
+    if states.of_round[before] == states.of_round[after]:
+        boots = states.boots(job, before)
+        return _lone(Compared.SAME_STATE, measure, boots)
+    sides = states.boots(job, before), states.boots(job, after)
+    shifts = beside_others(
+        {each: compare_rounds(job, each, before, after) for each in Measure}, measure
+    )
     posting = job.postings[after - 1]
     expected = {} if whole else posting.expected
     rows = (_row(each, sides, shift, expected.get(each)) for each, shift in shifts.items())
@@ -121,6 +130,7 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
             MoreBoots(each, shift.more_boots)
             for each, shift in shifts.items()
             if shift is not None and shift.verdict is Verdict.UNPROVEN
+            if shift.reason is None or shift.reason.code is not ReasonCode.ONE_OF_MANY
         ),
     )
 
@@ -149,14 +159,15 @@ def _name(job: Job, index: int) -> RoundName:
 
 
 def _nothing_to_compare(job: Job, measure: Measure, line: int, whole: bool) -> VerdictPage:
-    compared = Compared.NO_BOOT_YET
-    rows: tuple[VerdictRow, ...] = ()
-    if whole or line == 0:
-        measured = bool(counted(job.opening_boots))
-        compared = Compared.OPENING if measured else Compared.NOTHING_MEASURED
-        rows = tuple(
-            row for each in Measure if (row := _lone_row(each, job.opening_boots)) is not None
-        )
+    if not whole and line != 0:
+        return _lone(Compared.NO_BOOT_YET, measure, ())
+    boots = states_of(job).boots(job, 0)
+    measured = Compared.OPENING if counted(boots) else Compared.NOTHING_MEASURED
+    return _lone(measured, measure, boots)
+
+
+def _lone(compared: Compared, measure: Measure, boots: tuple[Boot, ...]) -> VerdictPage:
+    rows = tuple(row for each in Measure if (row := _lone_row(each, boots)) is not None)
     return VerdictPage(compared, measure, None, None, None, 0, 0, rows, (), (), Alike(), ())
 
 

@@ -16,6 +16,7 @@ from plucky_ledger.core.book.job import (
     posting_of,
     put_back_since,
     state_of,
+    undoing,
 )
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.steps import StepCode
@@ -177,12 +178,3 @@ def _write_back(
         strikes_out=strikes_out,
     )
     return write_posting(session, job.number, back)
-
-
-def undoing(change: Change, why: str = "") -> Change:
-    """The change that undoes one."""
-    state = (change.old_state or EntryState.ON) if change.entry_id else None
-    return replace(
-        change, why=why, new_state=state, old_state=change.new_state, put_back=True,
-        before=change.after, after=change.before,
-    )  # fmt: skip

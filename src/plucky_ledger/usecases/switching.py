@@ -19,6 +19,7 @@ from plucky_ledger.core.book.job import (
     put_back_since,
     readings_in,
     state_of,
+    undoing,
 )
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import (
@@ -173,7 +174,7 @@ def planned_put_back(
     }
     return tuple(
         Planned(
-            postings.undoing(change),
+            undoing(change),
             found.get(change.entry_id) if change.entry_id in kept else None,
             _is_back(change, found.get(change.entry_id)),
         )

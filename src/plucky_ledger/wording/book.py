@@ -137,13 +137,22 @@ def _remark(row: BookRow) -> str:
     parts = [day(row.first_boot_at), counts_in_words(row.boots)]
     if row.state is PostingState.STRUCK_OUT:
         parts.append(label(row.state))
-    if row.shift is not None:
+    if row.repeats:
+        parts.append(_repeats(row))
+    elif row.shift is not None:
         parts.append(saved_or_lost(row.shift))
         if row.expected is not None:
             parts.append(say("expected {value}", value=plain(row.expected.value, row.measure)))
     elif row.balance is None:
         parts.append(say("none has this measure"))
     return " · ".join(parts)
+
+
+def _repeats(row: BookRow) -> str:
+    """Which state the PC came back to."""
+    if row.as_after is None:
+        return say("as at the opening")
+    return say("as after “{what}”", what=particulars(row.as_after))
 
 
 def counts_in_words(boots: BootCounts) -> str:

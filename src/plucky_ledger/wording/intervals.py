@@ -3,14 +3,17 @@
 from plucky_ledger.core.book.verdict import Shift, as_gain
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.wording.figures import between, plain, tenths
+from plucky_ledger.wording.language import say
 
 
 def interval(shift: Shift) -> str:
     """The 95 % interval of an amount saved or lost, such as "11.9 to 16.8"; empty when none."""
-    gain = as_gain(shift)
-    if gain is None:
-        return ""
-    return between(plain(gain[0], shift.measure), plain(gain[1], shift.measure))
+    low, high = as_gain(shift) or (None, None)
+    if low is not None and high is not None:
+        return between(plain(low, shift.measure), plain(high, shift.measure))
+    if low is not None:
+        return say("at least {amount}", amount=plain(low, shift.measure))
+    return say("at most {amount}", amount=plain(high, shift.measure)) if high is not None else ""
 
 
 def estimated(estimate: Estimate) -> str:

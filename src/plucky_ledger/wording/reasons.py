@@ -304,9 +304,11 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.ASKING_STOPPED: N_("recording was to end at once"),
     # What a comparison rests on, or why it is unproven.
     ReasonCode.NO_SPREAD: N_("One boot on each side has no spread to judge by: record more boots."),
-    ReasonCode.BORROWED_SPREAD: N_(
-        "One boot a side: the spread is that of this job's other rounds."
+    ReasonCode.FEW_BOOTS: N_("Fewer than three boots a side are never stamped: record more boots."),
+    ReasonCode.NOT_SURE_ENOUGH: _unproven(
+        "The interval decides, but not surely enough for who looks after every boot"
     ),
+    ReasonCode.ONE_OF_MANY: N_("One of so many measures may show as much by chance."),
     ReasonCode.AT_LEAST_BEFORE: N_(
         "A boot before did not settle within its recording: at least this much."
     ),
@@ -353,6 +355,13 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.MACHINE_DRIFTED: lambda facts: say(
         "The machine itself was {speed} after ({control}): boots taken in turns, before and "
         "after, would cancel that.",
+        speed=_speed(facts),
+        control=control(facts["control"]),
+    ),
+    ReasonCode.ODD_CONTROL: lambda facts: say(
+        "In boot {boot} {side} the machine itself was {speed} ({control}).",
+        boot=int(facts["boot"]),
+        side=label(Side(str(facts["side"]))),
         speed=_speed(facts),
         control=control(facts["control"]),
     ),

@@ -3,17 +3,20 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.core.book.fairness import Alike
+from plucky_ledger.core.book.fairness import Alike, Side
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.verdict import Compared, RoundName, VerdictPage, VerdictRow
 from plucky_ledger.wording.book import particulars
-from plucky_ledger.wording.figures import between, plain, signed, with_unit
+from plucky_ledger.wording.figures import between, percent, plain, signed, with_unit
 from plucky_ledger.wording.intervals import interval
 from plucky_ledger.wording.labels import capital, explanation, label, unit_word
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import boots_n, in_one_line, reason_in_words
+
+LIKELY = 0.5
+"""A boot that went wrong with a greater chance is named."""
 
 
 @dataclass(frozen=True)
@@ -75,6 +78,8 @@ def answer(page: VerdictPage) -> Answer:
     """The verdict as one sentence: all of it, its bold part, and the verdict word."""
     if page.compared is Compared.OPENING:
         return Answer(say("This is what it is measured against."), "", "")
+    if page.compared is Compared.SAME_STATE:
+        return Answer(say("The PC is in the state it was in before."), "", "")
     if page.compared is Compared.NOTHING_MEASURED:
         return Answer(say("Nothing has been measured yet."), "", "")
     if page.compared is Compared.NO_BOOT_YET:
@@ -103,6 +108,8 @@ def basis(page: VerdictPage) -> str:
     """What the verdict rests on."""
     if page.compared is Compared.OPENING:
         return say("Post a change, restart and record: then the rounds are compared here.")
+    if page.compared is Compared.SAME_STATE:
+        return say("All its boots in that state belong together, whenever they were recorded.")
     if page.compared is Compared.NOTHING_MEASURED:
         return say("Record the opening boots before anything is touched.")
     if page.compared is Compared.NO_BOOT_YET:
@@ -117,12 +124,42 @@ def basis(page: VerdictPage) -> str:
     if span := interval(shift):
         amount = f"{span} {shift.measure.terms.unit}".rstrip()
         sentence = say("95 % interval {amount}, from {boots}", amount=amount, boots=sentence)
-    if shift.adjusted is not None:
+    if shift.centre is not None and _lies_elsewhere(shift, shift.centre):
         sentence += "; " + say(
-            "{amount} if the machine's own speed is taken out entirely",
-            amount=signed(shift.adjusted, shift.measure),
+            "it lies about {amount}, as {why}",
+            amount=signed(shift.centre, shift.measure),
+            why=_why_elsewhere(shift),
         )
     return f"{sentence}. {reason_in_words(shift.reason)}" if shift.reason else sentence
+
+
+def _lies_elsewhere(shift: Shift, centre: float) -> bool:
+    """Whether the interval's centre differs from the printed shift by what would be asked about."""
+    least = max(2 * 10.0**-shift.measure.terms.decimals, 0.1 * abs(shift.value))
+    return abs(centre - shift.value) > least
+
+
+def _why_elsewhere(shift: Shift) -> str:
+    if shift.drift is not None:
+        return say("the machine's own speed is taken out")
+    if shift.line:
+        return say("the boots went one way in their order, and that is taken out")
+    return say("odd boots count for less")
+
+
+def went_wrong(page: VerdictPage) -> str:
+    """The boots that more likely than not went wrong; empty where none did."""
+    shift = page.shift
+    if shift is None:
+        return ""
+    named = [
+        say("boot {place} {side} ({chance})", place=place + 1, side=label(side),
+            chance=percent(chance))
+        for side, chances in zip(Side, shift.wrong, strict=True)
+        for place, chance in enumerate(chances)
+        if chance > LIKELY
+    ]  # fmt: skip
+    return say("{boots}. Each counts for what is left.", boots=", ".join(named)) if named else ""
 
 
 def legend(page: VerdictPage) -> str:

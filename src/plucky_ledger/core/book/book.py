@@ -1,11 +1,19 @@
-"""The book: opening − saved + lost = closing, exactly, in every measure."""
+"""The book: opening − saved + lost = closing, exactly, in every measure.
 
-from dataclasses import dataclass
+Lines stand in the order in which things happened. What they say rests on states of the PC: all
+boots recorded in one state have one balance together, whenever they were recorded. A line that
+comes back to a state takes nothing away and adds nothing: from there the account goes on, and what
+was tried meanwhile keeps its measured effect and counts no more.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
 
 from plucky_ledger.core.book.balance import Balance, balance_of
-from plucky_ledger.core.book.drift import IN_MACHINE_TIME, adjusted, drift_between
 from plucky_ledger.core.book.job import Job, Posting, PostingState, readings_in, state_of
-from plucky_ledger.core.book.verdict import Shift, shift_between, with_drift
+from plucky_ledger.core.book.pc_states import PcStates, states_of
+from plucky_ledger.core.book.states_compared import compare_states
+from plucky_ledger.core.book.verdict import Shift
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.measures import Measure
 
@@ -18,20 +26,25 @@ class Line:
     """None on the opening line."""
     state: PostingState | None
     boots: tuple[Boot, ...]
+    """Of its own round."""
     balance: Balance | None
-    """None when no boot of its round has the measure: the balance before then stands."""
-    shift: Shift | None
-    """Against the last line that has a balance."""
-    compared_with: int | None
-    """Index of that line in the book."""
+    """Of its state of the PC; None when no boot of its round has the measure."""
+    shift: Shift | None = None
+    """Against the state of ``compared_with``."""
+    compared_with: int | None = None
+    """Index of a line of the book."""
+    same_as: int | None = None
+    """Index of the first line with the same state of the PC; None where it is the first itself."""
+    counts: bool = False
+    """Its shift is part of what leads from the opening to the closing."""
 
     @property
     def saved_units(self) -> int:
-        return max(0, -self.shift.units) if self.shift else 0
+        return max(0, -self.shift.units) if self.shift and self.counts else 0
 
     @property
     def lost_units(self) -> int:
-        return max(0, self.shift.units) if self.shift else 0
+        return max(0, self.shift.units) if self.shift and self.counts else 0
 
 
 @dataclass(frozen=True)
@@ -70,54 +83,63 @@ class Book:
 def keep_book(job: Job, measure: Measure) -> Book:
     """The book of a job in one measure.
 
-    Each line is held against the last line before it that has a balance, so that set-aside boots
-    and rounds lacking the measure leave the account whole. A struck-out posting stays in the book:
-    what it did was done, and the posting that put it back has its own line.
+    Set-aside boots and rounds lacking the measure leave the account whole.
     """
-    lines: list[Line] = []
-    last: int | None = None
-    for posting, boots in zip((None, *job.postings), job.rounds, strict=True):
-        readings = readings_in(boots, measure)
-        balance = balance_of(measure, readings)
-        shift = None
-        if balance is not None and last is not None:
-            shift = _shift(job, measure, lines[last].boots, boots)
-        state = state_of(job, posting) if posting else None
-        lines.append(Line(posting, state, boots, balance, shift, last if shift else None))
-        if balance is not None:
-            last = len(lines) - 1
+    states = states_of(job)
+    lines = [_line(job, states, measure, index) for index in range(len(job.rounds))]
+    measured = [index for index, line in enumerate(lines) if line.balance is not None]
+    homes = {index: _home(states, measured, index) for index in measured}
+    path = _path([homes[index] for index in measured])
+    before = {**_predecessors(measured, homes), **dict(zip(path[1:], path, strict=False))}
+    for index in measured:
+        compared = before.get(index)
+        lines[index] = replace(
+            lines[index],
+            shift=None if compared is None else compare_states(
+                job, states, measure, homes[compared], index
+            ),
+            compared_with=compared,
+            same_as=homes[index] if homes[index] != index else None,
+            counts=index in path,
+        )  # fmt: skip
     return Book(measure, tuple(lines))
 
 
+def _line(job: Job, states: PcStates, measure: Measure, index: int) -> Line:
+    posting, boots = (None, *job.postings)[index], job.rounds[index]
+    balance = None
+    if readings_in(boots, measure):
+        balance = balance_of(measure, readings_in(states.boots(job, index), measure))
+    return Line(posting, state_of(job, posting) if posting else None, boots, balance)
+
+
+def _home(states: PcStates, measured: Sequence[int], index: int) -> int:
+    """The first measured line with the same state."""
+    wanted = states.of_round[index]
+    return next(other for other in measured if states.of_round[other] == wanted)
+
+
+def _path(homes: Sequence[int]) -> list[int]:
+    """The lines that lead from the opening to the closing: what was come back from is left out."""
+    path: list[int] = []
+    for home in homes:
+        if home in path:
+            del path[path.index(home) + 1 :]
+        else:
+            path.append(home)
+    return path
+
+
+def _predecessors(measured: Sequence[int], homes: dict[int, int]) -> dict[int, int]:
+    """The line each is held against: the last before it with another state."""
+    found: dict[int, int] = {}
+    for place, index in enumerate(measured):
+        earlier = [other for other in measured[:place] if homes[other] != homes[index]]
+        if earlier:
+            found[index] = homes[earlier[-1]]
+    return found
+
+
 def compare_rounds(job: Job, measure: Measure, before: int, after: int) -> Shift | None:
-    """Any two lines of the book held against each other (indices of lines)."""
-    return _shift(job, measure, job.rounds[before], job.rounds[after])
-
-
-def _shift(
-    job: Job, measure: Measure, before: tuple[Boot, ...], after: tuple[Boot, ...]
-) -> Shift | None:
-    """The shift, judged with the machine's own drift in mind.
-
-    What the controls explain is not the changes' doing: where the verdict does not survive taking
-    the drift out, it is unproven.
-    """
-    sides = readings_in(before, measure), readings_in(after, measure)
-    others = _other_rounds(job, measure, (before, after))
-    plain = shift_between(measure, *sides, others)
-    drift = drift_between(before, after)
-    if plain is None or drift is None or measure not in IN_MACHINE_TIME:
-        return plain
-    fair = shift_between(measure, adjusted(sides[0], drift), sides[1], others)
-    assert fair is not None
-    return with_drift(plain, fair, drift)
-
-
-def _other_rounds(
-    job: Job, measure: Measure, compared: tuple[tuple[Boot, ...], ...]
-) -> list[list[float]]:
-    return [
-        [reading.value for reading in readings_in(boots, measure) if not reading.censored]
-        for boots in job.rounds
-        if not any(boots is side for side in compared)
-    ]
+    """The states of any two lines of the book held against each other (indices of lines)."""
+    return compare_states(job, states_of(job), measure, before, after)

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import TypeVar
 
-from plucky_ledger.core.book.drift import drift_between
+from plucky_ledger.core.book.controls import drift_between, odd_boots
 from plucky_ledger.core.boots.boot import Boot, PowerSource, StartKind, counted
 from plucky_ledger.core.reasons import Reason, ReasonCode
 
@@ -27,11 +27,21 @@ def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason,
         known = [{of(boot) for boot in side} - {""} for side in sides]
         if known[0] and known[1] and known[0] != known[1]:
             reasons.append(Reason.of(code, before=_list(known[0]), after=_list(known[1])))
-    if (drift := drift_between(before, after)) is not None:
+    if (drift := drift_between(*sides)) is not None:
         reasons.append(
             Reason.of(ReasonCode.MACHINE_DRIFTED, ratio=drift.ratio, control=drift.control)
         )
     for boots, side in zip(sides, Side, strict=True):
+        reasons += [
+            Reason.of(
+                ReasonCode.ODD_CONTROL,
+                side=side,
+                boot=place + 1,
+                ratio=odd.ratio,
+                control=odd.control,
+            )
+            for place, odd in odd_boots(boots).items()
+        ]
         busy = _busy(boots, side)
         if busy is not None:
             reasons.append(busy)

@@ -1,8 +1,9 @@
 """A job: one PC in the workshop's care, its rounds of boots and its postings."""
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from datetime import datetime
 from enum import StrEnum
+from math import isfinite
 
 from plucky_ledger.core.boots.boot import Boot, counted
 from plucky_ledger.core.cost.estimate import Estimate
@@ -73,6 +74,15 @@ class Change:
     before: str = ""
     """Value before, as it was read or typed, such as "2.1 GB"."""
     after: str = ""
+
+
+def undoing(change: Change, why: str = "") -> Change:
+    """The change that undoes one."""
+    state = (change.old_state or EntryState.ON) if change.entry_id else None
+    return replace(
+        change, why=why, new_state=state, old_state=change.new_state, put_back=True,
+        before=change.after, after=change.before,
+    )  # fmt: skip
 
 
 class PostingState(StrEnum):
@@ -243,5 +253,9 @@ def last_visit(job: Job) -> datetime:
 
 
 def readings_in(boots: tuple[Boot, ...], measure: Measure) -> list[Reading]:
-    """Readings of the boots that count and have this measure."""
-    return [boot.readings[measure] for boot in counted(boots) if measure in boot.readings]
+    """Readings of the boots that count and have this measure; what is no number is none."""
+    return [
+        boot.readings[measure]
+        for boot in counted(boots)
+        if measure in boot.readings and isfinite(boot.readings[measure].value)
+    ]

@@ -6,6 +6,7 @@ from enum import StrEnum
 from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.job import Job, restart_due
 from plucky_ledger.core.book.noticed import drift_of, outside_of
+from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.boots.boot import starts_in
 from plucky_ledger.core.measures import Measure
 
@@ -40,7 +41,8 @@ def next_step(job: Job, measure: Measure) -> NextStep:
     """The next step on a job whose book is kept in ``measure``."""
     posted = job.last_posted
     opens = posted is None or posted.opens_visit
-    boots = len(starts_in(posted.boots if posted is not None else job.opening_boots))
+    now = job.postings.index(posted) + 1 if posted is not None else 0
+    boots = len(starts_in(states_of(job).boots(job, now)))
     if opens and boots < ENOUGH_BOOTS and job.pencilled is None:
         return NextStep(Step.RECORD_OPENING, ENOUGH_BOOTS - boots)
     if job.pencilled is not None:

@@ -1,19 +1,25 @@
-"""Round against round: the shift, its interval, and an honest verdict."""
+"""The verdict on a shift: what may honestly be said of it, after every single boot."""
 
 import math
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from plucky_ledger.core.book.balance import Balance, balance_of
-from plucky_ledger.core.book.drift import Drift
-from plucky_ledger.core.book.spread import Spread, spread_of, standard_error, student_t
+from plucky_ledger.core.book.comparison import Estimated, Point, estimate
+from plucky_ledger.core.book.controls import Drift
+from plucky_ledger.core.book.foresight import more_boots
+from plucky_ledger.core.book.ranks import surely_below
+from plucky_ledger.core.book.student import outside, student_t
 from plucky_ledger.core.measures import Measure, Reading, noticeable_band
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.trouble import Fact
 
-WORTH_BOOTS = 12
-"""Asking for more boots a side than this is not worth a technician's time."""
+STAMP_LEVEL = 0.008
+"""Two-sided. So strict that whoever looks after every boot, from the third a side on, is told
+something false in less than one job of twenty (Pocock, Biometrika 1977)."""
+FEWEST_BOOTS = 3
+"""Boots a side below which nothing is ever stamped."""
 
 
 class Verdict(StrEnum):
@@ -25,27 +31,36 @@ class Verdict(StrEnum):
     UNPROVEN = "unproven"
 
 
+DECIDED = frozenset({Verdict.SAVED, Verdict.LOST})
+
+
 @dataclass(frozen=True)
 class Shift:
-    """How a measure moved from one round to the next, in the measure's unit."""
+    """How a measure moved from one state of the PC to another, in the measure's unit."""
 
     measure: Measure
     before: Balance
     after: Balance
     low: float | None
-    """Lower end of the 95 % interval of after − before; None when there is no spread to go by."""
+    """Lower end of the 95 % interval of after − before; None when there is no such bound."""
     high: float | None
     verdict: Verdict
     more_boots: int | None
-    """For unproven: boots still needed in the later round (and as many before, if it has fewer).
-    None when decided, or when no reasonable number would decide it."""
+    """For unproven: boots still needed in the later state (and as many before, if it has fewer)
+    for a decision in four cases of five. None when decided, or when no reasonable number would."""
     reason: Reason | None
     """For unproven: why. Otherwise what the interval rests on, where that is unusual."""
     drift: Drift | None = None
     """How much the machine itself moved, if it did."""
-    adjusted: float | None = None
-    """After − before with that drift taken out of the whole figure, in the measure's unit. The
-    truth lies between this and the plain shift: waiting gets no shorter on a faster machine."""
+    centre: float | None = None
+    """What the interval lies about: odd boots count for less in it, and each boot is brought to
+    one speed of the machine. None where there is no interval."""
+    chance: float = 1.0
+    """Chance of a shift so far from nothing where there is none."""
+    wrong: tuple[tuple[float, ...], tuple[float, ...]] = ((), ())
+    """Of each boot with a reading: how likely it went wrong."""
+    line: bool = False
+    """The boots went one way in their order, and that is taken out."""
 
     @property
     def units(self) -> int:
@@ -62,50 +77,88 @@ def shift_between(
     measure: Measure,
     before: Sequence[Reading],
     after: Sequence[Reading],
-    other_rounds: Sequence[Sequence[float]] = (),
+    others: Sequence[Sequence[float]] = (),
 ) -> Shift | None:
-    """Compare two rounds in one measure; None when either has no reading.
+    """Hold two states' readings against each other, with nothing known of the machine's speed.
 
-    ``other_rounds`` are the figures of this job's other rounds: they tell how much this PC's boots
-    differ among themselves, which is what few boots a side cannot.
+    ``others`` are the figures of the job's other states. None when either side has no reading.
     """
-    start, end = balance_of(measure, before), balance_of(measure, after)
-    if start is None or end is None:
+    sides = [[Point(reading.value) for reading in side] for side in (before, after)]
+    rest = [[Point(value) for value in other] for other in others]
+    if not before or not after:
         return None
-    values = [[reading.value for reading in side] for side in (before, after)]
-    spread = spread_of(measure, values, other_rounds)
-    if spread is None:
-        return Shift(
-            measure, start, end, None, None, Verdict.UNPROVEN, _first_spread_needs(start, end),
-            Reason(ReasonCode.NO_SPREAD),
-        )  # fmt: skip
-    half = student_t(spread.degrees) * standard_error(spread, start, end)
-    middle = end.value - start.value
-    return _judged(measure, start, end, middle - half, middle + half, spread)
+    return judged(measure, before, after, estimate(measure, (sides[0], sides[1]), rest), drift=None)
 
 
-def _first_spread_needs(before: Balance, after: Balance) -> int:
-    return max(1, 3 - min(before.boots, after.boots))
-
-
-def _judged(
-    measure: Measure, before: Balance, after: Balance, low: float, high: float, spread: Spread
+def judged(
+    measure: Measure,
+    before: Sequence[Reading],
+    after: Sequence[Reading],
+    estimated: Estimated | None,
+    drift: Drift | None,
 ) -> Shift:
-    band = noticeable_band(measure, before.value)
-    middle = after.value - before.value
-    verdict = verdict_of(low, high, middle, band)
-    reason = Reason(ReasonCode.BORROWED_SPREAD) if spread.borrowed else None
-    if before.at_least or after.at_least:
-        verdict, reason = _with_censoring(verdict, before, after)
-    more = None
-    if verdict is Verdict.UNPROVEN and not (before.at_least or after.at_least):
-        more = _more_boots(before, after, middle, band, spread)
-        reason = _why_unproven(low, high, more)
-    return Shift(measure, before, after, low, high, verdict, more, reason)
+    """The verdict on an estimate. ``before`` and ``after`` have one reading at least."""
+    start, end = balance_of(measure, before), balance_of(measure, after)
+    assert start is not None
+    assert end is not None
+    few = min(start.boots, end.boots)
+    if estimated is None:
+        return Shift(
+            measure, start, end, None, None, Verdict.UNPROVEN, max(1, FEWEST_BOOTS - few),
+            Reason(ReasonCode.NO_SPREAD), drift,
+        )  # fmt: skip
+    half = student_t(estimated.degrees) * estimated.error
+    shift = Shift(
+        measure,
+        start,
+        end,
+        None if start.at_least else estimated.shift - half,
+        None if end.at_least else estimated.shift + half,
+        Verdict.UNPROVEN,
+        None,
+        None,
+        drift,
+        estimated.shift,
+        _chance(estimated),
+        _wrong(estimated),
+        estimated.line,
+    )
+    if few < FEWEST_BOOTS:
+        return replace(shift, reason=Reason(ReasonCode.FEW_BOOTS), more_boots=FEWEST_BOOTS - few)
+    if start.at_least or end.at_least:
+        return _censored(shift, before, after, estimated)
+    return _stamped(shift, estimated)
+
+
+def _wrong(estimated: Estimated) -> tuple[tuple[float, ...], tuple[float, ...]]:
+    before, after = (tuple(1 - weight for weight in side) for side in estimated.weights)
+    return before, after
+
+
+def _chance(estimated: Estimated) -> float:
+    return outside(abs(estimated.shift) / estimated.error, estimated.degrees)
+
+
+def _stamped(shift: Shift, estimated: Estimated) -> Shift:
+    """What the strict interval allows to be said."""
+    band = noticeable_band(shift.measure, shift.before.value)
+    half = student_t(estimated.degrees, 1 - STAMP_LEVEL) * estimated.error
+    middle = estimated.shift
+    verdict = verdict_of(middle - half, middle + half, middle, band)
+    facts: dict[str, Fact] = {}
+    if shift.drift is not None:
+        facts = {"ratio": shift.drift.ratio, "control": shift.drift.control}
+    if verdict is not Verdict.UNPROVEN:
+        moved = Reason(ReasonCode.MACHINE_MOVED, facts) if facts else None
+        return replace(shift, verdict=verdict, reason=moved)
+    more = more_boots(estimated, (shift.before.boots, shift.after.boots), band, STAMP_LEVEL)
+    if facts:
+        return replace(shift, reason=Reason(ReasonCode.MACHINE_DECIDES, facts), more_boots=more)
+    return replace(shift, reason=_why_unproven(shift, band, more), more_boots=more)
 
 
 def verdict_of(low: float, high: float, middle: float, band: float) -> Verdict:
-    """The rule itself: ``low``…``high`` is the 95 % interval of after − before."""
+    """The rule itself: ``low``…``high`` is an interval of after − before about ``middle``."""
     if high < 0 and middle <= -band:
         return Verdict.SAVED
     if low > 0 and middle >= band:
@@ -115,55 +168,88 @@ def verdict_of(low: float, high: float, middle: float, band: float) -> Verdict:
     return Verdict.UNPROVEN
 
 
-def _with_censoring(verdict: Verdict, before: Balance, after: Balance) -> tuple[Verdict, Reason]:
-    """A boot that never settled in its recording can only make its own side larger."""
-    if verdict is Verdict.SAVED and not after.at_least:
-        return verdict, Reason(ReasonCode.AT_LEAST_BEFORE)
-    if verdict is Verdict.LOST and not before.at_least:
-        return verdict, Reason(ReasonCode.AT_LEAST_AFTER)
-    return Verdict.UNPROVEN, Reason(ReasonCode.NOT_SETTLED_IN_RECORDING)
-
-
-def _why_unproven(low: float, high: float, more: int | None) -> Reason:
-    code = ReasonCode.BOTH_SIDES_OF_ZERO if low < 0 < high else ReasonCode.PARTLY_NOTICEABLE
+def _why_unproven(shift: Shift, band: float, more: int | None) -> Reason:
+    assert shift.low is not None
+    assert shift.high is not None
+    assert shift.centre is not None
+    code = ReasonCode.PARTLY_NOTICEABLE
+    if shift.low < 0 < shift.high:
+        code = ReasonCode.BOTH_SIDES_OF_ZERO
+    elif verdict_of(shift.low, shift.high, shift.centre, band) is not Verdict.UNPROVEN:
+        code = ReasonCode.NOT_SURE_ENOUGH
     return Reason.of(code, hopeless=more is None)
 
 
-def _more_boots(
-    before: Balance, after: Balance, middle: float, band: float, spread: Spread
-) -> int | None:
-    """Fewest further boots after which the same shift and spread would be decided."""
-    for boots in range(after.boots + 1, WORTH_BOOTS + 1):
-        start = Balance(before.measure, before.units, max(before.boots, boots))
-        end = Balance(after.measure, after.units, boots)
-        added = (start.boots - before.boots) + (end.boots - after.boots)
-        half = student_t(spread.degrees + added) * standard_error(spread, start, end)
-        if verdict_of(middle - half, middle + half, middle, band) is not Verdict.UNPROVEN:
-            return boots - after.boots
-    return None
+def _censored(
+    shift: Shift, before: Sequence[Reading], after: Sequence[Reading], estimated: Estimated
+) -> Shift:
+    """Boots that never settled: only their own side can be larger, by anything.
 
-
-def with_drift(plain: Shift, fair: Shift, drift: Drift) -> Shift:
-    """A shift between rounds on a machine that itself got faster or slower.
-
-    ``fair`` compares the same boots with the earlier ones brought to the later speed.
+    Where that side would have to be the smaller one, it counts as endless, and ranks decide.
     """
-    facts: dict[str, Fact] = {"ratio": drift.ratio, "control": drift.control}
-    if fair.verdict is plain.verdict:
-        moved = Reason(ReasonCode.MACHINE_MOVED, facts)
-        return replace(plain, drift=drift, adjusted=fair.value, reason=moved)
-    return replace(
-        plain,
-        verdict=Verdict.UNPROVEN,
-        more_boots=None,
-        drift=drift,
-        adjusted=fair.value,
-        reason=Reason(ReasonCode.MACHINE_DECIDES, facts),
+    band = noticeable_band(shift.measure, shift.before.value)
+    half = student_t(estimated.degrees, 1 - STAMP_LEVEL) * estimated.error
+    plain = verdict_of(estimated.shift - half, estimated.shift + half, estimated.shift, band)
+    saved = plain is Verdict.SAVED
+    if shift.after.at_least:
+        saved = surely_below(after, before, band, STAMP_LEVEL / 2)
+    lost = plain is Verdict.LOST
+    if shift.before.at_least:
+        lost = surely_below(before, after, band, STAMP_LEVEL / 2)
+    if saved:
+        return replace(shift, verdict=Verdict.SAVED, reason=_at_least(shift))
+    if lost:
+        return replace(shift, verdict=Verdict.LOST, reason=_at_least(shift))
+    return replace(shift, reason=Reason(ReasonCode.NOT_SETTLED_IN_RECORDING))
+
+
+def _at_least(shift: Shift) -> Reason:
+    before = shift.before.at_least
+    return Reason(ReasonCode.AT_LEAST_BEFORE if before else ReasonCode.AT_LEAST_AFTER)
+
+
+def beside_others(
+    shifts: Mapping[Measure, Shift | None], headline: Measure
+) -> dict[Measure, Shift | None]:
+    """The same with the measures beside the headline judged together.
+
+    Of seven more measures one would be stamped falsely too often. The least likely to be chance
+    must pass a seventh of the level, the next a sixth, and so on (Holm, Scandinavian Journal of
+    Statistics 1979).
+    """
+    held = dict(shifts)
+    stamped = sorted(
+        (
+            (shift.chance, measure)
+            for measure, shift in shifts.items()
+            if shift is not None and measure is not headline
+        ),
+        key=lambda pair: pair[0],
     )
+    passing = True
+    for place, (chance, measure) in enumerate(stamped):
+        passing = passing and chance <= STAMP_LEVEL / (len(stamped) - place)
+        shift = held[measure]
+        assert shift is not None
+        if not passing and shift.verdict in DECIDED:
+            held[measure] = replace(
+                shift, verdict=Verdict.UNPROVEN, reason=Reason(ReasonCode.ONE_OF_MANY)
+            )
+    return held
 
 
-def as_gain(shift: Shift) -> tuple[float, float] | None:
-    """The interval as an amount saved (or lost, when it lost), smaller figure first."""
-    if shift.low is None or shift.high is None or math.isnan(shift.low):
+def as_gain(shift: Shift) -> tuple[float | None, float | None] | None:
+    """The interval as an amount saved (or lost, when it lost), smaller figure first.
+
+    An end is None where there is no such bound; all of it where there is no interval.
+    """
+    if shift.low is None and shift.high is None:
         return None
-    return (-shift.high, -shift.low) if shift.value <= 0 else (shift.low, shift.high)
+    low, high = (None if b is None or math.isnan(b) else b for b in (shift.low, shift.high))
+    if _gained(shift):
+        return (None if high is None else -high, None if low is None else -low)
+    return low, high
+
+
+def _gained(shift: Shift) -> bool:
+    return (shift.centre if shift.centre is not None else shift.value) <= 0

@@ -12,7 +12,7 @@ import numpy as np
 
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import pseudo_median
-from plucky_ledger.core.book.spread import student_t
+from plucky_ledger.core.book.student import student_t
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import sign_in_wait
 from plucky_ledger.core.boots.readings import REST_SECONDS

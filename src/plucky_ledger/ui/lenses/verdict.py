@@ -30,6 +30,7 @@ from plucky_ledger.wording.verdict import (
     row_explanation,
     row_shift,
     to_decide,
+    went_wrong,
 )
 
 
@@ -120,6 +121,7 @@ class VerdictLens(QScrollArea):
         layout.addSpacing(8)
         for heading, sentence in (
             (say("As expected?"), as_expected(page)),
+            (say("Went wrong:"), went_wrong(page)),
             (say("Fair?"), fairness(page)),
             (say("To decide what is unproven:"), to_decide(page)),
         ):

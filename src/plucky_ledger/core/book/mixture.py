@@ -1,0 +1,173 @@
+"""The slow-boot mixture: where boots of one state lie, and which of them went wrong.
+
+Most boots of a state scatter evenly about one value (on the logarithm of what was measured). Some
+go wrong: updates install, a disk is checked. Those are slower by anything. Each boot's chance of
+having gone wrong is worked out together with the centre and the spread of the others (Aitkin and
+Wilson, Technometrics 1980; Box and Tiao, Biometrika 1968), and it counts for what is left of it.
+"""
+
+import math
+from collections.abc import Sequence
+from dataclasses import dataclass
+from functools import lru_cache
+from itertools import combinations
+
+FLOOR = 0.05
+"""Boots nearer than this to the centre are never taken for odd ones, however close the others."""
+SLOW_DENSITY = 2.0
+"""Density of slow boots, per unit of the logarithm."""
+SLOW_SHARE, SHARE_WEIGHT = 0.15, 8.0
+"""How often boots are slow, before any was seen, and how many boots that is worth."""
+FAST_SHARE = 0.001
+"""Chance that a boot was odd by being quick."""
+PRIOR_DEGREES = 0.5
+WEIGHT_BORROW, ERROR_BORROW = 8.0, 1.0
+"""Degrees of freedom that other states lend: to the weights, and to the error."""
+QN = 2.2219
+"""Makes the first quartile of all distances a standard deviation (Rousseeuw and Croux, 1993)."""
+ROUNDS = 25
+ENOUGH = 40
+"""Of more boots in one state so many, evenly chosen, say where to begin."""
+
+Values = tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Centre:
+    """Where the boots of one state lie."""
+
+    middle: float
+    weights: tuple[float, ...]
+    """How far each boot counts; 1 less that is its chance of having gone wrong."""
+    squares: float
+    """Weighted squares about the middle."""
+
+    @property
+    def weight(self) -> float:
+        """How many boots it rests on."""
+        return sum(self.weights)
+
+    @property
+    def degrees(self) -> float:
+        """Degrees of freedom of its squares."""
+        return max(0.0, self.weight - 1.0)
+
+
+@dataclass(frozen=True)
+class Mixture:
+    """Several states' boots, seen together."""
+
+    own: tuple[Centre, ...]
+    others: tuple[Centre, ...]
+    """States that are not compared: they lend what is known of the spread."""
+
+    @property
+    def degrees(self) -> float:
+        """Degrees of freedom of the pooled spread."""
+        own = sum(centre.degrees for centre in self.own)
+        return own + min(ERROR_BORROW, sum(centre.degrees for centre in self.others))
+
+    def variances(self) -> tuple[float, ...]:
+        """Variance of one boot in each own state: its own, drawn towards what all show."""
+        pooled = self._pooled()
+        return tuple(
+            (PRIOR_DEGREES * pooled + centre.squares) / (PRIOR_DEGREES + centre.degrees)
+            for centre in self.own
+        )
+
+    def _pooled(self) -> float:
+        """Never below what the own states show: another's calm does not make these calm."""
+        squares = sum(centre.squares for centre in self.own)
+        degrees = sum(centre.degrees for centre in self.own)
+        alone = squares / degrees if degrees > 0 else 0.0
+        return max(alone, _pooled(self.own, self.others, ERROR_BORROW))
+
+
+@lru_cache(maxsize=1024)
+def fit(own: tuple[Values, ...], others: tuple[Values, ...] = ()) -> Mixture | None:
+    """Centres and weights of boots in several states, each with one boot at least.
+
+    Returns None where no state has two boots: nothing then tells how much they differ.
+    """
+    groups = [*own, *(other for other in others if len(other) > 1)]
+    distances = sorted(abs(a - b) for group in groups for a, b in combinations(_some(group), 2))
+    if not distances:
+        return None
+    spread = max(FLOOR, QN * distances[len(distances) // 4])
+    share = SLOW_SHARE
+    spreads = [spread] * len(groups)
+    centres = [
+        _weighted(group, [1.0] * len(group), _start(group, spread, share)) for group in groups
+    ]
+    for _ in range(ROUNDS):
+        centres = [
+            _weighted(group, _weights(group, centre.middle, max(scale, FLOOR), share))
+            for group, centre, scale in zip(groups, centres, spreads, strict=True)
+        ]
+        sided = [centre for centre in centres if len(centre.weights) > 2]
+        wrong = sum(len(centre.weights) - centre.weight for centre in sided)
+        seen = sum(len(centre.weights) for centre in sided)
+        share = (SHARE_WEIGHT * SLOW_SHARE + wrong) / (SHARE_WEIGHT + seen)
+        pooled = _pooled(centres[: len(own)], centres[len(own) :], WEIGHT_BORROW)
+        spreads = [
+            math.sqrt((PRIOR_DEGREES * pooled + centre.squares) / (PRIOR_DEGREES + centre.degrees))
+            for centre in centres
+        ]
+    return Mixture(tuple(centres[: len(own)]), tuple(centres[len(own) :]))
+
+
+def _pooled(own: Sequence[Centre], others: Sequence[Centre], borrow: float) -> float:
+    squares, degrees = sum(c.squares for c in own), sum(c.degrees for c in own)
+    lent = sum(centre.degrees for centre in others)
+    if lent > 0:
+        share = min(borrow, lent) / lent
+        squares += share * sum(centre.squares for centre in others)
+        degrees += share * lent
+    return squares / degrees if degrees > 0 else 0.0
+
+
+def _start(values: Sequence[float], scale: float, share: float) -> float:
+    """The boot that explains all best; of two, their mean."""
+    if len(values) < 3:
+        return sum(values) / len(values)
+    return max(
+        _some(values),
+        key=lambda at: sum(math.log(sum(_densities(v, at, scale, share))) for v in values),
+    )
+
+
+def _some(values: Sequence[float]) -> Sequence[float]:
+    """All of a few, evenly chosen ones of many."""
+    if len(values) <= ENOUGH:
+        return values
+    ordered = sorted(values)
+    return [ordered[index * len(ordered) // ENOUGH] for index in range(ENOUGH)]
+
+
+def _densities(value: float, middle: float, scale: float, share: float) -> tuple[float, float]:
+    """Density of having gone right, and of having gone wrong."""
+    z = (value - middle) / scale
+    odd = share if z > 0 else FAST_SHARE
+    right = (1 - odd) * math.exp(-z * z / 2) / (scale * math.sqrt(2 * math.pi))
+    return right, odd * SLOW_DENSITY
+
+
+def _weights(values: Sequence[float], middle: float, scale: float, share: float) -> list[float]:
+    pairs = [_densities(value, middle, scale, share) for value in values]
+    weights = [right / (right + wrong) for right, wrong in pairs]
+    most = max(weights)
+    if sum(weights) >= 1.0:
+        return weights
+    # Not all boots of a state can have gone wrong: the likeliest is what it is held against.
+    return [weight / most if most > 0 else 1.0 for weight in weights]
+
+
+def _weighted(
+    values: Sequence[float], weights: Sequence[float], middle: float | None = None
+) -> Centre:
+    """The weighted mean with its squares, or those about a given middle."""
+    if middle is None:
+        total = sum(weights)
+        middle = sum(w * v for w, v in zip(weights, values, strict=True)) / total
+    squares = sum(w * (v - middle) ** 2 for w, v in zip(weights, values, strict=True))
+    return Centre(middle, tuple(weights), squares)

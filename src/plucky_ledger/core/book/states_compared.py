@@ -1,0 +1,94 @@
+"""Two states of a job's PC held against each other, by everything its boots tell."""
+
+import math
+from collections.abc import Sequence
+
+from plucky_ledger.core.book.comparison import Point, estimate
+from plucky_ledger.core.book.controls import (
+    IN_MACHINE_TIME,
+    Exponent,
+    drift_between,
+    exponent_of,
+    speed_of,
+    usable,
+)
+from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.book.mixture import fit
+from plucky_ledger.core.book.pc_states import PcStates
+from plucky_ledger.core.book.verdict import Shift, judged
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.measures import Measure
+
+
+def having(boots: Sequence[Boot], measure: Measure) -> list[Boot]:
+    """The boots in the account that have a reading of a measure, in their order."""
+    return [
+        boot
+        for boot in boots
+        if boot.counts and measure in boot.readings and math.isfinite(boot.readings[measure].value)
+    ]
+
+
+def compare_states(
+    job: Job, states: PcStates, measure: Measure, before: int, after: int
+) -> Shift | None:
+    """The states of two rounds (by their indices) held against each other.
+
+    None where either has no boot with a reading, or they are the same state.
+    """
+    wanted = states.of_round[before], states.of_round[after]
+    if wanted[0] == wanted[1]:
+        return None
+    sides = tuple(having(states.boots(job, index), measure) for index in (before, after))
+    if not sides[0] or not sides[1]:
+        return None
+    every = sorted((*sides[0], *sides[1]), key=lambda boot: (boot.started_at, boot.number))
+    names = usable(every) if measure in IN_MACHINE_TIME else ()
+    rest = _others(job, states, measure, before, after)
+    order = {id(boot): float(place) for place, boot in enumerate(every)}
+    points = [
+        [_point(boot, measure, names, order.get(id(boot), 0.0)) for boot in side]
+        for side in (*sides, *rest)
+    ]
+    exponent = _exponent((*sides, *rest), measure, names) if names else None
+    drift = drift_between(*sides) if names else None
+    found = estimate(measure, (points[0], points[1]), points[2:], exponent)
+    readings = [[boot.readings[measure] for boot in side] for side in sides]
+    return judged(measure, readings[0], readings[1], found, drift)
+
+
+def _others(
+    job: Job, states: PcStates, measure: Measure, before: int, after: int
+) -> list[list[Boot]]:
+    """Boots of the job's other states, each state once, those that never settled left out."""
+    seen = {states.of_round[before], states.of_round[after]}
+    others = []
+    for index, state in enumerate(states.of_round):
+        if state not in seen:
+            seen.add(state)
+            boots = having(states.boots(job, index), measure)
+            others.append([boot for boot in boots if not boot.readings[measure].censored])
+    return [other for other in others if other]
+
+
+def _point(boot: Boot, measure: Measure, names: Sequence[str], order: float) -> Point:
+    speed = speed_of(boot, names) if names and _has(boot, names) else 0.0
+    return Point(boot.readings[measure].value, order, speed)
+
+
+def _has(boot: Boot, names: Sequence[str]) -> bool:
+    return all(boot.context.controls.get(name, 0.0) > 0 for name in names)
+
+
+def _exponent(groups: Sequence[Sequence[Boot]], measure: Measure, names: Sequence[str]) -> Exponent:
+    """One for the whole job, from boots within their states; odd ones count for less."""
+    states = []
+    for group in groups:
+        boots = [boot for boot in group if _has(boot, names)]
+        logs = tuple(math.log(max(boot.readings[measure].value, 1e-3)) for boot in boots)
+        mixture = fit((logs,)) if len(boots) > 1 else None
+        if mixture is not None:
+            weights = mixture.own[0].weights
+            speeds = [speed_of(boot, names) for boot in boots]
+            states.append(list(zip(speeds, logs, weights, strict=True)))
+    return exponent_of(states)

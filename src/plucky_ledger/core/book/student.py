@@ -1,0 +1,66 @@
+"""Student's distribution: quantiles, and how much lies outside.
+
+The numerics package that has it takes longer to load than the window takes to open.
+"""
+
+import math
+from functools import cache
+
+CONFIDENCE = 0.95
+
+
+@cache
+def student_t(degrees: float, share: float = CONFIDENCE) -> float:
+    """Two-sided quantile, such as 2.776 for 95 % and 4 degrees of freedom.
+
+    Halves the span in which the distribution's tail (Abramowitz and Stegun, 26.7.1) passes through
+    the wanted share.
+    """
+    low, high = 0.0, 1.0
+    while outside(high, degrees) > 1.0 - share:
+        low, high = high, 2 * high
+    while high - low > 1e-12 * high:
+        middle = (low + high) / 2
+        if outside(middle, degrees) > 1.0 - share:
+            low = middle
+        else:
+            high = middle
+    return high
+
+
+def outside(value: float, degrees: float) -> float:
+    """Share of the distribution further out than ``value``, on both sides together.
+
+    The incomplete beta function by its continued fraction (Lentz).
+    """
+    if math.isinf(value):
+        return 0.0
+    x = degrees / (degrees + value * value)
+    a, b = degrees / 2, 0.5
+    if x >= 1.0:
+        return 1.0
+    if x <= 0.0:
+        return 0.0
+    front = math.exp(
+        math.lgamma(a + b) - math.lgamma(a) - math.lgamma(b)
+        + a * math.log(x) + b * math.log(1.0 - x)
+    )  # fmt: skip
+    if x < (a + 1) / (a + b + 2):
+        return front * _fraction(x, a, b) / a
+    return 1.0 - front * _fraction(1.0 - x, b, a) / b
+
+
+def _fraction(x: float, a: float, b: float) -> float:
+    c, d = 1.0, 1.0 / (1.0 - (a + b) * x / (a + 1.0))
+    total = d
+    for m in range(1, 200):
+        for term in (
+            m * (b - m) * x / ((a + 2 * m - 1) * (a + 2 * m)),
+            -(a + m) * (a + b + m) * x / ((a + 2 * m) * (a + 2 * m + 1)),
+        ):
+            d = 1.0 / (1.0 + term * d)
+            c = 1.0 + term / c
+            total *= c * d
+        if abs(c * d - 1.0) < 1e-14:
+            break
+    return total
