@@ -26,7 +26,8 @@ def run(*arguments: object):
 def test_compare_prints_the_verdict_of_every_posting_and_the_whole(demo_path):
     out = run("compare", "0417", "--ledger", demo_path)
     assert out.exit_code == 0, out.output
-    for words in ("Switched off 5 sign-in programs", "Saved.", "Unproven.", "Lost.", "The whole job"):
+    first = "Switched off 5 sign-in programs"
+    for words in (first, "Saved.", "Unproven.", "Lost.", "The whole job"):
         assert words in out.output
     sum_line = next(line for line in out.output.splitlines() if line.startswith("Settled: "))
     opening, saved, lost, closing = map(float, re.findall(r"[\d.]+", sum_line))

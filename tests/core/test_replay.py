@@ -185,6 +185,17 @@ def test_a_real_pc_switched_one_service_off_and_was_up_when_expected():
     assert 5.0 < plan.saved.value < 14.0
 
 
+def test_a_plan_that_removes_nothing_expects_nothing_changed():
+    """Also where the replay of a boot is quicker than the boot was."""
+    boots = [real_analysis(f"baseline-0{number}") for number in (1, 2)]
+    plan = RoundReplay(boots).plan(frozenset())
+    for measure, expected in plan.balances.items():
+        observed = [boot.boot.readings[measure].value for boot in boots]
+        assert expected.value == pytest.approx(sum(observed) / 2)
+        assert expected.low <= min(observed) <= max(observed) <= expected.high
+    assert (plan.saved.value, plan.up_saved.value) == (0.0, 0.0)
+
+
 def test_without_the_sign_in_nobody_could_tell():
     (cost,) = ticket_desk().cost_of(["sign-in-screen.service"])
     assert cost.settled is None
@@ -312,10 +323,15 @@ def test_a_boot_timed_by_hand_says_so():
     [(4.0, 0, Grade.HEAVY), (1.5, 10, Grade.MODERATE), (0.5, 10, Grade.LIGHT),
      (0.1, 5, Grade.NEGLIGIBLE), (0.0, 300, Grade.HEAVY), (-3.0, 0, Grade.NEGLIGIBLE)],
 )  # fmt: skip
-def test_the_grade_goes_by_the_larger_share(seconds, megabytes, grade):
-    cost = StartupCost("x", Estimate(seconds, 0, 9), None, OwnerUse(1, 1, megabytes * 1e6, 1),
-                       (seconds,), 1)  # fmt: skip
+def test_the_grade_goes_by_the_larger_share_and_what_may_be_nothing_weighs_nothing(
+    seconds, megabytes, grade
+):
+    use = OwnerUse(1, 1, megabytes * 1e6, 1)
+    cost = StartupCost("x", Estimate(seconds, seconds / 2, 9), None, use, (seconds,), 1)
     assert grade_of(cost, 70.0, 4e9, GradeThresholds()) is grade
+    unsure = replace(cost, settled=Estimate(seconds, -0.1, 9))
+    by_memory = Grade.HEAVY if megabytes == 300 else Grade.NEGLIGIBLE
+    assert grade_of(unsure, 70.0, 4e9, GradeThresholds()) is by_memory
 
 
 @given(st.lists(st.floats(-5, 40), min_size=1, max_size=6))

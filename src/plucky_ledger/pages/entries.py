@@ -126,7 +126,7 @@ def entries_page(
     ]
     highs = [row.cost.settled.high for row in rows if row.cost.settled is not None]
     states = list(pencilled.values())
-    plan = costs.plan(pencilled) if pencilled else None
+    plan = kept.expected(ledger, number) if pencilled else None
     past = memory.plans(ledger)
     return EntriesPage(
         rows=tuple(row for row in rows if not row.entry.part_of_system),

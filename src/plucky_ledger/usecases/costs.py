@@ -8,6 +8,8 @@ from typing import TYPE_CHECKING
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import pseudo_median
 from plucky_ledger.core.book.entry_states import pencilled_states
+from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.boots.boot import Boot, starts_in
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost, not_watched
@@ -98,17 +100,32 @@ class CostsKept:
             return known
 
     def expected(self, ledger: Ledger, number: int) -> PlanEstimate | None:
-        """What a job's pencilled changes would bring, from the round measured last.
+        """What a job's pencilled changes would bring to the PC as it is now.
+
+        From the boots of its state, or where that was not measured yet, of the last that was.
 
         None without any of either.
         """
         with ledger.session() as session:
             job = read_job(session, number)
         states = pencilled_states(job)
-        last_round = next((boots for boots in reversed(job.rounds) if starts_in(boots)), ())
-        if not states or not last_round:
+        boots = _newest_state(job)
+        if not states or not boots:
             return None
-        return self.of(ledger, number, last_round).plan(states)
+        return self.of(ledger, number, boots).plan(states)
+
+
+def _newest_state(job: Job) -> tuple[Boot, ...]:
+    """Boots of the state the PC is in, or of the last that has any."""
+    states = states_of(job)
+    return next(
+        (
+            boots
+            for index in reversed(range(len(job.rounds)))
+            if starts_in(boots := states.boots(job, index))
+        ),
+        (),
+    )
 
 
 def round_costs(

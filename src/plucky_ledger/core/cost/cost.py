@@ -36,6 +36,9 @@ MODEL_SECONDS = 0.35
 PLAN_SHARE = 0.20
 """The same for a plan: errors of several entries partly cancel out."""
 PLAN_SECONDS = 1.2
+NORMAL_95 = 1.96
+BOOTS_TO_COME = 3
+"""A plan is held against so many boots at least."""
 
 
 class RoundReplay:
@@ -53,6 +56,8 @@ class RoundReplay:
         self._uses: list[Mapping[Owner, OwnerUse]] = []
         self._activities: list[Mapping[str, Activity]] = []
         self._settled: list[float | None] = []
+        self._ups: list[float] = []
+        """System up of those boots that came to it, as it was observed, in machine time."""
         ends = []
         for analysis in usable:
             settled = _settled_at(analysis.boot)
@@ -62,6 +67,8 @@ class RoundReplay:
                 continue
             self._workloads.append(workload)
             self._settled.append(settled)
+            if (up := analysis.boot.readings.get(Measure.SYSTEM_UP)) is not None:
+                self._ups.append(up.value)
             self._uses.append(_use(analysis, settled))
             activities = analysis.timeline.activities
             self._activities.append({activity.entry_id: activity for activity in activities})
@@ -190,8 +197,8 @@ class RoundReplay:
             for use in self._uses
         ]
         return PlanEstimate(
-            settled=saved and _less(pseudo_median(self._settled_machine()), saved),
-            system_up=_less(pseudo_median([replay.system_up for replay in self._whole]), ups),
+            settled=saved and _less(self._settled_machine(), saved),
+            system_up=_less(self._ups or [replay.system_up for replay in self._whole], ups),
             saved=saved,
             up_saved=ups,
             memory_bytes=float(np.median([sum(u.memory_bytes for u in uses) for uses in freed])),
@@ -308,5 +315,12 @@ def estimate(
     return Estimate(middle, middle - half, middle + half)
 
 
-def _less(whole: float, saved: Estimate) -> Estimate:
-    return Estimate(whole - saved.value, whole - saved.high, whole - saved.low)
+def _less(observed: Sequence[float], saved: Estimate) -> Estimate:
+    """Where the balance of a few boots to come would stand: they scatter as the observed ones."""
+    whole = pseudo_median(observed)
+    spread = float(np.std(observed, ddof=1)) if len(observed) > 1 else 0.0
+    chance = NORMAL_95 * spread * math.sqrt(1 / len(observed) + 1 / BOOTS_TO_COME)
+    low, high = (
+        math.hypot(side, chance) for side in (saved.high - saved.value, saved.value - saved.low)
+    )
+    return Estimate(whole - saved.value, whole - saved.value - low, whole - saved.value + high)

@@ -51,6 +51,10 @@ def grade_of(
         return Grade.UNGRADED
     if memory_total_bytes > 0:
         shares.append(cost.use.memory_bytes / memory_total_bytes)
+    certain = cost.settled or cost.system_up
+    if certain is not None and certain.low <= 0:
+        # What may be nothing weighs nothing; the memory it holds is certain.
+        shares[0] = 0.0
     share = max(shares)
     if share >= thresholds.heavy:
         return Grade.HEAVY
