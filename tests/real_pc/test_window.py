@@ -4,7 +4,7 @@ import json
 
 from tests.real_pc.entries import NEVER_STARTING, STARTING
 from tests.real_pc.pc import OUR_PACKAGES
-from tests.real_pc.use import ledger_command, switched_on, wait_until_known
+from tests.real_pc.use import ledger_command, restart_armed, switched_on
 
 OFF = {"brassbell-notifier.desktop", "harbour-import.service"}
 SCRIPT = """
@@ -93,16 +93,6 @@ def in_the_window(real_pc, what, killed=False):
         assert real_pc.tried(*command, user=True, timeout=300.0).returncode != 0
         return {}
     return json.loads(real_pc.run(*command, user=True, timeout=300.0).splitlines()[-1])
-
-
-def restart_armed(real_pc, job, starting=frozenset(STARTING)):
-    """The next boot, recorded and finished."""
-    ledger_command(real_pc, "arm", job, "--boots", "1")
-    real_pc.tried("systemctl", "reboot")
-    real_pc.wait_until_off()
-    switched_on(real_pc)
-    wait_until_known(real_pc, starting)
-    real_pc.run("systemctl", "stop", "plucky-ledger-recorder.service")
 
 
 def test_the_window_through_a_job_with_restarts_and_a_kill(real_pc):

@@ -48,3 +48,13 @@ def wait_until_known(pc, starting=frozenset(STARTING)):
                 return
         time.sleep(1.0)
     pytest.fail("the recording never knew what the managers know")
+
+
+def restart_armed(pc, job, starting=frozenset(STARTING)):
+    """The next boot, recorded and finished."""
+    ledger_command(pc, "arm", job, "--boots", "1")
+    pc.tried("systemctl", "reboot")
+    pc.wait_until_off()
+    switched_on(pc)
+    wait_until_known(pc, starting)
+    pc.run("systemctl", "stop", "plucky-ledger-recorder.service")

@@ -20,6 +20,7 @@ from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT
 from plucky_ledger.usecases.logs import start_logging, stop_logging
 from plucky_ledger.wording.book import closing, next_sentence
+from plucky_ledger.wording.effects import headline
 from plucky_ledger.wording.verdict import answer
 from tests.helpers.standin import record_to
 
@@ -260,6 +261,34 @@ def test_the_demo_can_be_played_on(qtbot, on_demo, monkeypatch):
     row = on_demo.book.model.words[-1]
     assert float(row.saved) > 8
     assert "unproven" in row.remark  # one boot is never stamped
+
+
+def test_boots_are_taken_in_turns_and_which_change_did_it_is_told(qtbot, on_demo):
+    """From the line of the swap file; then the next restart worth making is pencilled."""
+    press(qtbot, on_demo, "Ctrl+Backspace")
+    settle(qtbot, on_demo)
+    on_demo.desk.select_line(4)
+    press(qtbot, on_demo, "Ctrl+Shift+T")
+    qtbot.waitUntil(lambda: on_demo.desk.job.turns is not None)
+    assert next_sentence(on_demo.book.model.page) == "Boots in turns: 4 are left."
+    boots = len(on_demo.desk.job.boots)
+    qtbot.mouseClick(on_demo.book.button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "All boots are taken" in on_demo.message, timeout=30_000)
+    settle(qtbot, on_demo)
+    assert len(on_demo.desk.job.boots) == boots + 4
+    assert "as after “Swap file doubled”" in on_demo.book.model.words[6].remark
+    lens = on_demo.right.verdict
+    press(qtbot, on_demo, "4")
+    lens.which_button.click()
+    qtbot.waitUntil(lambda: lens.which.page is not None, timeout=10_000)
+    page = lens.which.page
+    assert headline(page) == "3 of 8 changes are told apart"
+    assert page.brackets == ((0, 4),)
+    texts = [label.text() for label in lens.which.findChildren(QLabel)]
+    assert any("10 boots without" in text or "put back · 5 boots with it" in text for text in texts)
+    lens.which.next_button.click()
+    settle(qtbot, on_demo)
+    assert on_demo.desk.job.pencilled.changes == page.next_changes
 
 
 def test_recordings_are_imported_and_bad_ones_told(qtbot, on_demo, tmp_path):

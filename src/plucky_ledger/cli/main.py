@@ -20,6 +20,7 @@ MODULES = {
         "pencil", "rub-out", "undo", "redo", "compare"
     ),
     "plucky_ledger.cli.switching": ("post", "put-back", "changes", "stop-now"),
+    "plucky_ledger.cli.turns": ("turns", "effects"),
     "plucky_ledger.cli.entries": ("entries", "decide", "load"),
     "plucky_ledger.cli.statement": ("statement", "demo-ledger", "demo"),
     "plucky_ledger.cli.repair": ("repair",),

@@ -17,6 +17,8 @@ class StepCode(StrEnum):
     POST = "post"
     PUT_BACK = "put_back"
     BEGIN_VISIT = "begin_visit"
+    BEGIN_TURNS = "begin_turns"
+    END_TURNS = "end_turns"
     WRITE_DOWN_OUTSIDE = "write_down_outside"
     ADD_BOOT = "add_boot"
     CORRECT_MARKS = "correct_marks"

@@ -36,6 +36,8 @@ class TroubleCode(StrEnum):
     VISIT_IS_NOT_PUT_BACK = "visit_is_not_put_back"
     PENCILLED_BEFORE_VISIT = "pencilled_before_visit"
     VISIT_HAS_BEGUN = "visit_has_begun"
+    NO_TURNS = "no_turns"
+    PENCILLED_ALREADY = "pencilled_already"
     NOTHING_OUTSIDE = "nothing_outside"
     PUT_BACK_INSTEAD = "put_back_instead"
     NO_REASON_FOR_BOOT = "no_reason_for_boot"

@@ -8,7 +8,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.book.job import Card, Change, Job, Posting
+from plucky_ledger.core.book.job import Card, Change, Job, Posting, Turns
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.measures import Measure
@@ -75,6 +75,7 @@ def write_job(session: Session, job: Job) -> None:
         setattr(row, name, value)
     row.facts = as_json(job.facts)
     row.pc = as_json(job.pc)
+    row.turns = as_json(job.turns) if job.turns is not None else ""
 
 
 def _card(card: Card) -> dict[str, str]:
@@ -134,6 +135,7 @@ def card_from(row: JobRow) -> Job:
         taken_in_at=instant(row.taken_in_at),
         pc=from_json(row.pc, WhichPc),
         uuid=plain_text(row.uuid),
+        turns=from_json(row.turns, Turns) if row.turns else None,
     )
 
 

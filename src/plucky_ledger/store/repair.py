@@ -136,6 +136,7 @@ def _mended_job(values: Row) -> dict[str, Any]:
             mended[name] = ""
     for name, empty in (
         ("facts", as_json(Facts())), ("pc", as_json(THIS_OR_ANOTHER)), ("uuid", new_uuid()),
+        ("turns", ""),
         ("taken_in_at", datetime.fromtimestamp(0, UTC).isoformat()),
     ):  # fmt: skip
         try:

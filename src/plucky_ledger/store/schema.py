@@ -4,7 +4,7 @@ from pathlib import Path
 
 from sqlalchemy import Connection
 
-NEWEST = "0006"
+NEWEST = "0007"
 """Name of the newest migration; they are numbered."""
 KNOWN = frozenset({"0001", "0002", "0003", "0004", NEWEST})
 

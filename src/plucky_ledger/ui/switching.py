@@ -15,8 +15,15 @@ from plucky_ledger.usecases.switching import (
     switch_pencilled,
     write_back,
 )
+from plucky_ledger.usecases.turns import Turn, begin_turns, end_turns, play_turn, take_turn
 from plucky_ledger.wording.language import say
-from plucky_ledger.wording.switching import posted, put_back_in_words, struck_out
+from plucky_ledger.wording.switching import (
+    posted,
+    put_back_in_words,
+    struck_out,
+    turns_begun,
+    turns_going_on,
+)
 
 
 class Switching(QObject):
@@ -75,6 +82,56 @@ class Switching(QObject):
             lambda ledger: write_back(ledger, number, posting, entries),
             lambda _: self._stand(struck_out(())),
         )
+
+    def begin_turns(self) -> None:
+        """Plan boots in turns of the two states that the selected line compares."""
+        job, measure, line = self._desk.job, self._desk.measure, self._desk.line
+        if job is not None:
+            number = job.number
+            self._desk.do(
+                lambda ledger: begin_turns(ledger, number, measure, line),
+                lambda left: self._desk.door.say(turns_begun(left)),
+            )
+
+    def end_turns(self) -> None:
+        """Take no more boots in turns; the PC stays as it is."""
+        job = self._desk.job
+        if job is not None:
+            number = job.number
+            self._desk.do(lambda ledger: end_turns(ledger, number))
+
+    def take_turn(self) -> None:
+        """Bring the PC to the state of the next turn, then have it restarted and recorded."""
+        job = self._desk.job
+        if job is None:
+            return
+        number, ledger = job.number, self._desk.ledger
+        if job.pc.kind is PcKind.STAND_IN:
+            self._play_turn(number)
+        else:
+            self._desk.executor.run(
+                lambda _errand: take_turn(ledger, number), lambda turn: self._turned(number, turn)
+            )
+
+    def _play_turn(self, number: int) -> None:
+        """One boot after the other, until there are enough or somebody ends it."""
+
+        def recorded(turn: Turn) -> None:
+            self._desk.stand_at_newest()
+            self._desk.door.say(turns_going_on(turn.left))
+            job = self._desk.job
+            if turn.left and job is not None and job.number == number and job.turns is not None:
+                self._play_turn(number)
+
+        self._desk.do(lambda ledger: play_turn(ledger, number), recorded)
+
+    def _turned(self, number: int, turn: Turn) -> None:
+        """The PC is as it is to be, or has to be changed by hand first."""
+        self._desk.open_job(number)
+        if turn.by_hand:
+            self._panels.show_posting()
+        elif turn.left:
+            self._panels.show_arming()
 
     def _stand(self, told: str) -> None:
         """Say what was done, and stand at its line."""

@@ -200,6 +200,11 @@ class Window(QMainWindow):
             self.right.show_lens(LensName.ENTRIES)
             self.right.entries.show_only(DecidedChoice.CAME_BACK)
             self.right.take_focus()
+        elif step is Step.TURN:
+            self.switching.take_turn()
+        elif step is Step.TAKE_TURNS:
+            self.desk.stand_at_newest()
+            self.switching.begin_turns()
         elif step is Step.OUTSIDE:
             self.write_down_outside()
         elif step is Step.DECIDE:

@@ -71,6 +71,14 @@ class _Possible:
         job = self._desk.job
         return self.write() and job is not None and bool(changes_in_force(job))
 
+    def turns(self) -> bool:
+        job = self._desk.job
+        return self.write() and job is not None and job.turns is None and self._desk.line > 0
+
+    def end_turns(self) -> bool:
+        job = self._desk.job
+        return self.write() and job is not None and job.turns is not None
+
     def something_outside(self) -> bool:
         job = self._desk.job
         return self.write() and job is not None and outside_of(job) is not None
@@ -165,6 +173,10 @@ def _book(window: "Window", may: _Possible) -> Iterator[Action]:
                  switching.put_everything_back, may.something_in_force, BOOK)  # fmt: skip
     yield Action("put_back_cut_off", menu, N_("Put back what was cut off"), "",
                  switching.put_back_cut_off, may.job_and_write)  # fmt: skip
+    yield Action("begin_turns", menu, N_("Take boots in turns"), "Ctrl+Shift+T",
+                 switching.begin_turns, may.turns, BOOK, new_group=True)  # fmt: skip
+    yield Action("end_turns", menu, N_("Take no more in turns"), "", switching.end_turns,
+                 may.end_turns, BOOK)  # fmt: skip
     yield Action("undo", menu, N_("Undo"), "Ctrl+Z", desk.undo, may.write, new_group=True)
     yield Action("redo", menu, N_("Do again"), "Ctrl+Shift+Z", desk.redo, may.write)
 

@@ -218,6 +218,8 @@ def next_button(page: BookPage) -> str:
         Step.RESTART: record,
         Step.DRIFT: say("Look at it…"),
         Step.OUTSIDE: say("Write it down"),
+        Step.TURN: say("Take the next…"),
+        Step.TAKE_TURNS: say("Take turns"),
         Step.RECORD_MORE: record,
         Step.STATE: say("Statement"),
     }[page.step.step]
@@ -246,6 +248,14 @@ _NEXT: Mapping[Step, Callable[[int], str]] = {
     Step.DRIFT: lambda count: say_n(
         "{n} entry was switched off and started all the same: switch it off for good.",
         "{n} entries were switched off and started all the same: switch them off for good.",
+        count,
+    ),
+    Step.TURN: lambda count: say_n(
+        "Boots in turns: {n} is left.", "Boots in turns: {n} are left.", count
+    ),
+    Step.TAKE_TURNS: lambda count: say_n(
+        "The machine itself moved: {n} more boot, taken in turns, tells that apart.",
+        "The machine itself moved: {n} more boots of both states, taken in turns, tell that apart.",
         count,
     ),
     Step.OUTSIDE: lambda count: say_n(

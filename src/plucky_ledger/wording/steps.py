@@ -41,6 +41,8 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.POST: lambda _: say("post the changes"),
     StepCode.PUT_BACK: lambda _: say("put a posting back"),
     StepCode.BEGIN_VISIT: lambda _: say("take the PC in again"),
+    StepCode.BEGIN_TURNS: lambda _: say("take boots in turns"),
+    StepCode.END_TURNS: lambda _: say("take no more boots in turns"),
     StepCode.WRITE_DOWN_OUTSIDE: lambda _: say("write down what others changed"),
     StepCode.ADD_BOOT: lambda facts: say("add a boot {how}", how=label(How(str(facts["how"])))),
     StepCode.CORRECT_MARKS: lambda _: say("correct the marks of a boot"),

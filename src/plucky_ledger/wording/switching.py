@@ -106,6 +106,22 @@ def stopped_in_words(done: Stopped) -> str:
     return " ".join([*sentences, say("After a restart everything is as it was.")])
 
 
+def turns_begun(left: int) -> str:
+    """How many boots are to be taken in turns."""
+    return say_n(
+        "{n} boot is to be taken in turns: each after switching and a restart.",
+        "{n} boots are to be taken in turns: each after switching and a restart.",
+        left,
+    )
+
+
+def turns_going_on(left: int) -> str:
+    """How many are left."""
+    if not left:
+        return say("All boots are taken in turns.")
+    return say_n("Boots in turns: {n} is left.", "Boots in turns: {n} are left.", left)
+
+
 def cut_off_in_words() -> str:
     """That something on this PC was left halfway."""
     return say(

@@ -349,6 +349,13 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "the PC in again."
     ),
     TroubleCode.VISIT_HAS_BEGUN: N_("The PC has been taken in again already; record its boots."),
+    TroubleCode.NO_TURNS: N_(
+        "There are no two states that boots could be taken of in turns: post a change and record a "
+        "boot of it first. A later visit cannot be taken back."
+    ),
+    TroubleCode.PENCILLED_ALREADY: N_(
+        "Other changes are pencilled. Post them or rub them out first."
+    ),
     TroubleCode.NOTHING_OUTSIDE: N_(
         "Nothing changed without being posted that is not written down."
     ),

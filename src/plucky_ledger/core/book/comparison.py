@@ -67,7 +67,7 @@ def estimate(
 
     Returns None where no state has two boots.
     """
-    scale = _Scale(measure, sides)
+    scale = Scale(measure, sides[0][0].value)
     at = [sum(p.speed for p in side) / len(side) for side in sides]
     taken = exponent.value if exponent is not None else 0.0
     values = [
@@ -82,27 +82,29 @@ def estimate(
     return _estimated(measure, scale, mixture, line, wild)
 
 
-class _Scale:
+class Scale:
     """The logarithm, or for measures that do not grow with size the figure itself.
 
     Those are told in steps of what is noticeable, as a twentieth of the logarithm is of the others.
     """
 
-    def __init__(self, measure: Measure, sides: Sequence[Sequence[Point]]) -> None:
-        self._unit = 10.0**-measure.terms.decimals
+    def __init__(self, measure: Measure, first: float) -> None:
+        self.unit = 10.0**-measure.terms.decimals
         self._logarithm = measure.terms.grows_with_size
-        first = sides[0][0].value
         self._step = noticeable_band(measure, first) / 0.05
 
     def to(self, value: float) -> float:
+        """A figure on the scale that is computed on."""
         if self._logarithm:
-            return math.log(max(value, self._unit / 2))
+            return math.log(max(value, self.unit / 2))
         return value / self._step
 
     def back(self, y: float) -> float:
+        """The figure again, in the measure's unit."""
         return math.exp(y) if self._logarithm else y * self._step
 
     def slope(self, y: float) -> float:
+        """How much the figure grows with the scale there."""
         return math.exp(y) if self._logarithm else self._step
 
 
@@ -195,7 +197,7 @@ def _shows(
 
 
 def _estimated(
-    measure: Measure, scale: _Scale, mixture: Mixture, line: _Line, wild: float
+    measure: Measure, scale: Scale, mixture: Mixture, line: _Line, wild: float
 ) -> Estimated:
     rounding = 10.0 ** (-2 * measure.terms.decimals) / 12
     middles = [centre.middle for centre in mixture.own]

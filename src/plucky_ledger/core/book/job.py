@@ -124,6 +124,22 @@ class Posting:
         return tuple(change for change in self.changes if not change.outside)
 
 
+State = frozenset[tuple[str, ...]]
+"""A state of the PC: what is different from how it was found (see core.book.pc_states)."""
+
+
+@dataclass(frozen=True)
+class Turns:
+    """Boots of two states are taken in turns."""
+
+    states: tuple[State, State]
+    """The earlier one first."""
+    had: tuple[int, int]
+    """Boots that each had when turns were begun."""
+    boots: int
+    """How many more each is to have."""
+
+
 @dataclass(frozen=True)
 class Card:
     """Whose PC it is and what is complained of."""
@@ -151,6 +167,8 @@ class Job:
     pc: WhichPc = THIS_OR_ANOTHER
     uuid: str = ""
     """The same in every ledger."""
+    turns: Turns | None = None
+    """Boots that are to be taken in turns; None where none are."""
 
     @property
     def rounds(self) -> tuple[tuple[Boot, ...], ...]:

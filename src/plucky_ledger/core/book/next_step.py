@@ -1,12 +1,14 @@
 """What to do next on a job: one step, from the state of its book."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.job import Job, restart_due
 from plucky_ledger.core.book.noticed import drift_of, outside_of
 from plucky_ledger.core.book.pc_states import states_of
+from plucky_ledger.core.book.turns import next_turn, turns_for, turns_left
+from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.boots.boot import starts_in
 from plucky_ledger.core.measures import Measure
 
@@ -23,6 +25,10 @@ class Step(StrEnum):
     RESTART = "restart"
     DRIFT = "drift"
     """Something that was switched off started all the same."""
+    TURN = "turn"
+    """The next boot of those taken in turns."""
+    TAKE_TURNS = "take_turns"
+    """The host drifts: boots of both states are to be taken in turns."""
     OUTSIDE = "outside"
     """Something changed without being posted, and is not in the book yet."""
     RECORD_MORE = "record_more"
@@ -53,9 +59,16 @@ def next_step(job: Job, measure: Measure) -> NextStep:
         return NextStep(Step.DRIFT, len(came_back))
     if outside := outside_of(job):
         return NextStep(Step.OUTSIDE, len(outside.changed))
+    if next_turn(job) is not None:
+        return NextStep(Step.TURN, turns_left(job))
     if opens:
         return NextStep(Step.DECIDE)
     return _more_boots(job, measure, boots)
+
+
+def _drifts(shift: Shift) -> bool:
+    """Whether nothing is proven because the machine itself moved between the boots."""
+    return shift.verdict is Verdict.UNPROVEN and (shift.drift is not None or shift.line)
 
 
 def _more_boots(job: Job, measure: Measure, boots: int) -> NextStep:
@@ -63,7 +76,13 @@ def _more_boots(job: Job, measure: Measure, boots: int) -> NextStep:
     if boots < ENOUGH_BOOTS:
         return NextStep(Step.RECORD_MORE, ENOUGH_BOOTS - boots)
     posted = job.last_posted
-    line = next(line for line in keep_book(job, measure).lines if line.posting is posted)
+    lines = keep_book(job, measure).lines
+    at = next(index for index, line in enumerate(lines) if line.posting is posted)
+    line = lines[at]
+    if line.shift is not None and _drifts(line.shift):
+        turns = turns_for(job, measure, at)
+        if turns is not None and job.turns is None:
+            return NextStep(Step.TAKE_TURNS, turns_left(replace(job, turns=turns)))
     if line.shift is not None and line.shift.more_boots is not None:
         return NextStep(Step.RECORD_MORE, line.shift.more_boots)
     return NextStep(Step.STATE)

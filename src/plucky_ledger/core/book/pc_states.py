@@ -7,12 +7,9 @@ begins with a state of its own: nobody knows what happened elsewhere.
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from plucky_ledger.core.book.job import Change, Job, Posting, posting_of, undoing
+from plucky_ledger.core.book.job import Change, Job, Posting, State, posting_of, undoing
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.states import EntryState
-
-State = frozenset[tuple[str, ...]]
-"""What is different from how the PC was found."""
 
 
 @dataclass(frozen=True)
@@ -22,13 +19,17 @@ class PcStates:
     of_round: tuple[State, ...]
     """Of the opening round, then of each posting's."""
 
-    def home(self, round_index: int) -> int:
-        """The first round recorded in the same state."""
-        return self.of_round.index(self.of_round[round_index])
+    def now(self, job: Job) -> State:
+        """The state the PC is in."""
+        posted = job.last_posted
+        return self.of_round[job.postings.index(posted) + 1 if posted is not None else 0]
 
     def boots(self, job: Job, round_index: int) -> tuple[Boot, ...]:
         """All boots recorded in the state of a round, by when they started."""
-        wanted = self.of_round[round_index]
+        return self.boots_in(job, self.of_round[round_index])
+
+    def boots_in(self, job: Job, wanted: State) -> tuple[Boot, ...]:
+        """All boots recorded in a state, by when they started."""
         same = [
             boot
             for state, boots in zip(self.of_round, job.rounds, strict=True)
@@ -36,6 +37,34 @@ class PcStates:
             for boot in boots
         ]
         return tuple(sorted(same, key=lambda boot: (boot.started_at, boot.number)))
+
+
+@dataclass(frozen=True)
+class Factor:
+    """One way in which states of a PC differ."""
+
+    key: tuple[str, ...]
+    """As it stands in a state."""
+    change: Change | None
+    """What makes it so; None for what happened elsewhere before a visit."""
+
+
+def factors_of(job: Job) -> tuple[Factor, ...]:
+    """Everything that was ever changed on a job's PC, in the order in which it was first."""
+    known: dict[tuple[str, ...], Change | None] = {}
+    states = states_of(job)
+    for posting, state in zip(job.postings, states.of_round[1:], strict=True):
+        for key in sorted(state - known.keys()):
+            made = (change for change in posting.changes if key_of(change) == key)
+            known[key] = next(made, None)
+    return tuple(Factor(key, change) for key, change in known.items())
+
+
+def key_of(change: Change) -> tuple[str, ...]:
+    """How a change stands in the states that have it."""
+    if change.entry_id and change.new_state is not None:
+        return (change.entry_id, change.new_state.value)
+    return (change.kind.value, change.what)
 
 
 def states_of(job: Job) -> PcStates:

@@ -50,7 +50,7 @@ def compare_states(
         [_point(boot, measure, names, order.get(id(boot), 0.0)) for boot in side]
         for side in (*sides, *rest)
     ]
-    exponent = _exponent((*sides, *rest), measure, names) if names else None
+    exponent = exponent_within((*sides, *rest), measure, names) if names else None
     drift = drift_between(*sides) if names else None
     found = estimate(measure, (points[0], points[1]), points[2:], exponent)
     readings = [[boot.readings[measure] for boot in side] for side in sides]
@@ -80,7 +80,9 @@ def _has(boot: Boot, names: Sequence[str]) -> bool:
     return all(boot.context.controls.get(name, 0.0) > 0 for name in names)
 
 
-def _exponent(groups: Sequence[Sequence[Boot]], measure: Measure, names: Sequence[str]) -> Exponent:
+def exponent_within(
+    groups: Sequence[Sequence[Boot]], measure: Measure, names: Sequence[str]
+) -> Exponent:
     """One for the whole job, from boots within their states; odd ones count for less."""
     states = []
     for group in groups:

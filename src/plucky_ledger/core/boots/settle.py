@@ -33,6 +33,8 @@ class CalmLevels:
     """Level taken from the PC's own rest (share of all cores), where the fixed one is never met."""
     quiet_seconds: float = 3.0
     """The beginning of the calm, which spikes must not fill either."""
+    quiet_share: float = 0.4
+    """Share of that beginning that spikes may take."""
 
 
 DEFAULT_LEVELS = CalmLevels()
@@ -65,13 +67,14 @@ def find_settled(
     if not late.any():
         return None
     calm = _calm(usable, samples.cores, levels)
-    calm_at = _first_calm(usable, calm, after, levels)
+    calm_at = _first_calm(usable, calm, _busy(usable, samples.cores, levels), after, levels)
     if calm_at is not None:
         return Settled(_refined(usable, calm, calm_at, after), censored=False, own_rest=False)
     rest = _rest_levels(usable, after, levels)
     if rest is not None:
         calm_for_it = _calm(usable, samples.cores, rest)
-        calm_at = _first_calm(usable, calm_for_it, after, rest)
+        busy = _busy(usable, samples.cores, rest)
+        calm_at = _first_calm(usable, calm_for_it, busy, after, rest)
         if calm_at is not None:
             instant = _refined(usable, calm_for_it, calm_at, after)
             return Settled(instant, censored=False, own_rest=True)
@@ -79,30 +82,49 @@ def find_settled(
 
 
 def _calm(usable: Rates, cores: int, levels: CalmLevels) -> Bools:
-    cores_busy = min(max(levels.cpu_share * cores, levels.least_cores), levels.most_cores)
-    cpu_level = max(cores_busy / cores, levels.own_share)
+    cpu_level, disk_level = _levels(cores, levels)
     # A gap whose counters cannot be trusted neither proves nor breaks the calm.
     cpu = np.where(np.isnan(usable.cpu_share), 0.0, usable.cpu_share)
     disk = np.where(np.isnan(usable.disk_share), 0.0, usable.disk_share)
-    return np.asarray((cpu <= cpu_level) & (disk <= levels.disk_share))
+    return np.asarray((cpu <= cpu_level) & (disk <= disk_level))
 
 
-def _first_calm(usable: Rates, calm: Bools, after: float, levels: CalmLevels) -> int | None:
+def _busy(usable: Rates, cores: int, levels: CalmLevels) -> Floats:
+    """How far each interval is from calm: 0 up to the calm level, 1 from twice that on.
+
+    A little event just above the level is no second of work: what settled hangs on must not be
+    one sample that was on this side of a line or on that.
+    """
+    cpu_level, disk_level = _levels(cores, levels)
+    cpu = np.nan_to_num(usable.cpu_share / cpu_level - 1.0)
+    disk = np.nan_to_num(usable.disk_share / disk_level - 1.0)
+    return np.asarray(np.clip(np.maximum(cpu, disk), 0.0, 1.0))
+
+
+def _levels(cores: int, levels: CalmLevels) -> tuple[float, float]:
+    """Highest calm shares of all cores and of the drive's time."""
+    cores_busy = min(max(levels.cpu_share * cores, levels.least_cores), levels.most_cores)
+    return max(cores_busy / cores, levels.own_share), levels.disk_share
+
+
+def _first_calm(
+    usable: Rates, calm: Bools, busy_share: Floats, after: float, levels: CalmLevels
+) -> int | None:
     """Index of the interval from which the calm lasts, or None."""
     width = usable.end - usable.start
-    busy_so_far = np.concatenate(([0.0], np.cumsum(np.where(calm, 0.0, width))))
+    busy_so_far = np.concatenate(([0.0], np.cumsum(busy_share * width)))
     edges = np.concatenate((usable.start[:1], usable.end))
-    spikes = levels.spike_share
     for index in np.flatnonzero(calm & (usable.end > after)):
         window_end = max(usable.start[index], after) + levels.window_seconds
         if window_end > edges[-1] + 1e-6:
             return None
         busy = np.interp(window_end, edges, busy_so_far) - busy_so_far[index]
-        # One calm second between two busy ones is a breath, not the beginning of rest: spikes
-        # may take no more of these first seconds than of the whole window.
+        # One calm second between busy ones is a breath, not the beginning of rest. A single event
+        # is none: settled must not hang on one sample.
         quiet_until = usable.start[index] + levels.quiet_seconds
         breath = np.interp(quiet_until, edges, busy_so_far) - busy_so_far[index]
-        if busy <= spikes * levels.window_seconds and breath <= spikes * levels.quiet_seconds:
+        is_breath = breath > levels.quiet_share * levels.quiet_seconds
+        if busy <= levels.spike_share * levels.window_seconds and not is_breath:
             return int(index)
     return None
 

@@ -20,6 +20,8 @@ class JobRow(Base):
     taken_in_at: Mapped[str]
     pc: Mapped[str]
     """JSON of core.pc.which.WhichPc."""
+    turns: Mapped[str] = mapped_column(default="")
+    """JSON of core.book.job.Turns; empty for none."""
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
 
 

@@ -7,8 +7,11 @@ from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QFrame,
     QGridLayout,
+    QHBoxLayout,
     QLabel,
+    QPushButton,
     QScrollArea,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
@@ -17,6 +20,7 @@ from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.pages.verdict import VerdictPage, VerdictRow, verdict_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected
+from plucky_ledger.ui.lenses.which_change import WhichChange
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
 from plucky_ledger.wording.labels import label
@@ -89,28 +93,56 @@ class Stamp(QWidget):
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, label(self._verdict).upper())
 
 
-class VerdictLens(QScrollArea):
-    """Shows the selected line of the book against the one before it."""
+class VerdictLens(QWidget):
+    """The selected line of the book against the state before it; or which change did it."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
         self.page: VerdictPage | None = None
-        self.setWidgetResizable(True)
-        self.setFrameShape(QFrame.Shape.NoFrame)
         self.setAccessibleName(say("Verdict"))
+        self._sides = QScrollArea()
+        self._sides.setWidgetResizable(True)
+        self._sides.setFrameShape(QFrame.Shape.NoFrame)
+        self._sides.setAccessibleName(say("State against state"))
+        self.which = WhichChange(desk)
+        self._stack = QStackedWidget()
+        self._stack.addWidget(self._sides)
+        self._stack.addWidget(self.which)
+        self.which_button = QPushButton(say("Which change did it"))
+        self.which_button.setCheckable(True)
+        self.which_button.setProperty("fold", True)
+        self.which_button.toggled.connect(self._turn_over)
+        head = QHBoxLayout()
+        head.setContentsMargins(16, 8, 20, 0)
+        head.addStretch(1)
+        head.addWidget(self.which_button)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(head)
+        layout.addWidget(self._stack, 1)
+
+    def _turn_over(self, which: bool) -> None:
+        self._stack.setCurrentIndex(int(which))
+        words = say("State against state") if which else say("Which change did it")
+        self.which_button.setText(words)
+        self.refresh()
 
     def refresh(self) -> None:
         """Show the verdict as it is now."""
         if self._desk.job is None:
             return
         self.page = verdict_page(self._desk.job, self._desk.measure, self._desk.line)
-        self.setWidget(self._built(self.page))
+        if self.which_button.isChecked():
+            self.which.refresh()
+        else:
+            self._sides.setWidget(self._built(self.page))
 
     def _built(self, page: VerdictPage) -> QWidget:
         body = QWidget()
         layout = QVBoxLayout(body)
-        layout.setContentsMargins(16, 20, 20, 12)
+        layout.setContentsMargins(16, 4, 20, 12)
         layout.setSpacing(6)
         layout.addWidget(_answer(page))
         layout.addWidget(_text(escape(basis(page)), quiet=True))

@@ -1,0 +1,269 @@
+"""Which change did it: the effect of every change, from all boots of all states together.
+
+ln(value) = β₀ + Σ βⱼ · (change j in force), by least squares, boots brought to one speed of the
+machine. Changes that were only ever made together cannot be told apart: they are the columns with
+a share in the null space of the design. The next restart worth making is the state that makes the
+effects' errors smallest (Atkinson and Donev, Optimum Experimental Designs, 1992).
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import combinations, product
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plucky_ledger.core.book.comparison import Scale
+from plucky_ledger.core.book.controls import IN_MACHINE_TIME, speed_of, usable
+from plucky_ledger.core.book.job import Job, State
+from plucky_ledger.core.book.mixture import fit
+from plucky_ledger.core.book.pc_states import Factor, PcStates, factors_of, states_of
+from plucky_ledger.core.book.states_compared import exponent_within, having
+from plucky_ledger.core.book.student import student_t
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.measures import Measure
+
+Matrix = NDArray[np.float64]
+BOOTS_FOR_WEIGHTS = 4
+"""Boots for each coefficient from which on odd ones count for less."""
+RIDGE = 1e-3
+"""Makes what is tangled dear, but not endless, when restarts are compared."""
+MOST_FACTORS_TRIED = 9
+"""With more changes only restarts that differ in one or two from a measured state are compared."""
+FAR_ENOUGH = 16
+"""Restarts after which nobody waits for what is still tangled."""
+NOTHING = 1e-9
+
+
+@dataclass(frozen=True)
+class Effect:
+    """What one change does to a measure, with against without it, where the PC is now."""
+
+    factor: Factor
+    in_force: bool
+    value: float | None
+    """In the measure's unit; None where it cannot be told apart from others."""
+    low: float | None
+    """Of its 95 % interval; None where so few boots give none."""
+    high: float | None
+    boots_with: int
+    boots_without: int
+    tangled: tuple[int, ...]
+    """Places of changes that it cannot be told apart from."""
+
+
+@dataclass(frozen=True)
+class Effects:
+    """The changes of a job, and the next restart worth making."""
+
+    measure: Measure
+    effects: tuple[Effect, ...]
+    boots: int
+    next_state: State | None
+    """None where there is nothing to be tried."""
+    restarts_left: int | None
+    """Restarts until all can be told apart; None where no reasonable number would do."""
+
+
+def effects_of(job: Job, measure: Measure) -> Effects:
+    """The effect of every change that was ever made on a job's PC."""
+    states = states_of(job)
+    factors = factors_of(job)
+    groups = _measured(job, states, measure)
+    now = states.now(job)
+    if not groups or not factors:
+        return Effects(measure, (), sum(len(boots) for _, boots in groups), None, None)
+    design = _design([state for state, boots in groups for _ in boots], factors)
+    tangles = _tangles(design)
+    estimates = _estimates(measure, groups, design, _row(now, factors))
+    effects = tuple(
+        _effect(place, factor, factor.key in now, design, tangles[place], estimates)
+        for place, factor in enumerate(factors)
+    )
+    wanted = _next_row(design, factors, [state for state, _ in groups])
+    return Effects(
+        measure,
+        effects,
+        len(design),
+        _state(wanted, factors) if wanted is not None else None,
+        _restarts_left(design, factors, [state for state, _ in groups]),
+    )
+
+
+def _measured(job: Job, states: PcStates, measure: Measure) -> list[tuple[State, list[Boot]]]:
+    """Each state once with its boots; those that never settled tell no effect."""
+    groups: dict[State, list[Boot]] = {}
+    for index, state in enumerate(states.of_round):
+        if state not in groups:
+            boots = having(states.boots(job, index), measure)
+            groups[state] = [boot for boot in boots if not boot.readings[measure].censored]
+    return [(state, boots) for state, boots in groups.items() if boots]
+
+
+def _row(state: State, factors: Sequence[Factor]) -> Matrix:
+    return np.array([1.0, *(float(factor.key in state) for factor in factors)])
+
+
+def _design(of_boots: Sequence[State], factors: Sequence[Factor]) -> Matrix:
+    return np.array([_row(state, factors) for state in of_boots])
+
+
+def _state(row: Matrix, factors: Sequence[Factor]) -> State:
+    return frozenset(f.key for f, in_force in zip(factors, row[1:], strict=True) if in_force)
+
+
+def _tangles(design: Matrix) -> list[tuple[int, ...]]:
+    """For each change those that it cannot be told apart from, itself included; empty if it can."""
+    _, singular, rows = np.linalg.svd(design, full_matrices=True)
+    rank = int((singular > NOTHING * singular[0]).sum())
+    null = rows[rank:].T
+    together = np.abs(null @ null.T)[1:, 1:] > 1e-6
+    tangles = []
+    for place in range(design.shape[1] - 1):
+        group, grown = {place} if together[place, place] else set(), True
+        while grown:
+            more = {int(other) for one in group for other in np.flatnonzero(together[one])}
+            grown = not more <= group
+            group |= more
+        tangles.append(tuple(sorted(group)))
+    return tangles
+
+
+@dataclass(frozen=True)
+class _Estimates:
+    """Coefficients with their errors, and how to tell them in the measure's unit."""
+
+    values: Matrix
+    errors: Matrix | None
+    degrees: float
+    level: float
+    """Where the PC is now, on the scale the coefficients are on."""
+    scale: Scale
+
+    def in_unit(self, coefficient: float, in_force: bool) -> float:
+        """With against without it."""
+        if in_force:
+            return self.scale.back(self.level) - self.scale.back(self.level - coefficient)
+        return self.scale.back(self.level + coefficient) - self.scale.back(self.level)
+
+
+def _estimates(
+    measure: Measure, groups: Sequence[tuple[State, list[Boot]]], design: Matrix, now: Matrix
+) -> _Estimates:
+    every = [boot for _, boots in groups for boot in boots]
+    scale = Scale(measure, every[0].readings[measure].value)
+    speeds = _speeds(groups, measure)
+    y = np.array([scale.to(b.readings[measure].value) for b in every]) - speeds
+    weights = _weights(groups, y, design.shape[1])
+    root = np.sqrt(weights)
+    values, _, rank, _ = np.linalg.lstsq(design * root[:, None], y * root, rcond=NOTHING)
+    degrees = float(weights.sum()) - int(rank)
+    errors = None
+    if degrees >= 1:
+        rest = (y - design @ values) * root
+        # The rounding of the book is part of what boots differ by.
+        grain = (scale.unit / scale.slope(float(y.mean()))) ** 2 / 12
+        variance = float(rest @ rest) / degrees + grain
+        inverse = np.asarray(np.linalg.pinv((design.T * weights) @ design), np.float64)
+        errors = np.asarray(np.sqrt(variance * np.diag(inverse)), np.float64)
+    return _Estimates(np.asarray(values, np.float64), errors, degrees, float(now @ values), scale)
+
+
+def _speeds(groups: Sequence[tuple[State, list[Boot]]], measure: Measure) -> Matrix:
+    """What the machine's own speed added to each boot, on the logarithm."""
+    every = [boot for _, boots in groups for boot in boots]
+    names = usable(every) if measure in IN_MACHINE_TIME else ()
+    if not names:
+        return np.zeros(len(every))
+    exponent = exponent_within([boots for _, boots in groups], measure, names)
+    speeds = np.array([speed_of(boot, names) for boot in every])
+    return np.asarray(exponent.value * (speeds - speeds[-1]), np.float64)
+
+
+def _weights(groups: Sequence[tuple[State, list[Boot]]], y: Matrix, coefficients: int) -> Matrix:
+    if len(y) < BOOTS_FOR_WEIGHTS * coefficients:
+        return np.ones(len(y))
+    ends = np.cumsum([len(boots) for _, boots in groups])
+    parts = tuple(tuple(map(float, part)) for part in np.split(y, ends[:-1]))
+    mixture = fit(parts)
+    if mixture is None:
+        return np.ones(len(y))
+    return np.array([weight for centre in mixture.own for weight in centre.weights])
+
+
+def _effect(
+    place: int,
+    factor: Factor,
+    in_force: bool,
+    design: Matrix,
+    tangled: tuple[int, ...],
+    found: _Estimates,
+) -> Effect:
+    together = tuple(other for other in tangled if other != place)
+    boots_with = int(design[:, place + 1].sum())
+    value = low = high = None
+    if not tangled:
+        coefficient = float(found.values[place + 1])
+        value = found.in_unit(coefficient, in_force)
+        if found.errors is not None:
+            half = student_t(round(found.degrees, 2)) * float(found.errors[place + 1])
+            low = found.in_unit(coefficient - half, in_force)
+            high = found.in_unit(coefficient + half, in_force)
+    return Effect(
+        factor, in_force, value, low, high, boots_with, len(design) - boots_with, together
+    )
+
+
+def _cost(design: Matrix) -> float:
+    """Sum of the effects' squared errors, in units of one boot's."""
+    inside = design.T @ design + RIDGE * np.eye(design.shape[1])
+    return float(np.trace(np.linalg.inv(inside)[1:, 1:]))
+
+
+def _next_row(
+    design: Matrix, factors: Sequence[Factor], measured: Sequence[State]
+) -> Matrix | None:
+    """The state whose boot would make the effects' errors smallest."""
+    rows = [_row(state, factors) for state in _tried(factors, measured)]
+    return min(rows, key=lambda row: _cost(np.vstack([design, row])), default=None)
+
+
+def _tried(factors: Sequence[Factor], measured: Sequence[State]) -> list[State]:
+    """States that can be made: what happened elsewhere stays, an entry has one setting."""
+    movable = [factor for factor in factors if factor.change is not None]
+    fixed = measured[-1] - {factor.key for factor in movable}
+    if len(movable) <= MOST_FACTORS_TRIED:
+        choices = [
+            frozenset(f.key for f, on in zip(movable, bits, strict=True) if on) | fixed
+            for bits in product((False, True), repeat=len(movable))
+        ]
+    else:
+        flips = [(), *combinations(movable, 1), *combinations(movable, 2)]
+        choices = [
+            (state ^ frozenset(factor.key for factor in flip))
+            for state in measured
+            for flip in flips
+        ]
+    return [state for state in choices if _is_possible(state, movable)]
+
+
+def _is_possible(state: State, factors: Sequence[Factor]) -> bool:
+    entries = [
+        factor.change.entry_id
+        for factor in factors
+        if factor.key in state and factor.change is not None and factor.change.entry_id
+    ]
+    return len(entries) == len(set(entries))
+
+
+def _restarts_left(
+    design: Matrix, factors: Sequence[Factor], measured: Sequence[State]
+) -> int | None:
+    for left in range(FAR_ENOUGH):
+        if not any(_tangles(design)):
+            return left
+        row = _next_row(design, factors, measured)
+        if row is None:
+            return None
+        design = np.vstack([design, row])
+    return None

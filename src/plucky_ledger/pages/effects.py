@@ -1,0 +1,66 @@
+"""Which change did it: one row a change, those that cannot be told apart together."""
+
+from dataclasses import dataclass
+
+from plucky_ledger.core.axes import Span
+from plucky_ledger.core.book.effects import Effect, effects_of
+from plucky_ledger.core.book.job import Change, Job, State
+from plucky_ledger.core.book.turns import changes_to
+from plucky_ledger.core.measures import Measure
+
+
+@dataclass(frozen=True)
+class EffectsPage:
+    """Everything the view shows."""
+
+    measure: Measure
+    rows: tuple[Effect, ...]
+    """Those that cannot be told apart follow each other."""
+    brackets: tuple[tuple[int, int], ...]
+    """First and last row of those that cannot be told apart."""
+    boots: int
+    """All boots it rests on."""
+    span: Span | None
+    """Ends of the axis the intervals share; zero lies within."""
+    next_state: State | None
+    next_changes: tuple[Change, ...]
+    """What leads there; empty where the PC is there already."""
+    restarts_left: int | None
+
+
+def effects_page(job: Job, measure: Measure) -> EffectsPage:
+    """The effects of a job's changes; takes a moment the first time."""
+    found = effects_of(job, measure)
+    groups: list[tuple[Effect, ...]] = []
+    placed: set[int] = set()
+    for place, effect in enumerate(found.effects):
+        if place not in placed:
+            together = (place, *effect.tangled)
+            placed.update(together)
+            groups.append(tuple(found.effects[other] for other in together))
+    brackets, at = [], 0
+    for group in groups:
+        if len(group) > 1 or group[0].value is None:
+            brackets.append((at, at + len(group) - 1))
+        at += len(group)
+    rows = tuple(effect for group in groups for effect in group)
+    wanted = found.next_state
+    return EffectsPage(
+        measure,
+        rows,
+        tuple(brackets),
+        found.boots,
+        _span(rows),
+        wanted,
+        changes_to(job, wanted) if wanted is not None else (),
+        found.restarts_left,
+    )
+
+
+def _span(rows: tuple[Effect, ...]) -> Span | None:
+    ends = [end for row in rows for end in (row.value, row.low, row.high) if end is not None]
+    if not ends:
+        return None
+    low, high = min(0.0, *ends), max(0.0, *ends)
+    air = max(0.1, (high - low) * 0.06)
+    return (low - air, high + air)

@@ -1,0 +1,77 @@
+"""Which change did it, in words."""
+
+from plucky_ledger.core.book.effects import Effect
+from plucky_ledger.pages.effects import EffectsPage
+from plucky_ledger.wording.book import change_in_words
+from plucky_ledger.wording.figures import between, plain, signed
+from plucky_ledger.wording.labels import unit_word
+from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.reasons import boots_n
+from plucky_ledger.wording.safe import shown
+
+
+def effect_name(effect: Effect) -> str:
+    """What was changed."""
+    if effect.factor.change is None:
+        return say("what happened elsewhere before the visit")
+    return shown(change_in_words(effect.factor.change))
+
+
+def effect_basis(effect: Effect) -> str:
+    """Whether it is in force, and the boots it rests on."""
+    state = say("in force") if effect.in_force else say("put back")
+    boots = say("{boots} with it, {without} without", boots=boots_n(effect.boots_with),
+                without=effect.boots_without)  # fmt: skip
+    return f"{state} · {boots}"
+
+
+def effect_in_words(effect: Effect, page: EffectsPage) -> str:
+    """Such as "−7.4 (−8.9 to −5.9)": with it against without it."""
+    if effect.value is None:
+        return say("not told apart")
+    text = signed(effect.value, page.measure)
+    if effect.low is None or effect.high is None:
+        return say("{shift} (no spread yet)", shift=text)
+    span = between(plain(effect.low, page.measure), plain(effect.high, page.measure))
+    return f"{text} ({span})"
+
+
+def headline(page: EffectsPage) -> str:
+    """What is known, in one sentence."""
+    if not page.rows:
+        return say("Nothing has been changed and measured yet.")
+    if not page.brackets:
+        return say_n("What the {n} change does", "What each of {n} changes does", len(page.rows))
+    told = sum(row.value is not None for row in page.rows)
+    return say("{told} of {n} changes are told apart", told=told, n=len(page.rows))
+
+
+def basis(page: EffectsPage) -> str:
+    """What the figures are."""
+    if not page.rows:
+        return say("Post changes, restart and record: then their shares stand here.")
+    unit = unit_word(page.measure)
+    return say(
+        "{unit} with the change against without it, where the PC is now, and its 95 % interval, "
+        "from {boots} of all states together",
+        unit=unit, boots=boots_n(page.boots),
+    ).strip()  # fmt: skip
+
+
+def next_restart(page: EffectsPage) -> str:
+    """The next restart worth making, and how many are left; empty where there is none."""
+    if not page.rows or page.next_state is None:
+        return ""
+    changes = [shown(change_in_words(change)) for change in page.next_changes]
+    what = "; ".join(changes) if changes else say("as the PC is now")
+    sentence = say("The next restart worth making: {what}.", what=what)
+    if page.restarts_left is None:
+        return sentence
+    if page.restarts_left == 0:
+        return f"{sentence} {say('All are told apart; it makes the intervals narrower.')}"
+    left = say_n(
+        "After {n} restart all can be told apart.",
+        "After {n} restarts all can be told apart.",
+        page.restarts_left,
+    )
+    return f"{sentence} {left}"

@@ -1,0 +1,114 @@
+"""Which change did it: effects, what is tangled, and the next restart worth making."""
+
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+import pytest
+
+from plucky_ledger.core.book.effects import effects_of
+from plucky_ledger.core.book.job import Card, Change, ChangeKind, Job, Posting
+from plucky_ledger.core.book.pc_states import key_of, states_of
+from plucky_ledger.core.book.turns import changes_to
+from plucky_ledger.core.boots.boot import Boot, How
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.pc.facts import Facts
+
+START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)
+NAMES = ("bell", "horn", "quay", "rope", "tide", "winch")
+EFFECTS = dict(zip(NAMES, (-0.16, -0.08, 0.03, 0.0, -0.05, -0.11), strict=True))
+
+
+def off(name):
+    return Change(ChangeKind.STARTUP_ENTRY, name, "", name, EntryState.OFF, EntryState.ON)
+
+
+KEYS = {name: key_of(off(name)) for name in NAMES}
+
+
+class Bench:
+    """A PC whose changes do what EFFECTS says, brought from state to state."""
+
+    def __init__(self, names, seed=1, noise=0.01):
+        self.names, self.noise = names, noise
+        self.rng = np.random.default_rng(seed)
+        self.job = Job(1, Card("0001", "PC"), Facts(), START, self.boots(frozenset(), 3))
+        self.go_to(frozenset(KEYS[name] for name in names), 3)
+
+    def boots(self, state, count):
+        level = 60 * np.exp(sum(EFFECTS[name] for name in self.names if KEYS[name] in state))
+        done = sum(map(len, self.job.rounds)) if hasattr(self, "job") else 0
+        return tuple(
+            Boot(done + index, START + timedelta(hours=done + index), How.RECORDED,
+                 readings={Measure.SETTLED: Reading(
+                     float(level * np.exp(self.noise * self.rng.standard_normal())))})
+            for index in range(count)
+        )  # fmt: skip
+
+    def go_to(self, state, count=1):
+        if not self.job.postings:
+            changes = tuple(off(name) for name in self.names if KEYS[name] in state)
+        else:
+            changes = changes_to(self.job, state)
+        number = len(self.job.postings) + 1
+        posting = Posting(number, changes, posted_at=START, boots=self.boots(state, count))
+        self.job = Job(1, self.job.card, Facts(), START, self.job.opening_boots,
+                       (*self.job.postings, posting))  # fmt: skip
+        assert states_of(self.job).of_round[-1] == state
+
+    def effects(self):
+        return effects_of(self.job, Measure.SETTLED)
+
+
+@pytest.mark.parametrize("count", [2, 3, 4, 5, 6])
+def test_greedy_restarts_tell_them_apart_one_fewer_than_there_are(count):
+    """Putting them back one by one would take as many, and be far less exact."""
+    bench = Bench(NAMES[:count])
+    found = bench.effects()
+    assert found.restarts_left == count - 1
+    assert {effect.tangled for effect in found.effects} == {
+        tuple(other for other in range(count) if other != place) for place in range(count)
+    }
+    assert all(effect.value is None for effect in found.effects)
+    for left in reversed(range(count - 1)):
+        bench.go_to(bench.effects().next_state)
+        assert bench.effects().restarts_left == left
+    assert not any(effect.tangled for effect in bench.effects().effects)
+
+
+def test_effects_are_what_the_changes_do_with_intervals_that_hold_them():
+    held = asked = 0
+    for seed in range(25):
+        bench = Bench(NAMES[:4], seed)
+        for _ in range(7):
+            bench.go_to(bench.effects().next_state)
+        now = states_of(bench.job).of_round[-1]
+        level = 60 * np.exp(sum(EFFECTS[name] for name in NAMES[:4] if KEYS[name] in now))
+        for effect, name in zip(bench.effects().effects, NAMES, strict=False):
+            true = EFFECTS[name]
+            wanted = level * (1 - np.exp(-true)) if effect.in_force else level * (np.exp(true) - 1)
+            asked += 1
+            held += effect.low <= wanted <= effect.high
+            assert effect.value == pytest.approx(wanted, abs=2.5)
+            assert effect.boots_with + effect.boots_without == 13
+    assert held / asked > 0.95 - 3 * 0.022
+
+
+def test_an_entry_has_one_setting_in_a_state():
+    later = Change(ChangeKind.STARTUP_ENTRY, "bell", "", "bell", EntryState.LATER, EntryState.OFF)
+    bench = Bench(NAMES[:1])
+    posting = Posting(2, (later,), posted_at=START, boots=bench.boots(frozenset(), 1))
+    bench.job = Job(1, bench.job.card, Facts(), START, bench.job.opening_boots,
+                    (*bench.job.postings, posting))  # fmt: skip
+    found = bench.effects()
+    assert [effect.in_force for effect in found.effects] == [False, True]
+    assert len(found.next_state) <= 1
+    back = changes_to(bench.job, frozenset({KEYS["bell"]}))
+    assert [(change.new_state, change.put_back) for change in back] == [(EntryState.OFF, False)]
+    (undone,) = changes_to(bench.job, frozenset())
+    assert undone.put_back
+
+
+def test_without_a_change_there_is_nothing_to_tell():
+    job = Job(1, Card("0001", "PC"), Facts(), START)
+    assert effects_of(job, Measure.SETTLED).effects == ()
