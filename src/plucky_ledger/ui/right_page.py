@@ -138,10 +138,12 @@ class RightPage(QWidget):
     Signals:
         lens_changed(): another lens is in use.
         entries_made(): the Entries lens is there; lenses are made when first wanted.
+        step_wanted(Step): what would decide the verdict is to be done.
     """
 
     lens_changed = Signal()
     entries_made = Signal()
+    step_wanted = Signal(object)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -208,6 +210,7 @@ class RightPage(QWidget):
         from plucky_ledger.ui.lenses.verdict import VerdictLens
 
         lens = VerdictLens(self._desk)
+        lens.step_wanted.connect(self.step_wanted)
         self._stack.addWidget(lens)
         return lens
 

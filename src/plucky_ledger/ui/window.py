@@ -117,6 +117,7 @@ class Window(QMainWindow):
         self.book.next_wanted.connect(self.take_next_step)
         self.right.lens_changed.connect(self._show_what_can_be_done)
         self.right.entries_made.connect(self._entries_made)
+        self.right.step_wanted.connect(self.decide)
         self.shelf.take_in_wanted.connect(self.panels.show_take_in)
         self.panels.page_left.connect(self._back)
         self.panels.recording_changed.connect(self.recording_changed)
@@ -218,6 +219,13 @@ class Window(QMainWindow):
             self.panels.show_arming()
         else:
             self.panels.show_recording()
+
+    def decide(self, step: Step) -> None:
+        """What would decide the verdict on the selected line."""
+        if step is Step.TAKE_TURNS:
+            self.switching.begin_turns()
+        else:
+            self.take_next_step(step)
 
     def other_page(self) -> None:
         """Move the keyboard to the other page."""

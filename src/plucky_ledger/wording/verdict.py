@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plucky_ledger.core.book.fairness import Alike, Side
+from plucky_ledger.core.book.next_step import Step
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.measures import Measure
@@ -258,6 +259,13 @@ def to_decide(page: VerdictPage) -> str:
             )
         )
     return " ".join(sentences)
+
+
+def decides(page: VerdictPage) -> str:
+    """What the button that would decide it says; empty where there is none."""
+    if page.decides is Step.TAKE_TURNS:
+        return say("Take boots in turns")
+    return say("Record…") if page.decides is Step.RECORD_MORE else ""
 
 
 def _more(boots: int) -> str:

@@ -8,7 +8,6 @@ from plucky_ledger.core.book.job import Job, restart_due
 from plucky_ledger.core.book.noticed import drift_of, outside_of
 from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.book.turns import next_turn, turns_for, turns_left
-from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.boots.boot import starts_in
 from plucky_ledger.core.measures import Measure
 
@@ -66,11 +65,6 @@ def next_step(job: Job, measure: Measure) -> NextStep:
     return _more_boots(job, measure, boots)
 
 
-def _drifts(shift: Shift) -> bool:
-    """Whether nothing is proven because the machine itself moved between the boots."""
-    return shift.verdict is Verdict.UNPROVEN and (shift.drift is not None or shift.line)
-
-
 def _more_boots(job: Job, measure: Measure, boots: int) -> NextStep:
     """Whether the newest posting has been measured often enough."""
     if boots < ENOUGH_BOOTS:
@@ -79,7 +73,7 @@ def _more_boots(job: Job, measure: Measure, boots: int) -> NextStep:
     lines = keep_book(job, measure).lines
     at = next(index for index, line in enumerate(lines) if line.posting is posted)
     line = lines[at]
-    if line.shift is not None and _drifts(line.shift):
+    if line.shift is not None and line.shift.drifts:
         turns = turns_for(job, measure, at)
         if turns is not None and job.turns is None:
             return NextStep(Step.TAKE_TURNS, turns_left(replace(job, turns=turns)))

@@ -63,6 +63,11 @@ class Shift:
     """The boots went one way in their order, and that is taken out."""
 
     @property
+    def drifts(self) -> bool:
+        """Nothing is proven because the machine itself moved between the boots: turns would do."""
+        return self.verdict is Verdict.UNPROVEN and (self.drift is not None or self.line)
+
+    @property
     def units(self) -> int:
         """After − before, in whole book units: negative is saved."""
         return self.after.units - self.before.units

@@ -2,7 +2,7 @@
 
 from html import escape
 
-from PySide6.QtCore import QRectF, QSize, Qt
+from PySide6.QtCore import QRectF, QSize, Qt, Signal
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
     QFrame,
@@ -29,6 +29,7 @@ from plucky_ledger.wording.verdict import (
     answer,
     as_expected,
     basis,
+    decides,
     fairness,
     legend,
     row_explanation,
@@ -94,7 +95,13 @@ class Stamp(QWidget):
 
 
 class VerdictLens(QWidget):
-    """The selected line of the book against the state before it; or which change did it."""
+    """The selected line of the book against the state before it; or which change did it.
+
+    Signals:
+        step_wanted(Step): what would decide it is to be done.
+    """
+
+    step_wanted = Signal(object)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -159,6 +166,14 @@ class VerdictLens(QWidget):
         ):
             if sentence:
                 layout.addWidget(_text(f"<b>{escape(heading)}</b> {escape(sentence)}"))
+        if words := decides(page):
+            self.decide_button = QPushButton(words)
+            self.decide_button.setEnabled(self._desk.writable)
+            self.decide_button.clicked.connect(lambda: self.step_wanted.emit(page.decides))
+            row = QHBoxLayout()
+            row.addWidget(self.decide_button)
+            row.addStretch(1)
+            layout.addLayout(row)
         layout.addStretch(1)
         return body
 
