@@ -1,5 +1,7 @@
 """Settled against curves of known shape and against the stand-in PC's own truth."""
 
+from dataclasses import replace
+
 import numpy as np
 import pytest
 
@@ -42,6 +44,32 @@ def test_settled_is_where_the_calm_begins(shares, settled):
     found = find_settled(samples(shares), after=10.0)
     assert not found.censored
     assert found.seconds == pytest.approx(settled, abs=0.1)
+
+
+@pytest.mark.parametrize("extra", [0.1, 0.2, 0.3])
+@pytest.mark.parametrize("at", range(38, 50))
+def test_settled_does_not_hang_on_one_sample(at, extra):
+    """A little work in any one second about it moves it by no more than that second."""
+    shares = np.array([BUSY] * 40 + [0.1, 0.08, 0.11, CALM, 0.1] * 6)
+    plain = find_settled(samples(shares), after=10.0).seconds
+    shares[at] += extra
+    assert abs(find_settled(samples(shares), after=10.0).seconds - plain) <= 2.0
+
+
+def test_what_only_just_ended_is_not_held_at_rest():
+    """A helper that goes away some seconds after settled; what comes later is no matter."""
+    plain = samples([BUSY] * 40 + [CALM] * 45)
+    late = np.where(plain.seconds > 80, 3, 0)
+    helper = plain.seconds < 55
+    curve = replace(
+        plain,
+        processes=plain.processes + 4 * helper + late,
+        memory_held_bytes=plain.memory_held_bytes + 80e6 * helper + 1e6 * late,
+    )
+    readings = readings_of({}, curve)
+    assert readings[Measure.SETTLED].value == pytest.approx(40.0, abs=0.1)
+    assert readings[Measure.PROCESSES].value == 100
+    assert readings[Measure.MEMORY_HELD].value == pytest.approx(1000.0)
 
 
 def test_a_busy_disk_is_no_calm_even_when_the_cpu_idles():

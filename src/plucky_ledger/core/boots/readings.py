@@ -10,6 +10,10 @@ from plucky_ledger.core.measures import Measure, Reading, Readings
 MEGABYTE = 1e6
 REST_SECONDS = 10.0
 """Length of the stretch after settled from which the figures at rest are taken."""
+COMING_AND_GOING = 1
+"""Processes by which a PC at rest differs from one moment to the next."""
+MEMORY_SLACK = 0.005
+"""The same of memory held, as a share."""
 LATE_SECONDS = 120.0
 """Who begins to record this long after the PC could have settled does not record its start."""
 UNSEEN_SECONDS = 5.0
@@ -65,11 +69,11 @@ def readings_of(
             readings[Measure.SETTLED] = Reading(machine_seconds(marks[Mark.SETTLED], marks))
         return readings
     if _calm_before_seen(marks, samples, settled):
-        return {**readings, **_at_rest(samples, settled.seconds)}
+        return {**readings, **_at_rest(samples, _steady_from(samples, settled.seconds))}
     readings[Measure.SETTLED] = Reading(machine_seconds(settled.seconds, marks), settled.censored)
     readings.update(_work_until(samples, settled))
     if not settled.censored:
-        readings.update(_at_rest(samples, settled.seconds))
+        readings.update(_at_rest(samples, _steady_from(samples, settled.seconds)))
     return readings
 
 
@@ -93,6 +97,32 @@ def _calm_before_seen(marks: Marks, samples: Samples, settled: Settled) -> bool:
         and settled.seconds <= first + 1e-6
         and first > settling_begins(marks) + UNSEEN_SECONDS
     )
+
+
+def _steady_from(samples: Samples, settled: float) -> float:
+    """From when on what is held at rest stays: what only just ended soon after settled is not held.
+
+    The first instant whose ten seconds hold no more processes and memory than the last ten that
+    were recorded, but for what always comes and goes. What comes later is no matter.
+    """
+    end = float(samples.seconds[-1])
+    last = max(settled, end - REST_SECONDS)
+    processes, memory = _held(samples, last)
+    most = processes + COMING_AND_GOING, memory * (1 + MEMORY_SLACK) + MEGABYTE
+    for instant in samples.seconds[(samples.seconds >= settled) & (samples.seconds < last)]:
+        held = _held(samples, max(settled, float(instant)))
+        if held[0] <= most[0] and held[1] <= most[1]:
+            return max(settled, float(instant))
+    return last
+
+
+def _held(samples: Samples, begin: float) -> tuple[float, float]:
+    """Processes and bytes held over the ten seconds from an instant on."""
+    there = (samples.seconds >= begin) & (samples.seconds <= begin + REST_SECONDS)
+    if not there.any():
+        there = samples.seconds >= samples.seconds[-1]
+    held = samples.memory_held_bytes[there] - samples.own_memory_bytes[there]
+    return float(np.median(samples.processes[there])), float(np.median(held))
 
 
 def _at_rest(samples: Samples, settled: float, length: float = REST_SECONDS) -> Readings:
