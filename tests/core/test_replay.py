@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 from plucky_ledger.capture.recorder import ADAPTIVE, record
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.boot import Context, How
+from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
@@ -31,6 +32,8 @@ from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.pages.lanes import lanes_page
+from plucky_ledger.pages.preview import preview_page
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
 from plucky_ledger.standin.machine import Hardware
@@ -383,3 +386,31 @@ def test_taking_apart_keeps_all_work_and_time(made, ordered):
         assert (np.diff(task.table.cpu_work) >= -1e-9).all()
         assert (np.diff(task.table.cpu_time) >= -1e-9).all()
     assert sum(t.table.cpu_work[-1] for t in found.tasks) == pytest.approx(total, rel=0.02)
+
+
+def test_a_preview_moves_what_the_plan_moves_and_nothing_else():
+    """Against the same PC really started without them; with nothing missing it is the boot."""
+    (one,) = recorded(TICKET_DESK, range(1))
+    named = replace(one, boot=replace(one.boot, uuid="one"))
+    replay = RoundReplay([named])
+    page = lanes_page(named)
+    same = preview_page(page, replay.preview("one", frozenset()))
+    assert same.flags == page.flags
+    assert same.lanes == page.lanes
+    off = frozenset({"saltmarsh-backup", "lanternprint-agent"})
+    preview = replay.preview("one", off)
+    expected = preview_page(page, preview)
+    assert {lane.entry_id for lane in page.lanes} - {
+        lane.entry_id for lane in expected.lanes
+    } == off
+    truth = true_saving(TICKET_DESK, without(*off), range(1)).settled
+    assert preview.marks[Mark.SETTLED] == pytest.approx(truth, rel=0.25)
+    assert preview.marks[Mark.SYSTEM_UP] == pytest.approx(0.0, abs=0.3)
+    assert any(earlier.is_up > 1.0 for earlier in preview.entries.values())
+    for lane in expected.lanes:
+        for span in (lane.waiting, lane.starting, lane.running):
+            assert span is None or span[0] <= span[1]
+    cpu, disk = expected.strips
+    assert len(cpu.edges) == len(cpu.heights) + 1 == len(disk.heights) + 1
+    assert 0 <= cpu.heights.min() <= cpu.heights.max() <= 1.01
+    assert replay.preview("another", off) is None

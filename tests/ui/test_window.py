@@ -247,6 +247,22 @@ def test_another_boot_can_be_laid_behind(qtbot, on_demo):
     assert on_demo.right.lanes.canvas._behind.page.lanes
 
 
+def test_what_is_pencilled_lies_over_the_boot_as_it_is_expected(qtbot, on_demo):
+    """Over boots of the state the PC is in, with a pencilled flag; gone once it is rubbed out."""
+    canvas = on_demo.right.lanes.canvas
+    assert canvas._behind is None  # the opening is no longer how the PC is
+    on_demo.desk.select_line(5)
+    qtbot.waitUntil(lambda: canvas._behind is not None, timeout=20_000)
+    before, expected = (
+        next(flag.seconds for flag in page.flags if flag.mark is Mark.SETTLED)
+        for page in (canvas.page, canvas._behind.page)
+    )
+    assert 5 < before - expected < 20
+    assert "In pencil" in on_demo.right.lanes.words.text()
+    press(qtbot, on_demo, "Ctrl+Backspace")
+    qtbot.waitUntil(lambda: canvas._behind is None)
+
+
 def test_the_demo_can_be_played_on(qtbot, on_demo, monkeypatch):
     """Post the pencilled changes, restart the stand-in PC from the window, read the saving."""
     quick = partial(SimulatedPc, speed=400.0)

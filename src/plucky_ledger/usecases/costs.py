@@ -24,6 +24,7 @@ from plucky_ledger.usecases.analyses import Analyses
 
 if TYPE_CHECKING:
     from plucky_ledger.core.cost.cost import RoundReplay
+    from plucky_ledger.core.cost.preview import Preview
 
 KEPT_ROUNDS = 4
 MOST_BOOTS = 6
@@ -60,12 +61,21 @@ class RoundCosts:
 
     def plan(self, states: Mapping[str, EntryState]) -> PlanEstimate | None:
         """What setting entries so would bring; those nobody saw at work change nothing."""
+        return self.replay.plan(*self._no_longer(states))
+
+    def preview(self, states: Mapping[str, EntryState], boot: Boot) -> "Preview | None":
+        """One boot of the round as it is expected with entries set so."""
+        off, later = self._no_longer(states)
+        return self.replay.preview(boot.uuid, off | later)
+
+    def _no_longer(self, states: Mapping[str, EntryState]) -> tuple[frozenset[str], frozenset[str]]:
+        """Entries that are off then, and that start later."""
         seen = self.replay.entry_ids - self.replay.carries_sign_in
         off = frozenset(e for e, state in states.items() if state in NOT_STARTED and e in seen)
         later = frozenset(
             e for e, state in states.items() if state is EntryState.LATER and e in seen
         )
-        return self.replay.plan(off, later)
+        return off, later
 
 
 @dataclass(frozen=True)
@@ -113,6 +123,18 @@ class CostsKept:
         if not states or not boots:
             return None
         return self.of(ledger, number, boots).plan(states)
+
+    def preview(self, ledger: Ledger, number: int, boot: Boot) -> "Preview | None":
+        """A boot of the state that a job's PC is in, as what is pencilled would make it.
+
+        None for any other boot, and where nothing is pencilled.
+        """
+        with ledger.session() as session:
+            job = read_job(session, number)
+        states, boots = pencilled_states(job), _newest_state(job)
+        if not states or all(boot.uuid != other.uuid for other in boots):
+            return None
+        return self.of(ledger, number, boots).preview(states, boot)
 
 
 def _newest_state(job: Job) -> tuple[Boot, ...]:

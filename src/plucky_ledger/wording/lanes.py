@@ -128,6 +128,11 @@ def note(page: LanesPage) -> str:
     return ""
 
 
+def expected_in_words() -> str:
+    """What is laid over the boot in pencil."""
+    return say("In pencil: this boot as it is expected with what is pencilled.")
+
+
 def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:
     """When the boot was, what kind it is, and whether it may be compared with the others."""
     parts = [day_and_time(boot.started_at)]

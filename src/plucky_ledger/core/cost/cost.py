@@ -14,16 +14,17 @@ from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import pseudo_median
 from plucky_ledger.core.book.student import student_t
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.boots.marks import sign_in_wait
+from plucky_ledger.core.boots.marks import Mark, sign_in_wait
 from plucky_ledger.core.boots.readings import REST_SECONDS
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.cost.contention import disk_costs
 from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.cost.preview import Earlier, Preview
 from plucky_ledger.core.cost.replay import Replay, Replayed
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.cost.usage import NOTHING, OwnerUse, use_by_owner
-from plucky_ledger.core.cost.workload import Workload, workload_of
+from plucky_ledger.core.cost.workload import STEP_SECONDS, Workload, workload_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import Reason, ReasonCode
 
@@ -56,6 +57,8 @@ class RoundReplay:
         self._uses: list[Mapping[Owner, OwnerUse]] = []
         self._activities: list[Mapping[str, Activity]] = []
         self._settled: list[float | None] = []
+        self._of: list[str] = []
+        """Which boots they are, by their names in every ledger."""
         self._ups: list[float] = []
         """System up of those boots that came to it, as it was observed, in machine time."""
         ends = []
@@ -67,6 +70,7 @@ class RoundReplay:
                 continue
             self._workloads.append(workload)
             self._settled.append(settled)
+            self._of.append(analysis.boot.uuid)
             if (up := analysis.boot.readings.get(Measure.SYSTEM_UP)) is not None:
                 self._ups.append(up.value)
             self._uses.append(_use(analysis, settled))
@@ -205,6 +209,47 @@ class RoundReplay:
             processes=round(float(np.median([sum(u.processes for u in uses) for uses in freed]))),
         )
 
+    def preview(self, boot: str, missing: frozenset[str]) -> Preview | None:
+        """One of the boots, by its name, as it is expected without some entries, or with them
+        later. None where it is none of those that were replayed, or never settled.
+        """
+        if self._replay is None or boot not in self._of:
+            return None
+        number = self._of.index(boot)
+        workload = self._workloads[number]
+        if self._settled[number] is None:
+            return None
+        whole, without = self._replay.traced(number, [frozenset(), missing])
+        signed_in = _earlier(whole.signed_in, without.signed_in)
+        desktop = signed_in
+        if workload.desktop_task is not None:
+            at = workload.desktop_task
+            desktop = _earlier(float(whole.up_at[at]), float(without.up_at[at]))
+        moves = {
+            entry_id: Earlier(
+                _earlier(float(whole.begins[at]), float(without.begins[at])),
+                _earlier(float(whole.up_at[at]), float(without.up_at[at])),
+            )
+            for at, entry_id in enumerate(self._replay.task_ids(number))
+            if entry_id not in missing
+        }
+        steps = np.arange(len(without.cpu), dtype=np.float64) * STEP_SECONDS
+        return Preview(
+            missing,
+            moves,
+            {
+                Mark.SETTLED: whole.replayed.settled - without.replayed.settled,
+                Mark.SYSTEM_UP: whole.replayed.system_up - without.replayed.system_up,
+                Mark.SIGN_IN_SHOWN: signed_in,
+                Mark.SIGNED_IN: signed_in,
+                Mark.DESKTOP_SHOWN: desktop,
+                Mark.READY: desktop,
+            },
+            steps,
+            np.diff(without.cpu) / STEP_SECONDS / workload.cores,
+            np.diff(without.disk) / STEP_SECONDS,
+        )
+
     def _settled_machine(self) -> list[float]:
         """Settled of each boot in machine time, as it was observed."""
         return [
@@ -212,6 +257,12 @@ class RoundReplay:
             for settled, workload in zip(self._settled, self._workloads, strict=True)
             if settled is not None
         ]
+
+
+def _earlier(whole: float, without: float) -> float:
+    """By how much something comes earlier; nothing where it never came in one of them."""
+    known = np.isfinite(whole) and np.isfinite(without) and whole > 0 and without > 0
+    return whole - without if known else 0.0
 
 
 def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:

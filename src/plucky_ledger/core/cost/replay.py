@@ -40,6 +40,22 @@ class Replayed:
     system_up: float
 
 
+@dataclass(frozen=True, eq=False)
+class Traced:
+    """One boot replayed, in full. Seconds since the kernel started; shapes ``(tasks,)``."""
+
+    begins: Floats
+    """When each task began; infinite where it never did."""
+    up_at: Floats
+    """0 where a task never was up."""
+    signed_in: float
+    replayed: Replayed
+    cpu: Floats
+    """CPU seconds so far, one value a step."""
+    disk: Floats
+    """Seconds the drive was at work so far."""
+
+
 class Replay:
     """Boots of a round made ready to be replayed again and again.
 
@@ -90,10 +106,23 @@ class Replay:
             for boots in self._part_without(sets[at : at + part])
         ]
 
-    def _part_without(self, sets: Sequence[frozenset[str]]) -> list[list[Replayed]]:
-        gone = np.array(
+    def traced(self, boot: int, sets: Sequence[frozenset[str]]) -> list[Traced]:
+        """One boot replayed in full without each set of missing entries."""
+        run = _Run(self, self._gone(sets))
+        replayed = run.run(self._until)
+        return [run.traced(which, boot, replayed[which][boot]) for which in range(len(sets))]
+
+    def task_ids(self, boot: int) -> list[str]:
+        """The entry of each task of a boot."""
+        return [task.entry_id for task in self._boots[boot].tasks]
+
+    def _gone(self, sets: Sequence[frozenset[str]]) -> Bools:
+        return np.array(
             [[[name in missing for name in row] for row in self._ids] for missing in sets]
         )
+
+    def _part_without(self, sets: Sequence[frozenset[str]]) -> list[list[Replayed]]:
+        gone = self._gone(sets)
         replayed = _Run(self, gone).run(self._until)
         # Rarely something missing makes it later: then the rest of the recording is needed, too.
         end = max(boot.end for boot in self._boots)
@@ -138,6 +167,7 @@ class _Run:
             if boot.sign_in_task is None:
                 self._sign_in(slice(None), number, boot.signed_in)
         self._nothing = np.zeros((sets, boots))
+        self._cpu, self._disk = np.zeros((1, sets, boots)), np.zeros((1, sets, boots))
         self._begins = float(self._release.min())
         """Nothing happens before."""
         self._cpu_slow, self._disk_slow = np.ones((sets, boots)), np.ones((sets, boots))
@@ -170,11 +200,23 @@ class _Run:
         for step in range(steps):
             used, moved = self._step(step * STEP_SECONDS)
             cpu[step + 1], disk[step + 1] = cpu[step] + used, disk[step] + moved
+        self._cpu, self._disk = cpu, disk
         return [
             [self._result(which, boot, cpu[:, which, boot], disk[:, which, boot])
              for boot in range(len(self._boots))]
             for which in range(self._gone.shape[0])
         ]  # fmt: skip
+
+    def traced(self, which: int, boot: int, replayed: Replayed) -> Traced:
+        """Everything that was seen of one set and boot."""
+        return Traced(
+            self._release[which, boot].copy(),
+            np.where(self._gone[which, boot], 0.0, self._up_at[which, boot]),
+            float(self._signed_in[which, boot]),
+            replayed,
+            self._cpu[:, which, boot].copy(),
+            self._disk[:, which, boot].copy(),
+        )
 
     def _step(self, now: float) -> tuple[Floats, Floats]:
         """Let one step go by; CPU seconds and disk time used in it by each set and boot."""

@@ -12,9 +12,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
+from plucky_ledger.core.book.job import Posting
 from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.cost.preview import Preview
 from plucky_ledger.core.cost.startup_cost import StartupCost
 from plucky_ledger.pages.lanes import folded, lanes_page
+from plucky_ledger.pages.preview import preview_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.lenses.lanes_layout import picture
@@ -22,7 +25,7 @@ from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.costs import RoundCosts
 from plucky_ledger.usecases.saving import save_picture
 from plucky_ledger.usecases.workplace import home_folder
-from plucky_ledger.wording.lanes import boot_in_words
+from plucky_ledger.wording.lanes import boot_in_words, expected_in_words
 from plucky_ledger.wording.language import say
 
 
@@ -34,6 +37,8 @@ class LanesLens(QWidget):
         self._desk = desk
         self._costs_of: tuple[int, tuple[Boot, ...]] | None = None
         self._costs_known: Mapping[str, StartupCost] = {}
+        self._preview_of: tuple[str, Posting | None] | None = None
+        self._preview: Preview | None = None
         self.canvas = LanesCanvas()
         self.search = QLineEdit()
         self.search.setPlaceholderText(say("find a lane"))
@@ -80,7 +85,32 @@ class LanesLens(QWidget):
             say("Unfold parts of the system") if unfold else say("Fold parts of the system")
         )
         page = lanes_page(analysis, self._costs())
+        preview = self._previewed(boot)
+        if laid is None and preview is not None:
+            laid = preview_page(page, preview)
+            self.words.setText(expected_in_words())
         self.canvas.show_pages(folded(page) if self.fold.isChecked() else page, laid, "")
+
+    def _previewed(self, boot: Boot) -> Preview | None:
+        """What is pencilled as the replay expects it; asked for where it is not known yet."""
+        job, shop = self._desk.job, self._desk.workshop
+        wanted = (boot.uuid, job.pencilled) if job is not None else None
+        if wanted == self._preview_of:
+            return self._preview
+        self._preview_of, self._preview = wanted, None
+        if job is None or job.pencilled is None:
+            return None
+        number = job.number
+
+        def known(preview: Preview | None) -> None:
+            if wanted == self._preview_of and preview is not None:
+                self._preview = preview
+                self.refresh()
+
+        self._desk.executor.work_out(
+            "preview", lambda: shop.costs.preview(shop.ledger, number, boot), known, at_leisure=True
+        )
+        return None
 
     def _costs(self) -> Mapping[str, StartupCost]:
         """Costs of the line's entries where they are known; asked for where they are not."""

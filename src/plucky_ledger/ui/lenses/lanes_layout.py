@@ -7,6 +7,7 @@ from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath
 from PySide6.QtSvg import QSvgGenerator
 
 from plucky_ledger.core.axes import Axis
+from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.pages.lanes import Lane, LanesPage
 from plucky_ledger.ui.lenses.lanes_painter import (
     BAND_HEIGHT,
@@ -129,7 +130,9 @@ class Sheet:
             behind = curves[index] if index < len(curves) else None
             top = self.band_top + BAND_HEIGHT + 6 + index * STRIP_HEIGHT
             brush.strip(strip, path, top, behind)
-        brush.flags(page.flags, 1, bottom)
+        laid = self.behind.page.flags if self.behind else ()
+        pencilled = [flag for flag in laid if flag.mark is Mark.SETTLED]
+        brush.flags(page.flags, pencilled, 1, bottom)
         if sentence := note(page):
             painter.setPen(ink().of("pencil"))
             painter.setFont(scaled_font(1.0))

@@ -64,14 +64,20 @@ class LanesPainter:
         self._font = scaled_font(0.88)
         self._small = scaled_font(0.8)
 
-    def flags(self, flags: Sequence[Flag], top: float, bottom: float) -> None:
-        """Marks as flags in rows that do not overlap, each with its line down to ``bottom``."""
+    def flags(
+        self, flags: Sequence[Flag], pencilled: Sequence[Flag], top: float, bottom: float
+    ) -> None:
+        """Marks as flags in rows that do not overlap, each with its line down to ``bottom``.
+
+        ``pencilled`` are those of what lies behind.
+        """
         painter, axis = self._painter, self._axis
         painter.setFont(self._small)
         metrics = QFontMetricsF(self._small)
         height = metrics.height() + 1
         taken = [-math.inf] * FLAG_ROWS
-        for flag in flags:
+        both = [*((flag, "ink") for flag in flags), *((flag, "pencil") for flag in pencilled)]
+        for flag, colour in sorted(both, key=lambda pair: pair[0].seconds):
             x = axis.place(flag.seconds)
             if not axis.left - 1 <= x <= axis.right + 1:
                 continue
@@ -83,9 +89,9 @@ class LanesPainter:
             row = free[0] if free else min(range(FLAG_ROWS), key=taken.__getitem__)
             taken[row] = begin + width + 3
             y = top + row * (height + 2)
-            painter.setPen(QPen(self._colours.of("ink"), 1, Qt.PenStyle.DashLine))
+            painter.setPen(QPen(self._colours.of(colour), 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, y), QPointF(x, bottom))
-            painter.setPen(QPen(self._colours.of("ink"), 1))
+            painter.setPen(QPen(self._colours.of(colour), 1))
             painter.setBrush(self._colours.of("page"))
             painter.drawPath(_flag_shape(x, y, width, height, leftwards))
             painter.drawText(QPointF(begin + (9 if leftwards else 5), y + metrics.ascent()),

@@ -1,0 +1,44 @@
+"""The boot that a plan is expected to make, as a page to be laid over the observed one."""
+
+from dataclasses import replace
+
+from plucky_ledger.core.cost.preview import Earlier, Preview
+from plucky_ledger.pages.lanes import Flag, Lane, LanesPage, Strip, StripKind
+
+NO_EARLIER = Earlier(0.0, 0.0)
+
+
+def preview_page(page: LanesPage, preview: Preview) -> LanesPage:
+    """The lanes of a boot as they are expected to be: nothing moves that the plan does not move."""
+    curves = {StripKind.CPU: preview.cpu_share, StripKind.DISK: preview.disk_share}
+    return replace(
+        page,
+        flags=tuple(
+            Flag(flag.mark, flag.seconds - preview.marks.get(flag.mark, 0.0)) for flag in page.flags
+        ),
+        lanes=tuple(
+            _moved(lane, preview.entries.get(lane.entry_id, NO_EARLIER))
+            for lane in page.lanes
+            if lane.entry_id not in preview.missing
+        ),
+        strips=tuple(
+            Strip(strip.kind, strip.full, preview.edges, curves[strip.kind])
+            for strip in page.strips
+            if strip.kind in curves
+        ),
+        chains=(),
+    )
+
+
+def _moved(lane: Lane, earlier: Earlier) -> Lane:
+    begins, is_up = earlier.begins, earlier.is_up
+    return replace(
+        lane,
+        waiting=lane.waiting and (lane.waiting[0], max(lane.waiting[0], lane.waiting[1] - begins)),
+        starting=lane.starting and _ordered(lane.starting[0] - begins, lane.starting[1] - is_up),
+        running=lane.running and _ordered(lane.running[0] - is_up, lane.running[1]),
+    )
+
+
+def _ordered(start: float, end: float) -> tuple[float, float]:
+    return start, max(start, end)
