@@ -4,17 +4,14 @@ How soon after the manager's first service the first sample is, what the recorde
 and how much of what the PC did is known; then system up with and without recording, in turns.
 """
 
-import shutil
 import statistics
 import sys
-import tempfile
 import time
 from dataclasses import dataclass
-from pathlib import Path
 
 from tests.real_pc.disk import NotHere
 from tests.real_pc.entries import STARTING
-from tests.real_pc.install import installed_disk
+from tests.real_pc.install import bench_pc
 from tests.real_pc.pc import RealPc
 from tests.real_pc.use import RECORDINGS, ledger_command
 
@@ -36,26 +33,18 @@ class Boot:
 
 
 def main() -> None:
-    with tempfile.TemporaryDirectory() as folder:
-        try:
-            disk = installed_disk(Path(folder))
-        except NotHere as reason:
-            print(f"no real PC here: {reason}")
-            return
-        pc = RealPc(disk)
-        pc.switch_on()
-        pc.wait_until_up()
-        job = ledger_command(pc, "take-in", "--this-pc", "--new", "Bench PC").strip()
-        for cores in SPEEDS:
-            print(f"-- {'full speed' if cores is None else f'{cores} cores'}")
-            boots = [boot(pc, job, cores, turn % 2 == 0) for turn in range(2 * TURNS)]
-            report([b.recorded for b in boots if b.recorded])
-            for words, with_it in (("with", True), ("without", False)):
-                ups = [b.system_up for b in boots if bool(b.recorded) is with_it]
-                print(f"system up {words} recording: {', '.join(f'{up:.2f}' for up in ups)} s,"
-                      f" median {statistics.median(ups):.2f}")  # fmt: skip
-        pc.switch_off()
-        shutil.rmtree(disk, ignore_errors=True)
+    try:
+        with bench_pc("Bench PC") as (pc, job):
+            for cores in SPEEDS:
+                print(f"-- {'full speed' if cores is None else f'{cores} cores'}")
+                boots = [boot(pc, job, cores, turn % 2 == 0) for turn in range(2 * TURNS)]
+                report([b.recorded for b in boots if b.recorded])
+                for words, with_it in (("with", True), ("without", False)):
+                    ups = [b.system_up for b in boots if bool(b.recorded) is with_it]
+                    print(f"system up {words} recording: {', '.join(f'{up:.2f}' for up in ups)} s,"
+                          f" median {statistics.median(ups):.2f}")  # fmt: skip
+    except NotHere as reason:
+        print(f"no real PC here: {reason}")
 
 
 def boot(pc: RealPc, job: str, cores: float | None, recorded: bool) -> Boot:

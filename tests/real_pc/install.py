@@ -2,12 +2,29 @@
 
 import shutil
 import sys
+from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
+from tempfile import TemporaryDirectory
 
 from tests.real_pc.disk import kept_disk, run
+from tests.real_pc.pc import RealPc
 
 PROJECT = Path(__file__).parents[2]
 IN_WHEELS = "/tmp/wheels"
+
+
+@contextmanager
+def bench_pc(title: str) -> Iterator[tuple[RealPc, str]]:
+    """A real PC that is switched on, and the label of a job about it. Raises NotHere."""
+    with TemporaryDirectory() as folder:
+        disk = installed_disk(Path(folder))
+        pc = RealPc(disk)
+        pc.switch_on()
+        pc.wait_until_up()
+        yield pc, pc.run("plucky-ledger", "take-in", "--this-pc", "--new", title, user=True).strip()
+        pc.switch_off()
+        shutil.rmtree(disk, ignore_errors=True)
 
 
 def installed_disk(folder: Path) -> Path:

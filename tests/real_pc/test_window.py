@@ -32,7 +32,8 @@ def wait_for(condition):
 
 wait_for(lambda: window.desk.job is not None and window.desk.job.boots)
 message = window.message
-wait_for(lambda: window.desk.analysis(window.desk.boot) is not None)
+# The line of what was posted when something cut in has no boot yet.
+wait_for(lambda: not window.desk.boot or window.desk.analysis(window.desk.boot))
 drawn = window.right.lanes.canvas.page
 lanes = [lane.entry_id for lane in drawn.lanes] if drawn else []
 window.right.show_lens(LensName.ENTRIES)

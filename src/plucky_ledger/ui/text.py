@@ -25,6 +25,14 @@ class Marked(QLabel):
         self.setTextFormat(Qt.TextFormat.RichText)
 
 
+def paragraph(markup: str, quiet: bool = False) -> Marked:
+    """Text with our own markup over several lines; in pencil where it is quiet."""
+    text = Marked(markup)
+    text.setWordWrap(True)
+    text.setProperty("quiet", quiet)
+    return text
+
+
 def tip(text: str) -> str:
     """Text for a tool tip, which is drawn as it is."""
     lines = escape(text).replace("\n", "<br>")

@@ -21,7 +21,7 @@ from plucky_ledger.pages.verdict import VerdictPage, VerdictRow, verdict_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected
 from plucky_ledger.ui.lenses.which_change import WhichChange
-from plucky_ledger.ui.text import Marked, Text
+from plucky_ledger.ui.text import Text, paragraph
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
@@ -152,9 +152,9 @@ class VerdictLens(QWidget):
         layout.setContentsMargins(16, 4, 20, 12)
         layout.setSpacing(6)
         layout.addWidget(_answer(page))
-        layout.addWidget(_text(escape(basis(page)), quiet=True))
+        layout.addWidget(paragraph(escape(basis(page)), quiet=True))
         if sentence := legend(page):
-            layout.addWidget(_text(escape(sentence), quiet=True))
+            layout.addWidget(paragraph(escape(sentence), quiet=True))
         layout.addSpacing(10)
         layout.addLayout(_rows(page.rows))
         layout.addSpacing(8)
@@ -165,7 +165,7 @@ class VerdictLens(QWidget):
             (say("To decide what is unproven:"), to_decide(page)),
         ):
             if sentence:
-                layout.addWidget(_text(f"<b>{escape(heading)}</b> {escape(sentence)}"))
+                layout.addWidget(paragraph(f"<b>{escape(heading)}</b> {escape(sentence)}"))
         if words := decides(page):
             self.decide_button = QPushButton(words)
             self.decide_button.setEnabled(self._desk.writable)
@@ -184,16 +184,9 @@ def _answer(page: VerdictPage) -> QLabel:
     if said.strong:
         strong = escape(said.strong)
         text = text.replace(strong, f"<b>{strong}</b>")
-    sentence = _text(f"{text} {escape(said.stamp)}")
+    sentence = paragraph(f"{text} {escape(said.stamp)}")
     sentence.setFont(title_font(2.0))
     return sentence
-
-
-def _text(html: str, quiet: bool = False) -> QLabel:
-    text = Marked(html)
-    text.setWordWrap(True)
-    text.setProperty("quiet", quiet)
-    return text
 
 
 def _rows(rows: tuple[VerdictRow, ...]) -> QGridLayout:
@@ -204,7 +197,7 @@ def _rows(rows: tuple[VerdictRow, ...]) -> QGridLayout:
     for index, row in enumerate(rows):
         line = 2 * index
         name, about = escape(label(row.measure)), escape(row_explanation(row))
-        title = _text(f"<b>{name}</b><br><small>{about}</small>")
+        title = paragraph(f"<b>{name}</b><br><small>{about}</small>")
         title.setMinimumWidth(150)
         title.setMaximumWidth(190)
         grid.addWidget(title, line, 0)

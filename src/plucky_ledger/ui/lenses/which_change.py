@@ -18,7 +18,7 @@ from plucky_ledger.core.axes import Axis, Span
 from plucky_ledger.core.book.effects import Effect
 from plucky_ledger.pages.effects import EffectsPage, effects_page
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.text import Marked, Text
+from plucky_ledger.ui.text import Text, paragraph
 from plucky_ledger.ui.theme import ink, title_font
 from plucky_ledger.usecases.turns import pencil_state
 from plucky_ledger.wording.effects import (
@@ -116,15 +116,15 @@ class WhichChange(QScrollArea):
         layout = QVBoxLayout(body)
         layout.setContentsMargins(16, 12, 20, 12)
         layout.setSpacing(6)
-        sentence = _text(escape(headline(page)))
+        sentence = paragraph(escape(headline(page)))
         sentence.setFont(title_font(2.0))
         layout.addWidget(sentence)
-        layout.addWidget(_text(escape(basis(page)), quiet=True))
+        layout.addWidget(paragraph(escape(basis(page)), quiet=True))
         layout.addSpacing(10)
         layout.addLayout(_rows(page))
         layout.addSpacing(8)
         if told := next_restart(page):
-            layout.addWidget(_text(escape(told)))
+            layout.addWidget(paragraph(escape(told)))
             self.next_button = QPushButton(say("Pencil it"))
             self.next_button.setVisible(bool(page.next_changes))
             self.next_button.setEnabled(self._desk.writable)
@@ -157,17 +157,10 @@ def _rows(page: EffectsPage) -> QGridLayout:
         grid.addWidget(Bracket(), first, 0, last - first + 1, 1)
     for row, effect in enumerate(page.rows):
         name, about = escape(effect_name(effect)), escape(effect_basis(effect))
-        title = _text(f"<b>{name}</b><br><small>{about}</small>")
+        title = paragraph(f"<b>{name}</b><br><small>{about}</small>")
         title.setMinimumWidth(230)
         title.setMaximumWidth(280)
         grid.addWidget(title, row, 1)
         grid.addWidget(EffectBar(effect, page.span), row, 2)
         grid.addWidget(Text(effect_in_words(effect, page)), row, 3)
     return grid
-
-
-def _text(html: str, quiet: bool = False) -> Marked:
-    text = Marked(html)
-    text.setWordWrap(True)
-    text.setProperty("quiet", quiet)
-    return text
