@@ -12,6 +12,7 @@ from collections.abc import Callable, Sequence
 
 import numpy as np
 from scipy import stats
+from tests.core.test_effects import KEYS, NAMES, Bench, true_effect
 
 from plucky_ledger.core.book.comparison import Point, estimate
 from plucky_ledger.core.book.student import student_t
@@ -189,10 +190,43 @@ def turns(trials: int) -> None:
               f"±{np.median(widths):.2f}", flush=True)  # fmt: skip
 
 
+def effects(trials: int) -> None:
+    """Changes put back greedily, against putting them back one at a time."""
+    print("\nWhich change did it, from three boots with none and three with all of them")
+    print(f"{'changes':>8} {'apart after':>11} {'one by one':>10} {'holds':>6} {'± greedy':>8} "
+          f"{'± one by one':>12}")  # fmt: skip
+    for count in range(2, 7):
+        apart: list[int] = []
+        held = asked = 0
+        widths: dict[bool, list[float]] = {True: [], False: []}
+        for seed in range(max(10, trials // 40)):
+            for greedy in (True, False):
+                bench = Bench(NAMES[:count], seed, SPREAD)
+                every = frozenset(KEYS[name] for name in NAMES[:count])
+                steps = 0
+                while steps < 2 * count or any(e.tangled for e in bench.effects().effects):
+                    alone = every - {KEYS[NAMES[steps % count]]}
+                    bench.go_to(bench.effects().next_state if greedy else alone)
+                    steps += 1
+                    if greedy and not any(e.tangled for e in bench.effects().effects):
+                        apart.append(steps)
+                found = bench.effects().effects
+                widths[greedy] += [(e.high - e.low) / 2 for e in found]
+                if greedy:
+                    level = bench.level()
+                    for effect, name in zip(found, NAMES, strict=False):
+                        held += effect.low <= true_effect(effect, name, level) <= effect.high
+                        asked += 1
+        halves = [float(np.median(widths[greedy])) for greedy in (True, False)]
+        print(f"{count:8d} {min(apart):11d} {count - 1:10d} {held / asked:6.3f} "
+              f"{halves[0]:8.2f} {halves[1]:12.2f}", flush=True)  # fmt: skip
+
+
 def main() -> None:
-    parts = {"coverage": coverage, "sessions": sessions, "promise": promise, "turns": turns}
+    parts = {"coverage": coverage, "sessions": sessions, "promise": promise, "turns": turns,
+             "effects": effects}  # fmt: skip
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--trials", type=int, default=1000)
+    parser.add_argument("--trials", type=int, default=400)
     parser.add_argument("--part", choices=[*parts, "all"], default="all")
     chosen = parser.parse_args()
     for name, part in parts.items():

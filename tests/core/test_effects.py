@@ -26,6 +26,12 @@ def off(name):
 KEYS = {name: key_of(off(name)) for name in NAMES}
 
 
+def true_effect(effect, name, level):
+    """What a change really does where the PC is."""
+    share = EFFECTS[name]
+    return level * ((1 - np.exp(-share)) if effect.in_force else (np.exp(share) - 1))
+
+
 class Bench:
     """A PC whose changes do what EFFECTS says, brought from state to state."""
 
@@ -56,6 +62,11 @@ class Bench:
                        (*self.job.postings, posting))  # fmt: skip
         assert states_of(self.job).of_round[-1] == state
 
+    def level(self):
+        """Where the PC truly is."""
+        now = states_of(self.job).of_round[-1]
+        return 60 * np.exp(sum(EFFECTS[name] for name in self.names if KEYS[name] in now))
+
     def effects(self):
         return effects_of(self.job, Measure.SETTLED)
 
@@ -82,11 +93,9 @@ def test_effects_are_what_the_changes_do_with_intervals_that_hold_them():
         bench = Bench(NAMES[:4], seed)
         for _ in range(7):
             bench.go_to(bench.effects().next_state)
-        now = states_of(bench.job).of_round[-1]
-        level = 60 * np.exp(sum(EFFECTS[name] for name in NAMES[:4] if KEYS[name] in now))
+        level = bench.level()
         for effect, name in zip(bench.effects().effects, NAMES, strict=False):
-            true = EFFECTS[name]
-            wanted = level * (1 - np.exp(-true)) if effect.in_force else level * (np.exp(true) - 1)
+            wanted = true_effect(effect, name, level)
             asked += 1
             held += effect.low <= wanted <= effect.high
             assert effect.value == pytest.approx(wanted, abs=2.5)
