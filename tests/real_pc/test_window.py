@@ -32,8 +32,8 @@ def wait_for(condition):
 
 wait_for(lambda: window.desk.job is not None and window.desk.job.boots)
 message = window.message
-# The line of what was posted when something cut in has no boot yet.
-wait_for(lambda: not window.desk.boot or window.desk.analysis(window.desk.boot))
+if sys.argv[2] != "follow":  # the line of what was posted when something cut in has no boot yet
+    wait_for(lambda: window.desk.boot and window.desk.analysis(window.desk.boot))
 drawn = window.right.lanes.canvas.page
 lanes = [lane.entry_id for lane in drawn.lanes] if drawn else []
 window.right.show_lens(LensName.ENTRIES)
