@@ -31,10 +31,11 @@ def wait_for(condition):
         time.sleep(0.01)
 
 wait_for(lambda: window.desk.job is not None and window.desk.job.boots)
-message = window.message
-if sys.argv[2] != "follow":  # the line of what was posted when something cut in has no boot yet
-    wait_for(lambda: window.desk.boot and window.desk.analysis(window.desk.boot))
-drawn = window.right.lanes.canvas.page
+canvas = window.right.lanes.canvas
+if sys.argv[2] in ("look", "put back"):  # a boot was recorded since the window was open last
+    wait_for(lambda: "in the book" in window.message)
+    wait_for(lambda: canvas.page and canvas.page.boot == window.desk.boot)
+message, drawn = window.message, canvas.page
 lanes = [lane.entry_id for lane in drawn.lanes] if drawn else []
 window.right.show_lens(LensName.ENTRIES)
 wait_for(lambda: window.right.entries.ready)

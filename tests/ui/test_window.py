@@ -306,6 +306,9 @@ def test_boots_are_taken_in_turns_and_which_change_did_it_is_told(qtbot, on_demo
     assert page.brackets == ((0, 4),)
     texts = [label.text() for label in lens.which.findChildren(QLabel)]
     assert any("10 boots without" in text or "put back · 5 boots with it" in text for text in texts)
+    qtbot.waitUntil(lambda: bool(lens.which._costs), timeout=30_000)
+    texts = [label.text() for label in lens.which.findChildren(QLabel)]
+    assert any("Saltmarsh Backup" in text and "the replay expected −" in text for text in texts)
     lens.which.next_button.click()
     settle(qtbot, on_demo)
     assert on_demo.desk.job.pencilled.changes == page.next_changes

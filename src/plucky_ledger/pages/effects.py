@@ -1,11 +1,15 @@
 """Which change did it: one row a change, those that cannot be told apart together."""
 
+from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plucky_ledger.core.axes import Span
 from plucky_ledger.core.book.effects import Effect, effects_of
 from plucky_ledger.core.book.job import Change, Job, State
 from plucky_ledger.core.book.turns import changes_to
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.cost.startup_cost import StartupCost
+from plucky_ledger.core.entries.states import STARTED
 from plucky_ledger.core.measures import Measure
 
 
@@ -55,6 +59,20 @@ def effects_page(job: Job, measure: Measure) -> EffectsPage:
         changes_to(job, wanted) if wanted is not None else (),
         found.restarts_left,
     )
+
+
+def replayed(effect: Effect, measure: Measure, costs: Mapping[str, StartupCost]) -> Estimate | None:
+    """What the replay of the opening expects an entry's change to do; None where it tells nothing.
+
+    Like the effect, with the change against without it: what is won is negative.
+    """
+    change = effect.factor.change
+    if change is None or change.new_state is None or change.new_state in STARTED:
+        return None
+    cost = costs.get(change.entry_id)
+    told = {Measure.SETTLED: cost and cost.settled, Measure.SYSTEM_UP: cost and cost.system_up}
+    seconds = told.get(measure)
+    return Estimate(-seconds.value, -seconds.high, -seconds.low) if seconds else None
 
 
 def _span(rows: tuple[Effect, ...]) -> Span | None:

@@ -1,6 +1,8 @@
 """Which change did it, in words."""
 
 from plucky_ledger.core.book.effects import Effect
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.effects import EffectsPage
 from plucky_ledger.wording.book import change_in_words
 from plucky_ledger.wording.figures import between, plain, signed
@@ -23,6 +25,16 @@ def effect_basis(effect: Effect) -> str:
     boots = say("{boots} with it, {without} without", boots=boots_n(effect.boots_with),
                 without=effect.boots_without)  # fmt: skip
     return f"{state} · {boots}"
+
+
+def replay_in_words(expected: Estimate | None, measure: Measure) -> str:
+    """What the replay had expected of it; empty where it tells nothing."""
+    if expected is None:
+        return ""
+    span = between(plain(expected.low, measure), plain(expected.high, measure))
+    return say(
+        "the replay expected {shift} ({span})", shift=signed(expected.value, measure), span=span
+    )
 
 
 def effect_in_words(effect: Effect, page: EffectsPage) -> str:

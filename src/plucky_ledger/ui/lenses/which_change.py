@@ -1,5 +1,6 @@
 """Which change did it: one row a change with its effect on a common axis."""
 
+from collections.abc import Mapping
 from html import escape
 
 from PySide6.QtCore import QPointF, QRectF, QSize
@@ -16,10 +17,14 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.axes import Axis, Span
 from plucky_ledger.core.book.effects import Effect
-from plucky_ledger.pages.effects import EffectsPage, effects_page
+from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.cost.startup_cost import StartupCost
+from plucky_ledger.pages.effects import EffectsPage, effects_page, replayed
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.text import Text, paragraph
 from plucky_ledger.ui.theme import ink, title_font
+from plucky_ledger.usecases.costs import RoundCosts
 from plucky_ledger.usecases.turns import pencil_state
 from plucky_ledger.wording.effects import (
     basis,
@@ -28,6 +33,7 @@ from plucky_ledger.wording.effects import (
     effect_name,
     headline,
     next_restart,
+    replay_in_words,
 )
 from plucky_ledger.wording.language import say
 
@@ -94,6 +100,8 @@ class WhichChange(QScrollArea):
         super().__init__()
         self._desk = desk
         self.page: EffectsPage | None = None
+        self._costs_of: tuple[int, tuple[Boot, ...]] | None = None
+        self._costs: Mapping[str, StartupCost] = {}
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setAccessibleName(say("Which change did it"))
@@ -107,9 +115,27 @@ class WhichChange(QScrollArea):
         def known(page: EffectsPage) -> None:
             if self._desk.job is job and self._desk.measure is measure:
                 self.page = page
+                self._ask_the_replay(job)
                 self.setWidget(self._built(page))
 
         self._desk.executor.ask("effects", lambda: effects_page(job, measure), known)
+
+    def _ask_the_replay(self, job: Job) -> None:
+        """What was expected of each entry before anything was changed: it takes a moment."""
+        boots, shop = job.opening_boots, self._desk.workshop
+        wanted = (job.number, boots)
+        if wanted == self._costs_of:
+            return
+        self._costs_of, self._costs = wanted, {}
+
+        def known(costs: RoundCosts) -> None:
+            if wanted == self._costs_of and self.page is not None:
+                self._costs = costs.costs
+                self.setWidget(self._built(self.page))
+
+        self._desk.executor.work_out(
+            "effects", lambda: shop.costs.of(shop.ledger, job.number, boots), known, at_leisure=True
+        )
 
     def _built(self, page: EffectsPage) -> QWidget:
         body = QWidget()
@@ -121,7 +147,7 @@ class WhichChange(QScrollArea):
         layout.addWidget(sentence)
         layout.addWidget(paragraph(escape(basis(page)), quiet=True))
         layout.addSpacing(10)
-        layout.addLayout(_rows(page))
+        layout.addLayout(_rows(page, self._costs))
         layout.addSpacing(8)
         if told := next_restart(page):
             layout.addWidget(paragraph(escape(told)))
@@ -148,7 +174,7 @@ class WhichChange(QScrollArea):
             self._desk.select_line(len(self._desk.job.postings))
 
 
-def _rows(page: EffectsPage) -> QGridLayout:
+def _rows(page: EffectsPage, costs: Mapping[str, StartupCost]) -> QGridLayout:
     grid = QGridLayout()
     grid.setHorizontalSpacing(14)
     grid.setVerticalSpacing(8)
@@ -156,7 +182,9 @@ def _rows(page: EffectsPage) -> QGridLayout:
     for first, last in page.brackets:
         grid.addWidget(Bracket(), first, 0, last - first + 1, 1)
     for row, effect in enumerate(page.rows):
-        name, about = escape(effect_name(effect)), escape(effect_basis(effect))
+        expected = replay_in_words(replayed(effect, page.measure, costs), page.measure)
+        name = escape(effect_name(effect))
+        about = "<br>".join(escape(line) for line in (effect_basis(effect), expected) if line)
         title = paragraph(f"<b>{name}</b><br><small>{about}</small>")
         title.setMinimumWidth(230)
         title.setMaximumWidth(280)
