@@ -7,6 +7,7 @@ administrator can change: so nobody else has a say in what runs.
 import compileall
 import os
 import shutil
+from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
@@ -33,8 +34,8 @@ class NotCopied(Trouble):
     """The recorder could not be put where only the administrator writes."""
 
 
-def install(copy: Path) -> None:
-    """Put a copy of the recorder there, in the place of one that was there.
+def install(copy: Path, parts: Sequence[str] = PARTS, main: bytes = _MAIN) -> None:
+    """Put a copy of the recorder there, or of other parts, in the place of one that was there.
 
     Raises:
         NotCopied: the interpreter can be changed by others than the administrator.
@@ -49,7 +50,7 @@ def install(copy: Path) -> None:
     packages.mkdir(0o755)
     source = Path(plucky_ledger.__file__).parent
     _copy_file(source / "__init__.py", packages / "__init__.py")
-    for part in PARTS:
+    for part in parts:
         _copy_tree(source / part, packages / part)
     _copy_tree(Path(msgspec.__file__).parent, copy / "msgspec")
     try:
@@ -58,7 +59,7 @@ def install(copy: Path) -> None:
         pass  # the recording says that the services are not known
     else:
         _copy_tree(Path(jeepney.__file__).parent, copy / "jeepney")
-    (copy / "__main__.py").write_bytes(_MAIN)
+    (copy / "__main__.py").write_bytes(main)
     compileall.compile_dir(copy, quiet=2)
     os.sync()  # once for all: what starts it is written after this
 

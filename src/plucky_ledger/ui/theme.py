@@ -155,17 +155,16 @@ QComboBox[flat="true"] {{ border: none; border-bottom: 1px dotted {c.pencil}; bo
     font-weight: bold; padding: 2px 2px; }}
 QComboBox::drop-down {{ border: none; width: 18px; }}
 QComboBox::down-arrow {{ image: url({ICONS}/down.svg); width: 10px; height: 10px; }}
-QComboBox:focus, QLineEdit:focus, QPlainTextEdit:focus, QDoubleSpinBox:focus, QSpinBox:focus {{
+QComboBox:focus, QLineEdit:focus, QPlainTextEdit:focus, QAbstractSpinBox:focus {{
     border: 2px solid {c.saved}; }}
 QComboBox QAbstractItemView {{ background: {c.page}; border: 1px solid {c.rule};
     selection-background-color: {c.wash}; selection-color: {c.ink}; }}
-QLineEdit, QPlainTextEdit, QDoubleSpinBox, QSpinBox {{ background: {c.page};
+QLineEdit, QPlainTextEdit, QAbstractSpinBox {{ background: {c.page};
     border: 1px solid {c.rule}; border-radius: 3px; padding: 4px 6px; }}
-QSpinBox::up-button, QSpinBox::down-button, QDoubleSpinBox::up-button,
-QDoubleSpinBox::down-button {{ border: none; width: 18px; }}
-QSpinBox::up-arrow, QDoubleSpinBox::up-arrow {{ image: url({ICONS}/up.svg);
+QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ border: none; width: 18px; }}
+QAbstractSpinBox::up-arrow {{ image: url({ICONS}/up.svg);
     width: 10px; height: 10px; }}
-QSpinBox::down-arrow, QDoubleSpinBox::down-arrow {{ image: url({ICONS}/down.svg);
+QAbstractSpinBox::down-arrow {{ image: url({ICONS}/down.svg);
     width: 10px; height: 10px; }}
 QTableView:focus {{ border: 1px solid {c.saved}; }}
 QHeaderView::section {{ background: {c.page}; color: {c.pencil}; border: none;

@@ -122,6 +122,7 @@ def _record(window: "Window", may: _Possible) -> Iterator[Action]:
     yield Action("record", menu, N_("Record a boot…"), "Ctrl+R", panels.show_recording, job, BOOK)
     yield Action("arm", menu, N_("Record the next boots, or read past ones…"), "Ctrl+P",
                  panels.show_arming, job)  # fmt: skip
+    yield Action("night", menu, N_("Night shift…"), "Ctrl+Shift+P", panels.show_night, job)
     yield Action("stopwatch", menu, N_("Time with the stopwatch…"), "Ctrl+T",
                  panels.show_stopwatch, job)  # fmt: skip
     yield Action("type_figures", menu, N_("Type figures in…"), "Ctrl+Y", panels.show_typed, job)

@@ -14,6 +14,7 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.panels.grades import GradesPanel
     from plucky_ledger.ui.panels.keys import KeysPanel
     from plucky_ledger.ui.panels.look_up import LookUpPanel
+    from plucky_ledger.ui.panels.night import NightPanel
     from plucky_ledger.ui.panels.panel import Panel
     from plucky_ledger.ui.panels.posting import PostPanel
     from plucky_ledger.ui.panels.putting_back import PutBackPanel
@@ -80,6 +81,13 @@ class Panels(QObject):
         from plucky_ledger.ui.panels.posting import PostPanel
 
         return self._beside(PostPanel(self._desk))
+
+    @cached_property
+    def night(self) -> "NightPanel":
+        """A night shift."""
+        from plucky_ledger.ui.panels.night import NightPanel
+
+        return self._beside(NightPanel(self._desk))
 
     @cached_property
     def putting_back(self) -> "PutBackPanel":
@@ -235,6 +243,12 @@ class Panels(QObject):
         if self._desk.job is not None:
             self._right.show_panel(self.visit)
             self.visit.begin()
+
+    def show_night(self) -> None:
+        """A night shift."""
+        if self._desk.job is not None:
+            self._right.show_panel(self.night)
+            self.night.begin()
 
     def show_look_up(self) -> None:
         """Everything to be looked up, over all jobs."""

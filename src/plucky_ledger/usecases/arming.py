@@ -10,7 +10,7 @@ from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.boots import import_recording, read_recording_file
+from plucky_ledger.usecases.boots import import_recording, read_recording_file, set_boot_aside
 from plucky_ledger.usecases.jobs import read_job
 from plucky_ledger.usecases.pcs import pc_of, this_pc
 from plucky_ledger.usecases.workplace import Workplace
@@ -104,13 +104,29 @@ def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trou
         try:
             if _being_written(path):
                 continue
-            said.extend(import_recording(ledger, number, path, this_pc().which).remarks)
+            said.extend(_taken(ledger, number, path))
             path.unlink()
             log.info("picked up %s for job %d", path, number)
         except Refused as refusal:
             log.warning("not picked up: %s", refusal)
             said.append(refusal)
+    if state.waiting:
+        from plucky_ledger.usecases.night_shift import close_night
+
+        close_night(ledger, number)
     return said
+
+
+def _taken(ledger: Ledger, number: int, path: Path) -> tuple[Reason, ...]:
+    """A finished recording into the book; one of a night shift into the round of its state."""
+    from plucky_ledger.usecases.night_shift import book_state
+
+    recorded, _ = read_recording_file(path)
+    aside = book_state(ledger, number, recorded.boot, recorded.boot_id)
+    imported = import_recording(ledger, number, path, this_pc().which)
+    if aside and imported.boot is not None:
+        set_boot_aside(ledger, number, imported.boot, aside)
+    return imported.remarks
 
 
 def waiting_jobs(place: Workplace) -> list[int]:

@@ -333,6 +333,15 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         speed=_speed(facts),
         control=control(facts["control"]),
     ),
+    # Why a night shift ended.
+    ReasonCode.NIGHT_THROUGH: N_("the series is through"),
+    ReasonCode.NIGHT_IS_OVER: N_("it was time"),
+    ReasonCode.NIGHT_STOPPED: N_("somebody stopped it"),
+    ReasonCode.NIGHT_ON_BATTERY: N_("the PC ran on its battery"),
+    ReasonCode.NIGHT_TOO_HOT: N_("the PC got too hot"),
+    ReasonCode.NIGHT_BOOT_NEVER_CAME: N_("a boot did not come up in three times its usual time"),
+    ReasonCode.NIGHT_NOT_SWITCHED: N_("an entry could not be switched"),
+    ReasonCode.NIGHT_NOT_RESTARTED: N_("the PC could not be restarted"),
     # What makes a comparison unfair.
     ReasonCode.KERNEL_DIFFERS: _differs_in_text(
         "The kernel differs: {before} before, {after} after."

@@ -349,6 +349,19 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "the PC in again."
     ),
     TroubleCode.VISIT_HAS_BEGUN: N_("The PC has been taken in again already; record its boots."),
+    TroubleCode.NIGHT_SHIFT_GOES_ON: N_(
+        "A night shift for job {label} goes on. Stop it first, or wait until it is over."
+    ),
+    TroubleCode.NIGHT_SHIFT_NOT_SWITCHED: N_(
+        "What is the user's own could not be switched; everything is put back."
+    ),
+    TroubleCode.NO_NIGHT_SHIFT: N_(
+        "A night shift needs this PC, its opening boots, nothing pencilled and no restart due."
+    ),
+    TroubleCode.NOTHING_FOR_THE_NIGHT: N_(
+        "No entry is left that could be switched off by itself: guarded entries and parts of the "
+        "system are never switched in a night shift."
+    ),
     TroubleCode.NO_TURNS: N_(
         "There are no two states that boots could be taken of in turns: post a change and record a "
         "boot of it first. A later visit cannot be taken back."

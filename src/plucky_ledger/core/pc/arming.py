@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 
-MOST_BOOTS = 20
+MOST_BOOTS = 40
 OWN_STARTER = "plucky-ledger-recorder"
 """Name of what starts the armed recorder: it would not be there otherwise, and is no entry."""
 NO_ENTRIES = frozenset({f"{OWN_STARTER}.service", f"{OWN_STARTER}.desktop"})

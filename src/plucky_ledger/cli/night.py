@@ -1,0 +1,67 @@
+"""The night shift on a terminal."""
+
+from datetime import datetime, timedelta
+
+import click
+
+from plucky_ledger.cli.common import job_argument, ledger_option, ledger_path, opened, told_plainly
+from plucky_ledger.cli.output import tell
+from plucky_ledger.core.pc.arming import MOST_BOOTS
+
+
+@click.command("night-shift")
+@job_argument
+@click.option("--until", metavar="HH:MM", help="Stop then at the latest, by this PC's clock.")
+@click.option("--boots", default=24, show_default=True, type=click.IntRange(2, MOST_BOOTS),
+              help="How many boots.")  # fmt: skip
+@click.option("--entry", "entries", multiple=True,
+              help="Measure this entry (its id); by default the costliest.")  # fmt: skip
+@click.option("--restart", is_flag=True, help="Restart this PC at once: what is open is closed.")
+@click.option("--stop", is_flag=True, help="Stop it now: everything is put back.")
+@ledger_option
+def night_shift(
+    job: str, until: str | None, boots: int, entries: tuple[str, ...], restart: bool, stop: bool,
+    ledger: str | None,
+) -> None:  # fmt: skip
+    """Have this PC restart itself through a series of states, to measure what entries of JOB cost.
+
+    Each boot is recorded; in the morning every entry has its cost with an interval. Whatever stops
+    it, the PC ends as it began. It does not turn automatic sign-in on: where nobody signs in, it
+    measures up to the sign-in screen.
+    """
+    from plucky_ledger.usecases import arming
+    from plucky_ledger.usecases import night_shift as shift
+    from plucky_ledger.usecases.analyses import Analyses
+    from plucky_ledger.usecases.costs import CostsKept
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.switching import agree
+    from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.wording.night import begun, standing
+
+    if stop:
+        with told_plainly():
+            shift.stop()
+            tell(standing(shift.report()))
+        return
+    with opened(ledger) as book:
+        number = find_job(book, job)
+        agree(book, number)
+        night = shift.choose(book, number, CostsKept(Analyses()), boots, entries)
+        place = Workplace.beside(ledger_path(ledger))
+        shift.begin(book, place, number, night, _next(until))
+        tell(begun(night))
+        if restart:
+            arming.restart(book, number)
+
+
+def _next(clock: str | None) -> datetime | None:
+    """The next time that a clock shows so."""
+    if clock is None:
+        return None
+    try:
+        wanted = datetime.strptime(clock, "%H:%M")
+    except ValueError as error:
+        raise click.BadParameter("HH:MM", param_hint="--until") from error
+    now = datetime.now().astimezone()
+    at = now.replace(hour=wanted.hour, minute=wanted.minute, second=0, microsecond=0)
+    return at if at > now else at + timedelta(days=1)

@@ -1,0 +1,94 @@
+"""What only the administrator may do for a night shift: begin it, and end it."""
+
+import re
+import time
+from collections.abc import Mapping, Sequence
+
+import msgspec
+
+from plucky_ledger.control.place import Place, is_users_own
+from plucky_ledger.control.unit_files import OF_USER
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.pc.arming import MOST_BOOTS
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.linux.administrator import WHO_ASKS, ask_the_administrator
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import is_administrator
+from plucky_ledger.night import starter
+from plucky_ledger.night.agent import end_now
+from plucky_ledger.night.plan import MOST_ENTRIES, NightPlan, keep_plan, read_plan
+
+BEGIN, END = "night-begin", "night-end"
+WISHES = frozenset({BEGIN, END})
+LONGEST_SECONDS = 16 * 3600.0
+_A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
+
+
+def begin(plan: NightPlan) -> None:
+    """Have a night shift go on with the next restart. Raises Trouble; nothing is left then."""
+    _do(BEGIN, msgspec.json.encode(plan).decode())
+
+
+def end() -> None:
+    """End it now and put everything back. Raises Trouble."""
+    _do(END)
+
+
+def _do(*wish: str) -> bytes:
+    return carry_out(wish, {}) if is_administrator() else ask_the_administrator(*wish)
+
+
+def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
+    """Do what is wished, as the administrator.
+
+    Raises:
+        Trouble: it could not be done.
+        ValueError: that is no wish.
+    """
+    folders = Folders.of_this_user()
+    match list(wish):
+        case ["night-begin", text]:
+            plan = msgspec.json.decode(text, type=NightPlan)
+            who = next((environment[name] for name in WHO_ASKS if name in environment), "")
+            _begin(msgspec.structs.replace(plan, user=int(who)) if who else plan, folders)
+        case ["night-end"]:
+            plan_now = read_plan(folders)
+            if plan_now is not None and not plan_now.restored:
+                end_now(plan_now, ReasonCode.NIGHT_STOPPED, folders)
+        case _:
+            raise ValueError(f"{' '.join(wish)}: nothing the administrator does")
+    return b""
+
+
+def _begin(plan: NightPlan, folders: Folders) -> None:
+    known = read_plan(folders)
+    if known is not None and not known.restored:
+        raise Refused(TroubleCode.NIGHT_SHIFT_GOES_ON, label=known.job)
+    _check(plan, folders)
+    fresh = NightPlan(  # nothing of how it stands is believed
+        plan.key, plan.job, plan.user, plan.entries, plan.series, plan.usual_seconds, plan.until,
+    )  # fmt: skip
+    try:
+        keep_plan(fresh, folders)
+        starter.install(folders)
+    except OSError as error:
+        raise Trouble(
+            TroubleCode.NOT_SWITCHED, path=str(error.filename or ""), system=error.strerror or ""
+        ) from error
+
+
+def _check(plan: NightPlan, folders: Folders) -> None:
+    """Only entries that can be switched off, and no more than there is a night for."""
+    late = plan.until > time.time() + LONGEST_SECONDS
+    if not 0 < len(plan.entries) <= MOST_ENTRIES or len(plan.series) > MOST_BOOTS or late:
+        raise ValueError("this is no night shift")
+    if not {entry for state in plan.series for entry in state} <= set(plan.entries):
+        raise ValueError("this is no night shift")
+    for entry in plan.entries:
+        if not _A_NAME.fullmatch(entry.removeprefix(OF_USER)):
+            raise Refused(TroubleCode.CANNOT_BE_SET, name=entry, state=EntryState.OFF.value)
+    of_system = [entry for entry in plan.entries if not is_users_own(entry)]
+    for found in Place("system", folders).look(of_system):
+        if EntryState.OFF not in found.possible:
+            raise Refused(TroubleCode.CANNOT_BE_SET, name=found.entry_id, state=EntryState.OFF)

@@ -1,0 +1,57 @@
+"""What starts the night shift at each boot: a unit, its link, and the administrator's own copy."""
+
+from pathlib import Path
+
+from plucky_ledger.capture import own_copy
+from plucky_ledger.capture.starters import own_interpreter
+from plucky_ledger.linux.files import make_folder, put_link, remove, write_whole
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.quoting import unit_words
+
+NAME = "plucky-ledger-night-shift.service"
+TARGET = "multi-user.target"
+OWN_COPY = "night-shift"
+PARTS = ("core", "linux", "recording", "capture", "control", "night")
+_MAIN = b"""\
+import sys
+
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.night.agent import run
+
+sys.exit(run(Folders.of_this_user()))
+"""
+_UNIT = """\
+# Written by Plucky Ledger, which removes it again when the night shift is over.
+[Unit]
+Description=Plucky Ledger's night shift
+[Service]
+Type=simple
+ExecStart={command}
+Nice=19
+"""
+
+
+def install(folders: Folders) -> None:
+    """Put it there; what starts it comes last. Raises OSError and NotCopied."""
+    copy = folders.administrators / OWN_COPY
+    own_copy.install(copy, PARTS, _MAIN)
+    unit, link = _unit(folders), _link(folders)
+    make_folder(link.parent, 0o755)
+    command = unit_words(own_interpreter(), "-I", "-S", str(copy))
+    write_whole(unit, _UNIT.format(command=command).encode(), mode=0o644)
+    put_link(link, unit)
+
+
+def take_away(folders: Folders) -> None:
+    """Leave no trace but how it ended. Raises OSError."""
+    remove(_link(folders))
+    remove(_unit(folders))
+    own_copy.remove(folders.administrators / OWN_COPY)
+
+
+def _unit(folders: Folders) -> Path:
+    return folders.system_units / NAME
+
+
+def _link(folders: Folders) -> Path:
+    return folders.system_units / f"{TARGET}.wants" / NAME

@@ -1,0 +1,246 @@
+"""The night shift of a job: planned, begun, stopped, and booked boot by boot in the morning."""
+
+import os
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+from datetime import UTC, datetime, timedelta
+from pathlib import Path
+from uuid import uuid4
+
+from plucky_ledger.core.book.design import night_series
+from plucky_ledger.core.book.entry_states import entry_states
+from plucky_ledger.core.book.job import Change, ChangeKind, Job, Posting, restart_due, undoing
+from plucky_ledger.core.book.pc_states import states_of
+from plucky_ledger.core.boots.boot import Boot, starts_in
+from plucky_ledger.core.boots.marks import sign_in_wait
+from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.hints import is_guarded
+from plucky_ledger.core.entries.states import STARTED, EntryState
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.steps import StepCode
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.linux.files import remove, write_whole
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import is_administrator
+from plucky_ledger.night import administrator
+from plucky_ledger.night.plan import STOP_WISHED, NightPlan, read_plan
+from plucky_ledger.store.jobs import read_job, write_posting
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.undo import step
+from plucky_ledger.usecases import arming
+from plucky_ledger.usecases.control import control_of
+from plucky_ledger.usecases.costs import CostsKept
+from plucky_ledger.usecases.entries import entries_known
+from plucky_ledger.usecases.hints import hints_about
+from plucky_ledger.usecases.pcs import is_this_pc
+from plucky_ledger.usecases.workplace import Workplace
+
+ENTRIES = 6
+"""How many of the costliest entries are measured."""
+A_MOMENT = timedelta(seconds=1)
+AFTER_SETTLED_SECONDS = 30.0
+"""Until it is known to have settled, and for the restart itself."""
+LEAST_USUAL_SECONDS = 30.0
+
+
+@dataclass(frozen=True)
+class Night:
+    """A night shift that can be begun."""
+
+    entries: tuple[StartupEntry, ...]
+    """What is switched off in turns."""
+    boots: int
+    minutes_each: float
+    """How long one of them takes, about, with the restart."""
+
+    @property
+    def minutes(self) -> float:
+        """How long all of it takes."""
+        return self.boots * self.minutes_each
+
+    def with_boots(self, boots: int) -> "Night":
+        """The same with another number of boots."""
+        return replace(self, boots=boots)
+
+
+@dataclass(frozen=True)
+class NightReport:
+    """How the last night shift of this PC stands."""
+
+    job: str
+    boots: int
+    planned: int
+    ended: Reason | None
+    """None while it goes on."""
+    restored: bool
+
+
+def choose(
+    ledger: Ledger, number: int, kept: CostsKept, boots: int, named: Sequence[str] = ()
+) -> Night:
+    """The entries of a job's PC that a night shift would measure: those named, or the costliest.
+
+    Guarded entries and parts of the system are never among them. Takes a moment.
+
+    Raises:
+        Refused: this is not that PC, nothing was measured there, something is pencilled, or no
+            entry is left.
+    """
+    job = read_job_of(ledger, number)
+    control = control_of(job)
+    measured = starts_in(_newest(job))
+    if control is None or not is_this_pc(job) or job.pencilled or restart_due(job) or not measured:
+        raise Refused(TroubleCode.NO_NIGHT_SHIFT)
+    entries = entries_known(ledger, number)
+    hints = hints_about(entries)
+    seconds = {} if named else _costs(ledger, number, job, kept)
+    fit = [
+        entry
+        for entry in entries
+        if entry.off_because is None
+        and not entry.part_of_system
+        and not is_guarded(entry, hints.get(entry.entry_id, ()))
+        and entry.entry_id in (named or seconds)
+    ]
+    found = control.look([entry.entry_id for entry in fit])
+    free = [
+        entry
+        for entry in fit
+        if EntryState.OFF in found[entry.entry_id].possible
+        and found[entry.entry_id].state in STARTED
+    ]
+    chosen = tuple(sorted(free, key=lambda entry: -seconds.get(entry.entry_id, 0.0))[:ENTRIES])
+    if not chosen:
+        raise Refused(TroubleCode.NOTHING_FOR_THE_NIGHT)
+    return Night(chosen, boots, (_usual_seconds(job) + AFTER_SETTLED_SECONDS) / 60)
+
+
+def _costs(ledger: Ledger, number: int, job: Job, kept: CostsKept) -> dict[str, float]:
+    """Seconds that the entries seen at work cost, as the replay expects it."""
+    costs = kept.of(ledger, number, _newest(job)).costs
+    known = {entry_id: cost.settled or cost.system_up for entry_id, cost in costs.items()}
+    return {entry_id: told.value for entry_id, told in known.items() if told is not None}
+
+
+def begin(
+    ledger: Ledger, place: Workplace, number: int, night: Night, until: datetime | None
+) -> None:
+    """Have a night shift go on with the next restart, with every boot recorded. Raises Trouble."""
+    job = read_job_of(ledger, number)
+    entries = tuple(entry.entry_id for entry in night.entries)
+    series = night_series(len(entries), night.boots)
+    plan = NightPlan(
+        key=f"night-{uuid4()}",
+        job=job.card.label,
+        user=os.geteuid(),
+        entries=entries,
+        series=tuple(tuple(entries[at] for at in sorted(state)) for state in series),
+        usual_seconds=_usual_seconds(job),
+        until=until.timestamp() if until is not None else 0.0,
+    )
+    remove(_wish())
+    arming.arm(ledger, place, number, night.boots, Level.SYSTEM)
+    try:
+        administrator.begin(plan)
+    except Exception:
+        arming.disarm(ledger, place, number)
+        raise
+
+
+def stop() -> None:
+    """Stop the night shift of this PC: it puts everything back within seconds. Raises Trouble."""
+    if is_administrator():
+        administrator.end()
+        return
+    folder = Folders.of_this_user().state
+    folder.mkdir(parents=True, exist_ok=True)
+    write_whole(_wish(), b"")
+
+
+def report() -> NightReport | None:
+    """How the night shift of this PC stands; None where there was none."""
+    plan = read_plan(Folders.of_this_user())
+    if plan is None:
+        return None
+    ended = Reason(ReasonCode(plan.ended)) if plan.ended else None
+    return NightReport(plan.job, len(plan.boots), len(plan.series), ended, plan.restored)
+
+
+def book_state(ledger: Ledger, number: int, boot: Boot, boot_id: str) -> str:
+    """Have a job's book say in which state of the night a boot was, before the boot comes in.
+
+    Returns why the boot is to be set aside; empty where it is not, or is of no night.
+    """
+    plan = read_plan(Folders.of_this_user())
+    if plan is None:
+        return ""
+    booted = next((booted for booted in plan.boots if booted.boot_id == boot_id), None)
+    if booted is None or plan.job != read_job_of(ledger, number).card.label:
+        return ""
+    if booted.off is None:
+        return ReasonCode.NIGHT_NOT_SWITCHED.value
+    _bring_book_to(ledger, number, plan, booted.off, boot.started_at - A_MOMENT)
+    return ""
+
+
+def close_night(ledger: Ledger, number: int) -> None:
+    """Have the book say that everything was put back, once the night is over and booked."""
+    plan = read_plan(Folders.of_this_user())
+    if plan is None or not plan.restored:
+        return
+    if plan.job == read_job_of(ledger, number).card.label:
+        ended = datetime.fromtimestamp(plan.ended_at, UTC)
+        _bring_book_to(ledger, number, plan, (), ended)
+
+
+def _bring_book_to(
+    ledger: Ledger, number: int, plan: NightPlan, off: Sequence[str], at: datetime
+) -> None:
+    with step(ledger, StepCode.POST, number) as session:
+        job = read_job(session, number)
+        states = entry_states(job)
+        changes = []
+        for entry_id in plan.entries:
+            is_off = states.get(entry_id) is EntryState.OFF
+            change = Change(
+                ChangeKind.STARTUP_ENTRY, _name(job, entry_id), "", entry_id, EntryState.OFF,
+                EntryState.ON,
+            )  # fmt: skip
+            if is_off != (entry_id in off):
+                changes.append(undoing(change) if is_off else change)
+        if changes:
+            write_posting(session, number, Posting(0, tuple(changes), posted_at=at))
+
+
+def _name(job: Job, entry_id: str) -> str:
+    known = (c.what for p in job.postings for c in p.changes if c.entry_id == entry_id)
+    return next(known, entry_id.rpartition(".")[0].removeprefix("user:") or entry_id)
+
+
+def _newest(job: Job) -> tuple[Boot, ...]:
+    """Boots of the state the PC is in."""
+    states = states_of(job)
+    return states.boots_in(job, states.now(job))
+
+
+def _usual_seconds(job: Job) -> float:
+    """How long a boot takes until it has settled, or is up."""
+    times = [
+        reading.value + sign_in_wait(boot.marks)
+        for boot in starts_in(_newest(job))
+        for measure in (Measure.SETTLED, Measure.SYSTEM_UP)
+        if (reading := boot.readings.get(measure)) is not None
+    ]
+    return max([LEAST_USUAL_SECONDS, *times])
+
+
+def _wish() -> Path:
+    return Folders.of_this_user().state / STOP_WISHED
+
+
+def read_job_of(ledger: Ledger, number: int) -> Job:
+    """A job as it is now."""
+    with ledger.session() as session:
+        return read_job(session, number)

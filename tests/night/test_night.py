@@ -1,0 +1,229 @@
+"""A night shift: what it does at each boot, what stops it, and how it is booked in the morning."""
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+import msgspec
+import numpy as np
+import pytest
+
+from plucky_ledger.core.book.book import keep_book
+from plucky_ledger.core.book.design import night_series
+from plucky_ledger.core.book.entry_states import entry_states
+from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.night import administrator, agent, starter, stops
+from plucky_ledger.night.plan import Booted, NightPlan, keep_plan, read_plan
+from plucky_ledger.usecases import night_shift
+from plucky_ledger.usecases.boots import add_typed
+from plucky_ledger.usecases.jobs import read_job, take_in
+
+BELL, HORN = "bell.desktop", "horn.service"
+SERIES = ((), (BELL, HORN), (BELL,), (HORN,))
+
+
+class Bench:
+    """A PC that obeys, and an agent that runs in it boot by boot."""
+
+    def __init__(self, tmp_path, monkeypatch):
+        self.folders = Folders(
+            tmp_path / "config", (), tmp_path / "units", tmp_path / "var", tmp_path / "state"
+        )
+        self.proc = tmp_path / "proc"
+        (self.proc / "sys/kernel/random").mkdir(parents=True)
+        self.off, self.restarts, self.armed, self.refuses = (), 0, True, False
+        self.monkeypatch = monkeypatch
+        for name, does in (
+            ("off_now", lambda _plan: self.off), ("bring_to", self.bring_to),
+            ("put_everything_back", self.put_back), ("restart", self.restart),
+            ("_is_recording", lambda: False), ("disarm", self.disarm),
+        ):  # fmt: skip
+            monkeypatch.setattr(agent, name, does)
+        monkeypatch.setattr(stops, "stop_file", lambda _user: tmp_path / "stop")
+        monkeypatch.setattr(stops, "power_source", lambda: "mains")
+        monkeypatch.setattr(starter.own_copy, "install", lambda *_: None)
+        starter.install(self.folders)
+        self.keep(NightPlan("night-1", "0001", 1000, (BELL, HORN), SERIES, 40.0))
+
+    def keep(self, plan):
+        keep_plan(plan, self.folders)
+
+    @property
+    def plan(self):
+        return read_plan(self.folders)
+
+    def bring_to(self, _plan, off):
+        if self.refuses:
+            raise Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED)
+        self.off = off
+
+    def put_back(self, _plan):
+        if self.refuses:
+            raise Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED)
+        self.off = ()
+
+    def restart(self):
+        self.restarts += 1
+
+    def disarm(self, _starter):
+        self.armed = False
+
+    def boot(self, uptime=60.0):
+        number = len(self.plan.boots) + 1
+        (self.proc / "uptime").write_text(f"{uptime} 0\n")
+        (self.proc / "sys/kernel/random/boot_id").write_text(f"boot-{number}\n")
+        return agent.run(self.folders, self.proc)
+
+    @property
+    def traces(self):
+        return [path for path in (self.folders.system_units).rglob("*") if not path.is_dir()]
+
+
+@pytest.fixture
+def bench(tmp_path, monkeypatch):
+    return Bench(tmp_path, monkeypatch)
+
+
+def over(bench, reason):
+    return (bench.plan.ended, bench.plan.restored, bench.off, bench.armed, bench.traces) == (
+        reason.value, True, (), False, [],
+    )  # fmt: skip
+
+
+def test_it_goes_through_its_series_and_leaves_no_trace(bench):
+    for boot, state in enumerate(SERIES):
+        assert bench.off == state
+        assert bench.boot() == 0
+        assert bench.restarts == min(boot + 1, 3)
+    assert [booted.off for booted in bench.plan.boots] == list(SERIES)
+    assert over(bench, ReasonCode.NIGHT_THROUGH)
+    assert bench.boot() == 0  # started once more by mistake: nothing happens
+    assert bench.restarts == 3
+
+
+def late(bench):
+    asked = bench.plan.restart_asked - 1_000
+    bench.keep(msgspec.structs.replace(bench.plan, restart_asked=asked))
+
+
+def hot(bench, tmp_path):
+    (tmp_path / "thermal/thermal_zone0").mkdir(parents=True)
+    (tmp_path / "thermal/thermal_zone0/temp").write_text("99000\n")
+    (tmp_path / "thermal/thermal_zone1").mkdir()
+    (tmp_path / "thermal/thermal_zone1/temp").write_text("no sensor\n")
+    hot_there = stops.why_stop(bench.plan, 0.0, tmp_path / "thermal")
+    bench.monkeypatch.setattr(agent, "why_stop", lambda *_: hot_there)
+
+
+@pytest.mark.parametrize(
+    ("happens", "reason"),
+    [
+        (lambda bench, _: late(bench), ReasonCode.NIGHT_BOOT_NEVER_CAME),
+        (lambda bench, tmp_path: (tmp_path / "stop").touch(), ReasonCode.NIGHT_STOPPED),
+        (lambda bench, _: bench.keep(msgspec.structs.replace(bench.plan, until=1.0)),
+         ReasonCode.NIGHT_IS_OVER),
+        (lambda bench, _: bench.monkeypatch.setattr(stops, "power_source", lambda: "battery"),
+         ReasonCode.NIGHT_ON_BATTERY),
+        (hot, ReasonCode.NIGHT_TOO_HOT),
+    ],
+)  # fmt: skip
+def test_whatever_stops_it_the_pc_ends_as_it_began(bench, tmp_path, happens, reason):
+    bench.boot()
+    assert bench.off == SERIES[1]
+    happens(bench, tmp_path)
+    bench.boot()
+    assert over(bench, reason)
+
+
+def test_a_boot_that_is_never_recorded_ends_the_night(bench):
+    bench.monkeypatch.setattr(agent, "_is_recording", lambda: True)
+    bench.boot(uptime=10_000.0)
+    assert over(bench, ReasonCode.NIGHT_BOOT_NEVER_CAME)
+
+
+def test_what_cannot_be_put_back_is_tried_again_at_the_next_start(bench):
+    bench.boot()
+    bench.refuses = True
+    assert bench.boot() == 1
+    assert bench.plan.ended == ReasonCode.NIGHT_NOT_SWITCHED
+    assert not bench.plan.restored
+    assert bench.traces
+    bench.refuses = False
+    assert bench.boot() == 0
+    assert over(bench, ReasonCode.NIGHT_NOT_SWITCHED)
+
+
+def test_after_a_power_cut_it_goes_on_and_a_cut_switch_counts_for_nothing(bench):
+    bench.boot()
+    bench.boot()
+    bench.off = None  # cut off between two writes
+    bench.boot()
+    assert [booted.off for booted in bench.plan.boots] == [(), SERIES[1], None]
+    assert bench.off == SERIES[3]
+
+
+def test_only_what_may_be_switched_in_a_night_is_begun(bench, monkeypatch):
+    monkeypatch.setattr(administrator, "Place", lambda *_: None)
+    ask = {"SUDO_UID": "1000"}
+    with pytest.raises(Refused) as refused:
+        wish(bench, ask)
+    assert refused.value.code is TroubleCode.NIGHT_SHIFT_GOES_ON
+    for wrong in (
+        {"series": ((), ("other.service",))}, {"entries": ("../etc/passwd",)}, {"entries": ()},
+        {"series": ((),) * 100}, {"until": 9e9},
+    ):  # fmt: skip
+        keep_plan(msgspec.structs.replace(bench.plan, restored=True), bench.folders)
+        with pytest.raises((ValueError, Refused)):
+            wish(bench, ask, **wrong)
+
+
+def wish(bench, environment, **changed):
+    bench.monkeypatch.setattr(administrator.Folders, "of_this_user", lambda: bench.folders)
+    plan = msgspec.structs.replace(bench.plan, **changed)
+    administrator.carry_out(["night-begin", msgspec.json.encode(plan).decode()], environment)
+
+
+@pytest.mark.parametrize("factors", [1, 3, 6])
+def test_the_series_tells_every_effect_apart_from_the_others_and_from_drift(factors):
+    series = night_series(factors, 24)
+    assert series[0] == frozenset()
+    design = np.array([
+        [1.0, *(float(i in state) for i in range(factors)), place] for place, state in
+        enumerate(series)
+    ])  # fmt: skip
+    errors = np.sqrt(np.diag(np.linalg.inv(design.T @ design)))[1:-1]
+    # A quarter of the boots each way, perfectly balanced, would give 2 / √24 = 0.41.
+    assert errors.max() < 0.46
+
+
+def test_in_the_morning_each_boot_is_booked_to_its_state(ledger, monkeypatch):
+    number = take_in(ledger, Card("", "Night PC"), Facts())
+    start = datetime(2026, 11, 26, 22, 0, tzinfo=UTC)
+    for _ in range(3):
+        add_typed(ledger, number, {Measure.SYSTEM_UP: 60.0}, start - timedelta(hours=1))
+    boots = tuple(Booted(f"boot-{n}", off) for n, off in enumerate((*SERIES, (), None)))
+    plan = NightPlan(
+        "night-1", "0001", 1000, (BELL, HORN), SERIES, 40.0, boots=boots, ended="night_through",
+        ended_at=start.timestamp() + 9e4, restored=True,
+    )  # fmt: skip
+    monkeypatch.setattr(night_shift, "read_plan", lambda _folders: plan)
+    told = {(): 60.0, SERIES[1]: 45.0, SERIES[2]: 50.0, SERIES[3]: 55.0, None: 58.0}
+    for place, booted in enumerate(boots):
+        at = start + timedelta(minutes=place)
+        boot = replace(read_job(ledger, number).boots[0], started_at=at)
+        aside = night_shift.book_state(ledger, number, boot, booted.boot_id)
+        assert bool(aside) is (booted.off is None)
+        add_typed(ledger, number, {Measure.SYSTEM_UP: told[booted.off]}, at)
+    assert night_shift.book_state(ledger, number, boot, "another") == ""
+    night_shift.close_night(ledger, number)
+    night_shift.close_night(ledger, number)
+    job = read_job(ledger, number)
+    assert set(entry_states(job).values()) == {night_shift.EntryState.ON}
+    lines = keep_book(job, Measure.SYSTEM_UP).lines
+    assert [line.balance.value for line in lines] == [60.0, 45.0, 50.0, 55.0, 60.0]
+    assert lines[-1].same_as == 0
+    assert keep_book(job, Measure.SYSTEM_UP).saved_units == 0
