@@ -20,7 +20,7 @@ from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
-from plucky_ledger.usecases import switching
+from plucky_ledger.usecases import putting_back, switching
 from plucky_ledger.usecases.boots import add_typed
 from plucky_ledger.usecases.jobs import take_in
 from plucky_ledger.usecases.postings import pencil
@@ -67,7 +67,8 @@ class ControlledPc:
 @pytest.fixture
 def pc(monkeypatch):
     pc = ControlledPc()
-    monkeypatch.setattr(switching, "control_of", lambda _job: pc)
+    for module in (switching, putting_back):
+        monkeypatch.setattr(module, "control_of", lambda _job: pc)
     return pc
 
 

@@ -78,7 +78,7 @@ def put_back(
 
 
 def _put_back_by_the_journal(cut_off: bool) -> None:
-    from plucky_ledger.usecases.switching import put_back_by_the_journal
+    from plucky_ledger.usecases.putting_back import put_back_by_the_journal
     from plucky_ledger.wording.switching import put_back_in_words
 
     with told_plainly():
@@ -91,7 +91,7 @@ def _put_back_in_the_book(
 ) -> None:
     """Without a reason, not even an empty one, it is only shown."""
     from plucky_ledger.cli.lines import posting_of_line
-    from plucky_ledger.usecases import switching
+    from plucky_ledger.usecases import putting_back, switching
     from plucky_ledger.usecases.jobs import find_job, read_job
     from plucky_ledger.wording.switching import planned_in_words, struck_out
 
@@ -100,11 +100,11 @@ def _put_back_in_the_book(
         chosen = posting_of_line(read_job(book, number), line) if line is not None else None
         posting = chosen.number if chosen else None
         if why is None:
-            for one in switching.planned_put_back(book, number, posting, entries):
+            for one in putting_back.planned_put_back(book, number, posting, entries):
                 tell(": ".join(filter(None, planned_in_words(one))))
             return
         switching.agree(book, number)
-        by_hand = switching.put_back(book, number, posting, entries, why)
+        by_hand = putting_back.put_back(book, number, posting, entries, why)
     tell(struck_out(by_hand))
 
 

@@ -7,14 +7,12 @@ from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.opening import Ledger
-from plucky_ledger.usecases.switching import (
-    Made,
-    post,
+from plucky_ledger.usecases.putting_back import (
     posting_in_force,
     put_back_by_the_journal,
-    switch_pencilled,
     write_back,
 )
+from plucky_ledger.usecases.switching import Made, post, switch_pencilled
 from plucky_ledger.usecases.turns import Turn, begin_turns, end_turns, play_turn, take_turn
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.switching import (

@@ -26,7 +26,7 @@ from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.night import administrator
 from plucky_ledger.night.plan import STOP_WISHED, NightPlan, read_plan
-from plucky_ledger.store.jobs import read_job, write_posting
+from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases import arming
@@ -34,6 +34,7 @@ from plucky_ledger.usecases.control import control_of
 from plucky_ledger.usecases.costs import CostsKept
 from plucky_ledger.usecases.entries import entries_known
 from plucky_ledger.usecases.hints import hints_about
+from plucky_ledger.usecases.jobs import read_job
 from plucky_ledger.usecases.pcs import is_this_pc
 from plucky_ledger.usecases.workplace import Workplace
 
@@ -88,7 +89,7 @@ def choose(
         Refused: this is not that PC, nothing was measured there, something is pencilled, or no
             entry is left.
     """
-    job = read_job_of(ledger, number)
+    job = read_job(ledger, number)
     control = control_of(job)
     measured = starts_in(_newest(job))
     if control is None or not is_this_pc(job) or job.pencilled or restart_due(job) or not measured:
@@ -128,7 +129,7 @@ def begin(
     ledger: Ledger, place: Workplace, number: int, night: Night, until: datetime | None
 ) -> None:
     """Have a night shift go on with the next restart, with every boot recorded. Raises Trouble."""
-    job = read_job_of(ledger, number)
+    job = read_job(ledger, number)
     entries = tuple(entry.entry_id for entry in night.entries)
     series = night_series(len(entries), night.boots)
     plan = NightPlan(
@@ -177,7 +178,7 @@ def book_state(ledger: Ledger, number: int, boot: Boot, boot_id: str) -> str:
     if plan is None:
         return ""
     booted = next((booted for booted in plan.boots if booted.boot_id == boot_id), None)
-    if booted is None or plan.job != read_job_of(ledger, number).card.label:
+    if booted is None or plan.job != read_job(ledger, number).card.label:
         return ""
     if booted.off is None:
         return ReasonCode.NIGHT_NOT_SWITCHED.value
@@ -190,7 +191,7 @@ def close_night(ledger: Ledger, number: int) -> None:
     plan = read_plan(Folders.of_this_user())
     if plan is None or not plan.restored:
         return
-    if plan.job == read_job_of(ledger, number).card.label:
+    if plan.job == read_job(ledger, number).card.label:
         ended = datetime.fromtimestamp(plan.ended_at, UTC)
         _bring_book_to(ledger, number, plan, (), ended)
 
@@ -199,7 +200,7 @@ def _bring_book_to(
     ledger: Ledger, number: int, plan: NightPlan, off: Sequence[str], at: datetime
 ) -> None:
     with step(ledger, StepCode.POST, number) as session:
-        job = read_job(session, number)
+        job = stored.read_job(session, number)
         states = entry_states(job)
         changes = []
         for entry_id in plan.entries:
@@ -211,7 +212,7 @@ def _bring_book_to(
             if is_off != (entry_id in off):
                 changes.append(undoing(change) if is_off else change)
         if changes:
-            write_posting(session, number, Posting(0, tuple(changes), posted_at=at))
+            stored.write_posting(session, number, Posting(0, tuple(changes), posted_at=at))
 
 
 def _name(job: Job, entry_id: str) -> str:
@@ -238,9 +239,3 @@ def _usual_seconds(job: Job) -> float:
 
 def _wish() -> Path:
     return Folders.of_this_user().state / STOP_WISHED
-
-
-def read_job_of(ledger: Ledger, number: int) -> Job:
-    """A job as it is now."""
-    with ledger.session() as session:
-        return read_job(session, number)

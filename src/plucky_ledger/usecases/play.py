@@ -15,7 +15,7 @@ from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.exchange.boots import facts_from
 from plucky_ledger.standin.simulated_pc import PCS, RECORD_SECONDS
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases import switching
+from plucky_ledger.usecases import putting_back, switching
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.boots import import_recording
 from plucky_ledger.usecases.costs import CostsKept
@@ -63,7 +63,7 @@ class Play:
             self._record()
             self._put_back_one()
             self._record()
-            switching.put_back(self._ledger, self.number, None, why="the end of the play")
+            putting_back.put_back(self._ledger, self.number, None, why="the end of the play")
             self._record()
         except _Stopped:
             return False
@@ -116,4 +116,4 @@ class Play:
         first = read_job(self._ledger, self.number).postings[0]
         missed = next(c.entry_id for c in first.changes if c.entry_id not in PCS[PC].comes_back)
         why = "the owner misses it"
-        switching.put_back(self._ledger, self.number, first.number, (missed,), why)
+        putting_back.put_back(self._ledger, self.number, first.number, (missed,), why)

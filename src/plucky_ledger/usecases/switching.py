@@ -4,7 +4,7 @@ Both have the posting's UUID. Where something cuts in between, ``agree`` finds o
 done, and has the book follow the PC.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
@@ -14,17 +14,11 @@ from plucky_ledger.core.book.job import (
     Job,
     Posting,
     PostingState,
-    changes_in_force,
-    posting_of,
-    put_back_since,
     readings_in,
     state_of,
-    undoing,
 )
-from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import (
     LATER_SECONDS,
-    PutBack,
     Reversible,
     Switchable,
     Switched,
@@ -34,10 +28,10 @@ from plucky_ledger.core.entries.switching import (
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.linux.users import user_name
-from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases import postings
-from plucky_ledger.usecases.control import control_of, control_of_this_pc
+from plucky_ledger.usecases.control import control_of
+from plucky_ledger.usecases.jobs import read_job
 
 if TYPE_CHECKING:
     from plucky_ledger.core.cost.startup_cost import PlanEstimate
@@ -74,7 +68,7 @@ class Made:
 
 def look(ledger: Ledger, number: int, entry_id: str) -> Switchable | None:
     """How an entry of a job's PC is set; None where that PC is not switched from here."""
-    control = control_of(_job(ledger, number))
+    control = control_of(read_job(ledger, number))
     return control.look([entry_id])[entry_id] if control is not None else None
 
 
@@ -84,7 +78,7 @@ def planned(ledger: Ledger, number: int) -> tuple[Planned, ...]:
     Raises:
         Refused: nothing is pencilled.
     """
-    return _planned(_job(ledger, number))
+    return _planned(read_job(ledger, number))
 
 
 def _planned(job: Job) -> tuple[Planned, ...]:
@@ -92,7 +86,7 @@ def _planned(job: Job) -> tuple[Planned, ...]:
         raise Refused(TroubleCode.NOTHING_PENCILLED_TO_POST)
     control = control_of(job)
     changes = job.pencilled.changes
-    ours = [change.entry_id for change in changes if _is_ours(change)]
+    ours = [change.entry_id for change in changes if is_switched(change)]
     found = control.look(ours) if control and ours else {}
     return tuple(Planned(change, found.get(change.entry_id)) for change in changes)
 
@@ -103,7 +97,7 @@ def switch_pencilled(ledger: Ledger, number: int) -> Made:
     Raises:
         Trouble: one of them could not be made; the PC is as it was.
     """
-    job = _job(ledger, number)
+    job = read_job(ledger, number)
     changes, control = _planned(job), control_of(job)
     if not job.opening_boots:
         raise Refused(TroubleCode.NO_OPENING)
@@ -131,13 +125,9 @@ def _later_seconds(job: Job) -> int:
     return max(LATER_SECONDS, round(max(settled, default=0.0)) + AFTER_SETTLED_SECONDS)
 
 
-def _is_ours(change: Change) -> bool:
+def is_switched(change: Change) -> bool:
+    """Whether a change is one of how an entry starts."""
     return bool(change.entry_id) and change.new_state is not None
-
-
-def _job(ledger: Ledger, number: int) -> Job:
-    with ledger.session() as session:
-        return read_job(session, number)
 
 
 def post(
@@ -151,136 +141,11 @@ def post(
     return postings.post(ledger, number, before, plan)
 
 
-def planned_put_back(
-    ledger: Ledger, number: int, posting_number: int | None, entries: Sequence[str] = ()
-) -> tuple[Planned, ...]:
-    """What putting back would undo on a job's PC, and what is left to be undone by hand.
-
-    Raises:
-        Refused: nothing of it is in force.
-    """
-    job = _job(ledger, number)
-    chosen = _put_back_changes(job, posting_number, entries)
-    if not chosen:
-        raise Refused(TroubleCode.NOTHING_TO_PUT_BACK)
-    control, keys = control_of(job), _keys(job, posting_number)
-    ours = [change.entry_id for change in chosen if _is_ours(change)]
-    found = control.look(ours) if control and ours else {}
-    kept = {
-        entry
-        for change in (control.changes() if control is not None else ())
-        if change.key in keys
-        for entry in change.entries
-    }
-    return tuple(
-        Planned(
-            undoing(change),
-            found.get(change.entry_id) if change.entry_id in kept else None,
-            _is_back(change, found.get(change.entry_id)),
-        )
-        for change in chosen
-    )
-
-
-def _keys(job: Job, posting_number: int | None) -> tuple[str, ...]:
-    return tuple(
-        posting.uuid
-        for posting in job.postings
-        if posting_number is None or posting.number == posting_number
-    )
-
-
-def put_back_on_pc(
-    ledger: Ledger, number: int, posting_number: int | None, entries: Sequence[str] = ()
-) -> tuple[Change, ...]:
-    """Undo on the PC what a posting did, or with None everything of the job.
-
-    Returns the changes that somebody has to undo by hand. Raises Trouble; the PC is as it was.
-    """
-    job = _job(ledger, number)
-    chosen = _put_back_changes(job, posting_number, entries)
-    control = control_of(job)
-    if control is None:
-        return chosen
-    keys = _keys(job, posting_number)
-    if not keys:
-        return ()
-    undone = control.put_back(Which(keys, tuple(entries)))
-    done = {entry.entry_id for entry in undone if not entry.left_at}
-    now = control.look([change.entry_id for change in chosen if _is_ours(change)])
-    return tuple(
-        change
-        for change in chosen
-        if change.entry_id not in done and not _is_back(change, now.get(change.entry_id))
-    )
-
-
-def _is_back(change: Change, now: Switchable | None) -> bool:
-    return now is not None and now.state is (change.old_state or EntryState.ON)
-
-
-def _put_back_changes(
-    job: Job, posting_number: int | None, entries: Sequence[str]
-) -> tuple[Change, ...]:
-    if posting_number is None:
-        return changes_in_force(job)
-    posting = posting_of(job, posting_number)
-    if posting is None:
-        raise Refused(TroubleCode.ROW_GONE)
-    undone = put_back_since(job, posting)
-    return tuple(
-        change
-        for change in posting.own_changes
-        if change not in undone and (not entries or change.entry_id in entries)
-    )
-
-
-def put_back(
-    ledger: Ledger, number: int, posting: int | None, entries: Sequence[str] = (), why: str = ""
-) -> tuple[Change, ...]:
-    """Undo a posting, what it did to some entries, or with None everything: on the PC and in the
-    book. Returns what somebody has to undo by hand. Raises Trouble.
-    """
-    by_hand = put_back_on_pc(ledger, number, posting, entries)
-    write_back(ledger, number, posting, entries, why)
-    return by_hand
-
-
-def write_back(
-    ledger: Ledger, number: int, posting: int | None, entries: Sequence[str] = (), why: str = ""
-) -> None:
-    """Write down that a posting was put back, part of it, or with None everything."""
-    if posting is None:
-        postings.put_everything_back(ledger, number, why)
-    else:
-        postings.strike_out(ledger, number, posting, why, entries)
-
-
-def posting_in_force(job: Job, entry_id: str) -> int | None:
-    """Number of the posting that set an entry as it is; None where it is as it was found."""
-    for posting in reversed(job.postings):
-        if posting.posted_at is None or posting.strikes_out is not None:
-            continue
-        undone = put_back_since(job, posting)
-        if any(c.entry_id == entry_id and not c.put_back and c not in undone
-               for c in posting.own_changes):  # fmt: skip
-            return posting.number
-    return None
-
-
-def put_back_by_the_journal(cut_off: bool) -> list[PutBack]:
-    """Undo everything ever changed on this PC, or only what was cut off, with no ledger at all.
-
-    Raises Trouble.
-    """
-    return control_of_this_pc().put_back(Which(cut_off=cut_off))
-
-
 def agree(ledger: Ledger, number: int) -> None:
     """Have a PC and a job's book agree after something cut in between: what was cut off is put
     back, which may ask for the administrator, and the book follows. Raises Trouble.
     """
-    control = control_of(_job(ledger, number))
+    control = control_of(read_job(ledger, number))
     if control is not None and unfinished(control.changes()):
         control.put_back(Which(cut_off=True))
     follow(ledger, number)
@@ -301,7 +166,7 @@ def follow(ledger: Ledger, number: int) -> Followed:
 
     Nothing on the PC is changed.
     """
-    job = _job(ledger, number)
+    job = read_job(ledger, number)
     control = control_of(job)
     known = {change.key: change for change in control.changes()} if control else {}
     wrote = False
@@ -317,7 +182,7 @@ def follow(ledger: Ledger, number: int) -> Followed:
 
 def _is_made(posting: Posting, known: Mapping[str, Reversible]) -> bool:
     made = known.get(posting.uuid)
-    ours = {change.entry_id for change in posting.changes if _is_ours(change)}
+    ours = {change.entry_id for change in posting.changes if is_switched(change)}
     return made is not None and bool(ours) and ours <= set(made.entries)
 
 
@@ -326,7 +191,7 @@ def _is_undone(job: Job, posting: Posting, known: Mapping[str, Reversible]) -> b
     standing = state_of(job, posting) in {PostingState.POSTED, PostingState.IN_FORCE}
     return (
         standing and made is not None and not made.entries and not made.unfinished
-        and {c.entry_id for c in posting.own_changes if _is_ours(c)} <= set(made.put_back)
+        and {c.entry_id for c in posting.own_changes if is_switched(c)} <= set(made.put_back)
     )  # fmt: skip
 
 

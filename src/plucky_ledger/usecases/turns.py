@@ -4,7 +4,7 @@ import tempfile
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from plucky_ledger.core.book.job import Job, State
+from plucky_ledger.core.book.job import State
 from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.book.turns import changes_to, next_turn, turns_for, turns_left
 from plucky_ledger.core.measures import Measure
@@ -12,11 +12,12 @@ from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.standin.simulated_pc import RECORD_SECONDS
-from plucky_ledger.store.jobs import read_job, write_job
+from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases import postings, switching
 from plucky_ledger.usecases.boots import import_recording
+from plucky_ledger.usecases.jobs import read_job
 from plucky_ledger.usecases.stand_ins import stand_in_of
 
 AT_ONCE = 1e9
@@ -42,19 +43,19 @@ def begin_turns(ledger: Ledger, number: int, measure: Measure, line: int) -> int
         Refused: it compares none, or the PC cannot be brought back to the earlier one.
     """
     with step(ledger, StepCode.BEGIN_TURNS, number) as session:
-        job = read_job(session, number)
+        job = stored.read_job(session, number)
         turns = turns_for(job, measure, line)
         if turns is None:
             raise Refused(TroubleCode.NO_TURNS)
         planned = replace(job, turns=turns)
-        write_job(session, planned)
+        stored.write_job(session, planned)
         return turns_left(planned)
 
 
 def end_turns(ledger: Ledger, number: int) -> None:
     """Take no more boots in turns: the PC stays as it is."""
     with step(ledger, StepCode.END_TURNS, number) as session:
-        write_job(session, replace(read_job(session, number), turns=None))
+        stored.write_job(session, replace(stored.read_job(session, number), turns=None))
 
 
 def take_turn(ledger: Ledger, number: int) -> Turn:
@@ -66,7 +67,7 @@ def take_turn(ledger: Ledger, number: int) -> Turn:
     Raises:
         Trouble: it could not be switched, or something else is pencilled.
     """
-    job = _job(ledger, number)
+    job = read_job(ledger, number)
     wanted = next_turn(job)
     if wanted is None:
         if job.turns is not None:
@@ -91,7 +92,7 @@ def pencil_state(ledger: Ledger, number: int, wanted: State) -> None:
     Raises:
         Refused: something else is pencilled.
     """
-    job = _job(ledger, number)
+    job = read_job(ledger, number)
     changes = changes_to(job, wanted)
     if job.pencilled is not None:
         if job.pencilled.changes != changes:
@@ -110,15 +111,10 @@ def play_turn(ledger: Ledger, number: int) -> Turn:
         return turn
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "boot.jsonl.gz"
-        pc = replace(stand_in_of(_job(ledger, number)), speed=AT_ONCE)
+        pc = replace(stand_in_of(read_job(ledger, number)), speed=AT_ONCE)
         pc.record(path, RECORD_SECONDS, lambda _lines: None, lambda: True)
         import_recording(ledger, number, path, pc.which)
-    left = turns_left(_job(ledger, number))
+    left = turns_left(read_job(ledger, number))
     if not left:
         end_turns(ledger, number)
     return Turn(left)
-
-
-def _job(ledger: Ledger, number: int) -> Job:
-    with ledger.session() as session:
-        return read_job(session, number)

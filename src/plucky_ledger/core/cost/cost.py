@@ -6,7 +6,6 @@ interval. A plan is the same replay with all pencilled changes at once, because 
 
 import math
 from collections.abc import Mapping, Sequence
-from dataclasses import replace
 
 import numpy as np
 
@@ -15,15 +14,15 @@ from plucky_ledger.core.book.balance import pseudo_median
 from plucky_ledger.core.book.student import student_t
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import Mark, sign_in_wait
-from plucky_ledger.core.boots.readings import REST_SECONDS
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
+from plucky_ledger.core.cost.boot_use import typical_use, use_in
 from plucky_ledger.core.cost.contention import disk_costs
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.cost.preview import Earlier, Preview
 from plucky_ledger.core.cost.replay import Replay, Replayed
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost, not_watched
-from plucky_ledger.core.cost.usage import NOTHING, OwnerUse, use_by_owner
+from plucky_ledger.core.cost.usage import NOTHING, OwnerUse
 from plucky_ledger.core.cost.workload import STEP_SECONDS, Workload, workload_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import Reason, ReasonCode
@@ -73,7 +72,7 @@ class RoundReplay:
             self._of.append(analysis.boot.uuid)
             if (up := analysis.boot.readings.get(Measure.SYSTEM_UP)) is not None:
                 self._ups.append(up.value)
-            self._uses.append(_use(analysis, settled))
+            self._uses.append(use_in(analysis, settled))
             activities = analysis.timeline.activities
             self._activities.append({activity.entry_id: activity for activity in activities})
             ends.append(end)
@@ -130,7 +129,7 @@ class RoundReplay:
     def _cost(self, entry_id: str, replayed: Sequence[Replayed] | None) -> StartupCost:
         owner = Owner(OwnerKind.ENTRY, entry_id)
         uses = [use[owner] for use in self._uses if owner in use]
-        use = _typical_use(uses) if uses else NOTHING
+        use = typical_use(uses) if uses else NOTHING
         present = [entry_id in {t.entry_id for t in w.tasks} for w in self._workloads]
         if replayed is None:
             code = ReasonCode.NEVER_SEEN
@@ -296,61 +295,12 @@ def _last_of_interest(analysis: Analysis) -> float:
     return max([0.0, *marks.values()])
 
 
-def _use(analysis: Analysis, settled: float | None) -> Mapping[Owner, OwnerUse]:
-    """Who used what until settled and held what at rest, or until the recording ended."""
-    attribution, samples = analysis.attribution, analysis.samples
-    assert attribution is not None  # it has a workload
-    assert samples is not None
-    until = samples.end if settled is None else settled
-    held_at = until if settled is None else settled + REST_SECONDS / 2
-    timeline = analysis.timeline
-    use = use_by_owner(attribution, timeline.runs, 0.0, until, held_at=held_at)
-    first = float(samples.seconds[0])
-    return _capped({**_ended_before(first, timeline.activities, use), **use}, timeline.activities)
-
-
-def _ended_before(
-    first: float, activities: Sequence[Activity], seen: Mapping[Owner, OwnerUse]
-) -> Mapping[Owner, OwnerUse]:
-    """What the manager accounted for entries that had ended when sampling began."""
-    return {
-        owner: OwnerUse(activity.cpu_seconds or 0.0, activity.bytes_read or 0.0, 0.0, 0)
-        for activity in activities
-        if activity.ended_at is not None and activity.ended_at <= first
-        if (owner := Owner(OwnerKind.ENTRY, activity.entry_id)) not in seen
-    }
-
-
 def _settled_at(boot: Boot) -> float | None:
     """When a boot settled, in seconds since the kernel started; None when nobody knows."""
     reading = boot.readings.get(Measure.SETTLED)
     if reading is None or reading.censored:
         return None
     return reading.value + sign_in_wait(boot.marks)
-
-
-def _capped(
-    use: Mapping[Owner, OwnerUse], activities: Sequence[Activity]
-) -> Mapping[Owner, OwnerUse]:
-    """Memory no larger than the manager counts for all of an entry's processes together: forks
-    that share what they hold would be counted many times.
-    """
-    counted = {a.entry_id: a.memory_bytes for a in activities if a.memory_bytes is not None}
-    return {
-        owner: replace(owner_use, memory_bytes=min(owner_use.memory_bytes, counted[owner.entry_id]))
-        if owner.entry_id in counted
-        else owner_use
-        for owner, owner_use in use.items()
-    }
-
-
-def _typical_use(uses: Sequence[OwnerUse]) -> OwnerUse:
-    return OwnerUse(
-        float(np.median([use.cpu_seconds for use in uses])),
-        float(np.median([use.bytes_read for use in uses])),
-        float(np.median([use.memory_bytes for use in uses])),
-        round(float(np.median([use.processes for use in uses]))),
-    )
 
 
 def estimate(

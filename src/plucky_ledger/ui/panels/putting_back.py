@@ -3,7 +3,8 @@
 from plucky_ledger.core.book.job import Change
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.changes import ChangesPanel
-from plucky_ledger.usecases.switching import Planned, planned_put_back, put_back_on_pc, write_back
+from plucky_ledger.usecases.putting_back import planned_put_back, put_back_on_pc, write_back
+from plucky_ledger.usecases.switching import Planned
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.switching import struck_out
 
