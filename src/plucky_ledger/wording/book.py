@@ -138,7 +138,7 @@ def _remark(row: BookRow) -> str:
     if row.state is PostingState.STRUCK_OUT:
         parts.append(label(row.state))
     if row.repeats:
-        parts.append(_repeats(row))
+        parts.append(as_before(row))
     elif row.shift is not None:
         parts.append(saved_or_lost(row.shift))
         if row.expected is not None:
@@ -148,7 +148,7 @@ def _remark(row: BookRow) -> str:
     return " · ".join(parts)
 
 
-def _repeats(row: BookRow) -> str:
+def as_before(row: BookRow) -> str:
     """Which state the PC came back to."""
     if row.as_after is None:
         return say("as at the opening")

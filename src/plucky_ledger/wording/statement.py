@@ -8,7 +8,7 @@ from plucky_ledger.exchange.statement import DoneLine, FigureLine, Statement
 from plucky_ledger.pages.book import BookRow
 from plucky_ledger.pages.statement import StatementPage
 from plucky_ledger.pages.verdict import VerdictRow
-from plucky_ledger.wording.book import change_in_words, particulars, saved_or_lost
+from plucky_ledger.wording.book import as_before, change_in_words, particulars, saved_or_lost
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.figures import day, whole_day, with_unit
 from plucky_ledger.wording.labels import label, unit_word
@@ -111,7 +111,9 @@ def _done(row: BookRow) -> DoneLine:
 def _result(row: BookRow, starts: int, struck_out: bool) -> str:
     over = say_n("{n} start", "{n} starts", starts)
     result = say("measured over {starts}", starts=over) if starts else say("no start recorded yet")
-    if row.shift is not None:
+    if row.repeats:
+        result = f"{as_before(row)}, {over}"
+    elif row.shift is not None:
         result = f"{saved_or_lost(row.shift)}, {over}"
     return say("{result}; put back", result=result) if struck_out else result
 
