@@ -8,11 +8,12 @@ from hypothesis import strategies as st
 from plucky_ledger.core.book.balance import in_book_units, pseudo_median
 from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.job import PostingState, readings_in, state_of
+from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.usecases.jobs import read_jobs
 from plucky_ledger.wording.book import closing, row_in_words, total_lost, total_saved
-from tests.helpers.strategies import jobs
+from tests.helpers.strategies import boots, jobs
 
 
 @given(jobs(), st.sampled_from(Measure))
@@ -30,6 +31,24 @@ def test_opening_less_saved_plus_lost_is_closing(job, measure):
             if line.shift is not None:
                 before = book.lines[line.compared_with].balance
                 assert before.units + line.shift.units == line.balance.units
+
+
+@given(jobs(), st.sampled_from(Measure), boots, st.integers(0, 5))
+def test_a_boot_more_never_makes_the_book_contradict_itself(job, measure, boot, at):
+    """It balances, and no line is stamped with what its own interval denies."""
+    rounds = [*job.rounds]
+    rounds[at % len(rounds)] += (boot,)
+    opening, *others = rounds
+    later = tuple(replace(p, boots=b) for p, b in zip(job.postings, others, strict=True))
+    book = keep_book(replace(job, opening_boots=opening, postings=later), measure)
+    assert book.balances
+    for shift in (line.shift for line in book.lines if line.shift is not None):
+        if shift.verdict is Verdict.SAVED:
+            assert shift.high is None or shift.high < 0
+        if shift.verdict is Verdict.LOST:
+            assert shift.low is None or shift.low > 0
+        if min(shift.before.boots, shift.after.boots) < 3:
+            assert shift.verdict is Verdict.UNPROVEN
 
 
 @given(jobs(), st.sampled_from(Measure))

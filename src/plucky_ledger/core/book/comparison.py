@@ -134,8 +134,11 @@ def _with_line(
         )
         fitted = fit(straightened, rest)
         assert fitted is not None
+        factor = _factor(orders, fitted)
+        if factor is None:  # what is left tells no line
+            return fit(own, rest), _Line()
         mixture = fitted
-    return mixture, _Line(_factor(orders, mixture) or 1.0, taken=True)
+    return mixture, _Line(factor, taken=True)
 
 
 def _centred(orders: Sequence[Sequence[float]]) -> list[list[float]]:

@@ -26,8 +26,11 @@ WEIGHT_BORROW, ERROR_BORROW = 8.0, 1.0
 QN = 2.2219
 """Makes the first quartile of all distances a standard deviation (Rousseeuw and Croux, 1993)."""
 ROUNDS = 25
-ENOUGH = 40
-"""Of more boots in one state so many, evenly chosen, say where to begin."""
+STANDS_STILL = 1e-7
+"""Centres that move no more than this are found."""
+ENOUGH, CANDIDATES = 40, 9
+"""Of more boots in one state so many, evenly chosen, say how far boots are apart, and where to
+begin."""
 
 Values = tuple[float, ...]
 
@@ -90,7 +93,9 @@ def fit(own: tuple[Values, ...], others: tuple[Values, ...] = ()) -> Mixture | N
     Returns None where no state has two boots: nothing then tells how much they differ.
     """
     groups = [*own, *(other for other in others if len(other) > 1)]
-    distances = sorted(abs(a - b) for group in groups for a, b in combinations(_some(group), 2))
+    distances = sorted(
+        abs(a - b) for group in groups for a, b in combinations(_some(group, ENOUGH), 2)
+    )
     if not distances:
         return None
     spread = max(FLOOR, QN * distances[len(distances) // 4])
@@ -100,6 +105,7 @@ def fit(own: tuple[Values, ...], others: tuple[Values, ...] = ()) -> Mixture | N
         _weighted(group, [1.0] * len(group), _start(group, spread, share)) for group in groups
     ]
     for _ in range(ROUNDS):
+        before = [centre.middle for centre in centres]
         centres = [
             _weighted(group, _weights(group, centre.middle, max(scale, FLOOR), share))
             for group, centre, scale in zip(groups, centres, spreads, strict=True)
@@ -113,6 +119,9 @@ def fit(own: tuple[Values, ...], others: tuple[Values, ...] = ()) -> Mixture | N
             math.sqrt((PRIOR_DEGREES * pooled + centre.squares) / (PRIOR_DEGREES + centre.degrees))
             for centre in centres
         ]
+        moved = max(abs(c.middle - at) for c, at in zip(centres, before, strict=True))
+        if moved < STANDS_STILL:
+            break
     return Mixture(tuple(centres[: len(own)]), tuple(centres[len(own) :]))
 
 
@@ -131,17 +140,17 @@ def _start(values: Sequence[float], scale: float, share: float) -> float:
     if len(values) < 3:
         return sum(values) / len(values)
     return max(
-        _some(values),
+        _some(values, CANDIDATES),
         key=lambda at: sum(math.log(sum(_densities(v, at, scale, share))) for v in values),
     )
 
 
-def _some(values: Sequence[float]) -> Sequence[float]:
+def _some(values: Sequence[float], enough: int) -> Sequence[float]:
     """All of a few, evenly chosen ones of many."""
-    if len(values) <= ENOUGH:
+    if len(values) <= enough:
         return values
     ordered = sorted(values)
-    return [ordered[index * len(ordered) // ENOUGH] for index in range(ENOUGH)]
+    return [ordered[index * len(ordered) // enough] for index in range(enough)]
 
 
 def _densities(value: float, middle: float, scale: float, share: float) -> tuple[float, float]:
@@ -152,9 +161,23 @@ def _densities(value: float, middle: float, scale: float, share: float) -> tuple
     return right, odd * SLOW_DENSITY
 
 
+_HEIGHT = 1 / math.sqrt(2 * math.pi)
+
+
 def _weights(values: Sequence[float], middle: float, scale: float, share: float) -> list[float]:
-    pairs = [_densities(value, middle, scale, share) for value in values]
-    weights = [right / (right + wrong) for right, wrong in pairs]
+    height, slow = _HEIGHT / scale, share * SLOW_DENSITY
+    fast, halved = FAST_SHARE * SLOW_DENSITY, -0.5 / (scale * scale)
+    slow_right, fast_right = (1 - share) * height, (1 - FAST_SHARE) * height
+    weights = []
+    for value in values:
+        away = value - middle
+        right = math.exp(halved * away * away)
+        if away > 0:
+            right *= slow_right
+            weights.append(right / (right + slow))
+        else:
+            right *= fast_right
+            weights.append(right / (right + fast))
     most = max(weights)
     if sum(weights) >= 1.0:
         return weights

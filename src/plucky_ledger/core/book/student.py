@@ -13,19 +13,26 @@ CONFIDENCE = 0.95
 def student_t(degrees: float, share: float = CONFIDENCE) -> float:
     """Two-sided quantile, such as 2.776 for 95 % and 4 degrees of freedom.
 
-    Halves the span in which the distribution's tail (Abramowitz and Stegun, 26.7.1) passes through
-    the wanted share.
+    Newton's method on the logarithms of value and tail (Abramowitz and Stegun, 26.7.1), where the
+    tail is nearly a straight line.
     """
-    low, high = 0.0, 1.0
-    while outside(high, degrees) > 1.0 - share:
-        low, high = high, 2 * high
-    while high - low > 1e-12 * high:
-        middle = (low + high) / 2
-        if outside(middle, degrees) > 1.0 - share:
-            low = middle
-        else:
-            high = middle
-    return high
+    wanted = math.log(1.0 - share)
+    value = 2.0
+    for _ in range(60):
+        tail = outside(value, degrees)
+        slope = 2 * value * _density(value, degrees) / tail
+        step = max(-1.5, min(1.5, (math.log(tail) - wanted) / slope))
+        value *= math.exp(step)
+        if abs(step) < 1e-13:
+            break
+    return value
+
+
+def _density(value: float, degrees: float) -> float:
+    return math.exp(
+        math.lgamma((degrees + 1) / 2) - math.lgamma(degrees / 2)
+        - (degrees + 1) / 2 * math.log1p(value * value / degrees)
+    ) / math.sqrt(degrees * math.pi)  # fmt: skip
 
 
 def outside(value: float, degrees: float) -> float:
