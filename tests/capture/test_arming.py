@@ -71,7 +71,7 @@ def test_it_cannot_be_armed_twice_or_for_ever(tmp_path, places):
     arm(to_be_armed(tmp_path / "recordings"), Level.USER, places)
     with told("armed already, for job 0417"):
         arm(to_be_armed(tmp_path / "other"), Level.AUTOSTART, places)
-    with told("1 to 20"):
+    with told("1 to 40"):
         arm(to_be_armed(tmp_path / "other", 500), Level.AUTOSTART, places)
 
 
@@ -313,7 +313,7 @@ def test_a_refusal_of_the_administrator_is_told_as_it_is(monkeypatch, tmp_path, 
     """Through another process and back, or in words where nobody became administrator."""
     monkeypatch.setattr(administrator, "is_administrator", lambda: False)
     monkeypatch.setattr(becoming, "_becoming", lambda: ["env", f"SUDO_UID={os.getuid()}"])
-    with told("1 to 20"):
+    with told("1 to 40"):
         administrator.arm_the_system(Arming(99, str(tmp_path), 0))
     monkeypatch.setattr(becoming, "_becoming", lambda: ["false"])
     with told("nobody became it"):
