@@ -1,6 +1,7 @@
 """The window on a real PC, offscreen: opened after an armed boot, with the real managers there."""
 
 import json
+import signal
 
 from tests.real_pc.entries import NEVER_STARTING, STARTING
 from tests.real_pc.pc import OUR_PACKAGES
@@ -34,6 +35,7 @@ wait_for(lambda: window.desk.job is not None and window.desk.job.boots)
 canvas = window.right.lanes.canvas
 if sys.argv[2] in ("look", "put back"):  # a boot was recorded since the window was open last
     wait_for(lambda: "in the book" in window.message)
+if sys.argv[2] != "follow":  # the line of what was posted when something cut in has no boot yet
     wait_for(lambda: canvas.page and canvas.page.boot == window.desk.boot)
 message, drawn = window.message, canvas.page
 lanes = [lane.entry_id for lane in drawn.lanes] if drawn else []
@@ -50,6 +52,7 @@ lens, panel = window.right.entries, window.panels.posting
 
 def decide_and_post():
     for entry in OFF:
+        wait_for(lambda: lens.ready and lens.model.rows)
         at = [row.row.entry.entry_id for row in lens.model.rows].index(entry)
         lens.table.selectRow(at)
         lens.decide(Decision.OFF)
@@ -92,7 +95,8 @@ def in_the_window(real_pc, what, killed=False):
         "/opt/plucky/bin/python", "-c", SCRIPT, "window.png", what,
     )  # fmt: skip
     if killed:
-        assert real_pc.tried(*command, user=True, timeout=300.0).returncode != 0
+        done = real_pc.tried(*command, user=True, timeout=300.0)
+        assert done.returncode in (-signal.SIGKILL, 128 + signal.SIGKILL), done.stderr
         return {}
     return json.loads(real_pc.run(*command, user=True, timeout=300.0).splitlines()[-1])
 
