@@ -16,6 +16,7 @@ from plucky_ledger.core.book.job import state_of
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.usecases.jobs import find_job
 from plucky_ledger.usecases.control import control_of_this_pc
 from plucky_ledger.usecases.workplace import default_ledger
 
@@ -31,7 +32,9 @@ def wait_for(condition):
         assert time.monotonic() < deadline
         time.sleep(0.01)
 
-wait_for(lambda: window.desk.job is not None and window.desk.job.boots)
+window.desk.open_job(find_job(window.desk.ledger, sys.argv[3]))  # there may be other jobs
+wait_for(lambda: window.desk.job is not None and window.desk.job.card.label == sys.argv[3])
+wait_for(lambda: window.desk.job.boots)
 canvas = window.right.lanes.canvas
 if sys.argv[2] in ("look", "put back"):  # a boot was recorded since the window was open last
     wait_for(lambda: "in the book" in window.message)
@@ -88,11 +91,11 @@ window.close()
 """
 
 
-def in_the_window(real_pc, what, killed=False):
+def in_the_window(real_pc, job, what, killed=False):
     """What the window shows of a fresh start, after doing something there."""
     command = (
         "env", "QT_QPA_PLATFORM=offscreen", f"PYTHONPATH={OUR_PACKAGES}",
-        "/opt/plucky/bin/python", "-c", SCRIPT, "window.png", what,
+        "/opt/plucky/bin/python", "-c", SCRIPT, "window.png", what, job,
     )  # fmt: skip
     if killed:
         done = real_pc.tried(*command, user=True, timeout=300.0)
@@ -106,7 +109,7 @@ def test_the_window_through_a_job_with_restarts_and_a_kill(real_pc):
     switched_on(real_pc)
     job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Window PC").strip()
     restart_armed(real_pc, job)
-    shown = in_the_window(real_pc, "look")
+    shown = in_the_window(real_pc, job, "look")
     assert shown["rounds"] == [1]
     assert shown["states"] == ["on", "on"]
     assert "in the book" in shown["message"]
@@ -114,16 +117,16 @@ def test_the_window_through_a_job_with_restarts_and_a_kill(real_pc):
     assert set(shown["lanes"]) >= set(STARTING)
     assert set(shown["entries"]) >= {*STARTING, *NEVER_STARTING}
     assert real_pc.path("/home/bench/window.png").stat().st_size > 20_000
-    in_the_window(real_pc, "cut", killed=True)
-    shown = in_the_window(real_pc, "follow")
+    in_the_window(real_pc, job, "cut", killed=True)
+    shown = in_the_window(real_pc, job, "follow")
     assert (shown["states"], shown["postings"]) == (["off", "off"], ["posted"])
     restart_armed(real_pc, job, frozenset(STARTING) - OFF)
-    shown = in_the_window(real_pc, "put back")
+    shown = in_the_window(real_pc, job, "put back")
     assert shown["rounds"] == [1, 1, 0]
     assert shown["states"] == ["on", "on"]
     assert shown["postings"] == ["struck_out", "posted"]
     assert not set(shown["lanes"]) & OFF
     restart_armed(real_pc, job)
-    shown = in_the_window(real_pc, "look")
+    shown = in_the_window(real_pc, job, "look")
     assert (shown["rounds"], shown["postings"]) == ([1, 1, 1], ["struck_out", "in_force"])
     assert set(shown["lanes"]) >= set(STARTING)
