@@ -311,7 +311,7 @@ def test_whoever_asks_the_administrator_gets_it_written_as_themselves(tmp_path, 
 
 def test_a_refusal_of_the_administrator_is_told_as_it_is(monkeypatch, tmp_path, places):
     """Through another process and back, or in words where nobody became administrator."""
-    monkeypatch.setattr(administrator, "is_administrator", lambda: False)
+    monkeypatch.setattr(becoming, "is_administrator", lambda: False)
     monkeypatch.setattr(becoming, "_becoming", lambda: ["env", f"SUDO_UID={os.getuid()}"])
     with told("1 to 40"):
         administrator.arm_the_system(Arming(99, str(tmp_path), 0))
@@ -319,7 +319,7 @@ def test_a_refusal_of_the_administrator_is_told_as_it_is(monkeypatch, tmp_path, 
     with told("nobody became it"):
         administrator.disarm_the_system()
     monkeypatch.undo()
-    monkeypatch.setattr(administrator, "is_administrator", lambda: False)
+    monkeypatch.setattr(becoming, "is_administrator", lambda: False)
     monkeypatch.setattr(shutil, "which", lambda _name: None)
     with told("no way to ask"):
         administrator.disarm_the_system()

@@ -11,9 +11,12 @@ from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.design import night_series
 from plucky_ledger.core.book.entry_states import entry_states
 from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.night import administrator, agent, starter, stops
@@ -21,6 +24,7 @@ from plucky_ledger.night.plan import Booted, NightPlan, keep_plan, read_plan
 from plucky_ledger.usecases import night_shift
 from plucky_ledger.usecases.boots import add_typed
 from plucky_ledger.usecases.jobs import read_job, take_in
+from plucky_ledger.usecases.undo import redo, undo
 
 BELL, HORN = "bell.desktop", "horn.service"
 SERIES = ((), (BELL, HORN), (BELL,), (HORN,))
@@ -181,6 +185,35 @@ def test_only_what_may_be_switched_in_a_night_is_begun(bench, monkeypatch):
             wish(bench, ask, **wrong)
 
 
+def test_a_night_that_cannot_be_begun_leaves_nothing(bench, monkeypatch):
+    """Otherwise the next one would be told that a night goes on."""
+
+    def refuse(*_):
+        raise Trouble(TroubleCode.INTERPRETER_OF_OTHERS, path="/usr/bin/python3")
+
+    monkeypatch.setattr(administrator, "Place", lambda *_: Possible())
+    monkeypatch.setattr(starter.own_copy, "install", refuse)
+    keep_plan(msgspec.structs.replace(bench.plan, restored=True), bench.folders)
+    with pytest.raises(Trouble):
+        wish(bench, {})
+    assert (bench.plan, bench.traces) == (None, [])
+    monkeypatch.setattr(starter.own_copy, "install", lambda *_: None)
+    bench.keep(NightPlan("old", "0001", 1, (BELL,), SERIES[:1], 40.0, restored=True))
+    bench.monkeypatch.setattr(administrator.Folders, "of_this_user", lambda: bench.folders)
+    plan = NightPlan("night-2", "0001", 1, (BELL, HORN), SERIES, 40.0, ended="made up")
+    text = msgspec.json.encode(plan).decode()
+    administrator.carry_out(["night-begin", text], {"SUDO_UID": "1000"})
+    assert (bench.plan.key, bench.plan.user, bench.plan.ended) == ("night-2", 1000, "")
+    assert len(bench.traces) == 2
+
+
+class Possible:
+    """Everything of the system can be switched off."""
+
+    def look(self, entry_ids):
+        return [Switchable(entry, EntryState.ON, (EntryState.OFF,)) for entry in entry_ids]
+
+
 def wish(bench, environment, **changed):
     bench.monkeypatch.setattr(administrator.Folders, "of_this_user", lambda: bench.folders)
     plan = msgspec.structs.replace(bench.plan, **changed)
@@ -220,9 +253,11 @@ def test_in_the_morning_each_boot_is_booked_to_its_state(ledger, monkeypatch):
         add_typed(ledger, number, {Measure.SYSTEM_UP: told[booted.off]}, at)
     assert night_shift.book_state(ledger, number, boot, "another") == ""
     night_shift.close_night(ledger, number)
-    night_shift.close_night(ledger, number)
+    # The last boot was as the PC was found: nothing is left to say, no line and no step.
+    assert undo(ledger, number).code is StepCode.ADD_BOOT
+    redo(ledger, number)
     job = read_job(ledger, number)
-    assert set(entry_states(job).values()) == {night_shift.EntryState.ON}
+    assert set(entry_states(job).values()) == {EntryState.ON}
     lines = keep_book(job, Measure.SYSTEM_UP).lines
     assert [line.balance.value for line in lines] == [60.0, 45.0, 50.0, 55.0, 60.0]
     assert lines[-1].same_as == 0

@@ -10,7 +10,7 @@ from plucky_ledger.capture.journal import past_boots
 from plucky_ledger.capture.starters import Arming, starter_of, starters
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.trouble import Refused, TroubleCode
-from plucky_ledger.linux.administrator import WHO_ASKS, ask_the_administrator
+from plucky_ledger.linux.administrator import answered, who_asks
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as, homes, is_administrator
 
@@ -19,18 +19,21 @@ ARM, DISARM, PAST_BOOTS = "arm", "disarm", "past-boots"
 
 def arm_the_system(arming: Arming) -> None:
     """Arm at the system's level. Raises Trouble; nothing is left then."""
-    _do(ARM, msgspec.json.encode(arming).decode())
+    answered(carry_out, ARM, msgspec.json.encode(arming).decode())
 
 
 def disarm_the_system() -> None:
     """Remove every trace at the system's level. Raises Trouble."""
-    _do(DISARM)
+    answered(carry_out, DISARM)
 
 
 def past_boots_of_the_system() -> list[bytes]:
     """Past boots of the log that is not for everybody's eyes, as recordings. Raises Trouble."""
     try:
-        return [text.encode() for text in msgspec.json.decode(_do(PAST_BOOTS), type=list[str])]
+        return [
+            text.encode()
+            for text in msgspec.json.decode(answered(carry_out, PAST_BOOTS), type=list[str])
+        ]
     except msgspec.DecodeError as error:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
 
@@ -72,11 +75,6 @@ def _disarm_user(folders: Folders) -> bool:
     return any(removed)
 
 
-def _do(*wish: str) -> bytes:
-    """What the administrator answers."""
-    return carry_out(wish, {}) if is_administrator() else ask_the_administrator(*wish)
-
-
 def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
     """Do what is wished, as the administrator; returns the answer for who asked.
 
@@ -88,10 +86,10 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
     match list(wish):
         case ["arm", text]:
             arming = msgspec.json.decode(text, type=Arming)
-            who = next((environment[name] for name in WHO_ASKS if name in environment), "")
+            who = who_asks(environment)
             arm(
                 # Whoever asked cannot have it written as somebody else.
-                msgspec.structs.replace(arming, user=int(who)) if who else arming,
+                msgspec.structs.replace(arming, user=who) if who is not None else arming,
                 Level.SYSTEM,
                 folders,
             )

@@ -1,6 +1,6 @@
 """The night shift on a terminal."""
 
-from datetime import datetime, timedelta
+from datetime import datetime
 
 import click
 
@@ -56,12 +56,12 @@ def night_shift(
 
 def _next(clock: str | None) -> datetime | None:
     """The next time that a clock shows so."""
+    from plucky_ledger.usecases.clock import next_time
+
     if clock is None:
         return None
     try:
         wanted = datetime.strptime(clock, "%H:%M")
     except ValueError as error:
         raise click.BadParameter("HH:MM", param_hint="--until") from error
-    now = datetime.now().astimezone()
-    at = now.replace(hour=wanted.hour, minute=wanted.minute, second=0, microsecond=0)
-    return at if at > now else at + timedelta(days=1)
+    return next_time(wanted.hour, wanted.minute)

@@ -10,9 +10,9 @@ from plucky_ledger.control.place import Order, Place, Which, is_users_own
 from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.switching import Switched
 from plucky_ledger.core.trouble import Refused, TroubleCode
-from plucky_ledger.linux.administrator import WHO_ASKS, ask_the_administrator
+from plucky_ledger.linux.administrator import answered, who_asks
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import is_administrator, user_name
+from plucky_ledger.linux.users import user_name
 
 T = TypeVar("T")
 SWITCH, PUT_BACK, STOP = "switch", "put-back", "stop"
@@ -21,21 +21,21 @@ WISHES = frozenset({SWITCH, PUT_BACK, STOP})
 
 def switch(order: Order) -> list[Switched]:
     """Set units of the system as ordered. Raises Trouble; everything is as it was then."""
-    return _answered(_do(SWITCH, msgspec.json.encode(order).decode()), list[Switched])
+    return _answered(
+        answered(carry_out, SWITCH, msgspec.json.encode(order).decode()), list[Switched]
+    )
 
 
 def put_back(which: Which) -> list[EntryChange]:
     """Undo changes to units of the system. Raises Trouble."""
-    return _answered(_do(PUT_BACK, msgspec.json.encode(which).decode()), list[EntryChange])
+    return _answered(
+        answered(carry_out, PUT_BACK, msgspec.json.encode(which).decode()), list[EntryChange]
+    )
 
 
 def stop(unit: str) -> None:
     """End a running service of the system. Raises Trouble."""
-    _do(STOP, unit)
-
-
-def _do(*wish: str) -> bytes:
-    return carry_out(wish, {}) if is_administrator() else ask_the_administrator(*wish)
+    answered(carry_out, STOP, unit)
 
 
 def _answered(answer: bytes, kind: type[T]) -> T:
@@ -56,9 +56,9 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
     match list(wish):
         case ["switch", text]:
             order = msgspec.json.decode(text, type=Order)
-            who = next((environment[name] for name in WHO_ASKS if name in environment), "")
-            if who:  # whoever asked cannot have it written down as somebody else
-                order = msgspec.structs.replace(order, by=user_name(int(who)))
+            who = who_asks(environment)
+            if who is not None:  # whoever asked cannot have it written down as somebody else
+                order = msgspec.structs.replace(order, by=user_name(who))
             if any(is_users_own(w.entry_id) for w in order.wishes):
                 raise ValueError("these are not the system's")
             return msgspec.json.encode(place.switch(order))

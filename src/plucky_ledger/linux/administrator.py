@@ -9,10 +9,12 @@ import os
 import shutil
 import subprocess
 import sys
+from collections.abc import Callable, Mapping, Sequence
 
 import msgspec
 
 from plucky_ledger.core.trouble import Fact, Refused, Trouble, TroubleCode
+from plucky_ledger.linux.users import is_administrator
 
 IN_TROUBLE = 3
 """Exit status: what is the matter stands in the output."""
@@ -23,12 +25,25 @@ WHO_ASKS = ("PKEXEC_UID", "SUDO_UID")
 """Where `sudo` and `pkexec` say which user asked."""
 log = logging.getLogger(__name__)
 
+CarryOut = Callable[[Sequence[str], Mapping[str, str]], bytes]
+"""Does what is wished, as the administrator, told the environment of who asked."""
+
 
 class _Told(msgspec.Struct, frozen=True):
     """Trouble on its way from the administrator's process to ours."""
 
     code: str
     facts: dict[str, Fact]
+
+
+def answered(carry_out: CarryOut, *wish: str) -> bytes:
+    """What the administrator answers; here at once, where we are it. Raises Trouble."""
+    return carry_out(wish, {}) if is_administrator() else ask_the_administrator(*wish)
+
+
+def who_asks(environment: Mapping[str, str]) -> int | None:
+    """The user who asked the administrator; None where nobody had to be asked."""
+    return next((int(environment[name]) for name in WHO_ASKS if name in environment), None)
 
 
 def ask_the_administrator(*wish: str) -> bytes:

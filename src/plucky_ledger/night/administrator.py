@@ -12,12 +12,12 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.pc.arming import MOST_BOOTS
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
-from plucky_ledger.linux.administrator import WHO_ASKS, ask_the_administrator
+from plucky_ledger.linux.administrator import answered, who_asks
+from plucky_ledger.linux.files import remove
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.night import starter
 from plucky_ledger.night.agent import end_now
-from plucky_ledger.night.plan import MOST_ENTRIES, NightPlan, keep_plan, read_plan
+from plucky_ledger.night.plan import MOST_ENTRIES, NightPlan, keep_plan, plan_path, read_plan
 
 BEGIN, END = "night-begin", "night-end"
 WISHES = frozenset({BEGIN, END})
@@ -27,16 +27,12 @@ _A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
 
 def begin(plan: NightPlan) -> None:
     """Have a night shift go on with the next restart. Raises Trouble; nothing is left then."""
-    _do(BEGIN, msgspec.json.encode(plan).decode())
+    answered(carry_out, BEGIN, msgspec.json.encode(plan).decode())
 
 
 def end() -> None:
     """End it now and put everything back. Raises Trouble."""
-    _do(END)
-
-
-def _do(*wish: str) -> bytes:
-    return carry_out(wish, {}) if is_administrator() else ask_the_administrator(*wish)
+    answered(carry_out, END)
 
 
 def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
@@ -50,8 +46,10 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
     match list(wish):
         case ["night-begin", text]:
             plan = msgspec.json.decode(text, type=NightPlan)
-            who = next((environment[name] for name in WHO_ASKS if name in environment), "")
-            _begin(msgspec.structs.replace(plan, user=int(who)) if who else plan, folders)
+            who = who_asks(environment)
+            if who is not None:  # whoever asked cannot have somebody else's switched
+                plan = msgspec.structs.replace(plan, user=who)
+            _begin(plan, folders)
         case ["night-end"]:
             plan_now = read_plan(folders)
             if plan_now is not None and not plan_now.restored:
@@ -72,7 +70,11 @@ def _begin(plan: NightPlan, folders: Folders) -> None:
     try:
         keep_plan(fresh, folders)
         starter.install(folders)
-    except OSError as error:
+    except (OSError, Trouble) as error:
+        starter.take_away(folders)
+        remove(plan_path(folders))
+        if isinstance(error, Trouble):
+            raise
         raise Trouble(
             TroubleCode.NOT_SWITCHED, path=str(error.filename or ""), system=error.strerror or ""
         ) from error

@@ -112,7 +112,7 @@ class CostsKept:
     def expected(self, ledger: Ledger, number: int) -> PlanEstimate | None:
         """What a job's pencilled changes would bring to the PC as it is now.
 
-        From the boots of its state, or where that was not measured yet, of the last that was.
+        From the boots of its state, or where that has none yet, of the last that was recorded.
 
         None without any of either.
         """

@@ -2,6 +2,7 @@
 
 import os
 from collections.abc import Sequence
+from contextlib import ExitStack
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
@@ -86,13 +87,13 @@ def choose(
     Guarded entries and parts of the system are never among them. Takes a moment.
 
     Raises:
-        Refused: this is not that PC, nothing was measured there, something is pencilled, or no
-            entry is left.
+        Refused: this is not that PC, no boot was recorded there, something is pencilled, no entry
+            is left, or one of those named is guarded or cannot be switched.
     """
     job = read_job(ledger, number)
     control = control_of(job)
-    measured = starts_in(_newest(job))
-    if control is None or not is_this_pc(job) or job.pencilled or restart_due(job) or not measured:
+    ready = not job.pencilled and not restart_due(job) and starts_in(_newest(job))
+    if control is None or not is_this_pc(job) or not ready:
         raise Refused(TroubleCode.NO_NIGHT_SHIFT)
     entries = entries_known(ledger, number)
     hints = hints_about(entries)
@@ -112,6 +113,9 @@ def choose(
         if EntryState.OFF in found[entry.entry_id].possible
         and found[entry.entry_id].state in STARTED
     ]
+    for entry_id in named:
+        if all(entry.entry_id != entry_id for entry in free):
+            raise Refused(TroubleCode.CANNOT_BE_SET, name=entry_id, state=EntryState.OFF.value)
     chosen = tuple(sorted(free, key=lambda entry: -seconds.get(entry.entry_id, 0.0))[:ENTRIES])
     if not chosen:
         raise Refused(TroubleCode.NOTHING_FOR_THE_NIGHT)
@@ -143,11 +147,10 @@ def begin(
     )
     remove(_wish())
     arming.arm(ledger, place, number, night.boots, Level.SYSTEM)
-    try:
+    with ExitStack() as unless_begun:
+        unless_begun.callback(arming.disarm, ledger, place, number)
         administrator.begin(plan)
-    except Exception:
-        arming.disarm(ledger, place, number)
-        raise
+        unless_begun.pop_all()
 
 
 def stop() -> None:
@@ -199,20 +202,25 @@ def close_night(ledger: Ledger, number: int) -> None:
 def _bring_book_to(
     ledger: Ledger, number: int, plan: NightPlan, off: Sequence[str], at: datetime
 ) -> None:
-    with step(ledger, StepCode.POST, number) as session:
-        job = stored.read_job(session, number)
-        states = entry_states(job)
-        changes = []
-        for entry_id in plan.entries:
-            is_off = states.get(entry_id) is EntryState.OFF
-            change = Change(
-                ChangeKind.STARTUP_ENTRY, _name(job, entry_id), "", entry_id, EntryState.OFF,
-                EntryState.ON,
-            )  # fmt: skip
-            if is_off != (entry_id in off):
-                changes.append(undoing(change) if is_off else change)
-        if changes:
-            stored.write_posting(session, number, Posting(0, tuple(changes), posted_at=at))
+    """A line for what is set otherwise than the book says; no step where nothing is."""
+    changes = _changes_to(read_job(ledger, number), plan, off)
+    if changes:
+        with step(ledger, StepCode.POST, number) as session:
+            stored.write_posting(session, number, Posting(0, changes, posted_at=at))
+
+
+def _changes_to(job: Job, plan: NightPlan, off: Sequence[str]) -> tuple[Change, ...]:
+    states = entry_states(job)
+    changes = []
+    for entry_id in plan.entries:
+        is_off = states.get(entry_id) is EntryState.OFF
+        change = Change(
+            ChangeKind.STARTUP_ENTRY, _name(job, entry_id), "", entry_id, EntryState.OFF,
+            EntryState.ON,
+        )  # fmt: skip
+        if is_off != (entry_id in off):
+            changes.append(undoing(change) if is_off else change)
+    return tuple(changes)
 
 
 def _name(job: Job, entry_id: str) -> str:

@@ -287,11 +287,11 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
     return strong, f"{pencilled} {' · '.join(details)}"
 
 
-def _plans_held(held: int, measured: int) -> list[str]:
+def _plans_held(held: int, plans: int) -> list[str]:
     """How good the plans of this workshop were so far."""
-    if not measured:
+    if plans == 0:
         return []
-    return [say_n("{held} of {n} plan held", "{held} of {n} plans held", measured, held=held)]
+    return [say_n("{held} of {n} plan held", "{held} of {n} plans held", plans, held=held)]
 
 
 def _plan_details(plan: PlanEstimate, seconds: Estimate) -> list[str]:

@@ -1,7 +1,5 @@
 """A night shift: what is measured, until when, and how the last one stands."""
 
-from datetime import datetime, timedelta
-
 from PySide6.QtCore import QTime
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSpinBox, QTimeEdit
 
@@ -11,6 +9,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.arming import restart
+from plucky_ledger.usecases.clock import next_time
 from plucky_ledger.usecases.night_shift import Night, NightReport, begin, choose, report, stop
 from plucky_ledger.usecases.pcs import pc_of
 from plucky_ledger.wording.language import say
@@ -106,7 +105,8 @@ class NightPanel(Panel):
         job, shop, night = self._desk.job, self._desk.workshop, self._night
         if job is None or night is None:
             return
-        number, until = job.number, self._until() if self.limited.isChecked() else None
+        number, chosen = job.number, self.until.time()
+        until = next_time(chosen.hour(), chosen.minute()) if self.limited.isChecked() else None
         self.begin_button.setEnabled(False)
 
         def work() -> None:
@@ -118,13 +118,6 @@ class NightPanel(Panel):
     def _failed(self, error: Exception) -> None:
         self.begin_button.setEnabled(True)
         self._desk.door.trouble(error)
-
-    def _until(self) -> datetime:
-        """The next time that this PC's clock shows so."""
-        now = datetime.now().astimezone()
-        chosen = self.until.time()
-        at = now.replace(hour=chosen.hour(), minute=chosen.minute(), second=0, microsecond=0)
-        return at if at > now else at + timedelta(days=1)
 
     def stop(self) -> None:
         """Stop it: within seconds everything is put back."""
