@@ -12,9 +12,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture import administrator, real_pc
 from plucky_ledger.capture import journal as log_of_boots
 from plucky_ledger.capture import journal_stream as log
+from plucky_ledger.capture import real_pc
 from plucky_ledger.capture.journal import boots_from, kind_of_end, past_boots
 from plucky_ledger.capture.real_pc import RealPc
 from plucky_ledger.core.book.job import Card
@@ -161,7 +161,7 @@ def test_a_log_that_is_not_for_everybody_is_read_through_the_administrator(
     journal("true")
     monkeypatch.setattr(log_of_boots, "is_administrator", lambda: False)
     monkeypatch.setattr(real_pc, "is_administrator", lambda: False)
-    monkeypatch.setattr(administrator, "is_administrator", lambda: False)
+    monkeypatch.setattr(becoming, "is_administrator", lambda: False)
     with told("The administrator may read it"):
         RealPc().past_boots(lambda _boots, _lines: True)
     monkeypatch.setattr(becoming, "_becoming", lambda: ["env"])

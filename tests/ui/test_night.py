@@ -42,6 +42,7 @@ def test_a_night_shift_is_begun_and_stopped(qtbot, on_demo, shift):
     panel.until.setTime(QTime(6, 30))
     panel.begin_button.click()
     qtbot.waitUntil(lambda: bool(shift.get("restarted")))
+    qtbot.waitUntil(lambda: not panel.isVisible())
     boots, until = shift["begun"]
     assert (boots, until.hour, until.minute) == (8, 6, 30)
     shift["report"] = NightReport("0417", 3, 8, None, False)

@@ -362,6 +362,13 @@ def test_the_shelf_tells_how_far_each_job_is(ledger, number):
     assert spine.staircase == (1.0, 37.0 / 47.0)
 
 
+def test_the_shelf_tells_what_the_book_tells(demo):
+    spines = {spine.job: spine for spine in shelf(read_shelf(demo))}
+    for job in read_jobs(demo):
+        book = book_page(job, Measure.SETTLED)
+        assert spines[job.number].saved == pytest.approx(book.opening.value - book.closing.value)
+
+
 def test_the_statement_is_whole_and_safe(demo, tmp_path):
     """Hostile names are text, not markup; both kinds of file are written whole."""
     job, *_ = read_jobs(demo)

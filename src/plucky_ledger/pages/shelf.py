@@ -6,8 +6,9 @@ from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.axes import staircase
-from plucky_ledger.core.book.balance import Balance, balance_of
-from plucky_ledger.core.book.job import Card, Job, last_visit, readings_in, restart_due
+from plucky_ledger.core.book.balance import Balance
+from plucky_ledger.core.book.book import balances_of
+from plucky_ledger.core.book.job import Card, Job, last_visit, restart_due
 from plucky_ledger.core.book.noticed import drift_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.usecases.shelf import OnShelf
@@ -90,11 +91,7 @@ def is_measured(job: Job, measure: Measure) -> bool:
 
 def _spine(on_shelf: OnShelf) -> Spine:
     job, measure = on_shelf.job, best_measure(on_shelf.job)
-    balances = [
-        balance
-        for boots in job.rounds
-        if (balance := balance_of(measure, readings_in(boots, measure))) is not None
-    ]
+    balances = balances_of(job, measure)
     return Spine(
         job=job.number,
         card=job.card,

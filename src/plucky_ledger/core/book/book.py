@@ -105,6 +105,13 @@ def keep_book(job: Job, measure: Measure) -> Book:
     return Book(measure, tuple(lines))
 
 
+def balances_of(job: Job, measure: Measure) -> list[Balance]:
+    """The balances of the book alone, line by line, with nothing compared."""
+    states = states_of(job)
+    lines = (_line(job, states, measure, index) for index in range(len(job.rounds)))
+    return [line.balance for line in lines if line.balance is not None]
+
+
 def _line(job: Job, states: PcStates, measure: Measure, index: int) -> Line:
     posting, boots = (None, *job.postings)[index], job.rounds[index]
     balance = None
