@@ -1,5 +1,7 @@
 """A night shift: what it does at each boot, what stops it, and how it is booked in the morning."""
 
+import os
+import sys
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
@@ -7,10 +9,12 @@ import msgspec
 import numpy as np
 import pytest
 
+from plucky_ledger.capture.starters import Arming
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.design import night_series
+from plucky_ledger.core.book.design import next_of_night, night_series
+from plucky_ledger.core.book.effects import Effect
 from plucky_ledger.core.book.entry_states import entry_states
-from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.book.job import Card, Change, ChangeKind
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.measures import Measure
@@ -19,11 +23,12 @@ from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.night import administrator, agent, starter, stops
-from plucky_ledger.night.plan import Booted, NightPlan, keep_plan, read_plan
+from plucky_ledger.night import administrator, agent, starter, states, stops
+from plucky_ledger.night.plan import MOST_CUT, Booted, NextState, NightPlan, keep_plan, read_plan
 from plucky_ledger.usecases import night_shift
 from plucky_ledger.usecases.boots import add_typed
 from plucky_ledger.usecases.jobs import read_job, take_in
+from plucky_ledger.usecases.postings import pencil
 from plucky_ledger.usecases.undo import redo, undo
 
 BELL, HORN = "bell.desktop", "horn.service"
@@ -73,6 +78,9 @@ class Bench:
     def restart(self):
         self.restarts += 1
 
+    def arm(self, arming, _level, _folders):
+        self.armed, self.armed_by = True, arming
+
     def disarm(self, _starter):
         self.armed = False
 
@@ -107,6 +115,37 @@ def test_it_goes_through_its_series_and_leaves_no_trace(bench):
     assert over(bench, ReasonCode.NIGHT_THROUGH)
     assert bench.boot() == 0  # started once more by mistake: nothing happens
     assert bench.restarts == 3
+
+
+def test_what_was_measured_says_what_is_measured_next_and_when_it_is_enough(bench):
+    answers = [NextState((HORN,)), Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED), NextState(None)]
+
+    def answer(_plan):
+        told = answers.pop(0)
+        if isinstance(told, Trouble):
+            raise told
+        return told
+
+    bench.monkeypatch.setattr(agent, "next_state", answer)
+    bench.keep(msgspec.structs.replace(bench.plan, asks=("tell",)))
+    bench.boot()
+    assert bench.off == (HORN,)
+    bench.boot()  # nobody answers: as it was planned
+    assert bench.off == SERIES[2]
+    bench.boot()
+    assert over(bench, ReasonCode.NIGHT_EXACT_ENOUGH)
+
+
+@pytest.mark.parametrize("tells", ['{"off": ["other.service"]}', "no JSON", '{"off": 3}', ""])
+def test_the_users_command_can_wish_for_nothing_else(bench, tells):
+    plan = msgspec.structs.replace(
+        bench.plan, user=os.geteuid(), asks=(sys.executable, "-c", f"print({tells!r})")
+    )
+    with pytest.raises(Trouble):
+        states.next_state(plan)
+    fine = (sys.executable, "-c", f"print({msgspec.json.encode(NextState((BELL,))).decode()!r})")
+    if os.geteuid() == 0:  # becoming somebody is the administrator's
+        assert states.next_state(msgspec.structs.replace(plan, asks=fine)).off == (BELL,)
 
 
 def late(bench):
@@ -165,9 +204,16 @@ def test_after_a_power_cut_it_goes_on_and_a_cut_switch_counts_for_nothing(bench)
     bench.boot()
     bench.boot()
     bench.off = None  # cut off between two writes
+    bench.keep(msgspec.structs.replace(bench.plan, restart_asked=0.0))
     bench.boot()
     assert [booted.off for booted in bench.plan.boots] == [(), SERIES[1], None]
-    assert bench.off == SERIES[3]
+    assert [booted.cut for booted in bench.plan.boots] == [False, True, False]
+    assert bench.off == SERIES[2]  # the boot that was cut off is made good
+    for _ in range(20):  # a PC that never gets through is not left to itself
+        bench.keep(msgspec.structs.replace(bench.plan, restart_asked=0.0))
+        bench.boot()
+    assert len(bench.plan.boots) == len(SERIES) + MOST_CUT
+    assert over(bench, ReasonCode.NIGHT_THROUGH)
 
 
 def test_only_what_may_be_switched_in_a_night_is_begun(bench, monkeypatch):
@@ -178,7 +224,7 @@ def test_only_what_may_be_switched_in_a_night_is_begun(bench, monkeypatch):
     assert refused.value.code is TroubleCode.NIGHT_SHIFT_GOES_ON
     for wrong in (
         {"series": ((), ("other.service",))}, {"entries": ("../etc/passwd",)}, {"entries": ()},
-        {"series": ((),) * 100}, {"until": 9e9},
+        {"series": ((),) * 100}, {"until": 9e9}, {"wanted": (EntryState.ON, EntryState.OFF)},
     ):  # fmt: skip
         keep_plan(msgspec.structs.replace(bench.plan, restored=True), bench.folders)
         with pytest.raises((ValueError, Refused)):
@@ -196,14 +242,13 @@ def test_a_night_that_cannot_be_begun_leaves_nothing(bench, monkeypatch):
     keep_plan(msgspec.structs.replace(bench.plan, restored=True), bench.folders)
     with pytest.raises(Trouble):
         wish(bench, {})
-    assert (bench.plan, bench.traces) == (None, [])
+    assert (bench.plan, bench.traces, bench.armed) == (None, [], False)
     monkeypatch.setattr(starter.own_copy, "install", lambda *_: None)
     bench.keep(NightPlan("old", "0001", 1, (BELL,), SERIES[:1], 40.0, restored=True))
-    bench.monkeypatch.setattr(administrator.Folders, "of_this_user", lambda: bench.folders)
     plan = NightPlan("night-2", "0001", 1, (BELL, HORN), SERIES, 40.0, ended="made up")
-    text = msgspec.json.encode(plan).decode()
-    administrator.carry_out(["night-begin", text], {"SUDO_UID": "1000"})
+    wish(bench, {"SUDO_UID": "1000"}, plan)
     assert (bench.plan.key, bench.plan.user, bench.plan.ended) == ("night-2", 1000, "")
+    assert bench.armed_by == Arming(24, "/recordings", 1000, "0001")
     assert len(bench.traces) == 2
 
 
@@ -214,10 +259,13 @@ class Possible:
         return [Switchable(entry, EntryState.ON, (EntryState.OFF,)) for entry in entry_ids]
 
 
-def wish(bench, environment, **changed):
+def wish(bench, environment, plan=None, **changed):
+    for name, does in (("arm", bench.arm), ("disarm", bench.disarm)):
+        bench.monkeypatch.setattr(administrator, name, does)
     bench.monkeypatch.setattr(administrator.Folders, "of_this_user", lambda: bench.folders)
-    plan = msgspec.structs.replace(bench.plan, **changed)
-    administrator.carry_out(["night-begin", msgspec.json.encode(plan).decode()], environment)
+    plan = msgspec.structs.replace(plan or bench.plan, **changed)
+    wished = administrator.Beginning(plan, Arming(24, "/recordings", 0, "0001"))
+    administrator.carry_out(["night-begin", msgspec.json.encode(wished).decode()], environment)
 
 
 @pytest.mark.parametrize("factors", [1, 3, 6])
@@ -233,11 +281,32 @@ def test_the_series_tells_every_effect_apart_from_the_others_and_from_drift(fact
     assert errors.max() < 0.46
 
 
+def test_what_is_known_exactly_leaves_the_boots_to_the_others():
+    def effect(value, reach):
+        return Effect(None, False, value, value - reach, value + reach, 5, 5, ())
+
+    done = list(night_series(2, 9))
+    vague, exact, exact_by_share = effect(-4.0, 2.0), effect(-2.0, 0.4), effect(-20.0, 2.5)
+    assert next_of_night(done[:7], [exact, exact]) is not None  # so few may be alike by chance
+    assert next_of_night(done, [exact, exact_by_share]) is None
+    assert next_of_night(done, [exact, None]) is not None
+    going_on = list(done)
+    for _ in range(8):
+        going_on.append(next_of_night(going_on, [exact, vague]))
+    switched = sum(1 in state for state in going_on[9:])
+    assert switched == 4  # only what is not known decides, and it is balanced
+    assert len({0 in state for state in going_on[9:]}) <= 2
+
+
 def test_in_the_morning_each_boot_is_booked_to_its_state(ledger, monkeypatch):
     number = take_in(ledger, Card("", "Night PC"), Facts())
     start = datetime(2026, 11, 26, 22, 0, tzinfo=UTC)
     for _ in range(3):
         add_typed(ledger, number, {Measure.SYSTEM_UP: 60.0}, start - timedelta(hours=1))
+    later = Change(
+        ChangeKind.STARTUP_ENTRY, "Winch", "", "winch.service", EntryState.LATER, EntryState.ON
+    )
+    pencil(ledger, number, (later,))
     boots = tuple(Booted(f"boot-{n}", off) for n, off in enumerate((*SERIES, (), None)))
     plan = NightPlan(
         "night-1", "0001", 1000, (BELL, HORN), SERIES, 40.0, boots=boots, ended="night_through",
@@ -250,6 +319,7 @@ def test_in_the_morning_each_boot_is_booked_to_its_state(ledger, monkeypatch):
         boot = replace(read_job(ledger, number).boots[0], started_at=at)
         aside = night_shift.book_state(ledger, number, boot, booted.boot_id)
         assert bool(aside) is (booted.off is None)
+        assert read_job(ledger, number).postings[-1].changes == (later,)  # still to be made
         add_typed(ledger, number, {Measure.SYSTEM_UP: told[booted.off]}, at)
     assert night_shift.book_state(ledger, number, boot, "another") == ""
     night_shift.close_night(ledger, number)
@@ -258,7 +328,8 @@ def test_in_the_morning_each_boot_is_booked_to_its_state(ledger, monkeypatch):
     redo(ledger, number)
     job = read_job(ledger, number)
     assert set(entry_states(job).values()) == {EntryState.ON}
-    lines = keep_book(job, Measure.SYSTEM_UP).lines
+    *lines, pencilled = keep_book(job, Measure.SYSTEM_UP).lines
+    assert pencilled.balance is None
     assert [line.balance.value for line in lines] == [60.0, 45.0, 50.0, 55.0, 60.0]
     assert lines[-1].same_as == 0
     assert keep_book(job, Measure.SYSTEM_UP).saved_units == 0

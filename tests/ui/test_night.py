@@ -4,6 +4,7 @@ import pytest
 from PySide6.QtCore import QTime
 
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.panels import night as panel_module
@@ -22,7 +23,7 @@ def shift(monkeypatch):
         done["begun"] = (night.boots, until)
 
     for name, does in (
-        ("choose", lambda *_: Night((ENTRY,), 24, 2.0)), ("begin", begin),
+        ("choose", lambda *_: Night((ENTRY,), (EntryState.OFF,), 24, 2.0)), ("begin", begin),
         ("restart", lambda *_: done.update(restarted=True)),
         ("report", lambda: done["report"]), ("stop", lambda: done.update(stopped=True)),
     ):  # fmt: skip

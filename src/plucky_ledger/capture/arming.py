@@ -1,6 +1,7 @@
 """Armed recording: the recorder starts by itself at the next boots, then removes its own traces."""
 
 import logging
+import os
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -27,6 +28,22 @@ class Armed:
 
     starter: Starter
     arming: Arming
+
+
+def arming_into(folder: Path, boots: int, label: str, folders: Folders) -> Arming:
+    """An arming of this user's for the next boots, whose recordings go to a folder.
+
+    Raises:
+        NotArmed: a level is armed already, or the folder cannot be made.
+    """
+    refuse_if_armed(folders)
+    try:
+        make_folder(folder)
+    except OSError as error:
+        raise NotArmed(
+            TroubleCode.NOT_ARMED, path=str(folder), system=error.strerror or ""
+        ) from error
+    return Arming(boots, str(folder.absolute()), os.geteuid(), label)
 
 
 def arm(arming: Arming, level: Level, folders: Folders) -> None:

@@ -15,16 +15,14 @@ from pathlib import Path
 import msgspec
 
 from plucky_ledger.capture import administrator, facts, this_pc
-from plucky_ledger.capture.arming import NotArmed, arm, armed_for, refuse_if_armed, take_away
+from plucky_ledger.capture.arming import arm, armed_for, arming_into, take_away
 from plucky_ledger.capture.journal import Progress, past_boots
 from plucky_ledger.capture.restart import restart, what_a_restart_ends
-from plucky_ledger.capture.starters import Arming
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Trouble, TroubleCode
-from plucky_ledger.linux.files import make_folder
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.lines import Line, PcFacts
@@ -117,14 +115,7 @@ class RealPc:
 
     def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
         """Make the recorder start with its next boots. Raises Trouble; nothing is left then."""
-        refuse_if_armed(self._folders)
-        arming = Arming(boots, str(folder.absolute()), os.geteuid(), label)
-        try:
-            make_folder(folder)
-        except OSError as error:
-            raise NotArmed(
-                TroubleCode.NOT_ARMED, path=str(folder), system=error.strerror or ""
-            ) from error
+        arming = arming_into(folder, boots, label, self._folders)
         if level is Level.SYSTEM and not is_administrator():
             administrator.arm_the_system(arming)
         else:

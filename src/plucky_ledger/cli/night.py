@@ -5,7 +5,7 @@ from datetime import datetime
 import click
 
 from plucky_ledger.cli.common import job_argument, ledger_option, ledger_path, opened, told_plainly
-from plucky_ledger.cli.output import tell
+from plucky_ledger.cli.output import answer_json, tell
 from plucky_ledger.core.pc.arming import MOST_BOOTS
 
 
@@ -17,11 +17,18 @@ from plucky_ledger.core.pc.arming import MOST_BOOTS
 @click.option("--entry", "entries", multiple=True,
               help="Measure this entry (its id); by default the costliest.")  # fmt: skip
 @click.option("--restart", is_flag=True, help="Restart this PC at once: what is open is closed.")
+@click.option(
+    "--next",
+    "tells_next",
+    is_flag=True,
+    hidden=True,
+    help="Answer what is measured next: the night shift asks so after each boot.",
+)
 @click.option("--stop", is_flag=True, help="Stop it now: everything is put back.")
 @ledger_option
 def night_shift(
     job: str, until: str | None, boots: int, entries: tuple[str, ...], restart: bool, stop: bool,
-    ledger: str | None,
+    tells_next: bool, ledger: str | None,
 ) -> None:  # fmt: skip
     """Have this PC restart itself through a series of states, to measure what entries of JOB cost.
 
@@ -45,9 +52,12 @@ def night_shift(
         return
     with opened(ledger) as book:
         number = find_job(book, job)
+        place = Workplace.beside(ledger_path(ledger))
+        if tells_next:
+            answer_json({"off": shift.next_state(book, place, number)})
+            return
         agree(book, number)
         night = shift.choose(book, number, CostsKept(Analyses()), boots, entries)
-        place = Workplace.beside(ledger_path(ledger))
         shift.begin(book, place, number, night, _next(until))
         tell(begun(night))
         if restart:

@@ -123,6 +123,7 @@ class ReasonCode(StrEnum):
     HARDWARE_DIFFERS = "hardware_differs"
     HOW_DIFFERS = "how_differs"
     NIGHT_THROUGH = "night_through"
+    NIGHT_EXACT_ENOUGH = "night_exact_enough"
     NIGHT_IS_OVER = "night_is_over"
     NIGHT_STOPPED = "night_stopped"
     NIGHT_ON_BATTERY = "night_on_battery"

@@ -6,10 +6,13 @@ from collections.abc import Mapping, Sequence
 
 import msgspec
 
+from plucky_ledger.capture.arming import arm
+from plucky_ledger.capture.arming import take_away as disarm
+from plucky_ledger.capture.starters import Arming, starter_of
 from plucky_ledger.control.place import Place, is_users_own
 from plucky_ledger.control.unit_files import OF_USER
-from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.pc.arming import MOST_BOOTS
+from plucky_ledger.core.entries.states import STARTED
+from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.administrator import answered, who_asks
@@ -25,9 +28,19 @@ LONGEST_SECONDS = 16 * 3600.0
 _A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
 
 
-def begin(plan: NightPlan) -> None:
-    """Have a night shift go on with the next restart. Raises Trouble; nothing is left then."""
-    answered(carry_out, BEGIN, msgspec.json.encode(plan).decode())
+class Beginning(msgspec.Struct, frozen=True):
+    """All that somebody is asked to be the administrator for."""
+
+    plan: NightPlan
+    arming: Arming
+
+
+def begin(plan: NightPlan, arming: Arming) -> None:
+    """Have a night shift go on with the next restart, with its boots recorded.
+
+    Raises Trouble; nothing is left then.
+    """
+    answered(carry_out, BEGIN, msgspec.json.encode(Beginning(plan, arming)).decode())
 
 
 def end() -> None:
@@ -45,11 +58,13 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
     folders = Folders.of_this_user()
     match list(wish):
         case ["night-begin", text]:
-            plan = msgspec.json.decode(text, type=NightPlan)
+            wished = msgspec.json.decode(text, type=Beginning)
+            plan, to_arm = wished.plan, wished.arming
             who = who_asks(environment)
-            if who is not None:  # whoever asked cannot have somebody else's switched
+            if who is not None:  # whoever asked cannot have somebody else's switched or written
                 plan = msgspec.structs.replace(plan, user=who)
-            _begin(plan, folders)
+                to_arm = msgspec.structs.replace(to_arm, user=who)
+            _begin(plan, to_arm, folders)
         case ["night-end"]:
             plan_now = read_plan(folders)
             if plan_now is not None and not plan_now.restored:
@@ -59,20 +74,23 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
     return b""
 
 
-def _begin(plan: NightPlan, folders: Folders) -> None:
+def _begin(plan: NightPlan, to_arm: Arming, folders: Folders) -> None:
     known = read_plan(folders)
     if known is not None and not known.restored:
         raise Refused(TroubleCode.NIGHT_SHIFT_GOES_ON, label=known.job)
     _check(plan, folders)
     fresh = NightPlan(  # nothing of how it stands is believed
-        plan.key, plan.job, plan.user, plan.entries, plan.series, plan.usual_seconds, plan.until,
+        plan.key, plan.job, plan.user, plan.entries, plan.series, plan.usual_seconds, plan.wanted,
+        plan.asks, plan.until,
     )  # fmt: skip
+    arm(to_arm, Level.SYSTEM, folders)
     try:
         keep_plan(fresh, folders)
         starter.install(folders)
     except (OSError, Trouble) as error:
         starter.take_away(folders)
         remove(plan_path(folders))
+        disarm(starter_of(Level.SYSTEM, folders))
         if isinstance(error, Trouble):
             raise
         raise Trouble(
@@ -88,9 +106,11 @@ def _check(plan: NightPlan, folders: Folders) -> None:
     if not {entry for state in plan.series for entry in state} <= set(plan.entries):
         raise ValueError("this is no night shift")
     for entry in plan.entries:
-        if not _A_NAME.fullmatch(entry.removeprefix(OF_USER)):
-            raise Refused(TroubleCode.CANNOT_BE_SET, name=entry, state=EntryState.OFF.value)
+        wanted = plan.state_of(entry)
+        if not _A_NAME.fullmatch(entry.removeprefix(OF_USER)) or wanted in STARTED:
+            raise Refused(TroubleCode.CANNOT_BE_SET, name=entry, state=wanted.value)
     of_system = [entry for entry in plan.entries if not is_users_own(entry)]
     for found in Place("system", folders).look(of_system):
-        if EntryState.OFF not in found.possible:
-            raise Refused(TroubleCode.CANNOT_BE_SET, name=found.entry_id, state=EntryState.OFF)
+        wanted = plan.state_of(found.entry_id)
+        if wanted not in found.possible:
+            raise Refused(TroubleCode.CANNOT_BE_SET, name=found.entry_id, state=wanted.value)

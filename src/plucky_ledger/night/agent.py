@@ -19,9 +19,9 @@ from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, UNIT
-from plucky_ledger.night.plan import Booted, NightPlan, keep_plan, read_plan
+from plucky_ledger.night.plan import MOST_CUT, Booted, NightPlan, keep_plan, read_plan
 from plucky_ledger.night.starter import take_away
-from plucky_ledger.night.states import bring_to, off_now, put_everything_back
+from plucky_ledger.night.states import bring_to, next_state, off_now, put_everything_back
 from plucky_ledger.night.stops import why_stop
 
 TIMES_USUAL = 3.0
@@ -45,12 +45,24 @@ def run(folders: Folders, proc: Path = Path("/proc")) -> int:
     uptime = float((proc / "uptime").read_text().split()[0])
     if _came_up_late(plan, time.time() - uptime):
         return end_now(plan, ReasonCode.NIGHT_BOOT_NEVER_CAME, folders)
-    boots = (*plan.boots, Booted(boot_id(proc), off_now(plan)))
+    boots = (*_those_before(plan), Booted(boot_id(proc), off_now(plan)))
     plan = keep_plan(msgspec.structs.replace(plan, boots=boots, restart_asked=0.0), folders)
     stop = _wait(plan, lambda: float((proc / "uptime").read_text().split()[0]))
-    if stop is None and len(plan.boots) >= len(plan.series):
+    if stop is None and _is_through(plan):
         stop = ReasonCode.NIGHT_THROUGH
     return end_now(plan, stop, folders) if stop is not None else _next(plan, folders)
+
+
+def _those_before(plan: NightPlan) -> tuple[Booted, ...]:
+    """The boots so far; the last was cut off where nobody had it restarted."""
+    if not plan.boots or plan.restart_asked:
+        return plan.boots
+    return (*plan.boots[:-1], msgspec.structs.replace(plan.boots[-1], cut=True))
+
+
+def _is_through(plan: NightPlan) -> bool:
+    planned = len(plan.series)
+    return plan.recorded >= planned or len(plan.boots) >= planned + MOST_CUT
 
 
 def _came_up_late(plan: NightPlan, started: float) -> bool:
@@ -86,9 +98,12 @@ def _is_recording() -> bool:
 
 
 def _next(plan: NightPlan, folders: Folders) -> int:
-    """Switch to the next state and restart."""
+    """Switch to the next state and restart, unless every interval is narrow enough."""
+    wanted = _wanted_next(plan)
+    if wanted is None:
+        return end_now(plan, ReasonCode.NIGHT_EXACT_ENOUGH, folders)
     try:
-        bring_to(plan, plan.series[len(plan.boots)])
+        bring_to(plan, wanted)
     except (Trouble, OSError) as trouble:
         log.warning("not switched: %s", trouble)
         return end_now(plan, ReasonCode.NIGHT_NOT_SWITCHED, folders)
@@ -99,6 +114,16 @@ def _next(plan: NightPlan, folders: Folders) -> int:
         log.warning("not restarted: %s", trouble)
         return end_now(plan, ReasonCode.NIGHT_NOT_RESTARTED, folders)
     return 0
+
+
+def _wanted_next(plan: NightPlan) -> tuple[str, ...] | None:
+    """What is off in the next boot, by what was measured so far, or else by the series."""
+    planned = plan.series[plan.recorded]
+    try:
+        return next_state(plan).off if plan.asks else planned
+    except Trouble as trouble:
+        log.warning("the series is gone on with: %s", trouble)
+        return planned
 
 
 def end_now(plan: NightPlan, reason: ReasonCode, folders: Folders) -> int:

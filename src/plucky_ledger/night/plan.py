@@ -8,12 +8,15 @@ from pathlib import Path
 
 import msgspec
 
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.linux.files import make_folder, read_bounded, write_whole
 from plucky_ledger.linux.folders import Folders
 
 LARGEST_BYTES = 200_000
 MOST_ENTRIES = 8
 READ_BY_ALL = 0o644
+MOST_CUT = 6
+"""A PC that is cut off more often than this is not left to itself any longer."""
 STOP_WISHED = "night-shift-stop"
 """Name of a file in the user's state folder: whoever makes it wants the night shift stopped."""
 
@@ -24,6 +27,8 @@ class Booted(msgspec.Struct, frozen=True):
     boot_id: str
     off: tuple[str, ...] | None
     """None where switching had been cut off: nobody knows what it was."""
+    cut: bool = False
+    """It ended before the night shift had it restarted: another boot takes its place."""
 
 
 class NightPlan(msgspec.Struct, frozen=True):
@@ -36,11 +41,15 @@ class NightPlan(msgspec.Struct, frozen=True):
     user: int
     """Whose sign-in programs and services are switched, and who wished it."""
     entries: tuple[str, ...]
-    """Ids of what may be switched off, and nothing else."""
+    """Ids of what may be switched, and nothing else."""
     series: tuple[tuple[str, ...], ...]
-    """What is to be off in each boot."""
+    """What is to be off in each boot, where nobody knows better by what was measured."""
     usual_seconds: float
     """How long such a boot takes until it has settled."""
+    wanted: tuple[EntryState, ...] = ()
+    """How each of them is set where a state has it switched; off, where that is not told."""
+    asks: tuple[str, ...] = ()
+    """The user's own command that says what is measured next; it is run as that user alone."""
     until: float = 0.0
     """When it is to stop, by the wall clock; 0 for not before the series is through."""
     boots: tuple[Booted, ...] = ()
@@ -51,6 +60,23 @@ class NightPlan(msgspec.Struct, frozen=True):
     ended_at: float = 0.0
     restored: bool = False
     """Everything is put back."""
+
+    @property
+    def recorded(self) -> int:
+        """Boots that came to their end."""
+        return sum(not booted.cut for booted in self.boots)
+
+    def state_of(self, entry: str) -> EntryState:
+        """How an entry is set in the states that have it switched."""
+        wanted = dict(zip(self.entries, self.wanted, strict=False))
+        return wanted.get(entry, EntryState.OFF)
+
+
+class NextState(msgspec.Struct, frozen=True):
+    """What the user's own command answers."""
+
+    off: tuple[str, ...] | None
+    """None where every interval is narrow enough."""
 
 
 def plan_path(folders: Folders) -> Path:

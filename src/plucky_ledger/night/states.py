@@ -3,6 +3,7 @@ the user, in a process of its own.
 """
 
 import os
+import subprocess
 import sys
 from collections.abc import Callable
 from typing import TypeVar
@@ -11,15 +12,16 @@ import msgspec
 
 from plucky_ledger.control.journal import CUT_OFF, Stage
 from plucky_ledger.control.place import Order, Place, Which, is_users_own
-from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
 from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import become, homes, user_name
-from plucky_ledger.night.plan import NightPlan
+from plucky_ledger.night.plan import LARGEST_BYTES, NextState, NightPlan
 
 T = TypeVar("T")
 RUN = "/run/user"
+ANSWERS_WITHIN_SECONDS = 120.0
+"""For the user's own command, which reads all boots of the night."""
 
 
 class _Standing(msgspec.Struct, frozen=True):
@@ -54,6 +56,26 @@ def put_everything_back(plan: NightPlan) -> None:
     _as_user(plan.user, lambda place: bool(place.put_back(which)), bool)
 
 
+def next_state(plan: NightPlan) -> NextState:
+    """What the user's own command wants measured next. It can wish for nothing else than this.
+
+    Raises:
+        Trouble: it does not answer, or with what this night shift does not switch.
+    """
+    told = _as_user(plan.user, lambda _place: _asked(plan.asks), NextState)
+    if not set(told.off or ()) <= set(plan.entries):
+        raise Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED)
+    return told
+
+
+def _asked(command: tuple[str, ...]) -> NextState:
+    """In the process of the user: raises what there is to be raised."""
+    answer = subprocess.run(
+        command, stdout=subprocess.PIPE, check=True, timeout=ANSWERS_WITHIN_SECONDS
+    )
+    return msgspec.json.decode(answer.stdout, type=NextState)
+
+
 def _system() -> Place:
     return Place("system", Folders.of_this_user())
 
@@ -74,7 +96,7 @@ def _bring(plan: NightPlan, wanted: tuple[str, ...], place: Place) -> bool:
         place.put_back(Which((plan.key,), back) if back else Which(cut_off=True))
     off = [entry for entry in wanted if entry not in now.off]
     if off:
-        wishes = tuple(Wish(entry, entry, EntryState.OFF) for entry in off)
+        wishes = tuple(Wish(entry, entry, plan.state_of(entry)) for entry in off)
         place.switch(Order(plan.key, plan.job, user_name(plan.user), wishes))
     return True
 
@@ -88,7 +110,7 @@ def _as_user(user: int, work: Callable[[Place], T], kind: type[T]) -> T:
         _work_as_user(user, work, theirs)
     os.close(theirs)
     with os.fdopen(ours, "rb") as pipe:
-        answer = pipe.read()
+        answer = pipe.read(LARGEST_BYTES)
     os.waitpid(child, 0)
     try:
         return msgspec.json.decode(answer, type=kind)

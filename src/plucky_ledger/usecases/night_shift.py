@@ -1,15 +1,18 @@
 """The night shift of a job: planned, begun, stopped, and booked boot by boot in the morning."""
 
 import os
+import sys
+from collections import Counter
 from collections.abc import Sequence
-from contextlib import ExitStack
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 from uuid import uuid4
 
-from plucky_ledger.core.book.design import night_series
-from plucky_ledger.core.book.entry_states import entry_states
+from plucky_ledger.capture.arming import arming_into
+from plucky_ledger.core.book.design import next_of_night, night_series
+from plucky_ledger.core.book.effects import effects_of
+from plucky_ledger.core.book.entry_states import entry_states, pencilled_states
 from plucky_ledger.core.book.job import Change, ChangeKind, Job, Posting, restart_due, undoing
 from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.boots.boot import Boot, starts_in
@@ -18,7 +21,6 @@ from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.hints import is_guarded
 from plucky_ledger.core.entries.states import STARTED, EntryState
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
@@ -52,7 +54,9 @@ class Night:
     """A night shift that can be begun."""
 
     entries: tuple[StartupEntry, ...]
-    """What is switched off in turns."""
+    """What is switched in turns."""
+    wanted: tuple[EntryState, ...]
+    """How each of them is set then: as it is pencilled, or off."""
     boots: int
     minutes_each: float
     """How long one of them takes, about, with the restart."""
@@ -82,19 +86,24 @@ class NightReport:
 def choose(
     ledger: Ledger, number: int, kept: CostsKept, boots: int, named: Sequence[str] = ()
 ) -> Night:
-    """The entries of a job's PC that a night shift would measure: those named, or the costliest.
+    """The entries of a job's PC that a night shift would measure.
 
-    Guarded entries and parts of the system are never among them. Takes a moment.
+    Those named; or what is pencilled, and then the costliest. Guarded entries and parts of the
+    system are never among them. Takes a moment.
 
     Raises:
-        Refused: this is not that PC, no boot was recorded there, something is pencilled, no entry
-            is left, or one of those named is guarded or cannot be switched.
+        Refused: this is not that PC, no boot was recorded there, no entry is left, or one of those
+            named is guarded or cannot be switched.
     """
     job = read_job(ledger, number)
     control = control_of(job)
-    ready = not job.pencilled and not restart_due(job) and starts_in(_newest(job))
-    if control is None or not is_this_pc(job) or not ready:
+    if control is None or not is_this_pc(job) or restart_due(job) or not starts_in(_newest(job)):
         raise Refused(TroubleCode.NO_NIGHT_SHIFT)
+    pencilled = {
+        entry_id: state
+        for entry_id, state in pencilled_states(job).items()
+        if state not in STARTED and (not named or entry_id in named)
+    }
     entries = entries_known(ledger, number)
     hints = hints_about(entries)
     seconds = {} if named else _costs(ledger, number, job, kept)
@@ -104,22 +113,28 @@ def choose(
         if entry.off_because is None
         and not entry.part_of_system
         and not is_guarded(entry, hints.get(entry.entry_id, ()))
-        and entry.entry_id in (named or seconds)
+        and entry.entry_id in {*(named or seconds), *pencilled}
     ]
     found = control.look([entry.entry_id for entry in fit])
     free = [
         entry
         for entry in fit
-        if EntryState.OFF in found[entry.entry_id].possible
+        if pencilled.get(entry.entry_id, EntryState.OFF) in found[entry.entry_id].possible
         and found[entry.entry_id].state in STARTED
     ]
     for entry_id in named:
         if all(entry.entry_id != entry_id for entry in free):
             raise Refused(TroubleCode.CANNOT_BE_SET, name=entry_id, state=EntryState.OFF.value)
-    chosen = tuple(sorted(free, key=lambda entry: -seconds.get(entry.entry_id, 0.0))[:ENTRIES])
+    free.sort(key=lambda e: (e.entry_id not in pencilled, -seconds.get(e.entry_id, 0.0)))
+    chosen = tuple(free[: max(ENTRIES, len(named))])
     if not chosen:
         raise Refused(TroubleCode.NOTHING_FOR_THE_NIGHT)
-    return Night(chosen, boots, (_usual_seconds(job) + AFTER_SETTLED_SECONDS) / 60)
+    return Night(
+        chosen,
+        tuple(pencilled.get(entry.entry_id, EntryState.OFF) for entry in chosen),
+        boots,
+        (_usual_seconds(job) + AFTER_SETTLED_SECONDS) / 60,
+    )
 
 
 def _costs(ledger: Ledger, number: int, job: Job, kept: CostsKept) -> dict[str, float]:
@@ -132,7 +147,10 @@ def _costs(ledger: Ledger, number: int, job: Job, kept: CostsKept) -> dict[str, 
 def begin(
     ledger: Ledger, place: Workplace, number: int, night: Night, until: datetime | None
 ) -> None:
-    """Have a night shift go on with the next restart, with every boot recorded. Raises Trouble."""
+    """Have a night shift go on with the next restart, with every boot recorded.
+
+    Somebody is asked once to be the administrator. Raises Trouble; nothing is left then.
+    """
     job = read_job(ledger, number)
     entries = tuple(entry.entry_id for entry in night.entries)
     series = night_series(len(entries), night.boots)
@@ -143,14 +161,44 @@ def begin(
         entries=entries,
         series=tuple(tuple(entries[at] for at in sorted(state)) for state in series),
         usual_seconds=_usual_seconds(job),
+        wanted=night.wanted,
+        asks=(
+            sys.executable, "-m", "plucky_ledger", "night-shift", job.card.label, "--next",
+            "--ledger", str(ledger.path),
+        ),
         until=until.timestamp() if until is not None else 0.0,
-    )
+    )  # fmt: skip
     remove(_wish())
-    arming.arm(ledger, place, number, night.boots, Level.SYSTEM)
-    with ExitStack() as unless_begun:
-        unless_begun.callback(arming.disarm, ledger, place, number)
-        administrator.begin(plan)
-        unless_begun.pop_all()
+    to_arm = arming_into(place.armed(number), night.boots, job.card.label, Folders.of_this_user())
+    administrator.begin(plan, to_arm)
+
+
+def next_state(ledger: Ledger, place: Workplace, number: int) -> tuple[str, ...] | None:
+    """Which entries are to be switched in the next boot of the night shift that goes on.
+
+    The boots so far are taken into the book. None where every effect is known exactly enough.
+    Raises Trouble.
+    """
+    arming.pick_up(ledger, place, number)
+    plan, job = read_plan(Folders.of_this_user()), read_job(ledger, number)
+    if plan is None or plan.job != job.card.label:
+        raise Refused(TroubleCode.NO_NIGHT_SHIFT)
+    done = [
+        frozenset(map(plan.entries.index, booted.off))
+        for booted in plan.boots
+        if booted.off is not None and not booted.cut
+    ]
+    told = {effect.factor.key: effect for effect in effects_of(job, _measured_in(job)).effects}
+    effects = [told.get((entry, plan.state_of(entry).value)) for entry in plan.entries]
+    wanted = next_of_night(done, effects)
+    return None if wanted is None else tuple(plan.entries[at] for at in sorted(wanted))
+
+
+def _measured_in(job: Job) -> Measure:
+    """Settled, where the boots get so far; where nobody signs in, system up."""
+    counts = Counter(measure for boot in starts_in(job.boots) for measure in boot.readings)
+    whole = counts[Measure.SETTLED] * 2 > counts[Measure.SYSTEM_UP]
+    return Measure.SETTLED if whole else Measure.SYSTEM_UP
 
 
 def stop() -> None:
@@ -203,21 +251,26 @@ def _bring_book_to(
     ledger: Ledger, number: int, plan: NightPlan, off: Sequence[str], at: datetime
 ) -> None:
     """A line for what is set otherwise than the book says; no step where nothing is."""
-    changes = _changes_to(read_job(ledger, number), plan, off)
+    job = read_job(ledger, number)
+    changes = _changes_to(job, plan, off)
     if changes:
         with step(ledger, StepCode.POST, number) as session:
+            if job.pencilled is not None:  # it is made after the night, if at all
+                stored.remove_posting(session, job.pencilled.number)
             stored.write_posting(session, number, Posting(0, changes, posted_at=at))
+            if job.pencilled is not None:
+                stored.write_posting(session, number, replace(job.pencilled, number=0))
 
 
 def _changes_to(job: Job, plan: NightPlan, off: Sequence[str]) -> tuple[Change, ...]:
     states = entry_states(job)
     changes = []
     for entry_id in plan.entries:
-        is_off = states.get(entry_id) is EntryState.OFF
+        wanted = plan.state_of(entry_id)
+        is_off = states.get(entry_id) is wanted
         change = Change(
-            ChangeKind.STARTUP_ENTRY, _name(job, entry_id), "", entry_id, EntryState.OFF,
-            EntryState.ON,
-        )  # fmt: skip
+            ChangeKind.STARTUP_ENTRY, _name(job, entry_id), "", entry_id, wanted, EntryState.ON
+        )
         if is_off != (entry_id in off):
             changes.append(undoing(change) if is_off else change)
     return tuple(changes)

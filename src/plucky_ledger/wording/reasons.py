@@ -335,6 +335,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ),
     # Why a night shift ended.
     ReasonCode.NIGHT_THROUGH: N_("the series is through"),
+    ReasonCode.NIGHT_EXACT_ENOUGH: N_("every cost is known exactly enough"),
     ReasonCode.NIGHT_IS_OVER: N_("it was time"),
     ReasonCode.NIGHT_STOPPED: N_("somebody stopped it"),
     ReasonCode.NIGHT_ON_BATTERY: N_("the PC ran on its battery"),

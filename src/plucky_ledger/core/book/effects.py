@@ -1,9 +1,10 @@
 """Which change did it: the effect of every change, from all boots of all states together.
 
 ln(value) = β₀ + Σ βⱼ · (change j in force), by least squares, boots brought to one speed of the
-machine. Changes that were only ever made together cannot be told apart: they are the columns with
-a share in the null space of the design. The next restart worth making is the state that makes the
-effects' errors smallest (Atkinson and Donev, Optimum Experimental Designs, 1992).
+machine, a straight line in their order taken out as it is between two states. Changes that were
+only ever made together cannot be told apart: they are the columns with a share in the null space
+of the design. The next restart worth making is the state that makes the effects' errors smallest
+(Atkinson and Donev, Optimum Experimental Designs, 1992).
 """
 
 from collections.abc import Sequence
@@ -13,7 +14,7 @@ from itertools import combinations, product
 import numpy as np
 from numpy.typing import NDArray
 
-from plucky_ledger.core.book.comparison import Scale
+from plucky_ledger.core.book.comparison import IN_TURNS, SHOWN_AT, Scale
 from plucky_ledger.core.book.controls import IN_MACHINE_TIME, speed_of, usable
 from plucky_ledger.core.book.job import Job, State
 from plucky_ledger.core.book.mixture import fit
@@ -26,6 +27,8 @@ from plucky_ledger.core.measures import Measure
 Matrix = NDArray[np.float64]
 BOOTS_FOR_WEIGHTS = 4
 """Boots for each coefficient from which on odd ones count for less."""
+DEGREES_FOR_LINE = 3
+"""Boots that are left when the effects and a line in their order are known."""
 RIDGE = 1e-3
 """Makes what is tangled dear, but not endless, when restarts are compared."""
 MOST_FACTORS_TRIED = 9
@@ -134,6 +137,7 @@ class _Estimates:
     """Coefficients with their errors, and how to tell them in the measure's unit."""
 
     values: Matrix
+    """One for each column of the design."""
     errors: Matrix | None
     degrees: float
     level: float
@@ -155,18 +159,59 @@ def _estimates(
     speeds = _speeds(groups, measure)
     y = np.array([scale.to(b.readings[measure].value) for b in every]) - speeds
     weights = _weights(groups, y, design.shape[1])
+    # The rounding of the book is part of what boots differ by.
+    grain = (scale.unit / scale.slope(float(y.mean()))) ** 2 / 12
+    found = _fitted(design, y, weights, grain)
+    lined = _fitted(np.column_stack((design, _places(every))), y, weights, grain)
+    if _takes_line(found, lined):
+        found = lined
+    values, own = found.values, design.shape[1]
+    errors = found.errors[:own] if found.errors is not None else None
+    return _Estimates(values[:own], errors, found.degrees, float(now @ values[:own]), scale)
+
+
+@dataclass(frozen=True)
+class _Fitted:
+    values: Matrix
+    errors: Matrix | None
+    """None where so few boots tell none."""
+    unit_errors: Matrix
+    """Squared errors in units of one boot's."""
+    degrees: float
+
+
+def _fitted(design: Matrix, y: Matrix, weights: Matrix, grain: float) -> _Fitted:
     root = np.sqrt(weights)
     values, _, rank, _ = np.linalg.lstsq(design * root[:, None], y * root, rcond=NOTHING)
     degrees = float(weights.sum()) - int(rank)
+    inverse = np.asarray(np.linalg.pinv((design.T * weights) @ design), np.float64)
+    unit_errors = np.asarray(np.diag(inverse), np.float64)
     errors = None
     if degrees >= 1:
         rest = (y - design @ values) * root
-        # The rounding of the book is part of what boots differ by.
-        grain = (scale.unit / scale.slope(float(y.mean()))) ** 2 / 12
         variance = float(rest @ rest) / degrees + grain
-        inverse = np.asarray(np.linalg.pinv((design.T * weights) @ design), np.float64)
-        errors = np.asarray(np.sqrt(variance * np.diag(inverse)), np.float64)
-    return _Estimates(np.asarray(values, np.float64), errors, degrees, float(now @ values), scale)
+        errors = np.asarray(np.sqrt(variance * unit_errors), np.float64)
+    return _Fitted(np.asarray(values, np.float64), errors, unit_errors, degrees)
+
+
+def _places(boots: Sequence[Boot]) -> Matrix:
+    """Place of each boot in the order in which they started, about the middle."""
+    order = sorted(range(len(boots)), key=lambda i: (boots[i].started_at, boots[i].number))
+    places = np.empty(len(boots))
+    places[order] = np.arange(len(boots)) - (len(boots) - 1) / 2
+    return places
+
+
+def _takes_line(plain: _Fitted, lined: _Fitted) -> bool:
+    """As for two states: in turns a line is taken out, otherwise where the boots show one."""
+    if lined.errors is None or lined.degrees < DEGREES_FOR_LINE or plain.errors is None:
+        return False
+    if plain.degrees - lined.degrees < 0.5:
+        return False  # the order of the boots is the changes themselves
+    if (lined.unit_errors[1:-1] <= IN_TURNS * plain.unit_errors[1:]).all():
+        return True
+    steep = abs(float(lined.values[-1]))
+    return steep > student_t(round(lined.degrees, 2), SHOWN_AT) * float(lined.errors[-1])
 
 
 def _speeds(groups: Sequence[tuple[State, list[Boot]]], measure: Measure) -> Matrix:
