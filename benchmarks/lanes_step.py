@@ -1,4 +1,4 @@
-"""One zoom or pan step over 2,000 lanes and 10 Hz samples, and one over an empty timeline.
+"""One zoom, pan or scroll step over 2,000 lanes and 10 Hz samples, and one over an empty timeline.
 
 Offscreen; the ratio says what the lanes themselves cost, whatever the machine.
 """
@@ -16,6 +16,7 @@ from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
+from plucky_ledger.core.cost.voices import MOST_STEPS, Voice, Voices
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
@@ -43,14 +44,30 @@ def made_up(lanes: int, samples: int) -> Analysis:
     return Analysis(boot, Timeline(samples=columns, entries=entries, activities=activities))
 
 
+def made_up_voices(lanes: int, samples: int) -> Voices:
+    """Voices that begin one after the other and are held up half of the time."""
+    rng = np.random.default_rng(2)
+    steps = min(samples, MOST_STEPS)
+    edges = np.linspace(0.0, samples * 0.1, steps + 1)
+    of = {}
+    for lane in range(lanes):
+        cpu, drive = rng.random(steps), rng.random(steps) * 0.4
+        idle = edges[:-1] < lane * 0.02 % (samples * 0.05)
+        cpu[idle], drive[idle] = 0.0, 0.0
+        of[f"e{lane}"] = Voice(cpu, drive, np.minimum(cpu * 2, 4.0), np.minimum(drive * 2, 1.0))
+    return Voices(edges, Voice.alone(rng.random(steps) * 4, rng.random(steps)), of, 4)
+
+
 def step_seconds(canvas: LanesCanvas) -> float:
     took = []
     for step in range(STEPS):
         begin = time.perf_counter()
-        if step % 2:
-            canvas.zoom(1.1 if step % 4 == 1 else 1 / 1.1)
+        if step % 3 == 0:
+            canvas.zoom(1.1 if step % 2 else 1 / 1.1)
+        elif step % 3 == 1:
+            canvas.pan(0.5 if step % 2 else -0.5)
         else:
-            canvas.pan(0.5 if step % 4 else -0.5)
+            canvas.step(1)
         canvas.viewport().repaint()
         took.append(time.perf_counter() - begin)
     return statistics.median(took)
@@ -64,7 +81,8 @@ def main() -> None:
         canvas = LanesCanvas()
         canvas.resize(780, 700)
         canvas.show()
-        canvas.show_pages(lanes_page(made_up(lanes, samples)), None, "")
+        page = lanes_page(made_up(lanes, samples), made_up_voices(lanes, samples))
+        canvas.show_pages(page, None, "")
         app.processEvents()
         figures.append(step_seconds(canvas))
     print(f"a step over {LANES} lanes and {SAMPLES} samples: {figures[1] * 1e3:.1f} ms "

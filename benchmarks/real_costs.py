@@ -60,7 +60,8 @@ def boot(pc: RealPc, job: str, off: str) -> RecordedBoot:
     user = off.endswith(".desktop") or off.startswith("user:")
     pc.path("/root/switch.py").write_text(SWITCH)
     shutil.copy(pc.path("/root/switch.py"), pc.path("/home/bench/switch.py"))
-    for as_user in (False, True):
+    # The user first: putting back as the user puts the system back as well.
+    for as_user in (True, False):
         path = "/home/bench/switch.py" if as_user else "/root/switch.py"
         wanted = (off,) if off and user is as_user else ()
         pc.run("/opt/plucky/bin/python", path, *wanted, user=as_user)

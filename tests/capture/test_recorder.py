@@ -20,7 +20,8 @@ from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.pages.lanes import StripKind, lanes_page, under_crosshair
+from plucky_ledger.pages.curves import StripKind, readings_at
+from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.load import LoadQuestion, Span, load_page
 from plucky_ledger.recording.lines import MarkLine, ProgramLine, ProgramsLine, StageLine
 from plucky_ledger.recording.writer import RecordingWriter
@@ -56,7 +57,7 @@ def test_this_machine_recorded_imported_and_shown(tmp_path, ledger, capsys):
     assert sum(run.own for run in timeline.runs) == 1
     lanes = lanes_page(analysis)
     assert [strip.kind for strip in lanes.strips] == list(StripKind)
-    assert len(under_crosshair(lanes, timeline.samples.seconds[5] + 0.1)) == 4
+    assert len(readings_at(lanes.strips, timeline.samples.seconds[5] + 0.1)) == 4
     load = load_page(analysis, LoadQuestion(Span.WHOLE))
     assert any(row.measuring for row in load.rows)
 

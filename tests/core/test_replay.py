@@ -27,6 +27,7 @@ from plucky_ledger.core.cost.cost import (
 )
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.cost.usage import OwnerUse
+from plucky_ledger.core.cost.voices import voices_of
 from plucky_ledger.core.cost.workload import workload_of
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.measures import Measure, Reading
@@ -393,10 +394,15 @@ def test_a_preview_moves_what_the_plan_moves_and_nothing_else():
     (one,) = recorded(TICKET_DESK, range(1))
     named = replace(one, boot=replace(one.boot, uuid="one"))
     replay = RoundReplay([named])
-    page = lanes_page(named)
+    page = lanes_page(named, voices_of(named))
     same = preview_page(page, replay.preview("one", frozenset()))
     assert same.flags == page.flags
-    assert same.lanes == page.lanes
+    assert [replace(lane, voice=None) for lane in same.lanes] == [
+        replace(lane, voice=None) for lane in page.lanes
+    ]
+    for entry_id in ("saltmarsh-backup", "harbour-guard.service"):
+        seen, replayed = page.voices.work(entry_id), same.voices.work(entry_id)
+        assert replayed[0] == pytest.approx(seen[0], rel=0.1)
     off = frozenset({"saltmarsh-backup", "lanternprint-agent"})
     preview = replay.preview("one", off)
     expected = preview_page(page, preview)
@@ -410,7 +416,10 @@ def test_a_preview_moves_what_the_plan_moves_and_nothing_else():
     for lane in expected.lanes:
         for span in (lane.waiting, lane.starting, lane.running):
             assert span is None or span[0] <= span[1]
-    cpu, disk = expected.strips
-    assert len(cpu.edges) == len(cpu.heights) + 1 == len(disk.heights) + 1
-    assert 0 <= cpu.heights.min() <= cpu.heights.max() <= 1.01
+    machine, edges = expected.voices.machine, expected.voices.edges
+    assert len(edges) == len(machine.cpu) + 1 == len(machine.drive) + 1
+    assert 0 <= machine.cpu.min() <= machine.cpu.max() <= 1.01 * page.voices.cores
+    together = sum(voice.cpu for voice in expected.voices.of.values())
+    assert (together <= machine.cpu + 1e-9).all()
+    assert not off & expected.voices.of.keys()
     assert replay.preview("another", off) is None

@@ -108,7 +108,7 @@ def test_the_load_of_a_boot_adds_up_without_the_recorder(first):
 
 
 def test_stages_fill_the_boot_without_gaps_and_charge_no_wait(first):
-    bands = lanes_page(first).bands
+    bands = lanes_page(first).stages
     assert [label(band.kind) for band in bands] == [
         "kernel", "services", "sign-in wait", "session", "settling"]  # fmt: skip
     for before, after in pairwise(bands):

@@ -4,7 +4,7 @@ from contextlib import closing
 from itertools import pairwise
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QPoint, Qt
 from PySide6.QtGui import QImage
 from PySide6.QtSvg import QSvgRenderer
 
@@ -15,39 +15,135 @@ from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.pages.lane_order import LaneOrder
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.arming import armed_state
 from plucky_ledger.usecases.jobs import take_in
 from plucky_ledger.usecases.workplace import Workplace
-from plucky_ledger.wording.lanes import lane_name
 from tests.helpers.bus import SignInManager, private_bus
 from tests.helpers.standin import record_to
+from tests.ui.test_window import press
 
 
 def test_threads_run_through_the_lanes(on_demo):
     """What held up settled begins with the first service and ends with the last program."""
-    page = on_demo.right.lanes.canvas.page
-    threads = {chain.mark: [link.entry_id for link in chain.links] for chain in page.chains}
-    assert threads[Mark.SETTLED][0] == "device-setup.service"
-    assert "sign-in-screen.service" in threads[Mark.SETTLED]
-    assert threads[Mark.SETTLED][-1] in {"deckhand-updater", "saltmarsh-backup"}
-    assert threads[Mark.SYSTEM_UP][-1] == "time-sync.service"
+    chain = on_demo.right.lanes.canvas.page.chain
+    thread = [link.entry_id for link in chain.links]
+    assert chain.mark is Mark.SETTLED
+    assert thread[0] == "device-setup.service"
+    assert "sign-in-screen.service" in thread
+    assert thread[-1] in {"deckhand-updater", "saltmarsh-backup"}
+
+
+def with_costs(qtbot, window):
+    canvas = window.right.lanes.canvas
+    qtbot.waitUntil(
+        lambda: canvas.page.voices is not None and any(lane.cost for lane in canvas.page.lanes)
+    )
+    return window.right.lanes
 
 
 def test_searching_marks_a_lane_and_folding_hides_the_systems_parts(qtbot, on_demo):
-    lens = on_demo.right.lanes
-    before = len(lens.canvas.page.lanes)
+    lens = with_costs(qtbot, on_demo)
+    folded = lens.canvas.page
     assert lens.canvas.look_for("brassrail")
     assert not lens.canvas.look_for("nothing of that name")
     plain = lens.canvas.grab().toImage()
     qtbot.keyClicks(lens.search, "harbour")
+    assert lens.canvas.chosen == "harbour-guard.service"
     assert lens.canvas.grab().toImage() != plain
+    assert {link.entry_id for link in folded.chain.links} <= {
+        lane.entry_id for lane in folded.lanes
+    }
+    assert "▸ 5 parts of the system, the costliest desktop shell" in lens.fold.text()
     qtbot.mouseClick(lens.fold, Qt.MouseButton.LeftButton)
-    folded = lens.canvas.page
-    assert len(folded.lanes) < before
-    assert lane_name(folded.lanes[0]).endswith("parts of the system")
-    on_thread = {link.entry_id for chain in folded.chains for link in chain.links}
-    assert on_thread <= {lane.entry_id for lane in folded.lanes}
+    assert len(lens.canvas.page.lanes) == len(folded.lanes) + 5
+
+
+def test_the_lanes_stand_in_the_order_asked_for(qtbot, on_demo):
+    lens = with_costs(qtbot, on_demo)
+    costs = [lane.cost.value for lane in lens.canvas.page.lanes if lane.cost]
+    assert costs == sorted(costs, reverse=True)
+    assert lens.canvas.page.lanes[0].cost
+    orders = {}
+    for order in LaneOrder:
+        at = lens.order_box.findData(order)
+        lens.order_box.setCurrentIndex(at)
+        lens.order_box.activated.emit(at)
+        orders[order] = [lane.entry_id for lane in lens.canvas.page.lanes]
+    assert len({frozenset(ids) for ids in orders.values()}) == 1
+    chain = [link.entry_id for link in lens.canvas.page.chain.links]
+    assert orders[LaneOrder.CHAIN][: len(chain)] == chain
+    first = {lane.entry_id: lane.first_work for lane in lens.canvas.page.lanes}
+    by_first = [first[entry_id] for entry_id in orders[LaneOrder.FIRST_WORK]]
+    assert by_first == sorted(by_first)
+    systems = [lane.part_of_system for lane in lens.canvas.page.lanes]
+    by_owner = dict(zip(orders[LaneOrder.CHAIN], systems, strict=True))
+    parts = [by_owner[entry_id] for entry_id in orders[LaneOrder.OWNER]]
+    assert parts == sorted(parts)
+
+
+def test_a_chosen_lane_is_inked_in_the_machines_and_told(qtbot, on_demo):
+    lens = with_costs(qtbot, on_demo)
+    canvas = lens.canvas
+    canvas.setFocus()
+
+    def machine():
+        return canvas.grab(canvas.sheet.machine_box.toRect()).toImage()
+
+    plain = machine()
+    qtbot.keyClick(canvas, Qt.Key.Key_Home)
+    assert canvas.chosen == "saltmarsh-backup"
+    assert "Saltmarsh Backup: begins at" in canvas.accessibleDescription()
+    assert "held up by others for" in canvas.accessibleDescription()
+    inked = machine()
+    assert inked != plain
+    at = QPoint(40, int(canvas.sheet.lanes_top + 1.5 * canvas.sheet.lane_height))
+    qtbot.mouseClick(canvas.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert canvas.chosen == canvas.page.lanes[1].entry_id
+    assert machine() != inked
+    qtbot.keyClick(canvas, Qt.Key.Key_End)
+    assert canvas.chosen == canvas.page.lanes[-1].entry_id
+
+
+def test_entries_are_decided_in_the_lanes_and_the_preview_follows(qtbot, on_demo):
+    """The view stays where it was; what is no longer there in pencil is struck."""
+    on_demo.desk.select_line(5)
+    lens = with_costs(qtbot, on_demo)
+    canvas = lens.canvas
+    qtbot.waitUntil(lambda: canvas._behind is not None)
+    canvas.look_for("brassrail")
+    canvas.zoom(1.5)
+    view, settled = canvas.view, canvas._behind.page.settled
+    assert "brassrail-till" in canvas._behind.index_of
+    press(qtbot, on_demo, "O")
+    qtbot.waitUntil(lambda: bool(canvas._behind) and canvas._behind.page.settled < settled)
+    assert "brassrail-till" not in canvas._behind.index_of
+    qtbot.waitUntil(lambda: any(lane.pencilled for lane in canvas.page.lanes
+                                if lane.entry_id == "brassrail-till"))  # fmt: skip
+    assert canvas.view == view
+    assert canvas.chosen == "brassrail-till"
+
+
+def test_the_same_as_a_table_by_one_key(qtbot, on_demo):
+    on_demo.desk.select_line(5)
+    lens = with_costs(qtbot, on_demo)
+    qtbot.waitUntil(lambda: lens.canvas._behind is not None)
+    lens.canvas.look_for("tideclock")
+    press(qtbot, on_demo, "T")
+    table, model = lens.table, lens.table.model()
+    assert table.isVisibleTo(on_demo)
+    assert table.chosen == "tideclock-sync"
+    rows = [[model.index(row, column).data() for column in range(model.columnCount())]
+            for row in range(model.rowCount())]  # fmt: skip
+    assert [row[0] for row in rows] == [lane.name for lane in lens.canvas.page.lanes]
+    (row,) = [row for row in rows if row[0] == "TideClock Sync"]
+    assert "(" in row[3]  # it is up earlier in pencil
+    assert float(row[6].split(" ")[0]) > 1.0  # others held it up
+    table.selectRow(0)
+    assert lens.canvas.chosen == lens.canvas.page.lanes[0].entry_id
+    press(qtbot, on_demo, "T")
+    assert lens.canvas.isVisibleTo(on_demo)
 
 
 @pytest.mark.parametrize("name", ["lanes.svg", "lanes.png"])

@@ -193,7 +193,7 @@ def test_the_demo_opens_on_its_book(on_demo):
     assert next_sentence(page) == "Post the 2 pencilled changes, then restart."
     lanes = on_demo.right.lanes.canvas.page
     assert {"Lanternprint Agent", "Harbour Guard"} <= {lane.name for lane in lanes.lanes}
-    assert [stage.kind for stage in lanes.bands].count(StageKind.SIGN_IN_WAIT) == 1
+    assert [stage.kind for stage in lanes.stages].count(StageKind.SIGN_IN_WAIT) == 1
 
 
 def test_every_line_answers_in_every_lens_and_measure(qtbot, on_demo):

@@ -22,7 +22,7 @@ from plucky_ledger.pages.entries import (
     entries_page,
     fits,
 )
-from plucky_ledger.pages.lanes import lanes_page
+from plucky_ledger.pages.lanes import lane_facts, lanes_page
 from plucky_ledger.pages.load import By, LoadQuestion, Span, load_answer
 from plucky_ledger.store.entries import write_typed_entries
 from plucky_ledger.store.undo import step
@@ -220,11 +220,16 @@ def test_costs_are_kept_until_what_they_rest_on_changes(demo, number, job):
 
 def test_lanes_show_the_cost(demo, number, job, analyses):
     boots = job().opening_boots
-    costs = CostsKept(analyses).of(demo, number, boots).costs
-    lanes = lanes_page(analyses.of(demo, number, boots[0]), costs).lanes
+    facts = lane_facts(demo, number, boots, CostsKept(analyses))
+    lanes = lanes_page(analyses.of(demo, number, boots[0]), None, facts).lanes
     shown = {lane.entry_id: lane_cost(lane) for lane in lanes}
-    assert shown["saltmarsh-backup"].endswith(" s")
-    assert shown["sign-in-screen.service"] == ""
+    assert shown["saltmarsh-backup"][0].endswith(" s")
+    assert " to " in shown["saltmarsh-backup"][1]
+    assert shown["sign-in-screen.service"] == ("", "")
+    decided = {lane.entry_id: (lane.decision, lane.pencilled) for lane in lanes}
+    assert decided["saltmarsh-backup"] == (Decision.LATER, False)
+    assert decided["deckhand-updater"] == (Decision.OFF, True)
+    assert decided["device-setup.service"] == (None, False)
 
 
 def test_a_program_set_aside_leaves_every_figure_and_comes_back(demo, number, job, analyses):

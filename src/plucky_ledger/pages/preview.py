@@ -3,42 +3,47 @@
 from dataclasses import replace
 
 from plucky_ledger.core.cost.preview import Earlier, Preview
-from plucky_ledger.pages.lanes import Flag, Lane, LanesPage, Strip, StripKind
+from plucky_ledger.core.cost.voices import Voice, Voices
+from plucky_ledger.pages.lanes import Flag, Lane, LanesPage
 
 NO_EARLIER = Earlier(0.0, 0.0)
 
 
 def preview_page(page: LanesPage, preview: Preview) -> LanesPage:
     """The lanes of a boot as they are expected to be: nothing moves that the plan does not move."""
-    curves = {StripKind.CPU: preview.cpu_share, StripKind.DISK: preview.disk_share}
+    cores = page.voices.cores if page.voices else 1
+    voices = Voices(
+        preview.edges,
+        Voice.alone(preview.cpu, preview.drive),
+        {name: Voice.alone(*both) for name, both in preview.voices.items()},
+        cores,
+    )
     return replace(
         page,
         flags=tuple(
             Flag(flag.mark, flag.seconds - preview.marks.get(flag.mark, 0.0)) for flag in page.flags
         ),
         lanes=tuple(
-            _moved(lane, preview.entries.get(lane.entry_id, NO_EARLIER))
+            _moved(lane, preview.entries.get(lane.entry_id, NO_EARLIER), voices)
             for lane in page.lanes
             if lane.entry_id not in preview.missing
         ),
-        strips=tuple(
-            Strip(strip.kind, strip.full, preview.edges, curves[strip.kind])
-            for strip in page.strips
-            if strip.kind in curves
-        ),
-        chains=(),
+        strips=(),
+        voices=voices,
+        chain=None,
     )
 
 
-def _moved(lane: Lane, earlier: Earlier) -> Lane:
+def _moved(lane: Lane, earlier: Earlier, voices: Voices) -> Lane:
     begins, is_up = earlier.begins, earlier.is_up
     return replace(
         lane,
         waiting=lane.waiting and (lane.waiting[0], max(lane.waiting[0], lane.waiting[1] - begins)),
-        starting=lane.starting and _ordered(lane.starting[0] - begins, lane.starting[1] - is_up),
-        running=lane.running and _ordered(lane.running[0] - is_up, lane.running[1]),
+        starting=lane.starting and _in_order(lane.starting[0] - begins, lane.starting[1] - is_up),
+        running=lane.running and _in_order(lane.running[0] - is_up, lane.running[1]),
+        voice=voices.of.get(lane.entry_id),
     )
 
 
-def _ordered(start: float, end: float) -> tuple[float, float]:
+def _in_order(start: float, end: float) -> tuple[float, float]:
     return start, max(start, end)

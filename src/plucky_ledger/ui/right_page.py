@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.pages.lanes import typical_boot
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes import LanesLens
@@ -56,7 +57,7 @@ ABOUT_ONE_BOOT = {LensName.LANES, LensName.LOAD}
 
 
 class BootChooser(QWidget):
-    """Which boot of the line is shown, and which is laid behind it."""
+    """Which boot of the line is shown, and which is laid over it in pencil."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -64,8 +65,8 @@ class BootChooser(QWidget):
         self._one_boot = True
         self.boots, self.behind = QComboBox(), QComboBox()
         self.boots.setAccessibleName(say("Boot shown"))
-        self.behind.setAccessibleName(say("Boot laid behind"))
-        self._behind_title = Text(say("lay behind"))
+        self.behind.setAccessibleName(say("Boot laid over it in pencil"))
+        self._behind_title = Text(say("in pencil"))
         self._behind_title.setProperty("quiet", True)
         for box in (self.boots, self.behind):
             box.setProperty("flat", True)
@@ -166,6 +167,7 @@ class RightPage(QWidget):
             row.addWidget(button)
         self._buttons.idClicked.connect(lambda index: self.show_lens(list(LensName)[index]))
         row.addStretch(1)
+        row.addWidget(self.lanes.order_box)
         row.addWidget(self.chooser)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -241,6 +243,19 @@ class RightPage(QWidget):
         """Name of the lens in use."""
         return self._lens
 
+    def decide(self, decision: Decision) -> None:
+        """Decide about what is chosen in the lens in use."""
+        lens = self.lanes if self._lens is LensName.LANES else self.entries
+        lens.decide(decision)
+
+    @property
+    def chosen_entry(self) -> str:
+        """Id of the entry chosen in the lens in use; empty without one."""
+        if self._lens is LensName.LANES:
+            return self.lanes.canvas.chosen
+        row = self.entries.current
+        return row.entry.entry_id if row is not None else ""
+
     def show_lens(self, name: LensName) -> None:
         """Look through another lens."""
         self._lens = name
@@ -250,6 +265,7 @@ class RightPage(QWidget):
         self._button(name).setChecked(True)
         self.lens_changed.emit()
         self.chooser.about(one_boot=name in ABOUT_ONE_BOOT, lanes=name is LensName.LANES)
+        self.lanes.order_box.setVisible(name is LensName.LANES)
 
     def _button(self, name: LensName) -> QAbstractButton:
         return self._buttons.button(list(LensName).index(name))
@@ -270,6 +286,7 @@ class RightPage(QWidget):
         self._button(self._lens).setChecked(False)
         self._buttons.setExclusive(True)
         self.chooser.hide()
+        self.lanes.order_box.hide()
         panel.setFocus()
 
     @property

@@ -7,6 +7,15 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 
+from plucky_ledger.core.entries.decisions import Decision
+
+DECISION_COLOURS = {
+    Decision.KEEP: "saved",
+    Decision.OFF: "lost",
+    Decision.LATER: "disk",
+    Decision.LOOK_UP: "pencil",
+}
+"""Colours of the stamps; the word or key in them says the same."""
 ICONS = (Path(__file__).parent / "icons").as_posix()
 
 

@@ -249,9 +249,9 @@ class Window(QMainWindow):
 
     def put_entry_back(self) -> None:
         """Put the selected entry back as it was."""
-        row = self.right.entries.current
-        if row is not None:
-            self.switching.put_entry_back(row.entry.entry_id)
+        entry_id = self.right.chosen_entry
+        if entry_id:
+            self.switching.put_entry_back(entry_id)
 
     def unfold_system(self) -> None:
         """Show the parts of the system among the entries, or fold them away."""

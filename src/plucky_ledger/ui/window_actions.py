@@ -10,17 +10,18 @@ from plucky_ledger.core.measures import Measure
 from plucky_ledger.ui.actions import Action, Menu, Place
 from plucky_ledger.ui.right_page import LENS_TITLES, LensName
 from plucky_ledger.usecases.opening import is_salvaged
-from plucky_ledger.wording.labels import LABELS
+from plucky_ledger.wording.labels import DECISION_KEYS, LABELS
+from plucky_ledger.wording.lanes import ORDERS
 from plucky_ledger.wording.language import N_
 
 if TYPE_CHECKING:
     from plucky_ledger.ui.window import Window
 
 DECISIONS = (
-    (Decision.KEEP, N_("Keep"), "K"),
-    (Decision.OFF, N_("Switch off"), "O"),
-    (Decision.LATER, N_("Start later"), "L"),
-    (Decision.LOOK_UP, N_("Look it up first"), "?"),
+    (Decision.KEEP, N_("Keep")),
+    (Decision.OFF, N_("Switch off")),
+    (Decision.LATER, N_("Start later")),
+    (Decision.LOOK_UP, N_("Look it up first")),
 )
 BOOK, ENTRIES = frozenset({Place.BOOK}), frozenset({Place.ENTRIES})
 LANES = frozenset({Place.LANES})
@@ -89,6 +90,12 @@ class _Possible:
     def entries_and_write(self) -> bool:
         return self.entries() and self.write()
 
+    def lanes(self) -> bool:
+        return self.job() and self._window.right.lens is LensName.LANES
+
+    def decide(self) -> bool:
+        return (self.entries() or self.lanes()) and self.write()
+
 
 def window_actions(window: "Window") -> tuple[Action, ...]:
     """Everything that can be done in a window, in the order of the menus."""
@@ -98,7 +105,7 @@ def window_actions(window: "Window") -> tuple[Action, ...]:
         *_record(window, may),
         *_entries(window, may),
         *_book(window, may),
-        *_view(window),
+        *_view(window, may),
         *_help(window),
     )
 
@@ -139,14 +146,14 @@ def _record(window: "Window", may: _Possible) -> Iterator[Action]:
 
 def _entries(window: "Window", may: _Possible) -> Iterator[Action]:
     menu, panels, right = Menu.ENTRIES, window.panels, window.right
-    for decision, words, keys in DECISIONS:
-        yield Action(f"decide_{decision}", menu, words, keys,
-                     lambda decision=decision: right.entries.decide(decision),  # type: ignore[misc]
-                     may.entries_and_write, ENTRIES)  # fmt: skip
+    for decision, words in DECISIONS:
+        yield Action(f"decide_{decision}", menu, words, DECISION_KEYS[decision],
+                     lambda decision=decision: right.decide(decision),  # type: ignore[misc]
+                     may.decide, ENTRIES | LANES)  # fmt: skip
     yield Action("give_reason", menu, N_("Give the reason"), "R", window.give_reason,
                  may.entries_and_write, ENTRIES)  # fmt: skip
     yield Action("put_entry_back", menu, N_("Put this entry back"), "U", window.put_entry_back,
-                 may.entries_and_write, ENTRIES)  # fmt: skip
+                 may.decide, ENTRIES | LANES)  # fmt: skip
     yield Action("find_entry", menu, N_("Find an entry"), "Ctrl+G", window.find_entry,
                  may.entries, new_group=True)  # fmt: skip
     yield Action("unfold_system", menu, N_("Unfold the parts of the system"), "Ctrl+Shift+L",
@@ -182,7 +189,7 @@ def _book(window: "Window", may: _Possible) -> Iterator[Action]:
     yield Action("redo", menu, N_("Do again"), "Ctrl+Shift+Z", desk.redo, may.write)
 
 
-def _view(window: "Window") -> Iterator[Action]:
+def _view(window: "Window", may: _Possible) -> Iterator[Action]:
     menu, lanes = Menu.VIEW, window.right.lanes
     for index, lens in enumerate(LensName, 1):
         yield Action(f"lens_{lens}", menu, LENS_TITLES[lens], str(index),
@@ -195,6 +202,12 @@ def _view(window: "Window") -> Iterator[Action]:
     yield Action("find_lane", menu, N_("Lanes: find"), "Ctrl+F", window.find_lane, places=LANES)
     yield Action("fold_lanes", menu, N_("Lanes: fold the system"), "Ctrl+L", lanes.fold.toggle,
                  places=LANES)  # fmt: skip
+    yield Action("lanes_table", menu, N_("Lanes: as a table"), "T", lanes.as_table.toggle,
+                 may.lanes, LANES)  # fmt: skip
+    for order, words in ORDERS.items():
+        yield Action(f"lanes_{order}", menu, words, "",
+                     lambda order=order: lanes.order_by(order),  # type: ignore[misc]
+                     submenu=N_("Order of the lanes"))  # fmt: skip
     for index, measure in enumerate(Measure):
         yield Action(f"keep_in_{measure}", menu, LABELS[Measure][measure], "",
                      lambda measure=measure: window.desk.keep_book_in(measure),  # type: ignore[misc]

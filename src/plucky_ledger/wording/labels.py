@@ -19,6 +19,13 @@ from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import DriveKind
 from plucky_ledger.wording.language import N_, say
 
+DECISION_KEYS: Mapping[Decision, str] = {
+    Decision.KEEP: "K",
+    Decision.OFF: "O",
+    Decision.LATER: "L",
+    Decision.LOOK_UP: "?",
+}
+"""The key that decides so; it also stands for the decision where there is no room for words."""
 LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
     Measure: {
         Measure.READY: N_("Ready"),

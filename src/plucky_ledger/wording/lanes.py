@@ -4,16 +4,12 @@ from math import isnan
 
 from plucky_ledger.core.book.fairness import boot_concerns
 from plucky_ledger.core.boots.boot import Boot, How, StartKind
+from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import Stage, StageKind
-from plucky_ledger.pages.lanes import (
-    Lacks,
-    Lane,
-    LanesPage,
-    Strip,
-    StripKind,
-    StripReading,
-    reading_of,
-)
+from plucky_ledger.pages.curves import Strip, StripKind, StripReading, reading_of
+from plucky_ledger.pages.lane_order import Folded, LaneOrder
+from plucky_ledger.pages.lanes import Lacks, Lane, LanesPage
+from plucky_ledger.pages.lanes_table import LaneFigures, LanesRow
 from plucky_ledger.wording.figures import (
     day_and_time,
     length_of_time,
@@ -22,7 +18,9 @@ from plucky_ledger.wording.figures import (
     percent,
     seconds,
     size,
+    tenths,
 )
+from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import concern_in_words, reason_in_words
@@ -41,10 +39,24 @@ def strip_title(kind: StripKind) -> str:
     return say(STRIPS[kind])
 
 
+ORDERS = {
+    LaneOrder.COST: N_("costliest first"),
+    LaneOrder.FIRST_WORK: N_("by first work"),
+    LaneOrder.OWNER: N_("by owner"),
+    LaneOrder.CHAIN: N_("by the chain"),
+}
+"""Every order has its words here; a test holds it to that."""
+TABLE_HEADS = (
+    N_("entry"), N_("waited, s"), N_("begins at, s"), N_("up at, s"), N_("CPU·s"),
+    N_("drive, s"), N_("held up, s"), N_("costs, s"),
+)  # fmt: skip
+
+
+LEAST_HELD_UP_SECONDS = 0.05
+
+
 def lane_name(lane: Lane) -> str:
     """What stands at the left of a lane."""
-    if lane.folded:
-        return say_n("{n} part of the system", "{n} parts of the system", lane.folded)
     return shown(lane.name)
 
 
@@ -57,12 +69,97 @@ def lane_note(lane: Lane) -> str:
     return say("left behind: {why}, at {instant}", why=why, instant=seconds(lane.left_behind_at))
 
 
-def lane_cost(lane: Lane) -> str:
-    """Seconds it delays settled by; empty where nobody knows."""
-    return seconds(lane.cost.value) if lane.cost else ""
+def lane_cost(lane: Lane) -> tuple[str, str]:
+    """Seconds it costs, and their interval; empty where nobody knows."""
+    if lane.cost is None:
+        return "", ""
+    return seconds(lane.cost.value), estimated(lane.cost)
 
 
-def band_captions(stage: Stage) -> tuple[str, ...]:
+def lane_in_words(figures: LaneFigures) -> str:
+    """One lane as a sentence."""
+    lane = figures.lane
+    parts = []
+    if figures.begins is not None:
+        parts.append(say("begins at {instant}", instant=seconds(figures.begins)))
+    if figures.waited_seconds:
+        waited = seconds(figures.waited_seconds)
+        parts.append(
+            say("waited {time} for an ordering", time=waited)
+            if lane.ordered
+            else say("waited {time} for the clock", time=waited)
+        )
+    if figures.up is not None:
+        parts.append(say("up at {instant}", instant=seconds(figures.up)))
+    if lane.voice is not None:
+        parts.append(
+            say("{cpu} CPU·s, {drive} of the drive", cpu=tenths(figures.cpu_seconds),
+                drive=seconds(figures.drive_seconds))
+        )  # fmt: skip
+    if figures.held_up_seconds >= LEAST_HELD_UP_SECONDS:
+        held_up = seconds(figures.held_up_seconds)
+        parts.append(say("held up by others for {time}", time=held_up))
+    if lane.decision is not None:
+        parts.append(label(lane.decision))
+    return f"{lane_name(lane)}: {', '.join(parts)}" if parts else lane_name(lane)
+
+
+def table_row(row: LanesRow) -> tuple[str, ...]:
+    """The cells of one lane; in brackets what lies over it in pencil."""
+    front = _cells(row.front)
+    behind = _cells(row.behind) if row.behind is not None else ("",) * len(front)
+    return (
+        lane_name(row.front.lane),
+        *(f"{a} ({b})" if b and a != b else a for a, b in zip(front, behind, strict=True)),
+    )
+
+
+def _cells(figures: LaneFigures) -> tuple[str, ...]:
+    known = (figures.waited_seconds, figures.begins, figures.up)
+    voice, cost = figures.lane.voice, figures.lane.cost
+    return (
+        *("" if value is None else tenths(value) for value in known),
+        tenths(figures.cpu_seconds) if voice else "",
+        tenths(figures.drive_seconds) if voice else "",
+        tenths(figures.held_up_seconds) if voice and voice.held_up_known else "",
+        tenths(cost.value) if cost else "",
+    )
+
+
+def fold_line(parts: Folded, unfolded: bool) -> str:
+    """The parts of the system in one line, with the costliest."""
+    sign = "▾" if unfolded else "▸"
+    count = say_n("{n} part of the system", "{n} parts of the system", parts.lanes)
+    lane = parts.costliest
+    if lane is None:
+        return f"{sign} {count}"
+    costliest = say("the costliest {name}, {cost}", name=lane_name(lane), cost=lane_cost(lane)[0])
+    return f"{sign} {count}, {costliest}"
+
+
+def legend() -> str:
+    """What the lanes are drawn with."""
+    return say(
+        "Above the line: CPU work · below: the drive's time · hatched: held up by others · dotted: "
+        "waits for an ordering · notch: up"
+    )
+
+
+def machine_captions(page: LanesPage) -> tuple[str, str]:
+    """What the taller lane is, and what its full height means."""
+    cores = [strip for strip in page.strips if strip.kind is StripKind.CPU]
+    return say("The machine"), strip_caption(cores[0]) if cores else ""
+
+
+def settled_figures(page: LanesPage, behind: LanesPage | None) -> tuple[str, str]:
+    """When the boot settled, and when it does in pencil; empty where it did not."""
+    front = seconds(page.settled) if page.settled is not None else ""
+    if behind is None or behind.settled is None:
+        return front, label(Mark.SETTLED) if front else ""
+    return front, say("pencil {instant}", instant=tenths(behind.settled))
+
+
+def stage_captions(stage: Stage) -> tuple[str, ...]:
     """Texts for a stage, the longest first; the first that fits is used."""
     if stage.kind is StageKind.SIGN_IN_WAIT:
         return (say("sign-in wait, not charged"), say("not charged"), say("wait"))
@@ -130,7 +227,7 @@ def note(page: LanesPage) -> str:
 
 def expected_in_words() -> str:
     """What is laid over the boot in pencil."""
-    return say("In pencil: this boot as it is expected with what is pencilled.")
+    return say("In pencil: this boot as it is expected with what is pencilled")
 
 
 def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:

@@ -166,7 +166,7 @@ class Contention:
         # Runs side by side compute at once; the busiest decides how long it takes. One run with
         # several threads that had more than one core had them at once, too.
         longest = cpu.max(axis=0, initial=0.0)
-        slow = self._slowness_of(rows, longest)
+        slow = self.slowness_of(rows, longest)
         return self._split(longest, cpu.sum(axis=0), moved, disk, width, name, slow)
 
     def own_time_of_system(self, here: Bools) -> Stretches:
@@ -179,10 +179,10 @@ class Contention:
         width = self.width * here
         return self._split(
             longest * here, work * here, moved * here, disk * here, width, SYSTEM_TASK,
-            self._slowness_of(rows, longest),
+            self.slowness_of(rows, longest),
         )  # fmt: skip
 
-    def _slowness_of(self, rows: Sequence[int], longest: Floats) -> Floats:
+    def slowness_of(self, rows: Sequence[int], longest: Floats) -> Floats:
         """How many times longer computing took the busiest of some runs for want of cores.
 
         Where the kernel told how long it waited for one, by that; else as for everybody.

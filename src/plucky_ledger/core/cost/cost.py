@@ -13,17 +13,18 @@ from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import pseudo_median
 from plucky_ledger.core.book.student import student_t
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.boots.marks import Mark, sign_in_wait
+from plucky_ledger.core.boots.marks import sign_in_wait
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.cost.boot_use import typical_use, use_in
 from plucky_ledger.core.cost.contention import disk_costs
 from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.cost.preview import Earlier, Preview
-from plucky_ledger.core.cost.replay import Replay, Replayed
+from plucky_ledger.core.cost.preview import Preview, PreviewedBoot
+from plucky_ledger.core.cost.replay import Replay
+from plucky_ledger.core.cost.replayed import Replayed, Tempo, tempo_of
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.cost.usage import NOTHING, OwnerUse
-from plucky_ledger.core.cost.workload import STEP_SECONDS, Workload, workload_of
+from plucky_ledger.core.cost.workload import Workload, workload_of
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import Reason, ReasonCode
 
@@ -58,8 +59,8 @@ class RoundReplay:
         self._settled: list[float | None] = []
         self._of: list[str] = []
         """Which boots they are, by their names in every ledger."""
-        self._ups: list[float] = []
-        """System up of those boots that came to it, as it was observed, in machine time."""
+        self._ups: list[float | None] = []
+        """System up of each boot as observed, in machine time; None where it came to none."""
         ends = []
         for analysis in usable:
             settled = _settled_at(analysis.boot)
@@ -70,14 +71,16 @@ class RoundReplay:
             self._workloads.append(workload)
             self._settled.append(settled)
             self._of.append(analysis.boot.uuid)
-            if (up := analysis.boot.readings.get(Measure.SYSTEM_UP)) is not None:
-                self._ups.append(up.value)
+            up = analysis.boot.readings.get(Measure.SYSTEM_UP)
+            self._ups.append(up.value if up is not None else None)
             self._uses.append(use_in(analysis, settled))
             activities = analysis.timeline.activities
             self._activities.append({activity.entry_id: activity for activity in activities})
             ends.append(end)
         self._replay = Replay(self._workloads, ends) if self._workloads else None
         self._whole: list[Replayed] | None = None
+        self._tempos: list[Tempo] = []
+        self._previewed: dict[int, PreviewedBoot] = {}
 
     @property
     def boots(self) -> int:
@@ -103,13 +106,22 @@ class RoundReplay:
 
     def _replayed(self, missing: Sequence[frozenset[str]]) -> list[list[Replayed]]:
         assert self._replay is not None
-        if self._whole is not None and not missing:
-            return []
         if self._whole is None:
-            first, *rest = self._replay.without([frozenset(), *missing])
-            self._whole = first
-            return rest
-        return self._replay.without(missing)
+            whole, *replayed = self._replay.without([frozenset(), *missing])
+            self._tempos = [
+                tempo_of(boot, settled and settled - workload.sign_in_wait, up)
+                for boot, settled, up, workload in zip(
+                    whole, self._settled, self._ups, self._workloads, strict=True
+                )
+            ]
+            self._whole = self._in_tempo(whole)
+        else:
+            replayed = self._replay.without(missing) if missing else []
+        return [self._in_tempo(boots) for boots in replayed]
+
+    def _in_tempo(self, boots: Sequence[Replayed]) -> list[Replayed]:
+        """Replayed boots, each brought to the marks that were observed in it."""
+        return [boot.in_tempo(tempo) for boot, tempo in zip(boots, self._tempos, strict=True)]
 
     def cost_of(self, entry_ids: Sequence[str]) -> list[StartupCost]:
         """Startup cost of some entries."""
@@ -201,7 +213,10 @@ class RoundReplay:
         ]
         return PlanEstimate(
             settled=saved and _less(self._settled_machine(), saved),
-            system_up=_less(self._ups or [replay.system_up for replay in self._whole], ups),
+            system_up=_less(
+                [up for up in self._ups if up is not None] or [r.system_up for r in self._whole],
+                ups,
+            ),
             saved=saved,
             up_saved=ups,
             memory_bytes=float(np.median([sum(u.memory_bytes for u in uses) for uses in freed])),
@@ -215,39 +230,15 @@ class RoundReplay:
         if self._replay is None or boot not in self._of:
             return None
         number = self._of.index(boot)
-        workload = self._workloads[number]
-        if self._settled[number] is None:
+        settled = self._settled[number]
+        if settled is None:
             return None
-        whole, without = self._replay.traced(number, [frozenset(), missing])
-        signed_in = _earlier(whole.signed_in, without.signed_in)
-        desktop = signed_in
-        if workload.desktop_task is not None:
-            at = workload.desktop_task
-            desktop = _earlier(float(whole.up_at[at]), float(without.up_at[at]))
-        moves = {
-            entry_id: Earlier(
-                _earlier(float(whole.begins[at]), float(without.begins[at])),
-                _earlier(float(whole.up_at[at]), float(without.up_at[at])),
+        if number not in self._previewed:
+            self._replayed([])  # for its tempo
+            self._previewed[number] = PreviewedBoot(
+                self._workloads[number], settled, self._tempos[number]
             )
-            for at, entry_id in enumerate(self._replay.task_ids(number))
-            if entry_id not in missing
-        }
-        steps = np.arange(len(without.cpu), dtype=np.float64) * STEP_SECONDS
-        return Preview(
-            missing,
-            moves,
-            {
-                Mark.SETTLED: whole.replayed.settled - without.replayed.settled,
-                Mark.SYSTEM_UP: whole.replayed.system_up - without.replayed.system_up,
-                Mark.SIGN_IN_SHOWN: signed_in,
-                Mark.SIGNED_IN: signed_in,
-                Mark.DESKTOP_SHOWN: desktop,
-                Mark.READY: desktop,
-            },
-            steps,
-            np.diff(without.cpu) / STEP_SECONDS / workload.cores,
-            np.diff(without.disk) / STEP_SECONDS,
-        )
+        return self._previewed[number].without(missing)
 
     def _settled_machine(self) -> list[float]:
         """Settled of each boot in machine time, as it was observed."""
@@ -256,12 +247,6 @@ class RoundReplay:
             for settled, workload in zip(self._settled, self._workloads, strict=True)
             if settled is not None
         ]
-
-
-def _earlier(whole: float, without: float) -> float:
-    """By how much something comes earlier; nothing where it never came in one of them."""
-    known = np.isfinite(whole) and np.isfinite(without) and whole > 0 and without > 0
-    return whole - without if known else 0.0
 
 
 def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:

@@ -16,6 +16,7 @@ from plucky_ledger.core.boots.marks import Mark, machine_seconds
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.settle import DEFAULT_LEVELS, find_settled
 from plucky_ledger.core.cost.contention import aloneness
+from plucky_ledger.core.cost.replayed import Replayed
 from plucky_ledger.core.cost.workload import STEP_SECONDS, Task, Workload
 
 Bools = NDArray[np.bool_]
@@ -31,15 +32,6 @@ ROUNDS = 2
 """Rounds in which the shares of a step are found, starting from those of the step before."""
 
 
-@dataclass(frozen=True)
-class Replayed:
-    """One boot replayed. Machine seconds: the sign-in wait is taken out."""
-
-    settled: float
-    censored: bool
-    system_up: float
-
-
 @dataclass(frozen=True, eq=False)
 class Traced:
     """One boot replayed, in full. Seconds since the kernel started; shapes ``(tasks,)``."""
@@ -51,9 +43,9 @@ class Traced:
     signed_in: float
     replayed: Replayed
     cpu: Floats
-    """CPU seconds so far, one value a step."""
+    """Shape ``(steps, tasks)``: CPU seconds in each step."""
     disk: Floats
-    """Seconds the drive was at work so far."""
+    """The same for seconds of the drive."""
 
 
 class Replay:
@@ -106,15 +98,11 @@ class Replay:
             for boots in self._part_without(sets[at : at + part])
         ]
 
-    def traced(self, boot: int, sets: Sequence[frozenset[str]]) -> list[Traced]:
-        """One boot replayed in full without each set of missing entries."""
-        run = _Run(self, self._gone(sets))
-        replayed = run.run(self._until)
-        return [run.traced(which, boot, replayed[which][boot]) for which in range(len(sets))]
-
-    def task_ids(self, boot: int) -> list[str]:
-        """The entry of each task of a boot."""
-        return [task.entry_id for task in self._boots[boot].tasks]
+    def traced(self, missing: frozenset[str]) -> Traced:
+        """The first boot replayed in full without some entries."""
+        run = _Run(self, self._gone([missing]), keeps=True)
+        ((replayed, *_),) = run.run(self._until)
+        return run.traced(replayed)
 
     def _gone(self, sets: Sequence[frozenset[str]]) -> Bools:
         return np.array(
@@ -136,8 +124,11 @@ class Replay:
 class _Run:
     """One go over all sets and boots; arrays have shape ``(sets, boots, tasks)``."""
 
-    def __init__(self, replay: Replay, gone: Bools) -> None:
+    def __init__(self, replay: Replay, gone: Bools, keeps: bool = False) -> None:
         self._r = replay
+        self._keeps = keeps
+        self._each: list[tuple[Floats, Floats]] = []
+        """What each task did in each step, where it is kept: CPU seconds, and disk time."""
         self._boots = replay._boots
         self._gone = gone
         sets, boots, tasks = gone.shape
@@ -167,7 +158,6 @@ class _Run:
             if boot.sign_in_task is None:
                 self._sign_in(slice(None), number, boot.signed_in)
         self._nothing = np.zeros((sets, boots))
-        self._cpu, self._disk = np.zeros((1, sets, boots)), np.zeros((1, sets, boots))
         self._begins = float(self._release.min())
         """Nothing happens before."""
         self._cpu_slow, self._disk_slow = np.ones((sets, boots)), np.ones((sets, boots))
@@ -200,22 +190,22 @@ class _Run:
         for step in range(steps):
             used, moved = self._step(step * STEP_SECONDS)
             cpu[step + 1], disk[step + 1] = cpu[step] + used, disk[step] + moved
-        self._cpu, self._disk = cpu, disk
         return [
             [self._result(which, boot, cpu[:, which, boot], disk[:, which, boot])
              for boot in range(len(self._boots))]
             for which in range(self._gone.shape[0])
         ]  # fmt: skip
 
-    def traced(self, which: int, boot: int, replayed: Replayed) -> Traced:
-        """Everything that was seen of one set and boot."""
+    def traced(self, replayed: Replayed) -> Traced:
+        """Everything that was seen of the first set and boot."""
+        cpu, disk = (np.array([step[kind] for step in self._each]) for kind in (0, 1))
         return Traced(
-            self._release[which, boot].copy(),
-            np.where(self._gone[which, boot], 0.0, self._up_at[which, boot]),
-            float(self._signed_in[which, boot]),
+            self._release[0, 0].copy(),
+            np.where(self._gone[0, 0], 0.0, self._up_at[0, 0]),
+            float(self._signed_in[0, 0]),
             replayed,
-            self._cpu[:, which, boot].copy(),
-            self._disk[:, which, boot].copy(),
+            cpu,
+            disk,
         )
 
     def _step(self, now: float) -> tuple[Floats, Floats]:
@@ -223,6 +213,9 @@ class _Run:
         r = self._r
         wide = STEP_SECONDS
         if now + wide <= self._begins:
+            if self._keeps:
+                idle = np.zeros(self._gone.shape[2])
+                self._each.append((idle, idle))
             return self._nothing, self._nothing
         active = (self._release < now + wide) & (self._progress < r._length[None])
         # A task released within the step has only the rest of it.
@@ -250,6 +243,8 @@ class _Run:
         turns = rates[..., 3] * moved / r._dearness
         self._alone = aloneness(turns / np.maximum(turns.sum(axis=-1, keepdims=True), 1e-12))
         used = _summed(cpu_work, moved), _summed(disk_work, moved)
+        if self._keeps:
+            self._each.append(((cpu_work * moved)[0, 0], (disk_work * moved)[0, 0]))
         self._note_up(now, width, speed, done)
         self._progress = done
         return used

@@ -31,12 +31,13 @@ from plucky_ledger.pages.entries import (
     entries_page,
     fits,
 )
+from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate, Listed
 from plucky_ledger.ui.lenses.entry_card import EntryCard
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import named
-from plucky_ledger.usecases.decisions import decide, give_reason, write_finding
+from plucky_ledger.usecases.decisions import give_reason, write_finding
 from plucky_ledger.usecases.opening import Ledger
 from plucky_ledger.usecases.switching import look
 from plucky_ledger.wording.entries import (
@@ -67,8 +68,7 @@ class EntriesLens(QWidget):
         """All rows with their words, parts of the system last."""
         self._made_for: tuple[int, tuple[Boot, ...]] | None = None
         """Job and boots that the costs in ``_page`` are of."""
-        self._refused: tuple[Decision, frozenset[str]] | None = None
-        """A decision about a guarded entry that has to be taken once more."""
+        self._deciding = Deciding(desk)
         self.model = EntriesModel()
         self.table = QTableView()
         self._prepare_table()
@@ -298,17 +298,8 @@ class EntriesLens(QWidget):
         self.decide(DECISION_OF[state], state)
 
     def decide(self, decision: Decision, state: EntryState | None = None) -> None:
-        """Decide about the selected entries; about guarded ones only the second time."""
-        job, entries = self._desk.job, [row.entry for row in self.selected]
-        if job is None or not entries:
-            self._desk.door.say(say("Select an entry first."))
-            return
-        what = (decision, frozenset(entry.entry_id for entry in entries))
-        deliberate, self._refused = what == self._refused, what
-        number = job.number
-        self._desk.do(
-            lambda ledger: decide(ledger, number, entries, decision, "", deliberate, state)
-        )
+        """Decide about the selected entries."""
+        self._deciding.decide([row.entry for row in self.selected], decision, state)
 
     def ask_reason(self) -> None:
         """To the reason on the card."""

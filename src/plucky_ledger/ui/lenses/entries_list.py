@@ -8,23 +8,16 @@ from PySide6.QtGui import QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from plucky_ledger.core.cost.grade import Grade
-from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.pages.entries import EntryRow
 from plucky_ledger.ui.drawing.grade_discs import draw_discs
 from plucky_ledger.ui.drawing.stamp import draw_stamp
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.text import tip
-from plucky_ledger.ui.theme import ink, scaled_font
+from plucky_ledger.ui.theme import DECISION_COLOURS, ink, scaled_font
 from plucky_ledger.wording.entries import EntryWords, spoken
 from plucky_ledger.wording.language import N_
 
 HEADINGS = (N_("entry"), N_("seconds it costs"), N_("MB held"), N_("decided"))
-STAMP_COLOURS = {
-    Decision.KEEP: "saved",
-    Decision.OFF: "lost",
-    Decision.LATER: "disk",
-    Decision.LOOK_UP: "pencil",
-}
 DISCS = {Grade.HEAVY: 4, Grade.MODERATE: 3, Grade.LIGHT: 2, Grade.NEGLIGIBLE: 1, Grade.UNGRADED: 0}
 TEXT_LEFT = 26
 
@@ -162,7 +155,7 @@ class EntryDelegate(QStyledItemDelegate):
     def _decision(painter: QPainter, box: QRectF, listed: Listed) -> None:
         row = listed.row
         if row.decided is not None:
-            colour = ink().of(STAMP_COLOURS[row.decided.decision])
+            colour = ink().of(DECISION_COLOURS[row.decided.decision])
             stamp = QRectF(box.left() + 4, box.center().y() - 11, box.width() - 8, 22)
             draw_stamp(painter, stamp, listed.words.decision.upper(), colour, dashed=row.pencilled)
 

@@ -1,32 +1,47 @@
-"""The Lanes lens: one boot as a timeline, with search, folding and pictures."""
+"""The Lanes lens: one boot as voices, as a table by one key, with decisions taken in it."""
 
-from collections.abc import Mapping
 from pathlib import Path
 
 from PySide6.QtWidgets import (
+    QComboBox,
     QFileDialog,
     QHBoxLayout,
     QLineEdit,
     QPushButton,
+    QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from plucky_ledger.core.book.job import Posting
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.book.job import Job, Posting
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.preview import Preview
-from plucky_ledger.core.cost.startup_cost import StartupCost
-from plucky_ledger.pages.lanes import folded, lanes_page
+from plucky_ledger.core.cost.voices import Voices, voices_of
+from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.pages.lane_order import LaneOrder, folded, ordered, parts_of_system
+from plucky_ledger.pages.lanes import NO_FACTS, LaneFacts, LanesPage, lane_facts, lanes_page
+from plucky_ledger.pages.lanes_table import figures_of
 from plucky_ledger.pages.preview import preview_page
+from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.lenses.lanes_layout import picture
+from plucky_ledger.ui.lenses.lanes_table import LanesTable
 from plucky_ledger.ui.text import Text
-from plucky_ledger.usecases.costs import RoundCosts
 from plucky_ledger.usecases.saving import save_picture
 from plucky_ledger.usecases.workplace import home_folder
-from plucky_ledger.wording.lanes import boot_in_words, expected_in_words
+from plucky_ledger.wording.lanes import (
+    ORDERS,
+    boot_in_words,
+    expected_in_words,
+    fold_line,
+    lane_in_words,
+    legend,
+)
 from plucky_ledger.wording.language import say
+
+KEPT_VOICES = 4
 
 
 class LanesLens(QWidget):
@@ -35,100 +50,192 @@ class LanesLens(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
-        self._costs_of: tuple[int, tuple[Boot, ...]] | None = None
-        self._costs_known: Mapping[str, StartupCost] = {}
+        self._deciding = Deciding(desk)
+        self.order = LaneOrder.COST
+        self._facts_of: tuple[Job, tuple[Boot, ...]] | None = None
+        self._facts = NO_FACTS
+        self._voices: dict[str, Voices | None] = {}
+        """Of the boots looked at last, by their names."""
         self._preview_of: tuple[str, Posting | None] | None = None
         self._preview: Preview | None = None
         self.canvas = LanesCanvas()
+        self.canvas.chosen_changed.connect(self._show_chosen)
+        self.table = LanesTable()
+        self.table.selectionModel().currentRowChanged.connect(
+            lambda *_: self.canvas.choose(self.table.chosen)
+        )
+        self.order_box = self._order_chooser()
+        self._views = QStackedWidget()
+        self._views.addWidget(self.canvas)
+        self._views.addWidget(self.table)
         self.search = QLineEdit()
         self.search.setPlaceholderText(say("find a lane"))
         self.search.setAccessibleName(say("Find a lane"))
-        self.search.setMaximumWidth(170)
+        self.search.setMaximumWidth(150)
         self.search.textChanged.connect(self.canvas.look_for)
-        self.fold = QPushButton(say("Fold parts of the system"))
+        self.fold = QPushButton()
         self.fold.setCheckable(True)
+        self.fold.setProperty("fold", True)
         self.fold.toggled.connect(self.refresh)
+        self.as_table = QPushButton(say("As a table"))
+        self.as_table.setCheckable(True)
+        self.as_table.toggled.connect(self._show_table)
+        self.words, self._about = Text(), Text()
+        self._lay_out()
+
+    def _order_chooser(self) -> QComboBox:
+        box = QComboBox()
+        box.setAccessibleName(say("Order of the lanes"))
+        box.setProperty("flat", True)
+        for order, words in ORDERS.items():
+            box.addItem(say(words), order)
+        box.activated.connect(lambda at: self.order_by(LaneOrder(box.itemData(at))))
+        return box
+
+    def _lay_out(self) -> None:
         save = QPushButton(say("Save picture…"))
         save.clicked.connect(self._ask_and_save)
         foot = QHBoxLayout()
         foot.addWidget(self.search)
         foot.addWidget(self.fold)
-        self.words = Text()
-        self.words.setProperty("quiet", True)
-        self.words.setWordWrap(True)
-        foot.addWidget(self.words, 1)
+        foot.addStretch(1)
+        foot.addWidget(self.as_table)
         foot.addWidget(save)
+        for text in (self._about, self.words):
+            text.setProperty("quiet", True)
+            text.setWordWrap(True)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 4, 8, 6)
-        layout.setSpacing(4)
-        layout.addWidget(self.canvas, 1)
+        layout.setSpacing(3)
+        layout.addWidget(self._views, 1)
         layout.addLayout(foot)
+        layout.addWidget(self._about)
+        layout.addWidget(self.words)
 
     def refresh(self) -> None:
         """Show the boot that is chosen now."""
         boot, job = self._desk.boot, self._desk.job
         self.words.setText(boot_in_words(boot, job.boots if job else ()) if boot else "")
-        if boot is None:
-            self.canvas.show_pages(
-                None,
-                None,
-                "No boot yet. Record one with Ctrl+R, time it with the stopwatch (Ctrl+T), or "
-                "type its figures.",
-            )
+        if boot is None or job is None:
+            self._show(None, None)
             return
         analysis, behind = self._desk.analysis(boot), self._desk.analysis(self._desk.behind)
         if analysis is None:
             return
-        laid = lanes_page(behind) if behind else None
-        unfold = self.fold.isChecked()
-        self.fold.setText(
-            say("Unfold parts of the system") if unfold else say("Fold parts of the system")
-        )
-        page = lanes_page(analysis, self._costs())
-        preview = self._previewed(boot)
+        page = lanes_page(analysis, self._voices_of(analysis), self._known_facts(job))
+        laid = lanes_page(behind, self._voices_of(behind)) if behind else None
+        preview = self._previewed(boot, job)
         if laid is None and preview is not None:
             laid = preview_page(page, preview)
-            self.words.setText(expected_in_words())
-        self.canvas.show_pages(folded(page) if self.fold.isChecked() else page, laid, "")
+            self.words.setText(f"{self.words.text()} · {expected_in_words()}")
+        page = ordered(page, self.order)
+        parts, unfolded = parts_of_system(page), self.fold.isChecked()
+        self.fold.setText(fold_line(parts, unfolded))
+        self.fold.setVisible(parts.lanes > 0)
+        self._show(page if unfolded else folded(page), laid)
 
-    def _previewed(self, boot: Boot) -> Preview | None:
+    def _show(self, page: LanesPage | None, laid: LanesPage | None) -> None:
+        self.canvas.show_pages(
+            page,
+            laid,
+            say("No boot yet. Record one with Ctrl+R, time it with the stopwatch (Ctrl+T), or "
+                "type its figures."),
+        )  # fmt: skip
+        if self.as_table.isChecked():
+            self.table.shown.show_pages(page, laid)
+        self._show_chosen()
+
+    def order_by(self, order: LaneOrder) -> None:
+        """Put the lanes in another order."""
+        self.order = order
+        self.order_box.setCurrentIndex(self.order_box.findData(order))
+        self.refresh()
+
+    def _show_table(self, on: bool) -> None:
+        shown = self.table if on else self.canvas
+        self._views.setCurrentWidget(shown)
+        self.as_table.setText(say("As lanes") if on else say("As a table"))
+        self.refresh()
+        shown.setFocus()
+
+    def _show_chosen(self) -> None:
+        """Say what is known of the chosen lane."""
+        page, chosen = self.canvas.page, self.canvas.chosen
+        lane = (
+            next((lane for lane in page.lanes if lane.entry_id == chosen), None) if page else None
+        )
+        sentence = legend() if page is not None and page.lanes else ""
+        if page is not None and lane is not None:
+            sentence = lane_in_words(figures_of(page, lane))
+            self.canvas.setAccessibleDescription(sentence)
+        self._about.setText(sentence)
+        self.table.choose(chosen)
+
+    # What is worked out off this thread.
+
+    def _voices_of(self, analysis: Analysis) -> Voices | None:
+        """What each entry did over time; asked for where it is not known yet."""
+        key = analysis.boot.uuid
+        if key not in self._voices:
+            self._voices[key] = None
+
+            def known(voices: Voices | None) -> None:
+                self._voices[key] = voices
+                if voices is not None:
+                    self.refresh()
+
+            while len(self._voices) > KEPT_VOICES:
+                self._voices.pop(next(iter(self._voices)))
+            self._desk.executor.work_out(f"voices {key}", lambda: voices_of(analysis), known)
+        return self._voices[key]
+
+    def _known_facts(self, job: Job) -> LaneFacts:
+        """Costs and decisions of the line's entries; asked for where they are not known."""
+        wanted = (job, self._desk.boots)
+        if wanted != self._facts_of:
+            before, self._facts_of = self._facts_of, wanted
+            if before is None or before[0].number != job.number:
+                self._facts = NO_FACTS
+            shop, boots = self._desk.workshop, self._desk.boots
+
+            def known(facts: LaneFacts) -> None:
+                if wanted == self._facts_of:
+                    self._facts = facts
+                    self.refresh()
+
+            self._desk.executor.work_out(
+                "lanes", lambda: lane_facts(shop.ledger, job.number, boots, shop.costs), known
+            )
+        return self._facts
+
+    def _previewed(self, boot: Boot, job: Job) -> Preview | None:
         """What is pencilled as the replay expects it; asked for where it is not known yet."""
-        job, shop = self._desk.job, self._desk.workshop
-        wanted = (boot.uuid, job.pencilled) if job is not None else None
+        shop, wanted = self._desk.workshop, (boot.uuid, job.pencilled)
         if wanted == self._preview_of:
             return self._preview
-        self._preview_of, self._preview = wanted, None
-        if job is None or job.pencilled is None:
+        self._preview_of = wanted
+        if job.pencilled is None:
+            self._preview = None
             return None
-        number = job.number
 
         def known(preview: Preview | None) -> None:
-            if wanted == self._preview_of and preview is not None:
+            if wanted == self._preview_of:
                 self._preview = preview
                 self.refresh()
 
         self._desk.executor.work_out(
-            "preview", lambda: shop.costs.preview(shop.ledger, number, boot), known, at_leisure=True
+            "preview", lambda: shop.costs.preview(shop.ledger, job.number, boot), known
         )
-        return None
+        return self._preview
 
-    def _costs(self) -> Mapping[str, StartupCost]:
-        """Costs of the line's entries where they are known; asked for where they are not."""
-        job, boots = self._desk.job, self._desk.boots
-        if job is None or self._costs_of != (job.number, boots):
-            self._costs_known = {}
-        if job is not None and self._costs_of != (job.number, boots):
-            self._costs_of = (job.number, boots)
-            shop, number = self._desk.workshop, job.number
+    # What is done here.
 
-            def known(costs: RoundCosts) -> None:
-                self._costs_known = costs.costs
-                self.refresh()
-
-            self._desk.executor.work_out(
-                "lanes", lambda: shop.costs.of(shop.ledger, number, boots), known, at_leisure=True
-            )
-        return self._costs_known
+    def decide(self, decision: Decision) -> None:
+        """Decide about the entry of the chosen lane."""
+        page, chosen = self.canvas.page, self.canvas.chosen
+        lanes = page.lanes if page is not None else ()
+        entries = [lane.entry for lane in lanes if lane.entry_id == chosen and lane.entry]
+        self._deciding.decide(entries, decision)
 
     def _ask_and_save(self) -> None:
         job = self._desk.job

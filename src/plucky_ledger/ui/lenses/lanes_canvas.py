@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QKeyEvent,
     QMouseEvent,
@@ -15,7 +15,8 @@ from PySide6.QtGui import (
 from PySide6.QtWidgets import QAbstractScrollArea
 
 from plucky_ledger.core.axes import within, zoomed
-from plucky_ledger.pages.lanes import LanesPage, under_crosshair
+from plucky_ledger.pages.curves import readings_at
+from plucky_ledger.pages.lanes import LanesPage
 from plucky_ledger.ui.lenses.lanes_layout import Drawn, Sheet, drawn
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import seconds as seconds_in_words
@@ -23,10 +24,20 @@ from plucky_ledger.wording.lanes import crosshair_line
 from plucky_ledger.wording.language import say
 
 ZOOM_STEP = 1.25
+STANDS_AFTER_MILLISECONDS = 120
+CLICK_PIXELS = 4
+"""A press that moves less is a click."""
+LANES_A_PAGE = 10
 
 
 class LanesCanvas(QAbstractScrollArea):
-    """The timeline itself. The lanes scroll under the curves, which stay."""
+    """The timeline itself. The lanes scroll under the machine's, which stays.
+
+    Signals:
+        chosen_changed(): another lane is chosen.
+    """
+
+    chosen_changed = Signal()
 
     def __init__(self) -> None:
         super().__init__()
@@ -40,15 +51,30 @@ class LanesCanvas(QAbstractScrollArea):
         self._view = (0.0, 1.0)
         self._crosshair: float | None = None
         self._dragged_from: QPoint | None = None
+        self._pressed_at: QPoint | None = None
+        self._moving = False
+        self._stands = QTimer(self)
+        self._stands.setSingleShot(True)
+        self._stands.setInterval(STANDS_AFTER_MILLISECONDS)
+        self._stands.timeout.connect(self._stand)
         self._empty = ""
-        self._wanted = ""
+        self._pointed_at = ""
+        self.chosen = ""
+        """Entry of the chosen lane; empty without one."""
 
     def show_pages(self, front: LanesPage | None, behind: LanesPage | None, empty: str) -> None:
-        """Show a boot, and another behind it; ``empty`` is said when there is none."""
+        """Show a boot, and another over it in pencil; ``empty`` is said when there is none.
+
+        The same boot stays in view as it is.
+        """
+        before = self._front.page.boot.uuid if self._front else None
         self._front = drawn(front) if front else None
-        self._behind = drawn(behind) if behind else None
+        self._behind = drawn(behind, self._front) if behind else None
         self._empty = empty
-        self.fit()
+        if front is None or front.boot.uuid != before:
+            self.fit()
+        self._fit_scroll_bar()
+        self.viewport().update()
 
     @property
     def page(self) -> LanesPage | None:
@@ -65,7 +91,7 @@ class LanesCanvas(QAbstractScrollArea):
         """What the crosshair reads now."""
         if self._front is None or self._crosshair is None:
             return ()
-        readings = under_crosshair(self._front.page, self._crosshair)
+        readings = readings_at(self._front.page.strips, self._crosshair)
         return tuple(crosshair_line(reading) for reading in readings)
 
     def fit(self) -> None:
@@ -79,12 +105,12 @@ class LanesCanvas(QAbstractScrollArea):
         middle = (self._view[0] + self._view[1]) / 2
         instant = about if about is not None else middle
         self._view = zoomed(self._view, self._whole(), instant, factor)
-        self.viewport().update()
+        self._move()
 
     def pan(self, seconds: float) -> None:
         """Move the view."""
         self._view = within((self._view[0] + seconds, self._view[1] + seconds), self._whole())
-        self.viewport().update()
+        self._move()
 
     def _whole(self) -> tuple[float, float]:
         pages = [ready.page for ready in (self._front, self._behind) if ready]
@@ -106,21 +132,59 @@ class LanesCanvas(QAbstractScrollArea):
             float(size.width()),
             float(size.height()),
             float(self.verticalScrollBar().value()),
-            self._wanted,
+            self.chosen,
+            self._pointed_at,
+            self._moving,
         )
 
+    def _move(self) -> None:
+        """Paint quickly now, and smoothly once it stands."""
+        self._moving = True
+        self._stands.start()
+        self.viewport().update()
+
+    def _stand(self) -> None:
+        self._moving = False
+        self.viewport().update()
+
+    def scrollContentsBy(self, _right: int, _down: int) -> None:
+        self._move()
+
+    def choose(self, entry_id: str) -> None:
+        """Choose a lane: its share is inked in the machine's."""
+        if entry_id == self.chosen:
+            return
+        self.chosen = entry_id
+        sheet = self.sheet
+        row = sheet.front.index_of.get(entry_id) if sheet else None
+        if sheet is not None and row is not None:
+            self._bring_in_sight(sheet, row)
+        self.viewport().update()
+        self.chosen_changed.emit()
+
+    def _bring_in_sight(self, sheet: Sheet, row: int) -> None:
+        bar, top = self.verticalScrollBar(), row * sheet.lane_height
+        if top < bar.value():
+            bar.setValue(int(top))
+        elif top > bar.value() + sheet.room - sheet.lane_height:
+            bar.setValue(round(top - sheet.room + sheet.lane_height))
+
     def look_for(self, wanted: str) -> bool:
-        """Mark the lanes whose name contains a text and scroll to the first; False when none."""
-        self._wanted = wanted
+        """Choose the first lane whose name contains a text; False when there is none."""
         sheet = self.sheet
         row = sheet.row_of(wanted) if sheet and wanted else None
-        if sheet is not None and row is not None:
-            bar = self.verticalScrollBar()
-            top = row * sheet.lane_height
-            if not bar.value() <= top <= bar.value() + sheet.room - sheet.lane_height:
-                bar.setValue(round(top - sheet.room / 2))
-        self.viewport().update()
-        return row is not None
+        if sheet is None or row is None:
+            return False
+        self.choose(sheet.front.page.lanes[row].entry_id)
+        return True
+
+    def step(self, lanes: int) -> None:
+        """Choose another lane, so many further down."""
+        page = self.page
+        if page is None or not page.lanes or self._front is None:
+            return
+        at = self._front.index_of.get(self.chosen, -1 if lanes > 0 else 0)
+        self.choose(page.lanes[min(max(at + lanes, 0), len(page.lanes) - 1)].entry_id)
 
     def _fit_scroll_bar(self) -> None:
         sheet, bar = self.sheet, self.verticalScrollBar()
@@ -129,7 +193,7 @@ class LanesCanvas(QAbstractScrollArea):
             return
         bar.setRange(0, max(0, round(sheet.lanes_height - sheet.room)))
         bar.setPageStep(max(1, int(sheet.room)))
-        bar.setSingleStep(sheet.lane_height)
+        bar.setSingleStep(int(sheet.lane_height))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self.viewport())
@@ -183,14 +247,14 @@ class LanesCanvas(QAbstractScrollArea):
         over_names = event.position().x() < axis.left
         if over_names or event.modifiers() & Qt.KeyboardModifier.ShiftModifier:
             bar = self.verticalScrollBar()
-            bar.setValue(bar.value() - round(steps * 3 * sheet.lane_height))
+            bar.setValue(bar.value() - round(steps * 2 * sheet.lane_height))
         else:
             self.zoom(ZOOM_STEP**steps, axis.value(event.position().x()))
         event.accept()
 
     def mousePressEvent(self, event: QMouseEvent) -> None:
         if event.button() is Qt.MouseButton.LeftButton:
-            self._dragged_from = event.position().toPoint()
+            self._dragged_from = self._pressed_at = event.position().toPoint()
             self.viewport().setCursor(Qt.CursorShape.ClosedHandCursor)
 
     def mouseMoveEvent(self, event: QMouseEvent) -> None:
@@ -206,17 +270,25 @@ class LanesCanvas(QAbstractScrollArea):
             self._dragged_from = here
         inside = axis.left <= here.x() <= axis.right
         self._crosshair = axis.value(here.x()) if inside else None
+        lane = sheet.lane_at(here.y())
+        self._pointed_at = lane.entry_id if lane is not None else ""
         self.viewport().update()
 
-    def mouseReleaseEvent(self, _event: QMouseEvent) -> None:
-        self._dragged_from = None
+    def mouseReleaseEvent(self, event: QMouseEvent) -> None:
+        here, sheet = event.position().toPoint(), self.sheet
+        pressed, self._dragged_from = self._pressed_at, None
         self.viewport().unsetCursor()
+        if sheet is None or pressed is None:
+            return
+        lane = sheet.lane_at(here.y())
+        if (here - pressed).manhattanLength() < CLICK_PIXELS and lane is not None:
+            self.choose(lane.entry_id)
 
     def mouseDoubleClickEvent(self, _event: QMouseEvent) -> None:
         self.fit()
 
     def leaveEvent(self, _event: QEvent) -> None:
-        self._crosshair = None
+        self._crosshair, self._pointed_at = None, ""
         self.viewport().update()
 
     def keyPressEvent(self, event: QKeyEvent) -> None:
@@ -228,6 +300,12 @@ class LanesCanvas(QAbstractScrollArea):
             Qt.Key.Key_0: self.fit,
             Qt.Key.Key_Left: lambda: self.pan(-length / 10),
             Qt.Key.Key_Right: lambda: self.pan(length / 10),
+            Qt.Key.Key_Up: lambda: self.step(-1),
+            Qt.Key.Key_Down: lambda: self.step(1),
+            Qt.Key.Key_PageUp: lambda: self.step(-LANES_A_PAGE),
+            Qt.Key.Key_PageDown: lambda: self.step(LANES_A_PAGE),
+            Qt.Key.Key_Home: lambda: self.step(-1_000_000),
+            Qt.Key.Key_End: lambda: self.step(1_000_000),
         }
         action = actions.get(Qt.Key(event.key()))
         if action is None:

@@ -1,75 +1,57 @@
-"""Painting a timeline: flags, ruler, stage band, curves and lanes, on any painter."""
+"""Painting lanes: flags, ruler, the machine, the entries' lanes and the thread of the chain."""
 
 import math
 from collections.abc import Callable, Sequence
 
 from PySide6.QtCore import QPointF, QRectF, Qt
-from PySide6.QtGui import QBrush, QColor, QFontMetricsF, QPainter, QPainterPath, QPen, QTransform
+from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen
 
 from plucky_ledger.core.axes import Axis
-from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import Stage, StageKind
-from plucky_ledger.pages.lanes import ChainLine, Flag, Lane, Strip
-from plucky_ledger.ui.theme import Ink, scaled_font
-from plucky_ledger.wording.figures import seconds
-from plucky_ledger.wording.labels import label
-from plucky_ledger.wording.lanes import (
-    band_captions,
-    lane_cost,
-    lane_name,
-    lane_note,
-    strip_caption,
-    strip_title,
+from plucky_ledger.pages.lanes import ChainLine, Flag, Lane
+from plucky_ledger.ui.drawing.silhouette import (
+    Line,
+    Silhouette,
+    draw_held_up,
+    draw_pencilled,
+    draw_voice,
 )
+from plucky_ledger.ui.drawing.stamp import draw_stamp
+from plucky_ledger.ui.theme import DECISION_COLOURS, Ink, scaled_font
+from plucky_ledger.wording.figures import seconds
+from plucky_ledger.wording.labels import DECISION_KEYS, label
+from plucky_ledger.wording.lanes import lane_cost, lane_name, lane_note, stage_captions
 from plucky_ledger.wording.language import say
 
 FLAG_ROWS = 3
-STRIP_HEIGHT = 40
-BAND_HEIGHT = 22
-MOST_LANE_HEIGHT, LEAST_LANE_HEIGHT = 26, 18
-"""Lanes are as high as the room allows, within these."""
-
-
-def curve(strip: Strip) -> QPainterPath:
-    """The strip's steps as an area in seconds and share of full height (0 to 1, upwards)."""
-    path = QPainterPath()
-    open_ = False
-    for start, end, height in zip(strip.edges, strip.edges[1:], strip.heights, strict=False):
-        if math.isnan(height):
-            if open_:
-                path.lineTo(start, 0.0)
-            open_ = False
-            continue
-        if not open_:
-            path.moveTo(start, 0.0)
-        path.lineTo(start, height)
-        path.lineTo(end, height)
-        open_ = True
-    if open_:
-        path.lineTo(strip.edges[-1], 0.0)
-    return path
+AIR = 3.0
+"""Pixels between a lane's edge and full height."""
+NOTCH = 5.0
+SIGN_WIDTH = 16.0
 
 
 class LanesPainter:
     """Paints the parts of one page of lanes with one axis and one set of colours."""
 
     def __init__(
-        self, painter: QPainter, axis: Axis, colours: Ink, width: float, lane_height: int
+        self, painter: QPainter, axis: Axis, colours: Ink, width: float, lane_height: float
     ) -> None:
         self._painter = painter
         self._axis = axis
         self._colours = colours
         self._width = width
         self._lane_height = lane_height
-        self._font = scaled_font(0.88)
-        self._small = scaled_font(0.8)
+        self._fonts = {bold: scaled_font(0.94, bold=bold) for bold in (False, True)}
+        self._metrics = {bold: QFontMetricsF(font) for bold, font in self._fonts.items()}
+        self._small, self._tiny = scaled_font(0.8), scaled_font(0.74)
+        self._tiny_metrics = QFontMetricsF(self._tiny)
 
     def flags(
         self, flags: Sequence[Flag], pencilled: Sequence[Flag], top: float, bottom: float
     ) -> None:
         """Marks as flags in rows that do not overlap, each with its line down to ``bottom``.
 
-        ``pencilled`` are those of what lies behind.
+        ``pencilled`` are those of what lies over it.
         """
         painter, axis = self._painter, self._axis
         painter.setFont(self._small)
@@ -82,6 +64,8 @@ class LanesPainter:
             if not axis.left - 1 <= x <= axis.right + 1:
                 continue
             sentence = label(flag.mark)
+            if colour == "pencil":
+                sentence = say("{mark}, in pencil", mark=sentence)
             width = metrics.horizontalAdvance(sentence) + 14
             leftwards = x + width > self._width
             begin = x - width if leftwards else x
@@ -89,7 +73,7 @@ class LanesPainter:
             row = free[0] if free else min(range(FLAG_ROWS), key=taken.__getitem__)
             taken[row] = begin + width + 3
             y = top + row * (height + 2)
-            painter.setPen(QPen(self._colours.of(colour), 1, Qt.PenStyle.DashLine))
+            painter.setPen(QPen(self._colours.of(colour), 1, Qt.PenStyle.DotLine))
             painter.drawLine(QPointF(x, y), QPointF(x, bottom))
             painter.setPen(QPen(self._colours.of(colour), 1))
             painter.setBrush(self._colours.of("page"))
@@ -97,11 +81,6 @@ class LanesPainter:
             painter.drawText(QPointF(begin + (9 if leftwards else 5), y + metrics.ascent()),
                              sentence)  # fmt: skip
         painter.setBrush(Qt.BrushStyle.NoBrush)
-
-    @property
-    def flags_height(self) -> float:
-        """Height all flag rows take."""
-        return FLAG_ROWS * (QFontMetricsF(self._small).height() + 3) + 2
 
     def ruler(self, top: float, bottom: float) -> None:
         """Seconds along the top and faint lines down to ``bottom``."""
@@ -122,99 +101,138 @@ class LanesPainter:
         painter.setPen(self._colours.of("pencil"))
         painter.drawText(QPointF(right, top + metrics.ascent()), heading)
 
-    def bands(self, bands: Sequence[Stage], top: float) -> None:
-        """The stage band; the sign-in wait is hatched and says that it is not charged."""
+    def stages(self, stages: Sequence[Stage], top: float, machine: QRectF) -> None:
+        """Names of the stages where they fit; the sign-in wait is hatched over the machine."""
         painter = self._painter
-        painter.setFont(self._font)
-        metrics = QFontMetricsF(self._font)
-        for index, band in enumerate(bands):
-            box = self._clipped(band.start, band.end, top, BAND_HEIGHT)
+        painter.setFont(self._small)
+        metrics = QFontMetricsF(self._small)
+        for stage in stages:
+            box = self._clipped(stage.start, stage.end, top, metrics.height())
             if box is None:
                 continue
-            not_charged = band.kind is StageKind.SIGN_IN_WAIT
-            shade = "page" if not_charged else ("paper", "faint")[index % 2]
-            painter.setPen(QPen(self._colours.of("rule"), 1))
-            painter.setBrush(self._colours.of(shade))
-            painter.drawRect(box)
-            if not_charged:
-                painter.setBrush(QBrush(self._colours.of("rule"), Qt.BrushStyle.BDiagPattern))
-                painter.drawRect(box)
-            for text in band_captions(band):
+            waits = stage.kind is StageKind.SIGN_IN_WAIT
+            if waits:
+                hatched = QRectF(box.left(), machine.top(), box.width(), machine.height())
+                painter.fillRect(
+                    hatched, QBrush(self._colours.of("rule"), Qt.BrushStyle.BDiagPattern)
+                )
+            for text in stage_captions(stage):
                 wide = metrics.horizontalAdvance(text)
-                if wide + 6 <= box.width():
-                    place = QRectF(box.center().x() - wide / 2 - 2, top + 3, wide + 4,
-                                   BAND_HEIGHT - 6)  # fmt: skip
-                    if not_charged:
-                        painter.fillRect(place, self._colours.of("page"))
-                    painter.setPen(self._colours.of("ink"))
-                    painter.drawText(place, Qt.AlignmentFlag.AlignCenter, text)
+                if wide + 4 <= box.width():
+                    painter.setPen(self._colours.of("pencil"))
+                    painter.drawText(box, Qt.AlignmentFlag.AlignCenter, text)
                     break
-        painter.setBrush(Qt.BrushStyle.NoBrush)
 
-    def strip(
-        self, strip: Strip, path: QPainterPath, top: float, behind: QPainterPath | None
+    def left_words(self, box: QRectF, name: str, below: str, bold: bool) -> None:
+        """A lane's name and what stands under it."""
+        painter = self._painter
+        font, metrics = self._fonts[bold], self._metrics[bold]
+        tall = metrics.height() + (QFontMetricsF(self._small).height() if below else 0.0)
+        top = box.center().y() - tall / 2
+        painter.setFont(font)
+        painter.setPen(self._colours.of("ink"))
+        short = metrics.elidedText(name, Qt.TextElideMode.ElideRight, box.width())
+        painter.drawText(QPointF(box.left(), top + metrics.ascent()), short)
+        if below:
+            painter.setFont(self._small)
+            painter.setPen(self._colours.of("pencil"))
+            small = QFontMetricsF(self._small)
+            painter.drawText(QPointF(box.left(), top + metrics.height() + small.ascent()), below)
+
+    def right_words(self, box: QRectF, figure: str, below: str) -> None:
+        """A figure with its interval under it, right-aligned."""
+        painter = self._painter
+        metrics, tiny = self._metrics[True], self._tiny_metrics
+        tall = metrics.height() + (tiny.height() if below else 0.0)
+        top = box.center().y() - tall / 2
+        painter.setFont(self._fonts[True])
+        painter.setPen(self._colours.of("ink"))
+        x = box.right() - metrics.horizontalAdvance(figure)
+        painter.drawText(QPointF(x, top + metrics.ascent()), figure)
+        if below:
+            painter.setFont(self._tiny)
+            painter.setPen(self._colours.of("pencil"))
+            x = box.right() - tiny.horizontalAdvance(below)
+            painter.drawText(QPointF(x, top + metrics.height() + tiny.ascent()), below)
+
+    def lane(
+        self,
+        lane: Lane,
+        top: float,
+        shape: Silhouette | None,
+        pencilled: Silhouette | None,
+        chosen: bool,
     ) -> None:
-        """One curve with its title in the margin; ``behind`` is drawn as an outline."""
-        painter, axis = self._painter, self._axis
-        colour = self._colours.of(strip.kind)
-        painter.setPen(colour)
-        painter.setFont(scaled_font(0.88, bold=True))
-        painter.drawText(QPointF(2, top + 14), strip_title(strip.kind))
-        painter.setPen(self._colours.of("pencil"))
-        painter.setFont(self._small)
-        painter.drawText(
-            QPointF(2, top + 14 + QFontMetricsF(self._small).height()), strip_caption(strip)
-        )
-        base = top + STRIP_HEIGHT - 4
+        """One entry: its line, its silhouette, and what it costs."""
+        painter, axis, height = self._painter, self._axis, self._lane_height
+        if chosen:
+            painter.fillRect(QRectF(0, top, self._width, height), self._colours.of("wash"))
+        line = self.line(top + height / 2, height / 2 - AIR, height / 2 - AIR)
         painter.save()
-        painter.setClipRect(QRectF(axis.left, top - 2, axis.right - axis.left, STRIP_HEIGHT))
-        painter.setTransform(
-            QTransform(axis.per_unit, 0, 0, -(STRIP_HEIGHT - 6), axis.place(0.0), base), True
-        )
-        # Steps are upright and level: smoothing them would cost much and show nothing.
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing, on=False)
-        fill = QColor(colour)
-        fill.setAlpha(56)
-        painter.setPen(_cosmetic(colour, 1))
-        painter.setBrush(fill)
-        painter.drawPath(path)
-        if behind is not None:
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(_cosmetic(self._colours.of("pencil"), 1))
-            painter.drawPath(behind)
+        painter.setClipRect(QRectF(axis.left, top, axis.right - axis.left, height))
+        if shape is not None:
+            draw_held_up(painter, shape, line, self._colours)
+            draw_voice(painter, shape, line, self._colours, ground="wash" if chosen else "page")
+        self._base_line(lane, line.y)
+        if pencilled is not None:
+            draw_pencilled(painter, pencilled, line, self._colours)
         painter.restore()
-        painter.setPen(QPen(self._colours.of("rule"), 1))
-        painter.drawLine(QPointF(axis.left, base), QPointF(axis.right, base))
-
-    def lane(self, lane: Lane, top: float, behind: Lane | None) -> None:
-        """One entry: hollow while it waits, solid while it starts, thin while it runs on."""
-        painter, axis = self._painter, self._axis
-        ink, middle = self._colours.of("ink"), top + self._lane_height / 2
-        painter.setFont(self._font)
-        metrics = QFontMetricsF(self._font)
-        painter.setPen(self._colours.of("pencil" if lane.part_of_system else "ink"))
-        name = metrics.elidedText(lane_name(lane), Qt.TextElideMode.ElideRight, axis.left - 14)
-        painter.drawText(QPointF(2, middle + metrics.ascent() / 2 - 1), name)
-        if lane.running and (box := self._clipped(*lane.running, middle, 0)):
-            painter.setPen(QPen(self._colours.of("pencil"), 1.2))
-            painter.drawLine(box.topLeft(), box.topRight())
-        if lane.waiting and (box := self._clipped(*lane.waiting, middle - 5, 10)):
-            painter.setPen(QPen(ink, 1.2))
-            painter.setBrush(self._colours.of("page"))
-            painter.drawRect(box)
-        if lane.starting and (box := self._clipped(*lane.starting, middle - 5, 10)):
-            solid = QColor(ink)
-            solid.setAlpha(190)
-            painter.fillRect(box.adjusted(0, 0, max(0.0, 1.5 - box.width()), 0), solid)
-        if behind and behind.starting and (box := self._clipped(*behind.starting, middle - 8, 16)):
-            painter.setBrush(Qt.BrushStyle.NoBrush)
-            painter.setPen(QPen(self._colours.of("pencil"), 1.2))
-            painter.drawRect(box)
-        painter.setBrush(Qt.BrushStyle.NoBrush)
-        self._beside(lane, middle, metrics)
+        left = QRectF(2, top, axis.left - 12, height)
+        if lane.decision is not None:
+            sign = QRectF(axis.left - 10 - SIGN_WIDTH, top + height / 2 - 8, SIGN_WIDTH, 16)
+            colour = self._colours.of(DECISION_COLOURS[lane.decision])
+            draw_stamp(painter, sign, DECISION_KEYS[lane.decision], colour, dashed=lane.pencilled)
+            left.setRight(sign.left() - 4)
+        self.left_words(left, lane_name(lane), "", chosen)
+        self.right_words(QRectF(0, top, self._width - 4, height), *lane_cost(lane))
+        self._note(lane, line.y)
         painter.setPen(QPen(self._colours.of("faint"), 1))
-        bottom = top + self._lane_height
-        painter.drawLine(QPointF(0, bottom), QPointF(self._width, bottom))
+        painter.drawLine(QPointF(0, top + height), QPointF(self._width, top + height))
+
+    def struck(self, top: float) -> None:
+        """A stroke of the pencil through the name of a lane that is not there in pencil."""
+        y = top + self._lane_height / 2
+        self._painter.setPen(QPen(self._colours.of("pencil"), 1.4, Qt.PenStyle.DashLine))
+        self._painter.drawLine(QPointF(0, y), QPointF(self._axis.left - SIGN_WIDTH - 16, y))
+
+    def fine_words(self, box: QRectF, words: Sequence[tuple[str, str, str]]) -> None:
+        """Beside the fine lines: what each is, what it reads at its end, and its colour."""
+        painter, metrics = self._painter, QFontMetricsF(self._small)
+        painter.setFont(self._small)
+        left, right = box.left() + 2, self._width - 4.0
+        baseline = box.center().y() + metrics.ascent() / 2 - 1
+        for title, _reading, colour in words:
+            painter.setPen(self._colours.of(colour))
+            painter.drawText(QPointF(left, baseline), title)
+            left += metrics.horizontalAdvance(title) + 8
+        for _title, reading, colour in reversed(words):
+            right -= metrics.horizontalAdvance(reading)
+            painter.setPen(self._colours.of(colour))
+            painter.drawText(QPointF(right, baseline), reading)
+            right -= 8
+
+    def line(self, y: float, up: float, down: float) -> Line:
+        """A lane's line at a height."""
+        return Line(self._axis.place(0.0), self._axis.per_unit, y, up, down)
+
+    def _base_line(self, lane: Lane, y: float) -> None:
+        """Dotted while it waits for an ordering, bare while for the clock; thin while it lives."""
+        painter, ink = self._painter, self._colours.of("ink")
+        if lane.waiting and lane.ordered:
+            self._along(lane.waiting, y, QPen(ink, 1.4, Qt.PenStyle.DotLine))
+        if lane.starting:
+            self._along(lane.starting, y, QPen(ink, 1.6))
+        if lane.running:
+            self._along(lane.running, y, QPen(self._colours.of("pencil"), 0.8))
+            x = self._axis.place(lane.running[0])
+            painter.setPen(QPen(ink, 1.6))
+            painter.drawLine(QPointF(x, y - NOTCH), QPointF(x, y + NOTCH))
+
+    def _along(self, span: tuple[float, float], y: float, pen: QPen) -> None:
+        box = self._clipped(*span, y, 0)
+        if box is not None:
+            self._painter.setPen(pen)
+            self._painter.drawLine(box.topLeft(), box.topRight())
 
     def chain(
         self,
@@ -222,7 +240,7 @@ class LanesPainter:
         middle_of: Callable[[str], float | None],
         between: tuple[float, float],
     ) -> None:
-        """A chain as one continuous line: along each bar, down or up to the next.
+        """The chain as one thread of ink: along each lane, down or up to the next.
 
         Links whose lanes lie out of sight ``between`` top and bottom are not painted.
         """
@@ -242,47 +260,34 @@ class LanesPainter:
             last = end
         if last is not None:
             path.moveTo(last)
-            path.lineTo(axis.place(chain.until), between[1])
+            path.lineTo(axis.place(chain.until), between[0])
         if path.isEmpty():
             return
-        colour = self._colours.of("lost" if chain.mark is Mark.SETTLED else "disk")
-        line = Qt.PenStyle.SolidLine if chain.mark is Mark.SETTLED else Qt.PenStyle.DotLine
-        painter.setPen(QPen(colour, 2.0, line))
+        painter.setPen(QPen(self._colours.of("ink"), 1.9))
         painter.setBrush(Qt.BrushStyle.NoBrush)
         painter.drawPath(path)
 
-    def highlight(self, top: float) -> None:
-        """The wash behind a lane that was found."""
-        box = QRectF(0, top, self._width, self._lane_height)
-        self._painter.fillRect(box, self._colours.of("wash"))
-
-    def _beside(self, lane: Lane, middle: float, metrics: QFontMetricsF) -> None:
-        """Note and the seconds it costs."""
-        painter, cost, note = self._painter, lane_cost(lane), lane_note(lane)
-        baseline = middle + metrics.ascent() / 2 - 1
-        painter.setPen(self._colours.of("ink"))
-        painter.drawText(QPointF(self._width - 4 - metrics.horizontalAdvance(cost), baseline), cost)
-        if note:
-            font = scaled_font(0.84)
-            font.setItalic(True)
-            painter.setFont(font)
-            painter.setPen(self._colours.of("pencil"))
-            x = max(self._axis.left, self._axis.place((lane.starting or (0.0, 0.0))[1]) + 6)
-            wide = QFontMetricsF(font).horizontalAdvance(note)
-            x = max(self._axis.left + 4, min(x, self._axis.right - wide))
-            painter.drawText(QPointF(x, baseline), note)
+    def _note(self, lane: Lane, y: float) -> None:
+        """Why there is nothing to draw."""
+        if not (note := lane_note(lane)):
+            return
+        painter, font = self._painter, scaled_font(0.84)
+        font.setItalic(True)
+        metrics = QFontMetricsF(font)
+        painter.setFont(font)
+        painter.setPen(self._colours.of("pencil"))
+        x = max(self._axis.left, self._axis.place((lane.starting or (0.0, 0.0))[1]) + 6)
+        wide = metrics.horizontalAdvance(note)
+        x = max(self._axis.left + 4, min(x, self._axis.right - wide))
+        painter.fillRect(QRectF(x - 2, y - metrics.height() / 2, wide + 4, metrics.height()),
+                         self._colours.of("page"))  # fmt: skip
+        painter.drawText(QPointF(x, y + metrics.ascent() / 2 - 1), note)
 
     def _clipped(self, start: float, end: float, top: float, height: float) -> QRectF | None:
         """The box of a span, cut at the axis; None when it lies outside."""
         left = max(self._axis.place(start), self._axis.left)
         right = min(self._axis.place(end), self._axis.right)
         return QRectF(left, top, right - left, height) if right >= left else None
-
-
-def _cosmetic(colour: QColor, width: float) -> QPen:
-    pen = QPen(colour, width)
-    pen.setCosmetic(True)
-    return pen
 
 
 def _flag_shape(x: float, y: float, width: float, height: float, leftwards: bool) -> QPainterPath:

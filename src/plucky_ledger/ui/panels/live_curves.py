@@ -4,7 +4,7 @@ from html import escape
 
 import pyqtgraph as pg
 
-from plucky_ledger.pages.lanes import StripKind
+from plucky_ledger.pages.curves import StripKind
 from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.ui.theme import ink
 from plucky_ledger.wording.lanes import newest_reading, strip_title

@@ -1,0 +1,44 @@
+"""What a replay comes to, brought to the marks that were observed in the boot itself."""
+
+from dataclasses import dataclass, replace
+
+MOST_SLOWER = 1.25
+"""A replay that is further off missed something that no tempo makes good."""
+
+
+@dataclass(frozen=True)
+class Tempo:
+    """How much slower a boot really went than its replay, up to each of its marks."""
+
+    settled: float
+    system_up: float
+
+
+@dataclass(frozen=True)
+class Replayed:
+    """One boot replayed. Machine seconds: the sign-in wait is taken out."""
+
+    settled: float
+    censored: bool
+    system_up: float
+
+    def in_tempo(self, tempo: Tempo) -> "Replayed":
+        """The same as slowly as the boot really went."""
+        return replace(
+            self, settled=self.settled * tempo.settled, system_up=self.system_up * tempo.system_up
+        )
+
+
+def tempo_of(whole: Replayed, settled: float | None, system_up: float | None) -> Tempo:
+    """The tempo of a boot from its replay with nothing missing and its observed marks.
+
+    Machine seconds; None where a mark was not observed. A replay is a little too quick where
+    cores or drive are shared less fairly than it assumes; what it finds is too little by as much.
+    """
+    return Tempo(_slower(settled, whole.settled), _slower(system_up, whole.system_up))
+
+
+def _slower(observed: float | None, replayed: float) -> float:
+    if not observed or replayed <= 0:
+        return 1.0
+    return min(max(observed / replayed, 1 / MOST_SLOWER), MOST_SLOWER)
