@@ -65,7 +65,7 @@ kill: $(VENV)/ready-dev libraries
 	$(BIN)/python -m tests.endurance.kills $(KILLS) $(SEED)
 
 shots: $(VENV)/ready-dev libraries
-	$(BIN)/python tools/shots.py
+	$(BIN)/python tools/shots.py && $(BIN)/python tools/shots.py dark && $(BIN)/python tools/shots.py 200
 
 # Every message, for translators.
 messages: $(VENV)/ready-dev

@@ -1,6 +1,7 @@
 """Take the pictures for docs/screenshots from the demo data, with no display.
 
-Only the stand-in PC is shown; figures are those of a freshly recorded demo ledger.
+Only the stand-in PC is shown; figures are those of a freshly recorded demo ledger. With "dark" or
+"200" the main views are taken so as well.
 """
 
 import os
@@ -11,13 +12,15 @@ from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 os.environ["TZ"] = "UTC"
+if sys.argv[1:] == ["200"]:
+    os.environ["QT_SCALE_FACTOR"] = "2"
 
 from PySide6.QtCore import QElapsedTimer, QEventLoop
 from PySide6.QtWidgets import QApplication
 
 from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.right_page import LensName
-from plucky_ledger.ui.theme import dress
+from plucky_ledger.ui.theme import Appearance, dress, show_in
 from plucky_ledger.ui.window import Window
 from plucky_ledger.usecases.demo import write_demo
 
@@ -38,17 +41,41 @@ def shot(window: Window, name: str) -> None:
     sys.stdout.write(f"{name}.png\n")
 
 
-def lenses(window: Window) -> None:
-    settle(lambda: any(lane.cost for lane in window.right.lanes.canvas.page.lanes))
-    shot(window, "lanes")
+def with_costs(window: Window) -> None:
+    """Until the lanes know all that is worked out of the boot."""
+    canvas = window.right.lanes.canvas
+    settle(
+        lambda: (
+            canvas.page is not None
+            and canvas.page.voices is not None
+            and any(lane.cost for lane in canvas.page.lanes)
+        )
+    )
+
+
+def main_views(window: Window, ending: str = "") -> None:
+    """The lenses, as they are or with something after their names."""
+    window.desk.select_line(5)
+    with_costs(window)
+    settle(lambda: window.right.lanes.canvas.sheet.behind is not None)
+    window.right.lanes.canvas.choose("brassrail-till")
+    shot(window, f"lanes{ending}")
+    window.desk.select_line(0)
     window.right.show_lens(LensName.ENTRIES)
     settle(lambda: window.right.entries.ready)
-    shot(window, "entries")
+    shot(window, f"entries{ending}")
     window.right.show_lens(LensName.LOAD)
-    shot(window, "load")
+    settle(lambda: bool(window.right.load.model.rows))
+    shot(window, f"load{ending}")
+    if ending == "-200":
+        return
     window.desk.select_line(1)
     window.right.show_lens(LensName.VERDICT)
-    shot(window, "verdict")
+    shot(window, f"verdict{ending}")
+
+
+def lenses(window: Window) -> None:
+    main_views(window)
     window.right.verdict.which_button.click()
     settle(lambda: window.right.verdict.which.page is not None)
     shot(window, "which-change")
@@ -56,6 +83,10 @@ def lenses(window: Window) -> None:
     window.desk.select_line(len(window.desk.boots))
     window.right.show_lens(LensName.STATEMENT)
     shot(window, "statement")
+    window.right.show_lens(LensName.LANES)
+    window.explain()
+    shot(window, "manual")
+    window.panels.manual.leave()
 
 
 def panels(window: Window) -> None:
@@ -79,20 +110,25 @@ def panels(window: Window) -> None:
     shot(window, "shelf")
 
 
-def main() -> None:
+def main(ending: str = "") -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     app = QApplication([])
     dress(app)
+    if ending == "dark":
+        show_in(Appearance.DARK)
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "demo.ledger"
         write_demo(path, lambda _done, _total: True)
         window = open_window(path)
         window.show()
         settle(lambda: window.desk.boot is not None)
-        lenses(window)
-        panels(window)
+        if ending:
+            main_views(window, f"-{ending}")
+        else:
+            lenses(window)
+            panels(window)
         window.close()
 
 
 if __name__ == "__main__":
-    main()
+    main(*sys.argv[1:])

@@ -29,7 +29,7 @@ def run(*arguments: object, status: int = 0, says: str = "") -> str:
 
 def try_base(folder: Path) -> None:
     """The recorder and the command line, without Qt, SciPy and WeasyPrint."""
-    for package in ("PySide6", "pyqtgraph", "scipy", "weasyprint"):
+    for package in ("PySide6", "scipy", "weasyprint"):
         told = subprocess.run([sys.executable, "-c", f"import {package}"], capture_output=True,
                               check=False)  # fmt: skip
         assert told.returncode != 0, f"{package} is installed: nothing would be shown"

@@ -4,7 +4,7 @@ import gc
 import sys
 from pathlib import Path
 
-WINDOW_PACKAGES = {"PySide6", "pyqtgraph"}
+WINDOW_PACKAGES = {"PySide6"}
 LOADING_KEEPS = 1_000_000
 """Objects kept before garbage is looked for: what is loaded at first is none, and a command is over
 before there is any to speak of. A window that is up looks sooner."""

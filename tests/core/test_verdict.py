@@ -1,10 +1,11 @@
 """The verdict on two rounds."""
 
 from dataclasses import replace
+from random import Random
 
 import numpy as np
 import pytest
-from hypothesis import given
+from hypothesis import example, given
 from hypothesis import strategies as st
 
 from plucky_ledger.core.book.ranks import surely_below
@@ -126,6 +127,7 @@ def test_the_other_measures_are_judged_together():
     assert beside_others(dict.fromkeys(Measure, sure), Measure.SETTLED)[Measure.READY] == sure
 
 
+@example([1.0], [4684.0, 7370.0, 2.5], Random(1))
 @given(st.lists(st.floats(1, 1e4), min_size=1, max_size=8),
        st.lists(st.floats(1, 1e4), min_size=1, max_size=8), st.randoms())  # fmt: skip
 def test_the_order_within_a_state_changes_nothing_without_the_line(before, after, rng):

@@ -8,6 +8,13 @@ from PySide6.QtWidgets import QApplication
 
 from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.theme import dress
+from tests.helpers.watchdog import WatchedApplication
+
+
+@pytest.fixture(scope="session")
+def qapp_cls():
+    """An application that can be watched."""
+    return WatchedApplication
 
 
 @pytest.fixture

@@ -332,7 +332,7 @@ def test_recordings_are_imported_and_bad_ones_told(qtbot, on_demo, tmp_path):
 def test_the_statement_is_previewed_and_saved(qtbot, on_demo, tmp_path):
     on_demo.right.show_lens(LensName.STATEMENT)
     lens = on_demo.right.statement
-    assert "It settles" in lens.preview.toPlainText()
+    qtbot.waitUntil(lambda: "It settles" in lens.preview.toPlainText())
     for name in ("s.html", "s.pdf"):
         lens.save(tmp_path / name)
         # There it is before it is synced, and only then told.

@@ -278,7 +278,7 @@ def test_a_stock_profile_counts_what_was_added(demo, number, job, analyses):
     answer = load_answer(demo, number, first, analyses, question)
     assert answer.profiles == ("as it should be",)
     assert "more at rest than “as it should be”" in stock_in_words(answer.page)
-    more = [r.program for r in answer.page.rows if "more than stock" in load_in_words(r).remark]
+    more = [r.program for r in answer.page.rows if "stock" in load_in_words(r).remark]
     assert {"lanternprint-spool", "gullwatch-indexer"} <= set(more)
     with told("name"):
         save_stock_profile(demo, number, last, " ")

@@ -14,6 +14,7 @@ class ReasonCode(StrEnum):
     """A text that came from outside as it is, such as from a recording of an older version."""
     # Why an entry has no grade.
     NEVER_SEEN = "never_seen"
+    BEING_WORKED_OUT = "being_worked_out"
     PROGRAM_GONE = "program_gone"
     DOES_NOT_START = "does_not_start"
     CARRIES_SIGN_IN = "carries_sign_in"

@@ -32,6 +32,7 @@ class StepCode(StrEnum):
     BRING_PROGRAM_BACK = "bring_program_back"
     SAVE_PROFILE = "save_profile"
     CHANGE_GRADES = "change_grades"
+    SET_SEARCH_ADDRESS = "set_search_address"
     TOLD = "told"
     """A step of an older version, which kept its words."""
 

@@ -1,6 +1,6 @@
 """The Entries lens: what starts by itself, what it costs, what is decided, what is expected."""
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
@@ -10,13 +10,15 @@ from plucky_ledger.core.book.plans import widened, width_factor
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
+from plucky_ledger.core.cost.usage import NOTHING
 from plucky_ledger.core.entries.decisions import Decided, Decision, identity_of
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.entries.hints import Hint
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.store.entries import decisions
+from plucky_ledger.store.entries import decisions, typed_entries
 from plucky_ledger.store.jobs import read_job
+from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.costs import CostsKept, RoundCosts
 from plucky_ledger.usecases.elsewhere import Elsewhere, WorkshopMemory
 from plucky_ledger.usecases.grades import thresholds
@@ -91,6 +93,28 @@ class EntriesPage:
     """How many plans of this workshop held, of how many that were measured."""
     why_not: Reason | None
     """Why nothing can be worked out; None when it can."""
+    pending: bool = False
+    """What the entries cost is being worked out."""
+
+
+def entries_at_once(
+    ledger: Ledger, number: int, boots: tuple[Boot, ...], analyses: Analyses, memory: WorkshopMemory
+) -> EntriesPage:
+    """The entries of a round by their names, before anybody knows what they cost."""
+    with ledger.session() as session:
+        by_id = {entry.entry_id: entry for entry in typed_entries(session, number)}
+    if boots:
+        timeline = analyses.of(ledger, number, boots[-1]).timeline
+        by_id.update({entry.entry_id: entry for entry in timeline.entries})
+    entries = sorted(by_id.values(), key=lambda entry: entry.name.casefold())
+    why = Reason(ReasonCode.BEING_WORKED_OUT)
+    rows = _rows(
+        ledger, number, entries, memory,
+        {e.entry_id: StartupCost(e.entry_id, None, None, NOTHING, (), 0, no_grade=why)
+         for e in entries},
+        lambda _entry: (Grade.UNGRADED, None),
+    )  # fmt: skip
+    return _page(ledger, number, rows, None, memory, None, pending=True)
 
 
 def entries_page(
@@ -103,46 +127,78 @@ def entries_page(
     """Everything about the entries of a round of a job; takes a moment where costs are not kept."""
     costs = kept.of(ledger, number, boots)
     levels = thresholds(ledger)
+    ordered = sorted(costs.entries, key=lambda entry: _costliest_first(costs.costs[entry.entry_id]))
+    rows = _rows(
+        ledger, number, ordered, memory, costs.costs,
+        lambda entry: (costs.grade(entry, levels), _share(costs, entry)),
+    )  # fmt: skip
+    return _page(ledger, number, rows, kept, memory, costs.why_not)
+
+
+def _rows(
+    ledger: Ledger,
+    number: int,
+    entries: Sequence[StartupEntry],
+    memory: WorkshopMemory,
+    costs: Mapping[str, StartupCost],
+    graded: Callable[[StartupEntry], tuple[Grade, float | None]],
+) -> list[EntryRow]:
     with ledger.session() as session:
         job = read_job(session, number)
         decided = decisions_of(job, decisions(session, number))
     back = {str(reason.facts[ENTRY]): reason for reason in drift_of(job)}
     pencilled = pencilled_states(job)
-    hints = hints_about(costs.entries)
-    ordered = sorted(costs.entries, key=lambda entry: _costliest_first(costs.costs[entry.entry_id]))
-    rows = [
+    hints = hints_about(entries)
+    return [
         EntryRow(
             entry=entry,
-            grade=costs.grade(entry, levels),
-            cost=_cost(costs.costs[entry.entry_id], decided.get(entry.entry_id)),
-            share_of_settled=_share(costs, entry),
+            grade=grade,
+            cost=_cost(costs[entry.entry_id], decided.get(entry.entry_id)),
+            share_of_settled=share,
             decided=decided.get(entry.entry_id),
             pencilled=entry.entry_id in pencilled,
             hints=hints.get(entry.entry_id, ()),
             elsewhere=memory.elsewhere(ledger, identity_of(entry), number),
             came_back=back.get(entry.entry_id),
         )
-        for entry in ordered
+        for entry in entries
+        for grade, share in [graded(entry)]
     ]
+
+
+def _page(
+    ledger: Ledger,
+    number: int,
+    rows: Sequence[EntryRow],
+    kept: CostsKept | None,
+    memory: WorkshopMemory,
+    why_not: Reason | None,
+    pending: bool = False,
+) -> EntriesPage:
+    """The page of some rows; with ``kept`` it tells what the plan would bring."""
+    with ledger.session() as session:
+        pencilled = pencilled_states(read_job(session, number))
     highs = [row.cost.settled.high for row in rows if row.cost.settled is not None]
     states = list(pencilled.values())
-    plan = kept.expected(ledger, number) if pencilled else None
+    plan = kept.expected(ledger, number) if pencilled and kept is not None else None
     past = memory.plans(ledger)
     return EntriesPage(
         rows=tuple(row for row in rows if not row.entry.part_of_system),
         system_rows=tuple(row for row in rows if row.entry.part_of_system),
         most_seconds=max([1.0, *highs]),
-        thresholds=levels,
+        thresholds=thresholds(ledger),
         pencilled={state: states.count(state) for state in EntryState if state in states},
         plan=plan and widened(plan, width_factor(past)),
         plans_held=(sum(one.held for one in past), len(past)),
-        why_not=costs.why_not,
+        why_not=why_not,
+        pending=pending,
     )
 
 
 def _cost(cost: StartupCost, decided: Decided | None) -> StartupCost:
     later = decided is not None and decided.decision is Decision.LATER
-    if later and not cost.boots:
+    pending = cost.no_grade is not None and cost.no_grade.code is ReasonCode.BEING_WORKED_OUT
+    if later and not cost.boots and not pending:
         return replace(cost, no_grade=Reason(ReasonCode.STARTS_TOO_LATE))
     return cost
 

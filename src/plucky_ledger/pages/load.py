@@ -1,7 +1,7 @@
 """The Load lens: who used CPU, memory, disk and processes within a span of the boot."""
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from enum import StrEnum
 
 import numpy as np
@@ -15,9 +15,14 @@ from plucky_ledger.core.cost.usage import OwnerUse, use_by_owner, use_by_program
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.pc.stock import BeyondStock, StockProfile, beyond, picture_of, program_key
 from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.elsewhere import WorkshopMemory
+from plucky_ledger.usecases.known_programs import entries_unknown, programs_before
 from plucky_ledger.usecases.opening import Ledger
 from plucky_ledger.usecases.programs_set_aside import programs_aside
 from plucky_ledger.usecases.stock_profiles import stock_profiles
+
+NOW_SECONDS = 10.0
+"""How far back the list of now looks."""
 
 
 class Span(StrEnum):
@@ -26,6 +31,8 @@ class Span(StrEnum):
     STARTUP = "startup"
     AT_REST = "at_rest"
     WHOLE = "whole"
+    NOW = "now"
+    """The last seconds, of this PC as it is."""
 
 
 class By(StrEnum):
@@ -37,15 +44,20 @@ class By(StrEnum):
 
 @dataclass(frozen=True)
 class Amounts:
-    """What somebody used: CPU seconds, bytes held, bytes read, processes."""
+    """What somebody used."""
 
     cpu_seconds: float
     memory_bytes: float
+    """Held at the end of the span."""
     bytes_read: float
+    bytes_written: float
     processes: int
+    """Running at the end of the span."""
 
     def __iter__(self) -> Iterator[float]:
-        return iter((self.cpu_seconds, self.memory_bytes, self.bytes_read, float(self.processes)))
+        """What the columns are ordered and drawn by; read and written are one."""
+        moved = self.bytes_read + self.bytes_written
+        return iter((self.cpu_seconds, self.memory_bytes, moved, float(self.processes)))
 
 
 @dataclass(frozen=True)
@@ -57,7 +69,7 @@ class LoadRow:
     kind: OwnerKind
     amounts: Amounts
     shares: tuple[float, ...]
-    """One for each of the amounts."""
+    """One for each of the columns."""
     read_known: bool
     """The reader had permission to see what it read: unknown is not zero."""
     measuring: bool
@@ -68,14 +80,22 @@ class LoadRow:
     """Why the program is set aside; empty when it is not, or when what started it is."""
     more_than_stock: int
     """How many more of it run than in the stock profile."""
+    stock_has_none: bool
+    """It is not in the stock profile at all."""
+    new_since_visit: bool
+    """It was there in no boot of the visit before."""
+    unknown_here: bool
+    """Somebody installed it, and nobody here ever decided about it."""
     command: str
     users: tuple[int, ...]
     entry: StartupEntry | None
     """The entry it is, or the one that tells most of the program."""
     started_by: tuple[str, ...]
-    """Ids of the entries that started it."""
+    """Names of the entries that started it."""
     program: str
     """Name of the program, to set it aside; empty for an entry."""
+    belongs_to: str = ""
+    """Id of the entry it is, or that started it; empty where there is none."""
 
 
 @dataclass(frozen=True)
@@ -110,6 +130,22 @@ class LoadQuestion:
 
 
 @dataclass(frozen=True)
+class Known:
+    """What the workshop knows of programs beside the boot itself."""
+
+    aside: Mapping[str, str] = field(default_factory=dict)
+    """Programs set aside, with the reason."""
+    profile: StockProfile | None = None
+    before: frozenset[str] | None = None
+    """Programs there were at the visit before; None where this is the first."""
+    unknown: frozenset[str] = frozenset()
+    """Entries that nobody here ever decided about."""
+
+
+NOTHING_KNOWN = Known()
+
+
+@dataclass(frozen=True)
 class LoadAnswer:
     """A page with what can be chosen beside it."""
 
@@ -120,13 +156,25 @@ class LoadAnswer:
 
 
 def load_answer(
-    ledger: Ledger, number: int, boot: Boot, analyses: Analyses, question: LoadQuestion
+    ledger: Ledger,
+    number: int,
+    shown: Boot | Analysis,
+    analyses: Analyses,
+    question: LoadQuestion,
+    memory: WorkshopMemory | None = None,
 ) -> LoadAnswer:
-    """Answer a question about the load of a job's boot, with what the ledger knows."""
-    analysis = analyses.of(ledger, number, boot)
+    """Answer a question about the load of a job's boot, or of what was read just now, with what
+    the ledger knows.
+    """
+    analysis = shown if isinstance(shown, Analysis) else analyses.of(ledger, number, shown)
     aside, profiles = programs_aside(ledger, number), stock_profiles(ledger)
-    page = load_page(analysis, question, aside, profiles.get(question.profile))
-    return LoadAnswer(page, aside, tuple(profiles))
+    known = Known(
+        aside,
+        profiles.get(question.profile),
+        programs_before(ledger, number, analyses),
+        entries_unknown(ledger, analysis.timeline.entries, memory or WorkshopMemory()),
+    )
+    return LoadAnswer(load_page(analysis, question, known), aside, tuple(profiles))
 
 
 def span_of(analysis: Analysis, span: Span) -> tuple[float, float]:
@@ -134,6 +182,8 @@ def span_of(analysis: Analysis, span: Span) -> tuple[float, float]:
     samples = analysis.samples
     if samples is None:
         return (0.0, 0.0)
+    if span is Span.NOW:
+        return max(float(samples.seconds[0]), samples.end - NOW_SECONDS), samples.end
     begin = 0.0 if analysis.boot.is_start else float(samples.seconds[0])
     settled = analysis.settled
     turn = settled.seconds if settled else samples.end if analysis.boot.is_start else begin
@@ -142,29 +192,22 @@ def span_of(analysis: Analysis, span: Span) -> tuple[float, float]:
     return (turn if span is Span.AT_REST else begin), samples.end
 
 
-def load_page(
-    analysis: Analysis,
-    question: LoadQuestion,
-    aside: Mapping[str, str] | None = None,
-    profile: StockProfile | None = None,
-) -> LoadPage:
-    """Who used what of one boot between two instants, the most CPU work first.
-
-    ``aside`` gives the reasons for the programs that the analysis leaves out.
-    """
+def load_page(analysis: Analysis, question: LoadQuestion, known: Known = NOTHING_KNOWN) -> LoadPage:
+    """Who used what of one boot between two instants, the most CPU work first."""
     boot, attribution = analysis.boot, analysis.attribution
     if attribution is None:
-        nothing = Amounts(0.0, 0.0, 0.0, 0)
+        nothing = Amounts(0.0, 0.0, 0.0, 0.0, 0)
         return LoadPage(
             boot.how, (), nothing, question.by, (0.0, 0.0), "", None, (), (0.0, 0.0), None
         )
     asked = question.span
     span = span_of(analysis, asked) if isinstance(asked, Span) else asked
+    profile = known.profile
     extra = beyond(profile, picture_of(analysis)) if profile is not None else None
     rows = (
-        _programs(analysis, attribution, span, aside or {}, extra)
+        _programs(analysis, attribution, span, known, extra)
         if question.by is By.PROGRAM
-        else _entries(analysis, attribution, span)
+        else _entries(analysis, attribution, span, known)
     )
     ordered = sorted(rows, key=_most_work_first)
     explained = attribution.explained_share(span[1])
@@ -192,6 +235,7 @@ def _sum(amounts: Iterable[Amounts]) -> Amounts:
         sum(amount.cpu_seconds for amount in listed),
         sum(amount.memory_bytes for amount in listed),
         sum(amount.bytes_read for amount in listed),
+        sum(amount.bytes_written for amount in listed),
         sum(amount.processes for amount in listed),
     )
 
@@ -207,22 +251,27 @@ def _with_shares(rows: list[LoadRow]) -> tuple[LoadRow, ...]:
 
 
 def _amounts(use: OwnerUse) -> Amounts:
-    return Amounts(use.cpu_seconds, use.memory_bytes, use.bytes_read, use.processes)
+    return Amounts(
+        use.cpu_seconds, use.memory_bytes, use.bytes_read, use.bytes_written, use.processes
+    )
 
 
 def _programs(
     analysis: Analysis,
     attribution: Attribution,
     span: tuple[float, float],
-    aside: Mapping[str, str],
+    known: Known,
     extra: BeyondStock | None,
 ) -> Iterable[LoadRow]:
     timeline = analysis.timeline
     more = dict(extra.programs) if extra else {}
+    stock = known.profile.programs if known.profile else {}
     described = {entry.executable: entry for entry in timeline.entries if entry.executable}
+    names = {entry.entry_id: entry.name for entry in timeline.entries}
     for runs, use in use_by_program(attribution, timeline, *span):
         run = max(runs, key=lambda run: len(run.command))
-        kind = attribution.owners[run.run].kind
+        kind, key = attribution.owners[run.run].kind, program_key(run)
+        starters = sorted({attribution.owners[run.run].entry_id for run in runs} - {""})
         yield LoadRow(
             name=run.name,
             kind=kind,
@@ -231,13 +280,17 @@ def _programs(
             read_known=_read_known(runs),
             measuring=any(run.own for run in runs),
             outside=kind is OwnerKind.ASIDE,
-            aside_because=aside.get(run.name, ""),
-            more_than_stock=more.get(program_key(run), 0),
+            aside_because=known.aside.get(run.name, ""),
+            more_than_stock=more.get(key, 0),
+            stock_has_none=bool(more.get(key)) and key not in stock,
+            new_since_visit=known.before is not None and key not in known.before,
+            unknown_here=any(entry_id in known.unknown for entry_id in starters),
             command=run.command,
             users=tuple(sorted({run.user_id for run in runs})),
-            entry=described.get(program_key(run)),
-            started_by=tuple(sorted({attribution.owners[run.run].entry_id for run in runs} - {""})),
+            entry=described.get(key),
+            started_by=tuple(names.get(entry_id, entry_id) for entry_id in starters),
             program=run.name,
+            belongs_to=starters[0] if starters else "",
         )
 
 
@@ -246,11 +299,11 @@ def _read_known(runs: Iterable[ProgramRun]) -> bool:
 
 
 def _entries(
-    analysis: Analysis, attribution: Attribution, span: tuple[float, float]
+    analysis: Analysis, attribution: Attribution, span: tuple[float, float], known: Known
 ) -> Iterable[LoadRow]:
-    known = {entry.entry_id: entry for entry in analysis.timeline.entries}
+    entries = {entry.entry_id: entry for entry in analysis.timeline.entries}
     for owner, use in use_by_owner(attribution, analysis.timeline.runs, *span).items():
-        entry = known.get(owner.entry_id)
+        entry = entries.get(owner.entry_id)
         yield LoadRow(
             name=entry.name if entry else "",
             kind=owner.kind,
@@ -261,11 +314,15 @@ def _entries(
             outside=owner.kind is OwnerKind.ASIDE,
             aside_because="",
             more_than_stock=0,
+            stock_has_none=False,
+            new_since_visit=False,
+            unknown_here=owner.entry_id in known.unknown,
             command=entry.command if entry else "",
             users=(),
             entry=entry,
             started_by=(),
             program="",
+            belongs_to=owner.entry_id,
         )
 
 

@@ -37,6 +37,7 @@ class Place(StrEnum):
     BOOK = "book"
     ENTRIES = "entries"
     LANES = "lanes"
+    LOAD = "load"
     SHELF = "shelf"
 
 

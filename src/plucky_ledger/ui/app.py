@@ -4,6 +4,7 @@ import gc
 import logging
 import os
 import sys
+from importlib import import_module
 from pathlib import Path
 from types import TracebackType
 
@@ -28,6 +29,12 @@ from plucky_ledger.wording.trouble import trouble_in_words
 log = logging.getLogger(__name__)
 CLOSE_WITHIN_SECONDS = 1.5
 UP_WITHIN_MILLISECONDS = 5_000
+LATER = (
+    "lenses.entries", "lenses.load", "lenses.verdict", "lenses.statement", "panels.recording",
+    "panels.arming", "panels.night", "panels.take_in", "panels.write_down", "panels.manual",
+    "panels.posting",
+)  # fmt: skip
+"""Modules that are loaded once the window is up, off its thread."""
 WINDOW_KEEPS = 50_000
 """Objects kept before garbage is looked for, once the window is up."""
 
@@ -69,6 +76,7 @@ def open_window(path: Path) -> Window:
     _catch_bugs(desk)
     if desk.ledger.read_only_because is not None:
         desk.door.say(trouble_in_words(desk.ledger.read_only_because))
+    desk.executor.work_out("rest", _load_the_rest, lambda _none: None, at_leisure=True)
     place = desk.workshop.place
     desk.executor.ask(
         "left over",
@@ -76,6 +84,12 @@ def open_window(path: Path) -> Window:
         desk.door.say,
     )
     return window
+
+
+def _load_the_rest() -> None:
+    """Load what the other lenses are made of, so that nobody waits for it when they are wanted."""
+    for name in LATER:
+        import_module(f"plucky_ledger.ui.{name}")
 
 
 def _open_job_in_work(desk: Desk) -> None:

@@ -13,7 +13,7 @@ from PySide6.QtCore import (
     Qt,
     Signal,
 )
-from PySide6.QtGui import QFontMetrics, QPainter, QPen
+from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -54,6 +54,8 @@ COLUMN_CHARACTERS = 7
 """Width of each amount column, in digits."""
 SIGN_WIDTH = 34
 MARGIN = 12
+MOST_LINES = 3
+"""Of one line's particulars; the rest is in the Verdict."""
 
 
 class BookModel(QAbstractListModel):
@@ -105,7 +107,11 @@ class BookDelegate(QStyledItemDelegate):
         small = QFontMetrics(scaled_font(0.84)).height()
         if model.row(index) is None:
             return QSize(200, height + 22)
-        return QSize(200, height + small + 32)
+        view = self.parent()
+        wide = view.viewport().width() if isinstance(view, QListView) else 200
+        words = model.words[index.row()]
+        lines = len(_wrapped(words, wide, scaled_font(1.0, bold=True)))
+        return QSize(200, lines * height + small + 32)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         model = index.model()
@@ -152,18 +158,19 @@ class BookDelegate(QStyledItemDelegate):
         )  # fmt: skip
         painter.setFont(font)
         painter.setPen(colour)
-        room = box.width() - SIGN_WIDTH - MARGIN - _columns_used(words) * width
-        text = metrics.elidedText(words.particulars, Qt.TextElideMode.ElideRight, room)
-        painter.drawText(QPointF(box.left() + SIGN_WIDTH, top + metrics.ascent()), text)
+        baseline = top + metrics.ascent()
+        lines = _wrapped(words, box.width(), font)
+        for number, line in enumerate(lines):
+            at = QPointF(box.left() + SIGN_WIDTH, baseline + number * metrics.height())
+            painter.drawText(at, line)
         font.setStrikeOut(False)
         painter.setFont(font)
-        baseline = top + metrics.ascent()
         _amount(painter, box, 2, baseline, words.saved, "saved")
         _amount(painter, box, 1, baseline, words.lost, "lost")
         painter.setFont(scaled_font(1.0, bold=True))
         _amount(painter, box, 0, baseline, words.balance, "ink")
         strip = QRectF(
-            box.left() + SIGN_WIDTH, top + metrics.height() + 4,
+            box.left() + SIGN_WIDTH, top + len(lines) * metrics.height() + 4,
             box.width() - SIGN_WIDTH - MARGIN - 2.4 * width, 12,
         )  # fmt: skip
         if span is not None:
@@ -207,6 +214,26 @@ def column_width() -> int:
     return QFontMetrics(scaled_font(1.0, bold=True)).horizontalAdvance("0" * COLUMN_CHARACTERS)
 
 
+def _wrapped(words: RowWords, wide: int, font: QFont) -> list[str]:
+    """The particulars in as few lines as they take; only the first leaves room for amounts."""
+    metrics = QFontMetrics(font)
+    room = wide - SIGN_WIDTH - MARGIN - _columns_used(words) * column_width()
+    lines, line = [], ""
+    for word in words.particulars.split(" "):
+        longer = f"{line} {word}".strip()
+        if line and metrics.horizontalAdvance(longer) > room:
+            lines.append(line)
+            line = word
+        else:
+            line = longer
+    lines.append(line)
+    if len(lines) <= MOST_LINES:
+        return lines
+    rest = " ".join(lines[MOST_LINES - 1 :])
+    return [*lines[: MOST_LINES - 1],
+            metrics.elidedText(rest, Qt.TextElideMode.ElideRight, room)]  # fmt: skip
+
+
 def _columns_used(words: RowWords) -> int:
     return 3 if words.saved else 2 if words.lost else 1
 
@@ -241,6 +268,7 @@ class BookView(QWidget):
         self.lines = QListView()
         self.lines.setModel(self.model)
         self.lines.setItemDelegate(BookDelegate(self.lines))
+        self.lines.setResizeMode(QListView.ResizeMode.Adjust)
         self.lines.setVerticalScrollMode(QListView.ScrollMode.ScrollPerPixel)
         self.lines.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
         self.lines.setAccessibleName(say("The book"))

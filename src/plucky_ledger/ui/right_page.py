@@ -32,6 +32,7 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.lenses.statement import StatementLens
     from plucky_ledger.ui.lenses.verdict import VerdictLens
     from plucky_ledger.ui.panels.panel import Panel
+    from plucky_ledger.wording.basis import Basis
 
     Lens = LanesLens | EntriesLens | LoadLens | VerdictLens | StatementLens
 
@@ -53,6 +54,7 @@ LENS_TITLES = {
     LensName.VERDICT: N_("Verdict"),
     LensName.STATEMENT: N_("Statement"),
 }
+BEHIND_CHARACTERS = 9
 ABOUT_ONE_BOOT = {LensName.LANES, LensName.LOAD}
 
 
@@ -70,7 +72,12 @@ class BootChooser(QWidget):
         self._behind_title.setProperty("quiet", True)
         for box in (self.boots, self.behind):
             box.setProperty("flat", True)
-            box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        self.boots.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
+        # What can be laid over it has long names: the list shows them whole.
+        fixed = QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
+        self.behind.setSizeAdjustPolicy(fixed)
+        self.behind.setMinimumContentsLength(BEHIND_CHARACTERS)
+        self.behind.view().setMinimumWidth(190)
         self.boots.activated.connect(lambda at: desk.choose_boot(self.boots.itemData(at)))
         self.behind.activated.connect(lambda at: desk.lay_behind(self.behind.itemData(at)))
         row = QHBoxLayout(self)
@@ -139,11 +146,13 @@ class RightPage(QWidget):
     Signals:
         lens_changed(): another lens is in use.
         entries_made(): the Entries lens is there; lenses are made when first wanted.
+        load_made(): so is the Load lens.
         step_wanted(Step): what would decide the verdict is to be done.
     """
 
     lens_changed = Signal()
     entries_made = Signal()
+    load_made = Signal()
     step_wanted = Signal(object)
 
     def __init__(self, desk: Desk) -> None:
@@ -204,6 +213,8 @@ class RightPage(QWidget):
 
         lens = LoadLens(self._desk)
         self._stack.addWidget(lens)
+        vars(self)["load"] = lens
+        self.load_made.emit()
         return lens
 
     @cached_property
@@ -255,6 +266,31 @@ class RightPage(QWidget):
             return self.lanes.canvas.chosen
         row = self.entries.current
         return row.entry.entry_id if row is not None else ""
+
+    def stop_program(self) -> None:
+        """End the program chosen in the load, as a trial."""
+        self.load.stop_button.click()
+
+    def look_up_program(self) -> None:
+        """Put the program chosen in the load on the look-up list."""
+        self.load.look_up_button.click()
+
+    def set_program_aside(self) -> None:
+        """Set the program chosen in the load aside, or bring it back."""
+        self.load.aside_button.click()
+
+    @property
+    def basis(self) -> "Basis | None":
+        """What the figure chosen in the lens in use rests on; None where that is the line's."""
+        match self._lens:
+            case LensName.LANES:
+                return self.lanes.basis
+            case LensName.ENTRIES:
+                return self.entries.basis
+            case LensName.LOAD:
+                return self.load.basis
+            case _:
+                return None
 
     def show_lens(self, name: LensName) -> None:
         """Look through another lens."""

@@ -170,9 +170,13 @@ class ShelfView(QWidget):
 
     Signals:
         take_in_wanted(): a PC is to be taken in.
+        another_wanted(): the same, and it is not this one.
+        demo_wanted(): the demo is to be looked at.
     """
 
     take_in_wanted = Signal()
+    another_wanted = Signal()
+    demo_wanted = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -198,6 +202,8 @@ class ShelfView(QWidget):
             self.order.addItem(order_in_words(order), order)
         self.order.setAccessibleName(say("Order of the jobs"))
         self.order.currentIndexChanged.connect(self.refresh)
+        self.beginnings: list[QPushButton] = []
+        """On an empty shelf: this PC, another one, the demo."""
         self.take_in_button = QPushButton(say("Take in a PC…"))
         self.take_in_button.setProperty("main", True)
         self.take_in_button.clicked.connect(self.take_in_wanted)
@@ -213,26 +219,50 @@ class ShelfView(QWidget):
         head.addWidget(self.search)
         head.addWidget(self.order)
         head.addWidget(self.take_in_button)
-        first = Marked(
-            say(
-                "<p>No PC has been taken in yet.</p>"
-                "<p>1. <b>Take in a PC</b>: give it a name; what it has is read for you.</p>"
-                "<p>2. <b>Record its first boot</b> (Ctrl+R) before anything is touched: that "
-                "opens "
-                "the book.</p>"
-                "<p>3. Change something, restart, record again: the book shows what it saved.</p>"
-            )
-        )
-        first.setFont(scaled_font(1.15))
-        first.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self._stack = QStackedLayout()
-        self._stack.addWidget(first)
+        self._stack.addWidget(self._empty_shelf())
         self._stack.addWidget(self.spines)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(28, 20, 28, 20)
         layout.setSpacing(14)
         layout.addLayout(head)
         layout.addLayout(self._stack, 1)
+
+    def _empty_shelf(self) -> QWidget:
+        """What to do first, and the three ways to begin."""
+        first = Marked(
+            say(
+                "<p>No PC has been taken in yet.</p>"
+                "<p>1. <b>Take in a PC</b>: its name and what it has are filled in if it is this "
+                "one.</p>"
+                "<p>2. <b>Record its first boot</b> (Ctrl+R) before anything is touched: that "
+                "opens the book.</p>"
+                "<p>3. Change something, restart, record again: the book shows what it saved.</p>"
+            )
+        )
+        first.setFont(scaled_font(1.15))
+        first.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        row = QHBoxLayout()
+        row.addStretch(1)
+        for words, wanted, main in (
+            (say("Take in this PC"), self.take_in_wanted, True),
+            (say("Take in another PC"), self.another_wanted, False),
+            (say("Look at the demo"), self.demo_wanted, False),
+        ):
+            button = QPushButton(words)
+            button.setProperty("main", main)
+            button.clicked.connect(wanted)
+            self.beginnings.append(button)
+            row.addWidget(button)
+        row.addStretch(1)
+        page = QWidget()
+        layout = QVBoxLayout(page)
+        layout.addStretch(1)
+        layout.addWidget(first)
+        layout.addSpacing(18)
+        layout.addLayout(row)
+        layout.addStretch(2)
+        return page
 
     def refresh(self) -> None:
         """Show the jobs as they are now."""

@@ -1,9 +1,10 @@
 """Colours, type and the style sheet, light and dark."""
 
 from dataclasses import dataclass
+from enum import StrEnum
 from pathlib import Path
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 
@@ -48,9 +49,28 @@ DARK = Ink("#1C1E1D", "#242725", "#474B47", "#343834", "#E6E3D8", "#A39E8E", "#7
            "#4A4326", "#E0B04E", "#8DB4D2", "#B4C465", "#D58AAE")  # fmt: skip
 
 
+class Appearance(StrEnum):
+    """Light or dark."""
+
+    AS_DESKTOP = "as_desktop"
+    LIGHT = "light"
+    DARK = "dark"
+
+
+@dataclass
+class _Chosen:
+    appearance: Appearance = Appearance.AS_DESKTOP
+
+
+_chosen = _Chosen()
+
+
 def ink() -> Ink:
-    """The colours of the scheme the desktop has chosen."""
-    dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    """The colours of the scheme that the user has chosen, or the desktop."""
+    if _chosen.appearance is Appearance.AS_DESKTOP:
+        dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
+    else:
+        dark = _chosen.appearance is Appearance.DARK
     return DARK if dark else LIGHT
 
 
@@ -88,9 +108,34 @@ def named(name: str) -> QWidget:
     return widget
 
 
+def _settings() -> QSettings:
+    return QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "plucky-ledger", "ui")
+
+
+def appearance() -> Appearance:
+    """What this user has chosen; as the desktop, where they never did."""
+    kept = str(_settings().value("appearance", Appearance.AS_DESKTOP.value))
+    return next((one for one in Appearance if one.value == kept), Appearance.AS_DESKTOP)
+
+
+def choose_appearance(wanted: Appearance) -> None:
+    """Look so from now on, and at the next start."""
+    _settings().setValue("appearance", wanted.value)
+    show_in(wanted)
+
+
+def show_in(wanted: Appearance) -> None:
+    """Look so from now on."""
+    _chosen.appearance = wanted
+    app = QApplication.instance()
+    assert isinstance(app, QApplication)
+    _put_on(app)
+
+
 def dress(app: QApplication) -> None:
-    """Put the scheme on the application; again whenever the desktop changes it."""
+    """Put the scheme on the application; again whenever the desktop or the user changes it."""
     app.setStyle("Fusion")
+    _chosen.appearance = appearance()
     _put_on(app)
     app.styleHints().colorSchemeChanged.connect(lambda _scheme: _put_on(app))
 
@@ -178,6 +223,17 @@ QAbstractSpinBox::down-arrow {{ image: url({ICONS}/down.svg);
 QTableView:focus {{ border: 1px solid {c.saved}; }}
 QHeaderView::section {{ background: {c.page}; color: {c.pencil}; border: none;
     border-bottom: 1px solid {c.rule}; padding: 4px 6px; }}
+QHeaderView::up-arrow, QHeaderView::down-arrow {{ subcontrol-origin: padding;
+    subcontrol-position: center left; width: 8px; height: 8px; }}
+QHeaderView::up-arrow {{ image: url({ICONS}/up.svg); }}
+QHeaderView::down-arrow {{ image: url({ICONS}/down.svg); }}
+QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
+QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
+QScrollBar::handle {{ background: {c.rule}; border-radius: 4px; margin: 1px; min-height: 24px;
+    min-width: 24px; }}
+QScrollBar::handle:hover {{ background: {c.pencil}; }}
+QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
+QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QTableView {{ gridline-color: {c.faint}; selection-background-color: {c.wash};
     selection-color: {c.ink}; }}
 QSplitter::handle {{ background: {c.rule}; }}

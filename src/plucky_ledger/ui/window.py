@@ -1,6 +1,8 @@
 """The window: head, job shelf, the open book, and the menus."""
 
-from PySide6.QtCore import QPoint, QSize, Qt
+import sys
+
+from PySide6.QtCore import QPoint, QProcess, QSize, Qt
 from PySide6.QtGui import QAction, QCloseEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -16,6 +18,7 @@ from plucky_ledger import __version__
 from plucky_ledger.core.book.next_step import Step
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.pages.basis import line_basis
 from plucky_ledger.pages.entries import DecidedChoice
 from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book_view import BookView
@@ -31,8 +34,10 @@ from plucky_ledger.ui.window_actions import window_actions
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.arming import pick_up
 from plucky_ledger.usecases.boots import bring_boot_back
+from plucky_ledger.usecases.manual import Part
 from plucky_ledger.usecases.postings import rub_out
 from plucky_ledger.usecases.visits import write_down_outside
+from plucky_ledger.wording.basis import of_line
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.reasons import reason_in_words
@@ -40,6 +45,14 @@ from plucky_ledger.wording.recording import remarks
 from plucky_ledger.wording.safe import shown
 
 BOOK_WIDTH = 498
+MANUAL_OF = {
+    LensName.LANES: "Lanes",
+    LensName.ENTRIES: "Entries",
+    LensName.LOAD: "Load",
+    LensName.VERDICT: "Verdict",
+    LensName.STATEMENT: "Statement",
+}
+"""Sections of the manual."""
 
 
 class Window(QMainWindow):
@@ -117,8 +130,12 @@ class Window(QMainWindow):
         self.book.next_wanted.connect(self.take_next_step)
         self.right.lens_changed.connect(self._show_what_can_be_done)
         self.right.entries_made.connect(self._entries_made)
+        self.right.load_made.connect(self._load_made)
+        self.book.lines.doubleClicked.connect(lambda _index: self.right.show_lens(LensName.VERDICT))
         self.right.step_wanted.connect(self.decide)
         self.shelf.take_in_wanted.connect(self.panels.show_take_in)
+        self.shelf.another_wanted.connect(self.panels.show_take_in_another)
+        self.shelf.demo_wanted.connect(self.open_demo)
         self.panels.page_left.connect(self._back)
         self.panels.recording_changed.connect(self.recording_changed)
         for place, widget in (
@@ -131,7 +148,24 @@ class Window(QMainWindow):
     def _entries_made(self) -> None:
         entries = self.right.entries
         entries.post_wanted.connect(self.switching.post)
+        entries.lane_wanted.connect(self.show_lane)
         self._offer_menu(Place.ENTRIES, entries.table)
+
+    def _load_made(self) -> None:
+        load = self.right.load
+        load.entry_wanted.connect(self.show_entry)
+        self._offer_menu(Place.LOAD, load.table)
+
+    def show_entry(self, entry_id: str) -> None:
+        """An entry in the list of entries."""
+        self.right.show_lens(LensName.ENTRIES)
+        self.right.entries.choose(entry_id)
+
+    def show_lane(self, entry_id: str) -> None:
+        """An entry's lane."""
+        self.right.show_lens(LensName.LANES)
+        self.right.lanes.canvas.choose(entry_id)
+        self.right.lanes.canvas.setFocus()
 
     def _offer_menu(self, place: Place, widget: QWidget) -> None:
         """What can be done there, at the press of the menu key or the other button."""
@@ -156,12 +190,20 @@ class Window(QMainWindow):
         self.record_button.setEnabled(self.desk.job is not None and writable)
         self.book.button.setEnabled(writable)
         self.shelf.take_in_button.setEnabled(writable)
+        for button in self.shelf.beginnings[:2]:
+            button.setEnabled(writable)
 
     # What the menus and buttons do.
 
     def show_shelf(self) -> None:
         """Back to the job shelf."""
         self.desk.close_job()
+
+    def open_demo(self) -> None:
+        """The demo's job in a window of its own: this ledger is left alone."""
+        begun, _ = QProcess.startDetached(sys.executable, ["-m", "plucky_ledger", "--demo"])
+        if begun:
+            self.desk.door.say(say("The demo opens in a window of its own."))
 
     def show_keys(self) -> None:
         """Every shortcut with what it does."""
@@ -229,7 +271,7 @@ class Window(QMainWindow):
 
     def other_page(self) -> None:
         """Move the keyboard to the other page."""
-        if self.book.isAncestorOf(self.focusWidget() or self):
+        if self.in_the_book:
             self.right.take_focus()
         else:
             self.book.lines.setFocus(Qt.FocusReason.ShortcutFocusReason)
@@ -258,14 +300,25 @@ class Window(QMainWindow):
         self.right.entries.fold.toggle()
 
     def explain(self) -> None:
-        """What the signs of the book mean."""
-        self.desk.door.say(
-            say(
-                "● opening round · ■ in force · half-filled box: posted, restart due · "
-                "□ pencilled · ✕ struck out. One ring is one boot, the bar is the balance. Saved "
-                "and lost are differences of balances: opening − saved + lost = closing."
-            )
-        )
+        """The manual, at what is in sight."""
+        if self.main.currentWidget() is self.shelf or self.in_the_book:
+            self.panels.show_manual(Part.MANUAL, "The book" if self.desk.job else "")
+        else:
+            self.panels.show_manual(Part.MANUAL, MANUAL_OF[self.right.lens])
+
+    @property
+    def in_the_book(self) -> bool:
+        """Whether the keyboard is on the left page."""
+        return self.book.isAncestorOf(self.focusWidget() or self)
+
+    def tell_basis(self) -> None:
+        """What the chosen figure rests on."""
+        job = self.desk.job
+        basis = None if self.in_the_book else self.right.basis
+        if basis is None and job is not None:
+            basis = of_line(line_basis(job, self.desk.measure, self.desk.line))
+        if basis is not None:
+            self.panels.show_basis(basis)
 
     # What changes on the desk.
 

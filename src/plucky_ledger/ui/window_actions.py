@@ -9,6 +9,8 @@ from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.ui.actions import Action, Menu, Place
 from plucky_ledger.ui.right_page import LENS_TITLES, LensName
+from plucky_ledger.ui.theme import Appearance, choose_appearance
+from plucky_ledger.usecases.manual import Part
 from plucky_ledger.usecases.opening import is_salvaged
 from plucky_ledger.wording.labels import DECISION_KEYS, LABELS
 from plucky_ledger.wording.lanes import ORDERS
@@ -23,8 +25,13 @@ DECISIONS = (
     (Decision.LATER, N_("Start later")),
     (Decision.LOOK_UP, N_("Look it up first")),
 )
+APPEARANCES = (
+    (Appearance.AS_DESKTOP, N_("As the desktop")),
+    (Appearance.LIGHT, N_("Light")),
+    (Appearance.DARK, N_("Dark")),
+)
 BOOK, ENTRIES = frozenset({Place.BOOK}), frozenset({Place.ENTRIES})
-LANES = frozenset({Place.LANES})
+LANES, LOAD = frozenset({Place.LANES}), frozenset({Place.LOAD})
 
 
 class _Possible:
@@ -93,6 +100,15 @@ class _Possible:
     def lanes(self) -> bool:
         return self.job() and self._window.right.lens is LensName.LANES
 
+    def load(self) -> bool:
+        return self.job() and self._window.right.lens is LensName.LOAD
+
+    def load_and_write(self) -> bool:
+        return self.load() and self.write()
+
+    def stop(self) -> bool:
+        return self.load() and self._window.right.load.stop_button.isEnabled()
+
     def decide(self) -> bool:
         return (self.entries() or self.lanes()) and self.write()
 
@@ -106,7 +122,7 @@ def window_actions(window: "Window") -> tuple[Action, ...]:
         *_entries(window, may),
         *_book(window, may),
         *_view(window, may),
-        *_help(window),
+        *_help(window, may),
     )
 
 
@@ -115,6 +131,10 @@ def _job(window: "Window", may: _Possible) -> Iterator[Action]:
     yield Action("job_shelf", menu, N_("Job shelf"), "Ctrl+J", window.show_shelf)
     yield Action("take_in", menu, N_("Take in a PC…"), "Ctrl+N", panels.show_take_in, may.write,
                  frozenset({Place.SHELF}))  # fmt: skip
+    yield Action("take_in_another", menu, N_("Take in another PC…"), "",
+                 panels.show_take_in_another, may.write, frozenset({Place.SHELF}))  # fmt: skip
+    yield Action("demo", menu, N_("Look at the demo"), "", window.open_demo,
+                 places=frozenset({Place.SHELF}))  # fmt: skip
     yield Action("job_card", menu, N_("Job card…"), "Ctrl+E", panels.show_card, may.job_and_write,
                  BOOK)  # fmt: skip
     yield Action("visit", menu, N_("Take it in again…"), "Ctrl+Shift+N", panels.show_visit,
@@ -158,6 +178,12 @@ def _entries(window: "Window", may: _Possible) -> Iterator[Action]:
                  may.entries, new_group=True)  # fmt: skip
     yield Action("unfold_system", menu, N_("Unfold the parts of the system"), "Ctrl+Shift+L",
                  window.unfold_system, may.entries)  # fmt: skip
+    yield Action("stop_now", menu, N_("Stop now"), "", right.stop_program,
+                 may.stop, LOAD)  # fmt: skip
+    yield Action("look_up_program", menu, N_("Look this program up"), "",
+                 right.look_up_program, may.load_and_write, LOAD)  # fmt: skip
+    yield Action("set_program_aside", menu, N_("Set this program aside, or bring it back"), "",
+                 right.set_program_aside, may.load_and_write, LOAD)  # fmt: skip
     yield Action("look_up_list", menu, N_("Look-up list…"), "Ctrl+K", panels.show_look_up,
                  may.write, new_group=True)  # fmt: skip
     yield Action("type_entries", menu, N_("Type entries in…"), "Ctrl+Shift+Y",
@@ -212,10 +238,18 @@ def _view(window: "Window", may: _Possible) -> Iterator[Action]:
         yield Action(f"keep_in_{measure}", menu, LABELS[Measure][measure], "",
                      lambda measure=measure: window.desk.keep_book_in(measure),  # type: ignore[misc]
                      submenu=N_("Book kept in"), new_group=index == 0)  # fmt: skip
+    for appearance, words in APPEARANCES:
+        yield Action(f"appearance_{appearance}", menu, words, "",
+                     lambda appearance=appearance: choose_appearance(appearance),  # type: ignore[misc]
+                     submenu=N_("Appearance"))  # fmt: skip
 
 
-def _help(window: "Window") -> Iterator[Action]:
+def _help(window: "Window", may: _Possible) -> Iterator[Action]:
     menu = Menu.HELP
-    yield Action("explain", menu, N_("What a line of the book means"), "F1", window.explain)
+    yield Action("explain", menu, N_("Manual"), "F1", window.explain)
+    yield Action("basis", menu, N_("What this figure rests on"), "F2", window.tell_basis,
+                 may.job, BOOK | ENTRIES | LANES | LOAD)  # fmt: skip
+    yield Action("methods", menu, N_("How the numbers are made"), "",
+                 lambda: window.panels.show_manual(Part.METHODS, ""))  # fmt: skip
     yield Action("keys", menu, N_("Keys…"), "Ctrl+F1", window.show_keys)
     yield Action("version", menu, N_("Version"), "", window.tell_version)

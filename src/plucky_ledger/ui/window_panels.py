@@ -8,12 +8,16 @@ from PySide6.QtWidgets import QStackedWidget
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.right_page import LensName, RightPage
+from plucky_ledger.usecases.manual import Part
+from plucky_ledger.wording.basis import Basis
 
 if TYPE_CHECKING:
     from plucky_ledger.ui.panels.arming import ArmPanel
+    from plucky_ledger.ui.panels.basis import BasisPanel
     from plucky_ledger.ui.panels.grades import GradesPanel
     from plucky_ledger.ui.panels.keys import KeysPanel
     from plucky_ledger.ui.panels.look_up import LookUpPanel
+    from plucky_ledger.ui.panels.manual import ManualPanel
     from plucky_ledger.ui.panels.night import NightPanel
     from plucky_ledger.ui.panels.panel import Panel
     from plucky_ledger.ui.panels.posting import PostPanel
@@ -161,6 +165,22 @@ class Panels(QObject):
 
         return self._beside(KeysPanel())
 
+    @cached_property
+    def manual(self) -> "ManualPanel":
+        """The manual."""
+        from plucky_ledger.ui.panels.manual import ManualPanel
+
+        return self._beside(ManualPanel())
+
+    @cached_property
+    def basis(self) -> "BasisPanel":
+        """What a figure rests on."""
+        from plucky_ledger.ui.panels.basis import BasisPanel
+
+        panel = self._beside(BasisPanel())
+        panel.method_wanted.connect(lambda section: self.show_manual(Part.METHODS, section))
+        return panel
+
     # Panels that fill the window.
 
     @cached_property
@@ -196,6 +216,11 @@ class Panels(QObject):
     def show_take_in(self) -> None:
         """An empty job card."""
         self.take_in.show_new()
+        self._main.setCurrentWidget(self.take_in)
+
+    def show_take_in_another(self) -> None:
+        """An empty job card, of another PC than this one."""
+        self.take_in.show_new(this_pc=False)
         self._main.setCurrentWidget(self.take_in)
 
     def show_card(self) -> None:
@@ -280,6 +305,16 @@ class Panels(QObject):
         """Changes to be written down."""
         self._right.show_panel(self.write_down)
         self.write_down.begin()
+
+    def show_manual(self, part: Part, section: str) -> None:
+        """The manual, at a section."""
+        self.manual.begin(part, section)
+        self._right.show_panel(self.manual)
+
+    def show_basis(self, basis: Basis) -> None:
+        """What a figure rests on."""
+        self.basis.begin(basis)
+        self._right.show_panel(self.basis)
 
     def show_keys(self, keys: tuple[tuple[str, str], ...]) -> None:
         """Every shortcut with what it does."""

@@ -1,5 +1,7 @@
 """What a PC has, read from it."""
 
+import platform
+
 from plucky_ledger.core.book.job import ChangeKind, Job
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc
@@ -11,6 +13,11 @@ def read_this_pc() -> tuple[WhichPc, Facts]:
     """Which PC this is, and what it has."""
     pc = this_pc()
     return pc.which, facts_from(pc.facts())
+
+
+def name_of_this_pc() -> str:
+    """What this PC calls itself; empty where it has no name."""
+    return platform.node().partition(".")[0]
 
 
 def value_now(job: Job, kind: ChangeKind) -> str:

@@ -315,6 +315,8 @@ def note(page: EntriesPage) -> str:
             "No startup entry is known yet. Record a boot on the PC itself, or type the entries in "
             "from its own list (Entries menu)."
         )
+    if page.pending:
+        return say("What each entry costs is being worked out; then the costliest come first.")
     if page.why_not is None:
         return ""
     if page.why_not.code is ReasonCode.NEVER_SETTLED:

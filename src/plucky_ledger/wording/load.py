@@ -1,6 +1,6 @@
 """The Load lens in words."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -8,14 +8,17 @@ from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.cost.attribution import OwnerKind
 from plucky_ledger.pages.load import Amounts, By, LoadPage, LoadRow, Span
 from plucky_ledger.wording.entries import processes_n
-from plucky_ledger.wording.figures import number, percent, size, tenths
+from plucky_ledger.wording.figures import number, percent, seconds, size, tenths
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.safe import shown
 
+LEAST_WRITTEN = 1e5
+"""Bytes written below which nothing is said of them."""
+ADMINISTRATOR = 0
 LEAST_MEMORY = 1e6
 """Bytes below which a difference in memory is not worth a word."""
-NAMED_ENTRIES = 4
+NAMED_ENTRIES = 2
 
 
 @dataclass(frozen=True)
@@ -24,11 +27,17 @@ class LoadWords:
 
     name: str
     remark: str
-    """What is special about it: measuring, set aside, beyond the stock profile."""
+    """What is special about it: whose it is, whether anybody knows it, why it does not count."""
     about: str
-    """Start command, path, package and what it is, in lines."""
+    """What it is: description, package, path, user."""
     figures: tuple[str, str, str, str]
     """CPU·s, memory held, read, processes."""
+    written: str
+    """What it wrote; empty where that is nothing."""
+
+    def has(self, wanted: str) -> bool:
+        """Whether a text is anywhere in its words."""
+        return wanted.casefold() in f"{self.name} {self.remark} {self.about}".casefold()
 
 
 _NAMES: Mapping[OwnerKind, str] = {
@@ -49,6 +58,7 @@ CHOICES: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         Span.STARTUP: N_("until settled"),
         Span.AT_REST: N_("at rest"),
         Span.WHOLE: N_("whole recording"),
+        Span.NOW: N_("now"),
     },
     By: {By.PROGRAM: N_("per program"), By.ENTRY: N_("per entry")},
 }
@@ -64,11 +74,13 @@ def load_in_words(row: LoadRow) -> LoadWords:
     """A row of the list in words."""
     cpu, memory, read, processes = figures(row.amounts)
     known = read if row.read_known else say("unknown")
+    written = row.amounts.bytes_written
     return LoadWords(
         name=shown(row.name) if row.name else say(_NAMES[row.kind]),
-        remark=shown(_remark(row)),
-        about="\n".join(shown(line) for line in _about(row) if line),
+        remark=shown(" · ".join(_remarks(row))),
+        about=shown(" · ".join(part for part in _about(row) if part)),
         figures=(cpu, memory, known, processes),
+        written=say("{size} written", size=size(written)) if written >= LEAST_WRITTEN else "",
     )
 
 
@@ -82,45 +94,57 @@ def figures(amounts: Amounts) -> tuple[str, str, str, str]:
     )
 
 
-def _remark(row: LoadRow) -> str:
-    parts = []
+def _remarks(row: LoadRow) -> Iterator[str]:
     if row.measuring:
-        parts.append(say("measuring"))
+        yield say("measuring")
     elif row.outside and row.program:
-        why = row.aside_because or say("started by such a program")
-        parts.append(say("set aside: {why}", why=why))
+        yield say("set aside: {why}", why=row.aside_because or say("started by such a program"))
     elif row.outside:
-        parts.append(say("not in the sums"))
-    if row.more_than_stock:
-        parts.append(say("{n} more than stock", n=row.more_than_stock))
-    return " · ".join(parts)
+        yield say("not in the sums")
+    if row.started_by:
+        more = len(row.started_by) - NAMED_ENTRIES
+        names = ", ".join(row.started_by[:NAMED_ENTRIES])
+        if row.started_by != (row.name,):
+            entries = say("{names} and {n} more", names=names, n=more) if more > 0 else names
+            yield say("belongs to {entries}", entries=entries)
+        else:
+            yield say("a startup entry")
+    if row.new_since_visit:
+        yield say("new since the last visit")
+    if row.unknown_here:
+        yield say("unknown to this workshop")
+    if row.stock_has_none:
+        yield say("not in the stock profile")
+    elif row.more_than_stock:
+        yield say("{n} more than stock", n=row.more_than_stock)
 
 
-def _about(row: LoadRow) -> list[str]:
+def _about(row: LoadRow) -> Iterator[str]:
     entry = row.entry
-    if not row.program:
-        if entry is not None:
-            return [entry.command, entry.package, entry.description]
-        return [say(_EXPLAINED[row.kind]) if row.kind in _EXPLAINED else ""]
-    users = ", ".join(str(user) for user in row.users)
-    command = row.command or say("part of the kernel")
-    package = f"{entry.package} · {entry.description}" if entry and entry.package else ""
-    started_by = ", ".join(row.started_by[:NAMED_ENTRIES])
-    return [
-        f"{command} · {say('user {users}', users=users)}",
-        package,
-        say("started by {entries}", entries=started_by) if started_by else "",
-    ]
+    if not row.program and entry is None:
+        yield say(_EXPLAINED[row.kind]) if row.kind in _EXPLAINED else ""
+        return
+    if entry is not None:
+        yield entry.description
+        yield entry.package
+    yield row.command or (say("part of the kernel") if row.program else "")
+    if row.users:
+        users = ", ".join(str(user) for user in row.users if user != ADMINISTRATOR)
+        if ADMINISTRATOR in row.users:
+            yield say("as the administrator")
+        if users:
+            yield say("user {users}", users=users)
 
 
 def sums_in_words(page: LoadPage) -> str:
     """The sums without what the measurement itself caused."""
     cpu, memory, read, _ = figures(page.sums)
+    written = size(page.sums.bytes_written)
     return " · ".join(
         (
             f"{cpu} CPU·s",
             say("{size} held", size=memory),
-            say("{size} read", size=read),
+            say("{size} read, {written} written", size=read, written=written),
             processes_n(page.sums.processes),
         )
     )
@@ -128,27 +152,54 @@ def sums_in_words(page: LoadPage) -> str:
 
 def summary(page: LoadPage) -> str:
     """What the list covers, and how much of it is unexplained."""
-    rows = len(page.rows)
-    by_program = page.by is By.PROGRAM
-    what = (
-        say_n("{n} program", "{n} programs", rows)
-        if by_program
-        else say_n("{n} row", "{n} rows", rows)
-    )
+    start, end = number(page.span[0]), number(page.span[1])
+    shared = say("Memory that programs share is counted in parts.")
     if page.how is How.AT_REST:
-        return say(
-            "A reading at rest: {processes} in {what}, {start} to {end} s after the start. Memory "
-            "that programs share is counted in parts.",
-            processes=processes_n(page.sums.processes), what=what, start=number(page.span[0]),
-            end=number(page.span[1]),
-        )  # fmt: skip
+        covers = say("A reading at rest: {what}, {start} to {end} s after the start.",
+                     what=_counts(page), start=start, end=end)  # fmt: skip
+        return f"{covers} {shared}"
     cpu, read = page.unexplained
-    return say(
-        "{processes} in {what}, {start} to {end} s. Up to then {cpu} of the CPU work and {read} of "
-        "what was read is unexplained. Memory that programs share is counted in parts.",
-        processes=processes_n(page.sums.processes), what=what, start=number(page.span[0]),
-        end=number(page.span[1]), cpu=percent(cpu), read=percent(read),
+    covers = say(
+        "{start} to {end} s: {what}. Up to then {cpu} of the CPU work and {read} of what was read "
+        "is unexplained.",
+        what=_counts(page), start=start, end=end, cpu=percent(cpu), read=percent(read),
     )  # fmt: skip
+    return f"{covers} {shared}"
+
+
+def summary_of_now(page: LoadPage, paused: bool) -> str:
+    """What the list of now covers."""
+    length = seconds(page.span[1] - page.span[0], 0)
+    covers = say("The last {length}: {what}.", length=length, what=_counts(page))
+    own = say("What reading it costs is hatched and out of the sums.")
+    return f"{say('Paused.')} {covers} {own}" if paused else f"{covers} {own}"
+
+
+def _counts(page: LoadPage) -> str:
+    """How many processes of how many programs there are, and how many more programs were."""
+    inside = [row for row in page.rows if not row.outside]
+    there = sum(row.amounts.processes > 0 for row in inside)
+    if page.by is By.PROGRAM:
+        what = say_n("{n} program", "{n} programs", there)
+        gone = len(inside) - there
+        sentence = say("{processes} of {what} at its end", what=what,
+                       processes=processes_n(page.sums.processes))  # fmt: skip
+        if gone:
+            ended = say_n("{n} program more had ended", "{n} programs more had ended", gone)
+            return f"{sentence}, {ended}"
+        return sentence
+    return say_n("{n} row", "{n} rows", len(page.rows))
+
+
+def put_on_the_list(name: str, searched: bool) -> str:
+    """What came of looking a program up."""
+    if searched:
+        return say("{name} is on the look-up list; your browser searches for it.", name=shown(name))
+    return say(
+        "{name} is on the look-up list (Ctrl+K). Set a search address there to have your browser "
+        "search for it.",
+        name=shown(name),
+    )
 
 
 def stock_in_words(page: LoadPage) -> str:

@@ -161,6 +161,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.TOLD: lambda facts: str(facts["text"]),
     # Why an entry has no grade.
     ReasonCode.NEVER_SEEN: N_("never seen running"),
+    ReasonCode.BEING_WORKED_OUT: N_("being worked out…"),
     ReasonCode.PROGRAM_GONE: N_("never seen running: its program is gone"),
     ReasonCode.DOES_NOT_START: _with_because("does not start: {why}"),
     ReasonCode.CARRIES_SIGN_IN: N_("nobody could sign in without it"),

@@ -56,5 +56,6 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.BRING_PROGRAM_BACK: lambda facts: say("bring {name} back", name=facts["program"]),
     StepCode.SAVE_PROFILE: lambda facts: say("save the stock profile {name}", name=facts["name"]),
     StepCode.CHANGE_GRADES: lambda _: say("change the grades"),
+    StepCode.SET_SEARCH_ADDRESS: lambda _: say("set the search address"),
     StepCode.TOLD: lambda facts: str(facts["text"]),
 }

@@ -145,6 +145,18 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.STEP_BUILT_UPON: N_(
         "Job {label} has been worked on since it was taken in. Undo that first, with the job open."
     ),
+    TroubleCode.NOW_IS_ELSEWHERE: N_(
+        "Now shows the PC this program runs on, and this job is about another. Record a reading at "
+        "rest there and import it."
+    ),
+    TroubleCode.NO_SEARCH_ADDRESS: N_(
+        "No search address is set. Type the workshop's own in the look-up list (Ctrl+K). Nothing "
+        "is sent before that."
+    ),
+    TroubleCode.NOT_A_SEARCH_ADDRESS: N_(
+        "A search address begins with https:// and has {name} where the program's name goes. It "
+        "is as it was."
+    ),
     TroubleCode.PC_IS_ELSEWHERE: N_(
         "This job's PC is another one than this. Record it there, then import the recording; or "
         "time it with the stopwatch."

@@ -47,8 +47,8 @@ class Centre:
 
     @property
     def weight(self) -> float:
-        """How many boots it rests on."""
-        return sum(self.weights)
+        """How many boots it rests on: exactly, so that their order changes nothing."""
+        return math.fsum(self.weights)
 
     @property
     def degrees(self) -> float:
@@ -140,8 +140,8 @@ def _start(values: Sequence[float], scale: float, share: float) -> float:
     if len(values) < 3:
         return sum(values) / len(values)
     return max(
-        _some(values, CANDIDATES),
-        key=lambda at: sum(math.log(sum(_densities(v, at, scale, share))) for v in values),
+        _some(sorted(values), CANDIDATES),
+        key=lambda at: math.fsum(math.log(sum(_densities(v, at, scale, share))) for v in values),
     )
 
 
@@ -190,7 +190,7 @@ def _weighted(
 ) -> Centre:
     """The weighted mean with its squares, or those about a given middle."""
     if middle is None:
-        total = sum(weights)
-        middle = sum(w * v for w, v in zip(weights, values, strict=True)) / total
-    squares = sum(w * (v - middle) ** 2 for w, v in zip(weights, values, strict=True))
+        total = math.fsum(weights)
+        middle = math.fsum(w * v for w, v in zip(weights, values, strict=True)) / total
+    squares = math.fsum(w * (v - middle) ** 2 for w, v in zip(weights, values, strict=True))
     return Centre(middle, tuple(weights), squares)

@@ -1,4 +1,4 @@
-"""Settled: from when on CPU and disk stay calm. docs/methods.md explains it to a technician."""
+"""Settled: from when on CPU and disk stay calm. manual/methods.md explains it to a technician."""
 
 from dataclasses import dataclass, replace
 

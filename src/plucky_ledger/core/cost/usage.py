@@ -3,7 +3,9 @@
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from plucky_ledger.core.boots.programs import ProgramRun
+import numpy as np
+
+from plucky_ledger.core.boots.programs import ProgramRun, value_at
 from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.cost.attribution import Attribution, Owner, OwnerKind, Work
@@ -20,6 +22,8 @@ class OwnerUse:
     """Held at an instant; shared pages count in parts where the kernel tells."""
     processes: int
     """Running at that instant."""
+    bytes_written: float = 0.0
+    """As far as the kernel lets the reader see it."""
 
 
 NOTHING = OwnerUse(0.0, 0.0, 0.0, 0)
@@ -83,7 +87,14 @@ def _use(
         bytes_read=sum(_growth(seconds, amount.bytes_read, *span) for amount in work),
         memory_bytes=sum(memory.of(run, at) for run in alive),
         processes=len(alive),
+        bytes_written=sum(_written(run, *span) for run in runs),
     )
+
+
+def _written(run: ProgramRun, start: float, end: float) -> float:
+    column = np.nan_to_num(run.bytes_written)
+    before = 0.0 if start <= 0 else value_at(run, column, start)
+    return max(0.0, value_at(run, column, end) - before)
 
 
 def _growth(seconds: Floats, column: Floats, start: float, end: float) -> float:

@@ -4,7 +4,7 @@ Each startup entry, and the system on its own, is a task: when it is released, w
 own account (compute, read, wait), and how far it has to be before others may begin. What a task did
 in one stretch between two samples is split into computing, moving data, and waiting by how busy the
 machine was then: where cores or the disk were taken up, the same work took longer than it would
-have alone. docs/methods.md has a worked example.
+have alone. manual/methods.md has a worked example.
 """
 
 from collections.abc import Mapping, Sequence

@@ -14,10 +14,12 @@ from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPolygonF, QTran
 
 from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.cost.voices import Voice
+from plucky_ledger.pages.curves import Strip
 from plucky_ledger.ui.theme import Ink
 
 LEAST = 0.03
 """Share of full height below which nothing is drawn."""
+FINE_POINTS = 600
 FILLED, PALE, HATCHED = 165, 62, 120
 """How opaque a silhouette is: of a lane, of the machine behind the chosen one, of what was held
 up."""
@@ -70,6 +72,15 @@ def _area(edges: Floats, heights: Floats) -> QPainterPath:
         ]
         path.addPolygon(QPolygonF(points))
         path.closeSubpath()
+    return path
+
+
+def fine_line(strip: Strip) -> QPainterPath:
+    """A curve as one line, in seconds and shares of full height."""
+    step = max(1, len(strip.heights) // FINE_POINTS)
+    heights = np.nan_to_num(strip.heights[::step]).tolist()
+    path = QPainterPath()
+    path.addPolygon(QPolygonF(list(map(QPointF, strip.edges[1::step].tolist(), heights))))
     return path
 
 

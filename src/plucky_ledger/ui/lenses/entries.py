@@ -28,6 +28,7 @@ from plucky_ledger.pages.entries import (
     EntryRow,
     KindChoice,
     OwnerChoice,
+    entries_at_once,
     entries_page,
     fits,
 )
@@ -40,6 +41,7 @@ from plucky_ledger.ui.theme import named
 from plucky_ledger.usecases.decisions import give_reason, write_finding
 from plucky_ledger.usecases.opening import Ledger
 from plucky_ledger.usecases.switching import look
+from plucky_ledger.wording.basis import Basis, of_entry
 from plucky_ledger.wording.entries import (
     choice,
     entry_in_words,
@@ -56,9 +58,11 @@ class EntriesLens(QWidget):
 
     Signals:
         post_wanted(): the plan's button was pressed.
+        lane_wanted(str): the lane of this entry is to be seen.
     """
 
     post_wanted = Signal()
+    lane_wanted = Signal(str)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -68,7 +72,11 @@ class EntriesLens(QWidget):
         """All rows with their words, parts of the system last."""
         self._made_for: tuple[int, tuple[Boot, ...]] | None = None
         """Job and boots that the costs in ``_page`` are of."""
+        self._listed_for: tuple[int, tuple[Boot, ...]] | None = None
+        """Job and boots whose entries are listed, with their costs or without yet."""
         self._deciding = Deciding(desk)
+        self._to_choose = ""
+        """An entry to go to as soon as it is listed."""
         self.model = EntriesModel()
         self.table = QTableView()
         self._prepare_table()
@@ -119,6 +127,9 @@ class EntriesLens(QWidget):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
             table.setColumnWidth(column, width)
         table.selectionModel().currentRowChanged.connect(self._show_card)
+        table.doubleClicked.connect(
+            lambda index: self.lane_wanted.emit(self.model.rows[index.row()].row.entry.entry_id)
+        )
 
     def _chooser(self, name: str, choices: type[StrEnum]) -> QComboBox:
         box = QComboBox()
@@ -177,30 +188,45 @@ class EntriesLens(QWidget):
         return (job.number, self._desk.boots) if job is not None else None
 
     def refresh(self) -> None:
-        """Read what is known of the selected line's entries, and show it once it is there."""
+        """Show the selected line's entries at once, and what they cost as soon as it is known."""
         wanted = self._wanted()
         if wanted is None:
             return
-        if wanted != self._made_for:
-            self._show_waiting()
         number, boots = wanted
         shop = self._desk.workshop
+        if wanted not in (self._made_for, self._listed_for):
+            self._show_waiting()
+            self._listed_for = wanted
+
+            def listed(page: EntriesPage) -> None:
+                if wanted == self._listed_for and not self.ready:
+                    self._take(page)
+
+            self._desk.executor.ask(
+                "entries at once",
+                lambda: entries_at_once(shop.ledger, number, boots, shop.analyses, shop.memory),
+                listed,
+            )
 
         def work() -> EntriesPage:
             return entries_page(shop.ledger, number, boots, shop.costs, shop.memory)
 
         def answer(page: EntriesPage) -> None:
-            self._page, self._made_for = page, wanted
-            rows = (*page.rows, *page.system_rows)
-            self._listed = tuple(Listed(row, entry_in_words(row)) for row in rows)
-            self._fill()
+            self._made_for = wanted
+            self._take(page)
 
         self._desk.executor.work_out("entries", work, answer)
 
+    def _take(self, page: EntriesPage) -> None:
+        self._page = page
+        rows = (*page.rows, *page.system_rows)
+        self._listed = tuple(Listed(row, entry_in_words(row)) for row in rows)
+        self._fill()
+
     def _show_waiting(self) -> None:
-        self._page = None
+        self._page, self._made_for = None, None
         self.model.show_rows((), 1.0)
-        self._note.setText(say("Working out what each entry costs…"))
+        self._note.setText(say("Reading the entries…"))
         self._note.show()
         for widget in (self.card, self._foot, self.fold, self._legend):
             widget.setVisible(False)
@@ -211,6 +237,9 @@ class EntriesLens(QWidget):
             return
         known = {row.entry.entry_id for row in self.selected}
         current = self.current.entry.entry_id if self.current else ""
+        if self._to_choose in {row.entry.entry_id for row in (*page.rows, *page.system_rows)}:
+            known, current, self._to_choose = {self._to_choose}, self._to_choose, ""
+            self._open_for(current, page)
         self.model.show_rows(self._rows(), page.most_seconds)
         self._select(known, current)
         sentence = note(page)
@@ -227,6 +256,18 @@ class EntriesLens(QWidget):
         self.post_button.setVisible(bool(page.pencilled))
         self.post_button.setEnabled(self._desk.writable)
         self._show_card()
+
+    def _open_for(self, entry_id: str, page: EntriesPage) -> None:
+        """Have an entry in sight, whatever was asked for before."""
+        for widget in (self.search, self.kind, self.owner, self.decided, self.fold):
+            widget.blockSignals(True)
+        self.search.clear()
+        for box in (self.kind, self.owner, self.decided):
+            box.setCurrentIndex(0)
+        if any(row.entry.entry_id == entry_id for row in page.system_rows):
+            self.fold.setChecked(True)
+        for widget in (self.search, self.kind, self.owner, self.decided, self.fold):
+            widget.blockSignals(False)
 
     def _rows(self) -> tuple[Listed, ...]:
         """The rows that fit what is asked for."""
@@ -286,6 +327,17 @@ class EntriesLens(QWidget):
         """The rows selected."""
         rows = sorted(index.row() for index in self.table.selectionModel().selectedRows())
         return tuple(self.model.rows[row].row for row in rows if row < len(self.model.rows))
+
+    @property
+    def basis(self) -> Basis | None:
+        """What the cost of the entry the keyboard is on rests on; None without one."""
+        row = self.current
+        return of_entry(row.entry.name, row.cost) if row is not None else None
+
+    def choose(self, entry_id: str) -> None:
+        """Go to an entry, wherever it is folded away or left out by what is asked for."""
+        self._to_choose = entry_id
+        self._fill()
 
     def show_only(self, choice: DecidedChoice) -> None:
         """Only the entries that something was decided about so."""

@@ -31,6 +31,7 @@ from plucky_ledger.ui.lenses.lanes_table import LanesTable
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.saving import save_picture
 from plucky_ledger.usecases.workplace import home_folder
+from plucky_ledger.wording.basis import Basis, of_lane
 from plucky_ledger.wording.lanes import (
     ORDERS,
     boot_in_words,
@@ -58,6 +59,9 @@ class LanesLens(QWidget):
         """Of the boots looked at last, by their names."""
         self._preview_of: tuple[str, Posting | None] | None = None
         self._preview: Preview | None = None
+        self._awaited: set[str] = set()
+        """What is worked out anew of the boot in view: it stays as it is until all of it is there.
+        """
         self.canvas = LanesCanvas()
         self.canvas.chosen_changed.connect(self._show_chosen)
         self.table = LanesTable()
@@ -122,9 +126,13 @@ class LanesLens(QWidget):
         analysis, behind = self._desk.analysis(boot), self._desk.analysis(self._desk.behind)
         if analysis is None:
             return
-        page = lanes_page(analysis, self._voices_of(analysis), self._known_facts(job))
+        preview = self._previewed(boot, job)  # asked for first: somebody waits for it
+        facts, voices = self._known_facts(job), self._voices_of(analysis)
+        shown = self.canvas.page
+        if self._awaited and shown is not None and shown.boot.uuid == boot.uuid:
+            return  # what is decided and what that brings is shown at once, not one by one
+        page = lanes_page(analysis, voices, facts)
         laid = lanes_page(behind, self._voices_of(behind)) if behind else None
-        preview = self._previewed(boot, job)
         if laid is None and preview is not None:
             laid = preview_page(page, preview)
             self.words.setText(f"{self.words.text()} · {expected_in_words()}")
@@ -201,8 +209,11 @@ class LanesLens(QWidget):
             def known(facts: LaneFacts) -> None:
                 if wanted == self._facts_of:
                     self._facts = facts
+                    self._awaited.discard("facts")
                     self.refresh()
 
+            if self._facts is not NO_FACTS:
+                self._awaited.add("facts")
             self._desk.executor.work_out(
                 "lanes", lambda: lane_facts(shop.ledger, job.number, boots, shop.costs), known
             )
@@ -214,6 +225,7 @@ class LanesLens(QWidget):
         if wanted == self._preview_of:
             return self._preview
         self._preview_of = wanted
+        self._awaited.discard("preview")
         if job.pencilled is None:
             self._preview = None
             return None
@@ -221,8 +233,11 @@ class LanesLens(QWidget):
         def known(preview: Preview | None) -> None:
             if wanted == self._preview_of:
                 self._preview = preview
+                self._awaited.discard("preview")
                 self.refresh()
 
+        if self._preview is not None:
+            self._awaited.add("preview")
         self._desk.executor.work_out(
             "preview", lambda: shop.costs.preview(shop.ledger, job.number, boot), known
         )
@@ -236,6 +251,15 @@ class LanesLens(QWidget):
         lanes = page.lanes if page is not None else ()
         entries = [lane.entry for lane in lanes if lane.entry_id == chosen and lane.entry]
         self._deciding.decide(entries, decision)
+
+    @property
+    def basis(self) -> Basis | None:
+        """What the chosen lane rests on; None without one."""
+        page, chosen = self.canvas.page, self.canvas.chosen
+        for lane in page.lanes if page is not None else ():
+            if page is not None and lane.entry_id == chosen:
+                return of_lane(figures_of(page, lane), self._facts.costs.get(chosen))
+        return None
 
     def _ask_and_save(self) -> None:
         job = self._desk.job

@@ -3,9 +3,8 @@
 from dataclasses import dataclass, field
 from functools import cached_property
 
-import numpy as np
 from PySide6.QtCore import QBuffer, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath, QPen, QPolygonF, QTransform
+from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath, QPen, QTransform
 from PySide6.QtSvg import QSvgGenerator
 
 from plucky_ledger.core.axes import Axis
@@ -18,6 +17,7 @@ from plucky_ledger.ui.drawing.silhouette import (
     Silhouette,
     draw_pencilled,
     draw_voice,
+    fine_line,
 )
 from plucky_ledger.ui.lenses.lanes_painter import FLAG_ROWS, LanesPainter
 from plucky_ledger.ui.theme import ink, scaled_font
@@ -36,7 +36,6 @@ MACHINE_LINES = 5.6
 """Height of the machine's lane, in lines of text."""
 FINE_LINES = 1.4
 """Height of the fine lines of memory and processes below it."""
-FINE_POINTS = 600
 MOST_AIR = 14.0
 """Pixels by which lanes may be higher than their words need."""
 
@@ -56,7 +55,7 @@ class Drawn:
     def fine(self, strip: Strip) -> QPainterPath:
         """A fine line."""
         if strip.kind not in self.curves:
-            self.curves[strip.kind] = _curve(strip)
+            self.curves[strip.kind] = fine_line(strip)
         return self.curves[strip.kind]
 
     def shape(self, lane: Lane) -> Silhouette | None:
@@ -292,15 +291,6 @@ def _line_height() -> float:
 def _fine_line(path: QPainterPath, axis: Axis, box: QRectF) -> QPainterPath:
     place = QTransform(axis.per_unit, 0, 0, -box.height(), axis.place(0.0), box.bottom())
     return place.map(path)
-
-
-def _curve(strip: Strip) -> QPainterPath:
-    """A curve in seconds and shares of full height, in no more points than can be seen."""
-    step = max(1, len(strip.heights) // FINE_POINTS)
-    heights = np.nan_to_num(strip.heights[::step]).tolist()
-    path = QPainterPath()
-    path.addPolygon(QPolygonF(list(map(QPointF, strip.edges[1::step].tolist(), heights))))
-    return path
 
 
 def _matches(lane: Lane, wanted: str) -> bool:

@@ -1,11 +1,11 @@
 """The Load lens: who used CPU, memory, disk and processes."""
 
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from html import escape
 from typing import Any
 
-from PySide6.QtCore import QRectF, QSortFilterProxyModel, Qt
-from PySide6.QtGui import QBrush, QPainter
+from PySide6.QtCore import Qt, Signal
+from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
     QButtonGroup,
@@ -14,122 +14,61 @@ from PySide6.QtWidgets import (
     QHeaderView,
     QLineEdit,
     QPushButton,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QTableView,
     QVBoxLayout,
     QWidget,
 )
 
 from plucky_ledger.core.boots.boot import How
+from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, LoadRow, Span, load_answer
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
+from plucky_ledger.ui.lenses.headed_model import ROW_ROLE
+from plucky_ledger.ui.lenses.load_list import Listed, LoadDelegate, LoadModel, LoadOrder
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
+from plucky_ledger.ui.now import Now
+from plucky_ledger.ui.searching import open_search
 from plucky_ledger.ui.stopping import stop_row
 from plucky_ledger.ui.text import Marked, Text, tip
-from plucky_ledger.ui.theme import choice_button, ink
+from plucky_ledger.ui.theme import choice_button
+from plucky_ledger.usecases.opening import Ledger
 from plucky_ledger.usecases.programs_set_aside import bring_program_back, set_program_aside
+from plucky_ledger.usecases.search import look_up_program, search_address
 from plucky_ledger.usecases.stock_profiles import save_stock_profile
-from plucky_ledger.wording.language import N_, say
+from plucky_ledger.wording.basis import Basis, of_load
+from plucky_ledger.wording.language import say
 from plucky_ledger.wording.load import (
-    LoadWords,
     choice,
-    load_in_words,
     nothing_watched,
+    put_on_the_list,
     stock_in_words,
     summary,
+    summary_of_now,
     sums_in_words,
 )
 from plucky_ledger.wording.safe import shown
 
-HEADINGS = (N_("who"), N_("CPU·s"), N_("memory held"), N_("read"), N_("processes"))
-AMOUNT_ROLE = Qt.ItemDataRole.UserRole + 1
-BAR_COLOURS = ("cpu", "memory", "disk", "processes")
-
-
-@dataclass(frozen=True)
-class Listed:
-    """A row with its words."""
-
-    row: LoadRow
-    words: LoadWords
-
-
-class LoadModel(HeadedModel):
-    """The rows of one page."""
-
-    rows: tuple[Listed, ...]
-
-    def __init__(self) -> None:
-        super().__init__(HEADINGS)
-
-    def show_rows(self, rows: tuple[LoadRow, ...]) -> None:
-        """Show other rows."""
-        self.beginResetModel()
-        self.rows = tuple(Listed(row, load_in_words(row)) for row in rows)
-        self.endResetModel()
-
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
-            return None
-        listed, column = self.rows[index.row()], index.column()
-        words = listed.words
-        if role == ROW_ROLE:
-            return listed
-        if column == 0:
-            name = f"{words.name} · {words.remark}" if words.remark else words.name
-            texts = {Qt.ItemDataRole.DisplayRole: name, AMOUNT_ROLE: words.name.casefold(),
-                     Qt.ItemDataRole.ToolTipRole: tip(words.about)}  # fmt: skip
-            return texts.get(Qt.ItemDataRole(role)) if role != AMOUNT_ROLE else texts[AMOUNT_ROLE]
-        if role == Qt.ItemDataRole.DisplayRole:
-            return words.figures[column - 1]
-        if role == AMOUNT_ROLE:
-            return tuple(listed.row.amounts)[column - 1]
-        return None
-
-
-class BarDelegate(QStyledItemDelegate):
-    """A bar with its figure; hatched for what the measurement itself caused."""
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        listed: Listed = index.data(ROW_ROLE)
-        row = listed.row
-        colours = ink()
-        box = QRectF(option.rect)
-        painter.save()
-        if option.state & QStyle.StateFlag.State_Selected:
-            painter.fillRect(box, colours.of("wash"))
-        colour = colours.of(BAR_COLOURS[index.column() - 1])
-        colour.setAlpha(130)
-        share = row.shares[index.column() - 1]
-        bar = QRectF(box.left() + 4, box.top() + 6, (box.width() * 0.5) * share, box.height() - 12)
-        pattern = Qt.BrushStyle.BDiagPattern if row.outside else Qt.BrushStyle.SolidPattern
-        painter.fillRect(bar, QBrush(colour, pattern))
-        painter.setPen(colours.of("pencil" if row.outside else "ink"))
-        painter.drawText(
-            box.adjusted(0, 0, -10, 0),
-            Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter,
-            listed.words.figures[index.column() - 1],
-        )
-        painter.restore()
-
 
 class LoadLens(QWidget):
-    """Shows who used what of the chosen boot."""
+    """Shows who used what of the chosen boot.
+
+    Signals:
+        entry_wanted(str): the entry of a row is to be seen.
+    """
+
+    entry_wanted = Signal(str)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
         self._question = LoadQuestion()
         self._answer: LoadAnswer | None = None
+        self.now = Now(desk)
+        self.now.read.connect(self.refresh)
+        self.now.changed.connect(self._show_pause)
         self.model = LoadModel()
-        self._sorted = QSortFilterProxyModel()
-        self._sorted.setSourceModel(self.model)
-        self._sorted.setSortRole(AMOUNT_ROLE)
-        self._sorted.setFilterCaseSensitivity(Qt.CaseSensitivity.CaseInsensitive)
+        self._sorted = LoadOrder(self.model)
         self.table = QTableView()
         self._prepare_table()
         self.brush = SpanBrush()
@@ -143,7 +82,7 @@ class LoadLens(QWidget):
         self._search.setPlaceholderText(say("find a program"))
         self._search.setAccessibleName(say("Find a program"))
         self._search.setMaximumWidth(140)
-        self._search.textChanged.connect(self._sorted.setFilterFixedString)
+        self._search.textChanged.connect(self._sorted.look_for)
         self.profile = QComboBox()
         self.profile.setProperty("flat", True)
         self.profile.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
@@ -162,6 +101,13 @@ class LoadLens(QWidget):
             tip(say("End it as a trial: what that frees, and whether it comes back by itself."))
         )
         self.stop_button.clicked.connect(self._stop_now)
+        self.look_up_button = QPushButton(say("Look up"))
+        self.look_up_button.setToolTip(
+            tip(say("Put it on the look-up list, and search for it where the workshop has set."))
+        )
+        self.look_up_button.clicked.connect(self._look_up)
+        self.pause_button = QPushButton(say("Pause"))
+        self.pause_button.clicked.connect(self.now.toggle)
         self.save_button = QPushButton(say("Save as stock profile"))
         self.save_button.clicked.connect(self._save_profile)
         self._lay_out()
@@ -177,14 +123,18 @@ class LoadLens(QWidget):
         table.setShowGrid(False)
         table.setTabKeyNavigation(False)
         table.verticalHeader().hide()
-        self._bars = BarDelegate(table)
+        self._delegate = LoadDelegate(table)
+        table.setItemDelegate(self._delegate)
+        row_height = self._delegate.sizeHint(None, None).height()  # type: ignore[arg-type]
+        table.verticalHeader().setDefaultSectionSize(row_height)
         header = table.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column in range(1, len(HEADINGS)):
-            table.setItemDelegateForColumn(column, self._bars)
-            table.setColumnWidth(column, 122)
+        for column, width in ((1, 66), (2, 84), (3, 116), (4, 84)):
+            header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
+            table.setColumnWidth(column, width)
         table.selectionModel().currentRowChanged.connect(self._show_about)
+        table.doubleClicked.connect(self._show_entry)
 
     def _lay_out(self) -> None:
         chooser = QHBoxLayout()
@@ -202,6 +152,7 @@ class LoadLens(QWidget):
             button.clicked.connect(lambda _on, by=by: self._ask(by=by))
             self._bys.addButton(button)
             chooser.addWidget(button)
+        chooser.addWidget(self.pause_button)
         chooser.addWidget(self._search)
         self._foot = QWidget()
         foot = QHBoxLayout(self._foot)
@@ -210,6 +161,7 @@ class LoadLens(QWidget):
         foot.addStretch(1)
         foot.addWidget(self.text, 2)
         foot.addWidget(self.aside_button)
+        foot.addWidget(self.look_up_button)
         foot.addWidget(self.stop_button)
         foot.addWidget(self.save_button)
         layout = QVBoxLayout(self)
@@ -231,21 +183,36 @@ class LoadLens(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """Ask about the chosen boot, and show the answer once it is there."""
-        job, boot, question = self._desk.job, self._desk.boot, self._question
-        if boot is None or job is None:
-            self._show_note(say("No boot yet. Record one with Ctrl+R."))
+        """Ask about the chosen boot, or about now, and show the answer once it is there."""
+        job, question = self._desk.job, self._question
+        is_now = question.span is Span.NOW
+        self.now.look_at(job if is_now else None)
+        shown = self.now.analysis if is_now else self._desk.boot
+        self._offer_spans(at_rest=False)
+        if job is None or shown is None:
+            waiting = say("Reading this PC…") if is_now else say("No boot yet. Record one with "
+                                                                "Ctrl+R.")  # fmt: skip
+            self._show_note(self.now.trouble or waiting)
             return
         shop, number = self._desk.workshop, job.number
         self._desk.executor.ask(
             "load",
-            lambda: load_answer(shop.ledger, number, boot, shop.analyses, question),
+            lambda: load_answer(shop.ledger, number, shown, shop.analyses, question, shop.memory),
             self._answered,
         )
 
     def _answered(self, answer: LoadAnswer) -> None:
         self._answer = answer
         self._show(answer)
+
+    def hideEvent(self, event: QHideEvent) -> None:
+        """Nobody looks: nothing is read."""
+        self.now.look_at(None)
+        super().hideEvent(event)
+
+    def _show_pause(self) -> None:
+        self.pause_button.setVisible(self._question.span is Span.NOW)
+        self.pause_button.setText(say("Go on") if self.now.paused else say("Pause"))
 
     def _show_note(self, note: str) -> None:
         self.model.show_rows(())
@@ -257,24 +224,28 @@ class LoadLens(QWidget):
         """A reading at rest has no startup to be looked at: it is shown whole."""
         asked = self._question.span
         for span, button in zip(Span, self._spans.buttons(), strict=True):
-            button.setVisible(span is Span.WHOLE or not at_rest)
+            button.setVisible(span in {Span.WHOLE, Span.NOW} or not at_rest)
             if isinstance(asked, Span):
-                button.setChecked(span is (Span.WHOLE if at_rest else asked))
+                whole = at_rest and asked is not Span.NOW
+                button.setChecked(span is (Span.WHOLE if whole else asked))
+        self._show_pause()
 
     def _show(self, answer: LoadAnswer) -> None:
-        page = answer.page
-        self._offer_spans(page.how is How.AT_REST)
+        page, is_now = answer.page, self._question.span is Span.NOW
+        boot = self._desk.boot
+        self._offer_spans(boot is not None and boot.how is How.AT_REST)
         if sentence := nothing_watched(page):
             self._show_note(sentence)
             return
         self._show_note("")
-        self.model.show_rows(page.rows)
+        self._show_rows(page.rows)
+        self.brush.setVisible(not is_now)
         self.brush.show_curve(page.curve, page.span, page.settled)
         self._sums.setText(f"<b>{escape(say('In all'))}</b> {escape(sums_in_words(page))}")
         stock = stock_in_words(page)
         self._stock.setText(stock)
         self._stock.setVisible(bool(stock))
-        self._summary.setText(summary(page))
+        self._summary.setText(summary_of_now(page, self.now.paused) if is_now else summary(page))
         self.profile.clear()
         self.profile.addItem(say("stock profile: none"), "")
         for name in answer.profiles:
@@ -284,25 +255,77 @@ class LoadLens(QWidget):
         self.save_button.setEnabled(self._desk.writable)
         self._show_about()
 
+    def _show_rows(self, rows: tuple[LoadRow, ...]) -> None:
+        """Show other rows; what was chosen and where the list stood stay."""
+        chosen: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        bar = self.table.verticalScrollBar()
+        stood = bar.value()
+        self.model.show_rows(rows)
+        if chosen is None:
+            return
+        for at, listed in enumerate(self.model.rows):
+            if listed.key == chosen.key:
+                index = self._sorted.mapFromSource(self.model.index(at, 0))
+                self.table.selectRow(index.row())
+        bar.setValue(stood)
+
     def _show_about(self) -> None:
         listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
-        self._about.setText(listed.words.about if listed else "")
-        self._about.setVisible(listed is not None)
+        about = f"{listed.words.name}: {listed.words.about}" if listed else ""
+        self._about.setText(about)
+        self._about.setVisible(bool(about))
         row = listed.row if listed else None
         known = self._answer.aside if self._answer else {}
         back = row is not None and row.program in known
         self.aside_button.setText(say("Bring back") if back else say("Set aside"))
         may = row is not None and bool(row.program) and not row.measuring
+        self.look_up_button.setEnabled(
+            self._desk.writable and row is not None and bool(row.name) and not row.measuring
+        )
         self.aside_button.setEnabled(may and self._desk.writable)
         job = self._desk.job
         self.stop_button.setVisible(job is not None and job.pc.kind is PcKind.REAL)
         self.stop_button.setEnabled(row is not None and not row.measuring)
+
+    def _show_entry(self) -> None:
+        """The entry that a row is, or belongs to."""
+        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        if listed is not None and listed.row.belongs_to:
+            self.entry_wanted.emit(listed.row.belongs_to)
+
+    @property
+    def basis(self) -> Basis | None:
+        """What the chosen row rests on, or the sums."""
+        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        if self._answer is None or not self._answer.page.rows:
+            return None
+        return of_load(listed.words if listed is not None else None, self._answer.page)
 
     def _stop_now(self) -> None:
         listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
         if listed is not None:
             self.stop_button.setEnabled(False)
             stop_row(self._desk, listed.row, self._show_about)
+
+    def _look_up(self) -> None:
+        """Put it on the list; where the workshop has set an address, search for it there."""
+        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        job, desk = self._desk.job, self._desk
+        if listed is None or job is None:
+            return
+        number, row, name = job.number, listed.row, listed.words.name
+        path = unwrapped(row.command).program
+
+        def write(ledger: Ledger) -> str:
+            look_up_program(ledger, number, name, path, row.entry)
+            return search_address(ledger)
+
+        def written(address: str) -> None:
+            desk.door.say(put_on_the_list(name, bool(address)))
+            if address:
+                open_search(desk, name)
+
+        desk.do(write, written)
 
     def _set_aside(self) -> None:
         listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)

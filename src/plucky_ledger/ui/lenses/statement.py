@@ -54,16 +54,24 @@ class StatementLens(QWidget):
 
     def refresh(self) -> None:
         """Show the statement as it would be saved now."""
-        if self._desk.job is None:
+        job, measure = self._desk.job, self._desk.measure
+        if job is None:
             return
-        page = statement_page(self._desk.job, self._desk.measure)
-        statement = self._statement = statement_in_words(page, now())
+
+        def work() -> tuple[Statement, str, str]:
+            statement = statement_in_words(statement_page(job, measure), now())
+            return statement, as_html(statement, PICTURE), picture_svg(statement)
+
+        self._desk.executor.ask("statement", work, self._show)
+
+    def _show(self, made: tuple[Statement, str, str]) -> None:
+        self._statement, html, picture = made
         document = self.preview.document()
         document.addResource(
-            QTextDocument.ResourceType.ImageResource, QUrl(PICTURE), _picture(statement)
+            QTextDocument.ResourceType.ImageResource, QUrl(PICTURE), _picture(picture)
         )
         at = self.preview.verticalScrollBar().value()
-        self.preview.setHtml(as_html(statement, PICTURE))
+        self.preview.setHtml(html)
         self.preview.verticalScrollBar().setValue(at)
 
     def _ask_and_save(self, ending: str) -> None:
@@ -92,8 +100,8 @@ class StatementLens(QWidget):
         )
 
 
-def _picture(statement: Statement) -> QImage:
-    renderer = QSvgRenderer(QByteArray(picture_svg(statement).encode()))
+def _picture(svg: str) -> QImage:
+    renderer = QSvgRenderer(QByteArray(svg.encode()))
     image = QImage(renderer.defaultSize(), QImage.Format.Format_ARGB32)
     image.fill(0)
     painter = QPainter(image)

@@ -2,13 +2,22 @@
 
 from html import escape
 
-from PySide6.QtWidgets import QGridLayout, QLineEdit, QScrollArea, QWidget
+from PySide6.QtWidgets import (
+    QGridLayout,
+    QHBoxLayout,
+    QLineEdit,
+    QPushButton,
+    QScrollArea,
+    QWidget,
+)
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.searching import open_search
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.usecases.decisions import write_finding
 from plucky_ledger.usecases.elsewhere import LookUp
+from plucky_ledger.usecases.search import NAME, search_address, set_search_address
 from plucky_ledger.wording.language import N_, say
 from plucky_ledger.wording.safe import shown
 
@@ -37,6 +46,21 @@ class LookUpPanel(Panel):
         self._list.setWidgetResizable(True)
         self.body.addWidget(self._empty)
         self.body.addWidget(self._list, 1)
+        self.address = QLineEdit()
+        self.address.setPlaceholderText(say("such as {example}", example=f"https://…/?q={NAME}"))
+        self.address.setAccessibleName(say("Search address of this workshop"))
+        self.address.editingFinished.connect(self._keep_address)
+        row = QHBoxLayout()
+        row.addWidget(Text(say("Search at")))
+        row.addWidget(self.address, 1)
+        self.body.addLayout(row)
+        about = Text(
+            say("An address of your choice, with {name} for the program. It is opened in your "
+                "browser only when you press Search; nothing is sent by itself.", name=NAME)
+        )  # fmt: skip
+        about.setProperty("quiet", True)
+        about.setWordWrap(True)
+        self.body.addWidget(about)
         leave = self.add_button(say("Back"), main=True)
         leave.clicked.connect(self.leave)
 
@@ -44,6 +68,21 @@ class LookUpPanel(Panel):
         """Read the list anew."""
         shop = self._desk.workshop
         self._desk.executor.ask("look-ups", lambda: shop.memory.look_ups(shop.ledger), self._show)
+        self._desk.executor.ask("address", lambda: search_address(shop.ledger), self._show_address)
+
+    def _show_address(self, address: str) -> None:
+        self.address.setText(address)
+        self.address.setProperty("kept", address)
+
+    def _keep_address(self) -> None:
+        address = self.address.text().strip()
+        if address == self.address.property("kept"):
+            return
+        self.address.setProperty("kept", address)
+        self._desk.do(
+            lambda ledger: set_search_address(ledger, address),
+            lambda _done: self._desk.door.say(say("The search address is kept.")),
+        )
 
     def _show(self, look_ups: tuple[LookUp, ...]) -> None:
         inner = QWidget()
@@ -80,6 +119,10 @@ class LookUpPanel(Panel):
         )
         field.editingFinished.connect(lambda: self._keep(look_up, field))
         grid.addWidget(field, row, 3)
+        search = QPushButton(say("Search"))
+        search.setAccessibleName(say("Search for {name}", name=shown(look_up.decided.name)))
+        search.clicked.connect(lambda: open_search(self._desk, look_up.decided.name))
+        grid.addWidget(search, row, 4)
         return field
 
     def _keep(self, look_up: LookUp, field: QLineEdit) -> None:

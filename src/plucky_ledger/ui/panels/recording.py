@@ -1,10 +1,9 @@
 """The bench panel: a boot while it is being recorded, whatever PC it is of."""
 
 from pathlib import Path
-from typing import TYPE_CHECKING
 
 from PySide6.QtCore import QTimer, Signal
-from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QSpinBox, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QSpinBox, QWidget
 
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.abilities import RecordHow
@@ -12,6 +11,7 @@ from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
+from plucky_ledger.ui.panels.live_machine import LiveMachine
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.boots import Imported
@@ -25,9 +25,6 @@ from plucky_ledger.wording.recording import (
     record_title,
     start_button,
 )
-
-if TYPE_CHECKING:
-    from plucky_ledger.ui.panels.live_curves import LiveCurves
 
 DEFAULT_SECONDS = 60
 REFRESH_MILLISECONDS = 250
@@ -53,8 +50,7 @@ class RecordingPanel(Panel):
         self._live = LiveBoot(DEFAULT_SECONDS)
         self._errand: Errand | None = None
         self._keep = True
-        self.curves: LiveCurves | None = None
-        self._curves_place = QVBoxLayout()
+        self.machine = LiveMachine()
         self._state = Text()
         self._state.setWordWrap(True)
         self._marks = Text()
@@ -74,7 +70,7 @@ class RecordingPanel(Panel):
         row.addWidget(self.seconds)
         row.addStretch(1)
         self.body.addWidget(self._settings)
-        self.body.addLayout(self._curves_place, 1)
+        self.body.addWidget(self.machine, 1)
         self.body.addWidget(self._progress)
         self.body.addWidget(self._state)
         self.body.addWidget(self._marks)
@@ -93,15 +89,6 @@ class RecordingPanel(Panel):
         """Whether a recording is being made."""
         return self._errand is not None
 
-    def _ready_curves(self) -> "LiveCurves":
-        """The curves; the plotting package is loaded when they are first wanted, not at start."""
-        if self.curves is None:
-            from plucky_ledger.ui.panels.live_curves import LiveCurves
-
-            self.curves = LiveCurves()
-            self._curves_place.addWidget(self.curves)
-        return self.curves
-
     @property
     def marks_text(self) -> str:
         """The marks that have fallen so far, in words."""
@@ -114,7 +101,7 @@ class RecordingPanel(Panel):
         self._job = job
         abilities = pc_of(job).abilities
         self._settings.setVisible(abilities.seconds is None)
-        self._ready_curves().clear_curves()
+        self.machine.clear()
         self._progress.setValue(0)
         self._state.setText("")
         self._marks.setText("")
@@ -196,7 +183,7 @@ class RecordingPanel(Panel):
 
     def _show_live(self) -> None:
         live = self._live
-        self._ready_curves().show_live(live)
+        self.machine.show_live(live)
         self._progress.setValue(round(live.done_share * 1000))
         if self.running:
             self._state.setText(progress(live))

@@ -19,8 +19,8 @@ from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
-from plucky_ledger.ui.text import Marked, Text
-from plucky_ledger.usecases.facts import read_this_pc
+from plucky_ledger.ui.text import Marked, Text, tip
+from plucky_ledger.usecases.facts import name_of_this_pc, read_this_pc
 from plucky_ledger.usecases.jobs import rewrite_card, take_in
 from plucky_ledger.wording.facts import more_facts
 from plucky_ledger.wording.figures import day_and_time
@@ -41,6 +41,8 @@ class TakeInPanel(Panel):
         self._desk = desk
         self._job: Job | None = None
         self._facts = Facts()
+        self._wanted = False
+        """It is this PC: what was asked of it is waited for."""
         self._pc: WhichPc | None = None
         """Which PC the facts were read from; None while they were not."""
         self.title = QLineEdit()
@@ -63,12 +65,17 @@ class TakeInPanel(Panel):
         self.body.addLayout(card)
         self._facts_title = Marked(f"<b>{escape(say('What it has'))}</b>")
         self.body.addWidget(self._facts_title)
-        self.read_button = QPushButton(say("Read it from this PC"))
+        self.read_button = QPushButton(say("&This PC"))
+        self.read_button.setToolTip(tip(say("Fill in its name and what it has.")))
         self.read_button.clicked.connect(self.read_this_pc)
+        self.other_button = QPushButton(say("&Another PC"))
+        self.other_button.setToolTip(tip(say("Type its name and what it has.")))
+        self.other_button.clicked.connect(self.another_pc)
         self._uptime = Text()
         self._uptime.setProperty("quiet", True)
         row = QHBoxLayout()
         row.addWidget(self.read_button)
+        row.addWidget(self.other_button)
         row.addWidget(self._uptime, 1)
         self.body.addLayout(row)
         self.body.addLayout(self._facts_form())
@@ -111,18 +118,26 @@ class TakeInPanel(Panel):
         facts.addRow(say("System drive"), drive)
         return facts
 
-    def show_new(self) -> None:
-        """An empty card."""
+    def show_new(self, this_pc: bool = True) -> None:
+        """A new card: this PC's, with what it has filled in, or another's."""
         self._job = None
         self._fill(Card("", ""), Facts())
         self.retitle(
             say("Take in a PC"),
-            say(
-                "Whose it is and what is wrong. What it has can be read if it is the PC this "
-                "runs on."
-            ),
+            say("Whose it is and what is wrong. It is this PC, or another (Alt+A)."),
         )
         self.keep_button.setText(say("Take it in"))
+        self.title.setFocus()
+        if this_pc:
+            self.read_this_pc()
+
+    def another_pc(self) -> None:
+        """It is another PC: nothing of this one is filled in."""
+        if self.title.text() == name_of_this_pc():
+            self.title.clear()
+        self._pc = None
+        self._fill_facts(Facts())
+        self._wanted = False
         self.title.setFocus()
 
     def show_job(self, job: Job) -> None:
@@ -141,7 +156,7 @@ class TakeInPanel(Panel):
         self.title.setFocus()
 
     def _fill(self, card: Card, facts: Facts) -> None:
-        self._pc = None
+        self._pc, self._wanted = None, False
         self.refuse(None)
         self.label.setText(card.label)
         self.title.setText(card.title)
@@ -165,12 +180,17 @@ class TakeInPanel(Panel):
         self._uptime.setText(more_facts(facts))
 
     def read_this_pc(self) -> None:
-        """Fill in what the PC this runs on has."""
+        """Fill in the name of the PC this runs on, and what it has."""
+        self._wanted = True
+        if not self.title.text():
+            self.title.setText(name_of_this_pc())
+            self.title.selectAll()
         self._desk.executor.ask("facts", read_this_pc, self._read)
 
     def _read(self, known: tuple[WhichPc, Facts]) -> None:
-        self._pc, facts = known
-        self._fill_facts(facts)
+        if self._wanted:
+            self._pc, facts = known
+            self._fill_facts(facts)
 
     def keep(self) -> None:
         """Write the card into the ledger."""

@@ -1,0 +1,64 @@
+"""The manual, opened where it fits."""
+
+from PySide6.QtGui import QTextCursor
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QTextBrowser
+
+from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.theme import choice_button
+from plucky_ledger.usecases.manual import Part, headings, text_of
+from plucky_ledger.wording.language import N_, say
+
+TITLES = {Part.MANUAL: N_("Manual"), Part.METHODS: N_("How the numbers are made")}
+
+
+class ManualPanel(Panel):
+    """Both parts of the book about this program, a section at a time in sight."""
+
+    def __init__(self) -> None:
+        super().__init__(say("Manual"))
+        self.part = Part.MANUAL
+        self._buttons = {part: choice_button(say(title)) for part, title in TITLES.items()}
+        self.sections = QComboBox()
+        self.sections.setAccessibleName(say("Section"))
+        self.sections.activated.connect(lambda at: self._go_to(self.sections.itemText(at)))
+        row = QHBoxLayout()
+        for part, button in self._buttons.items():
+            button.clicked.connect(lambda _on, part=part: self.begin(part))
+            row.addWidget(button)
+        row.addStretch(1)
+        row.addWidget(self.sections)
+        self.body.addLayout(row)
+        self.page = QTextBrowser()
+        self.page.setOpenExternalLinks(False)
+        self.page.setOpenLinks(False)
+        self.page.setAccessibleName(say("Manual"))
+        self.body.addWidget(self.page, 1)
+        leave = self.add_button(say("Back"), main=True)
+        leave.clicked.connect(self.leave)
+
+    def begin(self, part: Part = Part.MANUAL, section: str = "") -> None:
+        """Open a part, at a section."""
+        self.part = part
+        self.retitle(say(TITLES[part]), "")
+        for other, button in self._buttons.items():
+            button.setChecked(other is part)
+        self.page.setMarkdown(text_of(part))
+        self.sections.clear()
+        self.sections.addItems(headings(part))
+        self._go_to(section or self.sections.itemText(0))
+        self.page.setFocus()
+
+    @property
+    def section(self) -> str:
+        """The section it was opened at."""
+        return self.sections.currentText()
+
+    def _go_to(self, section: str) -> None:
+        self.sections.setCurrentText(section)
+        block = self.page.document().begin()
+        while block.isValid():
+            if block.blockFormat().headingLevel() == 2 and block.text() == section:
+                self.page.moveCursor(QTextCursor.MoveOperation.End)
+                self.page.setTextCursor(QTextCursor(block))
+                return
+            block = block.next()

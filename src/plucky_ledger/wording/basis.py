@@ -1,0 +1,138 @@
+"""What a figure rests on, in words: the boots, the method, and where the method is explained."""
+
+from dataclasses import dataclass
+
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.cost.startup_cost import StartupCost
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.pages.basis import LineBasis
+from plucky_ledger.pages.lanes_table import LaneFigures
+from plucky_ledger.pages.load import LoadPage
+from plucky_ledger.wording.figures import day_and_time, number, percent, tenths, with_unit
+from plucky_ledger.wording.intervals import estimated, interval
+from plucky_ledger.wording.labels import capital, label
+from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.load import LoadWords, sums_in_words
+from plucky_ledger.wording.reasons import boots_n, reason_in_words
+from plucky_ledger.wording.safe import shown
+
+ODD = 0.5
+"""Chance from which on a boot is said to have gone wrong."""
+
+
+@dataclass(frozen=True)
+class Basis:
+    """What a figure rests on."""
+
+    title: str
+    sentences: tuple[str, ...]
+    section: str
+    """Heading of the section of the method pages that explains it."""
+
+
+def of_line(basis: LineBasis) -> Basis:
+    """What a line of the book rests on."""
+    measure, balance = basis.measure, basis.balance
+    counting = [boot for boot in basis.boots if boot.counts and measure in boot.readings]
+    title = label(measure)
+    if balance is None:
+        return Basis(title, (say("No boot of this line has this measure."),), _section(measure))
+    shown_balance = with_unit(balance.value, measure)
+    sentences = [
+        say(
+            "{balance} is the typical value of {boots} in this state of the PC: the middle of the "
+            "means of all pairs of boots, so that one odd boot moves it little.",
+            balance=shown_balance, boots=boots_n(len(counting)),
+        )
+    ]  # fmt: skip
+    if len(basis.boots) > basis.own:
+        sentences.append(
+            say("They were recorded at different times; the state of the PC was the same.")
+        )
+    likely = basis.likely if len(basis.likely) == len(counting) else (0.0,) * len(counting)
+    sentences += [_boot(boot, measure, odd) for boot, odd in zip(counting, likely, strict=True)]
+    sentences += [
+        say("{when}: set aside, {why}", when=day_and_time(boot.started_at),
+            why=shown(boot.set_aside))
+        for boot in basis.boots if not boot.counts
+    ]  # fmt: skip
+    if basis.shift is not None and (span := interval(basis.shift)):
+        sentences.append(
+            say("Held against {before} before, the 95 % interval of what was saved or lost is "
+                "{span}: {verdict}.", before=boots_n(basis.shift.before.boots), span=span,
+                verdict=label(basis.shift.verdict))
+        )  # fmt: skip
+    return Basis(f"{capital(title)}, {shown_balance}", tuple(sentences), _section(measure))
+
+
+def _boot(boot: Boot, measure: Measure, odd: float) -> str:
+    reading = boot.readings[measure]
+    value = with_unit(reading.value, measure)
+    if reading.censored:
+        value = say("at least {value}", value=value)
+    sentence = f"{day_and_time(boot.started_at)}: {value} ({label(boot.how)})"
+    if odd >= ODD:
+        gone = say("it went wrong with a chance of {chance} and counts for less",
+                   chance=percent(odd))  # fmt: skip
+        return f"{sentence}, {gone}"
+    return sentence
+
+
+def _section(measure: Measure) -> str:
+    return "Settled" if measure is Measure.SETTLED else "The other measures"
+
+
+def of_entry(name: str, cost: StartupCost | None) -> Basis:
+    """What the cost of an entry rests on."""
+    title = say("What {name} costs", name=shown(name))
+    section = "What an entry costs in seconds: the replay"
+    if cost is None:
+        return Basis(title, (say("Nobody knows yet what it costs."),), section)
+    known = cost.settled or cost.system_up
+    if known is None:
+        why = reason_in_words(cost.no_grade) if cost.no_grade else say("nobody knows")
+        return Basis(title, (say("It has no figure in seconds: {why}.", why=why),), section)
+    measure = label(Measure.SETTLED if cost.settled else Measure.SYSTEM_UP)
+    sentences = [
+        say("{measure} would come {seconds} s earlier without it; 95 % interval {span} s.",
+            measure=capital(measure), seconds=tenths(known.value), span=estimated(known)),
+        say_n(
+            "The recorded boot was replayed without it; the interval holds the error that a replay "
+            "has been found to make.",
+            "Each of the {n} recorded boots was replayed without it; the interval holds what they "
+            "differ by, and the error that a replay has been found to make.",
+            cost.boots,
+        ),
+    ]  # fmt: skip
+    if cost.per_boot:
+        each = ", ".join(tenths(value) for value in cost.per_boot)
+        sentences.append(say("Boot by boot, in seconds: {each}.", each=each))
+    return Basis(title, tuple(sentences), section)
+
+
+def of_lane(figures: LaneFigures, cost: StartupCost | None) -> Basis:
+    """What a lane rests on: its cost, and where its silhouette comes from."""
+    basis = of_entry(figures.lane.name, cost)
+    silhouette = say(
+        "Its silhouette is {cpu} CPU·s and {drive} s of the drive, read from its programs' own "
+        "counters between samples; hatched is what it was held up by, {held_up} s.",
+        cpu=tenths(figures.cpu_seconds), drive=tenths(figures.drive_seconds),
+        held_up=tenths(figures.held_up_seconds),
+    )  # fmt: skip
+    return Basis(basis.title, (*basis.sentences, silhouette), basis.section)
+
+
+def of_load(words: LoadWords | None, page: LoadPage) -> Basis:
+    """What a row of the load rests on, or the sums where none is chosen."""
+    start, end = number(page.span[0]), number(page.span[1])
+    cpu, read = page.unexplained
+    sentences = [
+        say("From the counters of every program and of the machine, from {start} to {end} s after "
+            "the start; memory and processes are those at its end.", start=start, end=end),
+        say("In all: {sums}. What nobody's counters explain: {cpu} of the CPU work, {read} of what "
+            "was read.", sums=sums_in_words(page), cpu=percent(cpu), read=percent(read)),
+    ]  # fmt: skip
+    if words is not None and words.remark:
+        sentences.append(f"{words.name}: {words.remark}.")
+    title = words.name if words is not None else say("Who used what")
+    return Basis(title, tuple(sentences), "Whose work it was")
