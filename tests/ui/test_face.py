@@ -26,7 +26,11 @@ def test_f1_opens_the_manual_at_what_is_in_sight(qtbot, on_demo):
         press(qtbot, on_demo, "F1")
         assert panel.isVisibleTo(on_demo)
         assert panel.section == MANUAL_OF[lens]
-        assert panel.page.textCursor().block().text() == MANUAL_OF[lens]
+        block = panel.page.textCursor().block()
+        assert block.text() == MANUAL_OF[lens]
+        top = panel.page.document().documentLayout().blockBoundingRect(block).top()
+        bar = panel.page.verticalScrollBar()
+        qtbot.waitUntil(lambda top=top, bar=bar: bar.value() == min(int(top), bar.maximum()))
         panel.leave()
     on_demo.book.lines.setFocus()
     press(qtbot, on_demo, "F1")
@@ -86,7 +90,8 @@ def own_settings(tmp_path):
     QSettings.setPath(*kept, str(tmp_path / "other"))
 
 
-def test_the_appearance_is_chosen_and_kept(qtbot, on_demo, own_settings):
+@pytest.mark.usefixtures("own_settings")
+def test_the_appearance_is_chosen_and_kept(on_demo):
     assert appearance() is Appearance.AS_DESKTOP
     on_demo.action("appearance_dark").trigger()
     assert ink() == DARK

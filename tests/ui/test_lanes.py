@@ -94,7 +94,7 @@ def test_a_chosen_lane_is_inked_in_the_machines_and_told(qtbot, on_demo):
     plain = machine()
     qtbot.keyClick(canvas, Qt.Key.Key_Home)
     assert canvas.chosen == "saltmarsh-backup"
-    assert "Saltmarsh Backup: begins at" in canvas.accessibleDescription()
+    assert "Saltmarsh Backup: starts from" in canvas.accessibleDescription()
     assert "held up by others for" in canvas.accessibleDescription()
     inked = machine()
     assert inked != plain

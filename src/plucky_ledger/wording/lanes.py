@@ -80,7 +80,11 @@ def lane_in_words(figures: LaneFigures) -> str:
     """One lane as a sentence."""
     lane = figures.lane
     parts = []
-    if figures.begins is not None:
+    if figures.begins is not None and figures.up is not None:
+        parts.append(
+            say("starts from {begin} to {up}", begin=tenths(figures.begins), up=seconds(figures.up))
+        )
+    elif figures.begins is not None:
         parts.append(say("begins at {instant}", instant=seconds(figures.begins)))
     if figures.waited_seconds:
         waited = seconds(figures.waited_seconds)
@@ -89,8 +93,6 @@ def lane_in_words(figures: LaneFigures) -> str:
             if lane.ordered
             else say("waited {time} for the clock", time=waited)
         )
-    if figures.up is not None:
-        parts.append(say("up at {instant}", instant=seconds(figures.up)))
     if lane.voice is not None:
         parts.append(
             say("{cpu} CPU·s, {drive} of the drive", cpu=tenths(figures.cpu_seconds),

@@ -30,7 +30,7 @@ from plucky_ledger.wording.lanes import (
     strip_title,
 )
 
-LEFT_CHARACTERS, RIGHT_CHARACTERS = 21, 10
+LEFT_CHARACTERS, RIGHT_CHARACTERS = 21, 11
 PICTURE_WIDTH = 1200
 MACHINE_LINES = 5.6
 """Height of the machine's lane, in lines of text."""

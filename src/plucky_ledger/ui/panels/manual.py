@@ -1,5 +1,6 @@
 """The manual, opened where it fits."""
 
+from PySide6.QtCore import QTimer
 from PySide6.QtGui import QTextCursor
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QTextBrowser
 
@@ -15,7 +16,9 @@ class ManualPanel(Panel):
     """Both parts of the book about this program, a section at a time in sight."""
 
     def __init__(self) -> None:
-        super().__init__(say("Manual"))
+        super().__init__("")
+        self._title.hide()  # the two parts say what it is
+        self._hint.hide()
         self.part = Part.MANUAL
         self._buttons = {part: choice_button(say(title)) for part, title in TITLES.items()}
         self.sections = QComboBox()
@@ -39,7 +42,6 @@ class ManualPanel(Panel):
     def begin(self, part: Part = Part.MANUAL, section: str = "") -> None:
         """Open a part, at a section."""
         self.part = part
-        self.retitle(say(TITLES[part]), "")
         for other, button in self._buttons.items():
             button.setChecked(other is part)
         self.page.setMarkdown(text_of(part))
@@ -58,7 +60,14 @@ class ManualPanel(Panel):
         block = self.page.document().begin()
         while block.isValid():
             if block.blockFormat().headingLevel() == 2 and block.text() == section:
-                self.page.moveCursor(QTextCursor.MoveOperation.End)
                 self.page.setTextCursor(QTextCursor(block))
+                # Where it stands is known once the page is as wide as it will be.
+                QTimer.singleShot(0, self._to_the_top)
                 return
             block = block.next()
+
+    def _to_the_top(self) -> None:
+        """Scroll the section that was gone to up to the top."""
+        block = self.page.textCursor().block()
+        top = self.page.document().documentLayout().blockBoundingRect(block).top()
+        self.page.verticalScrollBar().setValue(int(top))
