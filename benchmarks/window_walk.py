@@ -65,7 +65,7 @@ def walk(app: WatchedApplication, window: Window) -> None:
         do(partial(canvas.step, 1), 0.02)
     for show in ("show_recording", "show_write_down", "show_look_up", "show_take_in"):
         do(getattr(window.panels, show))
-    do(window.explain)
+    do(window.ways.to_manual)
 
 
 def toggles(app: WatchedApplication, window: Window) -> list[float]:

@@ -84,7 +84,7 @@ def lenses(window: Window) -> None:
     window.right.show_lens(LensName.STATEMENT)
     shot(window, "statement")
     window.right.show_lens(LensName.LANES)
-    window.explain()
+    window.ways.to_manual()
     shot(window, "manual")
     window.panels.manual.leave()
 

@@ -10,7 +10,7 @@ from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT, Appearance, appearance, choose_appearance, ink
-from plucky_ledger.ui.window import MANUAL_OF
+from plucky_ledger.ui.ways import MANUAL_OF
 from plucky_ledger.usecases.costs import CostsKept
 from plucky_ledger.usecases.manual import Part, headings
 from plucky_ledger.usecases.postings import pencil
@@ -35,6 +35,24 @@ def test_f1_opens_the_manual_at_what_is_in_sight(qtbot, on_demo):
     on_demo.book.lines.setFocus()
     press(qtbot, on_demo, "F1")
     assert panel.section == "The book"
+
+
+def test_panels_stand_in_place_of_the_shelf_while_no_job_is_open(qtbot, on_demo):
+    press(qtbot, on_demo, "Ctrl+J")
+    qtbot.waitUntil(on_demo.shelf.isVisible)
+    for keys, panel in (("F1", "manual"), ("Ctrl+K", "look_up"), ("Ctrl+F1", "keys")):
+        press(qtbot, on_demo, keys)
+        shown = getattr(on_demo.panels, panel)
+        assert shown.isVisible()
+        shown.leave()
+        assert on_demo.shelf.isVisible()
+    on_demo.shelf.spines.activated.emit(on_demo.shelf.spines.model().index(0, 0))
+    qtbot.waitUntil(lambda: on_demo.desk.job is not None)
+    press(qtbot, on_demo, "F1")
+    assert on_demo.panels.manual.isVisible()
+    on_demo.panels.manual.leave()
+    assert on_demo.right.isVisible()
+    assert on_demo.right.shown is not on_demo.panels.manual
 
 
 def test_every_section_that_is_named_is_there(on_demo):

@@ -98,9 +98,9 @@ def test_a_whole_job_without_a_mouse(keyboard):
     assert window.right.lens is LensName.VERDICT
     qtbot.waitUntil(lambda: window.right.verdict.page is not None)
     assert answer(window.right.verdict.page).sentence
-    if not window.in_the_book:
+    if not window.ways.in_the_book:
         keyboard.press(Qt.Key.Key_F6)
-    assert window.in_the_book
+    assert window.ways.in_the_book
     keyboard.press(Qt.Key.Key_F2)
     assert window.panels.basis.isVisible()
     keyboard.press(Qt.Key.Key_Escape)

@@ -263,6 +263,8 @@ def test_each_place_offers_what_can_be_done_there_and_the_keys_are_listed(qtbot,
         (Place.BOOK, "Write down changes…", "Take in a PC…"),
         (Place.LANES, "Set this boot aside…", "Bring this boot back"),
         (Place.SHELF, "Take in a PC…", "Keep"),
+        (Place.VERDICT, "Which change did it", "Keep"),
+        (Place.STATEMENT, "Save the statement as PDF…", "Keep"),
     ):
         menu = on_demo.actions_made.context_menu(place, on_demo)
         words = [action.text() for action in menu.actions()]

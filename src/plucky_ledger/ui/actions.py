@@ -38,6 +38,8 @@ class Place(StrEnum):
     ENTRIES = "entries"
     LANES = "lanes"
     LOAD = "load"
+    VERDICT = "verdict"
+    STATEMENT = "statement"
     SHELF = "shelf"
 
 

@@ -2,7 +2,7 @@
 
 from enum import StrEnum
 from functools import cached_property
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
@@ -54,6 +54,7 @@ LENS_TITLES = {
     LensName.VERDICT: N_("Verdict"),
     LensName.STATEMENT: N_("Statement"),
 }
+LensT = TypeVar("LensT", bound=QWidget)
 BEHIND_CHARACTERS = 9
 ABOUT_ONE_BOOT = {LensName.LANES, LensName.LOAD}
 
@@ -145,14 +146,12 @@ class RightPage(QWidget):
 
     Signals:
         lens_changed(): another lens is in use.
-        entries_made(): the Entries lens is there; lenses are made when first wanted.
-        load_made(): so is the Load lens.
+        lens_made(LensName): a lens is there; they are made when first wanted.
         step_wanted(Step): what would decide the verdict is to be done.
     """
 
     lens_changed = Signal()
-    entries_made = Signal()
-    load_made = Signal()
+    lens_made = Signal(object)
     step_wanted = Signal(object)
 
     def __init__(self, desk: Desk) -> None:
@@ -200,22 +199,14 @@ class RightPage(QWidget):
         """What starts with the PC, what it costs, and what is decided."""
         from plucky_ledger.ui.lenses.entries import EntriesLens
 
-        lens = EntriesLens(self._desk)
-        self._stack.addWidget(lens)
-        vars(self)["entries"] = lens  # whoever hears of it may ask for it at once
-        self.entries_made.emit()
-        return lens
+        return self._made(LensName.ENTRIES, EntriesLens(self._desk))
 
     @cached_property
     def load(self) -> "LoadLens":
         """Who used what."""
         from plucky_ledger.ui.lenses.load import LoadLens
 
-        lens = LoadLens(self._desk)
-        self._stack.addWidget(lens)
-        vars(self)["load"] = lens
-        self.load_made.emit()
-        return lens
+        return self._made(LensName.LOAD, LoadLens(self._desk))
 
     @cached_property
     def verdict(self) -> "VerdictLens":
@@ -224,16 +215,19 @@ class RightPage(QWidget):
 
         lens = VerdictLens(self._desk)
         lens.step_wanted.connect(self.step_wanted)
-        self._stack.addWidget(lens)
-        return lens
+        return self._made(LensName.VERDICT, lens)
 
     @cached_property
     def statement(self) -> "StatementLens":
         """What the owner is told."""
         from plucky_ledger.ui.lenses.statement import StatementLens
 
-        lens = StatementLens(self._desk)
+        return self._made(LensName.STATEMENT, StatementLens(self._desk))
+
+    def _made(self, name: LensName, lens: LensT) -> LensT:
         self._stack.addWidget(lens)
+        vars(self)[name] = lens  # whoever hears of it may ask for it at once
+        self.lens_made.emit(name)
         return lens
 
     def _lens_of(self, name: LensName) -> "Lens":
@@ -317,6 +311,8 @@ class RightPage(QWidget):
 
     def show_panel(self, panel: "Panel") -> None:
         """Put a panel in place of the lenses."""
+        if self._stack.indexOf(panel) < 0:  # it has stood in place of the shelf meanwhile
+            self._stack.addWidget(panel)
         self._stack.setCurrentWidget(panel)
         self._buttons.setExclusive(False)
         self._button(self._lens).setChecked(False)

@@ -18,7 +18,6 @@ from plucky_ledger import __version__
 from plucky_ledger.core.book.next_step import Step
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Trouble
-from plucky_ledger.pages.basis import line_basis
 from plucky_ledger.pages.entries import DecidedChoice
 from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book_view import BookView
@@ -30,14 +29,13 @@ from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.switching import Switching
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import named, title_font
+from plucky_ledger.ui.ways import Ways
 from plucky_ledger.ui.window_actions import window_actions
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.arming import pick_up
 from plucky_ledger.usecases.boots import bring_boot_back
-from plucky_ledger.usecases.manual import Part
 from plucky_ledger.usecases.postings import rub_out
 from plucky_ledger.usecases.visits import write_down_outside
-from plucky_ledger.wording.basis import of_line
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.reasons import reason_in_words
@@ -45,14 +43,6 @@ from plucky_ledger.wording.recording import remarks
 from plucky_ledger.wording.safe import shown
 
 BOOK_WIDTH = 498
-MANUAL_OF = {
-    LensName.LANES: "Lanes",
-    LensName.ENTRIES: "Entries",
-    LensName.LOAD: "Load",
-    LensName.VERDICT: "Verdict",
-    LensName.STATEMENT: "Statement",
-}
-"""Sections of the manual."""
 
 
 class Window(QMainWindow):
@@ -71,6 +61,7 @@ class Window(QMainWindow):
         self.files = Files(desk, self)
         self.panels = Panels(desk, self.right, self.main)
         self.switching = Switching(desk, self.panels)
+        self.ways = Ways(desk, self.book, self.right, self.panels)
         self._lay_out()
         self.actions_made = Actions(self, window_actions(self))
         self.actions_made.fill(self.menuBar())
@@ -129,9 +120,8 @@ class Window(QMainWindow):
         self.desk.door.listen(self.show_message)
         self.book.next_wanted.connect(self.take_next_step)
         self.right.lens_changed.connect(self._show_what_can_be_done)
-        self.right.entries_made.connect(self._entries_made)
-        self.right.load_made.connect(self._load_made)
-        self.book.lines.doubleClicked.connect(lambda _index: self.right.show_lens(LensName.VERDICT))
+        self.right.lens_made.connect(self._lens_made)
+        self.book.lines.doubleClicked.connect(self.ways.to_verdict)
         self.right.step_wanted.connect(self.decide)
         self.shelf.take_in_wanted.connect(self.panels.show_take_in)
         self.shelf.another_wanted.connect(self.panels.show_take_in_another)
@@ -145,27 +135,21 @@ class Window(QMainWindow):
         ):
             self._offer_menu(place, widget)
 
-    def _entries_made(self) -> None:
-        entries = self.right.entries
-        entries.post_wanted.connect(self.switching.post)
-        entries.lane_wanted.connect(self.show_lane)
-        self._offer_menu(Place.ENTRIES, entries.table)
-
-    def _load_made(self) -> None:
-        load = self.right.load
-        load.entry_wanted.connect(self.show_entry)
-        self._offer_menu(Place.LOAD, load.table)
-
-    def show_entry(self, entry_id: str) -> None:
-        """An entry in the list of entries."""
-        self.right.show_lens(LensName.ENTRIES)
-        self.right.entries.choose(entry_id)
-
-    def show_lane(self, entry_id: str) -> None:
-        """An entry's lane."""
-        self.right.show_lens(LensName.LANES)
-        self.right.lanes.canvas.choose(entry_id)
-        self.right.lanes.canvas.setFocus()
+    def _lens_made(self, name: LensName) -> None:
+        """A lens is there: what leads from it to elsewhere, and what can be done in it."""
+        if name is LensName.ENTRIES:
+            entries = self.right.entries
+            entries.post_wanted.connect(self.switching.post)
+            entries.lane_wanted.connect(self.ways.to_lane)
+            self._offer_menu(Place.ENTRIES, entries.table)
+        elif name is LensName.LOAD:
+            load = self.right.load
+            load.entry_wanted.connect(self.ways.to_entry)
+            self._offer_menu(Place.LOAD, load.table)
+        elif name is LensName.VERDICT:
+            self._offer_menu(Place.VERDICT, self.right.verdict)
+        else:
+            self._offer_menu(Place.STATEMENT, self.right.statement.preview)
 
     def _offer_menu(self, place: Place, widget: QWidget) -> None:
         """What can be done there, at the press of the menu key or the other button."""
@@ -269,56 +253,11 @@ class Window(QMainWindow):
         else:
             self.take_next_step(step)
 
-    def other_page(self) -> None:
-        """Move the keyboard to the other page."""
-        if self.in_the_book:
-            self.right.take_focus()
-        else:
-            self.book.lines.setFocus(Qt.FocusReason.ShortcutFocusReason)
-
-    def find_lane(self) -> None:
-        """To the search field of the lanes."""
-        self.right.show_lens(LensName.LANES)
-        self.right.lanes.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
-
-    def find_entry(self) -> None:
-        """To the search field of the entries."""
-        self.right.entries.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
-
-    def give_reason(self) -> None:
-        """To the field for why the selected entry is decided so."""
-        self.right.entries.ask_reason()
-
     def put_entry_back(self) -> None:
         """Put the selected entry back as it was."""
         entry_id = self.right.chosen_entry
         if entry_id:
             self.switching.put_entry_back(entry_id)
-
-    def unfold_system(self) -> None:
-        """Show the parts of the system among the entries, or fold them away."""
-        self.right.entries.fold.toggle()
-
-    def explain(self) -> None:
-        """The manual, at what is in sight."""
-        if self.main.currentWidget() is self.shelf or self.in_the_book:
-            self.panels.show_manual(Part.MANUAL, "The book" if self.desk.job else "")
-        else:
-            self.panels.show_manual(Part.MANUAL, MANUAL_OF[self.right.lens])
-
-    @property
-    def in_the_book(self) -> bool:
-        """Whether the keyboard is on the left page."""
-        return self.book.isAncestorOf(self.focusWidget() or self)
-
-    def tell_basis(self) -> None:
-        """What the chosen figure rests on."""
-        job = self.desk.job
-        basis = None if self.in_the_book else self.right.basis
-        if basis is None and job is not None:
-            basis = of_line(line_basis(job, self.desk.measure, self.desk.line))
-        if basis is not None:
-            self.panels.show_basis(basis)
 
     # What changes on the desk.
 

@@ -32,6 +32,7 @@ APPEARANCES = (
 )
 BOOK, ENTRIES = frozenset({Place.BOOK}), frozenset({Place.ENTRIES})
 LANES, LOAD = frozenset({Place.LANES}), frozenset({Place.LOAD})
+VERDICT, STATEMENT = frozenset({Place.VERDICT}), frozenset({Place.STATEMENT})
 
 
 class _Possible:
@@ -170,14 +171,14 @@ def _entries(window: "Window", may: _Possible) -> Iterator[Action]:
         yield Action(f"decide_{decision}", menu, words, DECISION_KEYS[decision],
                      lambda decision=decision: right.decide(decision),  # type: ignore[misc]
                      may.decide, ENTRIES | LANES)  # fmt: skip
-    yield Action("give_reason", menu, N_("Give the reason"), "R", window.give_reason,
+    yield Action("give_reason", menu, N_("Give the reason"), "R", window.ways.to_reason,
                  may.entries_and_write, ENTRIES)  # fmt: skip
     yield Action("put_entry_back", menu, N_("Put this entry back"), "U", window.put_entry_back,
                  may.decide, ENTRIES | LANES)  # fmt: skip
-    yield Action("find_entry", menu, N_("Find an entry"), "Ctrl+G", window.find_entry,
+    yield Action("find_entry", menu, N_("Find an entry"), "Ctrl+G", window.ways.find_entry,
                  may.entries, new_group=True)  # fmt: skip
     yield Action("unfold_system", menu, N_("Unfold the parts of the system"), "Ctrl+Shift+L",
-                 window.unfold_system, may.entries)  # fmt: skip
+                 window.ways.unfold_system, may.entries)  # fmt: skip
     yield Action("stop_now", menu, N_("Stop now"), "", right.stop_program,
                  may.stop, LOAD)  # fmt: skip
     yield Action("look_up_program", menu, N_("Look this program up"), "",
@@ -193,6 +194,7 @@ def _entries(window: "Window", may: _Possible) -> Iterator[Action]:
 
 def _book(window: "Window", may: _Possible) -> Iterator[Action]:
     menu, panels, desk, switching = Menu.BOOK, window.panels, window.desk, window.switching
+    right = window.right
     yield Action("write_down", menu, N_("Write down changes…"), "Ctrl+D", panels.show_write_down,
                  may.job_and_write, BOOK)  # fmt: skip
     yield Action("write_down_outside", menu, N_("Write down what others changed"), "Ctrl+Shift+D",
@@ -202,15 +204,22 @@ def _book(window: "Window", may: _Possible) -> Iterator[Action]:
     yield Action("rub_out", menu, N_("Rub out what is pencilled"), "Ctrl+Backspace",
                  window.rub_out, may.pencilled, BOOK)  # fmt: skip
     yield Action("put_back", menu, N_("Put this posting back"), "Ctrl+U", switching.strike_out,
-                 may.done_posting, BOOK)  # fmt: skip
+                 may.done_posting, BOOK | VERDICT)  # fmt: skip
     yield Action("put_everything_back", menu, N_("Put everything back"), "Ctrl+Shift+U",
                  switching.put_everything_back, may.something_in_force, BOOK)  # fmt: skip
     yield Action("put_back_cut_off", menu, N_("Put back what was cut off"), "",
                  switching.put_back_cut_off, may.job_and_write)  # fmt: skip
     yield Action("begin_turns", menu, N_("Take boots in turns"), "Ctrl+Shift+T",
-                 switching.begin_turns, may.turns, BOOK, new_group=True)  # fmt: skip
+                 switching.begin_turns, may.turns, BOOK | VERDICT, new_group=True)  # fmt: skip
     yield Action("end_turns", menu, N_("Take no more in turns"), "", switching.end_turns,
-                 may.end_turns, BOOK)  # fmt: skip
+                 may.end_turns, BOOK | VERDICT)  # fmt: skip
+    yield Action("which_change", menu, N_("Which change did it"), "W", window.ways.to_which_change,
+                 may.job, BOOK | VERDICT)  # fmt: skip
+    yield Action("save_pdf", menu, N_("Save the statement as PDF…"), "",
+                 lambda: right.statement.ask_and_save("pdf"), may.job, STATEMENT,
+                 new_group=True)  # fmt: skip
+    yield Action("save_html", menu, N_("Save the statement as HTML…"), "",
+                 lambda: right.statement.ask_and_save("html"), may.job, STATEMENT)  # fmt: skip
     yield Action("undo", menu, N_("Undo"), "Ctrl+Z", desk.undo, may.write, new_group=True)
     yield Action("redo", menu, N_("Do again"), "Ctrl+Shift+Z", desk.redo, may.write)
 
@@ -220,12 +229,14 @@ def _view(window: "Window", may: _Possible) -> Iterator[Action]:
     for index, lens in enumerate(LensName, 1):
         yield Action(f"lens_{lens}", menu, LENS_TITLES[lens], str(index),
                      lambda lens=lens: window.right.show_lens(lens))  # type: ignore[misc] # fmt: skip
-    yield Action("other_page", menu, N_("Other page"), "F6", window.other_page, new_group=True)
+    yield Action("other_page", menu, N_("Other page"), "F6", window.ways.other_page, new_group=True)
     canvas = lanes.canvas
     yield Action("closer", menu, N_("Lanes: closer"), "Ctrl++", lambda: canvas.zoom(1.25))
     yield Action("further", menu, N_("Lanes: further away"), "Ctrl+-", lambda: canvas.zoom(0.8))
     yield Action("whole_boot", menu, N_("Lanes: whole boot"), "Ctrl+0", canvas.fit, places=LANES)
-    yield Action("find_lane", menu, N_("Lanes: find"), "Ctrl+F", window.find_lane, places=LANES)
+    yield Action(
+        "find_lane", menu, N_("Lanes: find"), "Ctrl+F", window.ways.find_lane, places=LANES
+    )
     yield Action("fold_lanes", menu, N_("Lanes: fold the system"), "Ctrl+L", lanes.fold.toggle,
                  places=LANES)  # fmt: skip
     yield Action("lanes_table", menu, N_("Lanes: as a table"), "T", lanes.as_table.toggle,
@@ -246,9 +257,9 @@ def _view(window: "Window", may: _Possible) -> Iterator[Action]:
 
 def _help(window: "Window", may: _Possible) -> Iterator[Action]:
     menu = Menu.HELP
-    yield Action("explain", menu, N_("Manual"), "F1", window.explain)
-    yield Action("basis", menu, N_("What this figure rests on"), "F2", window.tell_basis,
-                 may.job, BOOK | ENTRIES | LANES | LOAD)  # fmt: skip
+    yield Action("explain", menu, N_("Manual"), "F1", window.ways.to_manual)
+    yield Action("basis", menu, N_("What this figure rests on"), "F2", window.ways.to_basis,
+                 may.job, BOOK | ENTRIES | LANES | LOAD | VERDICT)  # fmt: skip
     yield Action("methods", menu, N_("How the numbers are made"), "",
                  lambda: window.panels.show_manual(Part.METHODS, ""))  # fmt: skip
     yield Action("keys", menu, N_("Keys…"), "Ctrl+F1", window.show_keys)

@@ -3,7 +3,7 @@
 from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar
 
-from PySide6.QtCore import QObject, Signal
+from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QStackedWidget
 
 from plucky_ledger.ui.desk import Desk
@@ -213,6 +213,16 @@ class Panels(QObject):
 
     # Showing them.
 
+    def _open(self, panel: "Panel") -> None:
+        """Beside the book; in place of the shelf while no job is open."""
+        if self._desk.job is not None:
+            self._right.show_panel(panel)
+            return
+        self._main.addWidget(panel)
+        self._main.setCurrentWidget(panel)
+        panel.closed.connect(self.page_left, Qt.ConnectionType.SingleShotConnection)
+        panel.setFocus()
+
     def show_take_in(self) -> None:
         """An empty job card."""
         self.take_in.show_new()
@@ -278,7 +288,7 @@ class Panels(QObject):
     def show_look_up(self) -> None:
         """Everything to be looked up, over all jobs."""
         self.look_up.begin()
-        self._right.show_panel(self.look_up)
+        self._open(self.look_up)
 
     def show_type_entries(self) -> None:
         """Entries of a PC that can run nothing of ours."""
@@ -289,7 +299,7 @@ class Panels(QObject):
     def show_grades(self) -> None:
         """From which share an entry is heavy, moderate or light."""
         self.grades.begin()
-        self._right.show_panel(self.grades)
+        self._open(self.grades)
 
     def show_posting(self) -> None:
         """What posting changes on a real PC."""
@@ -309,7 +319,7 @@ class Panels(QObject):
     def show_manual(self, part: Part, section: str) -> None:
         """The manual, at a section."""
         self.manual.begin(part, section)
-        self._right.show_panel(self.manual)
+        self._open(self.manual)
 
     def show_basis(self, basis: Basis) -> None:
         """What a figure rests on."""
@@ -319,4 +329,4 @@ class Panels(QObject):
     def show_keys(self, keys: tuple[tuple[str, str], ...]) -> None:
         """Every shortcut with what it does."""
         self.keys.begin(keys)
-        self._right.show_panel(self.keys)
+        self._open(self.keys)

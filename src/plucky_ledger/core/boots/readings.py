@@ -1,5 +1,7 @@
 """The figures of one boot in every measure, from its marks and samples."""
 
+from statistics import median
+
 import numpy as np
 
 from plucky_ledger.core.boots.marks import Mark, Marks, machine_seconds
@@ -122,7 +124,7 @@ def _held(samples: Samples, begin: float) -> tuple[float, float]:
     if not there.any():
         there = samples.seconds >= samples.seconds[-1]
     held = samples.memory_held_bytes[there] - samples.own_memory_bytes[there]
-    return float(np.median(samples.processes[there])), float(np.median(held))
+    return median(samples.processes[there].tolist()), median(held.tolist())
 
 
 def _at_rest(samples: Samples, settled: float, length: float = REST_SECONDS) -> Readings:
@@ -130,11 +132,11 @@ def _at_rest(samples: Samples, settled: float, length: float = REST_SECONDS) -> 
     rest = (samples.seconds >= settled) & (samples.seconds <= settled + length)
     if not rest.any():
         return {}
-    memory = np.median(samples.memory_held_bytes[rest] - samples.own_memory_bytes[rest])
+    held = samples.memory_held_bytes[rest] - samples.own_memory_bytes[rest]
     readings = {
-        Measure.MEMORY_HELD: Reading(float(memory) / MEGABYTE),
+        Measure.MEMORY_HELD: Reading(median(held.tolist()) / MEGABYTE),
         # The recorder is a process that would not be there otherwise.
-        Measure.PROCESSES: Reading(float(np.median(samples.processes[rest])) - 1),
+        Measure.PROCESSES: Reading(median(samples.processes[rest].tolist()) - 1),
     }
     usable = rates(samples)
     during = (usable.start >= settled - 1e-9) & (usable.end <= settled + length + 1.0)

@@ -1,6 +1,7 @@
 """Settled: from when on CPU and disk stay calm. manual/methods.md explains it to a technician."""
 
 from dataclasses import dataclass, replace
+from statistics import median
 
 import numpy as np
 from numpy.typing import NDArray
@@ -170,7 +171,7 @@ def _rest_levels(usable: Rates, after: float, levels: CalmLevels) -> CalmLevels 
 
 def _typical(share: Floats, where: Bools) -> float:
     chosen = share[where & ~np.isnan(share)]
-    return float(np.median(chosen)) if len(chosen) else 0.0
+    return median(chosen.tolist()) if len(chosen) else 0.0
 
 
 def _not_before(usable: Rates, calm: Bools, after: float) -> float:

@@ -36,6 +36,7 @@ from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate, Listed
 from plucky_ledger.ui.lenses.entry_card import EntryCard
+from plucky_ledger.ui.lenses.headed_model import prepare
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import named
 from plucky_ledger.usecases.decisions import give_reason, write_finding
@@ -109,13 +110,8 @@ class EntriesLens(QWidget):
 
     def _prepare_table(self) -> None:
         table = self.table
-        table.setModel(self.model)
-        table.setAccessibleName(say("Startup entries"))
-        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+        prepare(table, self.model, say("Startup entries"))
         table.setSelectionMode(QAbstractItemView.SelectionMode.ExtendedSelection)
-        table.setShowGrid(False)
-        table.setTabKeyNavigation(False)
-        table.verticalHeader().hide()
         self._delegate = EntryDelegate(self.model)
         table.setItemDelegate(self._delegate)
         row_height = self._delegate.sizeHint(None, None).height()  # type: ignore[arg-type]

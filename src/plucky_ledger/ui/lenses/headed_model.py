@@ -2,12 +2,31 @@
 
 from typing import Any
 
-from PySide6.QtCore import QAbstractTableModel, QModelIndex, QPersistentModelIndex, Qt
+from PySide6.QtCore import (
+    QAbstractItemModel,
+    QAbstractTableModel,
+    QModelIndex,
+    QPersistentModelIndex,
+    Qt,
+)
+from PySide6.QtWidgets import QAbstractItemView, QTableView
 
 from plucky_ledger.wording.language import say
 
 Index = QModelIndex | QPersistentModelIndex
 ROW_ROLE = Qt.ItemDataRole.UserRole + 2
+
+
+def prepare(table: QTableView, model: QAbstractItemModel, name: str) -> None:
+    """Have a table show rows: chosen as wholes, left by Tab, without a grid and row numbers."""
+    table.setModel(model)
+    table.setAccessibleName(name)
+    table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
+    table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
+    table.setShowGrid(False)
+    table.setTabKeyNavigation(False)
+    table.verticalHeader().hide()
+    table.horizontalHeader().setHighlightSections(False)
 
 
 class HeadedModel(QAbstractTableModel):

@@ -3,11 +3,11 @@
 from typing import Any
 
 from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QAbstractItemView, QHeaderView, QTableView
+from PySide6.QtWidgets import QHeaderView, QTableView
 
 from plucky_ledger.pages.lanes import LanesPage
 from plucky_ledger.pages.lanes_table import LanesRow, lanes_table
-from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
+from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index, prepare
 from plucky_ledger.wording.lanes import TABLE_HEADS, lane_in_words, table_row
 from plucky_ledger.wording.language import say
 
@@ -54,15 +54,8 @@ class LanesTable(QTableView):
     def __init__(self) -> None:
         super().__init__()
         self.shown = LanesModel()
-        self.setModel(self.shown)
-        self.setAccessibleName(say("Lanes of the boot as a table"))
-        self.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        self.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        self.setShowGrid(False)
-        self.setTabKeyNavigation(False)
-        self.verticalHeader().hide()
+        prepare(self, self.shown, say("Lanes of the boot as a table"))
         header = self.horizontalHeader()
-        header.setHighlightSections(False)
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)

@@ -7,7 +7,6 @@ from typing import Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import (
-    QAbstractItemView,
     QButtonGroup,
     QComboBox,
     QHBoxLayout,
@@ -24,7 +23,7 @@ from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, LoadRow, Span, load_answer
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.lenses.headed_model import ROW_ROLE
+from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, prepare
 from plucky_ledger.ui.lenses.load_list import Listed, LoadDelegate, LoadModel, LoadOrder
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
 from plucky_ledger.ui.now import Now
@@ -114,15 +113,9 @@ class LoadLens(QWidget):
 
     def _prepare_table(self) -> None:
         table = self.table
-        table.setModel(self._sorted)
+        prepare(table, self._sorted, say("Programs and what they used"))
         table.setSortingEnabled(True)
         table.sortByColumn(1, Qt.SortOrder.DescendingOrder)
-        table.setAccessibleName(say("Programs and what they used"))
-        table.setSelectionBehavior(QAbstractItemView.SelectionBehavior.SelectRows)
-        table.setSelectionMode(QAbstractItemView.SelectionMode.SingleSelection)
-        table.setShowGrid(False)
-        table.setTabKeyNavigation(False)
-        table.verticalHeader().hide()
         self._delegate = LoadDelegate(table)
         table.setItemDelegate(self._delegate)
         row_height = self._delegate.sizeHint(None, None).height()  # type: ignore[arg-type]

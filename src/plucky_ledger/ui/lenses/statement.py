@@ -38,9 +38,9 @@ class StatementLens(QWidget):
         self.preview.setAccessibleName(say("Preview of the statement"))
         save_pdf_button = QPushButton(say("Save as PDF…"))
         save_pdf_button.setProperty("main", True)
-        save_pdf_button.clicked.connect(lambda: self._ask_and_save("pdf"))
+        save_pdf_button.clicked.connect(lambda: self.ask_and_save("pdf"))
         save_html_button = QPushButton(say("Save as HTML…"))
-        save_html_button.clicked.connect(lambda: self._ask_and_save("html"))
+        save_html_button.clicked.connect(lambda: self.ask_and_save("html"))
         foot = QHBoxLayout()
         hint = Text(say("The figures are kept in the measure the book is kept in."))
         hint.setProperty("quiet", True)
@@ -74,7 +74,8 @@ class StatementLens(QWidget):
         self.preview.setHtml(html)
         self.preview.verticalScrollBar().setValue(at)
 
-    def _ask_and_save(self, ending: str) -> None:
+    def ask_and_save(self, ending: str) -> None:
+        """Ask for a file and save the statement there, as PDF or HTML."""
         if self._desk.job is None:
             return
         name = f"statement-{self._desk.job.card.label}.{ending}"
