@@ -20,7 +20,7 @@ from PySide6.QtTest import QTest
 from tests.helpers.watchdog import WatchedApplication
 
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.ui.app import open_window
+from plucky_ledger.ui.app import make_ready, open_window
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import dress
@@ -104,6 +104,8 @@ def main() -> None:
             window.show()
             until(app, lambda: window.right.lanes.canvas.page is not None)
         with app.watching() as seen:
+            make_ready(window)
+            settle(app, 2.5)
             walk(app, window)
         took = toggles(app, window)
         print(f"longest stretch on the window's thread: {seen.longest * 1e3:.0f} ms of CPU, "

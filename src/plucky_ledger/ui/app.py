@@ -64,6 +64,7 @@ def run(path: Path, with_demo: bool) -> int:
         sys.stderr.write(f"{sentence}\n")
         return _show_fault(app, sentence)
     window.show()
+    make_ready(window)
     QTimer.singleShot(UP_WITHIN_MILLISECONDS, lambda: gc.set_threshold(WINDOW_KEEPS))
     return app.exec()
 
@@ -76,7 +77,6 @@ def open_window(path: Path) -> Window:
     _catch_bugs(desk)
     if desk.ledger.read_only_because is not None:
         desk.door.say(trouble_in_words(desk.ledger.read_only_because))
-    desk.executor.work_out("rest", _load_the_rest, lambda _none: None, at_leisure=True)
     place = desk.workshop.place
     desk.executor.ask(
         "left over",
@@ -86,10 +86,16 @@ def open_window(path: Path) -> Window:
     return window
 
 
-def _load_the_rest() -> None:
-    """Load what the other lenses are made of, so that nobody waits for it when they are wanted."""
-    for name in LATER:
-        import_module(f"plucky_ledger.ui.{name}")
+def make_ready(window: Window) -> None:
+    """Load and make what is out of sight while nobody waits, so that nobody waits for it later."""
+
+    def load() -> None:
+        for name in LATER:
+            import_module(f"plucky_ledger.ui.{name}")
+
+    window.desk.executor.work_out(
+        "rest", load, lambda _none: window.right.make_the_rest(), at_leisure=True
+    )
 
 
 def _open_job_in_work(desk: Desk) -> None:

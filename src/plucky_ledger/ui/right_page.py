@@ -56,6 +56,7 @@ LENS_TITLES = {
 }
 LensT = TypeVar("LensT", bound=QWidget)
 BEHIND_CHARACTERS = 9
+BETWEEN_LENSES_MILLISECONDS = 150
 ABOUT_ONE_BOOT = {LensName.LANES, LensName.LOAD}
 
 
@@ -223,6 +224,13 @@ class RightPage(QWidget):
         from plucky_ledger.ui.lenses.statement import StatementLens
 
         return self._made(LensName.STATEMENT, StatementLens(self._desk))
+
+    def make_the_rest(self) -> None:
+        """Make the lenses that nobody has wanted yet, one at a time."""
+        left = [name for name in LensName if name not in vars(self)]
+        if left:
+            self._lens_of(left[0])
+            QTimer.singleShot(BETWEEN_LENSES_MILLISECONDS, self, self.make_the_rest)
 
     def _made(self, name: LensName, lens: LensT) -> LensT:
         self._stack.addWidget(lens)
