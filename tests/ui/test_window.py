@@ -393,9 +393,9 @@ def test_every_control_has_a_name_and_every_key_is_its_own(on_demo):
 def test_f6_moves_between_the_pages(on_demo):
     on_demo.activateWindow()
     on_demo.book.lines.setFocus()
-    on_demo.other_page()
+    on_demo.ways.other_page()
     assert on_demo.right.isAncestorOf(on_demo.focusWidget())
-    on_demo.other_page()
+    on_demo.ways.other_page()
     assert on_demo.focusWidget() is on_demo.book.lines
 
 

@@ -53,6 +53,14 @@ from plucky_ledger.wording.entries import (
 )
 from plucky_ledger.wording.language import say
 
+_InWords = tuple[EntriesPage, tuple[Listed, ...]]
+"""A page with the words of its rows, which are found off the window's thread as well."""
+
+
+def _in_words(page: EntriesPage) -> _InWords:
+    rows = (*page.rows, *page.system_rows)
+    return page, tuple(Listed(row, entry_in_words(row)) for row in rows)
+
 
 class EntriesLens(QWidget):
     """A list of entries, the costliest first, a card that explains one, and the running plan.
@@ -194,29 +202,28 @@ class EntriesLens(QWidget):
             self._show_waiting()
             self._listed_for = wanted
 
-            def listed(page: EntriesPage) -> None:
+            def at_once() -> _InWords:
+                return _in_words(
+                    entries_at_once(shop.ledger, number, boots, shop.analyses, shop.memory)
+                )
+
+            def listed(found: _InWords) -> None:
                 if wanted == self._listed_for and not self.ready:
-                    self._take(page)
+                    self._take(*found)
 
-            self._desk.executor.ask(
-                "entries at once",
-                lambda: entries_at_once(shop.ledger, number, boots, shop.analyses, shop.memory),
-                listed,
-            )
+            self._desk.executor.ask("entries at once", at_once, listed)
 
-        def work() -> EntriesPage:
-            return entries_page(shop.ledger, number, boots, shop.costs, shop.memory)
+        def work() -> _InWords:
+            return _in_words(entries_page(shop.ledger, number, boots, shop.costs, shop.memory))
 
-        def answer(page: EntriesPage) -> None:
+        def answer(found: _InWords) -> None:
             self._made_for = wanted
-            self._take(page)
+            self._take(*found)
 
         self._desk.executor.work_out("entries", work, answer)
 
-    def _take(self, page: EntriesPage) -> None:
-        self._page = page
-        rows = (*page.rows, *page.system_rows)
-        self._listed = tuple(Listed(row, entry_in_words(row)) for row in rows)
+    def _take(self, page: EntriesPage, listed: tuple[Listed, ...]) -> None:
+        self._page, self._listed = page, listed
         self._fill()
 
     def _show_waiting(self) -> None:

@@ -21,10 +21,10 @@ from PySide6.QtWidgets import (
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.pc.which import PcKind
-from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, LoadRow, Span, load_answer
+from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, Span, load_answer
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, prepare
-from plucky_ledger.ui.lenses.load_list import Listed, LoadDelegate, LoadModel, LoadOrder
+from plucky_ledger.ui.lenses.load_list import Listed, LoadDelegate, LoadModel, LoadOrder, in_words
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
 from plucky_ledger.ui.now import Now
 from plucky_ledger.ui.searching import open_search
@@ -190,13 +190,15 @@ class LoadLens(QWidget):
         shop, number = self._desk.workshop, job.number
         self._desk.executor.ask(
             "load",
-            lambda: load_answer(shop.ledger, number, shown, shop.analyses, question, shop.memory),
+            lambda: in_words(
+                load_answer(shop.ledger, number, shown, shop.analyses, question, shop.memory)
+            ),
             self._answered,
         )
 
-    def _answered(self, answer: LoadAnswer) -> None:
-        self._answer = answer
-        self._show(answer)
+    def _answered(self, found: tuple[LoadAnswer, tuple[Listed, ...]]) -> None:
+        self._answer, listed = found
+        self._show(self._answer, listed)
 
     def hideEvent(self, event: QHideEvent) -> None:
         """Nobody looks: nothing is read."""
@@ -223,7 +225,7 @@ class LoadLens(QWidget):
                 button.setChecked(span is (Span.WHOLE if whole else asked))
         self._show_pause()
 
-    def _show(self, answer: LoadAnswer) -> None:
+    def _show(self, answer: LoadAnswer, listed: tuple[Listed, ...]) -> None:
         page, is_now = answer.page, self._question.span is Span.NOW
         boot = self._desk.boot
         self._offer_spans(boot is not None and boot.how is How.AT_REST)
@@ -231,7 +233,7 @@ class LoadLens(QWidget):
             self._show_note(sentence)
             return
         self._show_note("")
-        self._show_rows(page.rows)
+        self._show_rows(listed)
         self.brush.setVisible(not is_now)
         self.brush.show_curve(page.curve, page.span, page.settled)
         self._sums.setText(f"<b>{escape(say('In all'))}</b> {escape(sums_in_words(page))}")
@@ -248,7 +250,7 @@ class LoadLens(QWidget):
         self.save_button.setEnabled(self._desk.writable)
         self._show_about()
 
-    def _show_rows(self, rows: tuple[LoadRow, ...]) -> None:
+    def _show_rows(self, rows: tuple[Listed, ...]) -> None:
         """Show other rows; what was chosen and where the list stood stay."""
         chosen: Listed | None = self.table.currentIndex().data(ROW_ROLE)
         bar = self.table.verticalScrollBar()

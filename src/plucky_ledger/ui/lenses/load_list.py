@@ -7,7 +7,7 @@ from PySide6.QtCore import QRectF, QSize, QSortFilterProxyModel, Qt
 from PySide6.QtGui import QBrush, QFont, QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from plucky_ledger.pages.load import LoadRow
+from plucky_ledger.pages.load import LoadAnswer, LoadRow
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.text import tip
 from plucky_ledger.ui.theme import ink, scaled_font
@@ -35,6 +35,11 @@ class Listed:
         return self.row.name, self.row.kind, self.row.command.split(" ", 1)[0]
 
 
+def in_words(answer: LoadAnswer) -> tuple[LoadAnswer, tuple[Listed, ...]]:
+    """An answer with the words of its rows, which are found off the window's thread as well."""
+    return answer, tuple(Listed(row, load_in_words(row)) for row in answer.page.rows)
+
+
 class LoadModel(HeadedModel):
     """The rows of one page."""
 
@@ -43,10 +48,10 @@ class LoadModel(HeadedModel):
     def __init__(self) -> None:
         super().__init__(HEADINGS)
 
-    def show_rows(self, rows: tuple[LoadRow, ...]) -> None:
+    def show_rows(self, rows: tuple[Listed, ...]) -> None:
         """Show other rows."""
         self.beginResetModel()
-        self.rows = tuple(Listed(row, load_in_words(row)) for row in rows)
+        self.rows = rows
         self.endResetModel()
 
     def headerData(
