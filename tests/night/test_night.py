@@ -4,6 +4,7 @@ import os
 import sys
 from dataclasses import replace
 from datetime import UTC, datetime, timedelta
+from pathlib import Path
 
 import msgspec
 import numpy as np
@@ -12,7 +13,7 @@ import pytest
 from plucky_ledger.capture.starters import Arming
 from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.design import next_of_night, night_series
-from plucky_ledger.core.book.effects import Effect
+from plucky_ledger.core.book.effects import Effect, effects_of
 from plucky_ledger.core.book.entry_states import entry_states
 from plucky_ledger.core.book.job import Card, Change, ChangeKind
 from plucky_ledger.core.entries.states import EntryState
@@ -26,10 +27,13 @@ from plucky_ledger.linux.folders import Folders
 from plucky_ledger.night import administrator, agent, starter, states, stops
 from plucky_ledger.night.plan import MOST_CUT, Booted, NextState, NightPlan, keep_plan, read_plan
 from plucky_ledger.usecases import night_shift
+from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.boots import add_typed
-from plucky_ledger.usecases.jobs import read_job, take_in
+from plucky_ledger.usecases.costs import CostsKept
+from plucky_ledger.usecases.jobs import find_job, read_job, take_in
 from plucky_ledger.usecases.postings import pencil
 from plucky_ledger.usecases.undo import redo, undo
+from plucky_ledger.usecases.workplace import Workplace
 
 BELL, HORN = "bell.desktop", "horn.service"
 SERIES = ((), (BELL, HORN), (BELL,), (HORN,))
@@ -333,3 +337,55 @@ def test_in_the_morning_each_boot_is_booked_to_its_state(ledger, monkeypatch):
     assert [line.balance.value for line in lines] == [60.0, 45.0, 50.0, 55.0, 60.0]
     assert lines[-1].same_as == 0
     assert keep_book(job, Measure.SYSTEM_UP).saved_units == 0
+
+
+def test_what_is_pencilled_is_measured_first_as_it_is_pencilled(demo, monkeypatch):
+    """Then the costliest; never what is guarded, nor what is off already."""
+    monkeypatch.setattr(night_shift, "is_this_pc", lambda _job: True)
+    number = find_job(demo, "0417")
+    kept = CostsKept(Analyses())
+    night = night_shift.choose(demo, number, kept, 24)
+    chosen = [entry.entry_id for entry in night.entries]
+    assert 4 < len(chosen) <= night_shift.ENTRIES
+    pencilled = {"deckhand-updater": EntryState.OFF, "foghorn-notify": EntryState.LATER}
+    assert set(chosen[:2]) == set(pencilled)
+    assert dict(zip(chosen[:2], night.wanted[:2], strict=True)) == pencilled
+    assert set(night.wanted[2:]) == {EntryState.OFF}
+    assert not {"harbour-guard.service", "saltmarsh-backup", "lanternprint-agent"} & set(chosen)
+    costs = kept.of(demo, number, read_job(demo, number).rounds[-2]).costs
+    seconds = [costs[entry_id].settled.value for entry_id in chosen[2:]]
+    assert seconds == sorted(seconds, reverse=True)
+    named = night_shift.choose(demo, number, kept, 24, ["brassrail-till"])
+    assert [entry.entry_id for entry in named.entries] == ["brassrail-till"]
+
+
+def test_the_users_own_command_takes_the_boots_in_and_says_what_is_next(ledger, monkeypatch):
+    """It ends when each cost is exact; until then it measures what is not."""
+    number = take_in(ledger, Card("", "Night PC"), Facts())
+    start = datetime(2026, 11, 26, 22, 0, tzinfo=UTC)
+    add_typed(ledger, number, {Measure.SYSTEM_UP: 60.0}, start - timedelta(hours=1))
+    plan = NightPlan("night-1", "0001", 1000, (BELL, HORN), night_series(2, 20), 40.0)
+    wobble = np.random.default_rng(4)
+    picked_up = []
+    monkeypatch.setattr(night_shift, "read_plan", lambda _folders: plan)
+    monkeypatch.setattr(night_shift.arming, "pick_up", lambda *asked: picked_up.append(asked))
+    off, place = (), Workplace(Path("/nowhere"))
+    for boot in range(20):
+        plan = msgspec.structs.replace(plan, boots=(*plan.boots, Booted(f"boot-{boot}", off)))
+        at = start + timedelta(minutes=boot)
+        known = replace(read_job(ledger, number).boots[0], started_at=at)
+        night_shift.book_state(ledger, number, known, f"boot-{boot}")
+        up = 60.0 - 4.0 * (BELL in off) + float(wobble.normal(0, 0.2))
+        add_typed(ledger, number, {Measure.SYSTEM_UP: up}, at)
+        off = night_shift.next_state(ledger, place, number)
+        if off is None:
+            break
+    assert off is None
+    assert 8 <= len(plan.boots) <= 16
+    assert len(picked_up) == len(plan.boots)
+    (bell, horn) = effects_of(read_job(ledger, number), Measure.SYSTEM_UP).effects
+    assert bell.low <= -4.0 <= bell.high
+    assert horn.low <= 0.0 <= horn.high
+    monkeypatch.setattr(night_shift, "read_plan", lambda _folders: None)
+    with pytest.raises(Refused):
+        night_shift.next_state(ledger, place, number)
