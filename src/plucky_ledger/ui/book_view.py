@@ -13,7 +13,7 @@ from PySide6.QtCore import (
     Qt,
     Signal,
 )
-from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPen
+from PySide6.QtGui import QFont, QFontMetrics, QPainter, QPen, QResizeEvent
 from PySide6.QtWidgets import (
     QComboBox,
     QHBoxLayout,
@@ -54,6 +54,10 @@ COLUMN_CHARACTERS = 7
 """Width of each amount column, in digits."""
 SIGN_WIDTH = 34
 MARGIN = 12
+MARGIN_WIDTH = 118
+"""The least width of the page: a margin with the balances."""
+NARROW = 330
+"""Below this it shows the margin alone."""
 MOST_LINES = 3
 """Of one line's particulars; the rest is in the Verdict."""
 
@@ -106,12 +110,14 @@ class BookDelegate(QStyledItemDelegate):
         height = QFontMetrics(scaled_font(1.0, bold=True)).height()
         small = QFontMetrics(scaled_font(0.84)).height()
         if model.row(index) is None:
-            return QSize(200, height + 22)
+            return QSize(MARGIN_WIDTH, height + 22)
         view = self.parent()
         wide = view.viewport().width() if isinstance(view, QListView) else 200
+        if wide < NARROW:
+            return QSize(MARGIN_WIDTH, height + 22)
         words = model.words[index.row()]
         lines = len(_wrapped(words, wide, scaled_font(1.0, bold=True)))
-        return QSize(200, lines * height + small + 32)
+        return QSize(MARGIN_WIDTH, lines * height + small + 32)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         model = index.model()
@@ -128,6 +134,8 @@ class BookDelegate(QStyledItemDelegate):
         row = model.row(index)
         if row is None:
             self._paint_balance(painter, box, model.page)
+        elif box.width() < NARROW:
+            self._paint_margin(painter, box, row, model.words[index.row()])
         else:
             selected = bool(option.state & QStyle.StateFlag.State_Selected)
             words = model.words[index.row()]
@@ -187,6 +195,21 @@ class BookDelegate(QStyledItemDelegate):
             QPointF(box.left() + SIGN_WIDTH, strip.bottom() + small.ascent() + 1), remark
         )
 
+    @staticmethod
+    def _paint_margin(painter: QPainter, box: QRect, row: BookRow, words: RowWords) -> None:
+        """The book narrowed to a margin: its sign and its balance."""
+        colours = ink()
+        pencilled = row.state is PostingState.PENCILLED
+        colour = colours.of("pencil" if pencilled else "ink")
+        sign = QPointF(box.left() + 17, box.center().y())
+        draw_posting_sign(painter, sign, None if row.opens else row.state, colour)
+        font = scaled_font(1.0, bold=True)
+        painter.setFont(font)
+        baseline = box.center().y() + QFontMetrics(font).ascent() / 2 - 1
+        _amount(painter, box, 0, baseline, words.balance, "ink")
+        painter.setPen(QPen(colours.of("faint"), 1))
+        painter.drawLine(box.bottomLeft(), box.bottomRight())
+
     def _paint_balance(self, painter: QPainter, box: QRect, page: BookPage) -> None:
         colours = ink()
         painter.setPen(QPen(colours.of("ink"), 1.4))
@@ -195,9 +218,10 @@ class BookDelegate(QStyledItemDelegate):
         metrics = painter.fontMetrics()
         baseline = box.top() + 10 + metrics.ascent()
         painter.setPen(colours.of("ink"))
-        painter.drawText(QPointF(box.left() + SIGN_WIDTH, baseline), say("Balance"))
-        _amount(painter, box, 2, baseline, total_saved(page), "saved")
-        _amount(painter, box, 1, baseline, total_lost(page), "lost")
+        if box.width() >= NARROW:
+            painter.drawText(QPointF(box.left() + SIGN_WIDTH, baseline), say("Balance"))
+            _amount(painter, box, 2, baseline, total_saved(page), "saved")
+            _amount(painter, box, 1, baseline, total_lost(page), "lost")
         balance = closing(page)
         _amount(painter, box, 0, baseline, balance, "ink")
         if not balance:
@@ -301,14 +325,17 @@ class BookView(QWidget):
         row = QHBoxLayout(head)
         row.setContentsMargins(MARGIN, 6, MARGIN, 6)
         row.setSpacing(4)
-        row.addWidget(_quiet(say("Book kept in")))
-        row.addWidget(self.measure)
+        self._beyond_margin: list[QWidget] = [_quiet(say("Book kept in")), self.measure]
+        for widget in self._beyond_margin:
+            row.addWidget(widget)
         row.addStretch(1)
         for title in (say("Saved"), say("Lost"), say("Balance")):
             heading = _quiet(title)
             heading.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             heading.setFixedWidth(column_width() - 4)
             row.addWidget(heading)
+            self._beyond_margin.append(heading)
+        self._beyond_margin.pop()  # the balances stay
         layout.addWidget(head)
         layout.addWidget(self.lines, 1)
         foot = named("bookFoot")
@@ -321,6 +348,14 @@ class BookView(QWidget):
         row.addLayout(words, 1)
         row.addWidget(self.button, 0, Qt.AlignmentFlag.AlignVCenter)
         layout.addWidget(foot)
+        self._beyond_margin.append(foot)
+        self.setMinimumWidth(MARGIN_WIDTH)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Narrowed to a margin, it shows the balances alone."""
+        super().resizeEvent(event)
+        for widget in self._beyond_margin:
+            widget.setVisible(self.width() >= NARROW)
 
     def refresh(self) -> None:
         """Show the job as it is now."""
