@@ -10,6 +10,9 @@ import time
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
 import numpy as np
+from PySide6.QtCore import QEvent, QPointF, Qt
+from PySide6.QtGui import QMouseEvent
+from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
 from plucky_ledger.core.analysis import Analysis
@@ -73,6 +76,21 @@ def step_seconds(canvas: LanesCanvas) -> float:
     return statistics.median(took)
 
 
+def crosshair_seconds(canvas: LanesCanvas) -> float:
+    """A move of the pointer along one lane: the crosshair reads what lies under it."""
+    took, y = [], canvas.viewport().height() * 0.6
+    for step in range(STEPS):
+        at = QPointF(300.0 + step, y)
+        move = QMouseEvent(QEvent.Type.MouseMove, at, canvas.viewport().mapToGlobal(at),
+                           Qt.MouseButton.NoButton, Qt.MouseButton.NoButton,
+                           Qt.KeyboardModifier.NoModifier)  # fmt: skip
+        begin = time.perf_counter()
+        QApplication.sendEvent(canvas.viewport(), move)
+        canvas.viewport().repaint()
+        took.append(time.perf_counter() - begin)
+    return statistics.median(took)
+
+
 def main() -> None:
     app = QApplication([])
     dress(app)
@@ -87,6 +105,8 @@ def main() -> None:
         figures.append(step_seconds(canvas))
     print(f"a step over {LANES} lanes and {SAMPLES} samples: {figures[1] * 1e3:.1f} ms "
           f"(goal ≤ 16), {figures[1] / figures[0]:.1f} times an empty timeline")  # fmt: skip
+    QTest.qWait(300)  # until it stands
+    print(f"a move of the crosshair: {crosshair_seconds(canvas) * 1e3:.1f} ms (goal ≤ 16)")
 
 
 if __name__ == "__main__":

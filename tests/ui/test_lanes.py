@@ -17,12 +17,14 @@ from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.pages.lane_order import LaneOrder
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.ui.lenses.lanes_layout import Sheet
 from plucky_ledger.usecases.arming import armed_state
 from plucky_ledger.usecases.jobs import take_in
+from plucky_ledger.usecases.programs_set_aside import set_program_aside
 from plucky_ledger.usecases.workplace import Workplace
 from tests.helpers.bus import SignInManager, private_bus
 from tests.helpers.standin import record_to
-from tests.ui.test_window import press
+from tests.ui.test_window import WORKED_OUT_WITHIN, press
 
 
 def test_threads_run_through_the_lanes(on_demo):
@@ -38,7 +40,8 @@ def test_threads_run_through_the_lanes(on_demo):
 def with_costs(qtbot, window):
     canvas = window.right.lanes.canvas
     qtbot.waitUntil(
-        lambda: canvas.page.voices is not None and any(lane.cost for lane in canvas.page.lanes)
+        lambda: canvas.page.voices is not None and any(lane.cost for lane in canvas.page.lanes),
+        timeout=WORKED_OUT_WITHIN,
     )
     return window.right.lanes
 
@@ -111,24 +114,90 @@ def test_entries_are_decided_in_the_lanes_and_the_preview_follows(qtbot, on_demo
     on_demo.desk.select_line(5)
     lens = with_costs(qtbot, on_demo)
     canvas = lens.canvas
-    qtbot.waitUntil(lambda: canvas._behind is not None)
+    qtbot.waitUntil(lambda: canvas._behind is not None, timeout=WORKED_OUT_WITHIN)
     canvas.look_for("brassrail")
     canvas.zoom(1.5)
     view, settled = canvas.view, canvas._behind.page.settled
     assert "brassrail-till" in canvas._behind.index_of
     press(qtbot, on_demo, "O")
-    qtbot.waitUntil(lambda: bool(canvas._behind) and canvas._behind.page.settled < settled)
+    qtbot.waitUntil(
+        lambda: bool(canvas._behind) and canvas._behind.page.settled < settled,
+        timeout=WORKED_OUT_WITHIN,
+    )
     assert "brassrail-till" not in canvas._behind.index_of
     qtbot.waitUntil(lambda: any(lane.pencilled for lane in canvas.page.lanes
-                                if lane.entry_id == "brassrail-till"))  # fmt: skip
+                                if lane.entry_id == "brassrail-till"),
+                    timeout=WORKED_OUT_WITHIN)  # fmt: skip
     assert canvas.view == view
     assert canvas.chosen == "brassrail-till"
+
+
+def test_a_sheet_that_stands_is_painted_once_under_the_crosshair(qtbot, on_demo, monkeypatch):
+    """Moving the pointer reads; nothing is painted anew but where another lane is pointed at."""
+    lens = with_costs(qtbot, on_demo)
+    canvas = lens.canvas
+    qtbot.waitUntil(lambda: not canvas._moving)
+    canvas.grab()
+    painted, paint = [], Sheet.paint
+    monkeypatch.setattr(Sheet, "paint", lambda *asked: painted.append(1) or paint(*asked))
+    middle = canvas.sheet.lanes_top + 0.5 * canvas.sheet.lane_height
+    readings = set()
+    for x in range(300, 600, 20):
+        qtbot.mouseMove(canvas.viewport(), QPoint(x, int(middle)))
+        canvas.grab()
+        readings.add(canvas.crosshair_readings)
+    assert len(readings) > 5
+    assert len(painted) <= 2
+    other = int(middle + 2 * canvas.sheet.lane_height)
+    qtbot.mouseMove(canvas.viewport(), QPoint(600, other))
+    before = len(painted)
+    canvas.grab()
+    assert len(painted) == before + 1
+    canvas.choose(canvas.page.lanes[4].entry_id)
+    canvas.grab()
+    assert len(painted) == before + 2
+
+
+def test_voices_follow_what_is_set_aside(qtbot, on_demo):
+    """What no longer counts is drawn no longer, in the same boot."""
+    lens = with_costs(qtbot, on_demo)
+
+    def till():
+        page = lens.canvas.page
+        return page.voices.of.get("brassrail-till") if page.voices is not None else None
+
+    assert till() is not None
+    number = on_demo.desk.job.number
+    on_demo.desk.do(lambda ledger: set_program_aside(ledger, number, "brassrail-till", "a trial"))
+    qtbot.waitUntil(
+        lambda: lens.canvas.page.voices is not None and till() is None, timeout=WORKED_OUT_WITHIN
+    )
+    press(qtbot, on_demo, "Ctrl+Z")
+    qtbot.waitUntil(lambda: till() is not None, timeout=WORKED_OUT_WITHIN)
+
+
+def test_another_boots_preview_is_never_laid_over(qtbot, on_demo):
+    on_demo.desk.select_line(5)
+    canvas = with_costs(qtbot, on_demo).canvas
+    qtbot.waitUntil(lambda: canvas._behind is not None, timeout=WORKED_OUT_WITHIN)
+    laid, show = [], canvas.show_pages
+    canvas.show_pages = lambda front, behind, empty: (
+        laid.append((front, behind)) or show(front, behind, empty)
+    )
+    for line in (0, 1):
+        on_demo.desk.select_line(line)  # while the preview of line 5 is laid over
+        qtbot.waitUntil(lambda: canvas._behind is None, timeout=WORKED_OUT_WITHIN)
+        on_demo.desk.select_line(5)
+        qtbot.waitUntil(lambda: canvas._behind is not None, timeout=WORKED_OUT_WITHIN)
+    assert any(behind is not None for _front, behind in laid)
+    assert all(front.boot.uuid == behind.boot.uuid for front, behind in laid if behind is not None)
+    assert all(front.boot in on_demo.desk.job.rounds[5] for front, behind in laid if behind)
 
 
 def test_the_same_as_a_table_by_one_key(qtbot, on_demo):
     on_demo.desk.select_line(5)
     lens = with_costs(qtbot, on_demo)
-    qtbot.waitUntil(lambda: lens.canvas._behind is not None)
+    qtbot.waitUntil(lambda: lens.canvas._behind is not None, timeout=WORKED_OUT_WITHIN)
     lens.canvas.look_for("tideclock")
     press(qtbot, on_demo, "T")
     table, model = lens.table, lens.table.model()

@@ -24,6 +24,9 @@ from plucky_ledger.wording.effects import headline
 from plucky_ledger.wording.verdict import answer
 from tests.helpers.standin import record_to
 
+WORKED_OUT_WITHIN = 60_000
+"""Milliseconds; a busy machine takes long for what is worked out off the window's thread."""
+
 
 def settle(qtbot, window):
     """Until every step is written, the chosen boot is read and the views show it."""

@@ -8,7 +8,7 @@ MOST_SLOWER = 1.25
 
 @dataclass(frozen=True)
 class Tempo:
-    """How much slower a boot really went than its replay, up to each of its marks."""
+    """How many times longer than its replay a boot really took, up to each of its marks."""
 
     settled: float
     system_up: float
@@ -32,8 +32,8 @@ class Replayed:
 def tempo_of(whole: Replayed, settled: float | None, system_up: float | None) -> Tempo:
     """The tempo of a boot from its replay with nothing missing and its observed marks.
 
-    Machine seconds; None where a mark was not observed. A replay is a little too quick where
-    cores or drive are shared less fairly than it assumes; what it finds is too little by as much.
+    Machine seconds; None where a mark was not observed. A replay is off by one or two percent
+    where cores or drive are not shared as it assumes, and what it finds is off by as much.
     """
     return Tempo(_slower(settled, whole.settled), _slower(system_up, whole.system_up))
 

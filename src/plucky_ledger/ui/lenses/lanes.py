@@ -1,5 +1,6 @@
 """The Lanes lens: one boot as voices, as a table by one key, with decisions taken in it."""
 
+from operator import is_
 from pathlib import Path
 
 from PySide6.QtWidgets import (
@@ -14,7 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.job import Job, Posting
+from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.preview import Preview
 from plucky_ledger.core.cost.voices import Voices, voices_of
@@ -53,15 +54,14 @@ class LanesLens(QWidget):
         self._desk = desk
         self._deciding = Deciding(desk)
         self.order = LaneOrder.COST
-        self._facts_of: tuple[Job, tuple[Boot, ...]] | None = None
-        self._facts = NO_FACTS
-        self._voices: dict[str, Voices | None] = {}
+        self._voices: dict[str, tuple[Analysis, Voices | None]] = {}
         """Of the boots looked at last, by their names."""
-        self._preview_of: tuple[str, Posting | None] | None = None
+        self._asked: tuple[Job, tuple[Boot, ...], Boot] | None = None
+        """What was asked last about entries and preview."""
+        self._facts = NO_FACTS
         self._preview: Preview | None = None
-        self._awaited: set[str] = set()
-        """What is worked out anew of the boot in view: it stays as it is until all of it is there.
-        """
+        self._made_of: tuple[object, ...] = ()
+        """What the page in sight was made of."""
         self.canvas = LanesCanvas()
         self.canvas.chosen_changed.connect(self._show_chosen)
         self.table = LanesTable()
@@ -121,23 +121,30 @@ class LanesLens(QWidget):
         boot, job = self._desk.boot, self._desk.job
         self.words.setText(boot_in_words(boot, job.boots if job else ()) if boot else "")
         if boot is None or job is None:
+            self._made_of = ()
             self._show(None, None)
             return
         analysis, behind = self._desk.analysis(boot), self._desk.analysis(self._desk.behind)
         if analysis is None:
             return
-        preview = self._previewed(boot, job)  # asked for first: somebody waits for it
-        facts, voices = self._known_facts(job), self._voices_of(analysis)
-        shown = self.canvas.page
-        if self._awaited and shown is not None and shown.boot.uuid == boot.uuid:
-            return  # what is decided and what that brings is shown at once, not one by one
-        page = lanes_page(analysis, voices, facts)
-        laid = lanes_page(behind, self._voices_of(behind)) if behind else None
-        if laid is None and preview is not None:
-            laid = preview_page(page, preview)
+        self._ask(job, boot)
+        voices = self._voices_of(analysis)
+        behinds = self._voices_of(behind) if behind is not None else None
+        preview = self._preview if behind is None else None
+        if preview is not None:
             self.words.setText(f"{self.words.text()} · {expected_in_words()}")
+        unfolded, as_table = self.fold.isChecked(), self.as_table.isChecked()
+        made_of = (analysis, voices, self._facts, preview, behind, behinds, self.order, unfolded,
+                   as_table)  # fmt: skip
+        if len(made_of) == len(self._made_of) and all(map(is_, made_of, self._made_of)):
+            return  # it would be painted as it is
+        self._made_of = made_of
+        page = lanes_page(analysis, voices, self._facts)
+        laid = lanes_page(behind, behinds) if behind else None
+        if preview is not None:
+            laid = preview_page(page, preview)
         page = ordered(page, self.order)
-        parts, unfolded = parts_of_system(page), self.fold.isChecked()
+        parts = parts_of_system(page)
         self.fold.setText(fold_line(parts, unfolded))
         self.fold.setVisible(parts.lanes > 0)
         self._show(page if unfolded else folded(page), laid)
@@ -184,64 +191,47 @@ class LanesLens(QWidget):
     def _voices_of(self, analysis: Analysis) -> Voices | None:
         """What each entry did over time; asked for where it is not known yet."""
         key = analysis.boot.uuid
-        if key not in self._voices:
-            self._voices[key] = None
+        kept = self._voices.get(key)
+        if kept is not None and kept[0] is analysis:
+            return kept[1]
+        self._voices.pop(key, None)
+        while len(self._voices) >= KEPT_VOICES:
+            self._voices.pop(next(iter(self._voices)))
+        self._voices[key] = (analysis, None)
 
-            def known(voices: Voices | None) -> None:
-                self._voices[key] = voices
-                if voices is not None:
-                    self.refresh()
-
-            while len(self._voices) > KEPT_VOICES:
-                self._voices.pop(next(iter(self._voices)))
-            self._desk.executor.work_out(f"voices {key}", lambda: voices_of(analysis), known)
-        return self._voices[key]
-
-    def _known_facts(self, job: Job) -> LaneFacts:
-        """Costs and decisions of the line's entries; asked for where they are not known."""
-        wanted = (job, self._desk.boots)
-        if wanted != self._facts_of:
-            before, self._facts_of = self._facts_of, wanted
-            if before is None or before[0].number != job.number:
-                self._facts = NO_FACTS
-            shop, boots = self._desk.workshop, self._desk.boots
-
-            def known(facts: LaneFacts) -> None:
-                if wanted == self._facts_of:
-                    self._facts = facts
-                    self._awaited.discard("facts")
-                    self.refresh()
-
-            if self._facts is not NO_FACTS:
-                self._awaited.add("facts")
-            self._desk.executor.work_out(
-                "lanes", lambda: lane_facts(shop.ledger, job.number, boots, shop.costs), known
-            )
-        return self._facts
-
-    def _previewed(self, boot: Boot, job: Job) -> Preview | None:
-        """What is pencilled as the replay expects it; asked for where it is not known yet."""
-        shop, wanted = self._desk.workshop, (boot.uuid, job.pencilled)
-        if wanted == self._preview_of:
-            return self._preview
-        self._preview_of = wanted
-        self._awaited.discard("preview")
-        if job.pencilled is None:
-            self._preview = None
-            return None
-
-        def known(preview: Preview | None) -> None:
-            if wanted == self._preview_of:
-                self._preview = preview
-                self._awaited.discard("preview")
+        def known(voices: Voices | None) -> None:
+            if key in self._voices and self._voices[key][0] is analysis:
+                self._voices[key] = (analysis, voices)
                 self.refresh()
 
-        if self._preview is not None:
-            self._awaited.add("preview")
-        self._desk.executor.work_out(
-            "preview", lambda: shop.costs.preview(shop.ledger, job.number, boot), known
-        )
-        return self._preview
+        self._desk.executor.work_out(f"voices {key}", lambda: voices_of(analysis), known)
+        return None
+
+    def _ask(self, job: Job, boot: Boot) -> None:
+        """Have costs, decisions and what is pencilled worked out, where they are not known.
+
+        They come together: what is decided and what that brings is painted once.
+        """
+        wanted, before = (job, self._desk.boots, boot), self._asked
+        if wanted == before:
+            return
+        self._asked = wanted
+        if before is None or before[0].number != job.number:
+            self._facts = NO_FACTS
+        if before is None or before[2].uuid != boot.uuid or job.pencilled is None:
+            self._preview = None
+        shop, number, boots = self._desk.workshop, job.number, self._desk.boots
+
+        def work() -> tuple[Preview | None, LaneFacts]:
+            preview = shop.costs.preview(shop.ledger, number, boot)
+            return preview, lane_facts(shop.ledger, number, boots, shop.costs)
+
+        def known(found: tuple[Preview | None, LaneFacts]) -> None:
+            if wanted == self._asked:
+                self._preview, self._facts = found
+                self.refresh()
+
+        self._desk.executor.work_out("lanes", work, known)
 
     # What is done here.
 

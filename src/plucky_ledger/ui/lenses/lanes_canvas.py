@@ -1,6 +1,7 @@
 """The timeline on the screen: zoomed at the pointer, panned by dragging, read with a crosshair."""
 
 from collections.abc import Callable
+from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
@@ -9,6 +10,7 @@ from PySide6.QtGui import (
     QPainter,
     QPaintEvent,
     QPen,
+    QPixmap,
     QResizeEvent,
     QWheelEvent,
 )
@@ -28,6 +30,15 @@ STANDS_AFTER_MILLISECONDS = 120
 CLICK_PIXELS = 4
 """A press that moves less is a click."""
 LANES_A_PAGE = 10
+
+
+@dataclass(frozen=True)
+class _Kept:
+    """A sheet as it was painted."""
+
+    of: tuple[Drawn, Drawn | None]
+    look: tuple[object, ...]
+    pixmap: QPixmap
 
 
 class LanesCanvas(QAbstractScrollArea):
@@ -53,6 +64,7 @@ class LanesCanvas(QAbstractScrollArea):
         self._dragged_from: QPoint | None = None
         self._pressed_at: QPoint | None = None
         self._moving = False
+        self._kept: _Kept | None = None
         self._stands = QTimer(self)
         self._stands.setSingleShot(True)
         self._stands.setInterval(STANDS_AFTER_MILLISECONDS)
@@ -207,9 +219,27 @@ class LanesCanvas(QAbstractScrollArea):
                 self._empty,
             )
             return
-        sheet.paint(painter)
+        if self._moving:
+            sheet.paint(painter)
+        else:
+            painter.drawPixmap(0, 0, self._painted(sheet))
         if self._crosshair is not None:
             self._paint_crosshair(painter, sheet, self._crosshair)
+
+    def _painted(self, sheet: Sheet) -> QPixmap:
+        """A sheet that stands is painted once; the crosshair moves over it."""
+        look = (sheet.view, sheet.scrolled, sheet.chosen, sheet.pointed_at, self.viewport().size(),
+                self.devicePixelRatioF(), ink(), self.font().key())  # fmt: skip
+        kept = self._kept
+        if kept is None or kept.of != (sheet.front, sheet.behind) or kept.look != look:
+            pixmap = QPixmap(self.viewport().size() * self.devicePixelRatioF())
+            pixmap.setDevicePixelRatio(self.devicePixelRatioF())
+            pixmap.fill(ink().of("page"))
+            painter = QPainter(pixmap)
+            sheet.paint(painter)
+            painter.end()
+            kept = self._kept = _Kept((sheet.front, sheet.behind), look, pixmap)
+        return kept.pixmap
 
     def _paint_crosshair(self, painter: QPainter, sheet: Sheet, seconds: float) -> None:
         axis, colours = sheet.axis, ink()

@@ -40,7 +40,7 @@ MOST_AIR = 14.0
 """Pixels by which lanes may be higher than their words need."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, eq=False)
 class Drawn:
     """A page with its shapes, which are made when they are first painted."""
 
@@ -49,7 +49,8 @@ class Drawn:
     """Entry id → index of its lane."""
     full_cores: float
     """Cores that full height of a lane means: as many as the largest of them had at work."""
-    shapes: dict[str, Silhouette] = field(default_factory=dict)
+    shapes: dict[tuple[str, float], Silhouette] = field(default_factory=dict)
+    """By entry, the machine's own without one, and by the cores that full height means."""
     curves: dict[StripKind, QPainterPath] = field(default_factory=dict)
 
     def fine(self, strip: Strip) -> QPainterPath:
@@ -60,26 +61,24 @@ class Drawn:
 
     def shape(self, lane: Lane) -> Silhouette | None:
         """A lane's silhouette."""
-        voices = self.page.voices
-        if lane.voice is None or voices is None:
-            return None
-        if lane.entry_id not in self.shapes:
-            self.shapes[lane.entry_id] = Silhouette(lane.voice, voices.edges, self.full_cores)
-        return self.shapes[lane.entry_id]
+        return self._shape(lane.entry_id, lane.voice, self.full_cores)
 
     def machine(self) -> Silhouette | None:
         """The machine's silhouette."""
-        return self._of_all(self.page.voices.machine, "the machine") if self.page.voices else None
+        voices = self.page.voices
+        return self._shape("", voices.machine, float(voices.cores)) if voices else None
 
     def share(self, lane: Lane) -> Silhouette | None:
         """A lane's silhouette on the machine's own scale."""
-        return self._of_all(lane.voice, f"share of {lane.entry_id}") if lane.voice else None
-
-    def _of_all(self, voice: Voice, key: str) -> Silhouette:
         voices = self.page.voices
-        assert voices is not None
+        return self._shape(lane.entry_id, lane.voice, float(voices.cores)) if voices else None
+
+    def _shape(self, entry_id: str, voice: Voice | None, cores: float) -> Silhouette | None:
+        voices, key = self.page.voices, (entry_id, cores)
+        if voices is None or voice is None:
+            return None
         if key not in self.shapes:
-            self.shapes[key] = Silhouette(voice, voices.edges, float(voices.cores))
+            self.shapes[key] = Silhouette(voice, voices.edges, cores)
         return self.shapes[key]
 
 
@@ -123,7 +122,8 @@ class Sheet:
     pointed_at: str = ""
     """The same while nothing is chosen by clicking."""
     moving: bool = False
-    """It is zoomed, panned or scrolled just now: edges are smoothed when it stands."""
+    """It is zoomed, panned or scrolled just now: edges are smoothed, and what was held up is
+    hatched, when it stands."""
 
     @cached_property
     def axis(self) -> Axis:
@@ -193,7 +193,7 @@ class Sheet:
         """Paint the whole sheet."""
         painter.setRenderHint(QPainter.RenderHint.Antialiasing, not self.moving)
         page = self.front.page
-        brush = LanesPainter(painter, self.axis, ink(), self.width, self.lane_height)
+        brush = LanesPainter(painter, self.axis, ink(), self.width, self.lane_height, self.moving)
         bottom = min(self.height, self.lanes_top + self.lanes_height)
         brush.ruler(self.ruler_top, bottom)
         brush.stages(page.stages, self.ruler_top + _line_height() + 4, self.machine_box)

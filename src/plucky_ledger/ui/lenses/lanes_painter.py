@@ -34,9 +34,16 @@ class LanesPainter:
     """Paints the parts of one page of lanes with one axis and one set of colours."""
 
     def __init__(
-        self, painter: QPainter, axis: Axis, colours: Ink, width: float, lane_height: float
+        self,
+        painter: QPainter,
+        axis: Axis,
+        colours: Ink,
+        width: float,
+        lane_height: float,
+        quickly: bool,
     ) -> None:
         self._painter = painter
+        self._quickly = quickly
         self._axis = axis
         self._colours = colours
         self._width = width
@@ -171,8 +178,11 @@ class LanesPainter:
         painter.save()
         painter.setClipRect(QRectF(axis.left, top, axis.right - axis.left, height))
         if shape is not None:
-            draw_held_up(painter, shape, line, self._colours)
-            draw_voice(painter, shape, line, self._colours, ground="wash" if chosen else "page")
+            ground = ""
+            if not self._quickly:
+                draw_held_up(painter, shape, line, self._colours)
+                ground = "wash" if chosen else "page"
+            draw_voice(painter, shape, line, self._colours, ground=ground)
         self._base_line(lane, line.y)
         if pencilled is not None:
             draw_pencilled(painter, pencilled, line, self._colours)
