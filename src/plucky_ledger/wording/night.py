@@ -16,8 +16,8 @@ def measured(night: Night) -> str:
     """What a night shift measures, and how long it takes."""
     names = shown(", ".join(entry.name for entry in night.entries))
     goes_on = say_n(
-        "The PC restarts itself {n} time, about {time} in all.",
-        "The PC restarts itself {n} times, about {time} in all.",
+        "The PC restarts itself {n} time at most, about {time} in all.",
+        "The PC restarts itself {n} times at most, about {time} in all.",
         night.boots,
         time=length_of_time(night.minutes * 60),
     )

@@ -27,8 +27,10 @@ class NightPanel(Panel):
             say("Night shift"),
             say(
                 "The PC restarts itself, with other entries switched off in each boot, and every "
-                "boot is recorded. In the morning the Verdict tells what each entry costs and its "
-                "interval. Whatever stops it, the PC ends as it began. Guarded entries stay on."
+                "boot is recorded: what is pencilled first, then the costliest. It ends when every "
+                "cost is known exactly enough. In the morning the Verdict tells what each entry "
+                "costs and its interval. Whatever stops it, the PC ends as it began. Guarded "
+                "entries stay on."
             ),
         )
         self._desk = desk
