@@ -183,6 +183,7 @@ QWidget#bookHead {{ background: {c.page}; border-bottom: 1px solid {c.rule}; }}
 QWidget#lensHead {{ background: {c.page}; border-bottom: 1px solid {c.rule}; }}
 QWidget#side {{ border-left: 1px solid {c.rule}; background: {c.page}; }}
 QWidget#plan {{ border: 1px dashed {c.pencil}; background: {c.page}; }}
+QFrame[rule="true"] {{ background: {c.faint}; }}
 QLabel[quiet="true"] {{ color: {c.pencil}; }}
 QLabel[bad="true"] {{ color: {c.lost}; }}
 QWidget#message {{ background: {c.wash}; border-bottom: 1px solid {c.rule}; }}

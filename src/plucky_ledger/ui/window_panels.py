@@ -218,7 +218,8 @@ class Panels(QObject):
         if self._desk.job is not None:
             self._right.show_panel(panel)
             return
-        self._main.addWidget(panel)
+        if self._main.indexOf(panel) < 0:
+            self._main.addWidget(panel)
         self._main.setCurrentWidget(panel)
         panel.closed.connect(self.page_left, Qt.ConnectionType.SingleShotConnection)
         panel.setFocus()

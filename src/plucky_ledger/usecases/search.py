@@ -30,7 +30,7 @@ def set_search_address(ledger: Ledger, address: str) -> None:
         Refused: it is no address with room for a name.
     """
     wanted = address.strip()
-    if wanted and (urlsplit(wanted).scheme not in {"https", "http"} or NAME not in wanted):
+    if wanted and (urlsplit(wanted).scheme != "https" or NAME not in wanted):
         raise Refused(TroubleCode.NOT_A_SEARCH_ADDRESS, name=NAME)
     with step(ledger, StepCode.SET_SEARCH_ADDRESS, None) as session:
         write_setting(session, ADDRESS, wanted)

@@ -209,6 +209,6 @@ def _rows(rows: tuple[VerdictRow, ...]) -> QGridLayout:
             grid.addWidget(Stamp(row.shift.verdict), line, 3)
         rule = QFrame()
         rule.setFixedHeight(1)
-        rule.setStyleSheet(f"background: {ink().faint};")
+        rule.setProperty("rule", True)
         grid.addWidget(rule, line + 1, 0, 1, 4)
     return grid
