@@ -33,11 +33,14 @@ from plucky_ledger.usecases.decisions import decide, decisions_in, give_reason, 
 from plucky_ledger.usecases.elsewhere import WorkshopMemory
 from plucky_ledger.usecases.grades import set_thresholds, thresholds
 from plucky_ledger.usecases.jobs import find_job, read_job, take_in
+from plucky_ledger.usecases.known_programs import entries_unknown
 from plucky_ledger.usecases.postings import post, rub_out
 from plucky_ledger.usecases.programs_set_aside import bring_program_back, set_program_aside
+from plucky_ledger.usecases.search import look_up_program
 from plucky_ledger.usecases.stock_profiles import save_stock_profile, stock_profiles
 from plucky_ledger.usecases.typed_entries import type_entries
 from plucky_ledger.usecases.undo import redo, undo
+from plucky_ledger.usecases.visits import begin_visit
 from plucky_ledger.wording.book import change_in_words, row_in_words
 from plucky_ledger.wording.entries import (
     card_in_words,
@@ -254,6 +257,27 @@ def test_a_program_set_aside_leaves_every_figure_and_comes_back(demo, number, jo
     assert "a copy made while we measured" in load_in_words(aside).remark
     bring_program_back(demo, number, "saltmarsh-backup")
     assert job() == before
+
+
+def test_what_is_new_since_the_last_visit_or_unknown_here_is_said(demo, number, job, analyses):
+    """New is what no boot of the visit before had; unknown, what nobody decided about anywhere."""
+    boot = job().opening_boots[0]
+    first_visit = load_answer(demo, number, boot, analyses, LoadQuestion()).page
+    assert not any(row.new_since_visit or row.unknown_here for row in first_visit.rows)
+    rub_out(demo, number)
+    begin_visit(demo, number)
+    again = load_answer(demo, number, boot, analyses, LoadQuestion()).page
+    new = {row.program for row in again.rows if row.new_since_visit}
+    assert {"lanternprint-agent", "quaybell-helper"} <= new  # off when the visit before ended
+    assert not {"brassrail-till", "harbour-guard", "init"} & new
+    (row,) = [row for row in again.rows if row.program == "lanternprint-agent"]
+    assert "new since the last visit" in load_in_words(row).remark
+    stranger = entry("stranger.desktop", "/opt/stranger/run", executable="/opt/stranger/run")
+    entries = (*analyses.of(demo, number, boot).timeline.entries, stranger)
+    rubbed_out = {"foghorn-notify", "deckhand-updater"}  # their decisions were only pencilled
+    assert entries_unknown(demo, entries, WorkshopMemory()) == {"stranger.desktop", *rubbed_out}
+    look_up_program(demo, number, "Stranger", "/opt/stranger/run", stranger)
+    assert entries_unknown(demo, entries, WorkshopMemory()) == rubbed_out
 
 
 def test_load_per_entry_sums_to_load_per_program(demo, number, job, analyses):
