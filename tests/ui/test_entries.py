@@ -11,7 +11,7 @@ def entries(qtbot, window):
     """The Entries lens, once its costs are there."""
     window.right.show_lens(LensName.ENTRIES)
     lens = window.right.entries
-    qtbot.waitUntil(lambda: lens.ready, timeout=20_000)
+    qtbot.waitUntil(lambda: lens.ready)
     return lens
 
 
@@ -34,7 +34,7 @@ def test_single_keys_decide_and_the_plan_follows(qtbot, on_demo):
     select(lens, "Brassrail Till", "TideClock Sync")
     plan = lens._plan.text()
     press(qtbot, on_demo, "O")
-    qtbot.waitUntil(lambda: decided(lens, "Brassrail Till") == "switch off", timeout=10_000)
+    qtbot.waitUntil(lambda: decided(lens, "Brassrail Till") == "switch off")
     assert decided(lens, "TideClock Sync") == "switch off"
     assert {row.entry.name for row in lens.selected} == {"Brassrail Till", "TideClock Sync"}
     assert lens._plan.text() != plan
@@ -42,13 +42,13 @@ def test_single_keys_decide_and_the_plan_follows(qtbot, on_demo):
     select(lens, "Brassrail Till")
     for keys, decision in (("L", "start later"), ("?", "look up"), ("K", "keep")):
         press(qtbot, on_demo, keys)
-        qtbot.waitUntil(lambda d=decision: decided(lens, "Brassrail Till") == d, timeout=10_000)
+        qtbot.waitUntil(lambda d=decision: decided(lens, "Brassrail Till") == d)
     press(qtbot, on_demo, "Ctrl+Z")
-    qtbot.waitUntil(lambda: decided(lens, "Brassrail Till") == "look up", timeout=10_000)
+    qtbot.waitUntil(lambda: decided(lens, "Brassrail Till") == "look up")
 
 
 def test_the_pencilled_line_expects_what_the_plan_says(qtbot, on_demo):
-    qtbot.waitUntil(lambda: on_demo.desk.expected is not None, timeout=20_000)
+    qtbot.waitUntil(lambda: on_demo.desk.expected is not None)
     assert "expected" in on_demo.book.model.words[-1].remark
     settled = on_demo.desk.expected.settled
     assert 34 < settled.low < 41.5 < settled.high < 48
@@ -61,7 +61,7 @@ def test_a_guarded_entry_asks_for_the_same_key_again(qtbot, on_demo):
     qtbot.waitUntil(lambda: "once more" in on_demo.message)
     assert decided(lens, "Harbour Guard") == "keep"
     press(qtbot, on_demo, "O")
-    qtbot.waitUntil(lambda: decided(lens, "Harbour Guard") == "switch off", timeout=10_000)
+    qtbot.waitUntil(lambda: decided(lens, "Harbour Guard") == "switch off")
 
 
 def test_the_card_explains_and_takes_the_reason(qtbot, on_demo):
@@ -74,7 +74,7 @@ def test_the_card_explains_and_takes_the_reason(qtbot, on_demo):
     qtbot.keyClicks(lens.card.reason, "no labels <b>here</b>")
     qtbot.keyClick(lens.card.reason, Qt.Key.Key_Return)
     settle(qtbot, on_demo)
-    qtbot.waitUntil(lambda: lens.current.decided.reason == "no labels <b>here</b>", timeout=10_000)
+    qtbot.waitUntil(lambda: lens.current.decided.reason == "no labels <b>here</b>")
     assert lens.current.entry.name == "Lanternprint Agent"
 
 
@@ -117,7 +117,7 @@ def test_entries_of_a_stopwatch_pc_are_typed_in(qtbot, empty):
     select(lens, "Foghorn Notify")
     assert "timed by hand" in lens.card.text.text()
     press(qtbot, empty, "O")
-    qtbot.waitUntil(lambda: decided(lens, "Foghorn Notify") == "switch off", timeout=10_000)
+    qtbot.waitUntil(lambda: decided(lens, "Foghorn Notify") == "switch off")
 
 
 def test_grades_follow_the_workshops_thresholds(qtbot, on_demo):
@@ -131,7 +131,7 @@ def test_grades_follow_the_workshops_thresholds(qtbot, on_demo):
     panel.fields[Grade.HEAVY].setValue(60.0)
     panel.fields[Grade.MODERATE].setValue(50.0)
     qtbot.mouseClick(panel.keep_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "heavy from 60 %" in lens._legend.text(), timeout=10_000)
+    qtbot.waitUntil(lambda: "heavy from 60 %" in lens._legend.text())
 
 
 def test_the_load_is_brushed_set_aside_and_counted_against_a_profile(qtbot, on_demo):
@@ -155,13 +155,12 @@ def test_the_load_is_brushed_set_aside_and_counted_against_a_profile(qtbot, on_d
     qtbot.keyClicks(lens.text, "only while we looked")
     qtbot.keyClick(lens.text, Qt.Key.Key_Return)
     qtbot.waitUntil(
-        lambda: any("only while we looked" in one.words.remark for one in lens.model.rows),
-        timeout=20_000,
+        lambda: any("only while we looked" in one.words.remark for one in lens.model.rows)
     )
     settle(qtbot, on_demo)
     qtbot.keyClicks(lens.text, "fresh")
     qtbot.mouseClick(lens.save_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: "as “fresh”" in lens._stock.text(), timeout=20_000)
+    qtbot.waitUntil(lambda: "as “fresh”" in lens._stock.text())
     assert lens._stock.text().startswith("As many processes")
 
 

@@ -15,7 +15,7 @@ from plucky_ledger.usecases.costs import CostsKept
 from plucky_ledger.usecases.manual import Part, headings
 from plucky_ledger.usecases.postings import pencil
 from plucky_ledger.wording import basis
-from tests.ui.test_window import WORKED_OUT_WITHIN, press
+from tests.ui.test_window import press
 
 
 def test_f1_opens_the_manual_at_what_is_in_sight(qtbot, on_demo):
@@ -78,7 +78,7 @@ def test_f2_tells_what_a_figure_rests_on_and_leads_to_its_method(qtbot, on_demo)
     on_demo.panels.manual.leave()
     on_demo.right.show_lens(LensName.ENTRIES)
     entries = on_demo.right.entries
-    qtbot.waitUntil(lambda: entries.ready, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: entries.ready)
     entries.table.setFocus()
     press(qtbot, on_demo, "F2")
     assert entries.current.entry.name in panel._title.text()
@@ -157,7 +157,7 @@ def test_the_entries_are_there_before_their_costs(qtbot, on_demo, monkeypatch):
     lens.table.selectRow(3)
     chosen = lens.current.entry.entry_id
     go_on.set()
-    qtbot.waitUntil(lambda: lens.ready, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: lens.ready)
     assert lens.current.entry.entry_id == chosen
     assert [listed.words.name for listed in lens.model.rows] != names
 

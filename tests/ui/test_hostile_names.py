@@ -92,13 +92,13 @@ def tips(window):
 
 def test_nothing_from_outside_is_drawn_as_markup(opened, hostile_path, qtbot):
     window = opened(hostile_path)
-    qtbot.waitUntil(lambda: window.desk.job is not None and window.desk.busy == 0, timeout=10_000)
+    qtbot.waitUntil(lambda: window.desk.job is not None and window.desk.busy == 0)
     show, seen = window.panels, 0
     for panel in (show.show_look_up, show.show_grades, show.show_stopwatch, show.show_card):
         panel()
     for lens in LensName:
         window.right.show_lens(lens)
-        qtbot.waitUntil(lambda: window.desk.busy == 0, timeout=20_000)
+        qtbot.waitUntil(lambda: window.desk.busy == 0)
         QApplication.processEvents()
         for label in window.findChildren(QLabel):
             if "img" in label.text():

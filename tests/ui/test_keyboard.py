@@ -12,7 +12,6 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.usecases.jobs import take_in
 from plucky_ledger.wording.verdict import answer
-from tests.ui.test_window import WORKED_OUT_WITHIN
 
 CONTROL, NONE = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.NoModifier
 
@@ -65,7 +64,7 @@ def record(keyboard, boots):
     qtbot.waitUntil(lambda: panel.running)
     qtbot.waitUntil(
         lambda: not panel.running and sum(map(len, window.desk.job.rounds)) == boots
-        and window.desk.busy == 0, timeout=2 * WORKED_OUT_WITHIN,
+        and window.desk.busy == 0
     )  # fmt: skip
 
 
@@ -76,34 +75,29 @@ def test_a_whole_job_without_a_mouse(keyboard):
     keyboard.press(Qt.Key.Key_2)
     assert window.right.lens is LensName.ENTRIES
     entries = window.right.entries
-    qtbot.waitUntil(lambda: entries.ready, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: entries.ready)
     keyboard.tab_to(entries.table)
+    assert entries.current is entries.model.rows[0].row
     for _ in range(len(entries.model.rows)):
         if entries.current.entry.entry_id == "lanternprint-agent":
             break
         keyboard.press(Qt.Key.Key_Down)
     assert entries.current.entry.entry_id == "lanternprint-agent"
     keyboard.press(Qt.Key.Key_O)
-    qtbot.waitUntil(lambda: window.desk.job.pencilled is not None, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: window.desk.job.pencilled is not None)
     keyboard.press(Qt.Key.Key_1)
     canvas = window.right.lanes.canvas
-    qtbot.waitUntil(
-        lambda: canvas.page is not None and canvas.page.voices is not None,
-        timeout=WORKED_OUT_WITHIN,
-    )
+    qtbot.waitUntil(lambda: canvas.page is not None and canvas.page.voices is not None)
     keyboard.tab_to(canvas)
     keyboard.press(Qt.Key.Key_Home)
     keyboard.press(Qt.Key.Key_L)
-    qtbot.waitUntil(lambda: len(window.desk.job.pencilled.changes) == 2, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: len(window.desk.job.pencilled.changes) == 2)
     keyboard.press(Qt.Key.Key_Return, CONTROL)
-    qtbot.waitUntil(
-        lambda: window.desk.job.pencilled is None and window.desk.busy == 0,
-        timeout=WORKED_OUT_WITHIN,
-    )
+    qtbot.waitUntil(lambda: window.desk.job.pencilled is None and window.desk.busy == 0)
     record(keyboard, 3)
     record(keyboard, 4)
     assert window.right.lens is LensName.VERDICT
-    qtbot.waitUntil(lambda: window.right.verdict.page is not None, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: window.right.verdict.page is not None)
     assert answer(window.right.verdict.page).sentence
     if not window.ways.in_the_book:
         keyboard.press(Qt.Key.Key_F6)
@@ -114,10 +108,7 @@ def test_a_whole_job_without_a_mouse(keyboard):
     keyboard.press(Qt.Key.Key_5)
     assert window.right.lens is LensName.STATEMENT
     keyboard.press(Qt.Key.Key_U, CONTROL | Qt.KeyboardModifier.ShiftModifier)
-    qtbot.waitUntil(
-        lambda: len(window.desk.job.postings) == 2 and window.desk.busy == 0,
-        timeout=WORKED_OUT_WITHIN,
-    )
+    qtbot.waitUntil(lambda: len(window.desk.job.postings) == 2 and window.desk.busy == 0)
     first = window.desk.job.postings[0]
     assert state_of(window.desk.job, first) is PostingState.STRUCK_OUT
     keyboard.press(Qt.Key.Key_J, CONTROL)

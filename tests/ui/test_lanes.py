@@ -24,7 +24,7 @@ from plucky_ledger.usecases.programs_set_aside import set_program_aside
 from plucky_ledger.usecases.workplace import Workplace
 from tests.helpers.bus import SignInManager, private_bus
 from tests.helpers.standin import record_to
-from tests.ui.test_window import WORKED_OUT_WITHIN, press
+from tests.ui.test_window import press
 
 
 def test_threads_run_through_the_lanes(on_demo):
@@ -40,8 +40,7 @@ def test_threads_run_through_the_lanes(on_demo):
 def with_costs(qtbot, window):
     canvas = window.right.lanes.canvas
     qtbot.waitUntil(
-        lambda: canvas.page.voices is not None and any(lane.cost for lane in canvas.page.lanes),
-        timeout=WORKED_OUT_WITHIN,
+        lambda: canvas.page.voices is not None and any(lane.cost for lane in canvas.page.lanes)
     )
     return window.right.lanes
 
@@ -114,20 +113,16 @@ def test_entries_are_decided_in_the_lanes_and_the_preview_follows(qtbot, on_demo
     on_demo.desk.select_line(5)
     lens = with_costs(qtbot, on_demo)
     canvas = lens.canvas
-    qtbot.waitUntil(lambda: canvas._behind is not None, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: canvas._behind is not None)
     canvas.look_for("brassrail")
     canvas.zoom(1.5)
     view, settled = canvas.view, canvas._behind.page.settled
     assert "brassrail-till" in canvas._behind.index_of
     press(qtbot, on_demo, "O")
-    qtbot.waitUntil(
-        lambda: bool(canvas._behind) and canvas._behind.page.settled < settled,
-        timeout=WORKED_OUT_WITHIN,
-    )
+    qtbot.waitUntil(lambda: bool(canvas._behind) and canvas._behind.page.settled < settled)
     assert "brassrail-till" not in canvas._behind.index_of
     qtbot.waitUntil(lambda: any(lane.pencilled for lane in canvas.page.lanes
-                                if lane.entry_id == "brassrail-till"),
-                    timeout=WORKED_OUT_WITHIN)  # fmt: skip
+                                if lane.entry_id == "brassrail-till"))  # fmt: skip
     assert canvas.view == view
     assert canvas.chosen == "brassrail-till"
 
@@ -169,26 +164,24 @@ def test_voices_follow_what_is_set_aside(qtbot, on_demo):
     assert till() is not None
     number = on_demo.desk.job.number
     on_demo.desk.do(lambda ledger: set_program_aside(ledger, number, "brassrail-till", "a trial"))
-    qtbot.waitUntil(
-        lambda: lens.canvas.page.voices is not None and till() is None, timeout=WORKED_OUT_WITHIN
-    )
+    qtbot.waitUntil(lambda: lens.canvas.page.voices is not None and till() is None)
     press(qtbot, on_demo, "Ctrl+Z")
-    qtbot.waitUntil(lambda: till() is not None, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: till() is not None)
 
 
 def test_another_boots_preview_is_never_laid_over(qtbot, on_demo):
     on_demo.desk.select_line(5)
     canvas = with_costs(qtbot, on_demo).canvas
-    qtbot.waitUntil(lambda: canvas._behind is not None, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: canvas._behind is not None)
     laid, show = [], canvas.show_pages
     canvas.show_pages = lambda front, behind, empty: (
         laid.append((front, behind)) or show(front, behind, empty)
     )
     for line in (0, 1):
         on_demo.desk.select_line(line)  # while the preview of line 5 is laid over
-        qtbot.waitUntil(lambda: canvas._behind is None, timeout=WORKED_OUT_WITHIN)
+        qtbot.waitUntil(lambda: canvas._behind is None)
         on_demo.desk.select_line(5)
-        qtbot.waitUntil(lambda: canvas._behind is not None, timeout=WORKED_OUT_WITHIN)
+        qtbot.waitUntil(lambda: canvas._behind is not None)
     assert any(behind is not None for _front, behind in laid)
     assert all(front.boot.uuid == behind.boot.uuid for front, behind in laid if behind is not None)
     assert all(front.boot in on_demo.desk.job.rounds[5] for front, behind in laid if behind)
@@ -197,7 +190,7 @@ def test_another_boots_preview_is_never_laid_over(qtbot, on_demo):
 def test_the_same_as_a_table_by_one_key(qtbot, on_demo):
     on_demo.desk.select_line(5)
     lens = with_costs(qtbot, on_demo)
-    qtbot.waitUntil(lambda: lens.canvas._behind is not None, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: lens.canvas._behind is not None)
     lens.canvas.look_for("tideclock")
     press(qtbot, on_demo, "T")
     table, model = lens.table, lens.table.model()

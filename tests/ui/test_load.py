@@ -8,14 +8,14 @@ from plucky_ledger.core.cost.attribution import OwnerKind
 from plucky_ledger.pages.load import Span
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.usecases.decisions import decisions_in
-from tests.ui.test_window import WORKED_OUT_WITHIN, press, take_in
+from tests.ui.test_window import press, take_in
 
 
 @pytest.fixture
 def load(qtbot, on_demo):
     on_demo.right.show_lens(LensName.LOAD)
     lens = on_demo.right.load
-    qtbot.waitUntil(lambda: len(lens.model.rows) > 10, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: len(lens.model.rows) > 10)
     return lens
 
 
@@ -80,14 +80,14 @@ def test_now_shows_this_pc_live_with_its_own_cost_apart(qtbot, empty):
     empty.right.show_lens(LensName.LOAD)
     lens = empty.right.load
     lens._ask(span=Span.NOW)
-    qtbot.waitUntil(lambda: len(lens.model.rows) > 2, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: len(lens.model.rows) > 2)
     measuring = [one for one in lens.model.rows if one.row.measuring]
     assert measuring
     assert all(one.row.outside and one.row.kind is OwnerKind.ASIDE for one in measuring)
     assert "out of the sums" in lens._summary.text()
     assert not lens.brush.isVisible()
     first = lens.now.analysis
-    qtbot.waitUntil(lambda: lens.now.analysis is not first, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: lens.now.analysis is not first)
     qtbot.mouseClick(lens.pause_button, Qt.MouseButton.LeftButton)
     assert lens.now.paused
     assert lens.pause_button.text() == "Go on"
@@ -96,7 +96,7 @@ def test_now_shows_this_pc_live_with_its_own_cost_apart(qtbot, empty):
     qtbot.wait(1500)
     assert lens.now.analysis is stood
     qtbot.mouseClick(lens.pause_button, Qt.MouseButton.LeftButton)
-    qtbot.waitUntil(lambda: lens.now.analysis is not stood, timeout=WORKED_OUT_WITHIN)
+    qtbot.waitUntil(lambda: lens.now.analysis is not stood)
     empty.right.show_lens(LensName.STATEMENT)
     assert lens.now._errand is None  # nobody looks: nothing is read
 
@@ -114,8 +114,7 @@ def test_a_double_click_leads_from_program_to_entry_to_lane(qtbot, on_demo, load
     assert on_demo.right.lens is LensName.ENTRIES
     entries = on_demo.right.entries
     qtbot.waitUntil(lambda: entries.current is not None
-                    and entries.current.entry.entry_id == "lanternprint-agent",
-                    timeout=WORKED_OUT_WITHIN)  # fmt: skip
+                    and entries.current.entry.entry_id == "lanternprint-agent")  # fmt: skip
     entries.table.doubleClicked.emit(entries.table.currentIndex())
     assert on_demo.right.lens is LensName.LANES
     assert on_demo.right.lanes.canvas.chosen == "lanternprint-agent"

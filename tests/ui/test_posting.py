@@ -185,7 +185,7 @@ def test_one_entry_is_put_back_and_the_rest_stays(qtbot, on_demo):
     """On the stand-in, from the keyboard, beside what else its posting did."""
     press(qtbot, on_demo, "2")
     lens = on_demo.right.entries
-    qtbot.waitUntil(lambda: lens.ready, timeout=20_000)
+    qtbot.waitUntil(lambda: lens.ready)
     names = [listed.row.entry.entry_id for listed in lens.model.rows]
     lens.table.selectRow(names.index("lanternprint-agent"))
     in_force = {change.entry_id for change in changes_in_force(on_demo.desk.job)}
@@ -195,7 +195,7 @@ def test_one_entry_is_put_back_and_the_rest_stays(qtbot, on_demo):
     now = {change.entry_id for change in changes_in_force(on_demo.desk.job)}
     assert in_force - now == {"lanternprint-agent"}
     press(qtbot, on_demo, "2")
-    qtbot.waitUntil(lambda: lens.ready, timeout=20_000)
+    qtbot.waitUntil(lambda: lens.ready)
     press(qtbot, on_demo, "U")
     qtbot.waitUntil(lambda: "as it was found" in on_demo.message)
 

@@ -39,7 +39,7 @@ def test_nothing_said_in_the_window_is_left_untranslated(made_up, on_demo, qtbot
     window.show_keys()
     for lens in LensName:
         window.right.show_lens(lens)
-    qtbot.waitUntil(lambda: window.right.entries.ready, timeout=20_000)
+    qtbot.waitUntil(lambda: window.right.entries.ready)
     for action in window.actions_made.made.values():
         assert "⟦" in action.text(), action.text()
     assert window.actions_made.context_menu(Place.BOOK, window).actions()

@@ -285,9 +285,13 @@ class EntriesLens(QWidget):
         )
 
     def _select(self, known: set[str], current: str) -> None:
-        """Keep the selection where the entries are still in sight; otherwise the first."""
+        """Keep the selection where the entries are still in sight; otherwise the first.
+
+        While their costs are being worked out none is chosen of itself: the order is about to
+        change, and a key pressed then would decide about another entry than the costliest.
+        """
         rows = [listed.row.entry.entry_id for listed in self.model.rows]
-        if not rows:
+        if not rows or (not self.ready and not current):
             return
         selection = self.table.selectionModel()
         at = rows.index(current) if current in rows else 0
