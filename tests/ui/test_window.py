@@ -133,6 +133,7 @@ def test_a_pc_timed_by_hand_from_opening_to_verdict(qtbot, empty):
     page, rows = empty.book.model.page, empty.book.model.words
     assert (rows[1].saved, closing(page)) == ("10.0", "37.0 s")
     empty.right.show_lens(LensName.VERDICT)
+    qtbot.waitUntil(lambda: empty.right.verdict.page is not None)
     assert answer(empty.right.verdict.page).sentence == "It is ready 10.0 s sooner."
     press(qtbot, empty, "Ctrl+B")
     qtbot.keyClicks(empty.panels.aside.reason, "somebody was at the door")
@@ -203,6 +204,7 @@ def test_every_line_answers_in_every_lens_and_measure(qtbot, on_demo):
         for line in range(on_demo.book.model.rowCount()):
             on_demo.book.lines.setCurrentIndex(on_demo.book.model.index(line))
             settle(qtbot, on_demo)
+            qtbot.waitUntil(lambda: on_demo.right.verdict.page is not None)
             verdict = on_demo.right.verdict.page
             assert answer(verdict).sentence
             assert verdict.rows or line == 6
@@ -286,6 +288,7 @@ def test_boots_are_taken_in_turns_and_which_change_did_it_is_told(qtbot, on_demo
     on_demo.desk.select_line(4)
     on_demo.desk.keep_book_in(Measure.SYSTEM_UP)  # unproven there: the lens offers what decides
     settle(qtbot, on_demo)
+    qtbot.waitUntil(lambda: on_demo.right.verdict.page is not None)
     on_demo.right.verdict.decide_button.click()
     qtbot.waitUntil(lambda: on_demo.desk.job.turns is not None)
     on_demo.desk.keep_book_in(Measure.SETTLED)

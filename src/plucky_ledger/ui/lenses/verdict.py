@@ -107,6 +107,7 @@ class VerdictLens(QWidget):
         super().__init__()
         self._desk = desk
         self.page: VerdictPage | None = None
+        """None while it is being worked out."""
         self.setAccessibleName(say("Verdict"))
         self._sides = QScrollArea()
         self._sides.setWidgetResizable(True)
@@ -137,14 +138,23 @@ class VerdictLens(QWidget):
         self.refresh()
 
     def refresh(self) -> None:
-        """Show the verdict as it is now."""
-        if self._desk.job is None:
+        """Show the verdict as it is now, as soon as it is worked out."""
+        desk = self._desk
+        job, measure, line = desk.job, desk.measure, desk.line
+        if job is None:
             return
-        self.page = verdict_page(self._desk.job, self._desk.measure, self._desk.line)
+        self.page = None
         if self.which_button.isChecked():
             self.which.refresh()
-        else:
-            self._sides.setWidget(self._built(self.page))
+
+        def known(page: VerdictPage) -> None:
+            if (desk.job, desk.measure, desk.line) != (job, measure, line):
+                return
+            self.page = page
+            if not self.which_button.isChecked():
+                self._sides.setWidget(self._built(page))
+
+        desk.executor.ask("verdict", lambda: verdict_page(job, measure, line), known)
 
     def _built(self, page: VerdictPage) -> QWidget:
         body = QWidget()
