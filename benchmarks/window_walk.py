@@ -15,6 +15,9 @@ from pathlib import Path
 
 os.environ["QT_QPA_PLATFORM"] = "offscreen"
 
+import plucky_ledger.ui  # noqa: F401 first, as in the installed command
+
+# isort: split
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtTest import QTest
 from tests.helpers.watchdog import WatchedApplication

@@ -23,6 +23,7 @@ from plucky_ledger.usecases.logs import start_logging
 from plucky_ledger.usecases.workplace import Workplace
 from plucky_ledger.usecases.workshop import Workshop
 from plucky_ledger.wording import recording
+from plucky_ledger.wording.figures import load_dates
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.trouble import trouble_in_words
 
@@ -72,6 +73,7 @@ def run(path: Path, with_demo: bool) -> int:
 def open_window(path: Path) -> Window:
     """A window on the ledger at ``path``, with the one job opened that is being worked on."""
     desk = Desk(Workshop.open(path))
+    desk.executor.ask("dates", load_dates, lambda _none: None)
     _open_job_in_work(desk)
     window = Window(desk)
     _catch_bugs(desk)

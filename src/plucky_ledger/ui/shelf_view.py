@@ -89,7 +89,7 @@ class _Found(QSortFilterProxyModel):
     def filterAcceptsRow(self, row: int, parent: Index) -> bool:
         model = self.sourceModel()
         spine: Spine = model.data(model.index(row, 0, parent), SPINE_ROLE)
-        return matches(spine, self.wanted)
+        return not self.wanted or matches(spine, self.wanted)
 
 
 class SpineDelegate(QStyledItemDelegate):

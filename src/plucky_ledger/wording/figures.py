@@ -1,6 +1,6 @@
 """How figures, sizes and instants are written and read, everywhere the same and by the locale."""
 
-from datetime import datetime
+from datetime import UTC, datetime
 from decimal import Decimal
 
 from plucky_ledger.core.book.balance import in_unit
@@ -81,6 +81,11 @@ def _instant(instant: datetime, pattern: str) -> str:
     from babel.dates import format_datetime
 
     return str(format_datetime(instant.astimezone(), pattern, locale=current_locale()))
+
+
+def load_dates() -> None:
+    """Load what dates are written with, which takes a moment the first time."""
+    day(datetime.now(UTC))
 
 
 def day(instant: datetime) -> str:
