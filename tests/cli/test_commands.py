@@ -1,5 +1,6 @@
 """The commands without a screen, and the installed command in a real X window."""
 
+import json
 import os
 import re
 import shutil
@@ -70,6 +71,15 @@ def test_entries_are_listed_and_decided_on_a_terminal(demo_path):
         out = run(*arguments, "--ledger", demo_path)
         assert out.exit_code == 1
         assert told in out.output
+
+
+def test_why_it_is_still_slow_is_told_on_a_terminal(demo_path):
+    out = run("why", "0417", "--ledger", demo_path)
+    assert out.exit_code == 0, out.output
+    for words in ("waits for the drive", "would settle at", "solid-state drive"):
+        assert words in out.output
+    told = json.loads(run("why", "0417", "--json", "--ledger", demo_path).output)
+    assert [finding["rule"] for finding in told["findings"]] == ["drive_pinned"]
 
 
 @pytest.mark.parametrize("name", ["s.html", "s.pdf"])

@@ -145,7 +145,7 @@ def read_journal(entries):
 
 values = {
     "s": st.text(max_size=20), "as": st.lists(st.text(max_size=9), max_size=4),
-    "t": st.integers(0, 2**64 - 1), "b": st.booleans(),
+    "t": st.integers(0, 2**64 - 1), "u": st.integers(0, 2**32 - 1), "b": st.booleans(),
     "a(sasbttttuii)": st.lists(st.tuples(st.text(), st.lists(st.text(), max_size=3)), max_size=2),
     "(so)": st.tuples(st.text(), st.text()),
     "a(sst)": st.lists(st.tuples(st.text(), st.text(), st.integers(0, 2**64 - 1)), max_size=2),

@@ -74,7 +74,7 @@ def _free_by_drive(mounts: str) -> dict[str, int]:
             continue
         seen.add(device)
         try:
-            space = os.statvfs(_unescaped(rest.partition(" ")[0]))
+            space = os.statvfs(unescaped(rest.partition(" ")[0]))
         except (OSError, ValueError):
             continue  # not there any more, or a name no file can have
         for drive in _drives_under(os.path.basename(os.path.realpath(device))):
@@ -92,7 +92,7 @@ def _drives_under(block: str) -> list[str]:
     return [drive for slave in stacked for drive in _drives_under(slave)] or [block]
 
 
-def _unescaped(path: str) -> str:
+def unescaped(path: str) -> str:
     """Mount points in /proc/self/mounts write blanks and the like in octal."""
     return re.sub(r"\\([0-3][0-7]{2})", lambda octal: chr(int(octal[1], 8)), path)
 

@@ -33,6 +33,7 @@ if TYPE_CHECKING:
 SERVICES_SECONDS = 240.0
 LOG_SECONDS = 60.0
 PACKAGES_SECONDS = 60.0
+CONDITION_SECONDS = 10.0
 MOST_PACKAGES = 20_000
 LONGEST_START_SECONDS = 600.0
 LOOK_AGAIN_SECONDS = 1.0
@@ -121,6 +122,8 @@ def told_of_this_boot(
                 ReasonCode.NO_SERVICE_MANAGER),
         *_asked(_of_the_user, SERVICES_SECONDS, going_on, ReasonCode.NO_USER_SERVICES),
     ]  # fmt: skip
+    at_most = min(CONDITION_SECONDS, LOG_SECONDS)
+    told.extend(ask(lambda: _condition(going_on), at_most, going_on).lines)
     told = [line for line in told if not _is_note_of(line, told_before)]
     entries = {line.entry: line for line in told if isinstance(line, EntryLine)}
     others = [line for line in told if not isinstance(line, EntryLine)]
@@ -154,6 +157,12 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
             yield msgspec.structs.replace(line, off=program.off or line.off)
         else:
             yield line
+
+
+def _condition(going_on: GoingOn) -> Iterator[Line]:
+    from plucky_ledger.capture.condition import condition_lines
+
+    return condition_lines(going_on)
 
 
 def _is_note_of(line: Line, codes: frozenset[ReasonCode]) -> bool:

@@ -165,6 +165,7 @@ def _activity(unit: Properties, owner: str, begun: float, after: tuple[str, ...]
         cpu_seconds=scaled(unit, "CPUUsageNSec", 1e-9),
         memory_bytes=counted(unit, "MemoryCurrent"),
         bytes_read=counted(unit, "IOReadBytes"),
+        restarts=counted(unit, "NRestarts"),
     )
 
 

@@ -28,6 +28,7 @@ class TroubleCode(StrEnum):
     NO_CHANGE_SAID = "no_change_said"
     TOO_MANY_CHANGES = "too_many_changes"
     NOTHING_PENCILLED_TO_RUB_OUT = "nothing_pencilled_to_rub_out"
+    NOTHING_TO_PENCIL_FOR_IT = "nothing_to_pencil_for_it"
     NOTHING_PENCILLED_TO_POST = "nothing_pencilled_to_post"
     NO_OPENING = "no_opening"
     ONLY_PENCILLED = "only_pencilled"

@@ -23,6 +23,7 @@ from plucky_ledger.core.instants import FIRST_YEAR, LAST_YEAR
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.reasons import Reason, ReasonCode, quoted
 from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.exchange.counters import counted_before, since_the_start
 from plucky_ledger.exchange.names import (
     ENTRY_KINDS,
@@ -51,6 +52,7 @@ from plucky_ledger.recording.reader import Recording, RecordingFault, read_recor
 L = TypeVar("L", bound=msgspec.Struct)
 _ACCOUNTED = (
     "cpu_seconds", "memory_bytes", "bytes_read", "cpu_pressure_seconds", "io_pressure_seconds",
+    "restarts",
 )  # fmt: skip
 
 
@@ -217,10 +219,11 @@ _entry(line) for line in _newest(recording.entries, "entry")
                 result=result_from(line.result), after=line.after, cpu_seconds=line.cpu_seconds,
                 memory_bytes=line.memory_bytes, bytes_read=line.bytes_read,
                 cpu_pressure_seconds=line.cpu_pressure_seconds,
-                io_pressure_seconds=line.io_pressure_seconds,
+                io_pressure_seconds=line.io_pressure_seconds, restarts=line.restarts,
             )
             for line in _accounted(recording.activities)
         ),
+        condition=condition_from(recording.condition) if recording.condition else None,
     )  # fmt: skip
 
 

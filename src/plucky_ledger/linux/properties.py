@@ -27,6 +27,7 @@ TYPES: Mapping[str, str] = {
     **dict.fromkeys(_COUNTS, "t"),
     **{f"{name}TimestampMonotonic": "t" for name in _INSTANTS},
     "ConditionResult": "b",
+    "NRestarts": "u",
     "ExecStart": "a(sasbttttuii)",
     "Seat": "(so)",
     "TimersCalendar": "a(sst)",

@@ -10,6 +10,7 @@ from msgspec import Meta, Struct
 
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.trouble import Fact
+from plucky_ledger.recording.condition import ConditionLine
 
 FORMAT = "plucky-ledger-recording"
 VERSION = 1
@@ -180,6 +181,8 @@ class ActivityLine(Struct, frozen=True, tag="activity", tag_field="kind"):
     """How long some of its work was held up for want of a core, by the kernel's own account."""
     io_pressure_seconds: Amount | None = None
     """The same for want of the drive, the time it took to move its data included."""
+    restarts: Count | None = None
+    """How often its manager started it anew by itself."""
 
 
 class ProgramLine(Struct, frozen=True, tag="program", tag_field="kind"):
@@ -266,6 +269,7 @@ Line = (
     | StageLine
     | EntryLine
     | PackagesLine
+    | ConditionLine
     | ActivityLine
     | ProgramLine
     | ProgramsLine
@@ -275,7 +279,7 @@ Line = (
 
 LINE_TYPES: tuple[type[Struct], ...] = (
     Header, ContextLine, ControlLine, NoteLine, MarkLine, StageLine, EntryLine, PackagesLine,
-    ActivityLine, ProgramLine, ProgramsLine, SampleLine, EndLine,
+    ConditionLine, ActivityLine, ProgramLine, ProgramsLine, SampleLine, EndLine,
 )  # fmt: skip
 
 KINDS = frozenset(str(kind.__struct_config__.tag) for kind in LINE_TYPES)

@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING, BinaryIO
 import msgspec
 
 from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.limits import LONGEST_LINE, Held
 from plucky_ledger.recording.lines import (
     FORMAT,
@@ -62,6 +63,7 @@ class Recording:
     stages: list[StageLine] = field(default_factory=list)
     entries: list[EntryLine] = field(default_factory=list)
     packages: dict[str, str] = field(default_factory=dict)
+    condition: ConditionLine | None = None
     activities: list[ActivityLine] = field(default_factory=list)
     programs: list[ProgramLine] = field(default_factory=list)
     program_readings: list[ProgramsLine] = field(default_factory=list)
@@ -85,6 +87,8 @@ class Recording:
                 self.samples.append(line)
             case PackagesLine():
                 self.packages.update(line.versions)
+            case ConditionLine():
+                self.condition = line
             case ContextLine():
                 self.context = _merged(self.context, line)
             case EndLine():

@@ -53,6 +53,7 @@ class Traced:
     up_at: float | None = None
     ended_at: float | None = None
     result: str = ""
+    restarts: int = 0
 
 
 class BootRun:
@@ -152,9 +153,17 @@ class BootRun:
 
         def ended() -> None:
             up()
-            trace.ended_at = self.machine.now
+            if trace.restarts < trace.entry.restarts:
+                trace.restarts += 1
+                start()
+                return
+            trace.ended_at, trace.result = self.machine.now, trace.entry.fails
 
-        self.machine.start(trace.entry.program, 1, group_of(trace.entry), up, ended)
+        def start() -> None:
+            assert trace.entry.program is not None
+            self.machine.start(trace.entry.program, 1, group_of(trace.entry), up, ended)
+
+        start()
 
     def alive(self) -> Iterable[Process]:
         """Every process running now."""

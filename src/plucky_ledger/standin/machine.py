@@ -30,6 +30,8 @@ PIECE_MEGABYTES = 0.5
 """How much one request reads before the disk turns to the next waiting one."""
 SCATTERED_SEEKS = 3
 """Seeks per piece of a file that lies scattered."""
+HELD_AT_MOST = 0.85
+"""Share of the memory that programs can hold; the rest is the system's."""
 SPREAD = 0.025
 """Standard deviation of the logarithm of each action's size, from run to run."""
 
@@ -106,6 +108,9 @@ class Machine:
         self.cpu_seconds = 0.0
         self.megabytes_read = 0.0
         self.megabytes_written = 0.0
+        self.megabytes_reread = 0.0
+        """Read again, because there was no memory left to keep it in."""
+        self.megabytes_swapped_out = 0.0
         self.startup_work: list[list[float]] = []
         """Stretches in which something other than a program at rest was at work: start, end."""
         self._seed = rng.getrandbits(64)
@@ -120,6 +125,7 @@ class Machine:
         self._disk_idle = True
         self._disk_at: Process | None = None
         self._cache: dict[str, float] = {}
+        self._read_before: dict[str, float] = {}
         self._happened: dict[str, float] = {}
         self._waiting: dict[str, list[Callable[[], None]]] = {}
         self.cores_wanted = HeldUp()
@@ -231,7 +237,7 @@ class Machine:
                 self.when(event, lambda: self.at(self.now, lambda: self._go_on(process)))
                 return False
             case Hold(megabytes):
-                process.megabytes_held += self._vary(process, megabytes)
+                self._hold(process, self._vary(process, megabytes))
             case Tell(event):
                 self.tell(event)
             case Up():
@@ -319,6 +325,9 @@ class Machine:
     def _read(self, process: Process, action: Read) -> bool:
         cached = self._cache.get(action.file, 0.0)
         missing = action.megabytes - cached
+        before = self._read_before.get(action.file, 0.0)
+        self.megabytes_reread += max(0.0, min(action.megabytes, before) - cached)
+        self._read_before[action.file] = max(before, action.megabytes)
         room = self.hardware.memory_megabytes * 0.92 - self.megabytes_held
         self._cache[action.file] = max(cached, min(action.megabytes, max(0.0, room)))
         if missing <= 0:
@@ -332,6 +341,17 @@ class Machine:
             )
         )
         return False
+
+    def _hold(self, process: Process, megabytes: float) -> None:
+        """Take memory. What there is no room for goes to swap, and is wanted back at once."""
+        process.megabytes_held += megabytes
+        over = self.megabytes_held - HELD_AT_MOST * self.hardware.memory_megabytes
+        over = min(over, megabytes)
+        if over > 0:
+            back = Read(f"swapped {process.pid} {self.now}", over, scattered=True)
+            process.todo.extendleft((back, Write(over)))
+            self.megabytes_swapped_out += over
+            self.megabytes_reread += over
 
     def _request(self, request: _Share) -> None:
         self._requests.append(request)

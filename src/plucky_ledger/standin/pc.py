@@ -1,12 +1,15 @@
 """The stand-in PC as something to record: the same questions a real PC is asked."""
 
 from collections.abc import Callable, Iterable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from datetime import UTC, datetime
 from random import Random
 from uuid import UUID
 
+import msgspec
+
 from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import (
     ActivityLine,
     ContextLine,
@@ -32,6 +35,8 @@ TICKS = 100
 QUIET_PROCESSES = 96
 """Processes of the system that do nothing worth simulating."""
 QUIET_MEGABYTES = 410.0
+MOST_HELD = 0.97
+"""Share of the memory that can be held: some always stays free."""
 SAMPLE_COST_SECONDS = 0.004
 """CPU time the recorder spends on one sample."""
 MARKED_EVENTS = (
@@ -55,6 +60,10 @@ class StandinPc:
     kernel: str
     comes_back: frozenset[str] = frozenset()
     """Entries that switch themselves on again after a boot without them, unless off for good."""
+    condition: ConditionLine = field(default_factory=ConditionLine)
+    uptime_seconds: float | None = None
+    """How long it had been up when it is asked for its facts."""
+    start_kind: str = "cold start"
 
     @property
     def facts(self) -> PcFacts:
@@ -72,6 +81,7 @@ class StandinPc:
                     self.hardware.disk_free_bytes,
                 ),
             ),
+            uptime_seconds=self.uptime_seconds,
         )
 
     def restart(self, setup: Setup, seed: int, at: datetime) -> "StandinBoot":
@@ -126,7 +136,7 @@ class StandinBoot:
         self._recorder = self.run.machine.start(_RECORDER, 1, "/system.slice/recorder.service")
         return [
             ContextLine(
-                start_kind="cold start",
+                start_kind=self._pc.start_kind,
                 kernel=self._pc.kernel,
                 power_source="mains",
                 updates_running=self._setup.updates_running,
@@ -151,7 +161,7 @@ class StandinBoot:
                 disk_read_bytes=int(machine.megabytes_read * 1e6),
                 disk_written_bytes=int(machine.megabytes_written * 1e6),
                 disk_busy_seconds=round(machine.disk_busy_seconds, 3),
-                memory_held_bytes=int((QUIET_MEGABYTES + machine.megabytes_held) * 1e6),
+                memory_held_bytes=self._memory_held(),
                 processes=QUIET_PROCESSES + len(machine.processes),
                 own_cpu_seconds=round(own.cpu_seconds, 3),
                 own_memory_bytes=int(own.megabytes_held * 1e6),
@@ -160,6 +170,11 @@ class StandinBoot:
             )
         )
         return lines
+
+    def _memory_held(self) -> int:
+        """What is held, swap left out; in bytes."""
+        held = (QUIET_MEGABYTES + self.run.machine.megabytes_held) * 1e6
+        return int(min(held, MOST_HELD * self._pc.facts.memory_bytes))
 
     def _program_lines(self, seconds: float) -> list[Line]:
         lines: list[Line] = []
@@ -202,7 +217,17 @@ class StandinBoot:
         lines.extend(self._new_marks())
         lines.extend(self._entry_lines())
         lines.extend(_activity(trace, self.run.machine) for trace in self.run.traces.values())
+        if self._pc.condition != ConditionLine():
+            lines.append(self._condition())
         return lines
+
+    def _condition(self) -> ConditionLine:
+        machine = self.run.machine
+        return msgspec.structs.replace(
+            self._pc.condition,
+            reread_bytes=int(machine.megabytes_reread * 1e6),
+            swapped_out_bytes=int(machine.megabytes_swapped_out * 1e6),
+        )
 
     def _new_marks(self) -> Iterable[MarkLine]:
         for event in MARKED_EVENTS:
@@ -264,4 +289,5 @@ def _activity(trace: Traced, machine: Machine) -> ActivityLine:
         after=trace.entry.after,
         cpu_pressure_seconds=rounded(machine.cores_wanted.seconds[group_of(trace.entry)]),
         io_pressure_seconds=rounded(machine.drive_wanted.seconds[group_of(trace.entry)]),
+        restarts=trace.restarts,
     )

@@ -117,6 +117,10 @@ class Entry:
 
     gone: str = ""
     """Start command of a program that no longer exists."""
+    fails: str = ""
+    """How it ends when it is through, in the service manager's words; empty: well."""
+    restarts: int = 0
+    """How often it is started anew when it ends."""
 
     @property
     def command(self) -> str:

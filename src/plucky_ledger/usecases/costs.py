@@ -119,7 +119,7 @@ class CostsKept:
         with ledger.session() as session:
             job = read_job(session, number)
         states = pencilled_states(job)
-        boots = _newest_state(job)
+        boots = newest_state(job)
         if not states or not boots:
             return None
         return self.of(ledger, number, boots).plan(states)
@@ -131,13 +131,13 @@ class CostsKept:
         """
         with ledger.session() as session:
             job = read_job(session, number)
-        states, boots = pencilled_states(job), _newest_state(job)
+        states, boots = pencilled_states(job), newest_state(job)
         if not states or all(boot.uuid != other.uuid for other in boots):
             return None
         return self.of(ledger, number, boots).preview(states, boot)
 
 
-def _newest_state(job: Job) -> tuple[Boot, ...]:
+def newest_state(job: Job) -> tuple[Boot, ...]:
     """Boots of the state the PC is in, or of the last that has any."""
     states = states_of(job)
     return next(

@@ -107,6 +107,9 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.TOO_MANY_CHANGES: N_(
         "More than {most} changes at once: nobody could tell which one helped."
     ),
+    TroubleCode.NOTHING_TO_PENCIL_FOR_IT: N_(
+        "There is nothing to pencil for this advice: it changes nothing on the PC."
+    ),
     TroubleCode.NOTHING_PENCILLED_TO_RUB_OUT: N_(
         "Nothing is pencilled. A posting that was made is struck out instead."
     ),

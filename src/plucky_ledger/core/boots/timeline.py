@@ -6,6 +6,7 @@ from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.stages import Stage
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.reasons import Reason
 
 
@@ -33,6 +34,8 @@ class Activity:
     """How long some of its work was held up for want of a core, by the kernel's own account."""
     io_pressure_seconds: float | None = None
     """The same for want of the drive, the time it took to move its data included."""
+    restarts: int | None = None
+    """How often its manager started it anew by itself."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -44,3 +47,5 @@ class Timeline:
     runs: tuple[ProgramRun, ...] = ()
     entries: tuple[StartupEntry, ...] = ()
     activities: tuple[Activity, ...] = ()
+    condition: Condition | None = None
+    """The state the PC was in at the end; None where nobody told."""

@@ -5,7 +5,8 @@ interval. A plan is the same replay with all pencilled changes at once, because 
 """
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
 
 import numpy as np
 
@@ -37,6 +38,9 @@ MODEL_SECONDS = 0.35
 PLAN_SHARE = 0.20
 """The same for a plan: errors of several entries partly cancel out."""
 PLAN_SECONDS = 1.2
+HARDWARE_SHARE = 0.25
+"""The same for other hardware, from the study in benchmarks."""
+HARDWARE_SECONDS = 1.2
 NORMAL_95 = 1.96
 BOOTS_TO_COME = 3
 """A plan is held against so many boots at least."""
@@ -77,6 +81,7 @@ class RoundReplay:
             activities = analysis.timeline.activities
             self._activities.append({activity.entry_id: activity for activity in activities})
             ends.append(end)
+        self._ends = ends
         self._replay = Replay(self._workloads, ends) if self._workloads else None
         self._whole: list[Replayed] | None = None
         self._tempos: list[Tempo] = []
@@ -199,18 +204,38 @@ class RoundReplay:
         if self._replay is None:
             return None
         (replayed,) = self._replayed([off | later])
-        assert self._whole is not None
-        least = PLAN_SECONDS if off | later else 0.0
-        delays = [a.settled - b.settled for a, b in self._where_settled(replayed)]
-        saved = estimate(delays, PLAN_SHARE, least) if delays else None
-        ups = estimate(
-            [a.system_up - b.system_up for a, b in zip(self._whole, replayed, strict=True)],
-            PLAN_SHARE,
-        )
         freed = [
             [use[owner] for entry in off if (owner := Owner(OwnerKind.ENTRY, entry)) in use]
             for use in self._uses
         ]
+        return replace(
+            self._expected(replayed, PLAN_SHARE, PLAN_SECONDS if off | later else 0.0),
+            memory_bytes=float(np.median([sum(u.memory_bytes for u in uses) for uses in freed])),
+            processes=round(float(np.median([sum(u.processes for u in uses) for uses in freed]))),
+        )
+
+    def on_other_hardware(self, changed: Callable[[Workload], Workload]) -> PlanEstimate | None:
+        """What other hardware would bring, on which each boot would be ``changed``.
+
+        None when nothing was recorded that could be replayed.
+        """
+        if self._replay is None:
+            return None
+        self._replayed([])  # for the tempos
+        there = Replay([changed(workload) for workload in self._workloads], self._ends)
+        (replayed,) = there.without([frozenset()])
+        return self._expected(self._in_tempo(replayed), HARDWARE_SHARE, HARDWARE_SECONDS)
+
+    def _expected(self, replayed: Sequence[Replayed], share: float, least: float) -> PlanEstimate:
+        """Boots as they were against boots as they would be; ``share`` and ``least`` (seconds) are
+        the replay's own error.
+        """
+        assert self._whole is not None
+        delays = [a.settled - b.settled for a, b in self._where_settled(replayed)]
+        saved = estimate(delays, share, least) if delays else None
+        ups = estimate(
+            [a.system_up - b.system_up for a, b in zip(self._whole, replayed, strict=True)], share
+        )
         return PlanEstimate(
             settled=saved and _less(self._settled_machine(), saved),
             system_up=_less(
@@ -219,8 +244,8 @@ class RoundReplay:
             ),
             saved=saved,
             up_saved=ups,
-            memory_bytes=float(np.median([sum(u.memory_bytes for u in uses) for uses in freed])),
-            processes=round(float(np.median([sum(u.processes for u in uses) for uses in freed]))),
+            memory_bytes=0.0,
+            processes=0,
         )
 
     def preview(self, boot: str, missing: frozenset[str]) -> Preview | None:

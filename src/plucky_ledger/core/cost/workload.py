@@ -89,6 +89,8 @@ class Workload:
     """0 where it is not known."""
     end: float
     """Last sample."""
+    moved_before: float = 0.0
+    """Seconds the drive had been busy by the first sample: the kernel's own, mostly."""
 
 
 def workload_of(
@@ -276,6 +278,7 @@ def _with_marks(
         desktop_task=_nearest(desktop, ups),
         desktop_shown=desktop or 0.0,
         end=samples.end,
+        moved_before=min(float(samples.disk_busy_seconds[0]), float(samples.seconds[0])),
     )
 
 

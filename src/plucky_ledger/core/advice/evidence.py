@@ -1,0 +1,140 @@
+"""What the rules look at: the newest boots of the state a PC is in, and what is known besides."""
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+from datetime import datetime
+from statistics import median
+
+import numpy as np
+
+from plucky_ledger.core.advice.finding import Curve
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.boots.marks import sign_in_wait
+from plucky_ledger.core.boots.samples import Floats, grown_by, rates
+from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
+from plucky_ledger.core.entries.decisions import Decided
+from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.pc.condition import Condition
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.stock import BeyondStock
+
+CURVE_POINTS = 90
+
+
+@dataclass(frozen=True, eq=False)
+class Evidence:
+    """Everything the rules go by."""
+
+    facts: Facts
+    taken_in_at: datetime
+    now: datetime
+    starts: tuple[Boot, ...] = ()
+    """Every start of the PC that is known, oldest first."""
+    recorded: tuple[Analysis, ...] = ()
+    """Recorded starts in the state the PC is in, oldest first."""
+    at_rest: tuple[Analysis, ...] = ()
+    """Readings at rest, oldest first."""
+    condition: Condition = field(default_factory=Condition)
+    costs: Mapping[str, StartupCost] = field(default_factory=dict)
+    decided: Mapping[str, Decided] = field(default_factory=dict)
+    settled_seconds: float = 0.0
+    """Balance of settled; 0 where nothing settled."""
+    quicker_drive: PlanEstimate | None = None
+    more_cores: PlanEstimate | None = None
+    more_memory: PlanEstimate | None = None
+    """Where nothing would have to be read twice or swapped."""
+    beyond_stock: BeyondStock | None = None
+
+    @property
+    def newest(self) -> Analysis | None:
+        """The newest recorded start."""
+        return self.recorded[-1] if self.recorded else None
+
+    @property
+    def entries(self) -> Mapping[str, StartupEntry]:
+        """What starts by itself, as the newest recording tells."""
+        newest = self.newest
+        return {e.entry_id: e for e in newest.timeline.entries} if newest else {}
+
+
+def spared_by_memory(recorded: Sequence[Analysis]) -> float:
+    """Share of all that the drive moved in the newest start which more memory would have spared:
+    0 where nobody counted.
+    """
+    for analysis in reversed(recorded):
+        told, samples = analysis.timeline.condition, analysis.timeline.samples
+        if told is None or told.reread_bytes is None or samples is None:
+            continue
+        moved = grown_by(samples.disk_read_bytes, samples.seconds, samples.end)
+        moved += grown_by(samples.disk_written_bytes, samples.seconds, samples.end)
+        spared = told.reread_bytes + (told.swapped_out_bytes or 0)
+        return min(spared / moved, 1.0) if moved > 0 else 0.0
+    return 0.0
+
+
+@dataclass(frozen=True)
+class Busy:
+    """How busy a PC was until it had settled. Shares of that time, the sign-in wait left out."""
+
+    disk: float
+    cpu: float
+    bytes_per_busy_second: float
+    """What the drive moved while it had work."""
+
+
+def busy_until_settled(analysis: Analysis) -> Busy | None:
+    """How busy one start was; None without samples."""
+    samples = analysis.samples
+    if samples is None or len(samples) < 3:
+        return None
+    until = analysis.settled_at or samples.end
+    length = max(until - sign_in_wait(analysis.boot.marks), 1.0)
+    seconds = samples.seconds
+    disk = grown_by(samples.disk_busy_seconds, seconds, until)
+    cpu = grown_by(samples.cpu_seconds, seconds, until)
+    own = grown_by(samples.own_cpu_seconds, seconds, until)
+    moved = grown_by(samples.disk_read_bytes, seconds, until)
+    moved += grown_by(samples.disk_written_bytes, seconds, until)
+    return Busy(
+        disk=min(disk / length, 1.0),
+        cpu=min((cpu - own) / (length * samples.cores), 1.0),
+        bytes_per_busy_second=moved / disk if disk > 0 else 0.0,
+    )
+
+
+def typical_busy(recorded: tuple[Analysis, ...]) -> Busy | None:
+    """The typical start of several, figure by figure."""
+    each = [busy for analysis in recorded if (busy := busy_until_settled(analysis)) is not None]
+    if not each:
+        return None
+    return Busy(
+        median(busy.disk for busy in each),
+        median(busy.cpu for busy in each),
+        median(busy.bytes_per_busy_second for busy in each),
+    )
+
+
+def course(analysis: Analysis, of: str) -> Curve | None:
+    """How busy drive or cores were, or how full the memory, over one recording."""
+    samples = analysis.samples
+    if samples is None or len(samples) < 3:
+        return None
+    if of == "memory":
+        if not samples.memory_total_bytes:
+            return None
+        shares = samples.memory_held_bytes / samples.memory_total_bytes
+        return _thinned(of, samples.seconds, shares)
+    went = rates(samples)
+    return _thinned(of, went.end, went.disk_share if of == "disk" else went.cpu_share)
+
+
+def _thinned(of: str, seconds: Floats, shares: Floats) -> Curve:
+    """As many points as can be seen in a small picture, each the mean of its stretch."""
+    parts = np.array_split(np.arange(len(seconds)), min(CURVE_POINTS, len(seconds)))
+    clean = np.clip(np.nan_to_num(shares), 0.0, 1.0)
+    return Curve(
+        of,
+        tuple(round(float(seconds[part].mean()), 2) for part in parts),
+        tuple(round(float(clean[part].mean()), 3) for part in parts),
+    )

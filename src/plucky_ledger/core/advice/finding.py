@@ -1,0 +1,101 @@
+"""What a rule found, as values: the evidence, what following it would win, and what to pencil."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from plucky_ledger.core.book.job import Change
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.trouble import Fact
+
+
+class RuleCode(StrEnum):
+    """The rules, each with its source and its counter-case in methods.md."""
+
+    FAILING_DRIVE = "failing_drive"
+    DRIVE_PINNED = "drive_pinned"
+    PROCESSOR_PINNED = "processor_pinned"
+    MEMORY_FULL = "memory_full"
+    LITTLE_ROOM = "little_room"
+    NOT_RESTARTED = "not_restarted"
+    FAST_START = "fast_start"
+    HEAT = "heat"
+    HELD_DOWN = "held_down"
+    NEVER_COMES = "never_comes"
+    MANY_FAILED = "many_failed"
+    RESTARTS_ITSELF = "restarts_itself"
+    MEMORY_GROWS = "memory_grows"
+    SAME_JOB = "same_job"
+    UPDATES_AT_SIGN_IN = "updates_at_sign_in"
+    BEYOND_STOCK = "beyond_stock"
+
+
+class Sureness(StrEnum):
+    """How sure a finding is."""
+
+    SEEN = "seen"
+    """It was measured or counted."""
+    LIKELY = "likely"
+    """What was measured is explained best by it."""
+
+
+class Effort(StrEnum):
+    """What it takes to follow a piece of advice."""
+
+    MINUTES = "minutes"
+    HOUR = "hour"
+    PART = "part"
+    """Something has to be bought and fitted."""
+
+
+@dataclass(frozen=True)
+class Curve:
+    """Evidence as a course over time: shares, 0 to 1, at seconds since the kernel started."""
+
+    of: str
+    """"disk", "cpu" or "memory"."""
+    seconds: tuple[float, ...]
+    shares: tuple[float, ...]
+
+
+@dataclass(frozen=True)
+class Gauge:
+    """Evidence as how full something is. Shares, 0 to 1."""
+
+    of: str
+    share: float
+    mark: float
+    """From where on the rule holds."""
+    less: bool = False
+    """It holds below the mark."""
+
+
+@dataclass(frozen=True)
+class Tally:
+    """Evidence as a count of some out of all."""
+
+    some: int
+    of: int
+
+
+Drawing = Curve | Gauge | Tally
+
+
+@dataclass(frozen=True)
+class Finding:
+    """One thing that keeps a PC slow, or will."""
+
+    rule: RuleCode
+    sureness: Sureness
+    effort: Effort
+    facts: Mapping[str, Fact] = field(default_factory=dict)
+    """What was seen: the figures its sentence is made of."""
+    saves: Estimate | None = None
+    """Seconds sooner that it would be settled; None where nothing can tell."""
+    settled: Estimate | None = None
+    """When it would be settled then."""
+    drawing: Drawing | None = None
+    changes: tuple[Change, ...] = ()
+    """What to pencil to follow it; empty where there is nothing to be written in the book."""
+    entries: tuple[str, ...] = ()
+    """Ids of the startup entries it is about."""

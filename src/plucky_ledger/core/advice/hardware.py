@@ -1,0 +1,193 @@
+"""Rules about what a PC is built of: drive, cores, memory, heat."""
+
+from collections.abc import Iterator
+from statistics import median
+
+from plucky_ledger.core.advice import rules
+from plucky_ledger.core.advice.evidence import Busy, Evidence, course, typical_busy
+from plucky_ledger.core.advice.finding import Finding, Gauge, RuleCode, Sureness
+from plucky_ledger.core.advice.rules import RULES
+from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.boots.boot import PowerSource
+from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
+from plucky_ledger.core.cost.startup_cost import PlanEstimate
+from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.facts import DriveKind
+from plucky_ledger.core.trouble import Fact
+
+SAVING_PROFILES = frozenset({"power-saver", "low-power", "quiet"})
+"""What the kernel and the desktops call profiles that hold the processor down."""
+
+
+def hardware_findings(evidence: Evidence) -> Iterator[Finding]:
+    """What the hardware is to blame for, in no order."""
+    yield from _failing_drives(evidence)
+    busy = typical_busy(evidence.recorded)
+    if busy is not None:
+        yield from _drive_pinned(evidence, busy)
+        yield from _processor_pinned(evidence, busy)
+    yield from _memory_full(evidence)
+    yield from _heat(evidence)
+    yield from _held_down(evidence)
+
+
+def _failing_drives(evidence: Evidence) -> Iterator[Finding]:
+    for drive in evidence.condition.drives:
+        if (drive.errors or 0) >= rules.DRIVE_ERRORS:
+            facts: dict[str, Fact] = {"drive": drive.name, "errors": drive.errors or 0}
+            yield Finding(
+                RuleCode.FAILING_DRIVE,
+                Sureness.LIKELY,
+                RULES[RuleCode.FAILING_DRIVE].effort,
+                {**facts, "model": drive.model},
+                changes=(Change(ChangeKind.SOLID_STATE_DRIVE, "", before=drive.name),),
+            )
+
+
+def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
+    known_quick = busy.bytes_per_busy_second >= rules.QUICK_BYTES_PER_SECOND
+    newest, plan = evidence.newest, evidence.quicker_drive
+    if busy.disk < rules.BUSY_DRIVE or known_quick or newest is None:
+        return
+    if plan is None or not _worth(evidence, plan):
+        return
+    kinds = {drive.kind for drive in evidence.facts.drives}
+    rotating = DriveKind.ROTATING in kinds
+    yield Finding(
+        RuleCode.DRIVE_PINNED,
+        Sureness.SEEN if rotating else Sureness.LIKELY,
+        RULES[RuleCode.DRIVE_PINNED].effort,
+        {
+            "share": busy.disk,
+            "rotating": int(rotating),
+            "bytes_per_second": busy.bytes_per_busy_second,
+            "seconds": evidence.settled_seconds,
+        },
+        saves=plan.saved,
+        settled=plan.settled,
+        drawing=course(newest, "disk"),
+        changes=(Change(ChangeKind.SOLID_STATE_DRIVE, ""),),
+    )
+
+
+def _processor_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
+    newest, plan = evidence.newest, evidence.more_cores
+    if busy.cpu < rules.BUSY_CORES or newest is None:
+        return
+    if plan is None or not _worth(evidence, plan):
+        return
+    others = _could_be_off(evidence)
+    yield Finding(
+        RuleCode.PROCESSOR_PINNED,
+        Sureness.LIKELY if others else Sureness.SEEN,
+        RULES[RuleCode.PROCESSOR_PINNED].effort,
+        {"share": busy.cpu, "cores": evidence.facts.cores or 0, "others": others},
+        saves=plan.saved,
+        settled=plan.settled,
+        drawing=course(newest, "cpu"),
+    )
+
+
+def _worth(evidence: Evidence, plan: PlanEstimate) -> bool:
+    """Whether the least that it would win is worth a part."""
+    if plan.saved is None:
+        return False
+    least = max(rules.LEAST_SECONDS, rules.LEAST_SHARE * evidence.settled_seconds)
+    return plan.saved.low >= least
+
+
+def _could_be_off(evidence: Evidence) -> int:
+    """Entries that cost something and that nobody has said are needed."""
+    memory = float(evidence.facts.memory_bytes or 0)
+    weighing = {Grade.HEAVY, Grade.MODERATE}
+    return sum(
+        1
+        for entry_id, entry in evidence.entries.items()
+        if (cost := evidence.costs.get(entry_id)) is not None
+        and not entry.part_of_system
+        and not entry.guarded
+        and entry.off_because is None
+        and not _kept(evidence, entry_id)
+        and grade_of(cost, evidence.settled_seconds, memory, GradeThresholds()) in weighing
+    )
+
+
+def _kept(evidence: Evidence, entry_id: str) -> bool:
+    decided = evidence.decided.get(entry_id)
+    return decided is not None and decided.decision is Decision.KEEP
+
+
+def _memory_full(evidence: Evidence) -> Iterator[Finding]:
+    total = evidence.facts.memory_bytes
+    held = [
+        reading.value * 1e6
+        for analysis in evidence.recorded
+        if (reading := analysis.readings.get(Measure.MEMORY_HELD)) is not None
+    ]
+    condition = evidence.condition
+    swapped = 0 if condition.swap_compressed else condition.swap_used_bytes or 0
+    if not total or not held:
+        return
+    share = median(held) / total
+    killed = condition.killed_for_memory or 0
+    plan = evidence.more_memory
+    thrashing = plan is not None and _worth(evidence, plan)
+    swapping = swapped >= rules.SWAPPED_SHARE * total
+    if not (share >= rules.FULL_MEMORY or swapping or killed or thrashing):
+        return
+    free_slots = None
+    if condition.memory_slots is not None:
+        free_slots = max(0, condition.memory_slots - len(condition.modules))
+    facts: dict[str, Fact] = {
+        "share": share, "held_bytes": median(held), "total_bytes": total,
+        "swapped_bytes": swapped, "killed": killed,
+    }  # fmt: skip
+    if free_slots is not None:
+        facts["free_slots"] = free_slots
+    if condition.modules:
+        module = condition.modules[0]
+        facts |= {"kind": module.kind, "megatransfers": module.megatransfers or 0}
+    if condition.most_memory_bytes:
+        facts["most_bytes"] = condition.most_memory_bytes
+    yield Finding(
+        RuleCode.MEMORY_FULL,
+        Sureness.SEEN,
+        RULES[RuleCode.MEMORY_FULL].effort,
+        facts,
+        saves=plan.saved if plan is not None else None,
+        settled=plan.settled if plan is not None else None,
+        drawing=Gauge("memory", min(share, 1.0), rules.FULL_MEMORY),
+        changes=(Change(ChangeKind.MEMORY, ""),),
+    )
+
+
+def _heat(evidence: Evidence) -> Iterator[Finding]:
+    times = evidence.condition.throttled or 0
+    if times >= rules.THROTTLES:
+        yield Finding(
+            RuleCode.HEAT, Sureness.SEEN, RULES[RuleCode.HEAT].effort, {"times": times},
+            changes=(Change(ChangeKind.OTHER, ""),),
+        )  # fmt: skip
+
+
+def _held_down(evidence: Evidence) -> Iterator[Finding]:
+    condition, newest = evidence.condition, evidence.newest
+    limit = condition.frequency_limit
+    limited = limit is not None and limit < rules.LIMITED_FREQUENCY
+    on_battery = (
+        newest is not None and newest.boot.context.power_source is PowerSource.BATTERY
+    )  # fmt: skip
+    if on_battery or not (limited or condition.power_profile in SAVING_PROFILES):
+        return  # on battery it is meant to
+    facts: dict[str, Fact] = {"profile": condition.power_profile}
+    if limit is not None:
+        facts["share"] = limit
+    yield Finding(
+        RuleCode.HELD_DOWN,
+        Sureness.SEEN,
+        RULES[RuleCode.HELD_DOWN].effort,
+        facts,
+        drawing=Gauge("cpu", limit, 1.0, less=True) if limit is not None else None,
+        changes=(Change(ChangeKind.POWER_OR_EFFECTS, "", before=condition.power_profile),),
+    )

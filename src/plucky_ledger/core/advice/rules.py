@@ -1,0 +1,80 @@
+"""The rules as data: from where on each holds, what it takes to follow it, and how urgent it is.
+
+Sources and counter-cases are in manual/methods.md, one paragraph a rule.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from plucky_ledger.core.advice.finding import Effort, RuleCode
+
+DAY_SECONDS = 86_400.0
+LEAST_SECONDS = 2.0
+"""What wins less is not worth a part."""
+LEAST_SHARE = 0.05
+"""The same as a share of settled."""
+BUSY_DRIVE = 0.5
+"""Share of the start-up in which the drive has work."""
+QUICK_BYTES_PER_SECOND = 150e6
+"""A drive that moves as much while it works is as quick as they come, and just has much to do."""
+BUSY_CORES = 0.6
+"""Share of all cores that work, over the start-up."""
+FULL_MEMORY = 0.85
+"""Share of the memory held at rest."""
+SWAPPED_SHARE = 0.1
+"""Of the memory's size that lies on a drive."""
+ROOM_PER_MEMORY = 2.0
+"""A rule of the trade: free room of at least two to three times the memory."""
+LEAST_FREE = 0.05
+"""Share of a file system that is to stay free."""
+LONG_UP_DAYS = 14.0
+RESUMED_SHARE = 0.5
+FEW_STARTS = 2
+THROTTLES = 10
+LIMITED_FREQUENCY = 0.9
+LONG_WAIT_SECONDS = 5.0
+IDLE_SHARE = 0.1
+"""CPU work of a wait for something else, as a share of its length."""
+MANY_FAILED = 3
+MANY_RESTARTS = 4
+GROWN = 1.5
+UPDATES_SHARE = 0.5
+DRIVE_ERRORS = 3
+BEYOND_STOCK_SHARE = 0.5
+BEYOND_STOCK_PROCESSES = 40
+
+
+@dataclass(frozen=True)
+class Rule:
+    """What a rule's findings have in common."""
+
+    effort: Effort
+    weight: float
+    """Seconds it counts as where no replay can tell; the data in danger count above all."""
+
+
+RULES: Mapping[RuleCode, Rule] = {
+    RuleCode.FAILING_DRIVE: Rule(Effort.PART, 1e6),
+    RuleCode.DRIVE_PINNED: Rule(Effort.PART, 0.0),
+    RuleCode.PROCESSOR_PINNED: Rule(Effort.PART, 0.0),
+    RuleCode.MEMORY_FULL: Rule(Effort.PART, 12.0),
+    RuleCode.LITTLE_ROOM: Rule(Effort.HOUR, 4.0),
+    RuleCode.NOT_RESTARTED: Rule(Effort.MINUTES, 5.0),
+    RuleCode.FAST_START: Rule(Effort.MINUTES, 2.0),
+    RuleCode.HEAT: Rule(Effort.HOUR, 6.0),
+    RuleCode.HELD_DOWN: Rule(Effort.MINUTES, 4.0),
+    RuleCode.NEVER_COMES: Rule(Effort.MINUTES, 0.0),
+    RuleCode.MANY_FAILED: Rule(Effort.HOUR, 1.0),
+    RuleCode.RESTARTS_ITSELF: Rule(Effort.MINUTES, 2.0),
+    RuleCode.MEMORY_GROWS: Rule(Effort.HOUR, 3.0),
+    RuleCode.SAME_JOB: Rule(Effort.HOUR, 3.0),
+    RuleCode.UPDATES_AT_SIGN_IN: Rule(Effort.MINUTES, 3.0),
+    RuleCode.BEYOND_STOCK: Rule(Effort.HOUR, 1.0),
+}
+
+EFFORT_COUNTS: Mapping[Effort, float] = {
+    Effort.MINUTES: 1.0,
+    Effort.HOUR: 2.0,
+    Effort.PART: 4.0,
+}
+"""By how much more a finding has to win to stand before one that takes minutes."""

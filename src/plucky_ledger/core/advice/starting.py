@@ -1,0 +1,191 @@
+"""Rules about what starts: waits for nothing, failures, restarts over and over, the same twice."""
+
+from collections import defaultdict
+from collections.abc import Iterator, Mapping, Sequence
+from itertools import pairwise
+
+from plucky_ledger.core.advice import rules
+from plucky_ledger.core.advice.evidence import Evidence
+from plucky_ledger.core.advice.finding import Finding, RuleCode, Sureness, Tally
+from plucky_ledger.core.advice.rules import RULES
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.cost.attribution import Owner, OwnerKind
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.core.entries.states import EntryState
+
+NAMED = 3
+"""Entries that are named in one sentence."""
+SEEN_LATE = 2.0
+"""Seconds by which the end of a program may be seen too late."""
+SERVICES = frozenset({EntryKind.SYSTEM_SERVICE, EntryKind.USER_SERVICE})
+
+
+def starting_findings(evidence: Evidence) -> Iterator[Finding]:
+    """What is wrong with what starts, in no order."""
+    newest = evidence.newest
+    if newest is None:
+        return
+    yield from _never_comes(evidence, newest)
+    yield from _many_failed(newest, evidence.entries)
+    yield from _restarts_itself(evidence, newest)
+    yield from _same_job(evidence)
+    yield from _updates_at_sign_in(evidence)
+
+
+def _never_comes(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
+    """An entry that failed after a long time in which it did next to nothing."""
+    for activity in newest.timeline.activities:
+        entry, length = evidence.entries.get(activity.entry_id), _length(activity)
+        if entry is None or activity.result is None or length < rules.LONG_WAIT_SECONDS:
+            continue
+        if _worked(newest, activity) > rules.IDLE_SHARE * length:
+            continue
+        cost = evidence.costs.get(activity.entry_id)
+        saves = cost.settled or cost.system_up if cost is not None else None
+        yield Finding(
+            RuleCode.NEVER_COMES,
+            Sureness.LIKELY,
+            RULES[RuleCode.NEVER_COMES].effort,
+            {"name": entry.name, "seconds": length},
+            saves=saves if saves is not None else Estimate(0.0, 0.0, length),
+            changes=(_switched_off(entry),),
+            entries=(entry.entry_id,),
+        )
+
+
+def _length(activity: Activity) -> float:
+    """Seconds from its beginning until it was given up."""
+    ended = activity.ended_at if activity.ended_at is not None else activity.up_at
+    if activity.starting_from is None or ended is None:
+        return 0.0
+    return ended - activity.starting_from
+
+
+def _worked(analysis: Analysis, activity: Activity) -> float:
+    """CPU seconds of an entry, by its manager's account or by its programs."""
+    if activity.cpu_seconds is not None:
+        return activity.cpu_seconds
+    attribution = analysis.attribution
+    if attribution is None:
+        return 0.0
+    work = attribution.work.get(Owner(OwnerKind.ENTRY, activity.entry_id))
+    return float(work.cpu_seconds[-1]) if work is not None else 0.0
+
+
+def _switched_off(entry: StartupEntry) -> Change:
+    """A part of the system is set by hand, anything else as an entry."""
+    if entry.part_of_system:
+        return Change(ChangeKind.SERVICE_START_MODE, "", before=entry.name)
+    return Change(
+        ChangeKind.STARTUP_ENTRY, entry.name, entry_id=entry.entry_id, new_state=EntryState.OFF
+    )
+
+
+def _many_failed(newest: Analysis, entries: Mapping[str, StartupEntry]) -> Iterator[Finding]:
+    failed = [
+        activity.entry_id
+        for activity in newest.timeline.activities
+        if activity.result is not None and activity.entry_id in entries
+    ]
+    if len(failed) >= rules.MANY_FAILED:
+        yield Finding(
+            RuleCode.MANY_FAILED,
+            Sureness.SEEN,
+            RULES[RuleCode.MANY_FAILED].effort,
+            {"failed": len(failed), "names": _names([entries[one] for one in failed])},
+            drawing=Tally(len(failed), len(entries)),
+            entries=tuple(failed),
+        )
+
+
+def _names(entries: Sequence[StartupEntry]) -> str:
+    return ", ".join(entry.name for entry in entries[:NAMED])
+
+
+def _restarts_itself(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
+    """A service whose main program came and went, and came again, over and over."""
+    counted = _comings(newest)
+    for activity in newest.timeline.activities:
+        told = activity.restarts or 0
+        counted[activity.entry_id] = max(counted.get(activity.entry_id, 0), told)
+    for entry_id, times in counted.items():
+        entry = evidence.entries.get(entry_id)
+        if entry is None or times < rules.MANY_RESTARTS:
+            continue
+        cost = evidence.costs.get(entry_id)
+        yield Finding(
+            RuleCode.RESTARTS_ITSELF,
+            Sureness.SEEN,
+            RULES[RuleCode.RESTARTS_ITSELF].effort,
+            {"name": entry.name, "times": times},
+            saves=cost.settled if cost is not None else None,
+            changes=(_switched_off(entry),),
+            entries=(entry_id,),
+        )
+
+
+def _comings(analysis: Analysis) -> dict[str, int]:
+    """How often each service's main program ended and was started anew."""
+    attribution = analysis.attribution
+    if attribution is None:
+        return {}
+    services = {e.entry_id for e in analysis.timeline.entries if e.kind in SERVICES}
+    mains: dict[tuple[str, str], list[tuple[float, float]]] = defaultdict(list)
+    for run in analysis.timeline.runs:
+        owner = attribution.owners[run.run]
+        if owner.kind is OwnerKind.ENTRY and owner.entry_id in services and run.parent_pid == 1:
+            ended = run.ended if run.ended is not None else float("inf")
+            mains[owner.entry_id, run.command].append((run.started, ended))
+    again: dict[str, int] = {}
+    for (name, _command), lives in mains.items():
+        lives.sort()
+        # One after the other: what runs side by side was started once.
+        times = sum(1 for (_, ended), (begun, _) in pairwise(lives) if begun >= ended - SEEN_LATE)
+        again[name] = max(again.get(name, 0), times)
+    return again
+
+
+def _same_job(evidence: Evidence) -> Iterator[Finding]:
+    """Programs that guard against the same, from different packages: each slows all the rest."""
+    guards = [
+        entry
+        for entry in evidence.entries.values()
+        if entry.guarded and not entry.part_of_system and entry.off_because is None
+        and entry.executable
+    ]  # fmt: skip
+    programs = {entry.package.split(" ")[0] or entry.executable: entry for entry in guards}
+    if len(programs) < 2:
+        return
+    known = [
+        cost.settled
+        for entry in programs.values()
+        if (cost := evidence.costs.get(entry.entry_id)) is not None and cost.settled is not None
+    ]
+    least = min(known, key=lambda one: one.value) if len(known) == len(programs) else None
+    yield Finding(
+        RuleCode.SAME_JOB,
+        Sureness.LIKELY,
+        RULES[RuleCode.SAME_JOB].effort,
+        {"programs": len(programs), "names": _names(list(programs.values()))},
+        saves=least,
+        changes=(Change(ChangeKind.PROGRAM_REMOVED, ""),),
+        entries=tuple(entry.entry_id for entry in programs.values()),
+    )
+
+
+def _updates_at_sign_in(evidence: Evidence) -> Iterator[Finding]:
+    seen = [analysis.boot.context.updates_running for analysis in evidence.recorded]
+    during = sum(seen)
+    if during < rules.FEW_STARTS or during < rules.UPDATES_SHARE * len(seen):
+        return
+    yield Finding(
+        RuleCode.UPDATES_AT_SIGN_IN,
+        Sureness.SEEN,
+        RULES[RuleCode.UPDATES_AT_SIGN_IN].effort,
+        {"starts": during, "of": len(seen)},
+        drawing=Tally(during, len(seen)),
+        changes=(Change(ChangeKind.PROGRAM_SETTING, ""),),
+    )

@@ -1,0 +1,158 @@
+"""Rules about how a PC is kept: room, restarts, memory that fills up over days."""
+
+from collections.abc import Iterator
+from itertools import pairwise
+from statistics import median
+
+from plucky_ledger.core.advice import rules
+from plucky_ledger.core.advice.evidence import Evidence
+from plucky_ledger.core.advice.finding import Finding, Gauge, RuleCode, Sureness, Tally
+from plucky_ledger.core.advice.rules import DAY_SECONDS, RULES
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.boots.boot import StartKind
+from plucky_ledger.core.boots.programs import ProgramRun, value_at
+from plucky_ledger.core.measures import Measure
+
+
+def upkeep_findings(evidence: Evidence) -> Iterator[Finding]:
+    """What is left undone, in no order."""
+    yield from _little_room(evidence)
+    yield from _not_restarted(evidence)
+    yield from _fast_start(evidence)
+    yield from _memory_grows(evidence)
+    yield from _beyond_stock(evidence)
+
+
+def _little_room(evidence: Evidence) -> Iterator[Finding]:
+    memory = evidence.facts.memory_bytes
+    systems = evidence.condition.file_systems
+    full = [one for one in systems if one.full >= 1 - rules.LEAST_FREE]
+    root = next((one for one in systems if one.mount == "/"), None)
+    if root is not None:
+        where, free, size = root.mount, root.free_bytes, root.size_bytes
+    else:
+        drives = [drive for drive in evidence.facts.drives if drive.free_bytes is not None]
+        if not drives:
+            return
+        least = min(drives, key=lambda drive: drive.free_bytes or 0)
+        where, free, size = least.name, least.free_bytes or 0, least.size_bytes
+    wanted = rules.ROOM_PER_MEMORY * memory if memory else 0.0
+    if free >= wanted and not full:
+        return
+    if full and free >= wanted:
+        worst = max(full, key=lambda one: one.full)
+        where, free, size = worst.mount, worst.free_bytes, worst.size_bytes
+    yield Finding(
+        RuleCode.LITTLE_ROOM,
+        Sureness.SEEN,
+        RULES[RuleCode.LITTLE_ROOM].effort,
+        {"where": where, "free_bytes": free, "wanted_bytes": wanted, "full": len(full)},
+        drawing=Gauge("disk", free / size, min(wanted / size, 1.0), less=True) if size else None,
+        changes=(Change(ChangeKind.DISK_SPACE, ""),),
+    )
+
+
+def _not_restarted(evidence: Evidence) -> Iterator[Finding]:
+    uptime = evidence.facts.uptime_seconds or 0.0
+    restarted = any(boot.started_at > evidence.taken_in_at for boot in evidence.starts)
+    before = [boot.started_at for boot in evidence.starts if boot.started_at < evidence.taken_in_at]
+    gaps = [(later - sooner).total_seconds() for sooner, later in pairwise(before)]
+    up_long = not restarted and uptime >= rules.LONG_UP_DAYS * DAY_SECONDS
+    seldom = len(gaps) >= rules.FEW_STARTS and median(gaps) >= rules.LONG_UP_DAYS * DAY_SECONDS
+    if not (up_long or seldom):
+        return
+    days = uptime / DAY_SECONDS if up_long else median(gaps) / DAY_SECONDS
+    yield Finding(
+        RuleCode.NOT_RESTARTED,
+        Sureness.SEEN,
+        RULES[RuleCode.NOT_RESTARTED].effort,
+        {"days": round(days, 1), "now": int(up_long)},
+    )
+
+
+def _fast_start(evidence: Evidence) -> Iterator[Finding]:
+    kinds = [boot.context.start_kind for boot in evidence.starts]
+    known = [kind for kind in kinds if kind is not StartKind.UNKNOWN]
+    resumed = known.count(StartKind.RESUME)
+    if resumed < rules.FEW_STARTS or resumed < rules.RESUMED_SHARE * len(known):
+        return
+    yield Finding(
+        RuleCode.FAST_START,
+        Sureness.SEEN,
+        RULES[RuleCode.FAST_START].effort,
+        {"resumed": resumed, "starts": len(known)},
+        drawing=Tally(resumed, len(known)),
+        changes=(Change(ChangeKind.FAST_START, ""),),
+    )
+
+
+def _memory_grows(evidence: Evidence) -> Iterator[Finding]:
+    """A reading at rest days after the start against the PC just settled."""
+    old = [one for one in evidence.at_rest if _age(one) >= DAY_SECONDS]
+    fresh = [held for one in evidence.recorded if (held := _held(one)) is not None]
+    held = _held(old[-1]) if old else None
+    if held is None or not fresh or held < rules.GROWN * median(fresh):
+        return
+    name, grown = _grown_most(old[-1], evidence.recorded[-1])
+    yield Finding(
+        RuleCode.MEMORY_GROWS,
+        Sureness.LIKELY,
+        RULES[RuleCode.MEMORY_GROWS].effort,
+        {
+            "days": round(_age(old[-1]) / DAY_SECONDS, 1),
+            "held_bytes": held * 1e6,
+            "fresh_bytes": median(fresh) * 1e6,
+            "program": name,
+            "grown_bytes": grown,
+        },
+    )
+
+
+def _age(analysis: Analysis) -> float:
+    """Seconds from the PC's start to the recording."""
+    return float(analysis.samples.seconds[0]) if analysis.samples is not None else 0.0
+
+
+def _held(analysis: Analysis) -> float | None:
+    """Megabytes held at rest."""
+    reading = analysis.readings.get(Measure.MEMORY_HELD)
+    return reading.value if reading is not None else None
+
+
+def _grown_most(old: Analysis, fresh: Analysis) -> tuple[str, float]:
+    """The program that holds most more than it did, and by how many bytes."""
+    before = _held_by_name(fresh.timeline.runs, fresh)
+    now = _held_by_name(old.timeline.runs, old)
+    grown = {name: held - before.get(name, 0.0) for name, held in now.items()}
+    name = max(grown, key=lambda one: grown[one], default="")
+    return (name, grown[name]) if name and grown[name] > 0 else ("", 0.0)
+
+
+def _held_by_name(runs: tuple[ProgramRun, ...], analysis: Analysis) -> dict[str, float]:
+    end = analysis.samples.end if analysis.samples is not None else 0.0
+    held: dict[str, float] = {}
+    for run in runs:
+        if not run.own and run.ended is None:
+            held[run.name] = held.get(run.name, 0.0) + value_at(run, run.memory_bytes, end)
+    return held
+
+
+def _beyond_stock(evidence: Evidence) -> Iterator[Finding]:
+    beyond, newest = evidence.beyond_stock, evidence.newest
+    if beyond is None or newest is None or beyond.processes < rules.BEYOND_STOCK_PROCESSES:
+        return
+    reading = newest.readings.get(Measure.PROCESSES)
+    if reading is None or beyond.processes < rules.BEYOND_STOCK_SHARE * reading.value:
+        return
+    yield Finding(
+        RuleCode.BEYOND_STOCK,
+        Sureness.SEEN,
+        RULES[RuleCode.BEYOND_STOCK].effort,
+        {
+            "processes": beyond.processes,
+            "entries": len(beyond.entries),
+            "memory_bytes": beyond.memory_bytes,
+        },
+        drawing=Tally(beyond.processes, round(reading.value)),
+    )

@@ -1,0 +1,78 @@
+"""What state a PC's hardware and system are in, as far as the kernel and the firmware tell."""
+
+from dataclasses import dataclass
+
+
+@dataclass(frozen=True)
+class MemoryModule:
+    """One memory module as it is fitted."""
+
+    slot: str
+    size_bytes: int
+    kind: str = ""
+    """Such as "DDR4"."""
+    megatransfers: int | None = None
+    """Millions of transfers a second."""
+
+
+@dataclass(frozen=True)
+class FileSystem:
+    """One mounted file system on a drive."""
+
+    mount: str
+    kind: str
+    size_bytes: int
+    free_bytes: int
+    inodes: int = 0
+    """How many files it can hold; 0 where it needs no such number."""
+    inodes_free: int = 0
+
+    @property
+    def full(self) -> float:
+        """Share of its room, or of its files, that is taken: the greater, 0 to 1."""
+        room = 1 - self.free_bytes / self.size_bytes if self.size_bytes else 0.0
+        files = 1 - self.inodes_free / self.inodes if self.inodes else 0.0
+        return max(room, files, 0.0)
+
+
+@dataclass(frozen=True)
+class DriveHealth:
+    """How one drive is. None is not known."""
+
+    name: str
+    model: str = ""
+    errors: int | None = None
+    """Errors and resets in the kernel's log of this boot."""
+    temperature_celsius: float | None = None
+
+
+@dataclass(frozen=True)
+class Condition:
+    """The state of a PC at one moment. Empty texts and None are not known."""
+
+    maker: str = ""
+    model: str = ""
+    modules: tuple[MemoryModule, ...] = ()
+    memory_slots: int | None = None
+    most_memory_bytes: int | None = None
+    """As much as the firmware says can be fitted."""
+    file_systems: tuple[FileSystem, ...] = ()
+    drives: tuple[DriveHealth, ...] = ()
+    swap_total_bytes: int | None = None
+    swap_used_bytes: int | None = None
+    swap_compressed: bool = False
+    """It lies in compressed memory, not on a drive."""
+    killed_for_memory: int | None = None
+    """Programs the kernel ended since the start, because there was no memory left."""
+    reread_bytes: int | None = None
+    """Read again since the start because there was no memory left to keep it in."""
+    swapped_out_bytes: int | None = None
+    """Written to swap since the start."""
+    throttled: int | None = None
+    """How often heat held a core down since the start."""
+    frequency_limit: float | None = None
+    """Share of its highest frequency that the processor may use."""
+    power_profile: str = ""
+    root_file_system: str = ""
+    encrypted: bool = False
+    """The system lies on an encrypted volume."""

@@ -1,0 +1,60 @@
+"""The Why lens: why it is still slow, what would help, and what that is known by."""
+
+from dataclasses import dataclass
+from enum import StrEnum
+
+from plucky_ledger.core.advice.finding import Finding, RuleCode
+from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.pc.condition import Condition
+from plucky_ledger.usecases.advice import Why
+
+
+class WhyAnswer(StrEnum):
+    """The answer in short."""
+
+    NOTHING_MEASURED = "nothing_measured"
+    FINE = "fine"
+    DATA_FIRST = "data_first"
+    FOUND = "found"
+
+
+@dataclass(frozen=True)
+class WhyPage:
+    """Everything the lens shows of the advice."""
+
+    answer: WhyAnswer
+    findings: tuple[Finding, ...]
+    """Costliest first."""
+    pencilled: frozenset[RuleCode]
+    """Findings whose advice is pencilled, or posted, already."""
+    condition: Condition
+    boots: int
+    """Recorded starts it rests on."""
+
+
+def why_page(found: Why) -> WhyPage:
+    """What the lens shows of what was found."""
+    return WhyPage(
+        _answer(found),
+        found.findings,
+        frozenset(finding.rule for finding in found.findings if _followed(found.job, finding)),
+        found.condition,
+        found.boots,
+    )
+
+
+def _answer(found: Why) -> WhyAnswer:
+    if any(finding.rule is RuleCode.FAILING_DRIVE for finding in found.findings):
+        return WhyAnswer.DATA_FIRST
+    if found.findings:
+        return WhyAnswer.FOUND
+    return WhyAnswer.FINE if found.boots else WhyAnswer.NOTHING_MEASURED
+
+
+def _followed(job: Job, finding: Finding) -> bool:
+    """Whether what it advises is in the pencilled posting."""
+    planned = job.pencilled.changes if job.pencilled is not None else ()
+    return bool(finding.changes) and all(
+        any((c.kind, c.entry_id) == (change.kind, change.entry_id) for c in planned)
+        for change in finding.changes
+    )

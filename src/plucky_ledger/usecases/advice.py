@@ -1,0 +1,114 @@
+"""Why a job's PC is still slow: the evidence gathered, the rules held against it."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass, replace
+
+from plucky_ledger.core.advice.advise import advise
+from plucky_ledger.core.advice.evidence import Evidence, spared_by_memory
+from plucky_ledger.core.advice.finding import Finding
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.book.job import Change, Job
+from plucky_ledger.core.boots.boot import Boot, How, counted, starts_in
+from plucky_ledger.core.cost.hardware import on_quicker_drive, with_more_cores, with_more_memory
+from plucky_ledger.core.pc.condition import Condition
+from plucky_ledger.core.pc.stock import BeyondStock, beyond, picture_of
+from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.clock import now
+from plucky_ledger.usecases.costs import MOST_BOOTS, CostsKept, newest_state
+from plucky_ledger.usecases.decisions import decisions_in
+from plucky_ledger.usecases.jobs import read_job
+from plucky_ledger.usecases.postings import pencil
+from plucky_ledger.usecases.stock_profiles import stock_profiles
+
+MOST_AT_REST = 3
+
+
+@dataclass(frozen=True)
+class Why:
+    """What was found about one PC."""
+
+    job: Job
+    findings: tuple[Finding, ...]
+    condition: Condition
+    boots: int
+    """Recorded starts it rests on."""
+
+
+def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Why:
+    """Hold all rules against a job's PC as it is now; takes a moment."""
+    job = read_job(ledger, number)
+    boots = newest_state(job)
+    recorded = _recorded(ledger, number, starts_in(boots)[-MOST_BOOTS:], analyses)
+    resting = [boot for boot in counted(job.boots) if boot.how is How.AT_REST]
+    at_rest = _recorded(ledger, number, resting[-MOST_AT_REST:], analyses)
+    condition = _condition((*recorded, *at_rest))
+    evidence = Evidence(
+        facts=job.facts,
+        taken_in_at=job.taken_in_at,
+        now=now(),
+        starts=tuple(sorted(starts_in(job.boots), key=lambda boot: boot.started_at)),
+        recorded=recorded,
+        at_rest=at_rest,
+        condition=condition,
+        decided=decisions_in(ledger, number),
+    )
+    if recorded:
+        evidence = _with_costs(evidence, ledger, number, boots, costs)
+        stock = _beyond_stock(ledger, job, recorded[-1])
+        evidence = replace(evidence, beyond_stock=stock)
+    return Why(job, advise(evidence), condition, len(recorded))
+
+
+def _recorded(
+    ledger: Ledger, number: int, boots: Sequence[Boot], analyses: Analyses
+) -> tuple[Analysis, ...]:
+    each = (analyses.of(ledger, number, boot) for boot in boots)
+    return tuple(analysis for analysis in each if analysis.timeline.samples is not None)
+
+
+def _condition(analyses: Sequence[Analysis]) -> Condition:
+    """What the newest recording tells that tells anything."""
+    by_date = sorted(analyses, key=lambda analysis: analysis.boot.started_at, reverse=True)
+    told = (analysis.timeline.condition for analysis in by_date)
+    return next((condition for condition in told if condition is not None), Condition())
+
+
+def _with_costs(
+    evidence: Evidence, ledger: Ledger, number: int, boots: Sequence[Boot], costs: CostsKept
+) -> Evidence:
+    known = costs.of(ledger, number, boots)
+    spared = spared_by_memory(evidence.recorded)
+    return replace(
+        evidence,
+        costs=known.costs,
+        settled_seconds=known.settled_seconds,
+        quicker_drive=known.replay.on_other_hardware(on_quicker_drive),
+        more_cores=known.replay.on_other_hardware(with_more_cores),
+        more_memory=known.replay.on_other_hardware(lambda boot: with_more_memory(boot, spared))
+        if spared > 0
+        else None,
+    )
+
+
+def _beyond_stock(ledger: Ledger, job: Job, newest: Analysis) -> BeyondStock | None:
+    """What it has beyond the same system fresh from installation; None without such a picture."""
+    profiles = stock_profiles(ledger).values()
+    same = [profile for profile in profiles if profile.os_release == job.facts.os_release]
+    return beyond(same[-1], picture_of(newest)) if same else None
+
+
+def follow_advice(ledger: Ledger, number: int, finding: Finding, what: str, because: str) -> None:
+    """Pencil what a finding advises: ``what`` and ``because`` are its words for the book.
+
+    Raises:
+        Refused: there is nothing to be pencilled for it.
+    """
+    if not finding.changes:
+        raise Refused(TroubleCode.NOTHING_TO_PENCIL_FOR_IT)
+    pencil(ledger, number, tuple(_worded(change, what, because) for change in finding.changes))
+
+
+def _worded(change: Change, what: str, because: str) -> Change:
+    return replace(change, what=change.what or what, why=because)

@@ -1,0 +1,334 @@
+"""Advice in words: what was seen, what to do, what it wins and takes, what speaks against it."""
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+
+from plucky_ledger.core.advice.finding import Effort, Finding, RuleCode, Sureness
+from plucky_ledger.core.advice.rules import FULL_MEMORY, ROOM_PER_MEMORY
+from plucky_ledger.core.trouble import Fact
+from plucky_ledger.pages.why import WhyAnswer, WhyPage
+from plucky_ledger.wording.figures import memory_size, number, percent, seconds, size, tenths
+from plucky_ledger.wording.intervals import estimated
+from plucky_ledger.wording.language import N_, say, say_n
+from plucky_ledger.wording.reasons import boots_n
+from plucky_ledger.wording.safe import shown
+
+Facts = Mapping[str, Fact]
+
+
+@dataclass(frozen=True)
+class AdviceWords:
+    """One finding in words."""
+
+    title: str
+    seen: str
+    """What was seen, with its figures."""
+    to_do: str
+    against: str
+    """What speaks against it."""
+    change: str
+    """What is pencilled; empty where nothing is."""
+
+
+def advice_in_words(finding: Finding) -> AdviceWords:
+    """A finding in words, fit to be shown."""
+    title, seen, to_do, against, change = _WORDS[finding.rule]
+    return AdviceWords(
+        say(title), seen(finding.facts), say(to_do), say(against), say(change) if change else ""
+    )
+
+
+def wins(finding: Finding) -> str:
+    """What following it would win: seconds with their interval, and where it would settle."""
+    saved, settled = finding.saves, finding.settled
+    if saved is None:
+        return say("what it wins cannot be told beforehand: pencil it, measure it")
+    sentence = say(
+        "costs {seconds} today ({span})", seconds=seconds(saved.value), span=estimated(saved)
+    )
+    if settled is None:
+        return sentence
+    then = say("it would settle at {span} s", span=estimated(settled))
+    return f"{sentence}; {then}"
+
+
+EFFORTS: Mapping[Effort, str] = {
+    Effort.MINUTES: N_("takes minutes"),
+    Effort.HOUR: N_("takes an hour"),
+    Effort.PART: N_("takes a part and an hour"),
+}
+SURENESS: Mapping[Sureness, str] = {
+    Sureness.SEEN: N_("measured"),
+    Sureness.LIKELY: N_("likely"),
+}
+
+
+def takes(finding: Finding) -> str:
+    """How sure it is and what it takes."""
+    return f"{say(SURENESS[finding.sureness])} · {say(EFFORTS[finding.effort])}"
+
+
+def in_short(page: WhyPage) -> str:
+    """The answer as one sentence."""
+    match page.answer:
+        case WhyAnswer.NOTHING_MEASURED:
+            return say("Record a boot first: advice needs evidence.")
+        case WhyAnswer.FINE:
+            return say("This PC is fine: no rule finds fault with it.")
+        case WhyAnswer.DATA_FIRST:
+            return say("Save the data first: a drive is failing.")
+        case WhyAnswer.FOUND:
+            first = advice_in_words(page.findings[0]).title
+            return first if first.endswith(".") else f"{first}."
+
+
+def rests_on(page: WhyPage) -> str:
+    """What the answer rests on."""
+    boots = say("Rests on {boots} recorded in the state the PC is in now, and its facts.",
+                boots=boots_n(page.boots))  # fmt: skip
+    told = page.condition
+    if told.maker or told.model:
+        return f"{shown(f'{told.maker} {told.model}'.strip())} · {boots}"
+    return boots
+
+
+def _drive(facts: Facts) -> str:
+    return say_n(
+        "The kernel's log of this boot has {n} error of {drive}.",
+        "The kernel's log of this boot has {n} errors and resets of {drive}.",
+        int(facts["errors"]), drive=shown(f"{facts['drive']} {facts['model']}".strip()),
+    )  # fmt: skip
+
+
+def _drive_pinned(facts: Facts) -> str:
+    kind = say("A rotating drive") if facts["rotating"] else say("The drive")
+    return say(
+        "{drive} has work {share} of the time until the PC has settled ({seconds}), and moves "
+        "only {speed} a second meanwhile.",
+        drive=kind, share=percent(float(facts["share"])),
+        seconds=seconds(float(facts["seconds"])), speed=size(float(facts["bytes_per_second"])),
+    )  # fmt: skip
+
+
+def _processor(facts: Facts) -> str:
+    sentence = say_n(
+        "{n} core works {share} of the time until the PC has settled.",
+        "{n} cores work {share} of the time until the PC has settled.",
+        int(facts["cores"]), share=percent(float(facts["share"])),
+    )  # fmt: skip
+    others = int(facts["others"])
+    if not others:
+        return sentence
+    rest = say_n(
+        "{n} entry that weighs something is not said to be needed: decide it first.",
+        "{n} entries that weigh something are not said to be needed: decide them first.",
+        others,
+    )
+    return f"{sentence} {rest}"
+
+
+def _memory(facts: Facts) -> str:
+    parts = [
+        say("{held} of {total} are held at rest ({share}; a rule of the trade: {most} at most).",
+            held=size(float(facts["held_bytes"])), total=memory_size(int(facts["total_bytes"])),
+            share=percent(float(facts["share"])), most=percent(FULL_MEMORY))
+    ]  # fmt: skip
+    if swapped := int(facts["swapped_bytes"]):
+        parts.append(say("{size} of it lie on the drive.", size=size(swapped)))
+    if killed := int(facts["killed"]):
+        parts.append(
+            say_n("The kernel ended {n} program for want of memory.",
+                  "The kernel ended {n} programs for want of memory.", killed)
+        )  # fmt: skip
+    if "free_slots" in facts:
+        parts.append(say_n("{n} slot is free.", "{n} slots are free.", int(facts["free_slots"])))
+    if facts.get("kind"):
+        parts.append(say("Fitted is {kind}.", kind=shown(str(facts["kind"]))))
+    if "most_bytes" in facts:
+        most = memory_size(int(facts["most_bytes"]))
+        parts.append(say("It takes {size} at most, by its firmware.", size=most))
+    return " ".join(parts)
+
+
+def _room(facts: Facts) -> str:
+    return say(
+        "{free} are free on {where}; {wanted} should be ({times} times the memory, a rule of the "
+        "trade).",
+        free=size(float(facts["free_bytes"])), where=shown(str(facts["where"])),
+        wanted=size(float(facts["wanted_bytes"])), times=number(ROOM_PER_MEMORY),
+    )  # fmt: skip
+
+
+def _restart(facts: Facts) -> str:
+    days = number(float(facts["days"]))
+    if facts["now"]:
+        return say("It was last started {days} days before it was taken in.", days=days)
+    return say("It was started every {days} days, typically.", days=days)
+
+
+def _fast_start(facts: Facts) -> str:
+    return say(
+        "{resumed} of {starts} known starts were no real start: the PC slept and went on.",
+        resumed=facts["resumed"], starts=facts["starts"],
+    )  # fmt: skip
+
+
+def _heat(facts: Facts) -> str:
+    return say("Heat held the processor down {n} times in this boot.", n=facts["times"])
+
+
+def _held_down(facts: Facts) -> str:
+    if "share" in facts and float(facts["share"]) < 1:
+        return say("On mains, it may use {share} of its highest frequency.",
+                   share=percent(float(facts["share"])))  # fmt: skip
+    return say("On mains, its power profile is “{profile}”.", profile=shown(str(facts["profile"])))
+
+
+def _never_comes(facts: Facts) -> str:
+    return say(
+        "{name} waits {seconds}, computes next to nothing, and then fails.",
+        name=shown(str(facts["name"])), seconds=seconds(float(facts["seconds"])),
+    )  # fmt: skip
+
+
+def _failed(facts: Facts) -> str:
+    return say("{n} entries failed to start: {names}.", n=facts["failed"],
+               names=shown(str(facts["names"])))  # fmt: skip
+
+
+def _restarts_itself(facts: Facts) -> str:
+    return say("{name} ended and was started anew {n} times in one boot.",
+               name=shown(str(facts["name"])), n=facts["times"])  # fmt: skip
+
+
+def _grows(facts: Facts) -> str:
+    sentence = say(
+        "{days} days after its start it holds {held} at rest; just started, {fresh}.",
+        days=tenths(float(facts["days"])), held=size(float(facts["held_bytes"])),
+        fresh=size(float(facts["fresh_bytes"])),
+    )  # fmt: skip
+    if not facts["program"]:
+        return sentence
+    most = say("{program} has grown most, by {size}.", program=shown(str(facts["program"])),
+               size=size(float(facts["grown_bytes"])))  # fmt: skip
+    return f"{sentence} {most}"
+
+
+def _same_job(facts: Facts) -> str:
+    return say("{n} programs guard this PC: {names}.", n=facts["programs"],
+               names=shown(str(facts["names"])))  # fmt: skip
+
+
+def _updates(facts: Facts) -> str:
+    return say("Updates were installed during {n} of {of} starts.", n=facts["starts"],
+               of=facts["of"])  # fmt: skip
+
+
+def _stock(facts: Facts) -> str:
+    return say(
+        "{processes} processes, {entries} startup entries and {memory} more than the same system "
+        "fresh from installation.",
+        processes=facts["processes"], entries=facts["entries"],
+        memory=size(max(0.0, float(facts["memory_bytes"]))),
+    )  # fmt: skip
+
+
+_WORDS: Mapping[RuleCode, tuple[str, Callable[[Facts], str], str, str, str]] = {
+    RuleCode.FAILING_DRIVE: (
+        N_("A drive is failing"), _drive,
+        N_("Save the data now, before anything else; then replace the drive."),
+        N_("A loose cable or a tired power supply makes the same errors: try them after the copy."),
+        N_("Failing drive replaced"),
+    ),
+    RuleCode.DRIVE_PINNED: (
+        N_("The start waits for the drive"), _drive_pinned,
+        N_("Fit a solid-state drive (one that answers ten times as fast is reckoned with)."),
+        N_("What starts and need not costs the same reads: switching it off costs no part."),
+        N_("Solid-state drive fitted"),
+    ),
+    RuleCode.PROCESSOR_PINNED: (
+        N_("The start waits for the processor"), _processor,
+        N_("A PC with twice the cores, or fewer programs at the start."),
+        N_("Work that cannot be shared among cores gains nothing from more of them."),
+        "",
+    ),
+    RuleCode.MEMORY_FULL: (
+        N_("The memory is full"), _memory,
+        N_("Fit more memory of the same kind."),
+        N_("A program that grows for days fills any memory: look at who holds it in Load first."),
+        N_("More memory fitted"),
+    ),
+    RuleCode.LITTLE_ROOM: (
+        N_("There is too little room on the drive"), _room,
+        N_("Free some: see what takes the room."),
+        N_("A drive for data alone may be nearly full without harm; the system's may not."),
+        N_("Room freed on the drive"),
+    ),
+    RuleCode.NOT_RESTARTED: (
+        N_("It is hardly ever restarted"), _restart,
+        N_("Restart it, and measure then: that alone can be the fault."),
+        N_("A PC that is quick after weeks has no need of it."),
+        "",
+    ),
+    RuleCode.FAST_START: (
+        N_("It is suspended, not started"), _fast_start,
+        N_("Switch fast-start hibernation off for a while and start it anew every day."),
+        N_("Waking up is quicker than starting: where nothing piles up, leave it."),
+        N_("Fast-start hibernation off"),
+    ),
+    RuleCode.HEAT: (
+        N_("Heat holds the processor down"), _heat,
+        N_("Clean fans and vents; renew the paste if that is not enough."),
+        N_("A thin notebook does so by design when it computes for long."),
+        N_("Fans and vents cleaned"),
+    ),
+    RuleCode.HELD_DOWN: (
+        N_("A power setting holds the processor down"), _held_down,
+        N_("Choose the balanced profile while on mains."),
+        N_("Somebody may have wanted it quiet."),
+        N_("Balanced power profile"),
+    ),
+    RuleCode.NEVER_COMES: (
+        N_("It waits for something that never comes"), _never_comes,
+        N_("Mend what it waits for, or switch it off."),
+        N_("What was unplugged only today comes again tomorrow: ask the owner."),
+        N_("No longer waits for what never comes"),
+    ),
+    RuleCode.MANY_FAILED: (
+        N_("Many entries fail to start"), _failed,
+        N_("Read why in Lanes; switch off what is not needed, mend the rest."),
+        N_("What fails at once costs next to nothing."),
+        "",
+    ),
+    RuleCode.RESTARTS_ITSELF: (
+        N_("A service starts over and over"), _restarts_itself,
+        N_("Read its log for the reason; switch it off until it is mended."),
+        N_("Some are meant to run briefly, often: then it does something each time."),
+        N_("Service no longer started over and over"),
+    ),
+    RuleCode.MEMORY_GROWS: (
+        N_("Memory fills up over days"), _grows,
+        N_("Update that program, or start the PC anew every few days."),
+        N_("A program in use may hold more for good reason."),
+        "",
+    ),
+    RuleCode.SAME_JOB: (
+        N_("Several programs do the same job"), _same_job,
+        N_("Keep one of them; take the others off with their own uninstaller."),
+        N_("Two that guard different things (files, network) do not get in each other's way."),
+        N_("Second program for the same job removed"),
+    ),
+    RuleCode.UPDATES_AT_SIGN_IN: (
+        N_("Updates run while it starts"), _updates,
+        N_("Let updates be installed later in the day."),
+        N_("They have to be installed some time: never switch them off."),
+        N_("Updates installed at another time"),
+    ),
+    RuleCode.BEYOND_STOCK: (
+        N_("Much has been added since it was installed"), _stock,
+        N_("Where deciding entry by entry does not pay: install the system afresh."),
+        N_("It costs the owner's settings and a day; the entries cost minutes."),
+        "",
+    ),
+}  # fmt: skip
+"""Title, what was seen, what to do, what speaks against it, what is pencilled."""

@@ -1,0 +1,139 @@
+"""Why it is still slow: each fault is found by its own rule, and by no other."""
+
+from dataclasses import replace
+from datetime import UTC, datetime, timedelta
+
+import numpy as np
+import pytest
+
+from plucky_ledger.core.advice.advise import advise, worth
+from plucky_ledger.core.advice.evidence import Evidence
+from plucky_ledger.core.advice.finding import RuleCode
+from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.book.job import ChangeKind
+from plucky_ledger.core.boots.boot import Boot, How
+from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.stock import BeyondStock
+from plucky_ledger.pages.why import WhyAnswer, why_page
+from plucky_ledger.standin.boot_run import Setup
+from plucky_ledger.standin.faults import HEALTHY, Fault, pc_with
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.advice import follow_advice, why
+from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.costs import CostsKept
+from plucky_ledger.usecases.jobs import read_job
+from plucky_ledger.wording.advice import advice_in_words, in_short, takes, wins
+from tests.helpers.faulty import found_on, recorded_job
+from tests.helpers.standin import recorded
+
+EXPECTED = {
+    Fault.NONE: None,
+    Fault.SLOW_DRIVE: RuleCode.DRIVE_PINNED,
+    Fault.SLOW_PROCESSOR: RuleCode.PROCESSOR_PINNED,
+    Fault.SHORT_OF_MEMORY: RuleCode.MEMORY_FULL,
+    Fault.SHORT_OF_ROOM: RuleCode.LITTLE_ROOM,
+    Fault.FAILING_DRIVE: RuleCode.FAILING_DRIVE,
+    Fault.UP_FOR_WEEKS: RuleCode.NOT_RESTARTED,
+    Fault.ONLY_SUSPENDED: RuleCode.FAST_START,
+    Fault.HOT: RuleCode.HEAT,
+    Fault.HELD_DOWN: RuleCode.HELD_DOWN,
+    Fault.WAITS_FOR_NOTHING: RuleCode.NEVER_COMES,
+    Fault.MANY_FAILURES: RuleCode.MANY_FAILED,
+    Fault.RESTARTING_SERVICE: RuleCode.RESTARTS_ITSELF,
+    Fault.TWO_GUARDS: RuleCode.SAME_JOB,
+}
+
+
+@pytest.fixture
+def ledger(tmp_path):
+    with Ledger(tmp_path / "workshop.ledger") as opened:
+        yield opened
+
+
+@pytest.mark.parametrize("fault", Fault)
+def test_each_fault_is_found_by_its_own_rule_alone(ledger, tmp_path, fault):
+    restarted = fault is not Fault.UP_FOR_WEEKS
+    found = found_on(ledger, pc_with(fault), tmp_path, restarted=restarted)
+    rules = [finding.rule for finding in found.findings]
+    assert rules == ([EXPECTED[fault]] if EXPECTED[fault] else [])
+    page = why_page(found)
+    assert in_short(page)
+    for finding in found.findings:
+        words = advice_in_words(finding)
+        assert words.seen
+        assert "{" not in words.seen + wins(finding) + takes(finding)
+        assert bool(finding.changes) == bool(words.change)
+    if fault is Fault.NONE:
+        assert page.answer is WhyAnswer.FINE
+        assert "fine" in in_short(page)
+    if fault is Fault.FAILING_DRIVE:
+        assert "data first" in in_short(page)
+
+
+def test_updates_at_every_start(ledger, tmp_path):
+    found = found_on(ledger, HEALTHY, tmp_path, setup=Setup(updates_running=True))
+    assert [finding.rule for finding in found.findings] == [RuleCode.UPDATES_AT_SIGN_IN]
+
+
+def test_following_advice_pencils_a_typed_change_with_its_reason(ledger, tmp_path):
+    number = recorded_job(ledger, pc_with(Fault.SLOW_DRIVE), tmp_path)
+    analyses = Analyses()
+    costs = CostsKept(analyses)
+    found = why(ledger, number, analyses, costs)
+    (finding,) = found.findings
+    words = advice_in_words(finding)
+    assert not why_page(found).pencilled
+    follow_advice(ledger, number, finding, words.change, words.seen)
+    (change,) = read_job(ledger, number).pencilled.changes
+    assert (change.kind, change.what) == (ChangeKind.SOLID_STATE_DRIVE, words.change)
+    assert change.why.startswith("A rotating drive")
+    again = why_page(why(ledger, number, analyses, costs))
+    assert again.pencilled == {RuleCode.DRIVE_PINNED}
+
+
+def test_nothing_measured_asks_for_a_boot(ledger, tmp_path):
+    page = why_page(found_on(ledger, HEALTHY, tmp_path, boots=0))
+    assert page.answer is WhyAnswer.NOTHING_MEASURED
+
+
+def at_rest_after(days, analysis, grown):
+    """A reading at rest so long after the start, with so many times the memory held."""
+    samples = analysis.timeline.samples
+    later = replace(
+        samples,
+        seconds=samples.seconds + days * 86_400,
+        memory_held_bytes=np.full_like(samples.seconds, samples.memory_held_bytes[-1] * grown),
+    )
+    boot = Boot(0, datetime(2026, 11, 1, tzinfo=UTC), How.AT_REST)
+    return Analysis(boot, Timeline(samples=later, runs=analysis.timeline.runs))
+
+
+@pytest.mark.parametrize(("days", "grown", "found"), [(9, 1.8, 1), (9, 1.1, 0), (0.2, 1.8, 0)])
+def test_memory_that_fills_up_over_days(days, grown, found):
+    fresh = recorded(3)
+    analysis = Analysis(fresh.boot, fresh.timeline)
+    begin = datetime(2026, 11, 3, tzinfo=UTC)
+    evidence = Evidence(Facts(), begin, begin + timedelta(days=1), recorded=(analysis,),
+                        at_rest=(at_rest_after(days, analysis, grown),))  # fmt: skip
+    rules = [finding.rule for finding in advise(evidence)]
+    assert rules.count(RuleCode.MEMORY_GROWS) == found
+
+
+def test_what_wins_most_for_what_it_takes_comes_first(ledger, tmp_path):
+    """A failing drive before all; an hour's work before a part that wins as much."""
+    fresh = recorded(3)
+    analysis = Analysis(fresh.boot, fresh.timeline)
+    begin = datetime(2026, 11, 3, tzinfo=UTC)
+    pc = pc_with(Fault.FAILING_DRIVE)
+    told = found_on(ledger, pc, tmp_path, boots=1).condition
+    evidence = Evidence(
+        Facts(memory_bytes=4 * 2**30), begin, begin, recorded=(analysis,),
+        condition=replace(told, throttled=99, power_profile="power-saver"),
+        beyond_stock=BeyondStock(90, (), (), 8e8),
+    )  # fmt: skip
+    found = advise(evidence)
+    assert [worth(finding) for finding in found] == sorted(map(worth, found), reverse=True)
+    assert [finding.rule for finding in found] == [
+        RuleCode.FAILING_DRIVE, RuleCode.HELD_DOWN, RuleCode.HEAT, RuleCode.BEYOND_STOCK,
+    ]  # fmt: skip
