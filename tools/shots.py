@@ -71,6 +71,7 @@ def main_views(window: Window, ending: str = "") -> None:
         return
     window.desk.select_line(1)
     window.right.show_lens(LensName.VERDICT)
+    settle(lambda: window.right.verdict.page is not None)
     shot(window, f"verdict{ending}")
 
 
@@ -81,6 +82,9 @@ def lenses(window: Window) -> None:
     shot(window, "which-change")
     window.right.verdict.which_button.click()
     window.desk.select_line(len(window.desk.boots))
+    window.right.show_lens(LensName.WHY)
+    settle(lambda: window.right.why.page is not None)
+    shot(window, "why")
     window.right.show_lens(LensName.STATEMENT)
     shot(window, "statement")
     window.right.show_lens(LensName.LANES)

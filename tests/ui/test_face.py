@@ -18,6 +18,13 @@ from plucky_ledger.wording import basis
 from tests.ui.test_window import press
 
 
+def at_the_top(page):
+    """Whether the block the cursor is in is the first in sight, or the page ends before."""
+    block, bar = page.textCursor().block(), page.verticalScrollBar()
+    top = page.document().documentLayout().blockBoundingRect(block).top()
+    return bar.value() == min(int(top), bar.maximum())
+
+
 def test_f1_opens_the_manual_at_what_is_in_sight(qtbot, on_demo):
     panel = on_demo.panels.manual
     for lens in LensName:
@@ -26,11 +33,8 @@ def test_f1_opens_the_manual_at_what_is_in_sight(qtbot, on_demo):
         press(qtbot, on_demo, "F1")
         assert panel.isVisibleTo(on_demo)
         assert panel.section == MANUAL_OF[lens]
-        block = panel.page.textCursor().block()
-        assert block.text() == MANUAL_OF[lens]
-        top = panel.page.document().documentLayout().blockBoundingRect(block).top()
-        bar = panel.page.verticalScrollBar()
-        qtbot.waitUntil(lambda top=top, bar=bar: bar.value() == min(int(top), bar.maximum()))
+        assert panel.page.textCursor().block().text() == MANUAL_OF[lens]
+        qtbot.waitUntil(lambda: at_the_top(panel.page))
         panel.leave()
     on_demo.book.lines.setFocus()
     press(qtbot, on_demo, "F1")

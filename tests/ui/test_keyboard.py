@@ -105,7 +105,7 @@ def test_a_whole_job_without_a_mouse(keyboard):
     keyboard.press(Qt.Key.Key_F2)
     assert window.panels.basis.isVisible()
     keyboard.press(Qt.Key.Key_Escape)
-    keyboard.press(Qt.Key.Key_5)
+    keyboard.press(Qt.Key.Key_6)
     assert window.right.lens is LensName.STATEMENT
     keyboard.press(Qt.Key.Key_U, CONTROL | Qt.KeyboardModifier.ShiftModifier)
     qtbot.waitUntil(lambda: len(window.desk.job.postings) == 2 and window.desk.busy == 0)

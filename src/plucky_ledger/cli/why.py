@@ -31,6 +31,6 @@ def why(job: str, ledger: str | None, as_json: bool) -> None:
     for finding in page.findings:
         words = advice_in_words(finding)
         paper.write(
-            "", f"{words.title} ({takes(finding)})", words.seen, f"{wins(finding)}.",
-            words.to_do, words.against,
+            "", f"{words.title} ({takes(finding)})", words.seen, wins(finding), words.to_do,
+            words.against,
         )  # fmt: skip

@@ -17,7 +17,7 @@ def condition_from(line: ConditionLine) -> Condition:
         most_memory_bytes=line.most_memory_bytes,
         file_systems=tuple(
             FileSystem(one.mount, one.type, one.size_bytes, one.free_bytes, one.inodes,
-                       one.inodes_free)
+                       one.inodes_free, system=one.mount == "/")
             for one in line.file_systems
         ),
         drives=tuple(

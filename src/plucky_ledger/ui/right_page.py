@@ -1,4 +1,4 @@
-"""The right page: five lenses on the selected line, or a panel in their place."""
+"""The right page: six lenses on the selected line, or a panel in their place."""
 
 from enum import StrEnum
 from functools import cached_property
@@ -31,10 +31,11 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.lenses.load import LoadLens
     from plucky_ledger.ui.lenses.statement import StatementLens
     from plucky_ledger.ui.lenses.verdict import VerdictLens
+    from plucky_ledger.ui.lenses.why import WhyLens
     from plucky_ledger.ui.panels.panel import Panel
     from plucky_ledger.wording.basis import Basis
 
-    Lens = LanesLens | EntriesLens | LoadLens | VerdictLens | StatementLens
+    Lens = LanesLens | EntriesLens | LoadLens | VerdictLens | WhyLens | StatementLens
 
 
 class LensName(StrEnum):
@@ -44,6 +45,7 @@ class LensName(StrEnum):
     ENTRIES = "entries"
     LOAD = "load"
     VERDICT = "verdict"
+    WHY = "why"
     STATEMENT = "statement"
 
 
@@ -52,6 +54,7 @@ LENS_TITLES = {
     LensName.ENTRIES: N_("Entries"),
     LensName.LOAD: N_("Load"),
     LensName.VERDICT: N_("Verdict"),
+    LensName.WHY: N_("Why"),
     LensName.STATEMENT: N_("Statement"),
 }
 LensT = TypeVar("LensT", bound=QWidget)
@@ -219,6 +222,13 @@ class RightPage(QWidget):
         return self._made(LensName.VERDICT, lens)
 
     @cached_property
+    def why(self) -> "WhyLens":
+        """Why it is still slow."""
+        from plucky_ledger.ui.lenses.why import WhyLens
+
+        return self._made(LensName.WHY, WhyLens(self._desk))
+
+    @cached_property
     def statement(self) -> "StatementLens":
         """What the owner is told."""
         from plucky_ledger.ui.lenses.statement import StatementLens
@@ -248,6 +258,8 @@ class RightPage(QWidget):
                 return self.load
             case LensName.VERDICT:
                 return self.verdict
+            case LensName.WHY:
+                return self.why
             case LensName.STATEMENT:
                 return self.statement
 

@@ -16,6 +16,7 @@ MANUAL_OF = {
     LensName.ENTRIES: "Entries",
     LensName.LOAD: "Load",
     LensName.VERDICT: "Verdict",
+    LensName.WHY: "Why",
     LensName.STATEMENT: "Statement",
 }
 """Sections of the manual."""

@@ -148,7 +148,7 @@ class Window(QMainWindow):
             self._offer_menu(Place.LOAD, load.table)
         elif name is LensName.VERDICT:
             self._offer_menu(Place.VERDICT, self.right.verdict)
-        else:
+        elif name is LensName.STATEMENT:
             self._offer_menu(Place.STATEMENT, self.right.statement.preview)
 
     def _offer_menu(self, place: Place, widget: QWidget) -> None:

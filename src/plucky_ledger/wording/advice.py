@@ -3,7 +3,17 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.core.advice.finding import Effort, Finding, RuleCode, Sureness
+from plucky_ledger.core.advice.finding import (
+    Curve,
+    Drawing,
+    Effort,
+    Finding,
+    Gauge,
+    RuleCode,
+    Stretch,
+    Sureness,
+    Tally,
+)
 from plucky_ledger.core.advice.rules import FULL_MEMORY, ROOM_PER_MEMORY
 from plucky_ledger.core.trouble import Fact
 from plucky_ledger.pages.why import WhyAnswer, WhyPage
@@ -39,17 +49,21 @@ def advice_in_words(finding: Finding) -> AdviceWords:
 
 
 def wins(finding: Finding) -> str:
-    """What following it would win: seconds with their interval, and where it would settle."""
+    """What following it would win: seconds with their interval, and where it would settle; empty
+    where nothing can tell beforehand.
+    """
     saved, settled = finding.saves, finding.settled
     if saved is None:
-        return say("what it wins cannot be told beforehand: pencil it, measure it")
+        return ""
+    if saved.low <= 0:
+        return say("It costs {seconds} at most today.", seconds=seconds(max(saved.high, 0.0)))
     sentence = say(
-        "costs {seconds} today ({span})", seconds=seconds(saved.value), span=estimated(saved)
+        "It costs {seconds} today ({span}).", seconds=seconds(saved.value), span=estimated(saved)
     )
     if settled is None:
         return sentence
-    then = say("it would settle at {span} s", span=estimated(settled))
-    return f"{sentence}; {then}"
+    then = say("The PC would settle at {span} s.", span=estimated(settled))
+    return f"{sentence} {then}"
 
 
 EFFORTS: Mapping[Effort, str] = {
@@ -68,6 +82,26 @@ def takes(finding: Finding) -> str:
     return f"{say(SURENESS[finding.sureness])} · {say(EFFORTS[finding.effort])}"
 
 
+def drawing_in_words(drawing: Drawing | None) -> str:
+    """What a small picture of evidence shows."""
+    match drawing:
+        case Curve(of, seconds_seen):
+            names = {"disk": say("drive"), "cpu": say("processor"), "memory": say("memory")}
+            return say("{what}, {seconds} s", what=names[of], seconds=number(seconds_seen[-1]))
+        case Gauge(_, share, mark, less):
+            limit = percent(mark)
+            text = say("least {limit}", limit=limit) if less else say("most {limit}", limit=limit)
+            return f"{percent(share)} · {text}"
+        case Tally(some, of):
+            if of is None:
+                return number(some)
+            return say("{some} of {of}", some=number(some), of=number(of))
+        case Stretch(begin, end):
+            return say("{begin} to {end} s", begin=number(begin), end=number(end))
+        case None:
+            return ""
+
+
 def in_short(page: WhyPage) -> str:
     """The answer as one sentence."""
     match page.answer:
@@ -78,8 +112,16 @@ def in_short(page: WhyPage) -> str:
         case WhyAnswer.DATA_FIRST:
             return say("Save the data first: a drive is failing.")
         case WhyAnswer.FOUND:
-            first = advice_in_words(page.findings[0]).title
-            return first if first.endswith(".") else f"{first}."
+            return _first(page.findings[0])
+
+
+def _first(finding: Finding) -> str:
+    """The costliest finding, with what it costs of the whole where that is certain."""
+    title, saved, settled = say(_WORDS[finding.rule][0]), finding.saves, finding.settled
+    if saved is None or settled is None or saved.low <= 0:
+        return f"{title}."
+    whole = seconds(settled.value + saved.value)
+    return say("{title}: {part} of {whole}.", title=title, part=seconds(saved.value), whole=whole)
 
 
 def rests_on(page: WhyPage) -> str:
@@ -102,11 +144,12 @@ def _drive(facts: Facts) -> str:
 
 def _drive_pinned(facts: Facts) -> str:
     kind = say("A rotating drive") if facts["rotating"] else say("The drive")
+    settles = say("until the PC has settled ({seconds})", seconds=seconds(float(facts["seconds"])))
     return say(
-        "{drive} has work {share} of the time until the PC has settled ({seconds}), and moves "
-        "only {speed} a second meanwhile.",
+        "{drive} has work {share} of the time {until}, and moves only {speed} a second meanwhile.",
         drive=kind, share=percent(float(facts["share"])),
-        seconds=seconds(float(facts["seconds"])), speed=size(float(facts["bytes_per_second"])),
+        until=settles if facts["settles"] else say("while it was recorded, and never settled"),
+        speed=size(float(facts["bytes_per_second"])),
     )  # fmt: skip
 
 
@@ -130,7 +173,8 @@ def _processor(facts: Facts) -> str:
 def _memory(facts: Facts) -> str:
     parts = [
         say("{held} of {total} are held at rest ({share}; a rule of the trade: {most} at most).",
-            held=size(float(facts["held_bytes"])), total=memory_size(int(facts["total_bytes"])),
+            held=memory_size(int(facts["held_bytes"])),
+            total=memory_size(int(facts["total_bytes"])),
             share=percent(float(facts["share"])), most=percent(FULL_MEMORY))
     ]  # fmt: skip
     if swapped := int(facts["swapped_bytes"]):
@@ -151,10 +195,13 @@ def _memory(facts: Facts) -> str:
 
 
 def _room(facts: Facts) -> str:
+    where = shown(str(facts["where"]))
+    if facts["files"]:
+        return say("{where} can hold hardly any more files, however small.", where=where)
     return say(
-        "{free} are free on {where}; {wanted} should be ({times} times the memory, a rule of the "
-        "trade).",
-        free=size(float(facts["free_bytes"])), where=shown(str(facts["where"])),
+        "{free} are free on {where}; {wanted} should be: {times} times the memory for the "
+        "system's drive, a twentieth of any other.",
+        free=size(float(facts["free_bytes"])), where=where,
         wanted=size(float(facts["wanted_bytes"])), times=number(ROOM_PER_MEMORY),
     )  # fmt: skip
 

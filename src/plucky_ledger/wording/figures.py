@@ -115,7 +115,9 @@ def size(amount: float) -> str:
 def memory_size(amount: int) -> str:
     """Memory as it is sold: in powers of two."""
     if amount > 1.5 * 2**30:
-        return f"{number(amount / 2**30)} GB"
+        gigabytes = amount / 2**30
+        whole = abs(gigabytes - round(gigabytes)) < 0.1
+        return f"{number(gigabytes, 0 if whole else 1)} GB"
     return f"{number(amount / 2**20)} MB"
 
 

@@ -11,15 +11,18 @@ from plucky_ledger.core.advice.finding import Curve
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import sign_in_wait
-from plucky_ledger.core.boots.samples import Floats, grown_by, rates
+from plucky_ledger.core.boots.samples import Floats, cut_off, grown_by, rates
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.stock import BeyondStock
 
 CURVE_POINTS = 90
+AFTER_SETTLED = 1.1
+"""How far a course goes on, relative to settled."""
 
 
 @dataclass(frozen=True, eq=False)
@@ -115,6 +118,15 @@ def typical_busy(recorded: tuple[Analysis, ...]) -> Busy | None:
     )
 
 
+def held_at_last(analysis: Analysis) -> float | None:
+    """Bytes held at rest, or at the end of a recording that never came to rest."""
+    reading = analysis.readings.get(Measure.MEMORY_HELD)
+    if reading is not None:
+        return reading.value * 1e6
+    samples = analysis.samples
+    return float(samples.memory_held_bytes[-1]) if samples is not None and len(samples) else None
+
+
 def course(analysis: Analysis, of: str) -> Curve | None:
     """How busy drive or cores were, or how full the memory, over one recording."""
     samples = analysis.samples
@@ -125,7 +137,8 @@ def course(analysis: Analysis, of: str) -> Curve | None:
             return None
         shares = samples.memory_held_bytes / samples.memory_total_bytes
         return _thinned(of, samples.seconds, shares)
-    went = rates(samples)
+    until = (analysis.settled_at or samples.end) * AFTER_SETTLED
+    went = rates(cut_off(samples, until))
     return _thinned(of, went.end, went.disk_share if of == "disk" else went.cpu_share)
 
 

@@ -72,13 +72,23 @@ class Gauge:
 
 @dataclass(frozen=True)
 class Tally:
-    """Evidence as a count of some out of all."""
+    """Evidence as a count."""
 
     some: int
-    of: int
+    of: int | None = None
+    """Out of so many; None where there is no such number."""
 
 
-Drawing = Curve | Gauge | Tally
+@dataclass(frozen=True)
+class Stretch:
+    """Evidence as a stretch of the start. Seconds since the kernel started."""
+
+    begin: float
+    end: float
+    whole: float
+
+
+Drawing = Curve | Gauge | Tally | Stretch
 
 
 @dataclass(frozen=True)

@@ -4,15 +4,14 @@ from collections.abc import Iterator
 from statistics import median
 
 from plucky_ledger.core.advice import rules
-from plucky_ledger.core.advice.evidence import Busy, Evidence, course, typical_busy
-from plucky_ledger.core.advice.finding import Finding, Gauge, RuleCode, Sureness
+from plucky_ledger.core.advice.evidence import Busy, Evidence, course, held_at_last, typical_busy
+from plucky_ledger.core.advice.finding import Finding, Gauge, RuleCode, Sureness, Tally
 from plucky_ledger.core.advice.rules import RULES
 from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.core.boots.boot import PowerSource
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.entries.decisions import Decision
-from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import DriveKind
 from plucky_ledger.core.trouble import Fact
 
@@ -41,6 +40,7 @@ def _failing_drives(evidence: Evidence) -> Iterator[Finding]:
                 Sureness.LIKELY,
                 RULES[RuleCode.FAILING_DRIVE].effort,
                 {**facts, "model": drive.model},
+                drawing=Tally(drive.errors or 0),
                 changes=(Change(ChangeKind.SOLID_STATE_DRIVE, "", before=drive.name),),
             )
 
@@ -50,7 +50,7 @@ def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
     newest, plan = evidence.newest, evidence.quicker_drive
     if busy.disk < rules.BUSY_DRIVE or known_quick or newest is None:
         return
-    if plan is None or not _worth(evidence, plan):
+    if plan is None or not _worth(evidence, plan, busy.disk):
         return
     kinds = {drive.kind for drive in evidence.facts.drives}
     rotating = DriveKind.ROTATING in kinds
@@ -63,6 +63,7 @@ def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
             "rotating": int(rotating),
             "bytes_per_second": busy.bytes_per_busy_second,
             "seconds": evidence.settled_seconds,
+            "settles": int(plan.saved is not None),
         },
         saves=plan.saved,
         settled=plan.settled,
@@ -75,7 +76,7 @@ def _processor_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
     newest, plan = evidence.newest, evidence.more_cores
     if busy.cpu < rules.BUSY_CORES or newest is None:
         return
-    if plan is None or not _worth(evidence, plan):
+    if plan is None or not _worth(evidence, plan, busy.cpu):
         return
     others = _could_be_off(evidence)
     yield Finding(
@@ -89,10 +90,12 @@ def _processor_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
     )
 
 
-def _worth(evidence: Evidence, plan: PlanEstimate) -> bool:
-    """Whether the least that it would win is worth a part."""
+def _worth(evidence: Evidence, plan: PlanEstimate, busy: float) -> bool:
+    """Whether the least that it would win is worth a part; for a PC that never settles, whether it
+    is ``busy`` nearly all of the time.
+    """
     if plan.saved is None:
-        return False
+        return busy >= rules.NEARLY_ALL
     least = max(rules.LEAST_SECONDS, rules.LEAST_SHARE * evidence.settled_seconds)
     return plan.saved.low >= least
 
@@ -120,11 +123,7 @@ def _kept(evidence: Evidence, entry_id: str) -> bool:
 
 def _memory_full(evidence: Evidence) -> Iterator[Finding]:
     total = evidence.facts.memory_bytes
-    held = [
-        reading.value * 1e6
-        for analysis in evidence.recorded
-        if (reading := analysis.readings.get(Measure.MEMORY_HELD)) is not None
-    ]
+    held = [bytes_ for one in evidence.recorded if (bytes_ := held_at_last(one)) is not None]
     condition = evidence.condition
     swapped = 0 if condition.swap_compressed else condition.swap_used_bytes or 0
     if not total or not held:
@@ -132,7 +131,7 @@ def _memory_full(evidence: Evidence) -> Iterator[Finding]:
     share = median(held) / total
     killed = condition.killed_for_memory or 0
     plan = evidence.more_memory
-    thrashing = plan is not None and _worth(evidence, plan)
+    thrashing = plan is not None and plan.saved is not None and _worth(evidence, plan, 0.0)
     swapping = swapped >= rules.SWAPPED_SHARE * total
     if not (share >= rules.FULL_MEMORY or swapping or killed or thrashing):
         return
@@ -167,7 +166,7 @@ def _heat(evidence: Evidence) -> Iterator[Finding]:
     if times >= rules.THROTTLES:
         yield Finding(
             RuleCode.HEAT, Sureness.SEEN, RULES[RuleCode.HEAT].effort, {"times": times},
-            changes=(Change(ChangeKind.OTHER, ""),),
+            drawing=Tally(times), changes=(Change(ChangeKind.OTHER, ""),),
         )  # fmt: skip
 
 

@@ -19,6 +19,8 @@ QUICK_BYTES_PER_SECOND = 150e6
 """A drive that moves as much while it works is as quick as they come, and just has much to do."""
 BUSY_CORES = 0.6
 """Share of all cores that work, over the start-up."""
+NEARLY_ALL = 0.75
+"""The same, of either, where a PC never settles and no replay can tell."""
 FULL_MEMORY = 0.85
 """Share of the memory held at rest."""
 SWAPPED_SHARE = 0.1
@@ -26,7 +28,9 @@ SWAPPED_SHARE = 0.1
 ROOM_PER_MEMORY = 2.0
 """A rule of the trade: free room of at least two to three times the memory."""
 LEAST_FREE = 0.05
-"""Share of a file system that is to stay free."""
+"""Share of a file system, and of its files, that is to stay free."""
+MOST_WANTED_BYTES = 20e9
+"""More than this need not stay free for that."""
 LONG_UP_DAYS = 14.0
 RESUMED_SHARE = 0.5
 FEW_STARTS = 2
@@ -55,8 +59,8 @@ class Rule:
 
 RULES: Mapping[RuleCode, Rule] = {
     RuleCode.FAILING_DRIVE: Rule(Effort.PART, 1e6),
-    RuleCode.DRIVE_PINNED: Rule(Effort.PART, 0.0),
-    RuleCode.PROCESSOR_PINNED: Rule(Effort.PART, 0.0),
+    RuleCode.DRIVE_PINNED: Rule(Effort.PART, 20.0),
+    RuleCode.PROCESSOR_PINNED: Rule(Effort.PART, 15.0),
     RuleCode.MEMORY_FULL: Rule(Effort.PART, 12.0),
     RuleCode.LITTLE_ROOM: Rule(Effort.HOUR, 4.0),
     RuleCode.NOT_RESTARTED: Rule(Effort.MINUTES, 5.0),

@@ -6,7 +6,7 @@ from itertools import pairwise
 
 from plucky_ledger.core.advice import rules
 from plucky_ledger.core.advice.evidence import Evidence
-from plucky_ledger.core.advice.finding import Finding, RuleCode, Sureness, Tally
+from plucky_ledger.core.advice.finding import Finding, RuleCode, Stretch, Sureness, Tally
 from plucky_ledger.core.advice.rules import RULES
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Change, ChangeKind
@@ -51,6 +51,7 @@ def _never_comes(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
             RULES[RuleCode.NEVER_COMES].effort,
             {"name": entry.name, "seconds": length},
             saves=saves if saves is not None else Estimate(0.0, 0.0, length),
+            drawing=_stretch(newest, activity, length),
             changes=(_switched_off(entry),),
             entries=(entry.entry_id,),
         )
@@ -62,6 +63,12 @@ def _length(activity: Activity) -> float:
     if activity.starting_from is None or ended is None:
         return 0.0
     return ended - activity.starting_from
+
+
+def _stretch(newest: Analysis, activity: Activity, length: float) -> Stretch:
+    begin = activity.starting_from or 0.0
+    whole = newest.settled_at or (newest.samples.end if newest.samples is not None else 0.0)
+    return Stretch(begin, begin + length, max(whole, begin + length))
 
 
 def _worked(analysis: Analysis, activity: Activity) -> float:
@@ -122,6 +129,7 @@ def _restarts_itself(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
             RULES[RuleCode.RESTARTS_ITSELF].effort,
             {"name": entry.name, "times": times},
             saves=cost.settled if cost is not None else None,
+            drawing=Tally(times),
             changes=(_switched_off(entry),),
             entries=(entry_id,),
         )
@@ -171,6 +179,7 @@ def _same_job(evidence: Evidence) -> Iterator[Finding]:
         RULES[RuleCode.SAME_JOB].effort,
         {"programs": len(programs), "names": _names(list(programs.values()))},
         saves=least,
+        drawing=Tally(len(programs)),
         changes=(Change(ChangeKind.PROGRAM_REMOVED, ""),),
         entries=tuple(entry.entry_id for entry in programs.values()),
     )

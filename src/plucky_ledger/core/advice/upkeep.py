@@ -1,6 +1,7 @@
 """Rules about how a PC is kept: room, restarts, memory that fills up over days."""
 
 from collections.abc import Iterator
+from dataclasses import replace
 from itertools import pairwise
 from statistics import median
 
@@ -13,6 +14,8 @@ from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.core.boots.boot import StartKind
 from plucky_ledger.core.boots.programs import ProgramRun, value_at
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.condition import FileSystem
+from plucky_ledger.core.pc.facts import Facts
 
 
 def upkeep_findings(evidence: Evidence) -> Iterator[Finding]:
@@ -25,32 +28,45 @@ def upkeep_findings(evidence: Evidence) -> Iterator[Finding]:
 
 
 def _little_room(evidence: Evidence) -> Iterator[Finding]:
-    memory = evidence.facts.memory_bytes
-    systems = evidence.condition.file_systems
-    full = [one for one in systems if one.full >= 1 - rules.LEAST_FREE]
-    root = next((one for one in systems if one.mount == "/"), None)
-    if root is not None:
-        where, free, size = root.mount, root.free_bytes, root.size_bytes
-    else:
-        drives = [drive for drive in evidence.facts.drives if drive.free_bytes is not None]
-        if not drives:
-            return
-        least = min(drives, key=lambda drive: drive.free_bytes or 0)
-        where, free, size = least.name, least.free_bytes or 0, least.size_bytes
-    wanted = rules.ROOM_PER_MEMORY * memory if memory else 0.0
-    if free >= wanted and not full:
+    """The file system that has least of what it should have free, if any has too little."""
+    memory = float(evidence.facts.memory_bytes or 0)
+    known = evidence.condition.file_systems or _as_file_systems(evidence.facts)
+    short = [(one, wanted) for one in known if _short_of(one, wanted := _wanted(one, memory))]
+    if not short:
         return
-    if full and free >= wanted:
-        worst = max(full, key=lambda one: one.full)
-        where, free, size = worst.mount, worst.free_bytes, worst.size_bytes
+    worst, wanted = min(short, key=lambda pair: pair[0].free_bytes / max(pair[1], 1.0))
+    share = wanted / worst.size_bytes if worst.size_bytes else 0.0
     yield Finding(
         RuleCode.LITTLE_ROOM,
         Sureness.SEEN,
         RULES[RuleCode.LITTLE_ROOM].effort,
-        {"where": where, "free_bytes": free, "wanted_bytes": wanted, "full": len(full)},
-        drawing=Gauge("disk", free / size, min(wanted / size, 1.0), less=True) if size else None,
+        {
+            "where": worst.mount,
+            "free_bytes": worst.free_bytes,
+            "wanted_bytes": wanted,
+            "files": int(worst.free_bytes >= wanted),
+        },
+        drawing=Gauge("disk", 1 - worst.full, min(share, 1.0), less=True),
         changes=(Change(ChangeKind.DISK_SPACE, ""),),
     )
+
+
+def _as_file_systems(facts: Facts) -> tuple[FileSystem, ...]:
+    """Drives whose room is known, where nobody told of file systems: the one with least counts."""
+    told = [drive for drive in facts.drives if drive.free_bytes is not None]
+    each = [FileSystem(d.name, "", d.size_bytes, d.free_bytes or 0) for d in told]
+    return (replace(min(each, key=lambda one: one.free_bytes), system=True),) if each else ()
+
+
+def _wanted(one: FileSystem, memory: float) -> float:
+    """Bytes that should be free on a file system."""
+    wanted = min(rules.LEAST_FREE * one.size_bytes, rules.MOST_WANTED_BYTES)
+    return max(wanted, rules.ROOM_PER_MEMORY * memory) if one.system else wanted
+
+
+def _short_of(one: FileSystem, wanted: float) -> bool:
+    out_of_files = one.inodes > 0 and one.inodes_free < rules.LEAST_FREE * one.inodes
+    return one.free_bytes < wanted or out_of_files
 
 
 def _not_restarted(evidence: Evidence) -> Iterator[Finding]:
@@ -68,6 +84,7 @@ def _not_restarted(evidence: Evidence) -> Iterator[Finding]:
         Sureness.SEEN,
         RULES[RuleCode.NOT_RESTARTED].effort,
         {"days": round(days, 1), "now": int(up_long)},
+        drawing=Tally(round(days)),
     )
 
 
@@ -154,5 +171,7 @@ def _beyond_stock(evidence: Evidence) -> Iterator[Finding]:
             "entries": len(beyond.entries),
             "memory_bytes": beyond.memory_bytes,
         },
-        drawing=Tally(beyond.processes, round(reading.value)),
+        drawing=Gauge(
+            "processes", min(beyond.processes / reading.value, 1.0), rules.BEYOND_STOCK_SHARE
+        ),
     )

@@ -26,6 +26,8 @@ class FileSystem:
     inodes: int = 0
     """How many files it can hold; 0 where it needs no such number."""
     inodes_free: int = 0
+    system: bool = False
+    """The system itself lies on it."""
 
     @property
     def full(self) -> float:

@@ -1,0 +1,62 @@
+"""The Why lens: why it is still slow, and advice that becomes a change in the book."""
+
+import pytest
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QImage
+
+from plucky_ledger.core.book.job import ChangeKind
+from plucky_ledger.standin.faults import Fault, pc_with
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.ui.drawing.evidence import EvidencePicture
+from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.text import Marked
+from tests.helpers.faulty import recorded_job
+from tests.ui.test_window import press, settle
+
+
+def why(qtbot, window):
+    """The lens, once its findings are there."""
+    press(qtbot, window, "5")
+    assert window.right.lens is LensName.WHY
+    qtbot.waitUntil(lambda: window.right.why.page is not None)
+    return window.right.why
+
+
+def said(lens):
+    return " ".join(text.text() for text in lens.findChildren(Marked))
+
+
+def test_advice_is_pencilled_and_undone(qtbot, on_demo):
+    lens = why(qtbot, on_demo)
+    assert "waits for the drive" in said(lens)
+    (button,) = lens.pencil_buttons.values()
+    button.setFocus()
+    qtbot.keyClick(button, Qt.Key.Key_Space)
+    settle(qtbot, on_demo)
+    kinds = [change.kind for change in on_demo.desk.job.pencilled.changes]
+    assert kinds[-1] is ChangeKind.SOLID_STATE_DRIVE
+    qtbot.waitUntil(lambda: lens.page is not None and not lens.pencil_buttons)
+    press(qtbot, on_demo, "Ctrl+Z")
+    settle(qtbot, on_demo)
+    qtbot.waitUntil(lambda: lens.page is not None and len(lens.pencil_buttons) == 1)
+
+
+@pytest.mark.parametrize(
+    "fault", [Fault.NONE, Fault.FAILING_DRIVE, Fault.SHORT_OF_MEMORY, Fault.WAITS_FOR_NOTHING]
+)
+def test_each_kind_of_evidence_is_drawn(qtbot, opened, tmp_path, fault):
+    path = tmp_path / "workshop.ledger"
+    with Ledger(path) as ledger:
+        recorded_job(ledger, pc_with(fault), tmp_path)
+    window = opened(path)
+    qtbot.waitUntil(lambda: window.desk.job is not None)
+    lens = why(qtbot, window)
+    pictures = lens.findChildren(EvidencePicture)
+    assert len(pictures) == len(lens.page.findings) == (fault is not Fault.NONE)
+    for picture in pictures:
+        image = picture.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
+        seen = {image.pixel(x, y) for x in range(image.width()) for y in range(image.height())}
+        assert len(seen) > 3
+        assert picture.accessibleName()
+    if fault is Fault.NONE:
+        assert "is fine" in said(lens)
