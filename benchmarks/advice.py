@@ -1,8 +1,8 @@
 """Advice: every rule against every stand-in PC with a fault, and what other hardware would win.
 
 First a table of rules by PCs: each fault is found by its own rule, and by no other. Then the
-seconds promised for a drive ten times as fast, for twice the cores, and for four times the memory
-on PCs that are short of it, against the truth: the same PC with that hardware.
+seconds promised for a drive ten times as fast, for cores twice as fast, and for four times the
+memory on PCs that are short of it, against the truth: the same PC with that hardware.
 """
 
 import statistics
@@ -19,10 +19,10 @@ from tests.helpers.faulty import found_on
 from plucky_ledger.core.advice.evidence import spared_by_memory
 from plucky_ledger.core.cost.cost import RoundReplay
 from plucky_ledger.core.cost.hardware import (
-    MORE_CORES,
     QUICKER_DRIVE,
+    QUICKER_PROCESSOR,
     on_quicker_drive,
-    with_more_cores,
+    on_quicker_processor,
     with_more_memory,
 )
 from plucky_ledger.recording.condition import ConditionLine
@@ -63,7 +63,7 @@ def with_quicker_drive(hardware):
 
 
 def with_cores(hardware):
-    return replace(hardware, cores=hardware.cores * MORE_CORES)
+    return replace(hardware, core_speed=hardware.core_speed * QUICKER_PROCESSOR)
 
 
 def with_memory(hardware):
@@ -72,7 +72,7 @@ def with_memory(hardware):
 
 PARTS = {
     "a drive ten times as fast": with_quicker_drive,
-    "twice the cores": with_cores,
+    "cores twice as fast": with_cores,
     "four times the memory": with_memory,
 }
 
@@ -80,7 +80,7 @@ PARTS = {
 def judge(task):
     scenario, seed = task
     pc = scenario_pc(scenario, seed)
-    parts = {"twice the cores": lambda _boots: with_more_cores}
+    parts = {"cores twice as fast": lambda _boots: on_quicker_processor}
     if pc.hardware.rotating:
         parts["a drive ten times as fast"] = lambda _boots: on_quicker_drive
     short = {"four times the memory": kept_in_memory}
@@ -88,8 +88,7 @@ def judge(task):
 
 
 def kept_in_memory(boots):
-    spared = spared_by_memory(boots)
-    return lambda boot: with_more_memory(boot, spared)
+    return with_more_memory(spared_by_memory(boots))
 
 
 def short_of_memory(pc, seed):

@@ -9,7 +9,11 @@ from plucky_ledger.core.advice.finding import Finding
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Change, Job
 from plucky_ledger.core.boots.boot import Boot, How, counted, starts_in
-from plucky_ledger.core.cost.hardware import on_quicker_drive, with_more_cores, with_more_memory
+from plucky_ledger.core.cost.hardware import (
+    on_quicker_drive,
+    on_quicker_processor,
+    with_more_memory,
+)
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.stock import BeyondStock, beyond, picture_of
 from plucky_ledger.core.trouble import Refused, TroubleCode
@@ -85,8 +89,8 @@ def _with_costs(
         costs=known.costs,
         settled_seconds=known.settled_seconds,
         quicker_drive=known.replay.on_other_hardware(on_quicker_drive),
-        more_cores=known.replay.on_other_hardware(with_more_cores),
-        more_memory=known.replay.on_other_hardware(lambda boot: with_more_memory(boot, spared))
+        quicker_processor=known.replay.on_other_hardware(on_quicker_processor),
+        more_memory=known.replay.on_other_hardware(with_more_memory(spared))
         if spared > 0
         else None,
     )

@@ -295,8 +295,8 @@ _WORDS: Mapping[RuleCode, tuple[str, Callable[[Facts], str], str, str, str]] = {
     ),
     RuleCode.PROCESSOR_PINNED: (
         N_("The start waits for the processor"), _processor,
-        N_("A PC with twice the cores, or fewer programs at the start."),
-        N_("Work that cannot be shared among cores gains nothing from more of them."),
+        N_("A PC whose cores compute twice as fast, or fewer programs at the start."),
+        N_("More cores of the same kind would win less: much of a start cannot be shared out."),
         "",
     ),
     RuleCode.MEMORY_FULL: (

@@ -44,7 +44,7 @@ class Evidence:
     settled_seconds: float = 0.0
     """Balance of settled; 0 where nothing settled."""
     quicker_drive: PlanEstimate | None = None
-    more_cores: PlanEstimate | None = None
+    quicker_processor: PlanEstimate | None = None
     more_memory: PlanEstimate | None = None
     """Where nothing would have to be read twice or swapped."""
     beyond_stock: BeyondStock | None = None

@@ -73,7 +73,7 @@ def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
 
 
 def _processor_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
-    newest, plan = evidence.newest, evidence.more_cores
+    newest, plan = evidence.newest, evidence.quicker_processor
     if busy.cpu < rules.BUSY_CORES or newest is None:
         return
     if plan is None or not _worth(evidence, plan, busy.cpu):

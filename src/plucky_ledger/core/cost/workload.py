@@ -91,6 +91,8 @@ class Workload:
     """Last sample."""
     moved_before: float = 0.0
     """Seconds the drive had been busy by the first sample: the kernel's own, mostly."""
+    computed_before: float = 0.0
+    """CPU seconds that had been used by then."""
 
 
 def workload_of(
@@ -279,6 +281,7 @@ def _with_marks(
         desktop_shown=desktop or 0.0,
         end=samples.end,
         moved_before=min(float(samples.disk_busy_seconds[0]), float(samples.seconds[0])),
+        computed_before=min(float(samples.cpu_seconds[0]), float(samples.seconds[0])),
     )
 
 
