@@ -121,7 +121,7 @@ def test_memory_that_fills_up_over_days(days, grown, found):
 
 
 def test_what_wins_most_for_what_it_takes_comes_first(ledger, tmp_path):
-    """A failing drive before all; an hour's work before a part that wins as much."""
+    """A failing drive before all; what takes minutes before an hour's work that wins more."""
     fresh = recorded(3)
     analysis = Analysis(fresh.boot, fresh.timeline)
     begin = datetime(2026, 11, 3, tzinfo=UTC)
@@ -135,5 +135,6 @@ def test_what_wins_most_for_what_it_takes_comes_first(ledger, tmp_path):
     found = advise(evidence)
     assert [worth(finding) for finding in found] == sorted(map(worth, found), reverse=True)
     assert [finding.rule for finding in found] == [
-        RuleCode.FAILING_DRIVE, RuleCode.HELD_DOWN, RuleCode.HEAT, RuleCode.BEYOND_STOCK,
+        RuleCode.FAILING_DRIVE, RuleCode.DRIVE_PINNED, RuleCode.HELD_DOWN, RuleCode.HEAT,
+        RuleCode.BEYOND_STOCK,
     ]  # fmt: skip

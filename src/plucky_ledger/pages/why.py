@@ -30,6 +30,8 @@ class WhyPage:
     condition: Condition
     boots: int
     """Recorded starts it rests on."""
+    replayed: bool
+    """What things cost in seconds could be told."""
 
 
 def why_page(found: Why) -> WhyPage:
@@ -40,6 +42,7 @@ def why_page(found: Why) -> WhyPage:
         frozenset(finding.rule for finding in found.findings if _followed(found.job, finding)),
         found.condition,
         found.boots,
+        found.replayed,
     )
 
 

@@ -1,7 +1,9 @@
 """Why a job's PC is still slow: the evidence gathered, the rules held against it."""
 
+import logging
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
+from statistics import median
 
 from plucky_ledger.core.advice.advise import advise
 from plucky_ledger.core.advice.evidence import Evidence, spared_by_memory
@@ -14,6 +16,7 @@ from plucky_ledger.core.cost.hardware import (
     on_quicker_processor,
     with_more_memory,
 )
+from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.stock import BeyondStock, beyond, picture_of
 from plucky_ledger.core.trouble import Refused, TroubleCode
@@ -27,6 +30,8 @@ from plucky_ledger.usecases.postings import pencil
 from plucky_ledger.usecases.stock_profiles import stock_profiles
 
 MOST_AT_REST = 3
+SETTLED = Measure.SETTLED
+log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
@@ -38,6 +43,8 @@ class Why:
     condition: Condition
     boots: int
     """Recorded starts it rests on."""
+    replayed: bool = False
+    """What things cost in seconds could be told."""
 
 
 def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Why:
@@ -62,7 +69,8 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         evidence = _with_costs(evidence, ledger, number, boots, costs)
         stock = _beyond_stock(ledger, job, recorded[-1])
         evidence = replace(evidence, beyond_stock=stock)
-    return Why(job, advise(evidence), condition, len(recorded))
+    replayed = bool(evidence.costs)
+    return Why(job, advise(evidence), condition, len(recorded), replayed)
 
 
 def _recorded(
@@ -82,7 +90,15 @@ def _condition(analyses: Sequence[Analysis]) -> Condition:
 def _with_costs(
     evidence: Evidence, ledger: Ledger, number: int, boots: Sequence[Boot], costs: CostsKept
 ) -> Evidence:
-    known = costs.of(ledger, number, boots)
+    readings = [boot.readings[SETTLED].value for boot in boots if SETTLED in boot.readings]
+    evidence = replace(evidence, settled_seconds=median(readings) if readings else 0.0)
+    try:
+        known = costs.of(ledger, number, boots)
+    except Refused as refusal:
+        if refusal.code is not TroubleCode.PACKAGE_MISSING:
+            raise
+        log.info("no replay: %s", refusal)
+        return evidence
     spared = spared_by_memory(evidence.recorded)
     return replace(
         evidence,

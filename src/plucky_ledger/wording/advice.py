@@ -128,6 +128,8 @@ def rests_on(page: WhyPage) -> str:
     """What the answer rests on."""
     boots = say("Rests on {boots} recorded in the state the PC is in now, and its facts.",
                 boots=boots_n(page.boots))  # fmt: skip
+    if page.boots and not page.replayed:
+        boots += " " + say("No replay could be made of them: nothing is told in seconds.")
     told = page.condition
     if told.maker or told.model:
         return f"{shown(f'{told.maker} {told.model}'.strip())} · {boots}"

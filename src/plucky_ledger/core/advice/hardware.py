@@ -50,7 +50,7 @@ def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
     newest, plan = evidence.newest, evidence.quicker_drive
     if busy.disk < rules.BUSY_DRIVE or known_quick or newest is None:
         return
-    if plan is None or not _worth(evidence, plan, busy.disk):
+    if not _worth(evidence, plan, busy.disk):
         return
     kinds = {drive.kind for drive in evidence.facts.drives}
     rotating = DriveKind.ROTATING in kinds
@@ -63,10 +63,10 @@ def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
             "rotating": int(rotating),
             "bytes_per_second": busy.bytes_per_busy_second,
             "seconds": evidence.settled_seconds,
-            "settles": int(plan.saved is not None),
+            "settles": int(newest.settled_at is not None),
         },
-        saves=plan.saved,
-        settled=plan.settled,
+        saves=plan.saved if plan is not None else None,
+        settled=plan.settled if plan is not None else None,
         drawing=course(newest, "disk"),
         changes=(Change(ChangeKind.SOLID_STATE_DRIVE, ""),),
     )
@@ -76,7 +76,7 @@ def _processor_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
     newest, plan = evidence.newest, evidence.quicker_processor
     if busy.cpu < rules.BUSY_CORES or newest is None:
         return
-    if plan is None or not _worth(evidence, plan, busy.cpu):
+    if not _worth(evidence, plan, busy.cpu):
         return
     others = _could_be_off(evidence)
     yield Finding(
@@ -84,17 +84,17 @@ def _processor_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
         Sureness.LIKELY if others else Sureness.SEEN,
         RULES[RuleCode.PROCESSOR_PINNED].effort,
         {"share": busy.cpu, "cores": evidence.facts.cores or 0, "others": others},
-        saves=plan.saved,
-        settled=plan.settled,
+        saves=plan.saved if plan is not None else None,
+        settled=plan.settled if plan is not None else None,
         drawing=course(newest, "cpu"),
     )
 
 
-def _worth(evidence: Evidence, plan: PlanEstimate, busy: float) -> bool:
-    """Whether the least that it would win is worth a part; for a PC that never settles, whether it
-    is ``busy`` nearly all of the time.
+def _worth(evidence: Evidence, plan: PlanEstimate | None, busy: float) -> bool:
+    """Whether the least that it would win is worth a part; where no replay tells, as for a PC that
+    never settles, whether it is ``busy`` nearly all of the time.
     """
-    if plan.saved is None:
+    if plan is None or plan.saved is None:
         return busy >= rules.NEARLY_ALL
     least = max(rules.LEAST_SECONDS, rules.LEAST_SHARE * evidence.settled_seconds)
     return plan.saved.low >= least
@@ -131,7 +131,7 @@ def _memory_full(evidence: Evidence) -> Iterator[Finding]:
     share = median(held) / total
     killed = condition.killed_for_memory or 0
     plan = evidence.more_memory
-    thrashing = plan is not None and plan.saved is not None and _worth(evidence, plan, 0.0)
+    thrashing = _worth(evidence, plan, 0.0)
     swapping = swapped >= rules.SWAPPED_SHARE * total
     if not (share >= rules.FULL_MEMORY or swapping or killed or thrashing):
         return
