@@ -83,7 +83,7 @@ def lenses(window: Window) -> None:
     window.right.verdict.which_button.click()
     window.desk.select_line(len(window.desk.boots))
     window.right.show_lens(LensName.WHY)
-    settle(lambda: window.right.why.page is not None)
+    settle(lambda: window.right.why.advice.page is not None)
     shot(window, "why")
     window.right.show_lens(LensName.STATEMENT)
     shot(window, "statement")

@@ -80,6 +80,10 @@ def test_why_it_is_still_slow_is_told_on_a_terminal(demo_path):
         assert words in out.output
     told = json.loads(run("why", "0417", "--json", "--ledger", demo_path).output)
     assert [finding["rule"] for finding in told["findings"]] == ["drive_pinned"]
+    steps = run("trend", "0417", "--in", "settled", "--ledger", demo_path)
+    assert "Posted here: Saltmarsh Backup starts later." in steps.output
+    (*_, newest) = json.loads(run("trend", "0417", "--json", "--ledger", demo_path).output)["steps"]
+    assert newest["after"] < newest["before"]
 
 
 @pytest.mark.parametrize("name", ["s.html", "s.pdf"])

@@ -5,9 +5,11 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 
 from plucky_ledger.core.book.job import ChangeKind
+from plucky_ledger.core.measures import Measure
 from plucky_ledger.standin.faults import Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
+from plucky_ledger.ui.drawing.trend import TrendPicture
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.text import Marked
 from tests.helpers.faulty import recorded_job
@@ -18,12 +20,13 @@ def why(qtbot, window):
     """The lens, once its findings are there."""
     press(qtbot, window, "5")
     assert window.right.lens is LensName.WHY
-    qtbot.waitUntil(lambda: window.right.why.page is not None)
-    return window.right.why
+    advice = window.right.why.advice
+    qtbot.waitUntil(lambda: advice.page is not None)
+    return advice
 
 
 def said(lens):
-    return " ".join(text.text() for text in lens.findChildren(Marked))
+    return " ".join(text.text() for text in lens.widget().findChildren(Marked))
 
 
 def test_advice_is_pencilled_and_undone(qtbot, on_demo):
@@ -51,7 +54,7 @@ def test_each_kind_of_evidence_is_drawn(qtbot, opened, tmp_path, fault):
     window = opened(path)
     qtbot.waitUntil(lambda: window.desk.job is not None)
     lens = why(qtbot, window)
-    pictures = lens.findChildren(EvidencePicture)
+    pictures = lens.widget().findChildren(EvidencePicture)
     assert len(pictures) == len(lens.page.findings) == (fault is not Fault.NONE)
     for picture in pictures:
         image = picture.grab().toImage().convertToFormat(QImage.Format.Format_RGB32)
@@ -60,3 +63,19 @@ def test_each_kind_of_evidence_is_drawn(qtbot, opened, tmp_path, fault):
         assert picture.accessibleName()
     if fault is Fault.NONE:
         assert "is fine" in said(lens)
+
+
+def test_since_when_shows_the_steps_in_the_measure_of_the_book(qtbot, on_demo):
+    why(qtbot, on_demo)
+    lens = on_demo.right.why
+    qtbot.mouseClick(lens.buttons.button(1), Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: lens.trend.trend is not None)
+    assert "Quicker by" in said(lens.trend)
+    assert "Posted here: Saltmarsh Backup starts later" in said(lens.trend)
+    (picture,) = lens.trend.widget().findChildren(TrendPicture)
+    assert picture.grab().toImage().width() > 400
+    on_demo.desk.keep_book_in(Measure.MEMORY_HELD)
+    qtbot.waitUntil(
+        lambda: lens.trend.trend is not None and lens.trend.trend.measure is Measure.MEMORY_HELD
+    )
+    assert "MB less since" in said(lens.trend)

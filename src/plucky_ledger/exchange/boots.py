@@ -25,6 +25,7 @@ from plucky_ledger.core.reasons import Reason, ReasonCode, quoted
 from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.exchange.counters import counted_before, since_the_start
+from plucky_ledger.exchange.history import history_from
 from plucky_ledger.exchange.names import (
     ENTRY_KINDS,
     FROM_JOURNAL,
@@ -224,6 +225,7 @@ _entry(line) for line in _newest(recording.entries, "entry")
             for line in _accounted(recording.activities)
         ),
         condition=condition_from(recording.condition) if recording.condition else None,
+        history=history_from(recording.history) if recording.history else (),
     )  # fmt: skip
 
 

@@ -11,6 +11,7 @@ from msgspec import Meta, Struct
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.trouble import Fact
 from plucky_ledger.recording.condition import ConditionLine
+from plucky_ledger.recording.history import HistoryLine
 
 FORMAT = "plucky-ledger-recording"
 VERSION = 1
@@ -270,6 +271,7 @@ Line = (
     | EntryLine
     | PackagesLine
     | ConditionLine
+    | HistoryLine
     | ActivityLine
     | ProgramLine
     | ProgramsLine
@@ -279,7 +281,7 @@ Line = (
 
 LINE_TYPES: tuple[type[Struct], ...] = (
     Header, ContextLine, ControlLine, NoteLine, MarkLine, StageLine, EntryLine, PackagesLine,
-    ConditionLine, ActivityLine, ProgramLine, ProgramsLine, SampleLine, EndLine,
+    ConditionLine, HistoryLine, ActivityLine, ProgramLine, ProgramsLine, SampleLine, EndLine,
 )  # fmt: skip
 
 KINDS = frozenset(str(kind.__struct_config__.tag) for kind in LINE_TYPES)

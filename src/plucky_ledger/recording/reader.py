@@ -10,6 +10,7 @@ import msgspec
 
 from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.recording.condition import ConditionLine
+from plucky_ledger.recording.history import HistoryLine
 from plucky_ledger.recording.limits import LONGEST_LINE, Held
 from plucky_ledger.recording.lines import (
     FORMAT,
@@ -64,6 +65,7 @@ class Recording:
     entries: list[EntryLine] = field(default_factory=list)
     packages: dict[str, str] = field(default_factory=dict)
     condition: ConditionLine | None = None
+    history: HistoryLine | None = None
     activities: list[ActivityLine] = field(default_factory=list)
     programs: list[ProgramLine] = field(default_factory=list)
     program_readings: list[ProgramsLine] = field(default_factory=list)
@@ -89,6 +91,8 @@ class Recording:
                 self.packages.update(line.versions)
             case ConditionLine():
                 self.condition = line
+            case HistoryLine():
+                self.history = line
             case ContextLine():
                 self.context = _merged(self.context, line)
             case EndLine():

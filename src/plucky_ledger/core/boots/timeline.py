@@ -7,6 +7,7 @@ from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.stages import Stage
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.pc.condition import Condition
+from plucky_ledger.core.pc.history import PackageEvent
 from plucky_ledger.core.reasons import Reason
 
 
@@ -49,3 +50,5 @@ class Timeline:
     activities: tuple[Activity, ...] = ()
     condition: Condition | None = None
     """The state the PC was in at the end; None where nobody told."""
+    history: tuple[PackageEvent, ...] = ()
+    """What had been installed, updated and removed over the months before."""

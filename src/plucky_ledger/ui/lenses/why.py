@@ -1,153 +1,49 @@
-"""The Why lens: why it is still slow, finding by finding, with what would help."""
+"""The Why lens: what is to blame, since when, and what takes the room."""
 
-from dataclasses import dataclass
-from html import escape
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import (
-    QFrame,
-    QGridLayout,
-    QLabel,
-    QPushButton,
-    QScrollArea,
-    QVBoxLayout,
-    QWidget,
-)
-
-from plucky_ledger.core.advice.finding import Finding
-from plucky_ledger.core.book.job import Job
-from plucky_ledger.pages.why import WhyPage, why_page
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.drawing.evidence import EvidencePicture
-from plucky_ledger.ui.text import Text, paragraph
-from plucky_ledger.ui.theme import title_font
-from plucky_ledger.usecases.advice import follow_advice, why
-from plucky_ledger.wording.advice import (
-    AdviceWords,
-    advice_in_words,
-    in_short,
-    rests_on,
-    takes,
-    wins,
-)
+from plucky_ledger.ui.lenses.why_advice import AdviceView
+from plucky_ledger.ui.lenses.why_trend import TrendView
+from plucky_ledger.ui.theme import choice_button
 from plucky_ledger.wording.language import say
 
 
-@dataclass(frozen=True)
-class _Told:
-    """The page with its words, found off the window's thread."""
-
-    page: WhyPage
-    words: tuple[AdviceWords, ...]
-
-
-class WhyLens(QScrollArea):
-    """The answer as one sentence, then the findings, costliest first."""
+class WhyLens(QWidget):
+    """Three views of why a PC is slow; it is about the PC as it is now, on every line."""
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
-        self._desk = desk
-        self.page: WhyPage | None = None
-        """None while it is being worked out."""
-        self._of: Job | None = None
-        self.pencil_buttons: dict[str, QPushButton] = {}
-        """By rule."""
         self.setAccessibleName(say("Why it is still slow"))
-        self.setWidgetResizable(True)
-        self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
+        self.advice, self.trend = AdviceView(desk), TrendView(desk)
+        self._stack = QStackedWidget()
+        self.buttons = QButtonGroup(self)
+        head = QHBoxLayout()
+        head.setContentsMargins(8, 6, 20, 0)
+        views = ((say("What to do"), self.advice), (say("Since when"), self.trend))
+        for index, (title, view) in enumerate(views):
+            button = choice_button(title)
+            self.buttons.addButton(button, index)
+            head.addWidget(button)
+            self._stack.addWidget(view)
+        head.addStretch(1)
+        self.buttons.button(0).setChecked(True)
+        self.buttons.idClicked.connect(self.show_view)
+        layout = QVBoxLayout(self)
+        layout.setContentsMargins(0, 0, 0, 0)
+        layout.setSpacing(0)
+        layout.addLayout(head)
+        layout.addWidget(self._stack, 1)
+
+    def show_view(self, index: int) -> None:
+        """Another of the views, by its place."""
+        self.buttons.button(index).setChecked(True)
+        self._stack.setCurrentIndex(index)
+        self.refresh()
 
     def refresh(self) -> None:
-        """Show why, as soon as it is worked out. It is about the PC as it is now, on every line."""
-        job, shop = self._desk.job, self._desk.workshop
-        if job is None or job is self._of:
-            return
-        if self._of is None or self._of.number != job.number:
-            self.setWidget(_waiting())
-        self._of, self.page = job, None
-
-        def work() -> _Told:
-            page = why_page(why(shop.ledger, job.number, shop.analyses, shop.costs))
-            return _Told(page, tuple(map(advice_in_words, page.findings)))
-
-        def known(told: _Told) -> None:
-            if self._desk.job is job:
-                self.page = told.page
-                self.setWidget(self._built(told))
-
-        self._desk.executor.work_out("why", work, known)
-
-    def _built(self, told: _Told) -> QWidget:
-        body = QWidget()
-        layout = QVBoxLayout(body)
-        layout.setContentsMargins(16, 14, 20, 12)
-        layout.setSpacing(6)
-        answer = paragraph(escape(in_short(told.page)))
-        answer.setFont(title_font(2.0))
-        layout.addWidget(answer)
-        layout.addWidget(paragraph(escape(rests_on(told.page)), quiet=True))
-        layout.addSpacing(10)
-        self.pencil_buttons = {}
-        grid = QGridLayout()
-        grid.setHorizontalSpacing(18)
-        grid.setVerticalSpacing(4)
-        grid.setColumnStretch(1, 1)
-        for index, (finding, words) in enumerate(zip(told.page.findings, told.words, strict=True)):
-            self._add(grid, 2 * index, finding, words)
-        layout.addLayout(grid)
-        layout.addStretch(1)
-        return body
-
-    def _add(self, grid: QGridLayout, row: int, finding: Finding, words: AdviceWords) -> None:
-        """One finding: its evidence, its words, its button, and a rule below."""
-        top = Qt.AlignmentFlag.AlignTop
-        grid.addWidget(EvidencePicture(finding.drawing), row, 0, top)
-        grid.addWidget(_explained(finding, words), row, 1, top)
-        if words.change:
-            grid.addWidget(self._pencil_button(finding, words), row, 2, top)
-        rule = QFrame()
-        rule.setProperty("rule", True)
-        rule.setFixedHeight(1)
-        grid.addWidget(rule, row + 1, 0, 1, 3)
-
-    def _pencil_button(self, finding: Finding, words: AdviceWords) -> QWidget:
-        assert self.page is not None
-        if finding.rule in self.page.pencilled:
-            done = Text(say("pencilled"))
-            done.setProperty("quiet", True)
-            return done
-        button = QPushButton(say("Pencil it"))
-        button.setAccessibleName(say("Pencil: {change}", change=words.change))
-        button.setEnabled(self._desk.writable)
-        button.clicked.connect(lambda: self._follow(finding, words))
-        self.pencil_buttons[finding.rule] = button
-        return button
-
-    def _follow(self, finding: Finding, words: AdviceWords) -> None:
-        """Pencil what a finding advises."""
-        job = self._desk.job
-        if job is not None:
-            number = job.number
-            self._desk.do(
-                lambda ledger: follow_advice(ledger, number, finding, words.change, words.seen)
-            )
-
-
-def _waiting() -> QLabel:
-    waiting = Text(say("Holding the rules against this PC…"))
-    waiting.setProperty("quiet", True)
-    waiting.setMargin(16)
-    waiting.setAlignment(Qt.AlignmentFlag.AlignTop)
-    return waiting
-
-
-def _explained(finding: Finding, words: AdviceWords) -> QLabel:
-    """What was seen, what it costs, what to do, and what speaks against it."""
-    lines = (
-        f"<b>{escape(words.title)}</b> <small>· {escape(takes(finding))}</small>",
-        escape(words.seen),
-        f"<b>{escape(wins(finding))}</b>",
-        escape(words.to_do),
-        f"<small>{escape(say('Against it:'))} {escape(words.against)}</small>",
-    )
-    return paragraph("<br>".join(line for line in lines if line != "<b></b>"))
+        """Bring the view in sight up to date."""
+        if self._stack.currentWidget() is self.advice:
+            self.advice.refresh()
+        else:
+            self.trend.refresh()

@@ -1,0 +1,1 @@
+"""How a PC went over months: where it got slower, and what came then."""

@@ -1,0 +1,128 @@
+"""A PC's boots on one axis of calendar time, the steps in them, and what came with each."""
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass
+from datetime import datetime, timedelta
+
+from plucky_ledger.core.book.job import Job, Posting
+from plucky_ledger.core.boots.boot import Boot, counted
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.history import PackageEvent
+from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.trend.steps import FEWEST, steps_in
+
+DAYS_BEFORE = timedelta(days=3)
+"""How long before a step something may have been installed and not been started since."""
+
+
+@dataclass(frozen=True)
+class Point:
+    """One boot's figure."""
+
+    at: datetime
+    value: float
+    """In the measure's unit."""
+
+
+@dataclass(frozen=True)
+class Level:
+    """A stretch without a step, and its typical figure."""
+
+    begin: datetime
+    end: datetime
+    value: float
+
+
+@dataclass(frozen=True)
+class DatedStep:
+    """A step between two levels, with what came then."""
+
+    earliest: datetime
+    """The last boot that was certainly before it."""
+    latest: datetime
+    """The first boot that was certainly after it."""
+    before: float
+    after: float
+    postings: tuple[Posting, ...]
+    """What was posted here between those."""
+    noticed: tuple[Reason, ...]
+    """What was found changed on the PC by the recordings between those, and by the next."""
+    packages: tuple[PackageEvent, ...]
+    """What was installed, updated or removed then, or in the days before."""
+
+    @property
+    def by(self) -> float:
+        """How much more it takes since; negative where less."""
+        return self.after - self.before
+
+
+@dataclass(frozen=True)
+class Trend:
+    """How a PC went in one measure."""
+
+    measure: Measure
+    points: tuple[Point, ...]
+    levels: tuple[Level, ...]
+    steps: tuple[DatedStep, ...]
+
+    @property
+    def tells(self) -> bool:
+        """Whether there are enough boots for a step to be found."""
+        return len(self.points) >= 2 * FEWEST
+
+
+def trend_of(job: Job, measure: Measure, packages: Iterable[PackageEvent] = ()) -> Trend:
+    """The trend of a job's PC; boots set aside, and those that never got there, are left out."""
+    boots = [
+        boot
+        for boot in sorted(counted(job.boots), key=lambda boot: (boot.started_at, boot.number))
+        if (reading := boot.readings.get(measure)) is not None
+        and not reading.censored
+        and reading.value > 0
+    ]
+    values = [boot.readings[measure].value for boot in boots]
+    found = steps_in(values)
+    known = sorted(packages, key=lambda event: (event.day, event.name))
+    ends = [0, *(step.at for step in found), len(boots)]
+    typical = [found[0].before, *(step.after for step in found)] if found else []
+    return Trend(
+        measure,
+        tuple(Point(boot.started_at, value) for boot, value in zip(boots, values, strict=True)),
+        tuple(
+            Level(boots[begin].started_at, boots[end - 1].started_at, value)
+            for begin, end, value in zip(ends, ends[1:], typical, strict=False)
+        ),
+        tuple(
+            _dated(job, boots, (step.earliest, step.latest), (step.before, step.after), known)
+            for step in found
+        ),
+    )
+
+
+def _dated(
+    job: Job,
+    boots: Sequence[Boot],
+    places: tuple[int, int],
+    levels: tuple[float, float],
+    packages: Sequence[PackageEvent],
+) -> DatedStep:
+    earliest, latest = (
+        boots[max(places[0] - 1, 0)].started_at, boots[places[1]].started_at,
+    )  # fmt: skip
+    told = boots[places[0] : places[1] + 1]
+    return DatedStep(
+        earliest,
+        latest,
+        *levels,
+        postings=tuple(
+            posting
+            for posting in job.postings
+            if posting.posted_at is not None and earliest <= posting.posted_at <= latest
+        ),
+        noticed=tuple(reason for boot in told for reason in boot.context.noticed),
+        packages=tuple(
+            event
+            for event in packages
+            if (earliest - DAYS_BEFORE).date() <= event.day <= latest.date()
+        ),
+    )

@@ -1,0 +1,92 @@
+"""A PC's boots on an axis of calendar time, with the levels they went at and the steps between."""
+
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QPainter, QPaintEvent, QPen
+from PySide6.QtWidgets import QSizePolicy, QWidget
+
+from plucky_ledger.core.axes import Axis, Span
+from plucky_ledger.core.trend.trend import Trend
+from plucky_ledger.pages.trend import frame_of
+from plucky_ledger.ui.theme import ink, scaled_font
+from plucky_ledger.wording.figures import day, plain
+from plucky_ledger.wording.trend import trend_in_short
+
+HEIGHT = 230
+DOT = 3.0
+LEFT, BOTTOM = 46.0, 24.0
+
+
+class TrendPicture(QWidget):
+    """One ring a boot, a bar a level, a shaded stretch where a step may have been."""
+
+    def __init__(self, trend: Trend) -> None:
+        super().__init__()
+        self._trend = trend
+        self.setAccessibleName(trend_in_short(trend))
+        self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
+        self.setFixedHeight(HEIGHT)
+
+    def sizeHint(self) -> QSize:
+        return QSize(600, HEIGHT)
+
+    def paintEvent(self, _event: QPaintEvent) -> None:
+        trend = self._trend
+        if not trend.points:
+            return
+        painter = QPainter(self)
+        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
+        painter.setFont(scaled_font(0.85))
+        box = QRectF(LEFT, 6, self.width() - LEFT - 8, self.height() - BOTTOM - 8)
+        frame = frame_of(trend)
+        along = Axis(*frame.time, box.left() + 6, box.right() - 6)
+        up = Axis(*frame.values, box.bottom(), box.top())
+        self._draw_ruler(painter, box, frame.values)
+        self._draw_dates(painter, box, along)
+        self._draw_steps(painter, box, along)
+        colours = ink()
+        painter.setPen(QPen(colours.of("ink"), 1.2))
+        painter.setBrush(Qt.BrushStyle.NoBrush)
+        for point in trend.points:
+            at = QPointF(along.place(point.at.timestamp()), up.place(point.value))
+            painter.drawEllipse(at, DOT, DOT)
+        painter.setPen(QPen(colours.of("saved"), 2.4))
+        for level in trend.levels:
+            y = up.place(level.value)
+            ends = (level.begin.timestamp(), level.end.timestamp())
+            painter.drawLine(QPointF(along.place(ends[0]), y), QPointF(along.place(ends[1]), y))
+
+    def _draw_ruler(self, painter: QPainter, box: QRectF, values: Span) -> None:
+        """Round figures of the measure."""
+        height = Axis(*values, 0.0, box.height())
+        for value in height.ticks(44.0)[0]:
+            y = box.bottom() - height.place(value)
+            painter.setPen(QPen(ink().of("faint"), 1))
+            painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
+            painter.setPen(ink().of("pencil"))
+            words = QRectF(0, y - 9, LEFT - 6, 18)
+            right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+            painter.drawText(words, right, plain(value, self._trend.measure))
+
+    def _draw_dates(self, painter: QPainter, box: QRectF, along: Axis) -> None:
+        """The first and the last day, and what fits between them."""
+        painter.setPen(ink().of("pencil"))
+        points, free_from = self._trend.points, box.left()
+        below = box.bottom() + 4
+        last = day(points[-1].at)
+        width = painter.fontMetrics().horizontalAdvance(last) + 8.0
+        painter.drawText(QPointF(box.right() - width + 8, below + 14), last)
+        for point in points:
+            text = day(point.at)
+            x = along.place(point.at.timestamp())
+            needed = painter.fontMetrics().horizontalAdvance(text)
+            if x >= free_from and x + needed < box.right() - width - 10:
+                painter.drawText(QPointF(x, below + 14), text)
+                free_from = x + needed + 60
+
+    def _draw_steps(self, painter: QPainter, box: QRectF, along: Axis) -> None:
+        for step in self._trend.steps:
+            begin = along.place(step.earliest.timestamp())
+            end = along.place(step.latest.timestamp())
+            shade = ink().of("lost" if step.by > 0 else "saved")
+            shade.setAlpha(38)
+            painter.fillRect(QRectF(begin, box.top(), max(end - begin, 2.0), box.height()), shade)

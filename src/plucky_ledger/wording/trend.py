@@ -1,0 +1,86 @@
+"""How a PC went over months, in words."""
+
+from collections.abc import Sequence
+from datetime import datetime
+
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.history import PackageAction, PackageEvent
+from plucky_ledger.core.trend.steps import FEWEST
+from plucky_ledger.core.trend.trend import DatedStep, Trend
+from plucky_ledger.wording.book import particulars
+from plucky_ledger.wording.figures import day, whole_day, with_unit
+from plucky_ledger.wording.labels import label
+from plucky_ledger.wording.language import N_, say, say_n
+from plucky_ledger.wording.reasons import in_one_line
+from plucky_ledger.wording.safe import shown
+
+NAMED_PACKAGES = 6
+TIMES = frozenset({Measure.READY, Measure.SETTLED, Measure.SYSTEM_UP})
+_SLOWER = N_("Slower by {amount} since {days}.")
+_QUICKER = N_("Quicker by {amount} since {days}.")
+_MORE = N_("{amount} more since {days}.")
+_LESS = N_("{amount} less since {days}.")
+_DONE = {
+    PackageAction.INSTALLED: N_("Installed then: {names}."),
+    PackageAction.UPDATED: N_("Updated then: {names}."),
+    PackageAction.REMOVED: N_("Removed then: {names}."),
+}
+
+
+def trend_in_short(trend: Trend) -> str:
+    """The newest step in one sentence, or that there is none."""
+    if not trend.tells:
+        return say("A step can be told from {n} boots on.", n=2 * FEWEST)
+    if not trend.steps:
+        return say("No step: it goes as it went.")
+    return step_in_words(trend.steps[-1], trend.measure)
+
+
+def trend_basis(trend: Trend) -> str:
+    """The boots it rests on."""
+    if not trend.points:
+        return say("No boot with a figure in {measure}.", measure=label(trend.measure))
+    return say_n(
+        "{measure}: {n} boot, {begin} to {end}.", "{measure}: {n} boots, {begin} to {end}.",
+        len(trend.points), measure=label(trend.measure), begin=whole_day(trend.points[0].at),
+        end=whole_day(trend.points[-1].at),
+    )  # fmt: skip
+
+
+def step_in_words(step: DatedStep, measure: Measure) -> str:
+    """Such as “Slower by 6.0 s since 3 to 5 May.”"""
+    amount, since = with_unit(abs(step.by), measure), between_days(step.earliest, step.latest)
+    more, less = (_SLOWER, _QUICKER) if measure in TIMES else (_MORE, _LESS)
+    words = more if step.by > 0 else less
+    return say(words, amount=amount, days=since)
+
+
+def between_days(begin: datetime, end: datetime) -> str:
+    """When a step was: a day, or the days between which it was."""
+    first, last = day(begin), day(end)
+    return last if first == last else say("{first} to {last}", first=first, last=last)
+
+
+def levels_in_words(step: DatedStep, measure: Measure) -> str:
+    """From what level to what."""
+    return say("{before} before, {after} since.", before=with_unit(step.before, measure),
+               after=with_unit(step.after, measure))  # fmt: skip
+
+
+def causes(step: DatedStep) -> str:
+    """What came with a step: what was posted, noticed and installed then."""
+    parts = [say("Posted here: {name}.", name=particulars(posting)) for posting in step.postings]
+    if step.noticed:
+        parts.append(in_one_line(step.noticed))
+    for action, words in _DONE.items():
+        events = [event for event in step.packages if event.action is action]
+        if events:
+            parts.append(say(words, names=_named(events)))
+    return " ".join(parts) or say("Nothing is known to have been changed then.")
+
+
+def _named(events: Sequence[PackageEvent]) -> str:
+    names = list(dict.fromkeys(shown(event.name) for event in events))
+    text = ", ".join(names[:NAMED_PACKAGES])
+    more = len(names) - NAMED_PACKAGES
+    return say("{names} and {n} more", names=text, n=more) if more > 0 else text
