@@ -84,6 +84,9 @@ def test_why_it_is_still_slow_is_told_on_a_terminal(demo_path):
     assert "Posted here: Saltmarsh Backup starts later." in steps.output
     (*_, newest) = json.loads(run("trend", "0417", "--json", "--ledger", demo_path).output)["steps"]
     assert newest["after"] < newest["before"]
+    assert "The bin" in run("room", "0417", "--ledger", demo_path).output
+    room = json.loads(run("room", "0417", "--json", "--ledger", demo_path).output)
+    assert room["whole"]
 
 
 @pytest.mark.parametrize("name", ["s.html", "s.pdf"])

@@ -3,6 +3,7 @@
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
+from PySide6.QtWidgets import QPushButton
 
 from plucky_ledger.core.book.job import ChangeKind
 from plucky_ledger.core.measures import Measure
@@ -10,6 +11,7 @@ from plucky_ledger.standin.faults import Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
 from plucky_ledger.ui.drawing.trend import TrendPicture
+from plucky_ledger.ui.lenses.why_room import HeapBar
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.text import Marked
 from tests.helpers.faulty import recorded_job
@@ -79,3 +81,26 @@ def test_since_when_shows_the_steps_in_the_measure_of_the_book(qtbot, on_demo):
         lambda: lens.trend.trend is not None and lens.trend.trend.measure is Measure.MEMORY_HELD
     )
     assert "MB less since" in said(lens.trend)
+
+
+def test_the_room_is_looked_at_on_demand_and_a_heap_is_pencilled(qtbot, on_demo):
+    why(qtbot, on_demo)
+    room = on_demo.right.why.room
+    qtbot.mouseClick(on_demo.right.why.buttons.button(2), Qt.MouseButton.LeftButton)
+    assert room.survey is None
+    qtbot.mouseClick(room.look_button, Qt.MouseButton.LeftButton)
+    assert room.look_button.text() == "Stop"
+    qtbot.waitUntil(lambda: room.survey is not None)
+    heaps = room.findChildren(HeapBar)
+    assert len(heaps) == len(room.survey.heaps) > 5
+    named = {button.accessibleName(): button for button in room.findChildren(QPushButton)}
+    bin_button = next(button for name, button in named.items() if "The bin" in name)
+    qtbot.mouseClick(bin_button, Qt.MouseButton.LeftButton)
+    settle(qtbot, on_demo)
+    change = on_demo.desk.job.pencilled.changes[-1]
+    assert (change.kind, change.before) == (ChangeKind.DISK_SPACE, "61.0 GB")
+    assert "system" not in " ".join(named)
+    qtbot.mouseClick(room.look_button, Qt.MouseButton.LeftButton)
+    qtbot.mouseClick(room.look_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: room.look_button.text() != "Stop")
+    assert not room.survey.whole

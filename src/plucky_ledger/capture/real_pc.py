@@ -20,6 +20,7 @@ from plucky_ledger.capture.journal import Progress, past_boots
 from plucky_ledger.capture.restart import restart, what_a_restart_ends
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Trouble, TroubleCode
@@ -120,6 +121,12 @@ class RealPc:
             administrator.arm_the_system(arming)
         else:
             arm(arming, level, self._folders)
+
+    def survey(self, progress: Callable[[int, str], bool]) -> Survey:
+        """What takes the room on its drive, as far as this user may look."""
+        from plucky_ledger.capture.survey import survey
+
+        return survey(progress)
 
     def restart(self) -> None:
         """Restart it: everything that is open is closed. Raises Trouble."""

@@ -22,7 +22,7 @@ MODULES = {
     "plucky_ledger.cli.switching": ("post", "put-back", "changes", "stop-now"),
     "plucky_ledger.cli.turns": ("turns", "effects"),
     "plucky_ledger.cli.night": ("night-shift",),
-    "plucky_ledger.cli.why": ("why", "trend"),
+    "plucky_ledger.cli.why": ("why", "trend", "room"),
     "plucky_ledger.cli.entries": ("entries", "decide", "load"),
     "plucky_ledger.cli.statement": ("statement", "demo-ledger", "demo"),
     "plucky_ledger.cli.repair": ("repair",),

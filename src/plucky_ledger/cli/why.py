@@ -1,4 +1,4 @@
-"""Commands that tell why a PC is still slow, and since when."""
+"""Commands that tell why a PC is still slow, since when, and what takes the room."""
 
 import click
 
@@ -11,6 +11,7 @@ from plucky_ledger.cli.common import (
     opened,
 )
 from plucky_ledger.cli.output import Paper, answer_json
+from plucky_ledger.wording.language import say
 
 
 @click.command()
@@ -72,3 +73,34 @@ def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> N
     for step in reversed(found.steps):
         told = f"{step_in_words(step, found.measure)} {levels_in_words(step, found.measure)}"
         paper.write("", told, causes(step))
+
+
+@click.command()
+@job_argument
+@ledger_option
+@json_option
+def room(job: str, ledger: str | None, as_json: bool) -> None:
+    """Print what takes the room on JOB's PC; nothing is deleted."""
+    from rich.progress import Progress, SpinnerColumn, TextColumn
+
+    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.room import survey
+    from plucky_ledger.wording.room import heap_in_words, looking, room_basis, room_in_short
+
+    columns = SpinnerColumn(), TextColumn("{task.description}", markup=False)
+    with opened(ledger) as book, Progress(*columns, transient=True, disable=as_json) as shown:
+        task = shown.add_task("")
+
+        def progress(files: int, folder: str) -> bool:
+            shown.update(task, description=looking(files, folder))
+            return True
+
+        found = survey(book, find_job(book, job), progress)
+    if as_json:
+        answer_json(found)
+        return
+    paper = Paper()
+    paper.write(room_in_short(found), room_basis(found))
+    rows = [(w.size, (w.name, w.about), f"{w.clearing} {w.how}".strip())
+            for w in map(heap_in_words, found.heaps)]  # fmt: skip
+    paper.table((say("size"), say("heap"), say("clearing it")), rows)

@@ -10,6 +10,7 @@ from plucky_ledger.core.book.job import ChangeKind
 from plucky_ledger.core.entries.states import NOT_STARTED, STARTED, EntryState
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.room import Heap, HeapKind, Survey
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, TroubleCode
@@ -23,6 +24,19 @@ PCS: Mapping[str, StandinPc] = {"ticket-desk": TICKET_DESK, "gift-shop": GIFT_SH
 SPEED = 20.0
 """How much faster than the wall clock a stand-in PC runs while somebody looks on."""
 RECORD_SECONDS = 120.0
+HEAPS = (
+    (HeapKind.SYSTEM, "/usr", 0.031),
+    (HeapKind.FOLDER, "/home/desk/Scans", 0.38),
+    (HeapKind.FOLDER, "/var/lib/saltmarsh-backup", 0.29),
+    (HeapKind.DOWNLOADS, "/home/desk/Downloads", 0.052),
+    (HeapKind.BIN, "/home/desk/.local/share/Trash", 0.044),
+    (HeapKind.PACKAGE_CACHE, "/var/cache/apt", 0.019),
+    (HeapKind.LOGS, "/var/log", 0.011),
+    (HeapKind.PROGRAM_CACHES, "/home/desk/.cache", 0.014),
+    (HeapKind.OLD_KERNELS, "/lib/modules/6.1.0-18-desktop", 0.004),
+    (HeapKind.THUMBNAILS, "/home/desk/.cache/thumbnails", 0.002),
+)
+"""What takes the room on a stand-in PC, as shares of what is taken."""
 _SWITCHES = {
     **dict.fromkeys(STARTED, Switch.ON),
     **dict.fromkeys(NOT_STARTED, Switch.OFF),
@@ -93,6 +107,27 @@ class SimulatedPc:
     def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
         """It starts no recorder by itself. Raises Refused."""
         raise Refused(TroubleCode.PC_IS_SIMULATED)
+
+    def survey(self, progress: Callable[[int, str], bool]) -> Survey:
+        """What takes the room on its drive: as if it took a moment to look."""
+        hardware = PCS[self.name].hardware
+        used = hardware.disk_bytes - hardware.disk_free_bytes
+        heaps: list[Heap] = []
+        for kind, path, share in HEAPS:
+            sleep(1 / self.speed)
+            heaps.append(Heap(kind, path, int(share * used), int(share * 900_000)))
+            files = sum(heap.files for heap in heaps)
+            if not progress(files, path):
+                break
+        return Survey(
+            tuple(sorted(heaps, key=lambda heap: -heap.size_bytes)),
+            sum(heap.size_bytes for heap in heaps),
+            sum(heap.files for heap in heaps),
+            unreadable=0,
+            size_bytes=hardware.disk_bytes,
+            free_bytes=hardware.disk_free_bytes,
+            whole=len(heaps) == len(HEAPS),
+        )
 
     def restart(self) -> None:
         """Raises Refused: recording it restarts it."""

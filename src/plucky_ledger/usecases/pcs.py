@@ -7,6 +7,7 @@ from typing import Protocol
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, TroubleCode
@@ -55,6 +56,11 @@ class Pc(Protocol):
         ``label`` is the job's, by which it can be disarmed.
         """
 
+    def survey(self, progress: Callable[[int, str], bool]) -> Survey:
+        """What takes the room on its drive. ``progress`` is told how many files were counted, and
+        where; False stops, and what was counted is told. Raises Trouble.
+        """
+
     def restart(self) -> None:
         """Restart it: everything that is open is closed. Raises Trouble."""
 
@@ -95,6 +101,10 @@ class PcElsewhere:
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 
     def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
+        """Raises Refused."""
+        raise Refused(TroubleCode.PC_IS_ELSEWHERE)
+
+    def survey(self, progress: Callable[[int, str], bool]) -> Survey:
         """Raises Refused."""
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 

@@ -4,6 +4,7 @@ from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLa
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.why_advice import AdviceView
+from plucky_ledger.ui.lenses.why_room import RoomView
 from plucky_ledger.ui.lenses.why_trend import TrendView
 from plucky_ledger.ui.theme import choice_button
 from plucky_ledger.wording.language import say
@@ -15,12 +16,17 @@ class WhyLens(QWidget):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self.setAccessibleName(say("Why it is still slow"))
-        self.advice, self.trend = AdviceView(desk), TrendView(desk)
+        self.advice, self.trend, self.room = AdviceView(desk), TrendView(desk), RoomView(desk)
         self._stack = QStackedWidget()
         self.buttons = QButtonGroup(self)
         head = QHBoxLayout()
         head.setContentsMargins(8, 6, 20, 0)
-        views = ((say("What to do"), self.advice), (say("Since when"), self.trend))
+        views: tuple[tuple[str, AdviceView | TrendView | RoomView], ...] = (
+            (say("What to do"), self.advice),
+            (say("Since when"), self.trend),
+            (say("Room"), self.room),
+        )
+        self._views = tuple(view for _title, view in views)
         for index, (title, view) in enumerate(views):
             button = choice_button(title)
             self.buttons.addButton(button, index)
@@ -43,7 +49,4 @@ class WhyLens(QWidget):
 
     def refresh(self) -> None:
         """Bring the view in sight up to date."""
-        if self._stack.currentWidget() is self.advice:
-            self.advice.refresh()
-        else:
-            self.trend.refresh()
+        self._views[self._stack.currentIndex()].refresh()

@@ -1,0 +1,193 @@
+"""A survey of this PC's drive: one walk over the system's file system, within the user's rights.
+
+Sizes are what files take on the drive (st_blocks, stat(2)), a file with several names counts once,
+links are not followed and other file systems not entered. Nothing is changed.
+"""
+
+import os
+import re
+from collections import Counter
+from collections.abc import Callable, Iterator, Mapping
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from plucky_ledger.core.pc.room import Heap, HeapKind, Survey
+
+Progress = Callable[[int, str], bool]
+"""Told how many files were counted, and where; False stops."""
+TELL_EVERY = 2_000
+BLOCK = 512
+DEPTH = 3
+"""Names below the root by which folders of no known kind are told apart."""
+MOST_FOLDERS = 8
+LEAST_BYTES = 50_000_000
+"""Smaller heaps are not worth knowing."""
+SYSTEM = ("bin", "boot", "etc", "lib", "lib32", "lib64", "opt", "sbin", "usr")
+PLACES: Mapping[HeapKind, tuple[str, ...]] = {
+    HeapKind.PACKAGE_CACHE: (
+        "var/cache/apt", "var/cache/dnf", "var/cache/libdnf5", "var/cache/zypp",
+        "var/cache/pacman", "var/cache/PackageKit",
+    ),
+    HeapKind.LOGS: ("var/log",),
+    HeapKind.CRASHES: ("var/crash", "var/lib/systemd/coredump"),
+    HeapKind.LEFT_TEMPORARY: ("tmp", "var/tmp"),
+    HeapKind.SYSTEM: SYSTEM,
+}  # fmt: skip
+"""Folders of the system, by the file hierarchy standard."""
+OF_A_HOME: Mapping[HeapKind, tuple[str, ...]] = {
+    HeapKind.BIN: (".local/share/Trash",),
+    HeapKind.THUMBNAILS: (".cache/thumbnails",),
+    HeapKind.PROGRAM_CACHES: (".cache",),
+    HeapKind.DOWNLOADS: ("Downloads",),
+}
+"""Folders of each user, by the desktops' base directory and trash specifications."""
+_KERNEL = re.compile(
+    r"(?:vmlinuz|vmlinux|initrd\.img|initramfs|config|System\.map)-(\d.*?)(?:\.img)?"
+)
+_Place = tuple[HeapKind, str]
+"""What a heap is, and its folder."""
+
+
+@dataclass
+class _Sums:
+    """What was counted so far."""
+
+    size: Counter[_Place] = field(default_factory=Counter)
+    files: Counter[_Place] = field(default_factory=Counter)
+    counted_bytes: int = 0
+    counted: int = 0
+    unreadable: int = 0
+    seen: set[tuple[int, int]] = field(default_factory=set)
+    """Files with several names."""
+
+
+def survey(progress: Progress, root: Path = Path("/"), running: str | None = None) -> Survey:
+    """Walk over the file system at ``root``; ``running`` is the kernel in use."""
+    places = _places(root, running or os.uname().release)
+    sums, whole = _Sums(), True
+    try:
+        device = os.lstat(root).st_dev
+    except OSError:
+        return Survey((), 0, 0, 1, 0, 0, whole=False)
+    waiting: list[tuple[str, _Place | None]] = [(str(root), None)]
+    while waiting:
+        folder, place = waiting.pop()
+        for entry in _entries(folder, sums):
+            path = entry.path
+            try:
+                told = entry.stat(follow_symlinks=False)
+                is_folder = entry.is_dir(follow_symlinks=False)
+            except OSError:
+                continue  # gone meanwhile
+            if is_folder:
+                if told.st_dev == device:
+                    waiting.append((path, places.get(path, place)))
+                continue
+            in_place = places.get(path, place) or (HeapKind.FOLDER, _folder(folder, root))
+            _count(sums, told, in_place)
+            if sums.counted % TELL_EVERY == 0 and not progress(sums.counted, folder):
+                waiting.clear()
+                whole = False
+                break
+    return _told(sums, root, whole)
+
+
+def _entries(folder: str, sums: _Sums) -> Iterator[os.DirEntry[str]]:
+    try:
+        with os.scandir(folder) as entries:
+            yield from entries
+    except OSError:
+        sums.unreadable += 1
+
+
+def _count(sums: _Sums, told: os.stat_result, place: _Place) -> None:
+    sums.counted += 1
+    if told.st_nlink > 1:
+        if (told.st_dev, told.st_ino) in sums.seen:
+            return
+        sums.seen.add((told.st_dev, told.st_ino))
+    size = told.st_blocks * BLOCK
+    sums.counted_bytes += size
+    sums.size[place] += size
+    sums.files[place] += 1
+
+
+def _folder(path: str, root: Path) -> str:
+    """The folder that what lies in ``path`` is told by: so many names below the root at most."""
+    parts = path[len(str(root)) :].strip("/").split("/")
+    return os.path.join(str(root), *parts[:DEPTH])
+
+
+def _told(sums: _Sums, root: Path, whole: bool) -> Survey:
+    heaps = [*_known_heaps(sums), *_largest_folders(sums)]
+    try:
+        room = os.statvfs(root)
+        size, free = room.f_blocks * room.f_frsize, room.f_bavail * room.f_frsize
+    except OSError:
+        size = free = 0
+    return Survey(
+        tuple(sorted(heaps, key=lambda heap: (-heap.size_bytes, heap.path))),
+        sums.counted_bytes,
+        sums.counted,
+        sums.unreadable,
+        size,
+        free,
+        whole,
+    )
+
+
+def _known_heaps(sums: _Sums) -> Iterator[Heap]:
+    """One heap a kind, named by the folder that has most of it."""
+    for kind in HeapKind:
+        keys = [key for key in sums.size if key[0] is kind and kind is not HeapKind.FOLDER]
+        size = sum(sums.size[key] for key in keys)
+        if size >= LEAST_BYTES:
+            largest = max(keys, key=lambda key: (sums.size[key], key[1]))
+            yield Heap(kind, largest[1], size, sum(sums.files[key] for key in keys))
+
+
+def _largest_folders(sums: _Sums) -> list[Heap]:
+    folders = [
+        Heap(HeapKind.FOLDER, path, size, sums.files[HeapKind.FOLDER, path])
+        for (kind, path), size in sums.size.items()
+        if kind is HeapKind.FOLDER and size >= LEAST_BYTES
+    ]
+    return sorted(folders, key=lambda heap: -heap.size_bytes)[:MOST_FOLDERS]
+
+
+def _places(root: Path, running: str) -> dict[str, _Place]:
+    """What lies where: folders of the system, of every home, and kernels no longer needed."""
+    homes = [root / "root", *(root / "home" / name for name in _names(root / "home"))]
+    known = {
+        **{str(root / one): kind for kind, each in PLACES.items() for one in each},
+        **{str(home / one): kind
+           for home in homes for kind, each in OF_A_HOME.items() for one in each},
+        **dict.fromkeys(_old_kernels(root, running), HeapKind.OLD_KERNELS),
+    }  # fmt: skip
+    return {path: (kind, path) for path, kind in known.items()}
+
+
+def _old_kernels(root: Path, running: str) -> frozenset[str]:
+    """Files and folders of kernels that are neither in use nor the newest."""
+    found: dict[str, set[str]] = {}
+    for base in (root / "lib/modules", root / "usr/lib/modules"):
+        for name in _names(base):
+            found.setdefault(name, set()).add(str(base / name))
+    for name in _names(root / "boot"):
+        if (kernel := _KERNEL.fullmatch(name)) is not None:
+            found.setdefault(kernel[1], set()).add(str(root / "boot" / name))
+    kept = {running, max(found, key=_version, default="")}
+    return frozenset(path for name, paths in found.items() if name not in kept for path in paths)
+
+
+def _names(folder: Path) -> list[str]:
+    try:
+        return os.listdir(folder)
+    except OSError:
+        return []
+
+
+def _version(name: str) -> list[tuple[int, str]]:
+    """By which versions are put in order: numbers as numbers."""
+    parts = re.split(r"[.\-+_]", name)
+    return [(int(part), "") if part.isdecimal() else (-1, part) for part in parts]

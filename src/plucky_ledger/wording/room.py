@@ -1,0 +1,103 @@
+"""What takes the room, in words: what each heap is, what clearing it costs, and how."""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from plucky_ledger.core.pc.room import Clearing, Heap, HeapKind, Survey
+from plucky_ledger.wording.figures import number, size
+from plucky_ledger.wording.language import N_, say, say_n
+from plucky_ledger.wording.safe import shown
+
+
+@dataclass(frozen=True)
+class HeapWords:
+    """One heap in words."""
+
+    name: str
+    size: str
+    about: str
+    """Where it lies and how many files it has."""
+    clearing: str
+    """What clearing it costs."""
+    how: str
+    """The command or the place to clear it, as a sentence; empty where there is none."""
+    change: str
+    """What is written in the book when it was cleared; empty where it is not to be."""
+
+
+NAMES: Mapping[HeapKind, str] = {
+    HeapKind.PACKAGE_CACHE: N_("Packages that were fetched"),
+    HeapKind.LOGS: N_("Logs"),
+    HeapKind.CRASHES: N_("What crashed programs left"),
+    HeapKind.BIN: N_("The bin"),
+    HeapKind.THUMBNAILS: N_("Small pictures of pictures"),
+    HeapKind.PROGRAM_CACHES: N_("Caches of programs"),
+    HeapKind.OLD_KERNELS: N_("Old kernels"),
+    HeapKind.LEFT_TEMPORARY: N_("Temporary files"),
+    HeapKind.DOWNLOADS: N_("Downloads"),
+    HeapKind.SYSTEM: N_("The system and its programs"),
+    HeapKind.FOLDER: N_("A large folder"),
+}
+COSTS: Mapping[Clearing, str] = {
+    Clearing.NOTHING: N_("Clearing it costs nothing."),
+    Clearing.FETCHED_AGAIN: N_(
+        "Harmless; what is needed of it is made again, slower the first time."
+    ),
+    Clearing.HISTORY: N_("The past is lost with it: past boots are read from the log."),
+    Clearing.FALL_BACK: N_("One way back less, should the newest kernel fail."),
+    Clearing.OWNERS: N_("Only the owner can say."),
+    Clearing.NEVER: N_("Needed."),
+}
+HOW: Mapping[HeapKind, str] = {
+    HeapKind.PACKAGE_CACHE: N_("with the package manager's own clean command"),
+    HeapKind.LOGS: "journalctl --vacuum-size=200M",
+    HeapKind.CRASHES: N_("delete the files there"),
+    HeapKind.BIN: N_("empty the bin on the desktop"),
+    HeapKind.THUMBNAILS: N_("delete the folder"),
+    HeapKind.PROGRAM_CACHES: N_("delete the folder while nobody is signed in"),
+    HeapKind.OLD_KERNELS: N_("with the package manager's own autoremove command"),
+    HeapKind.LEFT_TEMPORARY: "systemd-tmpfiles --clean",
+}
+
+
+def heap_in_words(heap: Heap) -> HeapWords:
+    """A heap in words, fit to be shown."""
+    name, how = say(NAMES[heap.kind]), HOW.get(heap.kind, "")
+    files = say_n("{files} file", "{files} files", heap.files, files=number(heap.files))
+    cleared = say("{name} cleared ({path})", name=name, path=shown(heap.path))
+    return HeapWords(
+        name,
+        size(heap.size_bytes),
+        f"{shown(heap.path)} · {files}",
+        say(COSTS[heap.clearing]),
+        say("How: {how}.", how=say(how)) if how else "",
+        "" if heap.clearing is Clearing.NEVER else cleared,
+    )
+
+
+def room_in_short(survey: Survey) -> str:
+    """How much is taken and free."""
+    return say("{free} of {size} are free.", free=size(survey.free_bytes),
+               size=size(survey.size_bytes))  # fmt: skip
+
+
+def room_basis(survey: Survey) -> str:
+    """What was counted, and what was not."""
+    parts = [
+        say("{size} in {n} files were counted on the system's drive.",
+            size=size(survey.counted_bytes), n=number(survey.files))
+    ]  # fmt: skip
+    if survey.unreadable:
+        parts.append(
+            say_n("{n} folder may not be looked into.", "{n} folders may not be looked into.",
+                  survey.unreadable)
+        )  # fmt: skip
+    if not survey.whole:
+        parts.append(say("It was stopped before the end."))
+    parts.append(say("Nothing is deleted from here."))
+    return " ".join(parts)
+
+
+def looking(files: int, folder: str) -> str:
+    """How far the survey is."""
+    return say("{n} files counted · {folder}", n=number(files), folder=shown(folder))
