@@ -26,6 +26,8 @@ from plucky_ledger.wording.language import say
 from plucky_ledger.wording.room import HeapWords, heap_in_words, looking, room_basis, room_in_short
 
 BAR = QSize(168, 14)
+BESIDE_TEXT = 34
+"""Pixels of a button beside its text, so that it keeps its width whatever stands on it."""
 
 
 class HeapBar(QWidget):
@@ -62,7 +64,9 @@ class RoomView(QWidget):
         self._of: int | None = None
         self._errand: Errand | None = None
         self.setAccessibleName(say("What takes the room"))
-        self.look_button = QPushButton(say("Look what takes the room"))
+        look = say("Look what takes the room")
+        self.look_button = QPushButton(look)
+        self.look_button.setMinimumWidth(self.fontMetrics().horizontalAdvance(look) + BESIDE_TEXT)
         self.look_button.clicked.connect(self._look_or_stop)
         self._progress = Text()
         self._progress.setProperty("quiet", True)
