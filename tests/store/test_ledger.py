@@ -340,7 +340,7 @@ def test_the_administrator_opens_no_ledger_of_somebody_elses(tmp_path, whose):
     assert path.read_bytes() == before
 
 
-@pytest.mark.parametrize("ending", [".lock", ".before-0007"])
+@pytest.mark.parametrize("ending", [".lock", ".before-0008"])
 def test_links_beside_a_ledger_lead_nowhere(tmp_path, demo_path, monkeypatch, ending):
     """In a folder that everybody may write in, somebody has put one there."""
     secret = tmp_path / "secret"

@@ -46,6 +46,20 @@ def test_advice_is_pencilled_and_undone(qtbot, on_demo):
     qtbot.waitUntil(lambda: lens.page is not None and len(lens.pencil_buttons) == 1)
 
 
+def test_what_is_ticked_is_on_the_statement(qtbot, on_demo):
+    lens = why(qtbot, on_demo)
+    (box,) = lens.statement_boxes.values()
+    box.setFocus()
+    qtbot.keyClick(box, Qt.Key.Key_Space)
+    settle(qtbot, on_demo)
+    qtbot.waitUntil(lambda: lens.page is not None)
+    (box,) = lens.statement_boxes.values()
+    assert box.isChecked()
+    press(qtbot, on_demo, "6")
+    preview = on_demo.right.statement.preview
+    qtbot.waitUntil(lambda: "What is advised" in preview.toPlainText())
+
+
 @pytest.mark.parametrize(
     "fault", [Fault.NONE, Fault.FAILING_DRIVE, Fault.SHORT_OF_MEMORY, Fault.WAITS_FOR_NOTHING]
 )

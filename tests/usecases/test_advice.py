@@ -7,23 +7,29 @@ import numpy as np
 import pytest
 
 from plucky_ledger.core.advice.advise import advise, worth
+from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.evidence import Evidence
-from plucky_ledger.core.advice.finding import RuleCode
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import ChangeKind
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.stock import BeyondStock
+from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.pages.why import WhyAnswer, why_page
 from plucky_ledger.standin.boot_run import Setup
 from plucky_ledger.standin.faults import HEALTHY, Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.advice import follow_advice, why
+from plucky_ledger.usecases.advice import follow_advice, put_on_statement, why
 from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.costs import CostsKept
 from plucky_ledger.usecases.jobs import read_job
+from plucky_ledger.usecases.statements import as_html
+from plucky_ledger.usecases.undo import undo
 from plucky_ledger.wording.advice import advice_in_words, in_short, takes, wins
+from plucky_ledger.wording.statement import statement_in_words
 from tests.helpers.faulty import found_on, recorded_job
 from tests.helpers.standin import recorded
 
@@ -90,6 +96,26 @@ def test_following_advice_pencils_a_typed_change_with_its_reason(ledger, tmp_pat
     assert change.why.startswith("A rotating drive")
     again = why_page(why(ledger, number, analyses, costs))
     assert again.pencilled == {RuleCode.DRIVE_PINNED}
+
+
+def test_the_owner_reads_the_advice_that_was_ticked(ledger, tmp_path):
+    number = recorded_job(ledger, pc_with(Fault.SLOW_DRIVE), tmp_path)
+    analyses = Analyses()
+    (finding,) = why(ledger, number, analyses, CostsKept(analyses)).findings
+    put_on_statement(ledger, number, finding, True)
+    put_on_statement(ledger, number, finding, True)
+    job = read_job(ledger, number)
+    (advised,) = job.advised
+    assert advised.saves == finding.saves
+    told = as_html(statement_in_words(statement_page(job, Measure.SETTLED), now()), "x.svg")
+    assert "What is advised" in told
+    assert advice_in_words(finding).to_do in told
+    undo(ledger, number)
+    put_on_statement(ledger, number, finding, False)
+    job = read_job(ledger, number)
+    assert job.advised == ()
+    html = as_html(statement_in_words(statement_page(job, Measure.SETTLED), now()), "x.svg")
+    assert "advised" not in html
 
 
 def test_nothing_measured_asks_for_a_boot(ledger, tmp_path):

@@ -31,6 +31,8 @@ class StepCode(StrEnum):
     SET_PROGRAM_ASIDE = "set_program_aside"
     BRING_PROGRAM_BACK = "bring_program_back"
     SAVE_PROFILE = "save_profile"
+    PUT_ON_STATEMENT = "put_on_statement"
+    TAKE_OFF_STATEMENT = "take_off_statement"
     CHANGE_GRADES = "change_grades"
     SET_SEARCH_ADDRESS = "set_search_address"
     TOLD = "told"

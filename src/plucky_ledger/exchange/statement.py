@@ -53,6 +53,8 @@ class Statement:
     figures: tuple[FigureLine, ...]
     done: tuple[DoneLine, ...]
     """The opening round first."""
+    advice: tuple[tuple[str, str], ...]
+    """What the owner is advised to do: titles, and what there is to say of each."""
     remarks: tuple[str, ...]
     headings: Mapping[str, str]
     """Everything the template says itself, by the names it uses; "language" is the code of it."""

@@ -2,6 +2,7 @@
 
 from dataclasses import dataclass
 
+from plucky_ledger.core.advice.advised import Advised
 from plucky_ledger.core.book.job import Job, PostingState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.book import BookPage, BookRow, book_page
@@ -17,10 +18,12 @@ class StatementPage:
     """The whole job: opening against closing."""
     done: tuple[BookRow, ...]
     """What was done, the opening round first; what is only pencilled is not."""
+    advised: tuple[Advised, ...]
+    """What the owner is advised to do."""
 
 
 def statement_page(job: Job, measure: Measure) -> StatementPage:
     """The statement of a job whose book is kept in ``measure``."""
     book = book_page(job, measure)
     done = tuple(row for row in book.rows if row.state is not PostingState.PENCILLED)
-    return StatementPage(book, verdict_page(job, measure, len(book.rows)), done)
+    return StatementPage(book, verdict_page(job, measure, len(book.rows)), done, job.advised)

@@ -3,7 +3,8 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from plucky_ledger.core.advice.finding import Finding, RuleCode
+from plucky_ledger.core.advice.advised import RuleCode
+from plucky_ledger.core.advice.finding import Finding
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.usecases.advice import Why
@@ -27,6 +28,8 @@ class WhyPage:
     """Costliest first."""
     pencilled: frozenset[RuleCode]
     """Findings whose advice is pencilled, or posted, already."""
+    on_statement: frozenset[RuleCode]
+    """Findings that the owner is to read."""
     condition: Condition
     boots: int
     """Recorded starts it rests on."""
@@ -40,6 +43,7 @@ def why_page(found: Why) -> WhyPage:
         _answer(found),
         found.findings,
         frozenset(finding.rule for finding in found.findings if _followed(found.job, finding)),
+        frozenset(advised.rule for advised in found.job.advised),
         found.condition,
         found.boots,
         found.replayed,

@@ -8,6 +8,7 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
+from plucky_ledger.core.advice.advised import Advised
 from plucky_ledger.core.book.job import Card, Change, Job, Posting, Turns
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.estimate import Estimate
@@ -76,6 +77,7 @@ def write_job(session: Session, job: Job) -> None:
     row.facts = as_json(job.facts)
     row.pc = as_json(job.pc)
     row.turns = as_json(job.turns) if job.turns is not None else ""
+    row.advised = as_json(job.advised)
 
 
 def _card(card: Card) -> dict[str, str]:
@@ -136,6 +138,7 @@ def card_from(row: JobRow) -> Job:
         pc=from_json(row.pc, WhichPc),
         uuid=plain_text(row.uuid),
         turns=from_json(row.turns, Turns) if row.turns else None,
+        advised=from_json(row.advised, tuple[Advised, ...]),
     )
 
 

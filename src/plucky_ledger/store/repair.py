@@ -137,6 +137,7 @@ def _mended_job(values: Row) -> dict[str, Any]:
     for name, empty in (
         ("facts", as_json(Facts())), ("pc", as_json(THIS_OR_ANOTHER)), ("uuid", new_uuid()),
         ("turns", ""),
+        ("advised", "[]"),
         ("taken_in_at", datetime.fromtimestamp(0, UTC).isoformat()),
     ):  # fmt: skip
         try:
@@ -149,7 +150,7 @@ def _mended_job(values: Row) -> dict[str, Any]:
 _ANY_JOB: Row = {
     "number": 1, "label": "", "title": "", "owner": "", "complaint": "", "uuid": "",
     "facts": as_json(Facts()), "pc": as_json(THIS_OR_ANOTHER),
-    "taken_in_at": datetime.fromtimestamp(0, UTC).isoformat(),
+    "taken_in_at": datetime.fromtimestamp(0, UTC).isoformat(), "advised": "[]",
 }  # fmt: skip
 
 

@@ -4,9 +4,9 @@ from pathlib import Path
 
 from sqlalchemy import Connection
 
-NEWEST = "0007"
+NEWEST = "0008"
 """Name of the newest migration; they are numbered."""
-KNOWN = frozenset({"0001", "0002", "0003", "0004", NEWEST})
+KNOWN = frozenset(f"{number:04}" for number in range(1, int(NEWEST) + 1))
 
 
 def bring_up_to_date(connection: Connection) -> None:

@@ -19,8 +19,12 @@ from plucky_ledger.core.cost.hardware import (
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.stock import BeyondStock, beyond, picture_of
+from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.store.jobs import read_job as stored_job
+from plucky_ledger.store.jobs import write_job
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.costs import MOST_BOOTS, CostsKept, newest_state
@@ -117,6 +121,16 @@ def _beyond_stock(ledger: Ledger, job: Job, newest: Analysis) -> BeyondStock | N
     profiles = stock_profiles(ledger).values()
     same = [profile for profile in profiles if profile.os_release == job.facts.os_release]
     return beyond(same[-1], picture_of(newest)) if same else None
+
+
+def put_on_statement(ledger: Ledger, number: int, finding: Finding, wanted: bool) -> None:
+    """Let the owner read a finding in the statement as it stands now, or no longer."""
+    code = StepCode.PUT_ON_STATEMENT if wanted else StepCode.TAKE_OFF_STATEMENT
+    with step(ledger, code, number) as session:
+        job = stored_job(session, number)
+        others = tuple(one for one in job.advised if one.rule is not finding.rule)
+        advised = (*others, finding.advised) if wanted else others
+        write_job(session, replace(job, advised=advised))
 
 
 def follow_advice(ledger: Ledger, number: int, finding: Finding, what: str, because: str) -> None:

@@ -3,13 +3,13 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
+from plucky_ledger.core.advice.advised import Advised, RuleCode
 from plucky_ledger.core.advice.finding import (
     Curve,
     Drawing,
     Effort,
     Finding,
     Gauge,
-    RuleCode,
     Stretch,
     Sureness,
     Tally,
@@ -40,7 +40,7 @@ class AdviceWords:
     """What is pencilled; empty where nothing is."""
 
 
-def advice_in_words(finding: Finding) -> AdviceWords:
+def advice_in_words(finding: Finding | Advised) -> AdviceWords:
     """A finding in words, fit to be shown."""
     title, seen, to_do, against, change = _WORDS[finding.rule]
     return AdviceWords(
@@ -48,7 +48,7 @@ def advice_in_words(finding: Finding) -> AdviceWords:
     )
 
 
-def wins(finding: Finding) -> str:
+def wins(finding: Finding | Advised) -> str:
     """What following it would win: seconds with their interval, and where it would settle; empty
     where nothing can tell beforehand.
     """
@@ -75,6 +75,12 @@ SURENESS: Mapping[Sureness, str] = {
     Sureness.SEEN: N_("measured"),
     Sureness.LIKELY: N_("likely"),
 }
+
+
+def for_the_owner(advised: Advised) -> tuple[str, str]:
+    """Advice in the statement: its title, and what was seen, what it costs and what to do."""
+    words = advice_in_words(advised)
+    return words.title, " ".join(filter(None, (words.seen, wins(advised), words.to_do)))
 
 
 def takes(finding: Finding) -> str:

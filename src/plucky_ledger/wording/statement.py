@@ -8,6 +8,7 @@ from plucky_ledger.exchange.statement import DoneLine, FigureLine, Statement
 from plucky_ledger.pages.book import BookRow
 from plucky_ledger.pages.statement import StatementPage
 from plucky_ledger.pages.verdict import VerdictRow
+from plucky_ledger.wording.advice import for_the_owner
 from plucky_ledger.wording.book import as_before, change_in_words, particulars, saved_or_lost
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.figures import day, whole_day, with_unit
@@ -31,6 +32,7 @@ def statement_in_words(page: StatementPage, made_at: datetime) -> Statement:
         unit=unit_word(book.measure),
         figures=tuple(_figure(row) for row in verdict.rows),
         done=tuple(_done(row) for row in page.done),
+        advice=tuple(map(for_the_owner, page.advised)),
         remarks=(*((say("Conditions: {fair}", fair=fair),) if fair else ()), *_remarks()),
         headings=_headings(page),
     )
@@ -58,6 +60,7 @@ def _headings(page: StatementPage) -> dict[str, str]:
         "day": say("Day"),
         "result": say("Result"),
         "balance": say("Balance"),
+        "advice": say("What is advised"),
         "reading": say("How to read this"),
     }  # fmt: skip
 

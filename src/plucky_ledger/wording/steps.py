@@ -55,6 +55,8 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.SET_PROGRAM_ASIDE: lambda facts: say("set {name} aside", name=facts["program"]),
     StepCode.BRING_PROGRAM_BACK: lambda facts: say("bring {name} back", name=facts["program"]),
     StepCode.SAVE_PROFILE: lambda facts: say("save the stock profile {name}", name=facts["name"]),
+    StepCode.PUT_ON_STATEMENT: lambda _: say("put advice on the statement"),
+    StepCode.TAKE_OFF_STATEMENT: lambda _: say("take advice off the statement"),
     StepCode.CHANGE_GRADES: lambda _: say("change the grades"),
     StepCode.SET_SEARCH_ADDRESS: lambda _: say("set the search address"),
     StepCode.TOLD: lambda facts: str(facts["text"]),

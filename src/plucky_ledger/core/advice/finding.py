@@ -4,30 +4,10 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from plucky_ledger.core.advice.advised import Advised, RuleCode
 from plucky_ledger.core.book.job import Change
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.trouble import Fact
-
-
-class RuleCode(StrEnum):
-    """The rules, each with its source and its counter-case in methods.md."""
-
-    FAILING_DRIVE = "failing_drive"
-    DRIVE_PINNED = "drive_pinned"
-    PROCESSOR_PINNED = "processor_pinned"
-    MEMORY_FULL = "memory_full"
-    LITTLE_ROOM = "little_room"
-    NOT_RESTARTED = "not_restarted"
-    FAST_START = "fast_start"
-    HEAT = "heat"
-    HELD_DOWN = "held_down"
-    NEVER_COMES = "never_comes"
-    MANY_FAILED = "many_failed"
-    RESTARTS_ITSELF = "restarts_itself"
-    MEMORY_GROWS = "memory_grows"
-    SAME_JOB = "same_job"
-    UPDATES_AT_SIGN_IN = "updates_at_sign_in"
-    BEYOND_STOCK = "beyond_stock"
 
 
 class Sureness(StrEnum):
@@ -109,3 +89,8 @@ class Finding:
     """What to pencil to follow it; empty where there is nothing to be written in the book."""
     entries: tuple[str, ...] = ()
     """Ids of the startup entries it is about."""
+
+    @property
+    def advised(self) -> Advised:
+        """What of it the owner is told."""
+        return Advised(self.rule, dict(self.facts), self.saves, self.settled)

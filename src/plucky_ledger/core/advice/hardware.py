@@ -4,8 +4,9 @@ from collections.abc import Iterator
 from statistics import median
 
 from plucky_ledger.core.advice import rules
+from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.evidence import Busy, Evidence, course, held_at_last, typical_busy
-from plucky_ledger.core.advice.finding import Finding, Gauge, RuleCode, Sureness, Tally
+from plucky_ledger.core.advice.finding import Finding, Gauge, Sureness, Tally
 from plucky_ledger.core.advice.rules import RULES
 from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.core.boots.boot import PowerSource

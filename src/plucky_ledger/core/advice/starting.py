@@ -5,8 +5,9 @@ from collections.abc import Iterator, Mapping, Sequence
 from itertools import pairwise
 
 from plucky_ledger.core.advice import rules
+from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.evidence import Evidence
-from plucky_ledger.core.advice.finding import Finding, RuleCode, Stretch, Sureness, Tally
+from plucky_ledger.core.advice.finding import Finding, Stretch, Sureness, Tally
 from plucky_ledger.core.advice.rules import RULES
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Change, ChangeKind

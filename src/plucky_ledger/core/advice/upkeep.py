@@ -6,8 +6,9 @@ from itertools import pairwise
 from statistics import median
 
 from plucky_ledger.core.advice import rules
+from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.evidence import Evidence
-from plucky_ledger.core.advice.finding import Finding, Gauge, RuleCode, Sureness, Tally
+from plucky_ledger.core.advice.finding import Finding, Gauge, Sureness, Tally
 from plucky_ledger.core.advice.rules import DAY_SECONDS, RULES
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Change, ChangeKind

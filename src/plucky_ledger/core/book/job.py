@@ -5,6 +5,7 @@ from datetime import datetime
 from enum import StrEnum
 from math import isfinite
 
+from plucky_ledger.core.advice.advised import Advised
 from plucky_ledger.core.boots.boot import Boot, counted
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.entries.states import EntryState
@@ -169,6 +170,8 @@ class Job:
     """The same in every ledger."""
     turns: Turns | None = None
     """Boots that are to be taken in turns; None where none are."""
+    advised: tuple[Advised, ...] = ()
+    """Advice that the owner is to read in the statement."""
 
     @property
     def rounds(self) -> tuple[tuple[Boot, ...], ...]:

@@ -21,6 +21,8 @@ class JobRow(Base):
     pc: Mapped[str]
     """JSON of core.pc.which.WhichPc."""
     turns: Mapped[str] = mapped_column(default="")
+    advised: Mapped[str] = mapped_column(default="[]")
+    """JSON of what is on the statement: core.advice.advised.Advised."""
     """JSON of core.book.job.Turns; empty for none."""
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
 

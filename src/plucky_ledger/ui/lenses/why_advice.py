@@ -5,6 +5,7 @@ from html import escape
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import (
+    QCheckBox,
     QFrame,
     QGridLayout,
     QLabel,
@@ -19,9 +20,9 @@ from plucky_ledger.core.book.job import Job
 from plucky_ledger.pages.why import WhyPage, why_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
-from plucky_ledger.ui.text import Text, paragraph
+from plucky_ledger.ui.text import Text, paragraph, tip
 from plucky_ledger.ui.theme import title_font
-from plucky_ledger.usecases.advice import follow_advice, why
+from plucky_ledger.usecases.advice import follow_advice, put_on_statement, why
 from plucky_ledger.wording.advice import (
     AdviceWords,
     advice_in_words,
@@ -52,6 +53,7 @@ class AdviceView(QScrollArea):
         self._of: Job | None = None
         self.pencil_buttons: dict[str, QPushButton] = {}
         """By rule."""
+        self.statement_boxes: dict[str, QCheckBox] = {}
         self.setAccessibleName(say("Why it is still slow"))
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -87,7 +89,7 @@ class AdviceView(QScrollArea):
         layout.addWidget(answer)
         layout.addWidget(paragraph(escape(rests_on(told.page)), quiet=True))
         layout.addSpacing(10)
-        self.pencil_buttons = {}
+        self.pencil_buttons, self.statement_boxes = {}, {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(18)
         grid.setVerticalSpacing(4)
@@ -103,8 +105,12 @@ class AdviceView(QScrollArea):
         top = Qt.AlignmentFlag.AlignTop
         grid.addWidget(EvidencePicture(finding.drawing), row, 0, top)
         grid.addWidget(_explained(finding, words), row, 1, top)
+        side = QVBoxLayout()
         if words.change:
-            grid.addWidget(self._pencil_button(finding, words), row, 2, top)
+            side.addWidget(self._pencil_button(finding, words))
+        side.addWidget(self._statement_box(finding, words))
+        side.addStretch(1)
+        grid.addLayout(side, row, 2, top)
         rule = QFrame()
         rule.setProperty("rule", True)
         rule.setFixedHeight(1)
@@ -122,6 +128,24 @@ class AdviceView(QScrollArea):
         button.clicked.connect(lambda: self._follow(finding, words))
         self.pencil_buttons[finding.rule] = button
         return button
+
+    def _statement_box(self, finding: Finding, words: AdviceWords) -> QCheckBox:
+        """Whether the owner reads it in the statement."""
+        assert self.page is not None
+        box = QCheckBox(say("for the owner"))
+        box.setAccessibleName(say("On the statement: {title}", title=words.title))
+        box.setToolTip(tip(say("The statement carries it")))
+        box.setChecked(finding.rule in self.page.on_statement)
+        box.setEnabled(self._desk.writable)
+        box.toggled.connect(lambda wanted: self._tell_the_owner(finding, wanted))
+        self.statement_boxes[finding.rule] = box
+        return box
+
+    def _tell_the_owner(self, finding: Finding, wanted: bool) -> None:
+        job = self._desk.job
+        if job is not None:
+            number = job.number
+            self._desk.do(lambda ledger: put_on_statement(ledger, number, finding, wanted))
 
     def _follow(self, finding: Finding, words: AdviceWords) -> None:
         """Pencil what a finding advises."""

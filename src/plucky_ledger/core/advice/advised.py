@@ -1,0 +1,40 @@
+"""Advice that the technician wants the owner to read."""
+
+from dataclasses import dataclass, field
+from enum import StrEnum
+
+from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.trouble import Fact
+
+
+class RuleCode(StrEnum):
+    """The rules, each with its source and its counter-case in methods.md."""
+
+    FAILING_DRIVE = "failing_drive"
+    DRIVE_PINNED = "drive_pinned"
+    PROCESSOR_PINNED = "processor_pinned"
+    MEMORY_FULL = "memory_full"
+    LITTLE_ROOM = "little_room"
+    NOT_RESTARTED = "not_restarted"
+    FAST_START = "fast_start"
+    HEAT = "heat"
+    HELD_DOWN = "held_down"
+    NEVER_COMES = "never_comes"
+    MANY_FAILED = "many_failed"
+    RESTARTS_ITSELF = "restarts_itself"
+    MEMORY_GROWS = "memory_grows"
+    SAME_JOB = "same_job"
+    UPDATES_AT_SIGN_IN = "updates_at_sign_in"
+    BEYOND_STOCK = "beyond_stock"
+
+
+@dataclass(frozen=True)
+class Advised:
+    """A finding as it stood when it was put on the statement."""
+
+    rule: RuleCode
+    facts: dict[str, Fact] = field(default_factory=dict)
+    saves: Estimate | None = None
+    """Seconds sooner that the PC would be settled; None where nothing can tell."""
+    settled: Estimate | None = None
+    """When it would be settled then."""
