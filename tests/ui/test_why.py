@@ -58,6 +58,9 @@ def test_what_is_ticked_is_on_the_statement(qtbot, on_demo):
     press(qtbot, on_demo, "6")
     preview = on_demo.right.statement.preview
     qtbot.waitUntil(lambda: "What is advised" in preview.toPlainText())
+    spines = on_demo.shelf.model
+    told = [spines.data(spines.index(row, 0)) for row in range(spines.rowCount())]
+    assert ["needs a part" in text for text in told].count(True) == 1
 
 
 @pytest.mark.parametrize(

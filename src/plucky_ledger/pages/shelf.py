@@ -5,6 +5,8 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
+from plucky_ledger.core.advice.finding import Effort
+from plucky_ledger.core.advice.rules import RULES
 from plucky_ledger.core.axes import staircase
 from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.book import balances_of
@@ -38,6 +40,8 @@ class Spine:
     """Entries still to be looked up."""
     came_back: int
     """Entries that were switched off and started all the same."""
+    needs_part: bool
+    """The owner is advised of something that has to be bought and fitted."""
     measure: Measure
     """The measure its book opens in."""
     saved: float | None
@@ -100,6 +104,7 @@ def _spine(on_shelf: OnShelf) -> Spine:
         last_visit=last_visit(job),
         look_ups=on_shelf.look_ups,
         came_back=len(drift_of(job)),
+        needs_part=any(RULES[one.rule].effort is Effort.PART for one in job.advised),
         measure=measure,
         saved=_saved(balances),
         staircase=staircase([balance.value for balance in balances]),

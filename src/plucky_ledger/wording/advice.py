@@ -156,7 +156,7 @@ def _drive_pinned(facts: Facts) -> str:
     return say(
         "{drive} has work {share} of the time {until}, and moves only {speed} a second meanwhile.",
         drive=kind, share=percent(float(facts["share"])),
-        until=settles if facts["settles"] else say("while it was recorded, and never settled"),
+        until=settles if facts["settles"] else say("while it was recorded (it never settled)"),
         speed=size(float(facts["bytes_per_second"])),
     )  # fmt: skip
 

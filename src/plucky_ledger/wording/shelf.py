@@ -39,6 +39,8 @@ def state(spine: Spine) -> str:
         parts.append(say("{n} to look up", n=spine.look_ups))
     if spine.came_back:
         parts.append(say("{n} came back", n=spine.came_back))
+    if spine.needs_part:
+        parts.append(say("needs a part"))
     return " · ".join(parts)
 
 

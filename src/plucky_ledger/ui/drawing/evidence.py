@@ -12,7 +12,7 @@ from plucky_ledger.wording.advice import drawing_in_words
 WIDTH, HEIGHT = 168, 58
 BAR = 12.0
 TALLY_HEIGHT, STROKE_APART, FIVE = 20.0, 4.0, 23.0
-MOST_STROKES = 35
+MOST_STROKES = 30
 WASH = 70
 """How opaque the wash under a course is, of 255."""
 
