@@ -64,11 +64,11 @@ def main_views(window: Window, ending: str = "") -> None:
     window.right.show_lens(LensName.ENTRIES)
     settle(lambda: window.right.entries.ready)
     shot(window, f"entries{ending}")
+    if ending == "-200":
+        return
     window.right.show_lens(LensName.LOAD)
     settle(lambda: bool(window.right.load.model.rows))
     shot(window, f"load{ending}")
-    if ending == "-200":
-        return
     window.desk.select_line(1)
     window.right.show_lens(LensName.VERDICT)
     settle(lambda: window.right.verdict.page is not None)

@@ -356,6 +356,7 @@ class BookView(QWidget):
         super().resizeEvent(event)
         for widget in self._beyond_margin:
             widget.setVisible(self.width() >= NARROW)
+        self.lines.scheduleDelayedItemsLayout()  # a line is as high as its words, at this width
 
     def refresh(self) -> None:
         """Show the job as it is now."""

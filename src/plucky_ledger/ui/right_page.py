@@ -179,7 +179,6 @@ class RightPage(QWidget):
             row.addWidget(button)
         self._buttons.idClicked.connect(lambda index: self.show_lens(list(LensName)[index]))
         row.addStretch(1)
-        row.addWidget(self.lanes.order_box)
         row.addWidget(self.chooser)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -315,7 +314,6 @@ class RightPage(QWidget):
         self._button(name).setChecked(True)
         self.lens_changed.emit()
         self.chooser.about(one_boot=name in ABOUT_ONE_BOOT, lanes=name is LensName.LANES)
-        self.lanes.order_box.setVisible(name is LensName.LANES)
 
     def _button(self, name: LensName) -> QAbstractButton:
         return self._buttons.button(list(LensName).index(name))
@@ -338,7 +336,6 @@ class RightPage(QWidget):
         self._button(self._lens).setChecked(False)
         self._buttons.setExclusive(True)
         self.chooser.hide()
-        self.lanes.order_box.hide()
         panel.setFocus()
 
     @property

@@ -100,6 +100,7 @@ class LanesLens(QWidget):
         save = QPushButton(say("Save picture…"))
         save.clicked.connect(self._ask_and_save)
         foot = QHBoxLayout()
+        foot.addWidget(self.order_box)
         foot.addWidget(self.search)
         foot.addWidget(self.fold)
         foot.addStretch(1)
