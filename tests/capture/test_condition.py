@@ -64,7 +64,7 @@ def test_everything_a_pc_lets_anybody_read(pc):
     )  # fmt: skip
     assert (line.memory_slots, line.most_memory_bytes) == (4, 32 * 2**30)
     assert [one.mount for one in line.file_systems] == ["/"]
-    assert line.root_file_system == "ext4"
+    assert line.file_systems[0].type == "ext4"
     assert line.swap_used_bytes == 1_500_000 * 1024
     assert (line.swap_compressed, line.killed_for_memory) == (False, 2)
     assert line.reread_bytes == 3 * line.swapped_out_bytes > 0

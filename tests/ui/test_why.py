@@ -82,6 +82,13 @@ def test_each_kind_of_evidence_is_drawn(qtbot, opened, tmp_path, fault):
         assert picture.accessibleName()
     if fault is Fault.NONE:
         assert "is fine" in said(lens)
+    if fault is Fault.WAITS_FOR_NOTHING:
+        (way,) = [b for b in lens.widget().findChildren(QPushButton) if b.text() == "To the entry"]
+        qtbot.mouseClick(way, Qt.MouseButton.LeftButton)
+        entries = window.right.entries
+        assert window.right.shown is entries
+        qtbot.waitUntil(lambda: entries.ready)
+        assert entries.current.entry.entry_id == "tide-gauge-link.service"
 
 
 def test_since_when_shows_the_steps_in_the_measure_of_the_book(qtbot, on_demo):

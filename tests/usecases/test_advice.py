@@ -1,7 +1,7 @@
 """Why it is still slow: each fault is found by its own rule, and by no other."""
 
 from dataclasses import replace
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, datetime
 
 import numpy as np
 import pytest
@@ -29,6 +29,7 @@ from plucky_ledger.usecases.jobs import read_job
 from plucky_ledger.usecases.statements import as_html
 from plucky_ledger.usecases.undo import undo
 from plucky_ledger.wording.advice import advice_in_words, in_short, takes, wins
+from plucky_ledger.wording.condition import condition_in_words
 from plucky_ledger.wording.statement import statement_in_words
 from tests.helpers.faulty import found_on, recorded_job
 from tests.helpers.standin import recorded
@@ -44,6 +45,7 @@ EXPECTED = {
     Fault.ONLY_SUSPENDED: RuleCode.FAST_START,
     Fault.HOT: RuleCode.HEAT,
     Fault.HELD_DOWN: RuleCode.HELD_DOWN,
+    Fault.WAITING_LOADER: RuleCode.LOADER_WAITS,
     Fault.WAITS_FOR_NOTHING: RuleCode.NEVER_COMES,
     Fault.MANY_FAILURES: RuleCode.MANY_FAILED,
     Fault.RESTARTING_SERVICE: RuleCode.RESTARTS_ITSELF,
@@ -75,6 +77,10 @@ def test_each_fault_is_found_by_its_own_rule_alone(ledger, tmp_path, fault):
         assert "fine" in in_short(page)
     if fault is Fault.FAILING_DRIVE:
         assert "data first" in in_short(page)
+        told = dict(condition_in_words(page.condition))
+        assert told["Model"] == "Breakwater Works Jetty 400"
+        assert "14 errors in this boot" in told["Drives"]
+        assert "{" not in "".join(told.values())
 
 
 def test_updates_at_every_start(ledger, tmp_path):
@@ -140,7 +146,7 @@ def test_memory_that_fills_up_over_days(days, grown, found):
     fresh = recorded(3)
     analysis = Analysis(fresh.boot, fresh.timeline)
     begin = datetime(2026, 11, 3, tzinfo=UTC)
-    evidence = Evidence(Facts(), begin, begin + timedelta(days=1), recorded=(analysis,),
+    evidence = Evidence(Facts(), begin, recorded=(analysis,),
                         at_rest=(at_rest_after(days, analysis, grown),))  # fmt: skip
     rules = [finding.rule for finding in advise(evidence)]
     assert rules.count(RuleCode.MEMORY_GROWS) == found
@@ -154,7 +160,7 @@ def test_what_wins_most_for_what_it_takes_comes_first(ledger, tmp_path):
     pc = pc_with(Fault.FAILING_DRIVE)
     told = found_on(ledger, pc, tmp_path, boots=1).condition
     evidence = Evidence(
-        Facts(memory_bytes=4 * 2**30), begin, begin, recorded=(analysis,),
+        Facts(memory_bytes=4 * 2**30), begin, recorded=(analysis,),
         condition=replace(told, throttled=99, power_profile="power-saver"),
         beyond_stock=BeyondStock(90, (), (), 8e8),
     )  # fmt: skip

@@ -80,7 +80,6 @@ def _condition(root: Path) -> ConditionLine:
         throttled=_throttled(sys / "devices/system/cpu"),
         frequency_limit=_frequency_limit(sys / "devices/system/cpu/cpu0/cpufreq"),
         power_profile=_text(sys / "firmware/acpi/platform_profile"),
-        root_file_system=next((kind for _, mount, kind in mounts if mount == "/"), ""),
         encrypted=_encrypted(mounts, sys / "class/block"),
     )
 

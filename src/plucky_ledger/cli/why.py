@@ -33,6 +33,7 @@ def why(job: str, ledger: str | None, as_json: bool) -> None:
         answer_json(page)
         return
     from plucky_ledger.wording.advice import advice_in_words, in_short, rests_on, takes, wins
+    from plucky_ledger.wording.condition import condition_in_words
 
     paper = Paper()
     paper.write(in_short(page), rests_on(page))
@@ -42,6 +43,7 @@ def why(job: str, ledger: str | None, as_json: bool) -> None:
             "", f"{words.title} ({takes(finding)})", words.seen, wins(finding), words.to_do,
             words.against,
         )  # fmt: skip
+    paper.write("", *(f"{heading}: {told}" for heading, told in condition_in_words(page.condition)))
 
 
 @click.command()

@@ -33,6 +33,5 @@ def condition_from(line: ConditionLine) -> Condition:
         throttled=line.throttled,
         frequency_limit=line.frequency_limit,
         power_profile=line.power_profile,
-        root_file_system=line.root_file_system,
         encrypted=line.encrypted,
     )  # fmt: skip

@@ -66,6 +66,5 @@ class ConditionLine(Struct, frozen=True, tag="condition", tag_field="kind"):
     frequency_limit: Annotated[float, Meta(ge=0, le=1)] | None = None
     """Share of its highest frequency that the processor may use."""
     power_profile: Text = ""
-    root_file_system: Text = ""
     encrypted: bool = False
     """The system lies on an encrypted volume."""

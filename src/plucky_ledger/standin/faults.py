@@ -4,7 +4,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from enum import StrEnum
 
-from plucky_ledger.recording.condition import ConditionLine, DriveHealthFacts, FileSystemFacts
+from plucky_ledger.recording.condition import (
+    ConditionLine,
+    DriveHealthFacts,
+    FileSystemFacts,
+    ModuleFacts,
+)
 from plucky_ledger.standin.machine import Hardware
 from plucky_ledger.standin.museum import DESKTOP, SIGN_IN_PROGRAMS, SYSTEM_SERVICES, USER
 from plucky_ledger.standin.pc import StandinPc
@@ -27,6 +32,7 @@ class Fault(StrEnum):
     ONLY_SUSPENDED = "only suspended"
     HOT = "hot"
     HELD_DOWN = "held down by its power profile"
+    WAITING_LOADER = "a loader that waits"
     WAITS_FOR_NOTHING = "waits for what never comes"
     MANY_FAILURES = "many failures"
     RESTARTING_SERVICE = "a service that restarts over and over"
@@ -38,6 +44,7 @@ HEALTHY = StandinPc(
         cores=4, disk_megabytes_per_second=480.0, seek_seconds=0.0001, memory_megabytes=8192.0,
         rotating=False, disk_free_bytes=180 * GIGABYTE,
     ),
+    loader_seconds=1.4,
     entries=(
         *(entry for entry in SYSTEM_SERVICES if not entry.guarded),
         DESKTOP,
@@ -49,6 +56,7 @@ HEALTHY = StandinPc(
     condition=ConditionLine(
         maker="Breakwater Works",
         model="Jetty 400",
+        modules=(ModuleFacts("DIMM A1", 8 * 2**30, "DDR4", 2400),),
         memory_slots=2,
         file_systems=(FileSystemFacts("/", "ext4", 500 * GIGABYTE, 180 * GIGABYTE, 1000, 900),),
         drives=(DriveHealthFacts("sda", "made-up drive", 0, 34.0),),
@@ -156,6 +164,7 @@ _FAULTS: Mapping[Fault, Callable[[StandinPc], StandinPc]] = {
     Fault.ONLY_SUSPENDED: lambda pc: replace(pc, start_kind="resume"),
     Fault.HOT: lambda pc: _told(pc, throttled=640),
     Fault.HELD_DOWN: lambda pc: _told(pc, frequency_limit=0.5, power_profile="low-power"),
+    Fault.WAITING_LOADER: lambda pc: replace(pc, loader_seconds=10.8),
     Fault.WAITS_FOR_NOTHING: _waits_for_nothing,
     Fault.MANY_FAILURES: _many_failures,
     Fault.RESTARTING_SERVICE: _restarting,

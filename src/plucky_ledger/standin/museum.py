@@ -2,6 +2,12 @@
 
 from dataclasses import replace
 
+from plucky_ledger.recording.condition import (
+    ConditionLine,
+    DriveHealthFacts,
+    FileSystemFacts,
+    ModuleFacts,
+)
 from plucky_ledger.standin.machine import Hardware
 from plucky_ledger.standin.pc import StandinPc
 from plucky_ledger.standin.program import (
@@ -166,6 +172,25 @@ def _packaged(entry: Entry) -> Entry:
 SYSTEM_SERVICES = tuple(_packaged(entry) for entry in _SYSTEM_SERVICES)
 SIGN_IN_PROGRAMS = tuple(_packaged(entry) for entry in _SIGN_IN_PROGRAMS)
 
+_CONDITION = ConditionLine(
+    maker="Breakwater Works",
+    model="Ferry 210",
+    modules=(ModuleFacts("DIMM 1", 4 * 2**30, "DDR3", 1600),),
+    memory_slots=2,
+    most_memory_bytes=16 * 2**30,
+    file_systems=(
+        FileSystemFacts("/", "ext4", 492_000_000_000, 61_000_000_000, 30_000_000, 29_100_000),
+    ),
+    drives=(DriveHealthFacts("sda", "made-up drive, 500 GB", 0, 37.0),),
+    swap_total_bytes=2 * 10**9,
+    swap_used_bytes=0,
+    killed_for_memory=0,
+    throttled=0,
+    frequency_limit=1.0,
+    power_profile="balanced",
+)
+"""Both PCs of the museum were bought together."""
+
 TICKET_DESK = StandinPc(
     hardware=Hardware(),
     entries=(*SYSTEM_SERVICES, DESKTOP, *SIGN_IN_PROGRAMS),
@@ -173,6 +198,7 @@ TICKET_DESK = StandinPc(
     cpu_model="four-core desktop processor, 2.4 GHz",
     kernel="6.1.0-21-desktop",
     comes_back=frozenset({"deckhand-updater"}),
+    condition=_CONDITION,
 )
 
 GIFT_SHOP = StandinPc(
@@ -187,5 +213,6 @@ GIFT_SHOP = StandinPc(
     os_release="Breakwater Linux 12",
     cpu_model="two-core desktop processor, 2.1 GHz",
     kernel="6.1.0-21-desktop",
+    condition=_CONDITION,
 )  # fmt: skip
 """Another PC of the museum, done the week before."""

@@ -64,6 +64,8 @@ class StandinPc:
     uptime_seconds: float | None = None
     """How long it had been up when it is asked for its facts."""
     start_kind: str = "cold start"
+    loader_seconds: float = 0.0
+    """How long the loader takes before the kernel starts; 0 where nobody tells."""
 
     @property
     def facts(self) -> PcFacts:
@@ -214,6 +216,8 @@ class StandinBoot:
             MarkLine("kernel started", 0.0, "kernel"),
             StageLine("kernel", 0.0, round(userspace, 3)),
         ]
+        if self._pc.loader_seconds:
+            lines.append(StageLine("loader", -self._pc.loader_seconds, 0.0))
         lines.extend(self._new_marks())
         lines.extend(self._entry_lines())
         lines.extend(_activity(trace, self.run.machine) for trace in self.run.traces.values())

@@ -148,6 +148,8 @@ class Window(QMainWindow):
             self._offer_menu(Place.LOAD, load.table)
         elif name is LensName.VERDICT:
             self._offer_menu(Place.VERDICT, self.right.verdict)
+        elif name is LensName.WHY:
+            self.right.why.advice.entry_wanted.connect(self.ways.to_entry)
         elif name is LensName.STATEMENT:
             self._offer_menu(Place.STATEMENT, self.right.statement.preview)
 

@@ -26,7 +26,6 @@ from plucky_ledger.store.jobs import write_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.costs import MOST_BOOTS, CostsKept, newest_state
 from plucky_ledger.usecases.decisions import decisions_in
 from plucky_ledger.usecases.jobs import read_job
@@ -62,7 +61,6 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
     evidence = Evidence(
         facts=job.facts,
         taken_in_at=job.taken_in_at,
-        now=now(),
         starts=tuple(sorted(starts_in(job.boots), key=lambda boot: boot.started_at)),
         recorded=recorded,
         at_rest=at_rest,

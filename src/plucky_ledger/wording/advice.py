@@ -239,6 +239,11 @@ def _held_down(facts: Facts) -> str:
     return say("On mains, its power profile is “{profile}”.", profile=shown(str(facts["profile"])))
 
 
+def _loader(facts: Facts) -> str:
+    return say("It takes {seconds} at every start until it hands over to the kernel.",
+               seconds=seconds(float(facts["seconds"])))  # fmt: skip
+
+
 def _never_comes(facts: Facts) -> str:
     return say(
         "{name} waits {seconds}, computes next to nothing, and then fails.",
@@ -342,6 +347,12 @@ _WORDS: Mapping[RuleCode, tuple[str, Callable[[Facts], str], str, str, str]] = {
         N_("Choose the balanced profile while on mains."),
         N_("Somebody may have wanted it quiet."),
         N_("Balanced power profile"),
+    ),
+    RuleCode.LOADER_WAITS: (
+        N_("The loader waits before it starts anything"), _loader,
+        N_("Set its waiting time to a second."),
+        N_("With two systems on the PC, somebody may need the time to choose."),
+        N_("Waiting time of the loader shortened"),
     ),
     RuleCode.NEVER_COMES: (
         N_("It waits for something that never comes"), _never_comes,

@@ -19,6 +19,7 @@ class RuleCode(StrEnum):
     FAST_START = "fast_start"
     HEAT = "heat"
     HELD_DOWN = "held_down"
+    LOADER_WAITS = "loader_waits"
     NEVER_COMES = "never_comes"
     MANY_FAILED = "many_failed"
     RESTARTS_ITSELF = "restarts_itself"

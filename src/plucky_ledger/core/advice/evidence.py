@@ -31,7 +31,6 @@ class Evidence:
 
     facts: Facts
     taken_in_at: datetime
-    now: datetime
     starts: tuple[Boot, ...] = ()
     """Every start of the PC that is known, oldest first."""
     recorded: tuple[Analysis, ...] = ()

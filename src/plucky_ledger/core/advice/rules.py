@@ -37,6 +37,8 @@ RESUMED_SHARE = 0.5
 FEW_STARTS = 2
 THROTTLES = 10
 LIMITED_FREQUENCY = 0.9
+LOADER_SECONDS = 4.0
+"""A loader that waits for nobody hands over sooner."""
 LONG_WAIT_SECONDS = 5.0
 IDLE_SHARE = 0.1
 """CPU work of a wait for something else, as a share of its length."""
@@ -68,6 +70,7 @@ RULES: Mapping[RuleCode, Rule] = {
     RuleCode.FAST_START: Rule(Effort.MINUTES, 2.0),
     RuleCode.HEAT: Rule(Effort.HOUR, 6.0),
     RuleCode.HELD_DOWN: Rule(Effort.MINUTES, 4.0),
+    RuleCode.LOADER_WAITS: Rule(Effort.MINUTES, 0.0),
     RuleCode.NEVER_COMES: Rule(Effort.MINUTES, 0.0),
     RuleCode.MANY_FAILED: Rule(Effort.HOUR, 1.0),
     RuleCode.RESTARTS_ITSELF: Rule(Effort.MINUTES, 2.0),

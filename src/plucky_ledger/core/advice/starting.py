@@ -3,6 +3,7 @@
 from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
 from itertools import pairwise
+from statistics import median
 
 from plucky_ledger.core.advice import rules
 from plucky_ledger.core.advice.advised import RuleCode
@@ -11,6 +12,7 @@ from plucky_ledger.core.advice.finding import Finding, Stretch, Sureness, Tally
 from plucky_ledger.core.advice.rules import RULES
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.boots.stages import StageKind
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.cost.estimate import Estimate
@@ -29,11 +31,33 @@ def starting_findings(evidence: Evidence) -> Iterator[Finding]:
     newest = evidence.newest
     if newest is None:
         return
+    yield from _loader_waits(evidence.recorded)
     yield from _never_comes(evidence, newest)
     yield from _many_failed(newest, evidence.entries)
     yield from _restarts_itself(evidence, newest)
     yield from _same_job(evidence)
     yield from _updates_at_sign_in(evidence)
+
+
+def _loader_waits(recorded: Sequence[Analysis]) -> Iterator[Finding]:
+    """The loader lets the seconds of its menu go by at every start, before the kernel begins."""
+    lengths = [
+        stage.end - stage.start
+        for analysis in recorded
+        for stage in analysis.timeline.stages
+        if stage.kind is StageKind.LOADER
+    ]
+    length = median(lengths) if lengths else 0.0
+    if length >= rules.LOADER_SECONDS:
+        yield Finding(
+            RuleCode.LOADER_WAITS,
+            Sureness.LIKELY,
+            RULES[RuleCode.LOADER_WAITS].effort,
+            {"seconds": length},
+            saves=Estimate(length - 1, length - 2, length),
+            drawing=Tally(round(length)),
+            changes=(Change(ChangeKind.BOOT_OPTION, ""),),
+        )
 
 
 def _never_comes(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:

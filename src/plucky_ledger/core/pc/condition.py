@@ -75,6 +75,5 @@ class Condition:
     frequency_limit: float | None = None
     """Share of its highest frequency that the processor may use."""
     power_profile: str = ""
-    root_file_system: str = ""
     encrypted: bool = False
     """The system lies on an encrypted volume."""

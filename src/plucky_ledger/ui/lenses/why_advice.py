@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from html import escape
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtWidgets import (
     QCheckBox,
     QFrame,
@@ -31,6 +31,7 @@ from plucky_ledger.wording.advice import (
     takes,
     wins,
 )
+from plucky_ledger.wording.condition import condition_in_words
 from plucky_ledger.wording.language import say
 
 
@@ -43,7 +44,13 @@ class _Told:
 
 
 class AdviceView(QScrollArea):
-    """The answer as one sentence, then the findings, costliest first."""
+    """The answer as one sentence, then the findings, costliest first.
+
+    Signals:
+        entry_wanted(str): the entry that a finding is about is to be seen.
+    """
+
+    entry_wanted = Signal(str)
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -97,6 +104,13 @@ class AdviceView(QScrollArea):
         for index, (finding, words) in enumerate(zip(told.page.findings, told.words, strict=True)):
             self._add(grid, 2 * index, finding, words)
         layout.addLayout(grid)
+        if made_of := condition_in_words(told.page.condition):
+            layout.addSpacing(10)
+            lines = (f"{escape(heading)}: {escape(text)}" for heading, text in made_of)
+            layout.addWidget(paragraph(f"<b>{escape(say('What it is made of'))}</b>"))
+            made = paragraph("<br>".join(lines), quiet=True)
+            made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+            layout.addWidget(made)
         layout.addStretch(1)
         return body
 
@@ -109,6 +123,8 @@ class AdviceView(QScrollArea):
         if words.change:
             side.addWidget(self._pencil_button(finding, words))
         side.addWidget(self._statement_box(finding, words))
+        if finding.entries:
+            side.addWidget(self._way_to_entry(finding.entries[0]))
         side.addStretch(1)
         grid.addLayout(side, row, 2, top)
         rule = QFrame()
@@ -127,6 +143,12 @@ class AdviceView(QScrollArea):
         button.setEnabled(self._desk.writable)
         button.clicked.connect(lambda: self._follow(finding, words))
         self.pencil_buttons[finding.rule] = button
+        return button
+
+    def _way_to_entry(self, entry_id: str) -> QPushButton:
+        button = QPushButton(say("To the entry"))
+        button.setProperty("fold", True)
+        button.clicked.connect(lambda: self.entry_wanted.emit(entry_id))
         return button
 
     def _statement_box(self, finding: Finding, words: AdviceWords) -> QCheckBox:
