@@ -1,8 +1,6 @@
 """Rules about what starts: waits for nothing, failures, restarts over and over, the same twice."""
 
-from collections import defaultdict
 from collections.abc import Iterator, Mapping, Sequence
-from itertools import pairwise
 from statistics import median
 
 from plucky_ledger.core.advice import rules
@@ -16,14 +14,11 @@ from plucky_ledger.core.boots.stages import StageKind
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.states import EntryState
 
 NAMED = 3
 """Entries that are named in one sentence."""
-SEEN_LATE = 2.0
-"""Seconds by which the end of a program may be seen too late."""
-SERVICES = frozenset({EntryKind.SYSTEM_SERVICE, EntryKind.USER_SERVICE})
 
 
 def starting_findings(evidence: Evidence) -> Iterator[Finding]:
@@ -83,11 +78,11 @@ def _never_comes(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
 
 
 def _length(activity: Activity) -> float:
-    """Seconds from its beginning until it was given up."""
-    ended = activity.ended_at if activity.ended_at is not None else activity.up_at
-    if activity.starting_from is None or ended is None:
+    """Seconds from its beginning until it was up, or given up: what fails later was up for long."""
+    until = activity.up_at if activity.up_at is not None else activity.ended_at
+    if activity.starting_from is None or until is None:
         return 0.0
-    return ended - activity.starting_from
+    return until - activity.starting_from
 
 
 def _stretch(newest: Analysis, activity: Activity, length: float) -> Stretch:
@@ -138,16 +133,12 @@ def _names(entries: Sequence[StartupEntry]) -> str:
 
 
 def _restarts_itself(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
-    """A service whose main program came and went, and came again, over and over."""
-    counted = _comings(newest)
+    """A service that its manager started anew by itself, over and over."""
     for activity in newest.timeline.activities:
-        told = activity.restarts or 0
-        counted[activity.entry_id] = max(counted.get(activity.entry_id, 0), told)
-    for entry_id, times in counted.items():
-        entry = evidence.entries.get(entry_id)
+        entry, times = evidence.entries.get(activity.entry_id), activity.restarts or 0
         if entry is None or times < rules.MANY_RESTARTS:
             continue
-        cost = evidence.costs.get(entry_id)
+        cost = evidence.costs.get(activity.entry_id)
         yield Finding(
             RuleCode.RESTARTS_ITSELF,
             Sureness.SEEN,
@@ -156,29 +147,8 @@ def _restarts_itself(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
             saves=cost.settled if cost is not None else None,
             drawing=Tally(times),
             changes=(_switched_off(entry),),
-            entries=(entry_id,),
+            entries=(entry.entry_id,),
         )
-
-
-def _comings(analysis: Analysis) -> dict[str, int]:
-    """How often each service's main program ended and was started anew."""
-    attribution = analysis.attribution
-    if attribution is None:
-        return {}
-    services = {e.entry_id for e in analysis.timeline.entries if e.kind in SERVICES}
-    mains: dict[tuple[str, str], list[tuple[float, float]]] = defaultdict(list)
-    for run in analysis.timeline.runs:
-        owner = attribution.owners[run.run]
-        if owner.kind is OwnerKind.ENTRY and owner.entry_id in services and run.parent_pid == 1:
-            ended = run.ended if run.ended is not None else float("inf")
-            mains[owner.entry_id, run.command].append((run.started, ended))
-    again: dict[str, int] = {}
-    for (name, _command), lives in mains.items():
-        lives.sort()
-        # One after the other: what runs side by side was started once.
-        times = sum(1 for (_, ended), (begun, _) in pairwise(lives) if begun >= ended - SEEN_LATE)
-        again[name] = max(again.get(name, 0), times)
-    return again
 
 
 def _same_job(evidence: Evidence) -> Iterator[Finding]:

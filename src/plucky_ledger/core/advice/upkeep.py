@@ -12,7 +12,7 @@ from plucky_ledger.core.advice.finding import Finding, Gauge, Sureness, Tally
 from plucky_ledger.core.advice.rules import DAY_SECONDS, RULES
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Change, ChangeKind
-from plucky_ledger.core.boots.boot import StartKind
+from plucky_ledger.core.boots.boot import How, StartKind
 from plucky_ledger.core.boots.programs import ProgramRun, value_at
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.condition import FileSystem
@@ -90,7 +90,9 @@ def _not_restarted(evidence: Evidence) -> Iterator[Finding]:
 
 
 def _fast_start(evidence: Evidence) -> Iterator[Finding]:
-    kinds = [boot.context.start_kind for boot in evidence.starts]
+    # What the log calls so is a boot in which the PC slept at some time, however it was started.
+    recorded = [boot for boot in evidence.starts if boot.how is not How.JOURNAL]
+    kinds = [boot.context.start_kind for boot in recorded]
     known = [kind for kind in kinds if kind is not StartKind.UNKNOWN]
     resumed = known.count(StartKind.RESUME)
     if resumed < rules.FEW_STARTS or resumed < rules.RESUMED_SHARE * len(known):
