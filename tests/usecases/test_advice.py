@@ -75,6 +75,8 @@ def test_each_fault_is_found_by_its_own_rule_alone(ledger, tmp_path, fault):
     if fault is Fault.NONE:
         assert page.answer is WhyAnswer.FINE
         assert "fine" in in_short(page)
+    if fault is Fault.SHORT_OF_MEMORY:
+        assert "Most is held by chart-viewer" in advice_in_words(page.findings[0]).seen
     if fault is Fault.FAILING_DRIVE:
         assert "data first" in in_short(page)
         told = dict(condition_in_words(page.condition))

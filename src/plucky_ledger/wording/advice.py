@@ -185,6 +185,8 @@ def _memory(facts: Facts) -> str:
             total=memory_size(int(facts["total_bytes"])),
             share=percent(float(facts["share"])), most=percent(FULL_MEMORY))
     ]  # fmt: skip
+    if facts.get("holders"):
+        parts.append(say("Most is held by {names}.", names=shown(str(facts["holders"]))))
     if swapped := int(facts["swapped_bytes"]):
         parts.append(say("{size} of it lie on the drive.", size=size(swapped)))
     if killed := int(facts["killed"]):

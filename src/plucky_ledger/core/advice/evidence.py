@@ -11,6 +11,7 @@ from plucky_ledger.core.advice.finding import Curve
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import sign_in_wait
+from plucky_ledger.core.boots.programs import value_at
 from plucky_ledger.core.boots.samples import Floats, cut_off, grown_by, rates
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.entries.decisions import Decided
@@ -124,6 +125,18 @@ def held_at_last(analysis: Analysis) -> float | None:
         return reading.value * 1e6
     samples = analysis.samples
     return float(samples.memory_held_bytes[-1]) if samples is not None and len(samples) else None
+
+
+def held_by_program(analysis: Analysis) -> dict[str, float]:
+    """Bytes that programs held at the end of a recording, by their names; shared ones count in
+    each.
+    """
+    end = analysis.samples.end if analysis.samples is not None else 0.0
+    held: dict[str, float] = {}
+    for run in analysis.timeline.runs:
+        if not run.own and run.ended is None:
+            held[run.name] = held.get(run.name, 0.0) + value_at(run, run.memory_bytes, end)
+    return held
 
 
 def course(analysis: Analysis, of: str) -> Curve | None:

@@ -5,7 +5,14 @@ from statistics import median
 
 from plucky_ledger.core.advice import rules
 from plucky_ledger.core.advice.advised import RuleCode
-from plucky_ledger.core.advice.evidence import Busy, Evidence, course, held_at_last, typical_busy
+from plucky_ledger.core.advice.evidence import (
+    Busy,
+    Evidence,
+    course,
+    held_at_last,
+    held_by_program,
+    typical_busy,
+)
 from plucky_ledger.core.advice.finding import Finding, Gauge, Sureness, Tally
 from plucky_ledger.core.advice.rules import RULES
 from plucky_ledger.core.book.job import Change, ChangeKind
@@ -16,6 +23,8 @@ from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.pc.facts import DriveKind
 from plucky_ledger.core.trouble import Fact
 
+NAMED = 3
+"""Programs that are named in one sentence."""
 SAVING_PROFILES = frozenset({"power-saver", "low-power", "quiet"})
 """What the kernel and the desktops call profiles that hold the processor down."""
 
@@ -143,6 +152,10 @@ def _memory_full(evidence: Evidence) -> Iterator[Finding]:
         "share": share, "held_bytes": median(held), "total_bytes": total,
         "swapped_bytes": swapped, "killed": killed,
     }  # fmt: skip
+    if evidence.newest is not None:
+        by_program = held_by_program(evidence.newest)
+        most = sorted(by_program, key=lambda name: (-by_program[name], name))[:NAMED]
+        facts["holders"] = ", ".join(most)
     if free_slots is not None:
         facts["free_slots"] = free_slots
     if condition.modules:

@@ -7,13 +7,12 @@ from statistics import median
 
 from plucky_ledger.core.advice import rules
 from plucky_ledger.core.advice.advised import RuleCode
-from plucky_ledger.core.advice.evidence import Evidence
+from plucky_ledger.core.advice.evidence import Evidence, held_by_program
 from plucky_ledger.core.advice.finding import Finding, Gauge, Sureness, Tally
 from plucky_ledger.core.advice.rules import DAY_SECONDS, RULES
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.core.boots.boot import How, StartKind
-from plucky_ledger.core.boots.programs import ProgramRun, value_at
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.condition import FileSystem
 from plucky_ledger.core.pc.facts import Facts
@@ -142,20 +141,10 @@ def _held(analysis: Analysis) -> float | None:
 
 def _grown_most(old: Analysis, fresh: Analysis) -> tuple[str, float]:
     """The program that holds most more than it did, and by how many bytes."""
-    before = _held_by_name(fresh.timeline.runs, fresh)
-    now = _held_by_name(old.timeline.runs, old)
+    before, now = held_by_program(fresh), held_by_program(old)
     grown = {name: held - before.get(name, 0.0) for name, held in now.items()}
     name = max(grown, key=lambda one: grown[one], default="")
     return (name, grown[name]) if name and grown[name] > 0 else ("", 0.0)
-
-
-def _held_by_name(runs: tuple[ProgramRun, ...], analysis: Analysis) -> dict[str, float]:
-    end = analysis.samples.end if analysis.samples is not None else 0.0
-    held: dict[str, float] = {}
-    for run in runs:
-        if not run.own and run.ended is None:
-            held[run.name] = held.get(run.name, 0.0) + value_at(run, run.memory_bytes, end)
-    return held
 
 
 def _beyond_stock(evidence: Evidence) -> Iterator[Finding]:
