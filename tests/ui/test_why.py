@@ -7,10 +7,12 @@ from PySide6.QtWidgets import QPushButton
 
 from plucky_ledger.core.book.job import ChangeKind
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.standin.faults import Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
 from plucky_ledger.ui.drawing.trend import TrendPicture
+from plucky_ledger.ui.lenses import why_advice
 from plucky_ledger.ui.lenses.why_room import HeapBar
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.text import Marked
@@ -44,6 +46,20 @@ def test_advice_is_pencilled_and_undone(qtbot, on_demo):
     press(qtbot, on_demo, "Ctrl+Z")
     settle(qtbot, on_demo)
     qtbot.waitUntil(lambda: lens.page is not None and len(lens.pencil_buttons) == 1)
+
+
+def test_what_cannot_be_worked_out_is_said_and_tried_again(qtbot, on_demo, monkeypatch):
+    def refused(*_asked):
+        raise Refused(TroubleCode.NO_SUCH_BOOT, line=0, boot=1, boots=0)
+
+    monkeypatch.setattr(why_advice, "why", refused)
+    press(qtbot, on_demo, "5")
+    lens = on_demo.right.why.advice
+    qtbot.waitUntil(lambda: bool(on_demo.message))
+    assert "the boots are kept" in lens.widget().text()
+    monkeypatch.undo()
+    press(qtbot, on_demo, "1")
+    assert why(qtbot, on_demo).page.findings
 
 
 def test_what_is_ticked_is_on_the_statement(qtbot, on_demo):

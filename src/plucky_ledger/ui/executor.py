@@ -131,7 +131,12 @@ class Executor:
         self._start_newest(self._asker, key, work, done)
 
     def work_out(
-        self, key: str, work: Callable[[], Any], done: Answer, at_leisure: bool = False
+        self,
+        key: str,
+        work: Callable[[], Any],
+        done: Answer,
+        at_leisure: bool = False,
+        failed: Answer | None = None,
     ) -> None:
         """Work out what takes long, one after the other. Only the newest under a key is answered.
 
@@ -141,7 +146,8 @@ class Executor:
 
         def begin() -> None:
             if self._newest[key] == number:
-                self._start(self._reckoner, work, done, self._failed, self._is_newest(key, number))
+                newest = self._is_newest(key, number)
+                self._start(self._reckoner, work, done, failed or self._failed, newest)
 
         QTimer.singleShot(LEISURE_MILLISECONDS if at_leisure else 0, self._inbox, begin)
 

@@ -72,7 +72,7 @@ class AdviceView(QScrollArea):
         if job is None or job is self._of:
             return
         if self._of is None or self._of.number != job.number:
-            self.setWidget(_waiting())
+            self.setWidget(_quietly(say("Holding the rules against this PC…")))
         self._of, self.page = job, None
 
         def work() -> _Told:
@@ -84,7 +84,12 @@ class AdviceView(QScrollArea):
                 self.page = told.page
                 self.setWidget(self._built(told))
 
-        self._desk.executor.work_out("why", work, known)
+        def failed(error: Exception) -> None:
+            self._of = None  # the next look tries again
+            self.setWidget(_quietly(say("It could not be worked out; the boots are kept.")))
+            self._desk.door.trouble(error)
+
+        self._desk.executor.work_out("why", work, known, failed=failed)
 
     def _built(self, told: _Told) -> QWidget:
         body = QWidget()
@@ -179,12 +184,13 @@ class AdviceView(QScrollArea):
             )
 
 
-def _waiting() -> QLabel:
-    waiting = Text(say("Holding the rules against this PC…"))
-    waiting.setProperty("quiet", True)
-    waiting.setMargin(16)
-    waiting.setAlignment(Qt.AlignmentFlag.AlignTop)
-    return waiting
+def _quietly(sentence: str) -> QLabel:
+    """A sentence where there are no findings to show."""
+    text = Text(sentence)
+    text.setProperty("quiet", True)
+    text.setMargin(16)
+    text.setAlignment(Qt.AlignmentFlag.AlignTop)
+    return text
 
 
 def _explained(finding: Finding, words: AdviceWords) -> QLabel:
