@@ -103,7 +103,7 @@ def test_following_advice_pencils_a_typed_change_with_its_reason(ledger, tmp_pat
     assert (change.kind, change.what) == (ChangeKind.SOLID_STATE_DRIVE, words.change)
     assert change.why.startswith("A rotating drive")
     again = why_page(why(ledger, number, analyses, costs))
-    assert again.pencilled == {RuleCode.DRIVE_PINNED}
+    assert again.pencilled == {"drive_pinned"}
 
 
 def test_the_owner_reads_the_advice_that_was_ticked(ledger, tmp_path):
@@ -115,6 +115,10 @@ def test_the_owner_reads_the_advice_that_was_ticked(ledger, tmp_path):
     job = read_job(ledger, number)
     (advised,) = job.advised
     assert advised.saves == finding.saves
+    other = replace(finding, about="another drive")
+    put_on_statement(ledger, number, other, True)
+    assert len(read_job(ledger, number).advised) == 2
+    put_on_statement(ledger, number, other, False)
     told = as_html(statement_in_words(statement_page(job, Measure.SETTLED), now()), "x.svg")
     assert "What is advised" in told
     assert advice_in_words(finding).to_do in told

@@ -26,10 +26,10 @@ class WhyPage:
     answer: WhyAnswer
     findings: tuple[Finding, ...]
     """Costliest first."""
-    pencilled: frozenset[RuleCode]
-    """Findings whose advice is pencilled, or posted, already."""
-    on_statement: frozenset[RuleCode]
-    """Findings that the owner is to read."""
+    pencilled: frozenset[str]
+    """Keys of the findings whose advice is pencilled already."""
+    on_statement: frozenset[str]
+    """Keys of those that the owner is to read."""
     condition: Condition
     boots: int
     """Recorded starts it rests on."""
@@ -42,8 +42,8 @@ def why_page(found: Why) -> WhyPage:
     return WhyPage(
         _answer(found),
         found.findings,
-        frozenset(finding.rule for finding in found.findings if _followed(found.job, finding)),
-        frozenset(advised.rule for advised in found.job.advised),
+        frozenset(one.advised.key for one in found.findings if _followed(found.job, one)),
+        frozenset(advised.key for advised in found.job.advised),
         found.condition,
         found.boots,
         found.replayed,

@@ -126,8 +126,9 @@ def put_on_statement(ledger: Ledger, number: int, finding: Finding, wanted: bool
     code = StepCode.PUT_ON_STATEMENT if wanted else StepCode.TAKE_OFF_STATEMENT
     with step(ledger, code, number) as session:
         job = stored_job(session, number)
-        others = tuple(one for one in job.advised if one.rule is not finding.rule)
-        advised = (*others, finding.advised) if wanted else others
+        told = finding.advised
+        others = tuple(one for one in job.advised if one.key != told.key)
+        advised = (*others, told) if wanted else others
         write_job(session, replace(job, advised=advised))
 
 

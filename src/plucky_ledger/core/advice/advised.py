@@ -34,8 +34,15 @@ class Advised:
     """A finding as it stood when it was put on the statement."""
 
     rule: RuleCode
+    about: str = ""
+    """Which of several it is about: an entry's id, a drive's name; empty where there is but one."""
     facts: dict[str, Fact] = field(default_factory=dict)
     saves: Estimate | None = None
     """Seconds sooner that the PC would be settled; None where nothing can tell."""
     settled: Estimate | None = None
     """When it would be settled then."""
+
+    @property
+    def key(self) -> str:
+        """By what it is known again."""
+        return f"{self.rule} {self.about}".strip()

@@ -89,8 +89,10 @@ class Finding:
     """What to pencil to follow it; empty where there is nothing to be written in the book."""
     entries: tuple[str, ...] = ()
     """Ids of the startup entries it is about."""
+    about: str = ""
+    """Which of several it is about: an entry's id, a drive's name; empty where there is but one."""
 
     @property
     def advised(self) -> Advised:
         """What of it the owner is told."""
-        return Advised(self.rule, dict(self.facts), self.saves, self.settled)
+        return Advised(self.rule, self.about, dict(self.facts), self.saves, self.settled)

@@ -20,6 +20,7 @@ from plucky_ledger.core.boots.boot import PowerSource
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.facts import DriveKind
 from plucky_ledger.core.trouble import Fact
 
@@ -52,6 +53,7 @@ def _failing_drives(evidence: Evidence) -> Iterator[Finding]:
                 {**facts, "model": drive.model},
                 drawing=Tally(drive.errors or 0),
                 changes=(Change(ChangeKind.SOLID_STATE_DRIVE, "", before=drive.name),),
+                about=drive.name,
             )
 
 
@@ -145,34 +147,42 @@ def _memory_full(evidence: Evidence) -> Iterator[Finding]:
     swapping = swapped >= rules.SWAPPED_SHARE * total
     if not (share >= rules.FULL_MEMORY or swapping or killed or thrashing):
         return
-    free_slots = None
-    if condition.memory_slots is not None:
-        free_slots = max(0, condition.memory_slots - len(condition.modules))
-    facts: dict[str, Fact] = {
-        "share": share, "held_bytes": median(held), "total_bytes": total,
-        "swapped_bytes": swapped, "killed": killed,
-    }  # fmt: skip
-    if evidence.newest is not None:
-        by_program = held_by_program(evidence.newest)
-        most = sorted(by_program, key=lambda name: (-by_program[name], name))[:NAMED]
-        facts["holders"] = ", ".join(most)
-    if free_slots is not None:
-        facts["free_slots"] = free_slots
-    if condition.modules:
-        module = condition.modules[0]
-        facts |= {"kind": module.kind, "megatransfers": module.megatransfers or 0}
-    if condition.most_memory_bytes:
-        facts["most_bytes"] = condition.most_memory_bytes
     yield Finding(
         RuleCode.MEMORY_FULL,
         Sureness.SEEN,
         RULES[RuleCode.MEMORY_FULL].effort,
-        facts,
+        {
+            "share": share,
+            "held_bytes": median(held),
+            "total_bytes": total,
+            "swapped_bytes": swapped,
+            "killed": killed,
+            "holders": _holders(evidence),
+            **_fitted(condition),
+        },
         saves=plan.saved if plan is not None else None,
         settled=plan.settled if plan is not None else None,
         drawing=Gauge("memory", min(share, 1.0), rules.FULL_MEMORY),
         changes=(Change(ChangeKind.MEMORY, ""),),
     )
+
+
+def _holders(evidence: Evidence) -> str:
+    """Names of the programs that hold most."""
+    held = held_by_program(evidence.newest) if evidence.newest is not None else {}
+    return ", ".join(sorted(held, key=lambda name: (-held[name], name))[:NAMED])
+
+
+def _fitted(condition: Condition) -> dict[str, Fact]:
+    """What memory is fitted, and how much more can be."""
+    facts: dict[str, Fact] = {}
+    if condition.memory_slots is not None:
+        facts["free_slots"] = max(0, condition.memory_slots - len(condition.modules))
+    if condition.modules:
+        facts["kind"] = condition.modules[0].kind
+    if condition.most_memory_bytes:
+        facts["most_bytes"] = condition.most_memory_bytes
+    return facts
 
 
 def _heat(evidence: Evidence) -> Iterator[Finding]:

@@ -74,6 +74,7 @@ def _never_comes(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
             drawing=_stretch(newest, activity, length),
             changes=(_switched_off(entry),),
             entries=(entry.entry_id,),
+            about=entry.entry_id,
         )
 
 
@@ -148,6 +149,7 @@ def _restarts_itself(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
             drawing=Tally(times),
             changes=(_switched_off(entry),),
             entries=(entry.entry_id,),
+            about=entry.entry_id,
         )
 
 

@@ -59,7 +59,7 @@ class AdviceView(QScrollArea):
         """None while it is being worked out."""
         self._of: Job | None = None
         self.pencil_buttons: dict[str, QPushButton] = {}
-        """By rule."""
+        """By the findings' keys."""
         self.statement_boxes: dict[str, QCheckBox] = {}
         self.setAccessibleName(say("Why it is still slow"))
         self.setWidgetResizable(True)
@@ -139,7 +139,7 @@ class AdviceView(QScrollArea):
 
     def _pencil_button(self, finding: Finding, words: AdviceWords) -> QWidget:
         assert self.page is not None
-        if finding.rule in self.page.pencilled:
+        if finding.advised.key in self.page.pencilled:
             done = Text(say("pencilled"))
             done.setProperty("quiet", True)
             return done
@@ -147,7 +147,7 @@ class AdviceView(QScrollArea):
         button.setAccessibleName(say("Pencil: {change}", change=words.change))
         button.setEnabled(self._desk.writable)
         button.clicked.connect(lambda: self._follow(finding, words))
-        self.pencil_buttons[finding.rule] = button
+        self.pencil_buttons[finding.advised.key] = button
         return button
 
     def _way_to_entry(self, entry_id: str) -> QPushButton:
@@ -162,10 +162,10 @@ class AdviceView(QScrollArea):
         box = QCheckBox(say("for the owner"))
         box.setAccessibleName(say("On the statement: {title}", title=words.title))
         box.setToolTip(tip(say("The statement carries it")))
-        box.setChecked(finding.rule in self.page.on_statement)
+        box.setChecked(finding.advised.key in self.page.on_statement)
         box.setEnabled(self._desk.writable)
         box.toggled.connect(lambda wanted: self._tell_the_owner(finding, wanted))
-        self.statement_boxes[finding.rule] = box
+        self.statement_boxes[finding.advised.key] = box
         return box
 
     def _tell_the_owner(self, finding: Finding, wanted: bool) -> None:
