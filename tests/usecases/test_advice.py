@@ -123,6 +123,8 @@ def test_the_owner_reads_the_advice_that_was_ticked(ledger, tmp_path):
     assert "What is advised" in told
     assert advice_in_words(finding).to_do in told
     undo(ledger, number)
+    assert len(read_job(ledger, number).advised) == 2
+    undo(ledger, number)
     put_on_statement(ledger, number, finding, False)
     job = read_job(ledger, number)
     assert job.advised == ()
