@@ -31,7 +31,7 @@ SAVING_PROFILES = frozenset({"power-saver", "low-power", "quiet"})
 
 
 def hardware_findings(evidence: Evidence) -> Iterator[Finding]:
-    """What the hardware is to blame for, in no order."""
+    """What comes of the hardware, in no order."""
     yield from _failing_drives(evidence)
     busy = typical_busy(evidence.recorded)
     if busy is not None:

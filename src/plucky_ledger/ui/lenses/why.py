@@ -1,4 +1,4 @@
-"""The Why lens: what is to blame, since when, and what takes the room."""
+"""The Why lens: what to do, since when, and what takes the room."""
 
 from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
 
