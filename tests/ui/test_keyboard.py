@@ -85,6 +85,8 @@ def test_a_whole_job_without_a_mouse(keyboard):
     assert entries.current.entry.entry_id == "lanternprint-agent"
     keyboard.press(Qt.Key.Key_O)
     qtbot.waitUntil(lambda: window.desk.job.pencilled is not None)
+    qtbot.waitUntil(lambda: window.desk.busy == 0)
+    assert QApplication.focusWidget() is entries.table
     keyboard.press(Qt.Key.Key_1)
     canvas = window.right.lanes.canvas
     qtbot.waitUntil(lambda: canvas.page is not None and canvas.page.voices is not None)

@@ -270,7 +270,8 @@ class Window(QMainWindow):
         if job is not None:
             self._title.setText(shown(job.card.title))
             self._subtitle.setText(subtitle(job.card, job.facts))
-        if self.main.currentWidget() in (self.shelf, self._pages):
+        # The keyboard stays where it is while the job in sight is written in.
+        if self.main.currentWidget() is (self._pages if job is None else self.shelf):
             self._back()
         if job is not None:
             self._pick_up(job.number)
