@@ -1,11 +1,14 @@
 """The Why lens: why it is still slow, and advice that becomes a change in the book."""
 
+from dataclasses import replace
+
 import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
-from PySide6.QtWidgets import QPushButton
+from PySide6.QtWidgets import QApplication, QPushButton
 
 from plucky_ledger.core.book.job import ChangeKind
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.standin.faults import Fault, pc_with
@@ -16,6 +19,7 @@ from plucky_ledger.ui.lenses import why_advice
 from plucky_ledger.ui.lenses.why_room import HeapBar
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.text import Marked
+from plucky_ledger.usecases.decisions import decisions_in
 from tests.helpers.faulty import recorded_job
 from tests.ui.test_window import press, settle
 
@@ -60,6 +64,32 @@ def test_what_cannot_be_worked_out_is_said_and_tried_again(qtbot, on_demo, monke
     monkeypatch.undo()
     press(qtbot, on_demo, "1")
     assert why(qtbot, on_demo).page.findings
+
+
+def test_an_entry_is_decided_about_and_a_guarded_one_only_the_second_time(qtbot, opened, tmp_path):
+    pc = pc_with(Fault.WAITS_FOR_NOTHING)
+    firewall = replace(pc.entries[-1], name="Tide Firewall")  # guarded by its name
+    path = tmp_path / "workshop.ledger"
+    with Ledger(path) as ledger:
+        recorded_job(ledger, replace(pc, entries=(*pc.entries[:-1], firewall)), tmp_path)
+    window = opened(path)
+    qtbot.waitUntil(lambda: window.desk.job is not None)
+    window.activateWindow()
+    qtbot.waitUntil(lambda: QApplication.activeWindow() is window)
+    lens = why(qtbot, window)
+    (button,) = lens.pencil_buttons.values()
+    button.setFocus()
+    qtbot.keyClick(button, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: "once more" in window.message)
+    assert window.desk.job.pencilled is None
+    qtbot.keyClick(button, Qt.Key.Key_Space)
+    qtbot.waitUntil(lambda: lens.page is not None and not lens.pencil_buttons)
+    (change,) = window.desk.job.pencilled.changes
+    assert (change.entry_id, change.new_state) == (firewall.entry_id, EntryState.OFF)
+    with Ledger(path) as ledger:
+        assert decisions_in(ledger, window.desk.job.number)[firewall.entry_id].reason
+    (box,) = lens.statement_boxes.values()
+    assert QApplication.focusWidget() is box
 
 
 def test_what_is_ticked_is_on_the_statement(qtbot, on_demo):

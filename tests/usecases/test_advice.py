@@ -71,7 +71,7 @@ def test_each_fault_is_found_by_its_own_rule_alone(ledger, tmp_path, fault):
         words = advice_in_words(finding)
         assert words.seen
         assert "{" not in words.seen + wins(finding) + takes(finding)
-        assert bool(finding.changes) == bool(words.change)
+        assert bool(finding.changes or finding.switch_off) == bool(words.change)
     if fault is Fault.NONE:
         assert page.answer is WhyAnswer.FINE
         assert "fine" in in_short(page)

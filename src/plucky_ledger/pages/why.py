@@ -61,7 +61,7 @@ def _answer(found: Why) -> WhyAnswer:
 def _followed(job: Job, finding: Finding) -> bool:
     """Whether what it advises is in the pencilled posting."""
     planned = job.pencilled.changes if job.pencilled is not None else ()
-    return bool(finding.changes) and all(
-        any((c.kind, c.entry_id) == (change.kind, change.entry_id) for c in planned)
-        for change in finding.changes
-    )
+    if finding.switch_off is not None:
+        return any(change.entry_id == finding.switch_off.entry_id for change in planned)
+    kinds = {change.kind for change in planned if not change.entry_id}
+    return bool(finding.changes) and all(change.kind in kinds for change in finding.changes)

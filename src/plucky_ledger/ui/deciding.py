@@ -22,6 +22,7 @@ class Deciding:
         entries: Sequence[StartupEntry],
         decision: Decision,
         state: EntryState | None = None,
+        reason: str = "",
     ) -> None:
         """Decide about some entries."""
         job = self._desk.job
@@ -32,5 +33,5 @@ class Deciding:
         deliberate, self._refused = what == self._refused, what
         number = job.number
         self._desk.do(
-            lambda ledger: decide(ledger, number, entries, decision, "", deliberate, state)
+            lambda ledger: decide(ledger, number, entries, decision, reason, deliberate, state)
         )

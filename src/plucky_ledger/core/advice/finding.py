@@ -7,6 +7,7 @@ from enum import StrEnum
 from plucky_ledger.core.advice.advised import Advised, RuleCode
 from plucky_ledger.core.book.job import Change
 from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.trouble import Fact
 
 
@@ -89,6 +90,9 @@ class Finding:
     """What to pencil to follow it; empty where there is nothing to be written in the book."""
     entries: tuple[str, ...] = ()
     """Ids of the startup entries it is about."""
+    switch_off: StartupEntry | None = None
+    """The entry that is to be switched off, as one that is decided about: guarded ones are asked
+    for twice."""
     about: str = ""
     """Which of several it is about: an entry's id, a drive's name; empty where there is but one."""
 

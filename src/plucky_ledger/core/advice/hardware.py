@@ -135,7 +135,7 @@ def _kept(evidence: Evidence, entry_id: str) -> bool:
 
 def _memory_full(evidence: Evidence) -> Iterator[Finding]:
     total = evidence.facts.memory_bytes
-    held = [bytes_ for one in evidence.recorded if (bytes_ := held_at_last(one)) is not None]
+    held = [amount for one in evidence.recorded if (amount := held_at_last(one)) is not None]
     condition = evidence.condition
     swapped = 0 if condition.swap_compressed else condition.swap_used_bytes or 0
     if not total or not held:

@@ -15,7 +15,6 @@ from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.entries.states import EntryState
 
 NAMED = 3
 """Entries that are named in one sentence."""
@@ -72,8 +71,8 @@ def _never_comes(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
             {"name": entry.name, "seconds": length},
             saves=saves if saves is not None else Estimate(0.0, 0.0, length),
             drawing=_stretch(newest, activity, length),
-            changes=(_switched_off(entry),),
             entries=(entry.entry_id,),
+            switch_off=entry,
             about=entry.entry_id,
         )
 
@@ -101,15 +100,6 @@ def _worked(analysis: Analysis, activity: Activity) -> float:
         return 0.0
     work = attribution.work.get(Owner(OwnerKind.ENTRY, activity.entry_id))
     return float(work.cpu_seconds[-1]) if work is not None else 0.0
-
-
-def _switched_off(entry: StartupEntry) -> Change:
-    """A part of the system is set by hand, anything else as an entry."""
-    if entry.part_of_system:
-        return Change(ChangeKind.SERVICE_START_MODE, "", before=entry.name)
-    return Change(
-        ChangeKind.STARTUP_ENTRY, entry.name, entry_id=entry.entry_id, new_state=EntryState.OFF
-    )
 
 
 def _many_failed(newest: Analysis, entries: Mapping[str, StartupEntry]) -> Iterator[Finding]:
@@ -147,8 +137,8 @@ def _restarts_itself(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
             {"name": entry.name, "times": times},
             saves=cost.settled if cost is not None else None,
             drawing=Tally(times),
-            changes=(_switched_off(entry),),
             entries=(entry.entry_id,),
+            switch_off=entry,
             about=entry.entry_id,
         )
 

@@ -1,1 +1,1 @@
-"""The five lenses of the right page."""
+"""The six lenses of the right page."""

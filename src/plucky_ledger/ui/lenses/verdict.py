@@ -148,7 +148,7 @@ class VerdictLens(QWidget):
             self.which.refresh()
 
         def known(page: VerdictPage) -> None:
-            if (desk.job, desk.measure, desk.line) != (job, measure, line):
+            if desk.job is not job or desk.measure is not measure or desk.line != line:
                 return
             self.page = page
             if not self.which_button.isChecked():

@@ -17,7 +17,9 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.advice.finding import Finding
 from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.pages.why import WhyPage, why_page
+from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
 from plucky_ledger.ui.text import Text, paragraph, tip
@@ -55,6 +57,7 @@ class AdviceView(QScrollArea):
     def __init__(self, desk: Desk) -> None:
         super().__init__()
         self._desk = desk
+        self._deciding = Deciding(desk)
         self.page: WhyPage | None = None
         """None while it is being worked out."""
         self._of: Job | None = None
@@ -82,7 +85,7 @@ class AdviceView(QScrollArea):
         def known(told: _Told) -> None:
             if self._desk.job is job:
                 self.page = told.page
-                self.setWidget(self._built(told))
+                self._replace(told)
 
         def failed(error: Exception) -> None:
             self._of = None  # the next look tries again
@@ -90,6 +93,16 @@ class AdviceView(QScrollArea):
             self._desk.door.trouble(error)
 
         self._desk.executor.work_out("why", work, known, failed=failed)
+
+    def _replace(self, told: _Told) -> None:
+        """Show the findings anew where the reader is: at the same place, with the same focus."""
+        at = self.verticalScrollBar().value()
+        held = (*self.pencil_buttons.items(), *self.statement_boxes.items())
+        key = next((key for key, widget in held if widget.hasFocus()), None)
+        self.setWidget(self._built(told))
+        self.verticalScrollBar().setValue(at)
+        if key in self.statement_boxes:
+            self.statement_boxes[key].setFocus()
 
     def _built(self, told: _Told) -> QWidget:
         body = QWidget()
@@ -175,9 +188,11 @@ class AdviceView(QScrollArea):
             self._desk.do(lambda ledger: put_on_statement(ledger, number, finding, wanted))
 
     def _follow(self, finding: Finding, words: AdviceWords) -> None:
-        """Pencil what a finding advises."""
+        """Pencil what a finding advises; an entry is decided about, as anywhere else."""
         job = self._desk.job
-        if job is not None:
+        if finding.switch_off is not None:
+            self._deciding.decide([finding.switch_off], Decision.OFF, reason=words.seen)
+        elif job is not None:
             number = job.number
             self._desk.do(
                 lambda ledger: follow_advice(ledger, number, finding, words.change, words.seen)
