@@ -45,8 +45,8 @@ def _memory(condition: Condition) -> str:
 
 def _module(module: MemoryModule) -> str:
     speed = say("{n} MT/s", n=number(module.megatransfers)) if module.megatransfers else ""
-    words = (shown(module.slot), memory_size(module.size_bytes), shown(module.kind), speed)
-    return " ".join(word for word in words if word)
+    what = " ".join(filter(None, (memory_size(module.size_bytes), shown(module.kind), speed)))
+    return f"{shown(module.slot)}: {what}" if module.slot else what
 
 
 def _drives(condition: Condition) -> Iterator[str]:
