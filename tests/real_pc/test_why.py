@@ -23,3 +23,7 @@ def test_a_real_pc_tells_what_state_it_is_in(real_pc):
     found = json.loads(ledger_command(real_pc, "why", job, "--json"))
     assert found["boots"] == 1
     assert {finding["rule"] for finding in found["findings"]} <= {"many_failed", "little_room"}
+    room = json.loads(ledger_command(real_pc, "room", job, "--json"))
+    assert room["whole"]
+    assert room["files"] > 1_000
+    assert any(heap["kind"] == "system" for heap in room["heaps"])

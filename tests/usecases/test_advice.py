@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import UTC, datetime
+from pathlib import Path
 
 import numpy as np
 import pytest
@@ -10,7 +11,7 @@ from plucky_ledger.core.advice.advise import advise, worth
 from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.evidence import Evidence
 from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.job import ChangeKind
+from plucky_ledger.core.book.job import Card, ChangeKind
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.measures import Measure
@@ -23,9 +24,10 @@ from plucky_ledger.standin.faults import HEALTHY, Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.advice import follow_advice, put_on_statement, why
 from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.boots import import_recording
 from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.costs import CostsKept
-from plucky_ledger.usecases.jobs import read_job
+from plucky_ledger.usecases.jobs import read_job, take_in
 from plucky_ledger.usecases.statements import as_html
 from plucky_ledger.usecases.undo import undo
 from plucky_ledger.wording.advice import advice_in_words, in_short, takes, wins
@@ -34,6 +36,7 @@ from plucky_ledger.wording.statement import statement_in_words
 from tests.helpers.faulty import found_on, recorded_job
 from tests.helpers.standin import recorded
 
+REAL_BOOTS = Path(__file__).parents[1] / "data" / "real-boot"
 EXPECTED = {
     Fault.NONE: None,
     Fault.SLOW_DRIVE: RuleCode.DRIVE_PINNED,
@@ -83,6 +86,17 @@ def test_each_fault_is_found_by_its_own_rule_alone(ledger, tmp_path, fault):
         assert told["Model"] == "Breakwater Works Jetty 400"
         assert "14 errors in this boot" in told["Drives"]
         assert "{" not in "".join(told.values())
+
+
+def test_captured_boots_of_a_real_pc_wait_for_its_two_slow_cores(ledger):
+    number = take_in(ledger, Card("", "Captured PC"), Facts())
+    for path in sorted(REAL_BOOTS.glob("baseline-*.jsonl.gz")):
+        import_recording(ledger, number, path)
+    analyses = Analyses()
+    (finding,) = why(ledger, number, analyses, CostsKept(analyses)).findings
+    assert finding.rule is RuleCode.PROCESSOR_PINNED
+    assert finding.facts["share"] > 0.8
+    assert 5 < finding.saves.low < finding.saves.high < 30
 
 
 def test_updates_at_every_start(ledger, tmp_path):
