@@ -11,13 +11,20 @@ from plucky_ledger.core.book.turns import next_turn
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.trouble import Refused, TroubleCode
-from plucky_ledger.usecases import postings, turns
+from plucky_ledger.usecases import postings, stand_ins, turns
 from plucky_ledger.usecases.boots import add_typed
 from plucky_ledger.usecases.jobs import find_job, read_job, take_in
 
 
-def test_a_stand_in_is_switched_to_and_fro_and_each_boot_booked_to_its_state(demo):
-    """Interrupted after two boots and gone on with; what the swap file costs is known better."""
+NOON = datetime(2026, 11, 26, 12, tzinfo=UTC)
+
+
+def test_a_stand_in_is_switched_to_and_fro_and_each_boot_booked_to_its_state(demo, monkeypatch):
+    """Interrupted after two boots and gone on with; what the swap file costs is known better.
+
+    The boots are the same at every run: one time in twelve, four more scatter so that it is not.
+    """
+    monkeypatch.setattr(stand_ins, "now", lambda: NOON)
     number = find_job(demo, "0417")
     assert turns.begin_turns(demo, number, Measure.SETTLED, 4) == 4
     opening, *_ = states_of(read_job(demo, number)).of_round
