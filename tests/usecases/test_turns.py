@@ -15,7 +15,6 @@ from plucky_ledger.usecases import postings, stand_ins, turns
 from plucky_ledger.usecases.boots import add_typed
 from plucky_ledger.usecases.jobs import find_job, read_job, take_in
 
-
 NOON = datetime(2026, 11, 26, 12, tzinfo=UTC)
 
 
