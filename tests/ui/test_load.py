@@ -101,11 +101,24 @@ def test_now_shows_this_pc_live_with_its_own_cost_apart(qtbot, empty):
     assert lens.now._errand is None  # nobody looks: nothing is read
 
 
-def test_now_is_of_this_pc_alone(qtbot, on_demo, load):
+def test_now_of_the_stand_in_is_live_and_what_is_stopped_is_gone(qtbot, on_demo, load):
+    """It has been on for long: what stays is there, and one that is ended ends in sight."""
     load._ask(span=Span.NOW)
-    qtbot.waitUntil(lambda: "Now shows the PC this program runs on" in load._summary.text())
+    qtbot.waitUntil(lambda: any("foghorn" in one.words.name for one in load.model.rows))
+    assert any(one.row.measuring and one.row.outside for one in load.model.rows)
+
+    def there():
+        return {one.words.name for one in load.model.rows
+                if one.row.belongs_to == "foghorn-notify" and one.row.amounts.processes}  # fmt: skip
+
+    (name,) = there()
+    choose(load, name)
+    qtbot.mouseClick(load.stop_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "freed" in on_demo.message.lower())
+    qtbot.waitUntil(lambda: not there())
     load._ask(span=Span.STARTUP)
     qtbot.waitUntil(lambda: len(load.model.rows) > 10)
+    assert load.now._errand is None
 
 
 def test_a_double_click_leads_from_program_to_entry_to_lane(qtbot, on_demo, load):

@@ -223,7 +223,7 @@ def test_costs_are_kept_until_what_they_rest_on_changes(demo, number, job):
 
 def test_lanes_show_the_cost(demo, number, job, analyses):
     boots = job().opening_boots
-    facts = lane_facts(demo, number, boots, CostsKept(analyses))
+    facts = lane_facts(demo, job(), boots, CostsKept(analyses))
     lanes = lanes_page(analyses.of(demo, number, boots[0]), None, facts).lanes
     shown = {lane.entry_id: lane_cost(lane) for lane in lanes}
     assert shown["saltmarsh-backup"][0].endswith(" s")

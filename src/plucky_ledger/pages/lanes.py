@@ -7,7 +7,7 @@ from enum import StrEnum
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import balance_of
 from plucky_ledger.core.book.entry_states import decisions_of, pencilled_states
-from plucky_ledger.core.book.job import readings_in
+from plucky_ledger.core.book.job import Job, readings_in
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.chain import Link, chain_to
 from plucky_ledger.core.boots.marks import Mark
@@ -23,7 +23,6 @@ from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.pages.curves import Strip, strips_of
 from plucky_ledger.store.entries import decisions
-from plucky_ledger.store.jobs import read_job
 from plucky_ledger.usecases.costs import CostsKept
 from plucky_ledger.usecases.opening import Ledger
 
@@ -143,12 +142,11 @@ class LanesPage:
         return next(flags, None)
 
 
-def lane_facts(ledger: Ledger, number: int, boots: tuple[Boot, ...], kept: CostsKept) -> LaneFacts:
+def lane_facts(ledger: Ledger, job: Job, boots: tuple[Boot, ...], kept: CostsKept) -> LaneFacts:
     """What the ledger knows of the entries of a round; takes a moment where costs are not kept."""
-    costs = kept.of(ledger, number, boots).costs if boots else {}
+    costs = kept.of(ledger, job.number, boots).costs if boots else {}
     with ledger.session() as session:
-        job = read_job(session, number)
-        decided = decisions_of(job, decisions(session, number))
+        decided = decisions_of(job, decisions(session, job.number))
     return LaneFacts(
         costs,
         {entry_id: one.decision for entry_id, one in decided.items()},

@@ -169,6 +169,20 @@ class BootRun:
         """Every process running now."""
         return self.machine.processes.values()
 
+    def end(self, entry_id: str, back_after: float | None) -> None:
+        """End all that an entry runs; it starts itself again after so many seconds, or never."""
+        entry = self._by_id[entry_id]
+        for process in [one for one in self.alive() if one.group == group_of(entry)]:
+            self.machine.end(process)
+        program = entry.program
+        if back_after is None or program is None:
+            return
+
+        def back() -> None:
+            self.machine.start(program, 1, group_of(entry))
+
+        self.machine.at(self.machine.now + back_after, back)
+
 
 def group_of(entry: Entry) -> str:
     """Control group an entry's processes run in."""

@@ -209,7 +209,9 @@ class Machine:
             self.startup_work.append([start, self.now])
 
     def _go_on(self, process: Process) -> None:
-        """Take the process's next action."""
+        """Take the process's next action; one that was ended takes none."""
+        if process.ended is not None:
+            return
         while process.todo:
             if not self._act(process, process.todo.popleft()):
                 return
@@ -249,6 +251,11 @@ class Machine:
                 return False
         return True
 
+    def end(self, process: Process) -> None:
+        """End a program now, whatever it is at."""
+        process.todo.clear()
+        self._end(process)
+
     @staticmethod
     def _vary(process: Process, size: float) -> float:
         return size * math.exp(process.rng.gauss(0.0, SPREAD))
@@ -266,6 +273,8 @@ class Machine:
 
     def _stay(self, process: Process, action: Stay) -> None:
         def wake() -> None:
+            if process.ended is not None:
+                return
             share = _Share(process, self._vary(process, action.cpu_seconds), _nothing)
             share.at_rest = True
             self._queue(share)

@@ -1,5 +1,6 @@
 """The stand-in PC as something to record: the same questions a real PC is asked."""
 
+from collections import deque
 from collections.abc import Callable, Iterable, Sequence
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
@@ -106,6 +107,11 @@ class StandinBoot:
         self._marked: set[str] = set()
         self.keep_pace: Callable[[float], bool] | None = None
         """Called with the seconds that have just gone by; False ends the recording."""
+        self._to_end: deque[tuple[str, float | None]] = deque()
+
+    def end(self, entry_id: str, back_after: float | None) -> None:
+        """End what an entry runs, before the next sample; asked from any thread."""
+        self._to_end.append((entry_id, back_after))
 
     # What the recorder asks of a clock.
 
@@ -116,6 +122,8 @@ class StandinBoot:
         return True
 
     def sleep_until(self, instant: float) -> bool:
+        while self._to_end:
+            self.run.end(*self._to_end.popleft())
         passed = instant - self.now()
         self.run.machine.run_until(instant)
         return self.keep_pace is None or self.keep_pace(passed)

@@ -11,6 +11,7 @@ from plucky_ledger.core.entries.states import NOT_STARTED, STARTED, EntryState
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.room import Heap, HeapKind, Survey
+from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, TroubleCode
@@ -18,6 +19,7 @@ from plucky_ledger.recording.lines import Line, PcFacts
 from plucky_ledger.standin.boot_run import Setup, Switch
 from plucky_ledger.standin.museum import GIFT_SHOP, TICKET_DESK
 from plucky_ledger.standin.pc import StandinBoot, StandinPc
+from plucky_ledger.standin.stopping import entry_behind, stop
 
 PCS: Mapping[str, StandinPc] = {"ticket-desk": TICKET_DESK, "gift-shop": GIFT_SHOP}
 """The stand-in PCs there are, by name."""
@@ -42,6 +44,11 @@ _SWITCHES = {
     **dict.fromkeys(NOT_STARTED, Switch.OFF),
     EntryState.LATER: Switch.LATER,
 }
+
+AT_REST_SECONDS = 300.0
+"""How long a stand-in PC has been on when somebody looks at what it does now."""
+_looked_at: dict[str, StandinBoot] = {}
+"""The PCs that somebody looks at now, by name."""
 
 Recorder = Callable[[StandinBoot, Path, float, Callable[[Sequence[Line]], None]], None]
 """Records a boot to a file for so many seconds."""
@@ -97,6 +104,37 @@ class SimulatedPc:
         boot = PCS[self.name].restart(self.setup, self.seed, datetime.now(UTC))
         boot.keep_pace = keep_pace
         self.recorder(boot, path, seconds, listener)
+
+    def record_at_rest(
+        self,
+        path: Path,
+        seconds: float,
+        listener: Callable[[Sequence[Line]], None],
+        going_on: Callable[[], bool],
+    ) -> None:
+        """Record it as it runs now, at the wall clock's pace: it was started long ago."""
+
+        def keep_pace(passed: float) -> bool:
+            sleep(passed)
+            return going_on()
+
+        boot = PCS[self.name].restart(self.setup, self.seed, datetime.now(UTC))
+        boot.run.machine.run_until(AT_REST_SECONDS)
+        boot.keep_pace = keep_pace
+        _looked_at[self.name] = boot
+        try:
+            self.recorder(boot, path, seconds, listener)
+        finally:
+            _looked_at.pop(self.name, None)
+
+    def stop(self, what: str) -> Stopped:
+        """End what an entry runs, told by its id or a command. Raises Refused: it does not run."""
+        pc = PCS[self.name]
+        entry = entry_behind(pc, what)
+        stopped = stop(pc, self.setup, entry)
+        if (boot := _looked_at.get(self.name)) is not None:
+            boot.end(entry.entry_id, stopped.came_back_seconds)
+        return stopped
 
     def past_boots(
         self, progress: Callable[[int, int], bool], as_administrator: bool = False

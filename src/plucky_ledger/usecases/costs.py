@@ -124,17 +124,15 @@ class CostsKept:
             return None
         return self.of(ledger, number, boots).plan(states)
 
-    def preview(self, ledger: Ledger, number: int, boot: Boot) -> "Preview | None":
+    def preview(self, ledger: Ledger, job: Job, boot: Boot) -> "Preview | None":
         """A boot of the state that a job's PC is in, as what is pencilled would make it.
 
         None for any other boot, and where nothing is pencilled.
         """
-        with ledger.session() as session:
-            job = read_job(session, number)
         states, boots = pencilled_states(job), newest_state(job)
         if not states or all(boot.uuid != other.uuid for other in boots):
             return None
-        return self.of(ledger, number, boots).preview(states, boot)
+        return self.of(ledger, job.number, boots).preview(states, boot)
 
 
 def newest_state(job: Job) -> tuple[Boot, ...]:

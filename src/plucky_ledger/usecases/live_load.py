@@ -1,4 +1,4 @@
-"""Who uses what now: this PC is read once a second by its recorder, and nothing of it is kept.
+"""Who uses what now: the PC is read once a second by its recorder, and nothing of it is kept.
 
 The recorder is a program of its own, so that what reading costs is seen apart and taken out.
 """
@@ -11,6 +11,7 @@ from pathlib import Path
 
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.boot import How
+from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.boots import boot_from
 from plucky_ledger.recording.lines import (
@@ -26,6 +27,7 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.entries import entries_known
 from plucky_ledger.usecases.jobs import read_job
 from plucky_ledger.usecases.pcs import is_this_pc, this_pc
+from plucky_ledger.usecases.stand_ins import stand_in_of
 
 KEPT_SECONDS = 15.0
 """How far back lines are kept as they came; what was before is one reading of each program."""
@@ -102,10 +104,15 @@ def watch(
     """Read a job's PC until ``going_on`` says no; each second ``told`` gets the last ones.
 
     Raises:
-        Refused: it is not the PC we run on.
+        Refused: it is neither the PC we run on nor a stand-in PC.
         Trouble: it cannot be read.
     """
-    if not is_this_pc(read_job(ledger, number)):
+    job = read_job(ledger, number)
+    if job.pc.kind is PcKind.STAND_IN:
+        record = stand_in_of(job).record_at_rest
+    elif is_this_pc(job):
+        record = this_pc().record
+    else:
         raise Refused(TroubleCode.NOW_IS_ELSEWHERE)
     live, last = LiveLoad(ledger, number), -EVERY_SECONDS
 
@@ -118,4 +125,4 @@ def watch(
             told(analysis)
 
     with tempfile.TemporaryDirectory() as folder:
-        this_pc().record(Path(folder) / "now.jsonl.gz", LONGEST_SECONDS, listen, going_on)
+        record(Path(folder) / "now.jsonl.gz", LONGEST_SECONDS, listen, going_on)

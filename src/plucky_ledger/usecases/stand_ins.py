@@ -7,13 +7,11 @@ from plucky_ledger.capture.recorder import record
 from plucky_ledger.core.book.entry_states import entry_states
 from plucky_ledger.core.book.job import Job, changes_in_force
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
 from plucky_ledger.standin.pc import StandinBoot
 from plucky_ledger.standin.simulated_pc import PCS, SimulatedPc, setup_of
-from plucky_ledger.standin.stopping import stop
 from plucky_ledger.usecases.clock import now
 
 
@@ -46,11 +44,6 @@ def _boots_since(job: Job, entry_id: str) -> int:
             is_set = any(change.entry_id == entry_id for change in posting.changes)
             boots = len(posting.boots) + (0 if is_set else boots)
     return boots
-
-
-def stop_on_stand_in(job: Job, entry_id: str) -> Stopped:
-    """End what an entry of a stand-in PC runs. Raises Refused: it does not run."""
-    return stop(PCS[job.pc.name], stand_in_setup(job), entry_id)
 
 
 def record_stand_in(

@@ -13,7 +13,7 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.hints import hints_about
 from plucky_ledger.usecases.jobs import read_job
 from plucky_ledger.usecases.pcs import is_this_pc
-from plucky_ledger.usecases.stand_ins import stop_on_stand_in
+from plucky_ledger.usecases.stand_ins import stand_in_of
 
 
 def stop_now(
@@ -44,7 +44,7 @@ def stop_now(
     if entry is None and not any(user >= FIRST_PERSON for user in users):
         raise Refused(TroubleCode.GUARDED_FROM_STOPPING, name=unwrapped(command).name)
     if job.pc.kind is PcKind.STAND_IN:
-        return stop_on_stand_in(job, entry.entry_id if entry is not None else command)
+        return stand_in_of(job).stop(entry.entry_id if entry is not None else command)
     wanted = ToStop(unwrapped(command).name, program=program)
     if entry is not None:
         path = entry.executable or unwrapped(entry.command).program

@@ -266,7 +266,7 @@ def aloneness(share: Floats) -> Floats:
 
     Served in turn, the larger of two is turned away from only once for each time of the smaller.
     """
-    return np.clip(1 - (1 - share) / np.maximum(share, 1e-9), 0.0, 1.0)
+    return np.maximum(1 - (1 - share) / np.maximum(share, 1e-9), 0.0)
 
 
 def _weighted_median(values: Floats, weights: Floats) -> Floats:

@@ -232,12 +232,8 @@ class _Run:
         alone, in_turn = disk_time * price, disk_time / r._dearness
         width_share = width * (1 / wide)
         cpu_wanted, disk_wanted = cpu_work * width_share, disk_work * width_share
-        for _ in range(ROUNDS):
-            speed = self._speeds(waiting, cpu_time, alone, in_turn)
-            cpu, disk = _summed(cpu_wanted, speed), _summed(disk_wanted, speed)
-            self._cpu_slow = np.maximum(1.0, self._cpu_slow * cpu / self._cores)
-            self._disk_slow = np.maximum(LEAST_SLOWNESS, self._disk_slow * disk)
-        self._speed = speed = self._speeds(waiting, cpu_time, alone, in_turn)
+        pace = waiting, cpu_time, alone, in_turn
+        self._speed = speed = self._shared(pace, cpu_wanted, disk_wanted)
         done = np.minimum(self._progress + speed * width, r._length)
         moved = done - self._progress
         turns = rates[..., 3] * moved / r._dearness
@@ -248,6 +244,21 @@ class _Run:
         self._note_up(now, width, speed, done)
         self._progress = done
         return used
+
+    def _shared(
+        self, pace: tuple[Floats, Floats, Floats, Floats], cpu_wanted: Floats, disk_wanted: Floats
+    ) -> Floats:
+        """How fast each task goes once cores and drive are shared; ``pace`` as in ``_speeds``."""
+        for _ in range(ROUNDS):
+            speed = self._speeds(*pace)
+            cpu, disk = _summed(cpu_wanted, speed), _summed(disk_wanted, speed)
+            cpu_slow = np.maximum(1.0, self._cpu_slow * cpu / self._cores)
+            disk_slow = np.maximum(LEAST_SLOWNESS, self._disk_slow * disk)
+            found = (cpu_slow == self._cpu_slow).all() and (disk_slow == self._disk_slow).all()
+            if found:  # nobody is held up: more rounds would find the same
+                return speed
+            self._cpu_slow, self._disk_slow = cpu_slow, disk_slow
+        return self._speeds(*pace)
 
     def _speeds(self, waiting: Floats, computing: Floats, alone: Floats, in_turn: Floats) -> Floats:
         """How fast each task's own time goes by, from its shares of waiting, computing and moving

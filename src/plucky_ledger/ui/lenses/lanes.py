@@ -221,11 +221,11 @@ class LanesLens(QWidget):
             self._facts = NO_FACTS
         if before is None or before[2].uuid != boot.uuid or job.pencilled is None:
             self._preview = None
-        shop, number, boots = self._desk.workshop, job.number, self._desk.boots
+        shop, boots = self._desk.workshop, self._desk.boots
 
         def work() -> tuple[Preview | None, LaneFacts]:
-            preview = shop.costs.preview(shop.ledger, number, boot)
-            return preview, lane_facts(shop.ledger, number, boots, shop.costs)
+            preview = shop.costs.preview(shop.ledger, job, boot)
+            return preview, lane_facts(shop.ledger, job, boots, shop.costs)
 
         def known(found: tuple[Preview | None, LaneFacts]) -> None:
             if wanted == self._asked:

@@ -20,7 +20,6 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.entries.commands import unwrapped
-from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, Span, load_answer
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, prepare
@@ -183,7 +182,7 @@ class LoadLens(QWidget):
         shown = self.now.analysis if is_now else self._desk.boot
         self._offer_spans(at_rest=False)
         if job is None or shown is None:
-            waiting = say("Reading this PC…") if is_now else say("No boot yet. Record one with "
+            waiting = say("Reading the PC…") if is_now else say("No boot yet. Record one with "
                                                                 "Ctrl+R.")  # fmt: skip
             self._show_note(self.now.trouble or waiting)
             return
@@ -278,8 +277,6 @@ class LoadLens(QWidget):
             self._desk.writable and row is not None and bool(row.name) and not row.measuring
         )
         self.aside_button.setEnabled(may and self._desk.writable)
-        job = self._desk.job
-        self.stop_button.setVisible(job is not None and job.pc.kind is PcKind.REAL)
         self.stop_button.setEnabled(row is not None and not row.measuring)
 
     def _show_entry(self) -> None:
