@@ -212,6 +212,11 @@ def test_long_particulars_wrap(qtbot, on_demo):
     number = on_demo.desk.job.number
     on_demo.desk.do(lambda ledger: pencil(ledger, number, (change,) * 3))
     qtbot.waitUntil(lambda: on_demo.desk.busy == 0)
-    on_demo.desk.do(lambda ledger: pencil(ledger, number, (change,), f"{name}, switched off"))
+    on_demo.desk.do(lambda ledger: pencil(ledger, number, (change,), f"{name}, off, " * 5))
     qtbot.waitUntil(lambda: on_demo.desk.busy == 0)
     assert lines.sizeHintForIndex(model.index(6)).height() > before
+    on_demo.desk.select_line(0)
+    cut = lines.visualRect(model.index(6)).height()
+    on_demo.desk.select_line(6)
+    assert lines.visualRect(model.index(6)).height() > cut  # the selected line says all
+    assert lines.viewport().rect().contains(lines.visualRect(model.index(6)))

@@ -108,8 +108,8 @@ def test_now_of_the_stand_in_is_live_and_what_is_stopped_is_gone(qtbot, on_demo,
     assert any(one.row.measuring and one.row.outside for one in load.model.rows)
 
     def there():
-        return {one.words.name for one in load.model.rows
-                if one.row.belongs_to == "foghorn-notify" and one.row.amounts.processes}  # fmt: skip
+        rows = (one for one in load.model.rows if one.row.amounts.processes)
+        return {one.words.name for one in rows if one.row.belongs_to == "foghorn-notify"}
 
     (name,) = there()
     choose(load, name)

@@ -1,5 +1,6 @@
 """The left page: the book's lines, its balance, and the next step."""
 
+from dataclasses import dataclass
 from typing import Any
 
 from PySide6.QtCore import (
@@ -59,7 +60,7 @@ MARGIN_WIDTH = 118
 NARROW = 330
 """Below this it shows the margin alone."""
 MOST_LINES = 3
-"""Of one line's particulars; the rest is in the Verdict."""
+"""Of the particulars of a line that is not selected; the selected one shows all."""
 
 
 class BookModel(QAbstractListModel):
@@ -115,9 +116,9 @@ class BookDelegate(QStyledItemDelegate):
         wide = view.viewport().width() if isinstance(view, QListView) else 200
         if wide < NARROW:
             return QSize(MARGIN_WIDTH, height + 22)
-        words = model.words[index.row()]
-        lines = len(_wrapped(words, wide, scaled_font(1.0, bold=True)))
-        return QSize(MARGIN_WIDTH, lines * height + small + 32)
+        whole = isinstance(view, QListView) and view.currentIndex().row() == index.row()
+        words = _Laid.of(model.words[index.row()], wide, scaled_font(1.0, bold=True), whole)
+        return QSize(MARGIN_WIDTH, len(words.particulars) * height + len(words.remark) * small + 32)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         model = index.model()
@@ -167,8 +168,8 @@ class BookDelegate(QStyledItemDelegate):
         painter.setFont(font)
         painter.setPen(colour)
         baseline = top + metrics.ascent()
-        lines = _wrapped(words, box.width(), font)
-        for number, line in enumerate(lines):
+        laid = _Laid.of(words, box.width(), font, selected)
+        for number, line in enumerate(laid.particulars):
             at = QPointF(box.left() + SIGN_WIDTH, baseline + number * metrics.height())
             painter.drawText(at, line)
         font.setStrikeOut(False)
@@ -178,7 +179,7 @@ class BookDelegate(QStyledItemDelegate):
         painter.setFont(scaled_font(1.0, bold=True))
         _amount(painter, box, 0, baseline, words.balance, "ink")
         strip = QRectF(
-            box.left() + SIGN_WIDTH, top + len(lines) * metrics.height() + 4,
+            box.left() + SIGN_WIDTH, top + len(laid.particulars) * metrics.height() + 4,
             box.width() - SIGN_WIDTH - MARGIN - 2.4 * width, 12,
         )  # fmt: skip
         if span is not None:
@@ -188,12 +189,9 @@ class BookDelegate(QStyledItemDelegate):
         painter.setFont(scaled_font(0.84))
         painter.setPen(colours.of("ink" if selected else "pencil"))
         small = painter.fontMetrics()
-        remark = small.elidedText(
-            words.remark, Qt.TextElideMode.ElideRight, box.width() - SIGN_WIDTH - MARGIN
-        )
-        painter.drawText(
-            QPointF(box.left() + SIGN_WIDTH, strip.bottom() + small.ascent() + 1), remark
-        )
+        baseline = strip.bottom() + small.ascent() + 1
+        for number, line in enumerate(laid.remark):
+            painter.drawText(QPointF(strip.left(), baseline + number * small.height()), line)
 
     @staticmethod
     def _paint_margin(painter: QPainter, box: QRect, row: BookRow, words: RowWords) -> None:
@@ -238,12 +236,29 @@ def column_width() -> int:
     return QFontMetrics(scaled_font(1.0, bold=True)).horizontalAdvance("0" * COLUMN_CHARACTERS)
 
 
-def _wrapped(words: RowWords, wide: int, font: QFont) -> list[str]:
-    """The particulars in as few lines as they take; only the first leaves room for amounts."""
-    metrics = QFontMetrics(font)
-    room = wide - SIGN_WIDTH - MARGIN - _columns_used(words) * column_width()
+@dataclass(frozen=True)
+class _Laid:
+    """The words of a row in lines, as they fit."""
+
+    particulars: list[str]
+    remark: list[str]
+
+    @classmethod
+    def of(cls, words: RowWords, wide: int, font: QFont, whole: bool) -> "_Laid":
+        """Lay them out, cut to a few lines unless they are wanted ``whole``."""
+        room = wide - SIGN_WIDTH - MARGIN
+        beside = room - _columns_used(words) * column_width()
+        metrics, small = QFontMetrics(font), QFontMetrics(scaled_font(0.84))
+        return cls(
+            _wrapped(words.particulars, metrics, beside, None if whole else MOST_LINES),
+            _wrapped(words.remark, small, room, None if whole else 1),
+        )
+
+
+def _wrapped(text: str, metrics: QFontMetrics, room: int, most: int | None) -> list[str]:
+    """Words in as few lines as they take; no more than ``most``, then the last is cut."""
     lines, line = [], ""
-    for word in words.particulars.split(" "):
+    for word in text.split(" "):
         longer = f"{line} {word}".strip()
         if line and metrics.horizontalAdvance(longer) > room:
             lines.append(line)
@@ -251,11 +266,10 @@ def _wrapped(words: RowWords, wide: int, font: QFont) -> list[str]:
         else:
             line = longer
     lines.append(line)
-    if len(lines) <= MOST_LINES:
+    if most is None or len(lines) <= most:
         return lines
-    rest = " ".join(lines[MOST_LINES - 1 :])
-    return [*lines[: MOST_LINES - 1],
-            metrics.elidedText(rest, Qt.TextElideMode.ElideRight, room)]  # fmt: skip
+    rest = " ".join(lines[most - 1 :])
+    return [*lines[: most - 1], metrics.elidedText(rest, Qt.TextElideMode.ElideRight, room)]
 
 
 def _columns_used(words: RowWords) -> int:
@@ -379,6 +393,8 @@ class BookView(QWidget):
 
     def _line_chosen(self, current: QModelIndex, _before: QModelIndex) -> None:
         if current.isValid():
+            self.lines.doItemsLayout()  # the selected line shows all its words
+            self.lines.scrollTo(current)
             self._desk.select_line(current.row())
 
 
