@@ -1,7 +1,7 @@
 """Take the pictures for docs/screenshots from the demo data, with no display.
 
 Only the stand-in PC is shown; figures are those of a freshly recorded demo ledger. With "dark" or
-"200" the main views are taken so as well.
+"200" all views are taken so, and laid on one sheet.
 """
 
 import os
@@ -15,7 +15,8 @@ os.environ["TZ"] = "UTC"
 if sys.argv[1:] == ["200"]:
     os.environ["QT_SCALE_FACTOR"] = "2"
 
-from PySide6.QtCore import QElapsedTimer, QEventLoop
+from PySide6.QtCore import QElapsedTimer, QEventLoop, Qt
+from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from plucky_ledger.ui.app import open_window
@@ -26,6 +27,9 @@ from plucky_ledger.usecases.demo import write_demo
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 SETTLE_MILLISECONDS = 700
+SHEET_COLUMNS, SHEET_WIDTH, SHEET_GAP = 3, 800, 12
+taken: dict[str, QPixmap] = {}
+"""The pictures so far, by name."""
 
 
 def settle(until: Callable[[], bool] = lambda: True) -> None:
@@ -37,8 +41,7 @@ def settle(until: Callable[[], bool] = lambda: True) -> None:
 
 def shot(window: Window, name: str) -> None:
     settle(lambda: window.desk.busy == 0)
-    window.grab().save(str(FOLDER / f"{name}.png"))
-    sys.stdout.write(f"{name}.png\n")
+    taken[name] = window.grab()
 
 
 def with_costs(window: Window) -> None:
@@ -53,30 +56,23 @@ def with_costs(window: Window) -> None:
     )
 
 
-def main_views(window: Window, ending: str = "") -> None:
-    """The lenses, as they are or with something after their names."""
+def lenses(window: Window) -> None:
     window.desk.select_line(5)
     with_costs(window)
     settle(lambda: window.right.lanes.canvas.sheet.behind is not None)
     window.right.lanes.canvas.choose("brassrail-till")
-    shot(window, f"lanes{ending}")
+    shot(window, "lanes")
     window.desk.select_line(0)
     window.right.show_lens(LensName.ENTRIES)
     settle(lambda: window.right.entries.ready)
-    shot(window, f"entries{ending}")
-    if ending == "-200":
-        return
+    shot(window, "entries")
     window.right.show_lens(LensName.LOAD)
     settle(lambda: bool(window.right.load.model.rows))
-    shot(window, f"load{ending}")
+    shot(window, "load")
     window.desk.select_line(1)
     window.right.show_lens(LensName.VERDICT)
     settle(lambda: window.right.verdict.page is not None)
-    shot(window, f"verdict{ending}")
-
-
-def lenses(window: Window) -> None:
-    main_views(window)
+    shot(window, "verdict")
     window.right.verdict.which_button.click()
     settle(lambda: window.right.verdict.which.page is not None)
     shot(window, "which-change")
@@ -114,6 +110,33 @@ def panels(window: Window) -> None:
     shot(window, "shelf")
 
 
+def sheet() -> QPixmap:
+    """All pictures on one, in the order they were taken."""
+    small = [
+        one.scaledToWidth(SHEET_WIDTH, Qt.TransformationMode.SmoothTransformation)
+        for one in taken.values()
+    ]
+    for one in small:
+        one.setDevicePixelRatio(1)
+    across, down = SHEET_WIDTH + SHEET_GAP, small[0].height() + SHEET_GAP
+    rows = -(-len(small) // SHEET_COLUMNS)
+    whole = QPixmap(SHEET_COLUMNS * across - SHEET_GAP, rows * down - SHEET_GAP)
+    whole.fill(Qt.GlobalColor.gray)
+    painter = QPainter(whole)
+    for number, one in enumerate(small):
+        row, column = divmod(number, SHEET_COLUMNS)
+        painter.drawPixmap(column * across, row * down, one)
+    painter.end()
+    return whole
+
+
+def save(ending: str) -> None:
+    pictures = {f"all-{ending}": sheet()} if ending else taken
+    for name, picture in pictures.items():
+        picture.save(str(FOLDER / f"{name}.png"))
+        sys.stdout.write(f"{name}.png\n")
+
+
 def main(ending: str = "") -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     app = QApplication([])
@@ -126,12 +149,10 @@ def main(ending: str = "") -> None:
         window = open_window(path)
         window.show()
         settle(lambda: window.desk.boot is not None)
-        if ending:
-            main_views(window, f"-{ending}")
-        else:
-            lenses(window)
-            panels(window)
+        lenses(window)
+        panels(window)
         window.close()
+        save(ending)
 
 
 if __name__ == "__main__":
