@@ -305,11 +305,9 @@ def test_a_long_recording_after_settled_changes_nothing():
     samples = one.timeline.samples
     longer = replace(
         samples,
-        **{name: np.append(getattr(samples, name), getattr(samples, name)[-1])
-           for name in ("cpu_seconds", "disk_read_bytes", "disk_written_bytes",
-                        "disk_busy_seconds", "memory_held_bytes", "processes",
-                        "own_cpu_seconds", "own_memory_bytes", "runnable", "blocked")},
-        seconds=np.append(samples.seconds, 3600.0),
+        **{field.name: np.append(column, 3600.0 if field.name == "seconds" else column[-1])
+           for field in fields(samples)
+           if isinstance(column := getattr(samples, field.name), np.ndarray)},
     )  # fmt: skip
     hour = replace(one, timeline=replace(one.timeline, samples=longer))
     plans = [RoundReplay([boot]).plan(frozenset({"saltmarsh-backup"})) for boot in (one, hour)]

@@ -23,6 +23,11 @@ def test_a_real_pc_tells_what_state_it_is_in(real_pc):
     found = json.loads(ledger_command(real_pc, "why", job, "--json"))
     assert found["boots"] == 1
     assert {finding["rule"] for finding in found["findings"]} <= {"many_failed", "little_room"}
+    by_root = json.loads(real_pc.run("/opt/plucky/bin/plucky-ledger", "administer", "inspect"))
+    assert by_root["swap_total_bytes"] == told[-1]["swap_total_bytes"]
+    samples = [line for line in lines if line["kind"] == "sample"]
+    for counted in ("disk_requests", "disk_answer_seconds", "memory_pressure_seconds"):
+        assert samples[-1][counted] >= samples[0][counted] >= 0
     room = json.loads(ledger_command(real_pc, "room", job, "--json"))
     assert room["whole"]
     assert room["files"] > 1_000

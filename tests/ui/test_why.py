@@ -52,6 +52,17 @@ def test_advice_is_pencilled_and_undone(qtbot, on_demo):
     qtbot.waitUntil(lambda: lens.page is not None and len(lens.pencil_buttons) == 1)
 
 
+def test_the_drives_themselves_are_asked_and_that_is_undone(qtbot, on_demo):
+    lens = why(qtbot, on_demo)
+    assert "h in its life" not in said(lens)
+    qtbot.mouseClick(lens.ask_button, Qt.MouseButton.LeftButton)
+    qtbot.waitUntil(lambda: "h in its life" in said(lens))
+    assert "finds no fault with itself" in said(lens)
+    assert "no check is due" in said(lens)
+    press(qtbot, on_demo, "Ctrl+Z")
+    qtbot.waitUntil(lambda: "h in its life" not in said(lens))
+
+
 def test_what_cannot_be_worked_out_is_said_and_tried_again(qtbot, on_demo, monkeypatch):
     def refused(*_asked):
         raise Refused(TroubleCode.NO_SUCH_BOOT, line=0, boot=1, boots=0)

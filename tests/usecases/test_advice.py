@@ -22,16 +22,22 @@ from plucky_ledger.pages.why import WhyAnswer, why_page
 from plucky_ledger.standin.boot_run import Setup
 from plucky_ledger.standin.faults import HEALTHY, Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.advice import follow_advice, put_on_statement, why
+from plucky_ledger.usecases.advice import (
+    follow_advice,
+    inspect,
+    keep_inspected,
+    put_on_statement,
+    why,
+)
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.boots import import_recording
 from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.costs import CostsKept
-from plucky_ledger.usecases.jobs import read_job, take_in
+from plucky_ledger.usecases.jobs import read_job, read_jobs, take_in
 from plucky_ledger.usecases.statements import as_html
 from plucky_ledger.usecases.undo import undo
 from plucky_ledger.wording.advice import advice_in_words, in_short, takes, wins
-from plucky_ledger.wording.condition import condition_in_words
+from plucky_ledger.wording.condition import facts_in_words
 from plucky_ledger.wording.statement import statement_in_words
 from tests.helpers.faulty import found_on, recorded_job
 from tests.helpers.standin import recorded
@@ -53,6 +59,8 @@ EXPECTED = {
     Fault.MANY_FAILURES: RuleCode.MANY_FAILED,
     Fault.RESTARTING_SERVICE: RuleCode.RESTARTS_ITSELF,
     Fault.TWO_GUARDS: RuleCode.SAME_JOB,
+    Fault.DYING_DRIVE: RuleCode.FAILING_DRIVE,
+    Fault.UNCHECKED: RuleCode.CHECK_DUE,
 }
 
 
@@ -79,12 +87,20 @@ def test_each_fault_is_found_by_its_own_rule_alone(ledger, tmp_path, fault):
         assert page.answer is WhyAnswer.FINE
         assert "fine" in in_short(page)
     if fault is Fault.SHORT_OF_MEMORY:
-        assert "Most is held by chart-viewer" in advice_in_words(page.findings[0]).seen
+        seen = advice_in_words(page.findings[0]).seen
+        assert "Most is held by chart-viewer" in seen
+    if fault is Fault.DYING_DRIVE:
+        seen = advice_in_words(page.findings[0]).seen
+        assert "will not last" in seen
+        assert "212 bad sectors" in seen
     if fault is Fault.FAILING_DRIVE:
         assert "data first" in in_short(page)
-        told = dict(condition_in_words(page.condition))
+        told = dict(facts_in_words(page))
         assert told["Model"] == "Breakwater Works Jetty 400"
         assert "14 errors in this boot" in told["Drives"]
+        assert "programs wait for a core" in told["In startup"]
+        assert "it answers in" in told["In startup"]
+        assert "memory 0 %" in told["At rest"]
         assert "{" not in "".join(told.values())
 
 
@@ -192,3 +208,36 @@ def test_what_wins_most_for_what_it_takes_comes_first(ledger, tmp_path):
         RuleCode.FAILING_DRIVE, RuleCode.DRIVE_PINNED, RuleCode.HELD_DOWN, RuleCode.HEAT,
         RuleCode.BEYOND_STOCK,
     ]  # fmt: skip
+
+
+def test_what_the_administrator_was_told_is_kept_and_fills_in_what_a_recording_lacks(demo):
+    number = read_jobs(demo)[0].number
+    analyses = Analyses()
+    costs = CostsKept(analyses)
+    assert why(demo, number, analyses, costs).condition.drives[0].hours is None
+    told = inspect(demo, number)
+    worn = replace(told, drives=(replace(told.drives[0], worn=0.97, errors=99),))
+    keep_inspected(demo, number, worn)
+    found = why(demo, number, analyses, costs)
+    drive = found.condition.drives[0]
+    assert drive.hours == told.drives[0].hours > 0
+    assert drive.errors == 0  # the recording knows that of its own boot
+    finding = found.findings[0]
+    assert finding.rule is RuleCode.FAILING_DRIVE
+    assert "97 % of its life" in advice_in_words(finding).seen
+    undo(demo, number)
+    assert why(demo, number, analyses, costs).condition.drives[0].hours is None
+
+
+@pytest.mark.parametrize(("share", "found"), [(0.3, 1), (0.02, 0)])
+def test_a_start_that_waits_for_memory_is_told_by_the_kernels_account(share, found):
+    """Where the replay can tell nothing: no program's reads were counted twice."""
+    fresh = recorded(3)
+    samples = fresh.timeline.samples
+    waited = replace(samples, memory_pressure_seconds=share * samples.seconds)
+    analysis = Analysis(fresh.boot, replace(fresh.timeline, samples=waited))
+    evidence = Evidence(Facts(memory_bytes=4 * 2**30), fresh.boot.started_at, recorded=(analysis,))
+    memory = [one for one in advise(evidence) if one.rule is RuleCode.MEMORY_FULL]
+    assert len(memory) == found
+    if found:
+        assert "programs wait for memory 30 % of the time" in advice_in_words(memory[0]).seen

@@ -6,6 +6,7 @@ from collections.abc import Mapping, Sequence
 import msgspec
 
 from plucky_ledger.capture.arming import NotArmed, arm, take_away
+from plucky_ledger.capture.condition import condition_lines
 from plucky_ledger.capture.journal import past_boots
 from plucky_ledger.capture.starters import Arming, starter_of, starters
 from plucky_ledger.core.pc.arming import Level
@@ -13,8 +14,9 @@ from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.linux.administrator import answered, who_asks
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as, homes, is_administrator
+from plucky_ledger.recording.condition import ConditionLine
 
-ARM, DISARM, PAST_BOOTS = "arm", "disarm", "past-boots"
+ARM, DISARM, PAST_BOOTS, INSPECT = "arm", "disarm", "past-boots", "inspect"
 
 
 def arm_the_system(arming: Arming) -> None:
@@ -34,6 +36,14 @@ def past_boots_of_the_system() -> list[bytes]:
             text.encode()
             for text in msgspec.json.decode(answered(carry_out, PAST_BOOTS), type=list[str])
         ]
+    except msgspec.DecodeError as error:
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
+
+
+def condition_of_the_pc() -> ConditionLine:
+    """The state of the PC with what only the administrator may see of it. Raises Trouble."""
+    try:
+        return msgspec.json.decode(answered(carry_out, INSPECT), type=ConditionLine)
     except msgspec.DecodeError as error:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
 
@@ -98,6 +108,9 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
         case ["past-boots"]:
             recordings = [boot.as_recording().decode() for boot in past_boots()]
             return msgspec.json.encode(recordings)
+        case ["inspect"]:
+            *_, told = condition_lines(lambda: True)
+            return msgspec.json.encode(told)
         case _:
             raise ValueError(f"{' '.join(wish)}: nothing the administrator does")
     return b""

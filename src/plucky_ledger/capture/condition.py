@@ -5,16 +5,23 @@ sysfs and procfs (kernel documentation, ABI/testing), and /run/udev/data, where 
 keeps what it read of the firmware's memory table (System Management BIOS, type 16 and 17).
 """
 
+import logging
 import os
 import re
-from collections.abc import Callable, Iterator
+import time
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
 import msgspec
 
+from plucky_ledger.capture.drive_commands import health_by_the_drive
 from plucky_ledger.capture.drive_log import drive_errors
+from plucky_ledger.capture.drive_service import health_by_the_service
 from plucky_ledger.capture.facts import unescaped
 from plucky_ledger.capture.journal_stream import NoJournal
+from plucky_ledger.capture.superblock import KINDS, check_due, errors_counted
+from plucky_ledger.linux.bus import NoAnswer
+from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.condition import (
     ConditionLine,
     DriveHealthFacts,
@@ -23,6 +30,7 @@ from plucky_ledger.recording.condition import (
 )
 from plucky_ledger.recording.lines import bounded
 
+log = logging.getLogger(__name__)
 MOST = 64
 LONGEST = 400
 PLACEHOLDERS = frozenset(
@@ -33,6 +41,7 @@ PLACEHOLDERS = frozenset(
 VIRTUAL = re.compile(r"(loop|ram|zram|dm-|md|sr|fd)\d*")
 REFAULTS = ("workingset_refault_file", "workingset_refault_anon", "workingset_refault")
 """Pages read again soon after they were given up; the last is what older kernels call all."""
+VOLUMES = re.compile(r"(root|resume|BOOT_IMAGE|initrd|cryptdevice|rd\.\w+\.uuid|rd\.luks\.\S+?)=")
 _MODULE = re.compile(r"E:MEMORY_DEVICE_(\d+)_(\w+)=(.*)")
 
 
@@ -41,9 +50,12 @@ def condition_lines(
 ) -> Iterator[ConditionLine]:
     """The state of the PC whose file system lies at ``root``; what cannot be read stays empty.
 
-    Told twice: the log may take long to answer, or not answer at all.
+    Told again with what the drives themselves say, and with what the log says of them: either may
+    take long to answer, or not answer at all.
     """
     told = _condition(root)
+    yield told
+    told = msgspec.structs.replace(told, drives=tuple(_by_themselves(told.drives)))
     yield told
     try:
         errors = drive_errors(going_on, root / "sys/block")
@@ -53,6 +65,33 @@ def condition_lines(
         msgspec.structs.replace(drive, errors=errors.get(drive.name, 0)) for drive in told.drives
     )
     yield msgspec.structs.replace(told, drives=drives)
+
+
+def _by_themselves(drives: Sequence[DriveHealthFacts]) -> Iterator[DriveHealthFacts]:
+    """Drives with what they say of themselves: to the administrator, else to the disk service."""
+    known: dict[str, DriveHealthFacts] = {}
+    if is_administrator():
+        asked = (health_by_the_drive(drive.name) for drive in drives)
+        known = {told.name: told for told in asked if told is not None}
+    else:
+        try:
+            known = health_by_the_service()
+        except NoAnswer as silence:
+            log.info("the disk service: %s", silence.reason)
+    for drive in drives:
+        told = known.get(drive.name)
+        yield (
+            drive
+            if told is None
+            else msgspec.structs.replace(
+                drive,
+                failing=told.failing,
+                bad_sectors=told.bad_sectors,
+                worn=told.worn,
+                hours=told.hours,
+                temperature_celsius=drive.temperature_celsius or told.temperature_celsius,
+            )
+        )
 
 
 def _condition(root: Path) -> ConditionLine:
@@ -69,7 +108,7 @@ def _condition(root: Path) -> ConditionLine:
         modules=modules,
         memory_slots=slots,
         most_memory_bytes=most,
-        file_systems=tuple(_file_systems(mounts)),
+        file_systems=tuple(_file_systems(mounts, root)),
         drives=tuple(_drives(sys / "block")),
         swap_total_bytes=swap.get("SwapTotal"),
         swap_used_bytes=_used(swap),
@@ -81,6 +120,7 @@ def _condition(root: Path) -> ConditionLine:
         frequency_limit=_frequency_limit(sys / "devices/system/cpu/cpu0/cpufreq"),
         power_profile=_text(sys / "firmware/acpi/platform_profile"),
         encrypted=_encrypted(mounts, sys / "class/block"),
+        kernel_parameters=_parameters(_text(proc / "cmdline")),
     )
 
 
@@ -126,8 +166,8 @@ def _mounts(path: Path) -> Iterator[tuple[str, str, str]]:
         yield parts[0], unescaped(parts[1]), parts[2]
 
 
-def _file_systems(mounts: list[tuple[str, str, str]]) -> Iterator[FileSystemFacts]:
-    for _, mount, kind in mounts[:MOST]:
+def _file_systems(mounts: list[tuple[str, str, str]], root: Path) -> Iterator[FileSystemFacts]:
+    for device, mount, kind in mounts[:MOST]:
         try:
             room = os.statvfs(mount)
         except (OSError, ValueError):
@@ -140,6 +180,8 @@ def _file_systems(mounts: list[tuple[str, str, str]]) -> Iterator[FileSystemFact
                 free_bytes=room.f_bavail * room.f_frsize,
                 inodes=room.f_files,
                 inodes_free=min(room.f_favail, room.f_files),
+                errors=errors_counted(os.path.realpath(device), root),
+                check_due=check_due(Path(device), time.time()) if kind in KINDS else None,
             )
 
 
@@ -217,6 +259,12 @@ def _frequency_limit(folder: Path) -> float | None:
         _number(_text(folder / name)) for name in ("scaling_max_freq", "cpuinfo_max_freq")
     )
     return min(allowed / highest, 1.0) if allowed and highest else None
+
+
+def _parameters(line: str) -> str:
+    """Parameters that say how the kernel starts: which volumes it starts from is nobody's."""
+    words = [word for word in line.split() if not VOLUMES.match(word)]
+    return bounded(" ".join(words), LONGEST)
 
 
 def _encrypted(mounts: list[tuple[str, str, str]], blocks: Path) -> bool:

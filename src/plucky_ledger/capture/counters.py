@@ -15,6 +15,10 @@ class DiskCounters(msgspec.Struct, frozen=True):
     bytes_read: int
     bytes_written: int
     busy_seconds: float
+    requests: int
+    """Reads and writes answered."""
+    answer_seconds: float
+    """How long those took together; such as went on at once count each."""
 
 
 def cpu_seconds(stat: bytes, ticks_per_second: int) -> float:
@@ -57,14 +61,18 @@ def memory_bytes(meminfo: bytes) -> tuple[int, int]:
 
 def disk_counters(diskstats: bytes, drives: frozenset[bytes]) -> DiskCounters:
     """Sum over ``drives`` (names as in the file) from the text of /proc/diskstats."""
-    read = written = busy_ms = 0
+    read = written = busy_ms = requests = answer_ms = 0
     for line in diskstats.splitlines():
         fields = line.split()
         if len(fields) >= 13 and fields[2] in drives:
             read += int(fields[5])
             written += int(fields[9])
             busy_ms += int(fields[12])
-    return DiskCounters(read * SECTOR_BYTES, written * SECTOR_BYTES, busy_ms / 1000)
+            requests += int(fields[3]) + int(fields[7])
+            answer_ms += int(fields[6]) + int(fields[10])
+    return DiskCounters(
+        read * SECTOR_BYTES, written * SECTOR_BYTES, busy_ms / 1000, requests, answer_ms / 1000
+    )
 
 
 def real_drives(blocks: Path = Path("/sys/block")) -> frozenset[bytes]:

@@ -34,15 +34,23 @@ def with_pressure(lines: Iterable[Line], groups: Path = GROUPS) -> Iterator[Line
 
 
 def held_up(path: str) -> float | None:
-    """Seconds in which some of a group's work was held up, from the text of a pressure file; None
-    where there is none, or nothing in it.
+    """Seconds in which some of a group's work was held up, from its pressure file; None where there
+    is none, or nothing in it.
     """
     try:
         with open(path, "rb") as file:
-            words = file.read(LARGEST_BYTES).partition(b"\n")[0].split()
+            seconds = pressure_seconds(file.read(LARGEST_BYTES))
     except OSError:
         return None
+    return None if seconds is None else min(LONGEST_SECONDS, round(seconds, 3))
+
+
+def pressure_seconds(text: bytes) -> float | None:
+    """Seconds in which some work was held up, from the text of a pressure file (kernel
+    documentation, accounting/psi); None where it does not say.
+    """
+    words = text.partition(b"\n")[0].split()
     totals = [word.removeprefix(b"total=") for word in words if word.startswith(b"total=")]
     if not words or words[0] != b"some" or not totals or not totals[0].isdigit():
         return None
-    return min(LONGEST_SECONDS, round(int(totals[0]) * MICROSECONDS, 3))
+    return int(totals[0]) * MICROSECONDS

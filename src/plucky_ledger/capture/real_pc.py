@@ -26,6 +26,7 @@ from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import is_administrator
+from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import Line, PcFacts
 
 USERS_MANAGER = "/run/user/{user}/systemd"
@@ -127,6 +128,10 @@ class RealPc:
         from plucky_ledger.capture.survey import survey
 
         return survey(progress)
+
+    def inspect(self) -> ConditionLine:
+        """Its state as the administrator sees it, who is asked for. Raises Trouble."""
+        return administrator.condition_of_the_pc()
 
     def restart(self) -> None:
         """Restart it: everything that is open is closed. Raises Trouble."""

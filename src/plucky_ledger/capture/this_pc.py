@@ -18,6 +18,7 @@ from plucky_ledger.capture.counters import (
     threads_at_work,
 )
 from plucky_ledger.capture.facts import facts_of_this_pc
+from plucky_ledger.capture.pressure import pressure_seconds
 from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.recording.lines import (
@@ -51,6 +52,7 @@ class ThisPc:
         self._meminfo = KeptFile(proc / "meminfo")
         self._diskstats = KeptFile(proc / "diskstats")
         self._own_statm = KeptFile(proc / "self/statm")
+        self._pressures = [_kept_pressure(proc, of) for of in ("cpu", "io", "memory")]
         self._drives = real_drives()
         self._programs = ProgramSampler(proc)
         self._slept_before = _sleep_so_far()
@@ -82,6 +84,9 @@ class ThisPc:
         runnable, blocked = threads_at_work(stat)
         disk = disk_counters(self._diskstats.read(), self._drives)
         held = memory_bytes(self._meminfo.read())[1]
+        cpu_pressure, io_pressure, memory_pressure = (
+            pressure_seconds(file.read()) if file is not None else None for file in self._pressures
+        )
         seconds = round(now, 3)
         lines = self._early.take() if self._early else []
         lines.extend(self._programs.sample(seconds))
@@ -99,6 +104,11 @@ class ThisPc:
                 own_memory_bytes=int(self._own_statm.read().split()[1]) * self._page,
                 runnable=runnable,
                 blocked=blocked,
+                disk_requests=disk.requests,
+                disk_answer_seconds=disk.answer_seconds,
+                cpu_pressure_seconds=cpu_pressure,
+                io_pressure_seconds=io_pressure,
+                memory_pressure_seconds=memory_pressure,
             )
         )
         return lines
@@ -133,6 +143,16 @@ class ThisPc:
     def _slept(self) -> float:
         """Seconds the PC slept since the recording began."""
         return max(0.0, round(_sleep_so_far() - self._slept_before, 1))
+
+
+def _kept_pressure(proc: Path, of: str) -> KeptFile | None:
+    """The kernel's account of what waited; None where it keeps none, or lets nobody read it."""
+    try:
+        file = KeptFile(proc / "pressure" / of)
+        file.read()
+    except OSError:
+        return None
+    return file
 
 
 def _kernel_started_at() -> float:

@@ -17,23 +17,30 @@ from plucky_ledger.wording.language import say
 @click.command()
 @job_argument
 @ledger_option
+@click.option(
+    "--ask-drives", is_flag=True,
+    help="Ask the administrator what drives and file systems say of themselves, and keep it.",
+)  # fmt: skip
 @json_option
-def why(job: str, ledger: str | None, as_json: bool) -> None:
+def why(job: str, ledger: str | None, ask_drives: bool, as_json: bool) -> None:
     """Print why JOB's PC is still slow, and what would help."""
     from plucky_ledger.pages.why import why_page
+    from plucky_ledger.usecases.advice import inspect, keep_inspected
     from plucky_ledger.usecases.advice import why as hold_against
     from plucky_ledger.usecases.analyses import Analyses
     from plucky_ledger.usecases.costs import CostsKept
     from plucky_ledger.usecases.jobs import find_job
 
     with opened(ledger) as book:
-        analyses = Analyses()
-        page = why_page(hold_against(book, find_job(book, job), analyses, CostsKept(analyses)))
+        analyses, number = Analyses(), find_job(book, job)
+        if ask_drives:
+            keep_inspected(book, number, inspect(book, number))
+        page = why_page(hold_against(book, number, analyses, CostsKept(analyses)))
     if as_json:
         answer_json(page)
         return
     from plucky_ledger.wording.advice import advice_in_words, in_short, rests_on, takes, wins
-    from plucky_ledger.wording.condition import condition_in_words
+    from plucky_ledger.wording.condition import facts_in_words
 
     paper = Paper()
     paper.write(in_short(page), rests_on(page))
@@ -43,7 +50,7 @@ def why(job: str, ledger: str | None, as_json: bool) -> None:
             "", f"{words.title} ({takes(finding)})", words.seen, wins(finding), words.to_do,
             words.against,
         )  # fmt: skip
-    paper.write("", *(f"{heading}: {told}" for heading, told in condition_in_words(page.condition)))
+    paper.write("", *(f"{heading}: {told}" for heading, told in facts_in_words(page)))
 
 
 @click.command()

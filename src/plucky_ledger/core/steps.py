@@ -33,6 +33,7 @@ class StepCode(StrEnum):
     SAVE_PROFILE = "save_profile"
     PUT_ON_STATEMENT = "put_on_statement"
     TAKE_OFF_STATEMENT = "take_off_statement"
+    INSPECT = "inspect"
     CHANGE_GRADES = "change_grades"
     SET_SEARCH_ADDRESS = "set_search_address"
     TOLD = "told"

@@ -189,6 +189,11 @@ def samples_from(lines: Sequence[SampleLine], facts: PcFacts) -> Samples | None:
         own_memory_bytes=_column(lines, "own_memory_bytes"),
         runnable=_counted(lines, "runnable"),
         blocked=_counted(lines, "blocked"),
+        disk_requests=_counted(lines, "disk_requests"),
+        disk_answer_seconds=_counted(lines, "disk_answer_seconds"),
+        cpu_pressure_seconds=_counted(lines, "cpu_pressure_seconds"),
+        io_pressure_seconds=_counted(lines, "io_pressure_seconds"),
+        memory_pressure_seconds=_counted(lines, "memory_pressure_seconds"),
         cores=facts.cores,
         memory_total_bytes=float(facts.memory_bytes),
     )

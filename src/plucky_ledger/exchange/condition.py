@@ -17,11 +17,12 @@ def condition_from(line: ConditionLine) -> Condition:
         most_memory_bytes=line.most_memory_bytes,
         file_systems=tuple(
             FileSystem(one.mount, one.type, one.size_bytes, one.free_bytes, one.inodes,
-                       one.inodes_free, system=one.mount == "/")
+                       one.inodes_free, one.mount == "/", one.errors, one.check_due)
             for one in line.file_systems
         ),
         drives=tuple(
-            DriveHealth(one.name, one.model, one.errors, one.temperature_celsius)
+            DriveHealth(one.name, one.model, one.errors, one.temperature_celsius, one.failing,
+                        one.bad_sectors, one.worn, one.hours)
             for one in line.drives
         ),
         swap_total_bytes=line.swap_total_bytes,
@@ -34,4 +35,5 @@ def condition_from(line: ConditionLine) -> Condition:
         frequency_limit=line.frequency_limit,
         power_profile=line.power_profile,
         encrypted=line.encrypted,
+        kernel_parameters=line.kernel_parameters,
     )  # fmt: skip

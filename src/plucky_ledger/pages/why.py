@@ -6,6 +6,7 @@ from enum import StrEnum
 from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.finding import Finding
 from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.boots.waits import Waits
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.usecases.advice import Why
 
@@ -35,6 +36,9 @@ class WhyPage:
     """Recorded starts it rests on."""
     replayed: bool
     """What things cost in seconds could be told."""
+    in_startup: Waits | None
+    """What was waited for until the newest start had settled."""
+    at_rest: Waits | None
 
 
 def why_page(found: Why) -> WhyPage:
@@ -47,6 +51,8 @@ def why_page(found: Why) -> WhyPage:
         found.condition,
         found.boots,
         found.replayed,
+        found.in_startup,
+        found.at_rest,
     )
 
 

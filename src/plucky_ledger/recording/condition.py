@@ -30,6 +30,10 @@ class FileSystemFacts(Struct, frozen=True):
     inodes: Bytes = 0
     """How many files it can hold; 0 where it needs no such number."""
     inodes_free: Bytes = 0
+    errors: Count | None = None
+    """Errors the kernel has ever found in it."""
+    check_due: bool | None = None
+    """It wants to be checked: told to the administrator alone."""
 
 
 class DriveHealthFacts(Struct, frozen=True):
@@ -40,6 +44,14 @@ class DriveHealthFacts(Struct, frozen=True):
     errors: Count | None = None
     """Errors and resets in the kernel's log of this boot."""
     temperature_celsius: Annotated[float, Meta(ge=-273, le=1000)] | None = None
+    failing: bool | None = None
+    """The drive says itself that it will not last."""
+    bad_sectors: Count | None = None
+    """Given up, waiting to be, or not to be read any more."""
+    worn: Annotated[float, Meta(ge=0, le=10)] | None = None
+    """What it has used up of its life, by its own account: 1 is all."""
+    hours: Count | None = None
+    """How long it has been on in its life."""
 
 
 class ConditionLine(Struct, frozen=True, tag="condition", tag_field="kind"):
@@ -68,3 +80,5 @@ class ConditionLine(Struct, frozen=True, tag="condition", tag_field="kind"):
     power_profile: Text = ""
     encrypted: bool = False
     """The system lies on an encrypted volume."""
+    kernel_parameters: Text = ""
+    """What the loader gave the kernel, without what tells the volumes apart."""

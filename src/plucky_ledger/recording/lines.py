@@ -250,6 +250,16 @@ class SampleLine(Struct, frozen=True, tag="sample", tag_field="kind"):
     """Threads that computed or waited for a core at this instant, the recorder's left out."""
     blocked: Count | None = None
     """Threads that waited for a drive at this instant."""
+    disk_requests: Count | None = None
+    """Requests that the drives have answered."""
+    disk_answer_seconds: Amount | None = None
+    """How long those took together, from being asked to being answered."""
+    cpu_pressure_seconds: Amount | None = None
+    """Time in which some program waited for a core, by the kernel's account."""
+    io_pressure_seconds: Amount | None = None
+    """The same for a drive."""
+    memory_pressure_seconds: Amount | None = None
+    """The same for memory."""
 
 
 class EndLine(Struct, frozen=True, tag="end", tag_field="kind"):

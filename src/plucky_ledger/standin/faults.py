@@ -4,6 +4,8 @@ from collections.abc import Callable, Mapping
 from dataclasses import replace
 from enum import StrEnum
 
+import msgspec
+
 from plucky_ledger.recording.condition import (
     ConditionLine,
     DriveHealthFacts,
@@ -36,6 +38,8 @@ class Fault(StrEnum):
     WAITS_FOR_NOTHING = "waits for what never comes"
     MANY_FAILURES = "many failures"
     RESTARTING_SERVICE = "a service that restarts over and over"
+    DYING_DRIVE = "a drive that says it will not last"
+    UNCHECKED = "a file system that wants to be checked"
     TWO_GUARDS = "two programs that guard it"
 
 
@@ -159,6 +163,12 @@ _FAULTS: Mapping[Fault, Callable[[StandinPc], StandinPc]] = {
     Fault.SHORT_OF_ROOM: _short_of_room,
     Fault.FAILING_DRIVE: lambda pc: _told(
         pc, drives=(DriveHealthFacts("sda", "made-up drive", 14, 41.0),)
+    ),
+    Fault.DYING_DRIVE: lambda pc: _told(
+        pc, drives=(DriveHealthFacts("sda", "made-up drive", 0, 41.0, True, 212, hours=38_000),)
+    ),
+    Fault.UNCHECKED: lambda pc: _told(
+        pc, file_systems=(msgspec.structs.replace(pc.condition.file_systems[0], errors=3),)
     ),
     Fault.UP_FOR_WEEKS: lambda pc: replace(pc, uptime_seconds=41 * 86_400.0),
     Fault.ONLY_SUSPENDED: lambda pc: replace(pc, start_kind="resume"),

@@ -17,6 +17,11 @@ class HeldUp:
             self._since[group] = now
         self._waiting[group] += 1
 
+    def until(self, group: str, now: float) -> float:
+        """Seconds up to now, with what still goes on."""
+        waits = now - self._since[group] if self._waiting[group] else 0.0
+        return self.seconds[group] + waits
+
     def end(self, group: str, now: float) -> None:
         """One waits no longer."""
         self._waiting[group] -= 1

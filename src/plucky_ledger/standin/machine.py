@@ -32,6 +32,8 @@ SCATTERED_SEEKS = 3
 """Seeks per piece of a file that lies scattered."""
 HELD_AT_MOST = 0.85
 """Share of the memory that programs can hold; the rest is the system's."""
+SWAPPED = "swapped"
+"""What was swapped out is read back under such a name."""
 SPREAD = 0.025
 """Standard deviation of the logarithm of each action's size, from run to run."""
 
@@ -90,6 +92,10 @@ class _Share:
     """Since when it has been waiting for a core."""
     at_rest: bool = False
     """The little a program does that only runs on."""
+    asked_at: float = 0.0
+    """When the drive was asked for its next piece."""
+    for_memory: bool = False
+    """There would be no need of it if there were memory enough."""
 
 
 def _nothing() -> None:
@@ -111,6 +117,8 @@ class Machine:
         self.megabytes_reread = 0.0
         """Read again, because there was no memory left to keep it in."""
         self.megabytes_swapped_out = 0.0
+        self.disk_requests = 0
+        self.disk_answer_seconds = 0.0
         self.startup_work: list[list[float]] = []
         """Stretches in which something other than a program at rest was at work: start, end."""
         self._seed = rng.getrandbits(64)
@@ -130,6 +138,8 @@ class Machine:
         self._waiting: dict[str, list[Callable[[], None]]] = {}
         self.cores_wanted = HeldUp()
         self.drive_wanted = HeldUp()
+        self.waited_for = HeldUp()
+        """By the whole machine, for each of "cpu", "io" and "memory"."""
 
     def run_until(self, instant: float) -> None:
         """Let everything happen that happens up to ``instant`` (seconds)."""
@@ -302,6 +312,7 @@ class Machine:
     def _queue(self, share: _Share) -> None:
         share.ready_at = self.now
         self.cores_wanted.begin(share.process.group, self.now)
+        self.waited_for.begin("cpu", self.now)
         self._ready.append(share)
 
     def _dispatch(self) -> None:
@@ -309,6 +320,7 @@ class Machine:
             share = self._ready.popleft()
             share.process.queued_seconds += self.now - share.ready_at
             self.cores_wanted.end(share.process.group, self.now)
+            self.waited_for.end("cpu", self.now)
             self._idle_cores -= 1
             length = min(QUANTUM_SECONDS, share.remaining)
             self.at(self.now + length + SWITCH_SECONDS, self._slice_end(share, length))
@@ -335,20 +347,21 @@ class Machine:
         cached = self._cache.get(action.file, 0.0)
         missing = action.megabytes - cached
         before = self._read_before.get(action.file, 0.0)
-        self.megabytes_reread += max(0.0, min(action.megabytes, before) - cached)
+        again = max(0.0, min(action.megabytes, before) - cached)
+        self.megabytes_reread += again
         self._read_before[action.file] = max(before, action.megabytes)
         room = self.hardware.memory_megabytes * 0.92 - self.megabytes_held
         self._cache[action.file] = max(cached, min(action.megabytes, max(0.0, room)))
         if missing <= 0:
             return True
-        self._request(
-            _Share(
-                process,
-                self._vary(process, missing),
-                lambda: self._go_on(process),
-                action.scattered,
-            )
+        request = _Share(
+            process,
+            self._vary(process, missing),
+            lambda: self._go_on(process),
+            action.scattered,
         )
+        request.for_memory = again > 0 or action.file.startswith(SWAPPED)
+        self._request(request)
         return False
 
     def _hold(self, process: Process, megabytes: float) -> None:
@@ -357,14 +370,17 @@ class Machine:
         over = self.megabytes_held - HELD_AT_MOST * self.hardware.memory_megabytes
         over = min(over, megabytes)
         if over > 0:
-            back = Read(f"swapped {process.pid} {self.now}", over, scattered=True)
+            back = Read(f"{SWAPPED} {process.pid} {self.now}", over, scattered=True)
             process.todo.extendleft((back, Write(over)))
             self.megabytes_swapped_out += over
             self.megabytes_reread += over
 
     def _request(self, request: _Share) -> None:
+        request.asked_at = self.now
         self._requests.append(request)
         self.drive_wanted.begin(request.process.group, self.now)
+        for what in _waited_for(request):
+            self.waited_for.begin(what, self.now)
         if self._disk_idle:
             self._serve()
 
@@ -383,6 +399,8 @@ class Machine:
 
     def _served(self, request: _Share, piece: float, took: float) -> None:
         self.disk_busy_seconds += took
+        self.disk_requests += 1
+        self.disk_answer_seconds += self.now - request.asked_at
         self._at_work(self.now - took)
         request.remaining -= piece
         if request.writing:
@@ -392,8 +410,18 @@ class Machine:
             self.megabytes_read += piece
             request.process.megabytes_read += piece
         if request.remaining > 1e-9:
+            request.asked_at = self.now
             self._requests.append(request)
         else:
             self.drive_wanted.end(request.process.group, self.now)
+            for what in _waited_for(request):
+                self.waited_for.end(what, self.now)
             request.done()
         self._serve()
+
+
+def _waited_for(request: _Share) -> tuple[str, ...]:
+    """What the machine waits for while a request of its drive goes on: nobody waits for a write."""
+    if request.writing:
+        return ()
+    return ("io", "memory") if request.for_memory else ("io",)

@@ -177,6 +177,11 @@ class StandinBoot:
                 own_memory_bytes=int(own.megabytes_held * 1e6),
                 runnable=machine.runnable,
                 blocked=machine.blocked,
+                disk_requests=machine.disk_requests,
+                disk_answer_seconds=round(machine.disk_answer_seconds, 4),
+                cpu_pressure_seconds=round(machine.waited_for.until("cpu", machine.now), 3),
+                io_pressure_seconds=round(machine.waited_for.until("io", machine.now), 3),
+                memory_pressure_seconds=round(machine.waited_for.until("memory", machine.now), 3),
             )
         )
         return lines

@@ -6,6 +6,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 from time import sleep
 
+import msgspec
+
 from plucky_ledger.core.book.job import ChangeKind
 from plucky_ledger.core.entries.states import NOT_STARTED, STARTED, EntryState
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
@@ -15,6 +17,7 @@ from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import Line, PcFacts
 from plucky_ledger.standin.boot_run import Setup, Switch
 from plucky_ledger.standin.museum import GIFT_SHOP, TICKET_DESK
@@ -26,6 +29,8 @@ PCS: Mapping[str, StandinPc] = {"ticket-desk": TICKET_DESK, "gift-shop": GIFT_SH
 SPEED = 20.0
 """How much faster than the wall clock a stand-in PC runs while somebody looks on."""
 RECORD_SECONDS = 120.0
+HOURS_ON = 21_400
+"""How long a stand-in PC's drive has been on in its life."""
 HEAPS = (
     (HeapKind.SYSTEM, "/usr", 0.031),
     (HeapKind.FOLDER, "/home/desk/Scans", 0.38),
@@ -165,6 +170,19 @@ class SimulatedPc:
             size_bytes=hardware.disk_bytes,
             free_bytes=hardware.disk_free_bytes,
             whole=len(heaps) == len(HEAPS),
+        )
+
+    def inspect(self) -> ConditionLine:
+        """Its state as its drives and file systems tell it themselves."""
+        told = PCS[self.name].condition
+        replaced = msgspec.structs.replace
+        return replaced(
+            told,
+            drives=tuple(
+                replaced(drive, failing=False, bad_sectors=0, hours=HOURS_ON)
+                for drive in told.drives
+            ),
+            file_systems=tuple(replaced(one, check_due=False) for one in told.file_systems),
         )
 
     def restart(self) -> None:

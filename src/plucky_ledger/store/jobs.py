@@ -13,6 +13,7 @@ from plucky_ledger.core.book.job import Card, Change, Job, Posting, Turns
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.pc.condition import Inspected
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc
 from plucky_ledger.core.trouble import TroubleCode
@@ -78,6 +79,7 @@ def write_job(session: Session, job: Job) -> None:
     row.pc = as_json(job.pc)
     row.turns = as_json(job.turns) if job.turns is not None else ""
     row.advised = as_json(job.advised)
+    row.inspected = as_json(job.inspected) if job.inspected is not None else ""
 
 
 def _card(card: Card) -> dict[str, str]:
@@ -139,6 +141,7 @@ def card_from(row: JobRow) -> Job:
         uuid=plain_text(row.uuid),
         turns=from_json(row.turns, Turns) if row.turns else None,
         advised=from_json(row.advised, tuple[Advised, ...]),
+        inspected=from_json(row.inspected, Inspected) if row.inspected else None,
     )
 
 

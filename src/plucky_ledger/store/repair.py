@@ -138,6 +138,7 @@ def _mended_job(values: Row) -> dict[str, Any]:
         ("facts", as_json(Facts())), ("pc", as_json(THIS_OR_ANOTHER)), ("uuid", new_uuid()),
         ("turns", ""),
         ("advised", "[]"),
+        ("inspected", ""),
         ("taken_in_at", datetime.fromtimestamp(0, UTC).isoformat()),
     ):  # fmt: skip
         try:
@@ -151,6 +152,7 @@ _ANY_JOB: Row = {
     "number": 1, "label": "", "title": "", "owner": "", "complaint": "", "uuid": "",
     "facts": as_json(Facts()), "pc": as_json(THIS_OR_ANOTHER),
     "taken_in_at": datetime.fromtimestamp(0, UTC).isoformat(), "advised": "[]",
+    "inspected": "",
 }  # fmt: skip
 
 

@@ -189,9 +189,9 @@ class BookDelegate(QStyledItemDelegate):
         painter.setFont(scaled_font(0.84))
         painter.setPen(colours.of("ink" if selected else "pencil"))
         small = painter.fontMetrics()
-        baseline = strip.bottom() + small.ascent() + 1
+        below = strip.bottom() + small.ascent() + 1
         for number, line in enumerate(laid.remark):
-            painter.drawText(QPointF(strip.left(), baseline + number * small.height()), line)
+            painter.drawText(QPointF(strip.left(), below + number * small.height()), line)
 
     @staticmethod
     def _paint_margin(painter: QPainter, box: QRect, row: BookRow, words: RowWords) -> None:

@@ -6,29 +6,38 @@ from dataclasses import dataclass, replace
 from statistics import median
 
 from plucky_ledger.core.advice.advise import advise
-from plucky_ledger.core.advice.evidence import Evidence, spared_by_memory
+from plucky_ledger.core.advice.evidence import (
+    Evidence,
+    spared_by_memory,
+    waits_at_rest,
+    waits_in_startup,
+)
 from plucky_ledger.core.advice.finding import Finding
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.job import Change, Job
 from plucky_ledger.core.boots.boot import Boot, How, counted, starts_in
+from plucky_ledger.core.boots.waits import Waits
 from plucky_ledger.core.cost.hardware import (
     on_quicker_drive,
     on_quicker_processor,
     with_more_memory,
 )
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.pc.condition import Condition
+from plucky_ledger.core.pc.condition import Condition, Inspected, with_inspected
 from plucky_ledger.core.pc.stock import BeyondStock, beyond, picture_of
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.store.jobs import read_job as stored_job
 from plucky_ledger.store.jobs import write_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.analyses import Analyses
+from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.costs import MOST_BOOTS, CostsKept, newest_state
 from plucky_ledger.usecases.decisions import decisions_in
 from plucky_ledger.usecases.jobs import read_job
+from plucky_ledger.usecases.pcs import pc_of
 from plucky_ledger.usecases.postings import pencil
 from plucky_ledger.usecases.stock_profiles import stock_profiles
 
@@ -48,6 +57,8 @@ class Why:
     """Recorded starts it rests on."""
     replayed: bool = False
     """What things cost in seconds could be told."""
+    in_startup: Waits | None = None
+    at_rest: Waits | None = None
 
 
 def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Why:
@@ -57,7 +68,7 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
     recorded = _recorded(ledger, number, starts_in(boots)[-MOST_BOOTS:], analyses)
     resting = [boot for boot in counted(job.boots) if boot.how is How.AT_REST]
     at_rest = _recorded(ledger, number, resting[-MOST_AT_REST:], analyses)
-    condition = _condition((*recorded, *at_rest))
+    condition = with_inspected(_condition((*recorded, *at_rest)), job.inspected)
     evidence = Evidence(
         facts=job.facts,
         taken_in_at=job.taken_in_at,
@@ -72,7 +83,15 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         stock = _beyond_stock(ledger, job, recorded[-1])
         evidence = replace(evidence, beyond_stock=stock)
     replayed = bool(evidence.costs)
-    return Why(job, advise(evidence), condition, len(recorded), replayed)
+    return Why(
+        job,
+        advise(evidence),
+        condition,
+        len(recorded),
+        replayed,
+        waits_in_startup(recorded),
+        waits_at_rest((*recorded, *at_rest)),
+    )
 
 
 def _recorded(
@@ -82,11 +101,11 @@ def _recorded(
     return tuple(analysis for analysis in each if analysis.timeline.samples is not None)
 
 
-def _condition(analyses: Sequence[Analysis]) -> Condition:
+def _condition(analyses: Sequence[Analysis]) -> Condition | None:
     """What the newest recording tells that tells anything."""
     by_date = sorted(analyses, key=lambda analysis: analysis.boot.started_at, reverse=True)
     told = (analysis.timeline.condition for analysis in by_date)
-    return next((condition for condition in told if condition is not None), Condition())
+    return next((condition for condition in told if condition is not None), None)
 
 
 def _with_costs(
@@ -130,6 +149,22 @@ def put_on_statement(ledger: Ledger, number: int, finding: Finding, wanted: bool
         others = tuple(one for one in job.advised if one.key != told.key)
         advised = (*others, told) if wanted else others
         write_job(session, replace(job, advised=advised))
+
+
+def inspect(ledger: Ledger, number: int) -> Condition:
+    """A job's PC as the administrator sees it, who is asked for; takes as long as that takes.
+
+    Raises:
+        Refused: the PC is elsewhere, or nobody became administrator.
+    """
+    return condition_from(pc_of(read_job(ledger, number)).inspect())
+
+
+def keep_inspected(ledger: Ledger, number: int, condition: Condition) -> None:
+    """Keep with the job what the administrator was told of its PC."""
+    with step(ledger, StepCode.INSPECT, number) as session:
+        job = stored_job(session, number)
+        write_job(session, replace(job, inspected=Inspected(now(), condition)))
 
 
 def follow_advice(ledger: Ledger, number: int, finding: Finding, what: str, because: str) -> None:

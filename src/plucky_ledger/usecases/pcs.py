@@ -11,6 +11,7 @@ from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import Line, PcFacts
 
 
@@ -61,6 +62,9 @@ class Pc(Protocol):
         where; False stops, and what was counted is told. Raises Trouble.
         """
 
+    def inspect(self) -> ConditionLine:
+        """Its state as the administrator sees it, who is asked for. Raises Trouble."""
+
     def restart(self) -> None:
         """Restart it: everything that is open is closed. Raises Trouble."""
 
@@ -105,6 +109,10 @@ class PcElsewhere:
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 
     def survey(self, progress: Callable[[int, str], bool]) -> Survey:
+        """Raises Refused."""
+        raise Refused(TroubleCode.PC_IS_ELSEWHERE)
+
+    def inspect(self) -> ConditionLine:
         """Raises Refused."""
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 

@@ -14,10 +14,18 @@ from plucky_ledger.core.advice.finding import (
     Sureness,
     Tally,
 )
-from plucky_ledger.core.advice.rules import FULL_MEMORY, ROOM_PER_MEMORY
+from plucky_ledger.core.advice.rules import FULL_MEMORY, ROOM_PER_MEMORY, WAITS_FOR_MEMORY
 from plucky_ledger.core.trouble import Fact
 from plucky_ledger.pages.why import WhyAnswer, WhyPage
-from plucky_ledger.wording.figures import memory_size, number, percent, seconds, size, tenths
+from plucky_ledger.wording.figures import (
+    memory_size,
+    milliseconds,
+    number,
+    percent,
+    seconds,
+    size,
+    tenths,
+)
 from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import boots_n
@@ -143,22 +151,50 @@ def rests_on(page: WhyPage) -> str:
 
 
 def _drive(facts: Facts) -> str:
+    drive = shown(f"{facts['drive']} {facts['model']}".strip())
+    parts = []
+    if facts.get("failing"):
+        parts.append(say("{drive} says itself that it will not last.", drive=drive))
+    if errors := int(facts["errors"]):
+        parts.append(
+            say_n("The kernel's log of this boot has {n} error of {drive}.",
+                  "The kernel's log of this boot has {n} errors and resets of {drive}.",
+                  errors, drive=drive)
+        )  # fmt: skip
+    if bad := int(facts.get("bad_sectors", 0)):
+        parts.append(
+            say_n("{drive} counts {n} bad sector.", "{drive} counts {n} bad sectors.", bad,
+                  drive=drive)
+        )  # fmt: skip
+    if "worn" in facts:
+        parts.append(say("{drive} has used up {share} of its life, by its own account.",
+                         drive=drive, share=percent(float(facts["worn"]))))  # fmt: skip
+    return " ".join(parts)
+
+
+def _check_due(facts: Facts) -> str:
+    where, errors = shown(str(facts["where"])), int(facts["errors"])
+    if not errors:
+        return say("{where} has gone unchecked longer than it was set up for.", where=where)
     return say_n(
-        "The kernel's log of this boot has {n} error of {drive}.",
-        "The kernel's log of this boot has {n} errors and resets of {drive}.",
-        int(facts["errors"]), drive=shown(f"{facts['drive']} {facts['model']}".strip()),
+        "The kernel has found {n} error in the file system at {where}.",
+        "The kernel has found {n} errors in the file system at {where}.", errors, where=where,
     )  # fmt: skip
 
 
 def _drive_pinned(facts: Facts) -> str:
     kind = say("A rotating drive") if facts["rotating"] else say("The drive")
     settles = say("until the PC has settled ({seconds})", seconds=seconds(float(facts["seconds"])))
-    return say(
+    sentence = say(
         "{drive} has work {share} of the time {until}, and moves only {speed} a second meanwhile.",
         drive=kind, share=percent(float(facts["share"])),
         until=settles if facts["settles"] else say("while it was recorded (it never settled)"),
         speed=size(float(facts["bytes_per_second"])),
     )  # fmt: skip
+    if "answer_seconds" not in facts:
+        return sentence
+    answers = say("It answers in {time}.", time=milliseconds(float(facts["answer_seconds"])))
+    return f"{sentence} {answers}"
 
 
 def _processor(facts: Facts) -> str:
@@ -185,6 +221,9 @@ def _memory(facts: Facts) -> str:
             total=memory_size(int(facts["total_bytes"])),
             share=percent(float(facts["share"])), most=percent(FULL_MEMORY))
     ]  # fmt: skip
+    if float(facts.get("waiting", 0.0)) >= WAITS_FOR_MEMORY:
+        parts.append(say("Until it has settled, programs wait for memory {share} of the time.",
+                         share=percent(float(facts["waiting"]))))  # fmt: skip
     if facts.get("holders"):
         parts.append(say("Most is held by {names}.", names=shown(str(facts["holders"]))))
     if swapped := int(facts["swapped_bytes"]):
@@ -361,6 +400,12 @@ _WORDS: Mapping[RuleCode, tuple[str, Callable[[Facts], str], str, str, str]] = {
         N_("Mend what it waits for, or switch it off."),
         N_("What was unplugged only today comes again tomorrow: ask the owner."),
         N_("No longer waits for what never comes"),
+    ),
+    RuleCode.CHECK_DUE: (
+        N_("A file system wants to be checked"), _check_due,
+        N_("Save the data, then have it checked at the next start."),
+        N_("What the calendar alone calls overdue is mostly whole; the check can take an hour."),
+        N_("File system checked"),
     ),
     RuleCode.MANY_FAILED: (
         N_("Many entries fail to start"), _failed,

@@ -2,16 +2,19 @@
 
 from collections.abc import Iterator
 
+from plucky_ledger.core.boots.waits import Waits
 from plucky_ledger.core.pc.condition import Condition, FileSystem, MemoryModule
-from plucky_ledger.wording.figures import memory_size, number, percent, size
+from plucky_ledger.pages.why import WhyPage
+from plucky_ledger.wording.figures import memory_size, milliseconds, number, percent, size
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.safe import shown
 
 NAMED_FILE_SYSTEMS = 6
 
 
-def condition_in_words(condition: Condition) -> tuple[tuple[str, str], ...]:
+def facts_in_words(page: WhyPage) -> tuple[tuple[str, str], ...]:
     """Headings with what is known under each; nothing of what is not known."""
+    condition = page.condition
     each = (
         (say("Model"), _model(condition)),
         (say("Memory"), _memory(condition)),
@@ -19,6 +22,9 @@ def condition_in_words(condition: Condition) -> tuple[tuple[str, str], ...]:
         (say("Room"), " · ".join(_rooms(condition))),
         (say("Swap"), _swap(condition)),
         (say("Processor"), " · ".join(_processor(condition))),
+        (say("Kernel parameters"), shown(condition.kernel_parameters)),
+        (say("In startup"), " · ".join(_waits(page.in_startup))),
+        (say("At rest"), " · ".join(_waits(page.at_rest))),
     )
     return tuple((heading, told) for heading, told in each if told)
 
@@ -54,6 +60,22 @@ def _drives(condition: Condition) -> Iterator[str]:
         words = [shown(f"{drive.name} {drive.model}".strip())]
         if drive.temperature_celsius is not None:
             words.append(say("{degrees} °C", degrees=number(drive.temperature_celsius)))
+        if drive.hours is not None:
+            words.append(say("on for {hours} h in its life", hours=number(drive.hours)))
+        if drive.worn is not None:
+            words.append(say("{share} of its life used up", share=percent(drive.worn)))
+        if drive.bad_sectors is not None:
+            words.append(
+                say_n("{n} bad sector", "{n} bad sectors", drive.bad_sectors)
+                if drive.bad_sectors
+                else say("no bad sector")
+            )
+        if drive.failing is not None:
+            words.append(
+                say("says that it will not last")
+                if drive.failing
+                else say("finds no fault with itself")
+            )
         if drive.errors is not None:
             words.append(
                 say_n("{n} error in this boot", "{n} errors in this boot", drive.errors)
@@ -70,9 +92,16 @@ def _rooms(condition: Condition) -> Iterator[str]:
 
 
 def _room(one: FileSystem) -> str:
-    return say("{where} ({kind}): {free} of {size} free", where=shown(one.mount),
+    room = say("{where} ({kind}): {free} of {size} free", where=shown(one.mount),
                kind=shown(one.kind), free=size(one.free_bytes),
                size=size(one.size_bytes))  # fmt: skip
+    if one.errors:
+        errors = say_n("{n} error found in it", "{n} errors found in it", one.errors)
+        return f"{room}, {errors}"
+    if one.check_due is None:
+        return room
+    due = say("a check is due") if one.check_due else say("no check is due")
+    return f"{room}, {due}"
 
 
 def _swap(condition: Condition) -> str:
@@ -96,3 +125,20 @@ def _processor(condition: Condition) -> Iterator[str]:
                     condition.throttled)  # fmt: skip
     elif condition.throttled is not None:
         yield say("never held down by heat")
+
+
+def _waits(waits: Waits | None) -> Iterator[str]:
+    """What was waited for, and how soon drives answered."""
+    if waits is None:
+        return
+    yield say("the drive has work {share} of the time", share=percent(waits.drive_busy))
+    if waits.answer_seconds is not None:
+        yield say("it answers in {time}", time=milliseconds(waits.answer_seconds))
+    each = (
+        (say("a core"), waits.for_cores),
+        (say("the drive"), waits.for_drive),
+        (say("memory"), waits.for_memory),
+    )
+    told = [f"{what} {percent(share)}" for what, share in each if share is not None]
+    if told:
+        yield say("programs wait for {what} of the time", what=", ".join(told))

@@ -67,6 +67,12 @@ def seconds(value: float, decimals: int = 1) -> str:
     return f"{number(value, decimals)} s"
 
 
+def milliseconds(value: float) -> str:
+    """A short time, given in seconds, with its unit."""
+    thousandths = 1000 * value
+    return f"{number(thousandths, 0 if thousandths >= 10 else 1)} ms"
+
+
 def percent(share: float, decimals: int = 0) -> str:
     """A share, 0 to 1, in percent."""
     return f"{number(100 * share, decimals)} %"

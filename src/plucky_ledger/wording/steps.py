@@ -57,6 +57,7 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.SAVE_PROFILE: lambda facts: say("save the stock profile {name}", name=facts["name"]),
     StepCode.PUT_ON_STATEMENT: lambda _: say("put advice on the statement"),
     StepCode.TAKE_OFF_STATEMENT: lambda _: say("take advice off the statement"),
+    StepCode.INSPECT: lambda _: say("ask the drives themselves"),
     StepCode.CHANGE_GRADES: lambda _: say("change the grades"),
     StepCode.SET_SEARCH_ADDRESS: lambda _: say("set the search address"),
     StepCode.TOLD: lambda facts: str(facts["text"]),

@@ -27,6 +27,7 @@ class RuleCode(StrEnum):
     SAME_JOB = "same_job"
     UPDATES_AT_SIGN_IN = "updates_at_sign_in"
     BEYOND_STOCK = "beyond_stock"
+    CHECK_DUE = "check_due"
 
 
 @dataclass(frozen=True)

@@ -9,10 +9,11 @@ import numpy as np
 
 from plucky_ledger.core.advice.finding import Curve
 from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import sign_in_wait
 from plucky_ledger.core.boots.programs import value_at
 from plucky_ledger.core.boots.samples import Floats, cut_off, grown_by, rates
+from plucky_ledger.core.boots.waits import Waits, waits_between
 from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
@@ -116,6 +117,27 @@ def typical_busy(recorded: tuple[Analysis, ...]) -> Busy | None:
         median(busy.cpu for busy in each),
         median(busy.bytes_per_busy_second for busy in each),
     )
+
+
+def waits_in_startup(recorded: Sequence[Analysis]) -> Waits | None:
+    """What was waited for in the newest start, until it had settled; None where nobody watched."""
+    for analysis in reversed(recorded):
+        samples = analysis.samples
+        if samples is not None and len(samples):
+            return waits_between(samples, 0.0, analysis.settled_at or samples.end)
+    return None
+
+
+def waits_at_rest(analyses: Sequence[Analysis]) -> Waits | None:
+    """The same at rest: in the newest recording that goes on so long, in time, or is one of it."""
+    for analysis in sorted(analyses, key=lambda one: one.boot.started_at, reverse=True):
+        samples, settled = analysis.samples, analysis.settled_at
+        begin = 0.0 if analysis.boot.how is How.AT_REST else settled
+        if samples is None or not len(samples) or begin is None:
+            continue
+        if (waits := waits_between(samples, begin, samples.end)) is not None:
+            return waits
+    return None
 
 
 def held_at_last(analysis: Analysis) -> float | None:

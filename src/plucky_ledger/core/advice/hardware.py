@@ -12,6 +12,7 @@ from plucky_ledger.core.advice.evidence import (
     held_at_last,
     held_by_program,
     typical_busy,
+    waits_in_startup,
 )
 from plucky_ledger.core.advice.finding import Finding, Gauge, Sureness, Tally
 from plucky_ledger.core.advice.rules import RULES
@@ -44,17 +45,32 @@ def hardware_findings(evidence: Evidence) -> Iterator[Finding]:
 
 def _failing_drives(evidence: Evidence) -> Iterator[Finding]:
     for drive in evidence.condition.drives:
-        if (drive.errors or 0) >= rules.DRIVE_ERRORS:
-            facts: dict[str, Fact] = {"drive": drive.name, "errors": drive.errors or 0}
-            yield Finding(
-                RuleCode.FAILING_DRIVE,
-                Sureness.LIKELY,
-                RULES[RuleCode.FAILING_DRIVE].effort,
-                {**facts, "model": drive.model},
-                drawing=Tally(drive.errors or 0),
-                changes=(Change(ChangeKind.SOLID_STATE_DRIVE, "", before=drive.name),),
-                about=drive.name,
-            )
+        errors, bad, worn = drive.errors or 0, drive.bad_sectors or 0, drive.worn or 0.0
+        worn_out = worn >= rules.WORN_OUT
+        if not (
+            errors >= rules.DRIVE_ERRORS or drive.failing or bad >= rules.BAD_SECTORS or worn_out
+        ):
+            continue
+        yield Finding(
+            RuleCode.FAILING_DRIVE,
+            Sureness.SEEN if drive.failing else Sureness.LIKELY,
+            RULES[RuleCode.FAILING_DRIVE].effort,
+            {
+                "drive": drive.name,
+                "model": drive.model,
+                "errors": errors,
+                "failing": int(bool(drive.failing)),
+                "bad_sectors": bad,
+                **({"worn": worn} if worn_out else {}),
+            },
+            drawing=Gauge("drive", min(worn, 1.0), rules.WORN_OUT)
+            if worn_out
+            else Tally(errors or bad)
+            if errors or bad
+            else None,
+            changes=(Change(ChangeKind.SOLID_STATE_DRIVE, "", before=drive.name),),
+            about=drive.name,
+        )
 
 
 def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
@@ -66,6 +82,8 @@ def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
         return
     kinds = {drive.kind for drive in evidence.facts.drives}
     rotating = DriveKind.ROTATING in kinds
+    waits = waits_in_startup(evidence.recorded)
+    answers = waits.answer_seconds if waits is not None else None
     yield Finding(
         RuleCode.DRIVE_PINNED,
         Sureness.SEEN if rotating else Sureness.LIKELY,
@@ -76,6 +94,7 @@ def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
             "bytes_per_second": busy.bytes_per_busy_second,
             "seconds": evidence.settled_seconds,
             "settles": int(newest.settled_at is not None),
+            **({"answer_seconds": answers} if answers is not None else {}),
         },
         saves=plan.saved if plan is not None else None,
         settled=plan.settled if plan is not None else None,
@@ -145,6 +164,9 @@ def _memory_full(evidence: Evidence) -> Iterator[Finding]:
     plan = evidence.more_memory
     thrashing = _worth(evidence, plan, 0.0)
     swapping = swapped >= rules.SWAPPED_SHARE * total
+    waits = waits_in_startup(evidence.recorded)
+    waiting = (waits.for_memory if waits is not None else None) or 0.0
+    thrashing = thrashing or waiting >= rules.WAITS_FOR_MEMORY
     if not (share >= rules.FULL_MEMORY or swapping or killed or thrashing):
         return
     yield Finding(
@@ -157,6 +179,7 @@ def _memory_full(evidence: Evidence) -> Iterator[Finding]:
             "total_bytes": total,
             "swapped_bytes": swapped,
             "killed": killed,
+            "waiting": waiting,
             "holders": _holders(evidence),
             **_fitted(condition),
         },

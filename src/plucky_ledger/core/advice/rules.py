@@ -24,6 +24,8 @@ NEARLY_ALL = 0.75
 """The same, of either, where a PC never settles and no replay can tell."""
 FULL_MEMORY = 0.85
 """Share of the memory held at rest."""
+WAITS_FOR_MEMORY = 0.1
+"""Share of the start-up in which some program waits for memory."""
 SWAPPED_SHARE = 0.1
 """Of the memory's size that lies on a drive."""
 ROOM_PER_MEMORY = 2.0
@@ -47,6 +49,9 @@ MANY_RESTARTS = 4
 GROWN = 1.5
 UPDATES_SHARE = 0.5
 DRIVE_ERRORS = 3
+BAD_SECTORS = 1
+WORN_OUT = 0.95
+"""Share of a solid-state drive's life that is used up."""
 BEYOND_STOCK_SHARE = 0.5
 BEYOND_STOCK_PROCESSES = 40
 
@@ -78,6 +83,7 @@ RULES: Mapping[RuleCode, Rule] = {
     RuleCode.SAME_JOB: Rule(Effort.HOUR, 3.0),
     RuleCode.UPDATES_AT_SIGN_IN: Rule(Effort.MINUTES, 3.0),
     RuleCode.BEYOND_STOCK: Rule(Effort.HOUR, 1.0),
+    RuleCode.CHECK_DUE: Rule(Effort.MINUTES, 4.0),
 }
 
 EFFORT_COUNTS: Mapping[Effort, float] = {

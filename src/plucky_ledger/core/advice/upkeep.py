@@ -25,6 +25,7 @@ def upkeep_findings(evidence: Evidence) -> Iterator[Finding]:
     yield from _fast_start(evidence)
     yield from _memory_grows(evidence)
     yield from _beyond_stock(evidence)
+    yield from _check_due(evidence)
 
 
 def _little_room(evidence: Evidence) -> Iterator[Finding]:
@@ -167,3 +168,19 @@ def _beyond_stock(evidence: Evidence) -> Iterator[Finding]:
             "processes", min(beyond.processes / reading.value, 1.0), rules.BEYOND_STOCK_SHARE
         ),
     )
+
+
+def _check_due(evidence: Evidence) -> Iterator[Finding]:
+    """A file system in which the kernel found errors, or whose own count says it is time."""
+    for one in evidence.condition.file_systems:
+        if not (one.errors or one.check_due):
+            continue
+        yield Finding(
+            RuleCode.CHECK_DUE,
+            Sureness.SEEN if one.errors else Sureness.LIKELY,
+            RULES[RuleCode.CHECK_DUE].effort,
+            {"where": one.mount, "errors": one.errors or 0},
+            drawing=Tally(one.errors) if one.errors else None,
+            changes=(Change(ChangeKind.OTHER, ""),),
+            about=one.mount,
+        )

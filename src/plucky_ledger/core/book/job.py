@@ -10,6 +10,7 @@ from plucky_ledger.core.boots.boot import Boot, counted
 from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.pc.condition import Inspected
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
 
@@ -172,6 +173,8 @@ class Job:
     """Boots that are to be taken in turns; None where none are."""
     advised: tuple[Advised, ...] = ()
     """Advice that the owner is to read in the statement."""
+    inspected: Inspected | None = None
+    """What the administrator was told of the PC; None where nobody was asked."""
 
     @property
     def rounds(self) -> tuple[tuple[Boot, ...], ...]:

@@ -38,6 +38,16 @@ class Samples:
     """Threads that computed or waited for a core at each instant; None where not counted."""
     blocked: Floats | None = None
     """Threads that waited for a drive at each instant; None where not counted."""
+    disk_requests: Floats | None = None
+    """Cumulative: requests that the drives have answered; None where not counted."""
+    disk_answer_seconds: Floats | None = None
+    """Cumulative: how long those took together."""
+    cpu_pressure_seconds: Floats | None = None
+    """Cumulative: time in which some program waited for a core; None where not counted."""
+    io_pressure_seconds: Floats | None = None
+    """The same for a drive."""
+    memory_pressure_seconds: Floats | None = None
+    """The same for memory."""
     cores: int = 1
     memory_total_bytes: float = 0.0
 
@@ -120,3 +130,8 @@ def grown_by(counter: Floats, seconds: Floats, instant: float) -> float:
     """
     steps = np.concatenate(([max(counter[0], 0.0)], np.nan_to_num(_growth(counter))))
     return float(np.interp(instant, seconds, np.cumsum(steps)))
+
+
+def growth_between(counter: Floats, seconds: Floats, begin: float, end: float) -> float:
+    """Growth of a cumulative ``counter`` from one instant to a later one (seconds)."""
+    return max(0.0, grown_by(counter, seconds, end) - grown_by(counter, seconds, begin))

@@ -1,6 +1,11 @@
 """What state a PC's hardware and system are in, as far as the kernel and the firmware tell."""
 
-from dataclasses import dataclass
+from collections.abc import Mapping
+from dataclasses import dataclass, fields, replace
+from datetime import datetime
+from typing import TypeVar
+
+One = TypeVar("One", "DriveHealth", "FileSystem")
 
 
 @dataclass(frozen=True)
@@ -28,6 +33,10 @@ class FileSystem:
     inodes_free: int = 0
     system: bool = False
     """The system itself lies on it."""
+    errors: int | None = None
+    """Errors the kernel has ever found in it; None is not known."""
+    check_due: bool | None = None
+    """It wants to be checked; None is not known."""
 
     @property
     def full(self) -> float:
@@ -46,6 +55,14 @@ class DriveHealth:
     errors: int | None = None
     """Errors and resets in the kernel's log of this boot."""
     temperature_celsius: float | None = None
+    failing: bool | None = None
+    """It says itself that it will not last."""
+    bad_sectors: int | None = None
+    """Given up, waiting to be, or not to be read any more."""
+    worn: float | None = None
+    """What it has used up of its life, by its own account: 1 is all."""
+    hours: int | None = None
+    """How long it has been on in its life."""
 
 
 @dataclass(frozen=True)
@@ -77,3 +94,40 @@ class Condition:
     power_profile: str = ""
     encrypted: bool = False
     """The system lies on an encrypted volume."""
+    kernel_parameters: str = ""
+
+
+@dataclass(frozen=True)
+class Inspected:
+    """What the administrator was told of a PC, who may see more than anybody."""
+
+    at: datetime
+    condition: Condition
+
+
+def with_inspected(condition: Condition | None, inspected: Inspected | None) -> Condition:
+    """What a recording tells of a PC; where it does not know of a drive or a file system, what the
+    administrator was told.
+    """
+    if inspected is None or condition is None:
+        return condition or (inspected.condition if inspected is not None else Condition())
+    told = inspected.condition
+    return replace(
+        condition,
+        drives=_filled(condition.drives, {drive.name: drive for drive in told.drives}),
+        file_systems=_filled(condition.file_systems, {one.mount: one for one in told.file_systems}),
+    )
+
+
+def _filled(known: tuple[One, ...], told: Mapping[str, One]) -> tuple[One, ...]:
+    """Each with what it does not know itself."""
+    return tuple(
+        replace(one, **{name: getattr(more, name) for name in _unknown(one)})
+        if (more := told.get(one.mount if isinstance(one, FileSystem) else one.name)) is not None
+        else one
+        for one in known
+    )
+
+
+def _unknown(one: DriveHealth | FileSystem) -> list[str]:
+    return [field.name for field in fields(one) if getattr(one, field.name) is None]

@@ -21,9 +21,11 @@ class JobRow(Base):
     pc: Mapped[str]
     """JSON of core.pc.which.WhichPc."""
     turns: Mapped[str] = mapped_column(default="")
+    """JSON of core.book.job.Turns; empty for none."""
     advised: Mapped[str] = mapped_column(default="[]")
     """JSON of what is on the statement: core.advice.advised.Advised."""
-    """JSON of core.book.job.Turns; empty for none."""
+    inspected: Mapped[str] = mapped_column(default="")
+    """JSON of what the administrator was told, core.pc.condition.Inspected; empty for nothing."""
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
 
 

@@ -18,13 +18,20 @@ from PySide6.QtWidgets import (
 from plucky_ledger.core.advice.finding import Finding
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.pages.why import WhyPage, why_page
 from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
 from plucky_ledger.ui.text import Text, paragraph, tip
 from plucky_ledger.ui.theme import title_font
-from plucky_ledger.usecases.advice import follow_advice, put_on_statement, why
+from plucky_ledger.usecases.advice import (
+    follow_advice,
+    inspect,
+    keep_inspected,
+    put_on_statement,
+    why,
+)
 from plucky_ledger.wording.advice import (
     AdviceWords,
     advice_in_words,
@@ -33,7 +40,7 @@ from plucky_ledger.wording.advice import (
     takes,
     wins,
 )
-from plucky_ledger.wording.condition import condition_in_words
+from plucky_ledger.wording.condition import facts_in_words
 from plucky_ledger.wording.language import say
 
 
@@ -64,6 +71,7 @@ class AdviceView(QScrollArea):
         self.pencil_buttons: dict[str, QPushButton] = {}
         """By the findings' keys."""
         self.statement_boxes: dict[str, QCheckBox] = {}
+        self.ask_button = QPushButton()
         self.setAccessibleName(say("Why it is still slow"))
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -122,13 +130,14 @@ class AdviceView(QScrollArea):
         for index, (finding, words) in enumerate(zip(told.page.findings, told.words, strict=True)):
             self._add(grid, 2 * index, finding, words)
         layout.addLayout(grid)
-        if made_of := condition_in_words(told.page.condition):
+        if made_of := facts_in_words(told.page):
             layout.addSpacing(10)
             lines = (f"{escape(heading)}: {escape(text)}" for heading, text in made_of)
             layout.addWidget(paragraph(f"<b>{escape(say('What it is made of'))}</b>"))
             made = paragraph("<br>".join(lines), quiet=True)
             made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             layout.addWidget(made)
+        layout.addWidget(self._ask_button(), 0, Qt.AlignmentFlag.AlignLeft)
         layout.addStretch(1)
         return body
 
@@ -162,6 +171,32 @@ class AdviceView(QScrollArea):
         button.clicked.connect(lambda: self._follow(finding, words))
         self.pencil_buttons[finding.advised.key] = button
         return button
+
+    def _ask_button(self) -> QPushButton:
+        self.ask_button = QPushButton(say("Ask the drives themselves…"))
+        self.ask_button.setToolTip(
+            tip(say("The administrator is asked for once: how far drives are worn, sectors they "
+                    "gave up, file systems that want to be checked."))
+        )  # fmt: skip
+        self.ask_button.setEnabled(self._desk.writable)
+        self.ask_button.clicked.connect(self._ask_the_drives)
+        return self.ask_button
+
+    def _ask_the_drives(self) -> None:
+        job, desk = self._desk.job, self._desk
+        if job is None:
+            return
+        number, ledger = job.number, desk.ledger
+        self.ask_button.setEnabled(False)
+
+        def told(condition: Condition) -> None:
+            desk.do(lambda ledger: keep_inspected(ledger, number, condition))
+
+        def failed(error: Exception) -> None:
+            self.ask_button.setEnabled(True)
+            desk.door.trouble(error)
+
+        desk.executor.run(lambda _errand: inspect(ledger, number), told, failed)
 
     def _way_to_entry(self, entry_id: str) -> QPushButton:
         button = QPushButton(say("To the entry"))

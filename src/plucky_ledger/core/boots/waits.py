@@ -1,0 +1,50 @@
+"""What programs waited for, and how soon the drives answered, over a stretch of a recording."""
+
+from dataclasses import dataclass
+
+from plucky_ledger.core.boots.samples import Floats, Samples, growth_between
+
+LEAST_SECONDS = 2.0
+"""A shorter stretch tells nothing."""
+FEW_REQUESTS = 20
+"""How soon a drive answers is not told of fewer."""
+
+
+@dataclass(frozen=True)
+class Waits:
+    """Shares of the time, 0 to 1; None is not known."""
+
+    drive_busy: float
+    answer_seconds: float | None
+    """Mean time from asking a drive to its answer."""
+    for_cores: float | None
+    """Some program waited for a core, by the kernel's account (pressure stall information)."""
+    for_drive: float | None
+    for_memory: float | None
+
+
+def waits_between(samples: Samples, begin: float, end: float) -> Waits | None:
+    """From one instant to another, in seconds since the kernel started; None for a stretch too
+    short, or not watched.
+    """
+    begin, end = max(begin, float(samples.seconds[0])), min(end, samples.end)
+    length = end - begin
+    if length < LEAST_SECONDS:
+        return None
+
+    def grown(counter: Floats | None) -> float | None:
+        return None if counter is None else growth_between(counter, samples.seconds, begin, end)
+
+    def share(counter: Floats | None) -> float | None:
+        seconds = grown(counter)
+        return None if seconds is None else min(seconds / length, 1.0)
+
+    requests, took = grown(samples.disk_requests), grown(samples.disk_answer_seconds)
+    return Waits(
+        drive_busy=share(samples.disk_busy_seconds) or 0.0,
+        answer_seconds=took / requests if took is not None and (requests or 0) >= FEW_REQUESTS
+        and requests else None,
+        for_cores=share(samples.cpu_pressure_seconds),
+        for_drive=share(samples.io_pressure_seconds),
+        for_memory=share(samples.memory_pressure_seconds),
+    )  # fmt: skip
