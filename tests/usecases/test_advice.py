@@ -1,7 +1,7 @@
 """Why it is still slow: each fault is found by its own rule, and by no other."""
 
 from dataclasses import replace
-from datetime import UTC, datetime
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import numpy as np
@@ -16,6 +16,7 @@ from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.core.pc.stock import BeyondStock
 from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.pages.why import WhyAnswer, why_page
@@ -241,3 +242,18 @@ def test_a_start_that_waits_for_memory_is_told_by_the_kernels_account(share, fou
     assert len(memory) == found
     if found:
         assert "programs wait for memory 30 % of the time" in advice_in_words(memory[0]).seen
+
+
+@pytest.mark.parametrize(("every", "found"), [(20, 1), (3, 0)])
+def test_a_pc_that_is_only_ever_woken_is_known_by_its_own_log(every, found):
+    """No boot was ever recorded before it was taken in: its log of starts tells."""
+    taken_in = datetime(2026, 11, 3, tzinfo=UTC)
+    starts = tuple(taken_in - timedelta(days=every * n) for n in range(6, 0, -1))
+    log = PowerLog(starts, tuple(taken_in - timedelta(days=n) for n in range(100, 0, -1)))
+    told = [one for one in advise(Evidence(Facts(), taken_in, power_log=log))
+            if one.rule is RuleCode.NOT_RESTARTED]  # fmt: skip
+    assert len(told) == found
+    if found:
+        seen = advice_in_words(told[0]).seen
+        assert "every 20 days" in seen
+        assert "100 times that it woke" in seen

@@ -161,10 +161,10 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
 
 def _condition(going_on: GoingOn) -> Iterator[Line]:
     from plucky_ledger.capture.condition import condition_lines
-    from plucky_ledger.capture.package_log import history_lines
+    from plucky_ledger.capture.history import history_lines
 
     yield from condition_lines(going_on)
-    yield from history_lines()
+    yield from history_lines(going_on)
 
 
 def _is_note_of(line: Line, codes: frozenset[ReasonCode]) -> bool:

@@ -3,6 +3,7 @@
 from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass, field
 from datetime import UTC, datetime
+from itertools import islice
 from typing import Any
 
 import msgspec
@@ -45,6 +46,7 @@ FIELDS = (
 MOST_LINES = 400_000
 MOST_BOOTS = 40
 MOST_UNITS = 3_000
+MOST_WAKES = 5_000
 LATEST_WALL = 253_000_000_000 * 10**6
 """Microseconds of the epoch, towards the end of the year 9999: no date has a later one."""
 LONGEST_STAGE = 86_400 * 10**6
@@ -217,6 +219,27 @@ def _take_unit(boot: LoggedBoot, number: str, entry: Mapping[str, Any], instant:
     elif number == UNIT_FAILED:
         failed = f"failed: {_text(entry, 'JOB_RESULT') or 'start'}"
     boot.units[unit] = (starting, started, failed)
+
+
+def wakes(going_on: Callable[[], bool]) -> tuple[float, ...]:
+    """When the PC woke up from sleep, as far back as the log goes: seconds of the epoch, oldest
+    first. Raises NoJournal.
+    """
+    with journal_lines(
+        going_on, "--output-fields=MESSAGE_ID", "_PID=1", f"MESSAGE_ID={SLEEP_ENDED}",
+        "--reverse", f"--lines={MOST_WAKES}",
+    ) as stream:  # fmt: skip
+        return wakes_in(stream)
+
+
+def wakes_in(stream: Iterable[bytes]) -> tuple[float, ...]:
+    """The same from lines of the journal."""
+    decoder = msgspec.json.Decoder(dict[str, Any])
+    told = (_number(_decoded(decoder, raw), "__REALTIME_TIMESTAMP") for raw in stream)
+    return tuple(sorted({
+        round(wall * MICROSECONDS, 3) for wall in islice(told, MOST_WAKES)
+        if wall is not None and 0 < wall < LATEST_WALL
+    }))  # fmt: skip
 
 
 def start_kind() -> str:

@@ -7,10 +7,9 @@ log of the manager that libalpm belongs to.
 import gzip
 import re
 import zlib
-from collections.abc import Iterator
 from pathlib import Path
 
-from plucky_ledger.recording.history import HistoryLine, PackageRow
+from plucky_ledger.recording.history import PackageRow
 from plucky_ledger.recording.lines import bounded
 
 MOST_EVENTS = 1_500
@@ -29,7 +28,7 @@ ACTIONS = {
 }  # fmt: skip
 
 
-def history_lines(logs: Path = Path("/var/log")) -> Iterator[HistoryLine]:
+def package_rows(logs: Path = Path("/var/log")) -> tuple[PackageRow, ...]:
     """The newest of it, oldest first; nothing where the PC keeps no such log."""
     rows: list[PackageRow] = []
     for name in LOGS:
@@ -37,9 +36,7 @@ def history_lines(logs: Path = Path("/var/log")) -> Iterator[HistoryLine]:
         if len(rows) >= MOST_EVENTS:
             break
     rows += _rows(logs / "pacman.log")
-    if rows:
-        newest = sorted(rows, key=lambda row: row.day)[-MOST_EVENTS:]
-        yield HistoryLine(tuple(newest))
+    return tuple(sorted(rows, key=lambda row: row.day)[-MOST_EVENTS:])
 
 
 def _rows(path: Path) -> list[PackageRow]:

@@ -21,11 +21,12 @@ from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.instants import FIRST_YEAR, LAST_YEAR
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.core.reasons import Reason, ReasonCode, quoted
 from plucky_ledger.core.trouble import TroubleCode
 from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.exchange.counters import counted_before, since_the_start
-from plucky_ledger.exchange.history import history_from
+from plucky_ledger.exchange.history import history_from, power_log_from
 from plucky_ledger.exchange.names import (
     ENTRY_KINDS,
     FROM_JOURNAL,
@@ -231,6 +232,7 @@ _entry(line) for line in _newest(recording.entries, "entry")
         ),
         condition=condition_from(recording.condition) if recording.condition else None,
         history=history_from(recording.history) if recording.history else (),
+        power_log=power_log_from(recording.history) if recording.history else PowerLog(),
     )  # fmt: skip
 
 

@@ -1,9 +1,9 @@
-"""What was installed on a PC, from a recording."""
+"""What a PC has gone through over months, from a recording."""
 
 from collections.abc import Iterator
-from datetime import date
+from datetime import UTC, date, datetime
 
-from plucky_ledger.core.pc.history import PackageAction, PackageEvent
+from plucky_ledger.core.pc.history import PackageAction, PackageEvent, PowerLog
 from plucky_ledger.recording.history import HistoryLine, PackageRow
 
 
@@ -18,3 +18,12 @@ def _event(row: PackageRow) -> Iterator[PackageEvent]:
     except ValueError:
         return
     yield PackageEvent(day, action, row.name, row.version)
+
+
+def power_log_from(line: HistoryLine) -> PowerLog:
+    """Starts and wakes as the core knows them."""
+    starts, wakes = (
+        tuple(datetime.fromtimestamp(seconds, UTC) for seconds in sorted(told))
+        for told in (line.starts, line.wakes)
+    )
+    return PowerLog(starts, wakes)

@@ -8,6 +8,7 @@ from plucky_ledger.core.advice.finding import Finding
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.boots.waits import Waits
 from plucky_ledger.core.pc.condition import Condition
+from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.usecases.advice import Why
 
 
@@ -39,6 +40,7 @@ class WhyPage:
     in_startup: Waits | None
     """What was waited for until the newest start had settled."""
     at_rest: Waits | None
+    power_log: PowerLog
 
 
 def why_page(found: Why) -> WhyPage:
@@ -53,6 +55,7 @@ def why_page(found: Why) -> WhyPage:
         found.replayed,
         found.in_startup,
         found.at_rest,
+        found.power_log,
     )
 
 

@@ -1,4 +1,4 @@
-"""The line that tells what was installed, updated and removed on a PC over months."""
+"""The line that tells what a PC has gone through over months: packages, starts, sleep."""
 
 from typing import Annotated
 
@@ -18,7 +18,17 @@ class PackageRow(Struct, frozen=True, array_like=True):
     version: Text = ""
 
 
+Instants = Annotated[
+    tuple[Annotated[float, Meta(ge=0, le=253_000_000_000)], ...], Meta(max_length=50_000)
+]
+"""Seconds of the epoch, in UTC, oldest first."""
+
+
 class HistoryLine(Struct, frozen=True, tag="history", tag_field="kind"):
-    """What the package manager wrote down, oldest first."""
+    """What the PC's own logs have written down, oldest first."""
 
     packages: Annotated[tuple[PackageRow, ...], Meta(max_length=50_000)] = ()
+    starts: Instants = ()
+    """When it was started."""
+    wakes: Instants = ()
+    """When it woke up from sleep."""

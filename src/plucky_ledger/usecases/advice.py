@@ -2,7 +2,7 @@
 
 import logging
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, replace
 from statistics import median
 
 from plucky_ledger.core.advice.advise import advise
@@ -24,6 +24,7 @@ from plucky_ledger.core.cost.hardware import (
 )
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.condition import Condition, Inspected, with_inspected
+from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.core.pc.stock import BeyondStock, beyond, picture_of
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
@@ -59,6 +60,7 @@ class Why:
     """What things cost in seconds could be told."""
     in_startup: Waits | None = None
     at_rest: Waits | None = None
+    power_log: PowerLog = field(default_factory=PowerLog)
 
 
 def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Why:
@@ -77,6 +79,7 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         at_rest=at_rest,
         condition=condition,
         decided=decisions_in(ledger, number),
+        power_log=_power_log((*recorded, *at_rest)),
     )
     if recorded:
         evidence = _with_costs(evidence, ledger, number, boots, costs)
@@ -91,6 +94,7 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         replayed,
         waits_in_startup(recorded),
         waits_at_rest((*recorded, *at_rest)),
+        evidence.power_log,
     )
 
 
@@ -106,6 +110,13 @@ def _condition(analyses: Sequence[Analysis]) -> Condition | None:
     by_date = sorted(analyses, key=lambda analysis: analysis.boot.started_at, reverse=True)
     told = (analysis.timeline.condition for analysis in by_date)
     return next((condition for condition in told if condition is not None), None)
+
+
+def _power_log(analyses: Sequence[Analysis]) -> PowerLog:
+    """Starts and wakes by the newest recording that tells of any."""
+    by_date = sorted(analyses, key=lambda analysis: analysis.boot.started_at, reverse=True)
+    logs = (analysis.timeline.power_log for analysis in by_date)
+    return next((log for log in logs if log.starts or log.wakes), PowerLog())
 
 
 def _with_costs(

@@ -258,8 +258,15 @@ def _room(facts: Facts) -> str:
 def _restart(facts: Facts) -> str:
     days = number(float(facts["days"]))
     if facts["now"]:
-        return say("It was last started {days} days before it was taken in.", days=days)
-    return say("It was started every {days} days, typically.", days=days)
+        sentence = say("It was last started {days} days before it was taken in.", days=days)
+    else:
+        sentence = say("It was started every {days} days, typically.", days=days)
+    wakes = int(facts.get("wakes", 0))
+    if not wakes:
+        return sentence
+    slept = say_n("Its log knows of {n} time that it woke from sleep.",
+                  "Its log knows of {n} times that it woke from sleep.", wakes)  # fmt: skip
+    return f"{sentence} {slept}"
 
 
 def _fast_start(facts: Facts) -> str:

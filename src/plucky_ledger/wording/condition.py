@@ -4,8 +4,9 @@ from collections.abc import Iterator
 
 from plucky_ledger.core.boots.waits import Waits
 from plucky_ledger.core.pc.condition import Condition, FileSystem, MemoryModule
+from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.pages.why import WhyPage
-from plucky_ledger.wording.figures import memory_size, milliseconds, number, percent, size
+from plucky_ledger.wording.figures import day, memory_size, milliseconds, number, percent, size
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.safe import shown
 
@@ -22,6 +23,7 @@ def facts_in_words(page: WhyPage) -> tuple[tuple[str, str], ...]:
         (say("Room"), " · ".join(_rooms(condition))),
         (say("Swap"), _swap(condition)),
         (say("Processor"), " · ".join(_processor(condition))),
+        (say("Starts"), _starts(page.power_log)),
         (say("Kernel parameters"), shown(condition.kernel_parameters)),
         (say("In startup"), " · ".join(_waits(page.in_startup))),
         (say("At rest"), " · ".join(_waits(page.at_rest))),
@@ -142,3 +144,14 @@ def _waits(waits: Waits | None) -> Iterator[str]:
     told = [f"{what} {percent(share)}" for what, share in each if share is not None]
     if told:
         yield say("programs wait for {what} of the time", what=", ".join(told))
+
+
+def _starts(log: PowerLog) -> str:
+    """How often it was started and woken, by its own logs."""
+    told = sorted((*log.starts, *log.wakes))
+    if not told:
+        return ""
+    starts = say_n("{n} start", "{n} starts", len(log.starts))
+    wakes = say_n("woken from sleep {n} time", "woken from sleep {n} times", len(log.wakes))
+    since = say("since {day}", day=day(told[0].astimezone()))
+    return f"{starts}, {wakes} {since}"

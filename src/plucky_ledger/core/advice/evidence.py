@@ -20,6 +20,7 @@ from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.core.pc.stock import BeyondStock
 
 CURVE_POINTS = 90
@@ -49,6 +50,7 @@ class Evidence:
     more_memory: PlanEstimate | None = None
     """Where nothing would have to be read twice or swapped."""
     beyond_stock: BeyondStock | None = None
+    power_log: PowerLog = field(default_factory=PowerLog)
 
     @property
     def newest(self) -> Analysis | None:

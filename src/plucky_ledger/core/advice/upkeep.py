@@ -2,6 +2,7 @@
 
 from collections.abc import Iterator
 from dataclasses import replace
+from datetime import datetime
 from itertools import pairwise
 from statistics import median
 
@@ -16,6 +17,9 @@ from plucky_ledger.core.boots.boot import How, StartKind
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.condition import FileSystem
 from plucky_ledger.core.pc.facts import Facts
+
+SAME_START_SECONDS = 120.0
+"""The log and the recorder tell the same start a little apart."""
 
 
 def upkeep_findings(evidence: Evidence) -> Iterator[Finding]:
@@ -73,7 +77,7 @@ def _short_of(one: FileSystem, wanted: float) -> bool:
 def _not_restarted(evidence: Evidence) -> Iterator[Finding]:
     uptime = evidence.facts.uptime_seconds or 0.0
     restarted = any(boot.started_at > evidence.taken_in_at for boot in evidence.starts)
-    before = [boot.started_at for boot in evidence.starts if boot.started_at < evidence.taken_in_at]
+    before = _starts_before(evidence)
     gaps = [(later - sooner).total_seconds() for sooner, later in pairwise(before)]
     up_long = not restarted and uptime >= rules.LONG_UP_DAYS * DAY_SECONDS
     seldom = len(gaps) >= rules.FEW_STARTS and median(gaps) >= rules.LONG_UP_DAYS * DAY_SECONDS
@@ -84,9 +88,24 @@ def _not_restarted(evidence: Evidence) -> Iterator[Finding]:
         RuleCode.NOT_RESTARTED,
         Sureness.SEEN,
         RULES[RuleCode.NOT_RESTARTED].effort,
-        {"days": round(days, 1), "now": int(up_long)},
+        {
+            "days": round(days, 1),
+            "now": int(up_long),
+            "wakes": sum(1 for wake in evidence.power_log.wakes if wake < evidence.taken_in_at),
+        },
         drawing=Tally(round(days)),
     )
+
+
+def _starts_before(evidence: Evidence) -> list[datetime]:
+    """Starts before it was taken in, oldest first, by its boots and its log: each start once."""
+    told = sorted((*(boot.started_at for boot in evidence.starts), *evidence.power_log.starts))
+    starts: list[datetime] = []
+    for start in told:
+        again = starts and (start - starts[-1]).total_seconds() < SAME_START_SECONDS
+        if start < evidence.taken_in_at and not again:
+            starts.append(start)
+    return starts
 
 
 def _fast_start(evidence: Evidence) -> Iterator[Finding]:

@@ -1,13 +1,13 @@
 """What happened over time in one boot, as the lanes and the replay need it."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.stages import Stage
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.pc.condition import Condition
-from plucky_ledger.core.pc.history import PackageEvent
+from plucky_ledger.core.pc.history import PackageEvent, PowerLog
 from plucky_ledger.core.reasons import Reason
 
 
@@ -52,3 +52,5 @@ class Timeline:
     """The state the PC was in at the end; None where nobody told."""
     history: tuple[PackageEvent, ...] = ()
     """What had been installed, updated and removed over the months before."""
+    power_log: PowerLog = field(default_factory=PowerLog)
+    """When it had been started, and woken, over the months before."""

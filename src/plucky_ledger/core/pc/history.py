@@ -1,7 +1,7 @@
-"""What was installed, updated or removed on a PC, and when."""
+"""What a PC has gone through over months: packages, starts, sleep."""
 
 from dataclasses import dataclass
-from datetime import date
+from datetime import date, datetime
 from enum import StrEnum
 
 
@@ -21,3 +21,11 @@ class PackageEvent:
     action: PackageAction
     name: str
     version: str = ""
+
+
+@dataclass(frozen=True)
+class PowerLog:
+    """When a PC was started and when it woke from sleep, oldest first, as its own logs tell."""
+
+    starts: tuple[datetime, ...] = ()
+    wakes: tuple[datetime, ...] = ()

@@ -1,0 +1,52 @@
+"""When a PC was started, over months: the log of sign-ins and starts that anybody may read.
+
+Its records are those of utmp(5); newer systems keep them in a database instead (wtmpdb(8)).
+"""
+
+import sqlite3
+import struct
+from contextlib import closing
+from pathlib import Path
+
+RECORD = struct.Struct("<hxxi32s4s32s256shhiii16s20s")
+"""Type, process, line, id, user, host, two of exit, session, seconds, microseconds, address."""
+BOOT = 2
+MOST_BYTES = 64 << 20
+MOST_STARTS = 5_000
+LATEST = 253_000_000_000
+DATABASE_BOOT, MICROSECONDS = 1, 1_000_000
+
+
+def starts(var: Path = Path("/var")) -> tuple[float, ...]:
+    """Seconds of the epoch, oldest first; nothing where no such log is kept."""
+    found: set[float] = set()
+    for name in ("wtmp.1", "wtmp"):
+        found.update(_in_file(var / "log" / name))
+    found.update(_in_database(var / "lib/wtmpdb/wtmp.db"))
+    return tuple(sorted(found)[-MOST_STARTS:])
+
+
+def _in_file(path: Path) -> list[float]:
+    try:
+        with path.open("rb") as file:
+            data = file.read(MOST_BYTES)
+    except OSError:
+        return []
+    whole = data[: len(data) - len(data) % RECORD.size]
+    records = RECORD.iter_unpack(whole)
+    return [float(record[9]) for record in records if record[0] == BOOT and record[9] > 0]
+
+
+def _in_database(path: Path) -> list[float]:
+    if not path.is_file():
+        return []
+    try:
+        with closing(sqlite3.connect(f"{path.as_uri()}?mode=ro", uri=True, timeout=1)) as database:
+            rows = database.execute(
+                "select Login from wtmp where Type = ? order by Login desc limit ?",
+                (DATABASE_BOOT, MOST_STARTS),
+            ).fetchall()
+    except sqlite3.Error:
+        return []
+    told = [row[0] // MICROSECONDS for row in rows if isinstance(row[0], int)]
+    return [float(seconds) for seconds in told if 0 < seconds < LATEST]
