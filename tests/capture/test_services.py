@@ -16,7 +16,7 @@ from plucky_ledger.capture.services import (
     manager_lines,
     wait_until_up,
 )
-from plucky_ledger.capture.units import unit_lines
+from plucky_ledger.capture.units import passphrase_lines, unit_lines
 from plucky_ledger.core.boots.chain import chain_to
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.reasons import ReasonCode
@@ -257,6 +257,26 @@ def test_a_wanted_unit_whose_conditions_were_not_met_is_listed_and_did_nothing()
     (entry,) = unit_lines(units, {}, "system")
     assert isinstance(entry, EntryLine)
     assert (entry.entry, entry.off.code) == ("skipped.service", ReasonCode.CONDITIONS_NOT_MET)
+
+
+def test_the_longest_wait_for_a_passphrase_is_known_by_who_put_the_question():
+    """Seconds of a volume's unit; a key file opens one without anybody being asked."""
+
+    def unit(name, begin, up=None, cpu=0.0):
+        at = {"InactiveExitTimestampMonotonic": int(begin * 1e6)}
+        if up is not None:
+            at |= {"ActiveEnterTimestampMonotonic": int(up * 1e6), "CPUUsageNSec": int(cpu * 1e9)}
+        return {"Id": name, **at}
+
+    root = unit("systemd-cryptsetup@root.service", 2.0, 31.5, 1.5)
+    data = unit("systemd-cryptsetup@data.service", 32.0, 34.0, 1.5)
+    agent = unit("systemd-ask-password-console.service", 2.4)
+    lines = passphrase_lines([data, agent, root, {"Id": 7}, {}])
+    assert [(line.name, line.seconds) for line in lines] == [
+        ("passphrase asked", 2.4), ("passphrase given", 30.0),
+    ]  # fmt: skip
+    assert passphrase_lines([root, data]) == []
+    assert passphrase_lines([data, agent]) == []
 
 
 def test_what_starts_the_recorder_is_no_entry_of_the_pc():

@@ -4,11 +4,14 @@ from dataclasses import replace
 
 import numpy as np
 import pytest
+from hypothesis import given
+from hypothesis import strategies as st
 
-from plucky_ledger.core.boots.marks import Mark, machine_seconds, sign_in_wait
+from plucky_ledger.core.boots.marks import Mark, human_wait, machine_seconds
 from plucky_ledger.core.boots.readings import readings_of
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.settle import find_settled
+from plucky_ledger.core.boots.stages import Stage, StageKind, stages_of
 from plucky_ledger.core.measures import Measure
 from tests.helpers.standin import restarted
 
@@ -111,10 +114,35 @@ def test_counters_that_go_backwards_do_not_break_a_boot():
 
 def test_the_sign_in_wait_is_never_charged():
     marks = {Mark.SIGN_IN_SHOWN: 20.0, Mark.SIGNED_IN: 80.0}
-    assert sign_in_wait(marks) == 60.0
+    assert human_wait(marks) == 60.0
     assert [machine_seconds(t, marks) for t in (15, 50, 100)] == [15, 20, 40]
     curve = samples([BUSY] * 20 + [CALM] * 60 + [BUSY] * 30 + [CALM] * 30)
     assert readings_of(marks, curve)[Measure.SETTLED].value == pytest.approx(50.0, abs=0.1)
+
+
+def test_a_passphrase_that_was_waited_for_is_never_charged_either():
+    marks = {Mark.PASSPHRASE_ASKED: 3.0, Mark.PASSPHRASE_GIVEN: 33.0,
+             Mark.SYSTEM_UP: 50.0, Mark.SIGN_IN_SHOWN: 50.0, Mark.SIGNED_IN: 60.0}  # fmt: skip
+    assert human_wait(marks) == 40.0
+    assert [machine_seconds(t, marks) for t in (2, 20, 40, 55, 70)] == [2, 3, 10, 20, 30]
+    assert readings_of(marks, None)[Measure.SYSTEM_UP].value == 20.0
+    reported = (Stage(StageKind.KERNEL, 0.0, 2.0), Stage(StageKind.INITRD, 2.0, 36.0))
+    kinds = [(stage.kind, stage.start, stage.end) for stage in stages_of(marks, reported, 80.0)]
+    assert kinds[1:4] == [
+        (StageKind.INITRD, 2.0, 3.0), (StageKind.PASSPHRASE_WAIT, 3.0, 33.0),
+        (StageKind.INITRD, 33.0, 36.0),
+    ]  # fmt: skip
+
+
+@given(st.lists(st.floats(0, 1000), min_size=4, max_size=4), st.floats(0, 2000))
+def test_machine_seconds_only_ever_go_on(instants, at):
+    """Whatever the waits: no later instant comes sooner, and none comes later than it fell."""
+    four = (Mark.PASSPHRASE_ASKED, Mark.PASSPHRASE_GIVEN, Mark.SIGN_IN_SHOWN, Mark.SIGNED_IN)
+    marks = dict(zip(four, sorted(instants), strict=True))
+    assert machine_seconds(at, marks) <= at
+    assert machine_seconds(at, marks) <= machine_seconds(at + 1, marks) + 1e-9
+    late = machine_seconds(3000.0, marks)
+    assert late == pytest.approx(3000.0 - human_wait(marks))
 
 
 def test_settled_is_within_a_second_of_the_stand_ins_truth():

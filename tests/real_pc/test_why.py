@@ -2,6 +2,11 @@
 
 import json
 
+import pytest
+
+from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.measures import Measure
+from plucky_ledger.exchange.boots import boot_from_bytes
 from tests.real_pc.use import ledger_command, switched_on
 
 RECORDING = "/home/bench/why.jsonl"
@@ -23,7 +28,7 @@ def test_a_real_pc_tells_what_state_it_is_in(real_pc):
     found = json.loads(ledger_command(real_pc, "why", job, "--json"))
     assert found["boots"] == 1
     assert {finding["rule"] for finding in found["findings"]} <= {"many_failed", "little_room"}
-    by_root = json.loads(real_pc.run("/opt/plucky/bin/plucky-ledger", "administer", "inspect"))
+    by_root = json.loads(real_pc.run("plucky-ledger", "administer", "inspect"))
     assert by_root["swap_total_bytes"] == told[-1]["swap_total_bytes"]
     samples = [line for line in lines if line["kind"] == "sample"]
     for counted in ("disk_requests", "disk_answer_seconds", "memory_pressure_seconds"):
@@ -32,3 +37,45 @@ def test_a_real_pc_tells_what_state_it_is_in(real_pc):
     assert room["whole"]
     assert room["files"] > 1_000
     assert any(heap["kind"] == "system" for heap in room["heaps"])
+
+
+VOLUME = """\
+[Unit]
+Description=vault
+[Service]
+Type=oneshot
+RemainAfterExit=yes
+ExecStart=/usr/bin/systemd-ask-password --timeout=120 vault
+[Install]
+WantedBy=multi-user.target
+"""
+PERSON = """\
+[Service]
+ExecStart=/bin/sh -c 'sleep 7; for asked in /run/systemd/ask-password/ask.*; do \\
+    printf open | /usr/lib/systemd/systemd-reply-password 1 $(sed -n s/^Socket=//p $asked); done'
+[Install]
+WantedBy=multi-user.target
+"""
+UNITS = {"systemd-cryptsetup@vault.service": VOLUME, "person.service": PERSON}
+
+
+def test_a_passphrase_is_waited_for_and_not_charged(real_pc):
+    """The real manager and its real agents; the person who types is a service."""
+    switched_on(real_pc)
+    for name, text in UNITS.items():
+        real_pc.path(f"/etc/systemd/system/{name}").write_text(text)
+        real_pc.run("systemctl", "enable", name)
+    try:
+        real_pc.switch_off()
+        switched_on(real_pc)
+        ledger_command(real_pc, "record", "--for", "3", "--out", f"{RECORDING}.2")
+        boot = boot_from_bytes(real_pc.path(f"{RECORDING}.2").read_bytes()).boot
+        waited = boot.marks[Mark.PASSPHRASE_GIVEN] - boot.marks[Mark.PASSPHRASE_ASKED]
+        assert 4 < waited < 20
+        up = boot.readings[Measure.SYSTEM_UP].value
+        assert up == pytest.approx(boot.marks[Mark.SYSTEM_UP] - waited, abs=0.2)
+    finally:
+        real_pc.tried("systemctl", "disable", *UNITS)
+        for name in UNITS:
+            real_pc.path(f"/etc/systemd/system/{name}").unlink()
+        real_pc.switch_off()

@@ -6,7 +6,7 @@ import pytest
 
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import How
-from plucky_ledger.core.boots.marks import Mark, sign_in_wait
+from plucky_ledger.core.boots.marks import Mark, human_wait
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.pages.book import book_page
@@ -41,7 +41,7 @@ def test_book_lanes_and_load_agree_on_when_it_settled(demo, aside):
     analysis = analyses.of(demo, number, boot)
     (flag,) = [flag for flag in lanes_page(analysis).flags if flag.mark is Mark.SETTLED]
     load = load_answer(demo, number, boot, analyses, LoadQuestion(Span.STARTUP)).page
-    waited = sign_in_wait(boot.marks)
+    waited = human_wait(boot.marks)
     assert flag.seconds - waited == pytest.approx(in_book, abs=1e-6)
     assert load.settled == pytest.approx(flag.seconds)
     assert load.span[1] == pytest.approx(flag.seconds)

@@ -8,7 +8,14 @@ from pathlib import Path
 
 from plucky_ledger.capture.inventory import schedules, switched_off_lines
 from plucky_ledger.capture.pressure import with_pressure
-from plucky_ledger.capture.units import MICROSECONDS, boot_lines, instant, scaled, unit_lines
+from plucky_ledger.capture.units import (
+    MICROSECONDS,
+    boot_lines,
+    instant,
+    passphrase_lines,
+    scaled,
+    unit_lines,
+)
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.properties import (
@@ -117,6 +124,8 @@ def manager_lines(bus: Bus, owner: str) -> Iterator[Line]:
     timed = schedules(bus, timers) if timers and why is None else {}
     described = unit_lines(answers, manager, owner, timed)
     yield from with_pressure(described)
+    if owner == "system":
+        yield from passphrase_lines(answers)
     listed = [line.entry for line in described if isinstance(line, EntryLine)]
     try:
         yield from switched_off_lines(bus, owner, listed)

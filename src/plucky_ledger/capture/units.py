@@ -27,6 +27,10 @@ VENDOR_FOLDERS = ("/lib/systemd/", "/usr/lib/systemd/", "/run/systemd/")
 """Units the distribution ships or generates: parts of the system."""
 EVERYBODYS = ("/etc/", "/usr/")
 """Where desktop entries lie that start for whoever signs in."""
+VOLUMES, AGENTS = "systemd-cryptsetup@", "systemd-ask-password-"
+"""Units that open encrypted volumes, and those that put their questions to people."""
+LONGEST_UNLOCKING_SECONDS = 4.0
+"""A key is made of a passphrase in two seconds or so, on all cores."""
 SIGN_IN_SCREEN = "display-manager.service"
 ONESHOT = "oneshot"
 _UP_AND_END = ("ActiveEnter", "ActiveExit", "InactiveEnter")
@@ -99,6 +103,35 @@ def unit_lines(
         if SIGN_IN_SCREEN in unit.get("Names", ()) and (shown := instant(unit, "ActiveEnter")):
             lines.append(MarkLine("sign-in shown", shown, SOURCE))
     return lines
+
+
+def passphrase_lines(units: Iterable[Properties]) -> list[Line]:
+    """When a passphrase was asked for and given: the longest wait for one.
+
+    A volume's unit runs from the question until it is open; that somebody was asked shows in an
+    agent that puts questions to people having started meanwhile. What the unit computed itself is
+    the machine's, and comes after the answer.
+    """
+    every = list(units)
+    agents = [
+        at
+        for unit in every
+        if str(unit.get("Id", "")).startswith(AGENTS) and (at := instant(unit, "InactiveExit"))
+    ]
+    waits = [(0.0, 0.0)]
+    for unit in every:
+        begin, up = instant(unit, "InactiveExit"), instant(unit, "ActiveEnter")
+        if not str(unit.get("Id", "")).startswith(VOLUMES) or begin is None or up is None:
+            continue
+        asked = min((at for at in agents if begin <= at <= up), default=up)
+        own = min(scaled(unit, "CPUUsageNSec", 1e-9) or 0.0, LONGEST_UNLOCKING_SECONDS)
+        waits.append((asked, max(asked, round(up - own, 3))))
+    asked, given = max(waits, key=lambda wait: wait[1] - wait[0])
+    if given <= asked:
+        return []
+    return [
+        MarkLine("passphrase asked", asked, SOURCE), MarkLine("passphrase given", given, SOURCE),
+    ]  # fmt: skip
 
 
 def entry_id(unit: Properties, owner: str) -> str:

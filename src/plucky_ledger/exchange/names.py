@@ -12,6 +12,8 @@ FROM_JOURNAL = "read from the log"
 MARKS = {
     "power on": Mark.POWER_ON,
     "kernel started": Mark.KERNEL_STARTED,
+    "passphrase asked": Mark.PASSPHRASE_ASKED,
+    "passphrase given": Mark.PASSPHRASE_GIVEN,
     "system up": Mark.SYSTEM_UP,
     "sign-in shown": Mark.SIGN_IN_SHOWN,
     "signed in": Mark.SIGNED_IN,

@@ -16,7 +16,7 @@ from plucky_ledger.core.book.entry_states import entry_states, pencilled_states
 from plucky_ledger.core.book.job import Change, ChangeKind, Job, Posting, restart_due, undoing
 from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.boots.boot import Boot, starts_in
-from plucky_ledger.core.boots.marks import sign_in_wait
+from plucky_ledger.core.boots.marks import human_wait
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.hints import is_guarded
 from plucky_ledger.core.entries.states import STARTED, EntryState
@@ -290,7 +290,7 @@ def _newest(job: Job) -> tuple[Boot, ...]:
 def _usual_seconds(job: Job) -> float:
     """How long a boot takes until it has settled, or is up."""
     times = [
-        reading.value + sign_in_wait(boot.marks)
+        reading.value + human_wait(boot.marks)
         for boot in starts_in(_newest(job))
         for measure in (Measure.SETTLED, Measure.SYSTEM_UP)
         if (reading := boot.readings.get(measure)) is not None

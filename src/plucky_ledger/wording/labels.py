@@ -40,6 +40,8 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
     Mark: {
         Mark.POWER_ON: N_("power on"),
         Mark.KERNEL_STARTED: N_("kernel started"),
+        Mark.PASSPHRASE_ASKED: N_("passphrase asked"),
+        Mark.PASSPHRASE_GIVEN: N_("passphrase given"),
         Mark.SYSTEM_UP: N_("system up"),
         Mark.SIGN_IN_SHOWN: N_("sign-in shown"),
         Mark.SIGNED_IN: N_("signed in"),
@@ -71,6 +73,7 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         StageKind.KERNEL: N_("kernel"),
         StageKind.INITRD: N_("initrd"),
         StageKind.SERVICES: N_("services"),
+        StageKind.PASSPHRASE_WAIT: N_("passphrase wait"),
         StageKind.SIGN_IN_WAIT: N_("sign-in wait"),
         StageKind.SESSION: N_("session"),
         StageKind.SETTLING: N_("settling"),

@@ -5,7 +5,7 @@ from math import isnan
 from plucky_ledger.core.book.fairness import boot_concerns
 from plucky_ledger.core.boots.boot import Boot, How, StartKind
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.boots.stages import Stage, StageKind
+from plucky_ledger.core.boots.stages import WAITS, Stage, StageKind
 from plucky_ledger.pages.curves import Strip, StripKind, StripReading, reading_of
 from plucky_ledger.pages.lane_order import Folded, LaneOrder
 from plucky_ledger.pages.lanes import Lacks, Lane, LanesPage
@@ -163,8 +163,9 @@ def settled_figures(page: LanesPage, behind: LanesPage | None) -> tuple[str, str
 
 def stage_captions(stage: Stage) -> tuple[str, ...]:
     """Texts for a stage, the longest first; the first that fits is used."""
-    if stage.kind is StageKind.SIGN_IN_WAIT:
-        return (say("sign-in wait, not charged"), say("not charged"), say("wait"))
+    if stage.kind in WAITS:
+        whole = say("{wait}, not charged", wait=label(stage.kind))
+        return (whole, say("not charged"), say("wait"))
     return (shown(stage.name) if stage.kind is StageKind.UNKNOWN else label(stage.kind),)
 
 

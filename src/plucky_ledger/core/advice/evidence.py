@@ -10,7 +10,7 @@ import numpy as np
 from plucky_ledger.core.advice.finding import Curve
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How
-from plucky_ledger.core.boots.marks import sign_in_wait
+from plucky_ledger.core.boots.marks import human_wait
 from plucky_ledger.core.boots.programs import value_at
 from plucky_ledger.core.boots.samples import Floats, cut_off, grown_by, rates
 from plucky_ledger.core.boots.waits import Waits, waits_between
@@ -81,7 +81,7 @@ def spared_by_memory(recorded: Sequence[Analysis]) -> float:
 
 @dataclass(frozen=True)
 class Busy:
-    """How busy a PC was until it had settled. Shares of that time, the sign-in wait left out."""
+    """How busy a PC was until it had settled. Shares of that time, waits for a person left out."""
 
     disk: float
     cpu: float
@@ -95,7 +95,7 @@ def busy_until_settled(analysis: Analysis) -> Busy | None:
     if samples is None or len(samples) < 3:
         return None
     until = analysis.settled_at or samples.end
-    length = max(until - sign_in_wait(analysis.boot.marks), 1.0)
+    length = max(until - human_wait(analysis.boot.marks), 1.0)
     seconds = samples.seconds
     disk = grown_by(samples.disk_busy_seconds, seconds, until)
     cpu = grown_by(samples.cpu_seconds, seconds, until)

@@ -1,6 +1,6 @@
-"""Marks: the named instants of a boot, and the human pause that is not the machine's."""
+"""Marks: the named instants of a boot, and the human pauses that are not the machine's."""
 
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from enum import StrEnum
 from itertools import pairwise
 
@@ -12,6 +12,8 @@ class Mark(StrEnum):
 
     POWER_ON = "power_on"
     KERNEL_STARTED = "kernel_started"
+    PASSPHRASE_ASKED = "passphrase_asked"  # noqa: S105 an instant
+    PASSPHRASE_GIVEN = "passphrase_given"  # noqa: S105 an instant
     SYSTEM_UP = "system_up"
     SIGN_IN_SHOWN = "sign_in_shown"
     SIGNED_IN = "signed_in"
@@ -33,25 +35,32 @@ PERSON_MARKS = (
 """What a person with a stopwatch can see, in order."""
 
 
-def sign_in_wait(marks: Marks) -> float:
-    """Seconds between sign-in shown and signed in; 0 when either was not seen."""
-    shown, signed_in = marks.get(Mark.SIGN_IN_SHOWN), marks.get(Mark.SIGNED_IN)
-    if shown is None or signed_in is None:
-        return 0.0
-    return max(0.0, signed_in - shown)
+PAUSES = (
+    (Mark.PASSPHRASE_ASKED, Mark.PASSPHRASE_GIVEN),
+    (Mark.SIGN_IN_SHOWN, Mark.SIGNED_IN),
+)
+"""Stretches in which the machine waited for a person."""
+
+
+def pauses(marks: Marks) -> Iterator[tuple[float, float]]:
+    """When the machine waited for a person: those of which both ends were seen."""
+    for begin, end in PAUSES:
+        if begin in marks and end in marks and marks[end] > marks[begin]:
+            yield marks[begin], marks[end]
+
+
+def human_wait(marks: Marks) -> float:
+    """Seconds in which the machine waited for a person."""
+    return sum(end - begin for begin, end in pauses(marks))
 
 
 def machine_seconds(instant: float, marks: Marks) -> float:
-    """``instant`` (seconds since time zero) with the sign-in wait taken out.
+    """``instant`` (seconds since time zero) with the waits for a person taken out.
 
-    An instant that lies within the wait counts as the moment the sign-in was shown.
+    An instant that lies within a wait counts as the moment in which it began.
     """
-    shown, signed_in = marks.get(Mark.SIGN_IN_SHOWN), marks.get(Mark.SIGNED_IN)
-    if shown is None or signed_in is None or instant <= shown:
-        return instant
-    if instant < signed_in:
-        return shown
-    return instant - sign_in_wait(marks)
+    waited = sum(min(instant, end) - begin for begin, end in pauses(marks) if instant > begin)
+    return instant - waited
 
 
 def faults(marks: Marks) -> tuple[Reason, ...]:

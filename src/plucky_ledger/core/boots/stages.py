@@ -1,9 +1,10 @@
 """The stage band: which part of the PC was at work when."""
 
-from dataclasses import dataclass
+from collections.abc import Iterator
+from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from plucky_ledger.core.boots.marks import Mark, Marks
+from plucky_ledger.core.boots.marks import PAUSES, Mark, Marks
 
 
 class StageKind(StrEnum):
@@ -14,10 +15,15 @@ class StageKind(StrEnum):
     KERNEL = "kernel"
     INITRD = "initrd"
     SERVICES = "services"
+    PASSPHRASE_WAIT = "passphrase_wait"  # noqa: S105 a stage
     SIGN_IN_WAIT = "sign_in_wait"
     SESSION = "session"
     SETTLING = "settling"
     UNKNOWN = "unknown"
+
+
+WAITS = frozenset({StageKind.PASSPHRASE_WAIT, StageKind.SIGN_IN_WAIT})
+"""Stages in which the PC waits for a person."""
 
 
 @dataclass(frozen=True)
@@ -53,7 +59,22 @@ def stages_of(marks: Marks, known: tuple[Stage, ...], settled: float | None) -> 
         if kind is not StageKind.SIGN_IN_WAIT or Mark.SIGN_IN_SHOWN in marks:
             stages.append(Stage(kind, begin, end))
         begin = end
-    return tuple(stages)
+    return tuple(part for stage in stages for part in _around_passphrase(stage, marks))
+
+
+def _around_passphrase(stage: Stage, marks: Marks) -> Iterator[Stage]:
+    """A stage without the wait for a passphrase in it, and that as one of its own."""
+    asked, given = (marks.get(mark) for mark in PAUSES[0])
+    if asked is None or given is None or not stage.start < given or not asked < stage.end:
+        yield stage
+        return
+    begin, end = max(asked, stage.start), min(given, stage.end)
+    parts = (
+        replace(stage, end=begin),
+        Stage(StageKind.PASSPHRASE_WAIT, begin, end),
+        replace(stage, start=end),
+    )
+    yield from (part for part in parts if part.end > part.start)
 
 
 def _first(marks: Marks) -> float | None:

@@ -14,7 +14,7 @@ from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import pseudo_median
 from plucky_ledger.core.book.student import student_t
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.boots.marks import sign_in_wait
+from plucky_ledger.core.boots.marks import human_wait
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.cost.boot_use import typical_use, use_in
@@ -114,7 +114,7 @@ class RoundReplay:
         if self._whole is None:
             whole, *replayed = self._replay.without([frozenset(), *missing])
             self._tempos = [
-                tempo_of(boot, settled and settled - workload.sign_in_wait, up)
+                tempo_of(boot, settled and settled - workload.human_wait, up)
                 for boot, settled, up, workload in zip(
                     whole, self._settled, self._ups, self._workloads, strict=True
                 )
@@ -268,7 +268,7 @@ class RoundReplay:
     def _settled_machine(self) -> list[float]:
         """Settled of each boot in machine time, as it was observed."""
         return [
-            settled - workload.sign_in_wait
+            settled - workload.human_wait
             for settled, workload in zip(self._settled, self._workloads, strict=True)
             if settled is not None
         ]
@@ -310,7 +310,7 @@ def _settled_at(boot: Boot) -> float | None:
     reading = boot.readings.get(Measure.SETTLED)
     if reading is None or reading.censored:
         return None
-    return reading.value + sign_in_wait(boot.marks)
+    return reading.value + human_wait(boot.marks)
 
 
 def estimate(

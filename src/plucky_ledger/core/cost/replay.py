@@ -12,7 +12,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 from numpy.typing import NDArray
 
-from plucky_ledger.core.boots.marks import Mark, machine_seconds
+from plucky_ledger.core.boots.marks import machine_seconds
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.settle import DEFAULT_LEVELS, find_settled
 from plucky_ledger.core.cost.contention import aloneness
@@ -307,9 +307,7 @@ class _Run:
                           cores=boot.cores)  # fmt: skip
         settled = find_settled(samples, begins, FINE_LEVELS)
         assert settled is not None
-        marks = {}
-        if boot.sign_in_wait and np.isfinite(signed_in):
-            marks = {Mark.SIGN_IN_SHOWN: signed_in - boot.sign_in_wait, Mark.SIGNED_IN: signed_in}
+        marks = boot.marks(signed_in)
         return Replayed(
             machine_seconds(settled.seconds, marks), settled.censored, machine_seconds(up, marks)
         )

@@ -16,7 +16,7 @@ class Tempo:
 
 @dataclass(frozen=True)
 class Replayed:
-    """One boot replayed. Machine seconds: the sign-in wait is taken out."""
+    """One boot replayed. Machine seconds: waits for a person are taken out."""
 
     settled: float
     censored: bool

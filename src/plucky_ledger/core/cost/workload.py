@@ -8,12 +8,12 @@ have alone. manual/methods.md has a worked example.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 
 import numpy as np
 
 from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.boots.marks import Mark, Marks
+from plucky_ledger.core.boots.marks import PAUSES, Mark, Marks, human_wait
 from plucky_ledger.core.boots.samples import Floats, Samples, cut_off, thinned
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.cost.contention import SYSTEM_TASK, Contention, DiskCosts, Stretches
@@ -79,7 +79,7 @@ class Workload:
     """The task whose being up shows the sign-in; signing in follows it by ``sign_in_lag``."""
     sign_in_lag: float
     sign_in_wait: float
-    """The human pause, which is nobody's."""
+    """The human pause at the sign-in, which is nobody's."""
     system_up: float
     system_tasks: frozenset[int]
     """Tasks that have to be up before the system is."""
@@ -93,6 +93,21 @@ class Workload:
     """Seconds the drive had been busy by the first sample: the kernel's own, mostly."""
     computed_before: float = 0.0
     """CPU seconds that had been used by then."""
+    before: Mapping[Mark, float] = field(default_factory=dict)
+    """The human pause before the system was up: it comes whatever starts."""
+
+    @property
+    def human_wait(self) -> float:
+        """Seconds of both pauses."""
+        return self.sign_in_wait + human_wait(self.before)
+
+    def marks(self, signed_in: float) -> dict[Mark, float]:
+        """The pauses, where somebody signed in at an instant."""
+        marks = dict(self.before)
+        if self.sign_in_wait and np.isfinite(signed_in):
+            marks[Mark.SIGN_IN_SHOWN] = signed_in - self.sign_in_wait
+            marks[Mark.SIGNED_IN] = signed_in
+        return marks
 
 
 def workload_of(
@@ -282,6 +297,7 @@ def _with_marks(
         end=samples.end,
         moved_before=min(float(samples.disk_busy_seconds[0]), float(samples.seconds[0])),
         computed_before=min(float(samples.cpu_seconds[0]), float(samples.seconds[0])),
+        before={mark: marks[mark] for mark in PAUSES[0] if mark in marks},
     )
 
 

@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen
 
 from plucky_ledger.core.axes import Axis
-from plucky_ledger.core.boots.stages import Stage, StageKind
+from plucky_ledger.core.boots.stages import WAITS, Stage
 from plucky_ledger.pages.lanes import ChainLine, Flag, Lane
 from plucky_ledger.ui.drawing.silhouette import (
     Line,
@@ -117,7 +117,7 @@ class LanesPainter:
             box = self._clipped(stage.start, stage.end, top, metrics.height())
             if box is None:
                 continue
-            waits = stage.kind is StageKind.SIGN_IN_WAIT
+            waits = stage.kind in WAITS
             if waits:
                 hatched = QRectF(box.left(), machine.top(), box.width(), machine.height())
                 painter.fillRect(
