@@ -5,8 +5,11 @@ import os
 import pytest
 
 from plucky_ledger.capture import survey as surveyed
+from plucky_ledger.capture.administrator import survey_of_the_system
 from plucky_ledger.capture.survey import survey
 from plucky_ledger.core.pc.room import CLEARING, Clearing, HeapKind
+from plucky_ledger.core.trouble import Refused
+from plucky_ledger.linux import administrator as of_linux
 
 MEGABYTE = 10**6
 
@@ -90,3 +93,21 @@ def test_what_may_not_be_looked_into_is_counted(drive, monkeypatch):
 def test_every_kind_of_heap_says_what_clearing_costs():
     assert set(CLEARING) == set(HeapKind)
     assert CLEARING[HeapKind.SYSTEM] is Clearing.NEVER
+
+
+def test_the_administrator_tells_how_far_it_is_and_stops_when_nobody_wants_more(monkeypatch):
+    """In a process of its own, as it is asked: the whole drive, but ended at the first word."""
+    monkeypatch.setattr(of_linux, "_becoming", lambda: ["env"])
+    told = []
+
+    def progress(files, folder):
+        told.append((files, folder))
+        return False
+
+    found = survey_of_the_system(progress)
+    assert told[0][0] == surveyed.TELL_EVERY
+    assert not found.whole
+    assert found.files >= told[0][0]
+    monkeypatch.setattr(of_linux, "_becoming", lambda: ["false"])
+    with pytest.raises(Refused):
+        survey_of_the_system(progress)

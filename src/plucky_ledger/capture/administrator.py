@@ -9,14 +9,22 @@ from plucky_ledger.capture.arming import NotArmed, arm, take_away
 from plucky_ledger.capture.condition import condition_lines
 from plucky_ledger.capture.journal import past_boots
 from plucky_ledger.capture.starters import Arming, starter_of, starters
+from plucky_ledger.capture.survey import Progress, survey
 from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.trouble import Refused, TroubleCode
-from plucky_ledger.linux.administrator import answered, who_asks
+from plucky_ledger.linux.administrator import (
+    answered,
+    follow_the_administrator,
+    tell_who_asked,
+    who_asks,
+)
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as, homes, is_administrator
 from plucky_ledger.recording.condition import ConditionLine
+from plucky_ledger.recording.lines import bounded
 
-ARM, DISARM, PAST_BOOTS, INSPECT = "arm", "disarm", "past-boots", "inspect"
+ARM, DISARM, PAST_BOOTS, INSPECT, SURVEY = "arm", "disarm", "past-boots", "inspect", "survey"
 
 
 def arm_the_system(arming: Arming) -> None:
@@ -44,6 +52,20 @@ def condition_of_the_pc() -> ConditionLine:
     """The state of the PC with what only the administrator may see of it. Raises Trouble."""
     try:
         return msgspec.json.decode(answered(carry_out, INSPECT), type=ConditionLine)
+    except msgspec.DecodeError as error:
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
+
+
+def survey_of_the_system(progress: Progress) -> Survey:
+    """What takes the room, wherever it lies. Raises Trouble."""
+    decoder = msgspec.json.Decoder(tuple[int, str])
+
+    def told(line: bytes) -> bool:
+        return progress(*decoder.decode(line))
+
+    try:
+        answer = follow_the_administrator(told, SURVEY)
+        return msgspec.json.decode(answer, type=Survey)
     except msgspec.DecodeError as error:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
 
@@ -111,6 +133,12 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
         case ["inspect"]:
             *_, told = condition_lines(lambda: True)
             return msgspec.json.encode(told)
+        case ["survey"]:
+
+            def progress(files: int, folder: str) -> bool:
+                return tell_who_asked(msgspec.json.encode((files, bounded(folder))))
+
+            return msgspec.json.encode(survey(progress))
         case _:
             raise ValueError(f"{' '.join(wish)}: nothing the administrator does")
     return b""

@@ -123,9 +123,14 @@ class RealPc:
         else:
             arm(arming, level, self._folders)
 
-    def survey(self, progress: Callable[[int, str], bool]) -> Survey:
-        """What takes the room on its drive, as far as this user may look."""
+    def survey(
+        self, progress: Callable[[int, str], bool], as_administrator: bool = False
+    ) -> Survey:
+        """What takes the room on its drive, as far as who looks may look. Raises Trouble."""
         from plucky_ledger.capture.survey import survey
+
+        if as_administrator and not is_administrator():
+            return administrator.survey_of_the_system(progress)
 
         return survey(progress)
 

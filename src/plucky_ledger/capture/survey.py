@@ -11,7 +11,9 @@ from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from plucky_ledger.capture.unneeded import unneeded_packages
 from plucky_ledger.core.pc.room import Heap, HeapKind, Survey
+from plucky_ledger.recording.lines import bounded
 
 Progress = Callable[[int, str], bool]
 """Told how many files were counted, and where; False stops."""
@@ -20,6 +22,7 @@ BLOCK = 512
 DEPTH = 3
 """Names below the root by which folders of no known kind are told apart."""
 MOST_FOLDERS = 8
+NAMED_PACKAGES = 4
 LEAST_BYTES = 50_000_000
 """Smaller heaps are not worth knowing."""
 SYSTEM = ("bin", "boot", "etc", "lib", "lib32", "lib64", "opt", "sbin", "usr")
@@ -119,7 +122,7 @@ def _folder(path: str, root: Path) -> str:
 
 
 def _told(sums: _Sums, root: Path, whole: bool) -> Survey:
-    heaps = [*_known_heaps(sums), *_largest_folders(sums)]
+    heaps = [*_known_heaps(sums), *_largest_folders(sums), *_unneeded(root)]
     try:
         room = os.statvfs(root)
         size, free = room.f_blocks * room.f_frsize, room.f_bavail * room.f_frsize
@@ -153,6 +156,15 @@ def _largest_folders(sums: _Sums) -> list[Heap]:
         if kind is HeapKind.FOLDER and size >= LEAST_BYTES
     ]
     return sorted(folders, key=lambda heap: -heap.size_bytes)[:MOST_FOLDERS]
+
+
+def _unneeded(root: Path) -> Iterator[Heap]:
+    """Packages nobody needs: by what their database says they take."""
+    packages = unneeded_packages(root)
+    size = sum(package.size_bytes for package in packages)
+    if size >= LEAST_BYTES:
+        names = ", ".join(package.name for package in packages[:NAMED_PACKAGES])
+        yield Heap(HeapKind.UNNEEDED, bounded(names), size, len(packages))
 
 
 def _places(root: Path, running: str) -> dict[str, _Place]:

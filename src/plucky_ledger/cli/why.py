@@ -87,8 +87,9 @@ def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> N
 @click.command()
 @job_argument
 @ledger_option
+@click.option("--as-administrator", is_flag=True, help="Look where not everybody may look.")
 @json_option
-def room(job: str, ledger: str | None, as_json: bool) -> None:
+def room(job: str, ledger: str | None, as_administrator: bool, as_json: bool) -> None:
     """Print what takes the room on JOB's PC; nothing is deleted."""
     from rich.progress import Progress, SpinnerColumn, TextColumn
 
@@ -104,7 +105,7 @@ def room(job: str, ledger: str | None, as_json: bool) -> None:
             shown.update(task, description=looking(files, folder))
             return True
 
-        found = survey(book, find_job(book, job), progress)
+        found = survey(book, find_job(book, job), progress, as_administrator)
     if as_json:
         answer_json(found)
         return

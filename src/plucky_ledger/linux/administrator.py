@@ -6,6 +6,7 @@ wished goes there as words, what became of it comes back as bytes or as trouble.
 
 import logging
 import os
+import select
 import shutil
 import subprocess
 import sys
@@ -66,6 +67,43 @@ def ask_the_administrator(*wish: str) -> bytes:
     if answer.returncode != 0:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
     return answer.stdout
+
+
+def follow_the_administrator(told: Callable[[bytes], bool], *wish: str) -> bytes:
+    """What the administrator answers in the end; ``told`` gets every line before, and returns False
+    to have the work ended: then that is the answer what was done until then.
+
+    Raises:
+        Refused: nobody here may become administrator, or whoever was asked did not.
+        Trouble: the administrator could not do it.
+    """
+    command = [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", *wish]
+    log.info("asking the administrator: %s", wish[0])
+    try:
+        process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
+    except OSError as error:
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
+    answer = b""
+    with process:
+        assert process.stdin is not None
+        assert process.stdout is not None
+        for line in process.stdout:
+            if answer and not process.stdin.closed and not told(answer):
+                process.stdin.close()  # who is the administrator cannot be sent a signal
+            answer = line
+    if process.returncode == IN_TROUBLE:
+        raise _trouble_of(answer)
+    if process.returncode != 0:
+        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
+    return answer
+
+
+def tell_who_asked(line: bytes) -> bool:
+    """From the administrator's process: a line for who follows; False where they want no more."""
+    sys.stdout.buffer.write(line + b"\n")
+    sys.stdout.buffer.flush()
+    readable, _, _ = select.select([sys.stdin], [], [], 0)
+    return not readable
 
 
 def _becoming() -> list[str]:

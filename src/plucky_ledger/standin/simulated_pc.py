@@ -41,6 +41,7 @@ HEAPS = (
     (HeapKind.LOGS, "/var/log", 0.011),
     (HeapKind.PROGRAM_CACHES, "/home/desk/.cache", 0.014),
     (HeapKind.OLD_KERNELS, "/lib/modules/6.1.0-18-desktop", 0.004),
+    (HeapKind.UNNEEDED, "librope3, tidewatch-data", 0.003),
     (HeapKind.THUMBNAILS, "/home/desk/.cache/thumbnails", 0.002),
 )
 """What takes the room on a stand-in PC, as shares of what is taken."""
@@ -151,7 +152,11 @@ class SimulatedPc:
         """It starts no recorder by itself. Raises Refused."""
         raise Refused(TroubleCode.PC_IS_SIMULATED)
 
-    def survey(self, progress: Callable[[int, str], bool]) -> Survey:
+    def survey(
+        self,
+        progress: Callable[[int, str], bool],
+        as_administrator: bool = False,
+    ) -> Survey:
         """What takes the room on its drive: as if it took a moment to look."""
         hardware = PCS[self.name].hardware
         used = hardware.disk_bytes - hardware.disk_free_bytes

@@ -57,9 +57,12 @@ class Pc(Protocol):
         ``label`` is the job's, by which it can be disarmed.
         """
 
-    def survey(self, progress: Callable[[int, str], bool]) -> Survey:
+    def survey(
+        self, progress: Callable[[int, str], bool], as_administrator: bool = False
+    ) -> Survey:
         """What takes the room on its drive. ``progress`` is told how many files were counted, and
-        where; False stops, and what was counted is told. Raises Trouble.
+        where; False stops, and what was counted is told. What not everybody may look into is looked
+        into ``as_administrator``, who is asked for. Raises Trouble.
         """
 
     def inspect(self) -> ConditionLine:
@@ -108,7 +111,9 @@ class PcElsewhere:
         """Raises Refused."""
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 
-    def survey(self, progress: Callable[[int, str], bool]) -> Survey:
+    def survey(
+        self, progress: Callable[[int, str], bool], as_administrator: bool = False
+    ) -> Survey:
         """Raises Refused."""
         raise Refused(TroubleCode.PC_IS_ELSEWHERE)
 

@@ -10,13 +10,18 @@ from plucky_ledger.usecases.pcs import pc_of
 from plucky_ledger.usecases.postings import pencil
 
 
-def survey(ledger: Ledger, number: int, progress: Callable[[int, str], bool]) -> Survey:
+def survey(
+    ledger: Ledger,
+    number: int,
+    progress: Callable[[int, str], bool],
+    as_administrator: bool = False,
+) -> Survey:
     """Look what takes the room; nothing is changed. ``progress`` returns False to stop.
 
     Raises:
-        Refused: the PC is elsewhere.
+        Refused: the PC is elsewhere, or nobody became administrator.
     """
-    return pc_of(read_job(ledger, number)).survey(progress)
+    return pc_of(read_job(ledger, number)).survey(progress, as_administrator)
 
 
 def pencil_clearing(ledger: Ledger, number: int, what: str, free_before: str) -> None:

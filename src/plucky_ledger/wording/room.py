@@ -33,6 +33,7 @@ NAMES: Mapping[HeapKind, str] = {
     HeapKind.THUMBNAILS: N_("Small pictures of pictures"),
     HeapKind.PROGRAM_CACHES: N_("Caches of programs"),
     HeapKind.OLD_KERNELS: N_("Old kernels"),
+    HeapKind.UNNEEDED: N_("Packages nobody needs any more"),
     HeapKind.LEFT_TEMPORARY: N_("Temporary files"),
     HeapKind.DOWNLOADS: N_("Downloads"),
     HeapKind.SYSTEM: N_("The system and its programs"),
@@ -44,6 +45,7 @@ COSTS: Mapping[Clearing, str] = {
         "Harmless; what is needed of it is made again, slower the first time."
     ),
     Clearing.HISTORY: N_("The past is lost with it: past boots are read from the log."),
+    Clearing.UNLESS_USED: N_("Harmless, unless a program uses them that no package knows of."),
     Clearing.FALL_BACK: N_("One way back less, should the newest kernel fail."),
     Clearing.OWNERS: N_("Only the owner can say."),
     Clearing.NEVER: N_("Needed."),
@@ -56,6 +58,7 @@ HOW: Mapping[HeapKind, str] = {
     HeapKind.THUMBNAILS: N_("delete the folder"),
     HeapKind.PROGRAM_CACHES: N_("delete the folder while nobody is signed in"),
     HeapKind.OLD_KERNELS: N_("with the package manager's own autoremove command"),
+    HeapKind.UNNEEDED: N_("with the package manager's own autoremove command"),
     HeapKind.LEFT_TEMPORARY: "systemd-tmpfiles --clean",
 }
 
@@ -63,7 +66,13 @@ HOW: Mapping[HeapKind, str] = {
 def heap_in_words(heap: Heap) -> HeapWords:
     """A heap in words, fit to be shown."""
     name, how = say(NAMES[heap.kind]), HOW.get(heap.kind, "")
-    files = say_n("{files} file", "{files} files", heap.files, files=number(heap.files))
+    files = (
+        say_n("{files} package, counted with the system as well",
+              "{files} packages, counted with the system as well",
+              heap.files, files=number(heap.files))
+        if heap.kind is HeapKind.UNNEEDED
+        else say_n("{files} file", "{files} files", heap.files, files=number(heap.files))
+    )  # fmt: skip
     cleared = say("{name} cleared ({path})", name=name, path=shown(heap.path))
     return HeapWords(
         name,

@@ -15,6 +15,8 @@ class HeapKind(StrEnum):
     THUMBNAILS = "thumbnails"
     PROGRAM_CACHES = "program_caches"
     OLD_KERNELS = "old_kernels"
+    UNNEEDED = "unneeded"
+    """Packages that came with others which are gone; they lie in the system's folders."""
     LEFT_TEMPORARY = "left_temporary"
     DOWNLOADS = "downloads"
     SYSTEM = "system"
@@ -30,6 +32,8 @@ class Clearing(StrEnum):
     """What is needed of it is made or fetched again: slower the first time."""
     HISTORY = "history"
     """What it tells of the past is lost."""
+    UNLESS_USED = "unless_used"
+    """Nothing, unless something uses it that no package knows of."""
     FALL_BACK = "fall_back"
     """There is one way back less."""
     OWNERS = "owners"
@@ -46,6 +50,7 @@ CLEARING: Mapping[HeapKind, Clearing] = {
     HeapKind.THUMBNAILS: Clearing.FETCHED_AGAIN,
     HeapKind.PROGRAM_CACHES: Clearing.FETCHED_AGAIN,
     HeapKind.OLD_KERNELS: Clearing.FALL_BACK,
+    HeapKind.UNNEEDED: Clearing.UNLESS_USED,
     HeapKind.LEFT_TEMPORARY: Clearing.NOTHING,
     HeapKind.DOWNLOADS: Clearing.OWNERS,
     HeapKind.SYSTEM: Clearing.NEVER,
@@ -59,9 +64,10 @@ class Heap:
 
     kind: HeapKind
     path: str
-    """Where it lies; of several places the largest."""
+    """Where it lies; of several places the largest. Of packages the names of the largest."""
     size_bytes: int
     files: int
+    """Of packages how many they are."""
 
     @property
     def clearing(self) -> Clearing:

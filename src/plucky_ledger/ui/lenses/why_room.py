@@ -5,6 +5,7 @@ from html import escape
 from PySide6.QtCore import QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import (
+    QCheckBox,
     QFrame,
     QGridLayout,
     QHBoxLayout,
@@ -18,7 +19,7 @@ from PySide6.QtWidgets import (
 from plucky_ledger.core.pc.room import Clearing, Heap, Survey
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
-from plucky_ledger.ui.text import Text, paragraph
+from plucky_ledger.ui.text import Text, paragraph, tip
 from plucky_ledger.ui.theme import ink, title_font
 from plucky_ledger.usecases.room import pencil_clearing, survey
 from plucky_ledger.wording.figures import size
@@ -68,6 +69,10 @@ class RoomView(QWidget):
         self.look_button = QPushButton(look)
         self.look_button.setMinimumWidth(self.fontMetrics().horizontalAdvance(look) + BESIDE_TEXT)
         self.look_button.clicked.connect(self._look_or_stop)
+        self.as_administrator = QCheckBox(say("as the administrator"))
+        self.as_administrator.setToolTip(
+            tip(say("Looks into other people's folders as well; somebody has to say who they are."))
+        )
         self._progress = Text()
         self._progress.setProperty("quiet", True)
         # However long the folder's name is, the button keeps its width.
@@ -79,6 +84,7 @@ class RoomView(QWidget):
         row = QHBoxLayout()
         row.setContentsMargins(16, 10, 20, 4)
         row.addWidget(self.look_button)
+        row.addWidget(self.as_administrator)
         row.addWidget(self._progress, 1)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
@@ -101,14 +107,14 @@ class RoomView(QWidget):
         job, ledger = self._desk.job, self._desk.ledger
         if job is None:
             return
-        number = job.number
+        number, everywhere = job.number, self.as_administrator.isChecked()
 
         def work(errand: Errand) -> Survey:
             def progress(files: int, folder: str) -> bool:
                 errand.tell(looking(files, folder))
                 return errand.going_on
 
-            return survey(ledger, number, progress)
+            return survey(ledger, number, progress, everywhere)
 
         def done(found: Survey) -> None:
             self._ended()
