@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QApplication, QPushButton
 from plucky_ledger.core.book.job import ChangeKind
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.trend.trend import Beside
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.standin.faults import Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
@@ -157,11 +158,17 @@ def test_since_when_shows_the_steps_in_the_measure_of_the_book(qtbot, on_demo):
     assert "Posted here: Saltmarsh Backup starts later" in said(lens.trend)
     (picture,) = lens.trend.widget().findChildren(TrendPicture)
     assert picture.grab().toImage().width() > 400
+    entries = [point.value for point in lens.trend.trend.beside[Beside.ENTRIES]]
+    assert max(entries) > min(entries) > 5  # what was switched off is none
+    memory = lens.trend.trend.beside[Beside.MEMORY]
+    assert len(memory) > 10
+    assert picture.height() > 300
     on_demo.desk.keep_book_in(Measure.MEMORY_HELD)
     qtbot.waitUntil(
         lambda: lens.trend.trend is not None and lens.trend.trend.measure is Measure.MEMORY_HELD
     )
     assert "MB less since" in said(lens.trend)
+    assert set(lens.trend.trend.beside) == {Beside.ENTRIES}
 
 
 def test_the_room_is_looked_at_on_demand_and_a_heap_is_pencilled(qtbot, on_demo):

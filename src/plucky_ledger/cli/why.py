@@ -70,6 +70,7 @@ def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> N
         answer_json(found)
         return
     from plucky_ledger.wording.trend import (
+        beside_in_words,
         causes,
         levels_in_words,
         step_in_words,
@@ -78,7 +79,8 @@ def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> N
     )
 
     paper = Paper()
-    paper.write(trend_in_short(found), trend_basis(found))
+    beside = (f"{beside_in_words(of, points)}." for of, points in found.beside.items())
+    paper.write(trend_in_short(found), trend_basis(found), *beside)
     for step in reversed(found.steps):
         told = f"{step_in_words(step, found.measure)} {levels_in_words(step, found.measure)}"
         paper.write("", told, causes(step))

@@ -6,9 +6,9 @@ from datetime import datetime
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.history import PackageAction, PackageEvent
 from plucky_ledger.core.trend.steps import FEWEST
-from plucky_ledger.core.trend.trend import DatedStep, Trend
+from plucky_ledger.core.trend.trend import Beside, DatedStep, Point, Trend
 from plucky_ledger.wording.book import particulars
-from plucky_ledger.wording.figures import day, whole_day, with_unit
+from plucky_ledger.wording.figures import day, number, size, whole_day, with_unit
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import in_one_line
@@ -84,3 +84,20 @@ def _named(events: Sequence[PackageEvent]) -> str:
     text = ", ".join(names[:NAMED_PACKAGES])
     more = len(names) - NAMED_PACKAGES
     return say("{names} and {n} more", names=text, n=more) if more > 0 else text
+
+
+_BESIDE = {
+    Beside.MEMORY: N_("Memory held at rest, {first} to {last}"),
+    Beside.ENTRIES: N_("Startup entries somebody installed, {first} to {last}"),
+}
+
+
+def beside_in_words(of: Beside, points: Sequence[Point]) -> str:
+    """What is drawn beside a trend, with its first and last figure."""
+    first, last = (beside_figure(of, point.value) for point in (points[0], points[-1]))
+    return say(_BESIDE[of], first=first, last=last)
+
+
+def beside_figure(of: Beside, value: float) -> str:
+    """One figure of what is drawn beside a trend."""
+    return size(value) if of is Beside.MEMORY else number(value)

@@ -1,8 +1,9 @@
 """A PC's boots on one axis of calendar time, the steps in them, and what came with each."""
 
-from collections.abc import Iterable, Sequence
-from dataclasses import dataclass
+from collections.abc import Iterable, Mapping, Sequence
+from dataclasses import dataclass, field
 from datetime import datetime, timedelta
+from enum import StrEnum
 
 from plucky_ledger.core.book.job import Job, Posting
 from plucky_ledger.core.boots.boot import Boot, counted
@@ -11,6 +12,7 @@ from plucky_ledger.core.pc.history import PackageEvent
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trend.steps import FEWEST, steps_in
 
+MEGABYTE = 1e6
 DAYS_BEFORE = timedelta(days=3)
 """How long before a step something may have been installed and not been started since."""
 
@@ -56,6 +58,15 @@ class DatedStep:
         return self.after - self.before
 
 
+class Beside(StrEnum):
+    """What is shown beside a trend."""
+
+    MEMORY = "memory"
+    """Bytes held at rest."""
+    ENTRIES = "entries"
+    """Startup entries that somebody installed and that start."""
+
+
 @dataclass(frozen=True)
 class Trend:
     """How a PC went in one measure."""
@@ -64,6 +75,8 @@ class Trend:
     points: tuple[Point, ...]
     levels: tuple[Level, ...]
     steps: tuple[DatedStep, ...]
+    beside: Mapping[Beside, tuple[Point, ...]] = field(default_factory=dict)
+    """What went along with it, where two boots at least tell."""
 
     @property
     def tells(self) -> bool:
@@ -71,8 +84,16 @@ class Trend:
         return len(self.points) >= 2 * FEWEST
 
 
-def trend_of(job: Job, measure: Measure, packages: Iterable[PackageEvent] = ()) -> Trend:
-    """The trend of a job's PC; boots set aside, and those that never got there, are left out."""
+def trend_of(
+    job: Job,
+    measure: Measure,
+    packages: Iterable[PackageEvent] = (),
+    entries: Sequence[Point] = (),
+) -> Trend:
+    """The trend of a job's PC; boots set aside, and those that never got there, are left out.
+
+    ``entries`` are how many startup entries there were at some of its boots.
+    """
     boots = [
         boot
         for boot in sorted(counted(job.boots), key=lambda boot: (boot.started_at, boot.number))
@@ -96,7 +117,24 @@ def trend_of(job: Job, measure: Measure, packages: Iterable[PackageEvent] = ()) 
             _dated(job, boots, (step.earliest, step.latest), (step.before, step.after), known)
             for step in found
         ),
+        _beside(job, measure, entries),
     )
+
+
+def _beside(
+    job: Job, measure: Measure, entries: Sequence[Point]
+) -> dict[Beside, tuple[Point, ...]]:
+    held = [
+        Point(boot.started_at, boot.readings[Measure.MEMORY_HELD].value * MEGABYTE)
+        for boot in counted(job.boots)
+        if Measure.MEMORY_HELD in boot.readings and measure is not Measure.MEMORY_HELD
+    ]
+    told = {Beside.MEMORY: held, Beside.ENTRIES: entries}
+    return {
+        of: tuple(sorted(points, key=lambda point: point.at))
+        for of, points in told.items()
+        if len(points) > 1
+    }
 
 
 def _dated(

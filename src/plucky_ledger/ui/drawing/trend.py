@@ -6,12 +6,14 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 
 from plucky_ledger.core.axes import Axis, Span
 from plucky_ledger.core.trend.trend import Trend
-from plucky_ledger.pages.trend import frame_of
+from plucky_ledger.pages.trend import beside_spans, frame_of
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import day, plain
-from plucky_ledger.wording.trend import trend_in_short
+from plucky_ledger.wording.trend import beside_figure, beside_in_words, trend_in_short
 
 HEIGHT = 230
+BESIDE_HEIGHT = 44
+"""Of each figure that is shown beside it."""
 DOT = 3.0
 LEFT, BOTTOM = 46.0, 24.0
 
@@ -24,10 +26,10 @@ class TrendPicture(QWidget):
         self._trend = trend
         self.setAccessibleName(trend_in_short(trend))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
-        self.setFixedHeight(HEIGHT)
+        self.setFixedHeight(HEIGHT + BESIDE_HEIGHT * len(trend.beside))
 
     def sizeHint(self) -> QSize:
-        return QSize(600, HEIGHT)
+        return QSize(600, self.height())
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         trend = self._trend
@@ -36,13 +38,14 @@ class TrendPicture(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(scaled_font(0.85))
-        box = QRectF(LEFT, 6, self.width() - LEFT - 8, self.height() - BOTTOM - 8)
+        box = QRectF(LEFT, 6, self.width() - LEFT - 8, HEIGHT - BOTTOM - 8)
         frame = frame_of(trend)
         along = Axis(*frame.time, box.left() + 6, box.right() - 6)
         up = Axis(*frame.values, box.bottom(), box.top())
         self._draw_ruler(painter, box, frame.values)
         self._draw_dates(painter, box, along)
         self._draw_steps(painter, box, along)
+        self._draw_beside(painter, box, along)
         colours = ink()
         painter.setPen(QPen(colours.of("ink"), 1.2))
         painter.setBrush(Qt.BrushStyle.NoBrush)
@@ -90,3 +93,28 @@ class TrendPicture(QWidget):
             shade = ink().of("lost" if step.by > 0 else "saved")
             shade.setAlpha(38)
             painter.fillRect(QRectF(begin, box.top(), max(end - begin, 2.0), box.height()), shade)
+
+    def _draw_beside(self, painter: QPainter, box: QRectF, along: Axis) -> None:
+        """Fine lines below, on the same time: each with its name, and its first and last figure."""
+        colours = ink()
+        right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
+        for row, (of, span) in enumerate(beside_spans(self._trend).items()):
+            points = self._trend.beside[of]
+            top = box.bottom() + BOTTOM + row * BESIDE_HEIGHT + 4
+            strip = QRectF(box.left(), top + 15, box.width(), BESIDE_HEIGHT - 22)
+            up = Axis(*span, strip.bottom(), strip.top())
+            painter.setPen(colours.of("pencil"))
+            name = QRectF(box.left(), top, box.width(), 14)
+            painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, beside_in_words(of, points))
+            painter.drawText(QRectF(0, strip.top() - 2, LEFT - 6, strip.height() + 4), right,
+                             beside_figure(of, points[-1].value))  # fmt: skip
+            painter.setPen(QPen(colours.of("ink"), 1.2))
+            places = [
+                QPointF(along.place(point.at.timestamp()), up.place(point.value))
+                for point in points
+            ]
+            painter.drawPolyline(places)
+            painter.setBrush(colours.of("ink"))
+            for place in places:
+                painter.drawEllipse(place, 1.6, 1.6)
+            painter.setBrush(Qt.BrushStyle.NoBrush)
