@@ -7,6 +7,7 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QPushButton
 
+from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.book.job import ChangeKind
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.measures import Measure
@@ -14,6 +15,7 @@ from plucky_ledger.core.trend.trend import Beside
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.standin.faults import Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.ui.actions import Place
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
 from plucky_ledger.ui.drawing.trend import TrendPicture
 from plucky_ledger.ui.lenses import why_advice
@@ -104,6 +106,45 @@ def test_an_entry_is_decided_about_and_a_guarded_one_only_the_second_time(qtbot,
     assert QApplication.focusWidget() is box
 
 
+def test_the_chosen_finding_has_its_menu_its_key_and_what_it_rests_on(qtbot, opened, tmp_path):
+    """Everything that is done by its buttons; the finding is chosen by a press on its words."""
+    pc = replace(pc_with(Fault.MANY_FAILURES), condition=pc_with(Fault.HOT).condition)
+    with Ledger(tmp_path / "two.ledger") as ledger:
+        recorded_job(ledger, pc, tmp_path)
+    window = opened(tmp_path / "two.ledger")
+    qtbot.waitUntil(lambda: window.desk.job is not None)
+    lens = why(qtbot, window)
+    rules = [finding.rule for finding in lens.page.findings]
+    assert set(rules) == {RuleCode.HEAT, RuleCode.MANY_FAILED}
+    assert lens.chosen.rule is rules[0]
+    _, (words, *_) = lens._rows["many_failed"]
+    qtbot.mouseClick(words, Qt.MouseButton.RightButton)
+    assert lens.chosen.rule is RuleCode.MANY_FAILED
+    names = [
+        action.text() for action in window.actions_made.context_menu(Place.WHY, window).actions()
+    ]
+    assert "Pencil this advice" in names
+    window.action("advice_to_owner").trigger()
+    settle(qtbot, window)
+    assert [one.rule for one in window.desk.job.advised] == [RuleCode.MANY_FAILED]
+    qtbot.waitUntil(lambda: lens.page is not None)
+    assert lens.chosen.rule is RuleCode.MANY_FAILED  # shown anew, it is still the chosen one
+    press(qtbot, window, "F2")
+    assert "4 entries failed to start" in window.panels.basis.words.text()
+    window.panels.basis.leave()
+    qtbot.waitUntil(lambda: lens.page is not None)
+    _, (words, *_) = lens._rows["heat"]
+    qtbot.mouseClick(words, Qt.MouseButton.LeftButton)
+    press(qtbot, window, "P")
+    settle(qtbot, window)
+    assert window.desk.job.pencilled.changes[0].what == "Fans and vents cleaned"
+    qtbot.waitUntil(lambda: lens.page is not None)
+    _, (words, *_) = lens._rows["many_failed"]
+    qtbot.mouseClick(words, Qt.MouseButton.LeftButton)
+    window.action("advice_to_entry").trigger()
+    assert window.right.lens is LensName.ENTRIES
+
+
 def test_what_is_ticked_is_on_the_statement(qtbot, on_demo):
     lens = why(qtbot, on_demo)
     (box,) = lens.statement_boxes.values()
@@ -163,6 +204,9 @@ def test_since_when_shows_the_steps_in_the_measure_of_the_book(qtbot, on_demo):
     memory = lens.trend.trend.beside[Beside.MEMORY]
     assert len(memory) > 10
     assert picture.height() > 300
+    press(qtbot, on_demo, "F2")
+    assert "boots," in on_demo.panels.basis.words.text()
+    on_demo.panels.basis.leave()
     on_demo.desk.keep_book_in(Measure.MEMORY_HELD)
     qtbot.waitUntil(
         lambda: lens.trend.trend is not None and lens.trend.trend.measure is Measure.MEMORY_HELD

@@ -11,7 +11,7 @@ from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit
 
 from plucky_ledger.core.book.job import PostingState, state_of
-from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.boots.marks import PERSON_MARKS, Mark
 from plucky_ledger.core.boots.stages import StageKind
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.pages.shelf import Order
@@ -61,9 +61,8 @@ def time_a_boot(qtbot, window, ready: float):
     qtbot.keyClick(watch, Qt.Key.Key_Backspace)
     assert watch.watch.next_mark is Mark.READY
     qtbot.keyClick(watch, Qt.Key.Key_Space)
-    for mark, seconds in zip(Mark, (0, None, None, 20, 28, 40, ready), strict=False):
-        if mark in watch.form.fields and seconds is not None:
-            watch.form.fields[mark].setText(str(seconds))
+    for mark, seconds in zip(PERSON_MARKS, (0, 20, 28, 40, ready), strict=True):
+        watch.form.fields[mark].setText(str(seconds))
     qtbot.mouseClick(watch.keep_button, Qt.MouseButton.LeftButton)
     settle(qtbot, window)
 

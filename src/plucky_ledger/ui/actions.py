@@ -39,6 +39,7 @@ class Place(StrEnum):
     LANES = "lanes"
     LOAD = "load"
     VERDICT = "verdict"
+    WHY = "why"
     STATEMENT = "statement"
     SHELF = "shelf"
 

@@ -292,6 +292,22 @@ class RightPage(QWidget):
         """Set the program chosen in the load aside, or bring it back."""
         self.load.aside_button.click()
 
+    def pencil_advice(self) -> None:
+        """Pencil what the chosen finding advises."""
+        self.why.advice.pencil_chosen()
+
+    def tell_the_owner(self) -> None:
+        """Put the chosen finding on the statement, or take it off."""
+        self.why.advice.tell_the_owner_of_chosen()
+
+    def advice_to_entry(self) -> None:
+        """To the entry the chosen finding is about."""
+        self.why.advice.to_entry_of_chosen()
+
+    def ask_the_drives(self) -> None:
+        """Have the administrator asked what drives say of themselves."""
+        self.why.advice.ask_button.click()
+
     @property
     def basis(self) -> "Basis | None":
         """What the figure chosen in the lens in use rests on; None where that is the line's."""
@@ -302,6 +318,8 @@ class RightPage(QWidget):
                 return self.entries.basis
             case LensName.LOAD:
                 return self.load.basis
+            case LensName.WHY:
+                return self.why.basis
             case _:
                 return None
 

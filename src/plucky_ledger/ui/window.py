@@ -150,6 +150,7 @@ class Window(QMainWindow):
             self._offer_menu(Place.VERDICT, self.right.verdict)
         elif name is LensName.WHY:
             self.right.why.advice.entry_wanted.connect(self.ways.to_entry)
+            self._offer_menu(Place.WHY, self.right.why)
         elif name is LensName.STATEMENT:
             self._offer_menu(Place.STATEMENT, self.right.statement.preview)
 

@@ -33,6 +33,7 @@ APPEARANCES = (
 BOOK, ENTRIES = frozenset({Place.BOOK}), frozenset({Place.ENTRIES})
 LANES, LOAD = frozenset({Place.LANES}), frozenset({Place.LOAD})
 VERDICT, STATEMENT = frozenset({Place.VERDICT}), frozenset({Place.STATEMENT})
+WHY = frozenset({Place.WHY})
 
 
 class _Possible:
@@ -106,6 +107,12 @@ class _Possible:
 
     def load_and_write(self) -> bool:
         return self.load() and self.write()
+
+    def why(self) -> bool:
+        return self.job() and self._window.right.lens is LensName.WHY
+
+    def advice(self) -> bool:
+        return self.why() and self.write()
 
     def stop(self) -> bool:
         return self.load() and self._window.right.load.stop_button.isEnabled()
@@ -215,6 +222,14 @@ def _book(window: "Window", may: _Possible) -> Iterator[Action]:
                  may.end_turns, BOOK | VERDICT)  # fmt: skip
     yield Action("which_change", menu, N_("Which change did it"), "W", window.ways.to_which_change,
                  may.job, BOOK | VERDICT)  # fmt: skip
+    yield Action("pencil_advice", menu, N_("Pencil this advice"), "P", right.pencil_advice,
+                 may.advice, WHY, new_group=True)  # fmt: skip
+    yield Action("advice_to_owner", menu, N_("Advice for the owner, or not"), "",
+                 right.tell_the_owner, may.advice, WHY)  # fmt: skip
+    yield Action("advice_to_entry", menu, N_("To the entry it is about"), "",
+                 right.advice_to_entry, may.advice, WHY)  # fmt: skip
+    yield Action("ask_drives", menu, N_("Ask the drives themselves…"), "",
+                 right.ask_the_drives, may.why, WHY)  # fmt: skip
     yield Action("save_pdf", menu, N_("Save the statement as PDF…"), "",
                  lambda: right.statement.ask_and_save("pdf"), may.job, STATEMENT,
                  new_group=True)  # fmt: skip
@@ -259,7 +274,7 @@ def _help(window: "Window", may: _Possible) -> Iterator[Action]:
     menu = Menu.HELP
     yield Action("explain", menu, N_("Manual"), "F1", window.ways.to_manual)
     yield Action("basis", menu, N_("What this figure rests on"), "F2", window.ways.to_basis,
-                 may.job, BOOK | ENTRIES | LANES | LOAD | VERDICT)  # fmt: skip
+                 may.job, BOOK | ENTRIES | LANES | LOAD | VERDICT | WHY)  # fmt: skip
     yield Action("methods", menu, N_("How the numbers are made"), "",
                  lambda: window.panels.show_manual(Part.METHODS, ""))  # fmt: skip
     yield Action("keys", menu, N_("Keys…"), "Ctrl+F1", window.show_keys)

@@ -7,6 +7,7 @@ from plucky_ledger.ui.lenses.why_advice import AdviceView
 from plucky_ledger.ui.lenses.why_room import RoomView
 from plucky_ledger.ui.lenses.why_trend import TrendView
 from plucky_ledger.ui.theme import choice_button
+from plucky_ledger.wording.basis import Basis
 from plucky_ledger.wording.language import say
 
 
@@ -46,6 +47,11 @@ class WhyLens(QWidget):
         self.buttons.button(index).setChecked(True)
         self._stack.setCurrentIndex(index)
         self.refresh()
+
+    @property
+    def basis(self) -> Basis | None:
+        """What the view in sight rests on: the chosen finding, the trend, the survey."""
+        return self._views[self._stack.currentIndex()].basis
 
     def refresh(self) -> None:
         """Bring the view in sight up to date."""

@@ -40,6 +40,7 @@ from plucky_ledger.wording.advice import (
     takes,
     wins,
 )
+from plucky_ledger.wording.basis import Basis, of_finding
 from plucky_ledger.wording.condition import facts_in_words
 from plucky_ledger.wording.language import say
 
@@ -72,6 +73,8 @@ class AdviceView(QScrollArea):
         """By the findings' keys."""
         self.statement_boxes: dict[str, QCheckBox] = {}
         self.ask_button = QPushButton()
+        self._rows: dict[str, tuple[Finding, list[QWidget]]] = {}
+        """By the findings' keys, with what stands in its row."""
         self.setAccessibleName(say("Why it is still slow"))
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
@@ -105,12 +108,51 @@ class AdviceView(QScrollArea):
     def _replace(self, told: _Told) -> None:
         """Show the findings anew where the reader is: at the same place, with the same focus."""
         at = self.verticalScrollBar().value()
-        held = (*self.pencil_buttons.items(), *self.statement_boxes.items())
-        key = next((key for key, widget in held if widget.hasFocus()), None)
+        held = [
+            (key, place)
+            for key, (_, widgets) in self._rows.items()
+            for place, widget in enumerate(widgets)
+            if widget.hasFocus()
+        ]
         self.setWidget(self._built(told))
         self.verticalScrollBar().setValue(at)
-        if key in self.statement_boxes:
-            self.statement_boxes[key].setFocus()
+        for key, place in held:
+            _, widgets = self._rows.get(key, (None, []))
+            can = [widget for widget in widgets[place:] if widget.focusPolicy()]
+            if can:
+                can[0].setFocus()
+
+    @property
+    def chosen(self) -> Finding | None:
+        """The finding in whose row the keyboard is; the first where it is in none."""
+        for finding, widgets in self._rows.values():
+            if any(widget.hasFocus() for widget in widgets):
+                return finding
+        return next((finding for finding, _ in self._rows.values()), None)
+
+    def pencil_chosen(self) -> None:
+        """Pencil what the chosen finding advises, where it is not yet."""
+        if (chosen := self.chosen) is not None:
+            button = self.pencil_buttons.get(chosen.advised.key)
+            if button is not None:
+                button.click()
+
+    def tell_the_owner_of_chosen(self) -> None:
+        """Put the chosen finding on the statement, or take it off."""
+        if (chosen := self.chosen) is not None:
+            self.statement_boxes[chosen.advised.key].click()
+
+    def to_entry_of_chosen(self) -> None:
+        """To the entry the chosen finding is about, if it is about one."""
+        chosen = self.chosen
+        if chosen is not None and chosen.entries:
+            self.entry_wanted.emit(chosen.entries[0])
+
+    @property
+    def basis(self) -> Basis | None:
+        """What the chosen finding rests on."""
+        chosen = self.chosen
+        return of_finding(chosen, self.page) if chosen is not None and self.page else None
 
     def _built(self, told: _Told) -> QWidget:
         body = QWidget()
@@ -122,7 +164,7 @@ class AdviceView(QScrollArea):
         layout.addWidget(answer)
         layout.addWidget(paragraph(escape(rests_on(told.page)), quiet=True))
         layout.addSpacing(10)
-        self.pencil_buttons, self.statement_boxes = {}, {}
+        self.pencil_buttons, self.statement_boxes, self._rows = {}, {}, {}
         grid = QGridLayout()
         grid.setHorizontalSpacing(18)
         grid.setVerticalSpacing(4)
@@ -144,15 +186,20 @@ class AdviceView(QScrollArea):
     def _add(self, grid: QGridLayout, row: int, finding: Finding, words: AdviceWords) -> None:
         """One finding: its evidence, its words, its button, and a rule below."""
         top = Qt.AlignmentFlag.AlignTop
+        explained = _explained(finding, words)
         grid.addWidget(EvidencePicture(finding.drawing), row, 0, top)
-        grid.addWidget(_explained(finding, words), row, 1, top)
-        side = QVBoxLayout()
+        grid.addWidget(explained, row, 1, top)
+        beside: list[QWidget] = []
         if words.change:
-            side.addWidget(self._pencil_button(finding, words))
-        side.addWidget(self._statement_box(finding, words))
+            beside.append(self._pencil_button(finding, words))
+        beside.append(self._statement_box(finding, words))
         if finding.entries:
-            side.addWidget(self._way_to_entry(finding.entries[0]))
+            beside.append(self._way_to_entry(finding.entries[0]))
+        side = QVBoxLayout()
+        for widget in beside:
+            side.addWidget(widget)
         side.addStretch(1)
+        self._rows[finding.advised.key] = finding, [explained, *beside]
         grid.addLayout(side, row, 2, top)
         rule = QFrame()
         rule.setProperty("rule", True)
@@ -252,4 +299,6 @@ def _explained(finding: Finding, words: AdviceWords) -> QLabel:
         escape(words.to_do),
         f"<small>{escape(say('Against it:'))} {escape(words.against)}</small>",
     )
-    return paragraph("<br>".join(line for line in lines if line != "<b></b>"))
+    text = paragraph("<br>".join(line for line in lines if line != "<b></b>"))
+    text.setFocusPolicy(Qt.FocusPolicy.ClickFocus)  # a press there chooses the finding
+    return text

@@ -22,6 +22,7 @@ from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.text import Text, paragraph, tip
 from plucky_ledger.ui.theme import ink, title_font
 from plucky_ledger.usecases.room import pencil_clearing, survey
+from plucky_ledger.wording.basis import Basis, of_room
 from plucky_ledger.wording.figures import size
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.room import HeapWords, heap_in_words, looking, room_basis, room_in_short
@@ -174,6 +175,11 @@ class RoomView(QWidget):
             button.setEnabled(self._desk.writable)
             button.clicked.connect(lambda: self._pencil(words, found))
             grid.addWidget(button, row, 2, top)
+
+    @property
+    def basis(self) -> Basis | None:
+        """What was counted."""
+        return of_room(self.survey) if self.survey is not None else None
 
     def _pencil(self, words: HeapWords, found: Survey) -> None:
         """Freed room goes into the book like any other change."""

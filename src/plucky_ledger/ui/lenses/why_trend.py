@@ -11,6 +11,7 @@ from plucky_ledger.ui.drawing.trend import TrendPicture
 from plucky_ledger.ui.text import Marked, paragraph
 from plucky_ledger.ui.theme import title_font
 from plucky_ledger.usecases.trend import trend
+from plucky_ledger.wording.basis import Basis, of_trend
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.trend import (
     causes,
@@ -49,6 +50,11 @@ class TrendView(QScrollArea):
         self._desk.executor.ask(
             "trend", lambda: trend(shop.ledger, job.number, measure, shop.analyses), known
         )
+
+    @property
+    def basis(self) -> Basis | None:
+        """The boots it rests on."""
+        return of_trend(self.trend) if self.trend is not None else None
 
 
 def _built(found: Trend) -> QWidget:
