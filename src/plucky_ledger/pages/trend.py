@@ -19,7 +19,7 @@ class Frame:
 def beside_spans(trend: Trend) -> dict[Beside, Span]:
     """The ends of the small axis of each figure beside the trend."""
     return {
-        of: with_air([point.value for point in points], 0.15, 0.5, 0.2) or (0.0, 1.0)
+        of: with_air([point.value for point in points], 0.1, 0.03, 0.2) or (0.0, 1.0)
         for of, points in trend.beside.items()
     }
 

@@ -45,6 +45,8 @@ HEAPS = (
     (HeapKind.THUMBNAILS, "/home/desk/.cache/thumbnails", 0.002),
 )
 """What takes the room on a stand-in PC, as shares of what is taken."""
+FILES, PACKAGES = 900_000, 14_000
+"""How many files, and packages, a drive would have if each were as large as those in its heaps."""
 _SWITCHES = {
     **dict.fromkeys(STARTED, Switch.ON),
     **dict.fromkeys(NOT_STARTED, Switch.OFF),
@@ -163,7 +165,8 @@ class SimulatedPc:
         heaps: list[Heap] = []
         for kind, path, share in HEAPS:
             sleep(1 / self.speed)
-            heaps.append(Heap(kind, path, int(share * used), int(share * 900_000)))
+            parts = PACKAGES if kind is HeapKind.UNNEEDED else FILES
+            heaps.append(Heap(kind, path, int(share * used), int(share * parts)))
             files = sum(heap.files for heap in heaps)
             if not progress(files, path):
                 break
