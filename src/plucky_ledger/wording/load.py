@@ -8,11 +8,13 @@ from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.cost.attribution import OwnerKind
 from plucky_ledger.pages.load import Amounts, By, LoadPage, LoadRow, Span
 from plucky_ledger.wording.entries import processes_n
-from plucky_ledger.wording.figures import number, percent, seconds, size, tenths
+from plucky_ledger.wording.figures import number, percent, seconds, size
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.safe import shown
 
+LITTLE_CPU_SECONDS = 0.095
+"""Less than a tenth is told in hundredths: in the last seconds there is little of anything."""
 LEAST_WRITTEN = 1e5
 """Bytes written below which nothing is said of them."""
 ADMINISTRATOR = 0
@@ -87,7 +89,7 @@ def load_in_words(row: LoadRow) -> LoadWords:
 def figures(amounts: Amounts) -> tuple[str, str, str, str]:
     """CPU·s, memory held, read and processes."""
     return (
-        tenths(amounts.cpu_seconds),
+        number(amounts.cpu_seconds, 2 if 0 < amounts.cpu_seconds < LITTLE_CPU_SECONDS else 1),
         size(amounts.memory_bytes),
         size(amounts.bytes_read),
         number(amounts.processes),
