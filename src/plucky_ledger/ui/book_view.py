@@ -1,6 +1,7 @@
 """The left page: the book's lines, its balance, and the next step."""
 
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Any
 
 from PySide6.QtCore import (
@@ -117,8 +118,8 @@ class BookDelegate(QStyledItemDelegate):
         if wide < NARROW:
             return QSize(MARGIN_WIDTH, height + 22)
         whole = isinstance(view, QListView) and view.currentIndex().row() == index.row()
-        words = _Laid.of(model.words[index.row()], wide, scaled_font(1.0, bold=True), whole)
-        return QSize(MARGIN_WIDTH, len(words.particulars) * height + len(words.remark) * small + 32)
+        laid = _laid(model.words[index.row()], wide, scaled_font(1.0, bold=True), whole)
+        return QSize(MARGIN_WIDTH, len(laid.particulars) * height + len(laid.remark) * small + 32)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         model = index.model()
@@ -168,7 +169,7 @@ class BookDelegate(QStyledItemDelegate):
         painter.setFont(font)
         painter.setPen(colour)
         baseline = top + metrics.ascent()
-        laid = _Laid.of(words, box.width(), font, selected)
+        laid = _laid(words, box.width(), font, selected)
         for number, line in enumerate(laid.particulars):
             at = QPointF(box.left() + SIGN_WIDTH, baseline + number * metrics.height())
             painter.drawText(at, line)
@@ -243,16 +244,28 @@ class _Laid:
     particulars: list[str]
     remark: list[str]
 
-    @classmethod
-    def of(cls, words: RowWords, wide: int, font: QFont, whole: bool) -> "_Laid":
-        """Lay them out, cut to a few lines unless they are wanted ``whole``."""
-        room = wide - SIGN_WIDTH - MARGIN
-        beside = room - _columns_used(words) * column_width()
-        metrics, small = QFontMetrics(font), QFontMetrics(scaled_font(0.84))
-        return cls(
-            _wrapped(words.particulars, metrics, beside, None if whole else MOST_LINES),
-            _wrapped(words.remark, small, room, None if whole else 1),
-        )
+
+def _laid(words: RowWords, wide: int, font: QFont, whole: bool) -> _Laid:
+    """Words in lines, cut to a few unless they are wanted ``whole``."""
+    return _kept_laid(words, wide, font.toString(), scaled_font(0.84).toString(), whole)
+
+
+@lru_cache(maxsize=512)
+def _kept_laid(words: RowWords, wide: int, font: str, small_font: str, whole: bool) -> _Laid:
+    """The same by the fonts' own names, so that it is laid out once."""
+    metrics, small = (QFontMetrics(_font_of(name)) for name in (font, small_font))
+    room = wide - SIGN_WIDTH - MARGIN
+    beside = room - _columns_used(words) * column_width()
+    return _Laid(
+        _wrapped(words.particulars, metrics, beside, None if whole else MOST_LINES),
+        _wrapped(words.remark, small, room, None if whole else 1),
+    )
+
+
+def _font_of(name: str) -> QFont:
+    font = QFont()
+    font.fromString(name)
+    return font
 
 
 def _wrapped(text: str, metrics: QFontMetrics, room: int, most: int | None) -> list[str]:

@@ -90,13 +90,20 @@ class BootChooser(QWidget):
         row.addWidget(self.boots)
         row.addWidget(self._behind_title)
         row.addWidget(self.behind)
+        self._offered: tuple[object, ...] = ()
+        """What was offered last, by what it was made of."""
         desk.job_changed.connect(self.refresh)
         desk.line_changed.connect(self.refresh)
         desk.boot_changed.connect(self.refresh)
 
     def refresh(self) -> None:
         """Offer the boots there are now."""
-        boots = self._desk.boots
+        boots, job = self._desk.boots, self._desk.job
+        rounds = job.rounds if job is not None else ()
+        offered = boots, self._desk.boot, rounds, self._desk.behind, self._desk.measure
+        if offered == self._offered:
+            return
+        self._offered = offered
         self.boots.clear()
         for index, boot in enumerate(boots, 1):
             sentence = say("boot {n} of {boots}", n=index, boots=len(boots))
@@ -109,8 +116,7 @@ class BootChooser(QWidget):
         _choose(self.boots, self._desk.boot)
         self.behind.clear()
         self.behind.addItem(say("none"), None)
-        job = self._desk.job
-        for number, round_ in enumerate(job.rounds if job else ()):
+        for number, round_ in enumerate(rounds):
             typical = typical_boot(round_, self._desk.measure)
             if typical is not None and typical != self._desk.boot and len(round_) > 1:
                 self.behind.addItem(say("{round}, typical", round=_round_name(number)), typical)
