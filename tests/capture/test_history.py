@@ -36,6 +36,13 @@ def test_logs_are_read_oldest_first_packed_ones_as_well(tmp_path):
     assert row_of("[2026-05-03T10:11:12+0200] [ALPM] upgraded quay (1.2-1 -> 1.3-1)") == PackageRow(
         "2026-05-03", "updated", "quay", "1.3-1"
     )
+    assert row_of(
+        "2026-05-03T10:11:12+0200 SUBDEBUG Upgrade: quay-lib-2:1.3-4.x86_64"
+    ) == PackageRow("2026-05-03", "updated", "quay-lib", "2:1.3-4")
+    assert row_of("2026-05-03T10:11:12+0200 SUBDEBUG Upgraded: quay-lib-1.2-4.x86_64") is None
+    assert row_of("2026-05-03 10:11:12|install|quay|1.3-4.1|x86_64||repository|sum|") == PackageRow(
+        "2026-05-03", "installed", "quay", "1.3-4.1"
+    )
     assert package_rows(tmp_path / "none") == ()
 
 

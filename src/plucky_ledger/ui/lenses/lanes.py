@@ -60,6 +60,7 @@ class LanesLens(QWidget):
         """What was asked last about entries and preview."""
         self._facts = NO_FACTS
         self._preview: Preview | None = None
+        desk.boot_changed.connect(self._ask_early)
         self._made_of: tuple[object, ...] = ()
         """What the page in sight was made of."""
         self.canvas = LanesCanvas()
@@ -188,6 +189,12 @@ class LanesLens(QWidget):
         self.table.choose(chosen)
 
     # What is worked out off this thread.
+
+    def _ask_early(self) -> None:
+        """Have it worked out while the rest of the window is still being shown anew."""
+        boot, job = self._desk.boot, self._desk.job
+        if self.isVisible() and boot is not None and job is not None and self._desk.analysis(boot):
+            self._ask(job, boot)
 
     def _voices_of(self, analysis: Analysis) -> Voices | None:
         """What each entry did over time; asked for where it is not known yet."""
