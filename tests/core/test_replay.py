@@ -26,6 +26,7 @@ from plucky_ledger.core.cost.cost import (
     estimate,
 )
 from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
+from plucky_ledger.core.cost.replay import Replay
 from plucky_ledger.core.cost.usage import OwnerUse
 from plucky_ledger.core.cost.voices import voices_of
 from plucky_ledger.core.cost.workload import workload_of
@@ -41,6 +42,7 @@ from plucky_ledger.standin.machine import Hardware
 from plucky_ledger.standin.museum import DESKTOP, SYSTEM_SERVICES, TICKET_DESK
 from plucky_ledger.standin.pc import StandinPc
 from plucky_ledger.standin.program import Compute, Entry, Program, Read, Sleep, Stay, Up
+from plucky_ledger.standin.scenarios import Scenario, scenario_pc
 from plucky_ledger.standin.truth import true_boot, true_saving, without
 from plucky_ledger.wording.reasons import reason_in_words
 from tests.helpers.runs import analysed, entry, real_analysis, real_boot, run, samples
@@ -421,3 +423,19 @@ def test_a_preview_moves_what_the_plan_moves_and_nothing_else():
     assert (together <= machine.cpu + 1e-9).all()
     assert not off & expected.voices.of.keys()
     assert replay.preview("another", off) is None
+
+
+@pytest.mark.parametrize("scenario", [Scenario.ORDERED_SERVICES, Scenario.DEPENDENT])
+def test_a_preview_goes_on_from_where_its_boot_was_and_is_the_same_as_from_the_start(scenario):
+    """Whoever is missing, alone or several, also where others had waited for them: bit for bit."""
+    (one,) = recorded(scenario_pc(scenario, 1), range(1))
+    workload = workload_of(one)
+    replay = Replay([workload], [one.settled_at])
+    whole = replay.traced(frozenset())
+    names = sorted({task.entry_id for task in workload.tasks if task.entry_id})
+    sets = [frozenset(), *({name} for name in names), names[::2], names[1::3]]
+    for missing in map(frozenset, sets):
+        plain, shortened = replay.traced(missing), replay.traced(missing, whole)
+        assert plain.replayed == shortened.replayed
+        for column in ("cpu", "disk", "begins", "up_at"):
+            np.testing.assert_array_equal(getattr(plain, column), getattr(shortened, column))

@@ -11,7 +11,8 @@ import numpy as np
 
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.samples import Floats
-from plucky_ledger.core.cost.replay import Replay, Traced
+from plucky_ledger.core.cost.replay import Replay
+from plucky_ledger.core.cost.replay_run import Traced
 from plucky_ledger.core.cost.replayed import Tempo
 from plucky_ledger.core.cost.workload import STEP_SECONDS, Workload
 
@@ -54,7 +55,7 @@ class PreviewedBoot:
 
     def without(self, missing: frozenset[str]) -> Preview:
         """The boot without some entries."""
-        without = self._replay.traced(missing)
+        without = self._replay.traced(missing, self._whole)
         there = [(at, name) for at, name in enumerate(self._ids) if name and name not in missing]
         whole = self._whole
         cpu, drive = without.cpu / STEP_SECONDS, without.disk / STEP_SECONDS
