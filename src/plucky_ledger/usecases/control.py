@@ -10,7 +10,6 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.usecases.pcs import is_this_pc
-from plucky_ledger.usecases.stand_ins import stand_in_states
 
 _OF_A_STAND_IN = (
     EntryState.ON,
@@ -45,6 +44,8 @@ class ControlOfStandIn:
 
     def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
         """How entries are set, and to what they can be set, by their ids."""
+        from plucky_ledger.usecases.stand_ins import stand_in_states
+
         states = stand_in_states(self.job)
         return {
             entry_id: Switchable(

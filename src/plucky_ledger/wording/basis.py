@@ -2,31 +2,19 @@
 
 from dataclasses import dataclass
 
-from plucky_ledger.core.advice.finding import Finding
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.cost.startup_cost import StartupCost
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.pc.room import Survey
-from plucky_ledger.core.trend.trend import Trend
 from plucky_ledger.pages.basis import LineBasis
 from plucky_ledger.pages.lanes_table import LaneFigures
 from plucky_ledger.pages.load import LoadPage
-from plucky_ledger.pages.why import WhyPage
-from plucky_ledger.wording.advice import advice_in_words, rests_on, takes, wins
 from plucky_ledger.wording.figures import day_and_time, number, percent, tenths, with_unit
 from plucky_ledger.wording.intervals import estimated, interval
 from plucky_ledger.wording.labels import capital, label
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.load import LoadWords, sums_in_words
 from plucky_ledger.wording.reasons import boots_n, reason_in_words
-from plucky_ledger.wording.room import room_basis, room_in_short
 from plucky_ledger.wording.safe import shown
-from plucky_ledger.wording.trend import (
-    levels_in_words,
-    step_in_words,
-    trend_basis,
-    trend_in_short,
-)
 
 ODD = 0.5
 """Chance from which on a boot is said to have gone wrong."""
@@ -148,27 +136,3 @@ def of_load(words: LoadWords | None, page: LoadPage) -> Basis:
         sentences.append(f"{words.name}: {words.remark}.")
     title = words.name if words is not None else say("Who used what")
     return Basis(title, tuple(sentences), "Whose work it was")
-
-
-WHY_SECTION = "Why it is still slow"
-
-
-def of_finding(finding: Finding, page: WhyPage) -> Basis:
-    """What a finding rests on: what was seen, what it is held against, what speaks against it."""
-    words = advice_in_words(finding)
-    sentences = (words.seen, wins(finding), takes(finding).capitalize() + ".", rests_on(page),
-                 say("Against it: {reason}", reason=words.against))  # fmt: skip
-    return Basis(words.title, tuple(filter(None, sentences)), WHY_SECTION)
-
-
-def of_trend(trend: Trend) -> Basis:
-    """What the steps of a trend rest on."""
-    steps = (f"{step_in_words(step, trend.measure)} {levels_in_words(step, trend.measure)}"
-             for step in trend.steps)  # fmt: skip
-    sentences = (trend_basis(trend), *(steps if trend.steps else (trend_in_short(trend),)))
-    return Basis(label(trend.measure), sentences, "Since when: steps over months")
-
-
-def of_room(survey: Survey) -> Basis:
-    """What the survey counted."""
-    return Basis(say("Room"), (room_in_short(survey), room_basis(survey)), WHY_SECTION)

@@ -40,9 +40,10 @@ from plucky_ledger.wording.advice import (
     takes,
     wins,
 )
-from plucky_ledger.wording.basis import Basis, of_finding
+from plucky_ledger.wording.basis import Basis
 from plucky_ledger.wording.condition import facts_in_words
 from plucky_ledger.wording.language import say
+from plucky_ledger.wording.why_basis import of_finding
 
 
 @dataclass(frozen=True)

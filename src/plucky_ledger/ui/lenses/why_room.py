@@ -22,10 +22,11 @@ from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.text import Text, paragraph, tip
 from plucky_ledger.ui.theme import ink, title_font
 from plucky_ledger.usecases.room import pencil_clearing, survey
-from plucky_ledger.wording.basis import Basis, of_room
+from plucky_ledger.wording.basis import Basis
 from plucky_ledger.wording.figures import size
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.room import HeapWords, heap_in_words, looking, room_basis, room_in_short
+from plucky_ledger.wording.why_basis import of_room
 
 BAR = QSize(168, 14)
 BESIDE_TEXT = 34

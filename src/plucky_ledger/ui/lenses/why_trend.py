@@ -11,7 +11,7 @@ from plucky_ledger.ui.drawing.trend import TrendPicture
 from plucky_ledger.ui.text import Marked, paragraph
 from plucky_ledger.ui.theme import title_font
 from plucky_ledger.usecases.trend import trend
-from plucky_ledger.wording.basis import Basis, of_trend
+from plucky_ledger.wording.basis import Basis
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.trend import (
     causes,
@@ -20,6 +20,7 @@ from plucky_ledger.wording.trend import (
     trend_basis,
     trend_in_short,
 )
+from plucky_ledger.wording.why_basis import of_trend
 
 
 class TrendView(QScrollArea):
