@@ -89,7 +89,9 @@ def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> N
 @click.command()
 @job_argument
 @ledger_option
-@click.option("--as-administrator", is_flag=True, help="Look where not everybody may look.")
+@click.option(
+    "--administrator", "as_administrator", is_flag=True, help="Look where not everybody may look."
+)
 @json_option
 def room(job: str, ledger: str | None, as_administrator: bool, as_json: bool) -> None:
     """Print what takes the room on JOB's PC; nothing is deleted."""
