@@ -241,7 +241,8 @@ def test_a_start_that_waits_for_memory_is_told_by_the_kernels_account(share, fou
     memory = [one for one in advise(evidence) if one.rule is RuleCode.MEMORY_FULL]
     assert len(memory) == found
     if found:
-        assert "programs wait for memory 30 % of the time" in advice_in_words(memory[0]).seen
+        assert 0.3 < memory[0].facts["waiting"] < 0.4  # of the machine's time, not the person's
+        assert "programs wait for memory" in advice_in_words(memory[0]).seen
 
 
 @pytest.mark.parametrize(("every", "found"), [(20, 1), (3, 0)])

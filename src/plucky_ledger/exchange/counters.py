@@ -2,12 +2,16 @@
 
 from collections.abc import Sequence
 from dataclasses import replace
+from typing import Any
 
 import numpy as np
 
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.recording.lines import ProgramsLine
 
+COUNTED_BY_SOME = ("disk_requests", "disk_answer_seconds", "cpu_pressure_seconds",
+                   "io_pressure_seconds", "memory_pressure_seconds")  # fmt: skip
+"""Counters that not every recording has."""
 ROUNDED_SECONDS = 1.0
 """By how much the CPU time used may seem to be more than there was."""
 
@@ -29,12 +33,18 @@ def since_the_start(samples: Samples, readings: Sequence[ProgramsLine]) -> Sampl
     if not counted_before(samples, readings):
         return samples
     cpu, read, written = _used_by_programs(samples, readings)
+    more: dict[str, Any] = {
+        name: _from(column, 0.0)
+        for name in COUNTED_BY_SOME
+        if (column := getattr(samples, name)) is not None
+    }
     return replace(
         samples,
         cpu_seconds=_from(samples.cpu_seconds, cpu),
         disk_read_bytes=_from(samples.disk_read_bytes, read),
         disk_written_bytes=_from(samples.disk_written_bytes, written),
         disk_busy_seconds=_from(samples.disk_busy_seconds, 0.0),
+        **more,
     )
 
 

@@ -126,7 +126,8 @@ def waits_in_startup(recorded: Sequence[Analysis]) -> Waits | None:
     for analysis in reversed(recorded):
         samples = analysis.samples
         if samples is not None and len(samples):
-            return waits_between(samples, 0.0, analysis.settled_at or samples.end)
+            until = analysis.settled_at or samples.end
+            return waits_between(samples, 0.0, until, human_wait(analysis.boot.marks))
     return None
 
 
@@ -134,8 +135,11 @@ def waits_at_rest(analyses: Sequence[Analysis]) -> Waits | None:
     """The same at rest: in the newest recording that goes on so long, in time, or is one of it."""
     for analysis in sorted(analyses, key=lambda one: one.boot.started_at, reverse=True):
         samples, settled = analysis.samples, analysis.settled_at
-        begin = 0.0 if analysis.boot.how is How.AT_REST else settled
-        if samples is None or not len(samples) or begin is None:
+        if samples is None or not len(samples):
+            continue
+        at_rest = analysis.boot.how is How.AT_REST
+        begin = float(samples.seconds[0]) if at_rest else settled
+        if begin is None:
             continue
         if (waits := waits_between(samples, begin, samples.end)) is not None:
             return waits

@@ -130,8 +130,3 @@ def grown_by(counter: Floats, seconds: Floats, instant: float) -> float:
     """
     steps = np.concatenate(([max(counter[0], 0.0)], np.nan_to_num(_growth(counter))))
     return float(np.interp(instant, seconds, np.cumsum(steps)))
-
-
-def growth_between(counter: Floats, seconds: Floats, begin: float, end: float) -> float:
-    """Growth of a cumulative ``counter`` from one instant to a later one (seconds)."""
-    return max(0.0, grown_by(counter, seconds, end) - grown_by(counter, seconds, begin))

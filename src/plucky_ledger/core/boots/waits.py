@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from plucky_ledger.core.boots.samples import Floats, Samples, growth_between
+from plucky_ledger.core.boots.samples import Floats, Samples, grown_by
 
 LEAST_SECONDS = 2.0
 """A shorter stretch tells nothing."""
@@ -23,17 +23,22 @@ class Waits:
     for_memory: float | None
 
 
-def waits_between(samples: Samples, begin: float, end: float) -> Waits | None:
+def waits_between(
+    samples: Samples, begin: float, end: float, of_a_person: float = 0.0
+) -> Waits | None:
     """From one instant to another, in seconds since the kernel started; None for a stretch too
-    short, or not watched.
+    short, or not watched. So many seconds of it were ``of_a_person``, and nobody else's.
     """
-    begin, end = max(begin, float(samples.seconds[0])), min(end, samples.end)
-    length = end - begin
+    end = min(end, samples.end)
+    length = end - begin - of_a_person
     if length < LEAST_SECONDS:
         return None
 
     def grown(counter: Floats | None) -> float | None:
-        return None if counter is None else growth_between(counter, samples.seconds, begin, end)
+        if counter is None:
+            return None
+        before = grown_by(counter, samples.seconds, begin) if begin > 0 else 0.0
+        return max(0.0, grown_by(counter, samples.seconds, end) - before)
 
     def share(counter: Floats | None) -> float | None:
         seconds = grown(counter)
