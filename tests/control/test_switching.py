@@ -13,7 +13,8 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from plucky_ledger.control import switching, writes
 from plucky_ledger.control.desktop_entries import SignInPrograms
 from plucky_ledger.control.install_section import install_of
-from plucky_ledger.control.place import Order, Place, Which
+from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.place import Place
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode

@@ -14,7 +14,7 @@ BEGIN = """
 import hashlib, json, os, signal, subprocess, sys
 from pathlib import Path
 from plucky_ledger.control import switching, writes
-from plucky_ledger.control.place import Order, Which
+from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.this_pc import ControlOfThisPc
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish

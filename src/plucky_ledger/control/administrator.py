@@ -6,7 +6,8 @@ from typing import TypeVar
 import msgspec
 
 from plucky_ledger.control.journal import EntryChange
-from plucky_ledger.control.place import Order, Place, Which, is_users_own
+from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.place import Place, is_users_own
 from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.switching import Switched
 from plucky_ledger.core.trouble import Refused, TroubleCode

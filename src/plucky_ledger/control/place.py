@@ -8,10 +8,9 @@ import re
 from collections.abc import Sequence
 from datetime import UTC, datetime
 
-import msgspec
-
 from plucky_ledger.control.desktop_entries import SignInPrograms
 from plucky_ledger.control.journal import Change, EntryChange, JournalOfChanges, Stage
+from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.service_manager import ServiceManager
 from plucky_ledger.control.switching import make, put_back
 from plucky_ledger.control.unit_files import OF_USER, UnitFiles
@@ -28,36 +27,6 @@ SIGN_IN_PROGRAM = ".desktop"
 JOURNAL = "changes"
 READ_BY_ALL = 0o644
 _A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
-
-
-class Order(msgspec.Struct, frozen=True):
-    """What is to be changed together."""
-
-    key: str
-    """Of the posting it is for."""
-    job: str
-    """Label of the job."""
-    by: str
-    """User who wishes it."""
-    wishes: tuple[Wish, ...]
-
-
-class Which(msgspec.Struct, frozen=True):
-    """Which changes are to be put back; without any key those of all postings."""
-
-    keys: tuple[str, ...] = ()
-    entries: tuple[str, ...] = ()
-    """Of these only; all without any."""
-    cut_off: bool = False
-    """Only what was cut off."""
-
-    def means(self, change: Change, entry: EntryChange) -> bool:
-        """Whether this is one of them."""
-        return (
-            not self.cut_off
-            and (not self.keys or change.key in self.keys)
-            and (not self.entries or entry.entry in self.entries)
-        )
 
 
 class Place:

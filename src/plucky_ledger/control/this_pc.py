@@ -6,7 +6,8 @@ import msgspec
 
 from plucky_ledger.control import administrator
 from plucky_ledger.control.journal import Change, Stage
-from plucky_ledger.control.place import Order, Place, Which, is_users_own
+from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.place import Place, is_users_own
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.linux.folders import Folders

@@ -11,7 +11,8 @@ from typing import TypeVar
 import msgspec
 
 from plucky_ledger.control.journal import CUT_OFF, Stage
-from plucky_ledger.control.place import Order, Place, Which, is_users_own
+from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.place import Place, is_users_own
 from plucky_ledger.core.entries.switching import Wish
 from plucky_ledger.core.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
-from plucky_ledger.control.place import Order, Which
+from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched

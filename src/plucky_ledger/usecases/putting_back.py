@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from plucky_ledger.control.place import Which
+from plucky_ledger.control.orders import Which
 from plucky_ledger.core.book.job import (
     Change,
     Job,

@@ -8,7 +8,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from plucky_ledger.control.place import Order, Which
+from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.core.book.job import (
     Change,
     Job,

@@ -11,14 +11,12 @@ from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
-from plucky_ledger.standin.simulated_pc import RECORD_SECONDS
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases import postings, switching
 from plucky_ledger.usecases.boots import import_recording
 from plucky_ledger.usecases.jobs import read_job
-from plucky_ledger.usecases.stand_ins import stand_in_of
 
 AT_ONCE = 1e9
 """A stand-in PC that nobody looks on at runs as fast as it can."""
@@ -106,6 +104,9 @@ def play_turn(ledger: Ledger, number: int) -> Turn:
 
     Raises Trouble; what was recorded until then is in the book.
     """
+    from plucky_ledger.standin.simulated_pc import RECORD_SECONDS
+    from plucky_ledger.usecases.stand_ins import stand_in_of
+
     turn = take_turn(ledger, number)
     if not turn.left:
         return turn

@@ -1,0 +1,40 @@
+"""What is ordered of a place: entries to be set, and changes to be put back."""
+
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from plucky_ledger.core.entries.switching import Wish
+
+if TYPE_CHECKING:
+    from plucky_ledger.control.journal import Change, EntryChange
+
+
+class Order(msgspec.Struct, frozen=True):
+    """What is to be changed together."""
+
+    key: str
+    """Of the posting it is for."""
+    job: str
+    """Label of the job."""
+    by: str
+    """User who wishes it."""
+    wishes: tuple[Wish, ...]
+
+
+class Which(msgspec.Struct, frozen=True):
+    """Which changes are to be put back; without any key those of all postings."""
+
+    keys: tuple[str, ...] = ()
+    entries: tuple[str, ...] = ()
+    """Of these only; all without any."""
+    cut_off: bool = False
+    """Only what was cut off."""
+
+    def means(self, change: "Change", entry: "EntryChange") -> bool:
+        """Whether this is one of them."""
+        return (
+            not self.cut_off
+            and (not self.keys or change.key in self.keys)
+            and (not self.entries or entry.entry in self.entries)
+        )
