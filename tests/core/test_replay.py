@@ -15,6 +15,7 @@ from plucky_ledger.capture.recorder import ADAPTIVE, record
 from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.boots.boot import Context, How
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.boots.readings import readings_of
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.cost.attribution import Owner, OwnerKind
@@ -439,3 +440,34 @@ def test_a_preview_goes_on_from_where_its_boot_was_and_is_the_same_as_from_the_s
         assert plain.replayed == shortened.replayed
         for column in ("cpu", "disk", "begins", "up_at"):
             np.testing.assert_array_equal(getattr(plain, column), getattr(shortened, column))
+
+
+def test_what_waited_for_a_passphrase_costs_nobody_the_persons_time():
+    """The same boot, half a minute of its first service a person's: all else costs what it did."""
+    (one,) = recorded(TICKET_DESK, range(1))
+    opens = "systemd-cryptsetup@root.service"
+    timeline = one.timeline
+    first = min((a for a in timeline.activities if a.up_at and a.starting_from is not None),
+                key=lambda activity: activity.starting_from)  # fmt: skip
+    timeline = replace(
+        timeline,
+        activities=tuple(replace(a, entry_id=opens) if a is first else a
+                         for a in timeline.activities),
+        entries=tuple(replace(e, entry_id=opens) if e.entry_id == first.entry_id else e
+                      for e in timeline.entries),
+    )  # fmt: skip
+    waited = 0.8 * (first.up_at - first.starting_from)
+    marks = {**one.boot.marks, Mark.PASSPHRASE_ASKED: first.starting_from,
+             Mark.PASSPHRASE_GIVEN: first.starting_from + waited}  # fmt: skip
+    readings = readings_of(marks, timeline.samples)
+    asked = replace(one.boot, marks=marks, readings=readings)
+    plain, told = (RoundReplay([Analysis(boot, timeline)]) for boot in (one.boot, asked))
+    assert told.carries_sign_in == plain.carries_sign_in | {opens}
+    (cost,) = told.cost_of([opens])
+    assert cost.settled is None
+    assert "nobody could sign in" in reason_in_words(cost.no_grade)
+    for name in ("saltmarsh-backup", "lanternprint-agent"):
+        before, after = (replay.cost_of([name])[0].settled.value for replay in (plain, told))
+        assert after == pytest.approx(before, rel=0.05)
+    plans = [replay.plan(frozenset({"saltmarsh-backup"})) for replay in (plain, told)]
+    assert plans[0].settled.value - plans[1].settled.value == pytest.approx(waited, abs=0.3)

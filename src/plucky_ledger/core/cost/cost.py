@@ -103,11 +103,12 @@ class RoundReplay:
     @property
     def carries_sign_in(self) -> frozenset[str]:
         """Entries without which nobody could sign in: the replay knows nothing of such a PC."""
-        return frozenset(
+        shown = {
             workload.tasks[workload.sign_in_task].entry_id
             for workload in self._workloads
             if workload.sign_in_task is not None
-        )
+        }
+        return frozenset(shown).union(*(workload.asked_for for workload in self._workloads))
 
     def _replayed(self, missing: Sequence[frozenset[str]]) -> list[list[Replayed]]:
         assert self._replay is not None

@@ -7,7 +7,7 @@ machine was then: where cores or the disk were taken up, the same work took long
 have alone. manual/methods.md has a worked example.
 """
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 
 import numpy as np
@@ -23,6 +23,8 @@ STEP_SECONDS = 0.25
 """Step of the task's own time at which its work is tabled, and of the replay."""
 LEAST_STRETCH_SECONDS = 0.2
 """Samples that come quicker are taken together."""
+OPENS_VOLUMES = "systemd-cryptsetup@"
+"""How the service manager names what opens an encrypted volume."""
 SLACK_SECONDS = 0.3
 """How far apart an entry's being up and what it allowed may be noted."""
 LONGEST_LAG_SECONDS = 8.0
@@ -95,6 +97,8 @@ class Workload:
     """CPU seconds that had been used by then."""
     before: Mapping[Mark, float] = field(default_factory=dict)
     """The human pause before the system was up: it comes whatever starts."""
+    asked_for: frozenset[str] = frozenset()
+    """Entries that waited in that pause: without them the PC would not be opened."""
 
     @property
     def human_wait(self) -> float:
@@ -298,7 +302,17 @@ def _with_marks(
         moved_before=min(float(samples.disk_busy_seconds[0]), float(samples.seconds[0])),
         computed_before=min(float(samples.cpu_seconds[0]), float(samples.seconds[0])),
         before={mark: marks[mark] for mark in PAUSES[0] if mark in marks},
+        asked_for=frozenset(_asked_for(seen.values(), marks)),
     )
+
+
+def _asked_for(activities: Iterable[Activity], marks: Marks) -> Iterator[str]:
+    """Entries that open encrypted volumes, where a passphrase was waited for."""
+    if any(mark not in marks for mark in PAUSES[0]):
+        return
+    for activity in activities:
+        if activity.entry_id.startswith(OPENS_VOLUMES):
+            yield activity.entry_id
 
 
 def _nearest(mark: float | None, ups: Mapping[int, float]) -> int | None:
