@@ -144,6 +144,28 @@ TestSwitching = Switching.TestCase
 TestSwitching.settings = settings(max_examples=25, stateful_step_count=12, deadline=None)
 
 
+def test_a_folder_that_others_make_anew_is_theirs_even_while_it_is_empty(tmp_path):
+    """We made one where there was none, and removed it: who makes it again keeps it."""
+    vendors, home = tmp_path / "vendors", tmp_path / "home"
+    (vendors / "autostart").mkdir(parents=True)
+    home.mkdir()
+    for name, text in VENDORS.items():
+        (vendors / "autostart" / name).write_text(text)
+    place = Place("user", Folders(home, (vendors,), state=tmp_path / "state"), NoManager())
+    name = next(iter(VENDORS))
+
+    def off_and_back(key):
+        place.switch(Order(key, "0001", "bench", (Wish(name, name, EntryState.OFF),)))
+        assert (home / "autostart").is_dir()
+        place.put_back(Which())
+
+    off_and_back("first")
+    assert tree(home) == {}
+    (home / "autostart").mkdir()
+    off_and_back("second")
+    assert tree(home) == {"autostart": None}
+
+
 def test_what_others_wrote_over_ours_is_left_and_named(tmp_path):
     machine = Switching()
     machine.take_in()

@@ -5,7 +5,7 @@ for the system, the user's for the rest. It needs no ledger: what is here can be
 """
 
 import os
-from collections.abc import Iterator
+from collections.abc import Container, Iterator
 from contextlib import contextmanager
 from enum import StrEnum
 from fcntl import LOCK_EX, flock
@@ -71,6 +71,19 @@ class Change(msgspec.Struct, frozen=True):
         entries = list(self.entries)
         entries[index] = msgspec.structs.replace(entries[index], stage=stage, by_others=by_others)
         return msgspec.structs.replace(self, entries=tuple(entries))
+
+    def without_folders(self, gone: Container[str]) -> "Change":
+        """The same without the folders of these paths that were made for what is put back."""
+        entries = tuple(
+            msgspec.structs.replace(
+                entry,
+                writes=tuple(w for w in entry.writes if not (w.makes_folder and w.path in gone)),
+            )
+            if entry.stage is Stage.PUT_BACK
+            else entry
+            for entry in self.entries
+        )
+        return msgspec.structs.replace(self, entries=entries)
 
 
 class JournalOfChanges:

@@ -13,7 +13,7 @@ from pathlib import Path
 import msgspec
 
 from plucky_ledger.control.journal import CUT_OFF, Change, EntryChange, JournalOfChanges, Stage
-from plucky_ledger.control.writes import NOTHING, ChangedSince, Folder, Write, carry_out, sweep
+from plucky_ledger.control.writes import ChangedSince, Write, carry_out, sweep
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 
 log = logging.getLogger(__name__)
@@ -104,7 +104,7 @@ def _put_back(
         for entry in _go_back(journal, path, change, chosen)
     ]
     if undone:
-        _remove_own_folders([change for _, change in journal.read()])
+        _remove_own_folders(journal)
         tell_manager()
         log.info("put back: %s", ", ".join(entry.entry for entry in undone))
     return undone
@@ -142,20 +142,26 @@ def _undo(writes: Sequence[Write], after_a_cut: bool) -> str:
     return by_others
 
 
-def _remove_own_folders(changes: Sequence[Change]) -> None:
-    """Folders that were made for what is put back, as soon as nothing needs them any more."""
+def _remove_own_folders(journal: JournalOfChanges) -> None:
+    """Folders that were made for what is put back, as soon as nothing needs them any more.
+
+    One that is gone is struck off: who makes it anew makes it for themselves.
+    """
+    changes = journal.read()
     made = {
         write.path: write
-        for change in changes
+        for _, change in changes
         for entry in change.entries
         for write in entry.writes
-        if entry.stage is Stage.PUT_BACK
-        and write.before == NOTHING
-        and isinstance(write.after, Folder)
+        if entry.stage is Stage.PUT_BACK and write.makes_folder
     }
-    for path in sorted(made, key=len, reverse=True):
-        if os.path.isdir(path):
-            carry_out(made[path].undone)
+    for folder in sorted(made, key=len, reverse=True):
+        if os.path.isdir(folder):
+            carry_out(made[folder].undone)
+    gone = frozenset(folder for folder in made if not os.path.isdir(folder))
+    for path, change in changes:
+        if (left := change.without_folders(gone)) != change:
+            journal.keep(path, left)
 
 
 def _cut_off(_change: Change, entry: EntryChange) -> bool:

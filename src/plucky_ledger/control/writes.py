@@ -76,6 +76,11 @@ class Write(msgspec.Struct, frozen=True):
         """The write that undoes it."""
         return Write(self.path, self.after, self.before)
 
+    @property
+    def makes_folder(self) -> bool:
+        """Whether it makes a folder where there was nothing."""
+        return self.before == NOTHING and isinstance(self.after, Folder)
+
 
 class ChangedSince(Exception):
     """Somebody else wrote there meanwhile: what is there is neither what was nor what should be."""
