@@ -55,6 +55,8 @@ def test_everything_a_pc_lets_anybody_read(pc):
     pc("sys/block/loop0/size", "8\n")
     pc("sys/devices/system/cpu/cpu0/thermal_throttle/package_throttle_count", "17\n")
     pc("sys/devices/system/cpu/cpu0/cpufreq/scaling_max_freq", "1200000\n")
+    pc("proc/cmdline", "BOOT_IMAGE=/vmlinuz root=UUID=1-2-3 ro quiet rd.luks.uuid=luks-9 nosmt\n")
+    pc("usr/bin/dracut", "")
     root = pc("sys/devices/system/cpu/cpu0/cpufreq/cpuinfo_max_freq", "2400000\n")
     line = told(root)
     assert (line.maker, line.model) == ("Breakwater Works", "")
@@ -71,6 +73,8 @@ def test_everything_a_pc_lets_anybody_read(pc):
     (drive,) = line.drives
     assert (drive.name, drive.model, drive.temperature_celsius) == ("sda", "MADE-UP 500", 41.0)
     assert (line.throttled, line.frequency_limit) == (17, 0.5)
+    assert line.kernel_parameters == "ro quiet nosmt"
+    assert line.start_up_made_by == "dracut"
 
 
 def test_a_pc_that_tells_nothing_is_no_fault(tmp_path):

@@ -42,6 +42,12 @@ VIRTUAL = re.compile(r"(loop|ram|zram|dm-|md|sr|fd)\d*")
 REFAULTS = ("workingset_refault_file", "workingset_refault_anon", "workingset_refault")
 """Pages read again soon after they were given up; the last is what older kernels call all."""
 VOLUMES = re.compile(r"(root|resume|BOOT_IMAGE|initrd|cryptdevice|rd\.\w+\.uuid|rd\.luks\.\S+?)=")
+START_UP_MAKERS = {
+    "initramfs-tools": "usr/sbin/update-initramfs",
+    "dracut": "usr/bin/dracut",
+    "mkinitcpio": "usr/bin/mkinitcpio",
+}
+"""What makes the start-up file system, by the program that does."""
 _MODULE = re.compile(r"E:MEMORY_DEVICE_(\d+)_(\w+)=(.*)")
 
 
@@ -121,6 +127,9 @@ def _condition(root: Path) -> ConditionLine:
         power_profile=_text(sys / "firmware/acpi/platform_profile"),
         encrypted=_encrypted(mounts, sys / "class/block"),
         kernel_parameters=_parameters(_text(proc / "cmdline")),
+        start_up_made_by=next(
+            (name for name, path in START_UP_MAKERS.items() if (root / path).exists()), ""
+        ),
     )
 
 

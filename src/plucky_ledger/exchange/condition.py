@@ -36,4 +36,5 @@ def condition_from(line: ConditionLine) -> Condition:
         power_profile=line.power_profile,
         encrypted=line.encrypted,
         kernel_parameters=line.kernel_parameters,
+        start_up_made_by=line.start_up_made_by,
     )  # fmt: skip

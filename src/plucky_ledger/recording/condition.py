@@ -82,3 +82,5 @@ class ConditionLine(Struct, frozen=True, tag="condition", tag_field="kind"):
     """The system lies on an encrypted volume."""
     kernel_parameters: Text = ""
     """What the loader gave the kernel, without what tells the volumes apart."""
+    start_up_made_by: Text = ""
+    """What makes the start-up file system, such as "dracut"."""

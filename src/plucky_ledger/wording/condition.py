@@ -25,6 +25,7 @@ def facts_in_words(page: WhyPage) -> tuple[tuple[str, str], ...]:
         (say("Processor"), " · ".join(_processor(condition))),
         (say("Starts"), _starts(page.power_log)),
         (say("Kernel parameters"), shown(condition.kernel_parameters)),
+        (say("Start-up file system"), _start_up(condition)),
         (say("In startup"), " · ".join(_waits(page.in_startup))),
         (say("At rest"), " · ".join(_waits(page.at_rest))),
     )
@@ -155,3 +156,8 @@ def _starts(log: PowerLog) -> str:
     wakes = say_n("woken from sleep {n} time", "woken from sleep {n} times", len(log.wakes))
     since = say("since {day}", day=day(told[0].astimezone()))
     return f"{starts}, {wakes} {since}"
+
+
+def _start_up(condition: Condition) -> str:
+    maker = condition.start_up_made_by
+    return say("made by {maker}", maker=shown(maker)) if maker else ""

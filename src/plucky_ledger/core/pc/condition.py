@@ -95,6 +95,8 @@ class Condition:
     encrypted: bool = False
     """The system lies on an encrypted volume."""
     kernel_parameters: str = ""
+    start_up_made_by: str = ""
+    """What makes the start-up file system (initrd), such as "dracut"."""
 
 
 @dataclass(frozen=True)
