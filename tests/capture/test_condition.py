@@ -7,6 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from plucky_ledger.capture import condition
 from plucky_ledger.capture.condition import condition_lines
 from plucky_ledger.capture.drive_log import drives_by_link, errors_in
 from plucky_ledger.recording.condition import ConditionLine
@@ -79,6 +80,20 @@ def test_everything_a_pc_lets_anybody_read(pc):
 
 def test_a_pc_that_tells_nothing_is_no_fault(tmp_path):
     assert told(tmp_path) == ConditionLine()
+
+
+def test_the_administrator_sends_commands_to_drives_inside_the_pc_alone(pc, monkeypatch):
+    """The bridge of one on a USB port may not bear them."""
+    asked = []
+    monkeypatch.setattr(condition, "is_administrator", lambda: True)
+    monkeypatch.setattr(condition, "health_by_the_drive", lambda name: asked.append(name))
+    for name, port in (("sda", "pci0/ata1"), ("sdb", "pci0/usb2/2-1")):
+        root = pc(f"sys/devices/{port}/{name}/device/model", "MADE-UP\n")
+        (root / "sys/block").mkdir(exist_ok=True)
+        (root / "sys/block" / name).symlink_to(root / "sys/devices" / port / name)
+    lines = list(condition_lines(lambda: False, root))
+    assert [drive.name for drive in lines[-1].drives] == ["sda", "sdb"]
+    assert asked == ["sda"]
 
 
 HOSTILE = st.text(st.characters(codec="utf-8"), max_size=200) | st.sampled_from(

@@ -113,7 +113,8 @@ class DiskService(Answering):
 
     def _answer(self, message):
         member = message.header.fields[HeaderFields.member]
-        if member == "SmartGetAttributes":
+        path = message.header.fields[HeaderFields.path]
+        if member == "SmartGetAttributes" and path.endswith("two"):
             return new_method_return(message, "a{sv}", ({"percent_used": ("y", 31)},))
         if member != "GetManagedObjects":
             return new_error(message, "org.freedesktop.DBus.Error.UnknownMethod")
@@ -122,7 +123,8 @@ class DiskService(Answering):
             return {BLOCK: {"Drive": ("o", f"{ROOT}/drives/{drive}")}, **more}
 
         objects = {
-            f"{ROOT}/block_devices/sda": block("one"),
+            f"{ROOT}/block_devices/nvme1n1": block("silent"),
+            f"{ROOT}/block_devices/sda": block("one", **{f"{SERVICE}.PartitionTable": {}}),
             f"{ROOT}/block_devices/sda1": block("one", **{f"{SERVICE}.Partition": {}}),
             f"{ROOT}/block_devices/nvme0n1": block("two"),
             f"{ROOT}/block_devices/sdc": block("odd"),
@@ -134,6 +136,7 @@ class DiskService(Answering):
             f"{ROOT}/drives/two": {NVME: {
                 "SmartUpdated": ("t", 1), "SmartCriticalWarning": ("as", ["temperature"]),
                 "SmartPowerOnHours": ("t", 500), "SmartTemperature": ("q", 0)}},
+            f"{ROOT}/drives/silent": {NVME: {"SmartUpdated": ("t", 1)}},
             f"{ROOT}/drives/odd": {ATA: {"SmartUpdated": ("t", 1), "SmartFailing": ("s", "no"),
                                          "SmartNumBadSectors": ("x", -1)}},
         }  # fmt: skip
@@ -152,7 +155,8 @@ def test_the_disk_service_is_asked_where_it_runs():
                                            temperature_celsius=38.0)  # fmt: skip
     assert told["nvme0n1"] == DriveHealthFacts("nvme0n1", failing=False, hours=500, worn=0.31)
     assert told["sdc"] == DriveHealthFacts("sdc")
-    assert set(told) == {"sda", "nvme0n1", "sdc"}
+    assert told["nvme1n1"] == DriveHealthFacts("nvme1n1")  # one that does not answer costs no other
+    assert set(told) == {"sda", "nvme0n1", "nvme1n1", "sdc"}
 
 
 @pytest.fixture

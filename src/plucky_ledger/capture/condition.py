@@ -61,7 +61,8 @@ def condition_lines(
     """
     told = _condition(root)
     yield told
-    told = msgspec.structs.replace(told, drives=tuple(_by_themselves(told.drives)))
+    drives = tuple(_by_themselves(told.drives, root / "sys/block"))
+    told = msgspec.structs.replace(told, drives=drives)
     yield told
     try:
         errors = drive_errors(going_on, root / "sys/block")
@@ -73,11 +74,15 @@ def condition_lines(
     yield msgspec.structs.replace(told, drives=drives)
 
 
-def _by_themselves(drives: Sequence[DriveHealthFacts]) -> Iterator[DriveHealthFacts]:
-    """Drives with what they say of themselves: to the administrator, else to the disk service."""
+def _by_themselves(drives: Sequence[DriveHealthFacts], blocks: Path) -> Iterator[DriveHealthFacts]:
+    """Drives with what they say of themselves: to the administrator, else to the disk service.
+
+    What hangs on a USB port is not sent commands: its bridge may not bear them.
+    """
     known: dict[str, DriveHealthFacts] = {}
     if is_administrator():
-        asked = (health_by_the_drive(drive.name) for drive in drives)
+        inside = [d.name for d in drives if "/usb" not in os.path.realpath(blocks / d.name)]
+        asked = map(health_by_the_drive, inside)
         known = {told.name: told for told in asked if told is not None}
     else:
         try:

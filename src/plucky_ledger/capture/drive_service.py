@@ -8,11 +8,12 @@ from typing import Any
 
 import msgspec
 
-from plucky_ledger.linux.bus import Address, Bus, opened
+from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.recording.condition import DriveHealthFacts
 
 SERVICE = "org.freedesktop.UDisks2"
-BLOCK, ATA, NVME = f"{SERVICE}.Block", f"{SERVICE}.Drive.Ata", f"{SERVICE}.NVMe.Controller"
+BLOCK, PARTITION = f"{SERVICE}.Block", f"{SERVICE}.Partition"
+ATA, NVME = f"{SERVICE}.Drive.Ata", f"{SERVICE}.NVMe.Controller"
 WITHIN_SECONDS = 3.0
 ZERO_CELSIUS_KELVIN = 273.15
 _TREE = "a{oa{sa{sv}}}"
@@ -37,7 +38,7 @@ def _drives(bus: Bus, objects: Mapping[str, Interfaces]) -> dict[str, DriveHealt
     drives = {}
     for path, interfaces in objects.items():
         drive = objects.get(str(_value(interfaces, BLOCK, "Drive", "o")), {})
-        if BLOCK not in interfaces or "Partition" in " ".join(interfaces) or not drive:
+        if BLOCK not in interfaces or PARTITION in interfaces or not drive:
             continue
         name = path.rpartition("/")[2]
         told = _ata(name, drive) if ATA in drive else _nvme(name, drive)
@@ -77,9 +78,12 @@ def _nvme(name: str, drive: Interfaces) -> DriveHealthFacts | None:
 
 
 def _worn(bus: Bus, path: str) -> float | None:
-    """What the drive says it has used up of its life."""
-    (told,) = bus.call(Address(SERVICE, path, NVME), "SmartGetAttributes", "a{sv}", ({},),
-                       returns="a{sv}")  # fmt: skip
+    """What the drive says it has used up of its life; None where it does not say."""
+    drive = Address(SERVICE, path, NVME)
+    try:
+        (told,) = bus.call(drive, "SmartGetAttributes", "a{sv}", ({},), returns="a{sv}")
+    except NoAnswer:  # the bus has logged why; the other drives are still to be told of
+        return None
     kind, used = told.get("percent_used", ("", None))
     return used / 100 if kind == "y" else None
 
