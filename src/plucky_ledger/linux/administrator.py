@@ -54,31 +54,25 @@ def ask_the_administrator(*wish: str) -> bytes:
         Refused: nobody here may become administrator, or whoever was asked did not.
         Trouble: the administrator could not do it.
     """
-    command = [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", *wish]
-    log.info("asking the administrator: %s", wish[0])
+    command = _command(wish)
     try:
         answer = subprocess.run(
             command, stdout=subprocess.PIPE, check=False, timeout=WITHIN_SECONDS
         )
     except (OSError, subprocess.TimeoutExpired) as error:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
-    if answer.returncode == IN_TROUBLE:
-        raise _trouble_of(answer.stdout)
-    if answer.returncode != 0:
-        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
-    return answer.stdout
+    return _checked(answer.returncode, answer.stdout)
 
 
 def follow_the_administrator(told: Callable[[bytes], bool], *wish: str) -> bytes:
     """What the administrator answers in the end; ``told`` gets every line before, and returns False
-    to have the work ended: then that is the answer what was done until then.
+    to have the work ended: then the answer is about what was done until then.
 
     Raises:
         Refused: nobody here may become administrator, or whoever was asked did not.
         Trouble: the administrator could not do it.
     """
-    command = [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", *wish]
-    log.info("asking the administrator: %s", wish[0])
+    command = _command(wish)
     try:
         process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
     except OSError as error:
@@ -91,9 +85,19 @@ def follow_the_administrator(told: Callable[[bytes], bool], *wish: str) -> bytes
             if answer and not process.stdin.closed and not told(answer):
                 process.stdin.close()  # who is the administrator cannot be sent a signal
             answer = line
-    if process.returncode == IN_TROUBLE:
+    return _checked(process.returncode, answer)
+
+
+def _command(wish: Sequence[str]) -> list[str]:
+    log.info("asking the administrator: %s", wish[0])
+    return [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", *wish]
+
+
+def _checked(status: int, answer: bytes) -> bytes:
+    """The answer, unless it tells of trouble. Raises Trouble."""
+    if status == IN_TROUBLE:
         raise _trouble_of(answer)
-    if process.returncode != 0:
+    if status != 0:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
     return answer
 

@@ -104,14 +104,7 @@ class SimulatedPc:
         going_on: Callable[[], bool],
     ) -> None:
         """Restart it and record it to a new file, until time is up or ``going_on`` says no."""
-
-        def keep_pace(passed: float) -> bool:
-            sleep(passed / self.speed)
-            return going_on()
-
-        boot = PCS[self.name].restart(self.setup, self.seed, datetime.now(UTC))
-        boot.keep_pace = keep_pace
-        self.recorder(boot, path, seconds, listener)
+        self.recorder(self._restarted(self.speed, going_on), path, seconds, listener)
 
     def record_at_rest(
         self,
@@ -121,19 +114,24 @@ class SimulatedPc:
         going_on: Callable[[], bool],
     ) -> None:
         """Record it as it runs now, at the wall clock's pace: it was started long ago."""
-
-        def keep_pace(passed: float) -> bool:
-            sleep(passed)
-            return going_on()
-
-        boot = PCS[self.name].restart(self.setup, self.seed, datetime.now(UTC))
+        boot = self._restarted(1.0, going_on)
         boot.run.machine.run_until(AT_REST_SECONDS)
-        boot.keep_pace = keep_pace
         _looked_at[self.name] = boot
         try:
             self.recorder(boot, path, seconds, listener)
         finally:
             _looked_at.pop(self.name, None)
+
+    def _restarted(self, speed: float, going_on: Callable[[], bool]) -> StandinBoot:
+        """It, just started, as somebody looks on who lets it run so much faster than the clock."""
+
+        def keep_pace(passed: float) -> bool:
+            sleep(passed / speed)
+            return going_on()
+
+        boot = PCS[self.name].restart(self.setup, self.seed, datetime.now(UTC))
+        boot.keep_pace = keep_pace
+        return boot
 
     def stop(self, what: str) -> Stopped:
         """End what an entry runs, told by its id or a command. Raises Refused: it does not run."""
