@@ -86,7 +86,7 @@ def test_the_administrator_sends_commands_to_drives_inside_the_pc_alone(pc, monk
     """The bridge of one on a USB port may not bear them."""
     asked = []
     monkeypatch.setattr(condition, "is_administrator", lambda: True)
-    monkeypatch.setattr(condition, "health_by_the_drive", lambda name: asked.append(name))
+    monkeypatch.setattr(condition, "health_by_the_drive", asked.append)
     for name, port in (("sda", "pci0/ata1"), ("sdb", "pci0/usb2/2-1")):
         root = pc(f"sys/devices/{port}/{name}/device/model", "MADE-UP\n")
         (root / "sys/block").mkdir(exist_ok=True)
