@@ -13,6 +13,7 @@ from hypothesis import HealthCheck, settings
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.demo import write_demo
 from plucky_ledger.wording import language
+from tests.helpers.users import SOMEBODY
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["TZ"] = "UTC"
@@ -58,3 +59,14 @@ def demo(demo_path):
     """The demo ledger, opened."""
     with Ledger(demo_path) as opened:
         yield opened
+
+
+@pytest.fixture
+def users_home(monkeypatch):
+    """The home folder of an ordinary user that its user can reach."""
+    home = Path(tempfile.mkdtemp(prefix="plucky-ledger-home-"))
+    os.chown(home, SOMEBODY, SOMEBODY)
+    home.chmod(0o700)
+    monkeypatch.setattr("plucky_ledger.linux.users.homes", lambda: {SOMEBODY: home})
+    yield home
+    shutil.rmtree(home)

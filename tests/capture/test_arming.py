@@ -3,8 +3,6 @@
 import os
 import shutil
 import subprocess
-import tempfile
-from pathlib import Path
 
 import pytest
 
@@ -31,12 +29,7 @@ from plucky_ledger.usecases.workplace import Workplace
 from plucky_ledger.wording.recording import armed_state as armed_state_in_words
 from plucky_ledger.wording.recording import remarks
 from tests.helpers.trouble import told
-
-SOMEBODY = 1234
-"""An ordinary user, known to nobody."""
-needs_administrator = pytest.mark.skipif(
-    os.geteuid() != 0, reason="only the administrator can become somebody else"
-)
+from tests.helpers.users import SOMEBODY, needs_administrator
 
 
 @pytest.fixture
@@ -192,16 +185,6 @@ def test_started_twice_in_one_boot_the_second_steps_back(tmp_path, places, monke
 # What an ordinary user could turn against the administrator.
 
 
-@pytest.fixture
-def users_home():
-    """A home folder that its user can reach."""
-    home = Path(tempfile.mkdtemp(prefix="plucky-ledger-home-"))
-    os.chown(home, SOMEBODY, SOMEBODY)
-    home.chmod(0o700)
-    yield home
-    shutil.rmtree(home)
-
-
 def as_the_manager_would(starter):
     """Run the administrator's own copy as the unit says, in a process of its own."""
     line = next(row for row in starter.path.read_text().splitlines() if "ExecStart=" in row)
@@ -303,9 +286,9 @@ def test_nothing_runs_as_administrator_that_others_can_change(
 def test_whoever_asks_the_administrator_gets_it_written_as_themselves(tmp_path, monkeypatch):
     taken = []
     monkeypatch.setattr(administrator, "arm", lambda arming, *_: taken.append(arming.user))
-    wish = ["arm", '{"boots_left":1,"folder":"/somewhere","user":0}']
-    administrator.carry_out(wish, {"SUDO_UID": str(SOMEBODY)})
-    administrator.carry_out(wish, {"PKEXEC_UID": str(SOMEBODY)})
+    order = b'{"boots_left":1,"folder":"/somewhere","user":0}'
+    administrator.carry_out("arm", order, {"SUDO_UID": str(SOMEBODY)})
+    administrator.carry_out("arm", order, {"PKEXEC_UID": str(SOMEBODY)})
     assert taken == [SOMEBODY, SOMEBODY]
 
 

@@ -269,7 +269,7 @@ def wish(bench, environment, plan=None, **changed):
     bench.monkeypatch.setattr(administrator.Folders, "of_this_user", lambda: bench.folders)
     plan = msgspec.structs.replace(plan or bench.plan, **changed)
     wished = administrator.Beginning(plan, Arming(24, "/recordings", 0, "0001"))
-    administrator.carry_out(["night-begin", msgspec.json.encode(wished).decode()], environment)
+    administrator.carry_out("night-begin", msgspec.json.encode(wished), environment)
 
 
 @pytest.mark.parametrize("factors", [1, 3, 6])

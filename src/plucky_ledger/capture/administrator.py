@@ -1,7 +1,7 @@
 """What only the administrator may do for recording: arming the system's level, reading its log."""
 
 import os
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 import msgspec
 
@@ -25,11 +25,12 @@ from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import bounded
 
 ARM, DISARM, PAST_BOOTS, INSPECT, SURVEY = "arm", "disarm", "past-boots", "inspect", "survey"
+TAKE_AN_ORDER = frozenset({ARM})
 
 
 def arm_the_system(arming: Arming) -> None:
     """Arm at the system's level. Raises Trouble; nothing is left then."""
-    answered(carry_out, ARM, msgspec.json.encode(arming).decode())
+    answered(carry_out, ARM, msgspec.json.encode(arming))
 
 
 def disarm_the_system() -> None:
@@ -107,17 +108,17 @@ def _disarm_user(folders: Folders) -> bool:
     return any(removed)
 
 
-def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
-    """Do what is wished, as the administrator; returns the answer for who asked.
+def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> bytes:
+    """Do what is requested, as the administrator; returns the answer for who asked.
 
     Raises:
         Trouble: it could not be done.
-        ValueError: that is no wish.
+        ValueError: that is no order.
     """
     folders = Folders.of_this_user()
-    match list(wish):
-        case ["arm", text]:
-            arming = msgspec.json.decode(text, type=Arming)
+    match request:
+        case "arm":
+            arming = msgspec.json.decode(order, type=Arming)
             who = who_asks(environment)
             arm(
                 # Whoever asked cannot have it written as somebody else.
@@ -125,20 +126,20 @@ def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
                 Level.SYSTEM,
                 folders,
             )
-        case ["disarm"]:
+        case "disarm":
             take_away(starter_of(Level.SYSTEM, folders))
-        case ["past-boots"]:
+        case "past-boots":
             recordings = [boot.as_recording().decode() for boot in past_boots()]
             return msgspec.json.encode(recordings)
-        case ["inspect"]:
+        case "inspect":
             *_, told = condition_lines(lambda: True)
             return msgspec.json.encode(told)
-        case ["survey"]:
+        case "survey":
 
             def progress(files: int, folder: str) -> bool:
                 return tell_who_asked(msgspec.json.encode((files, bounded(folder))))
 
             return msgspec.json.encode(survey(progress))
         case _:
-            raise ValueError(f"{' '.join(wish)}: nothing the administrator does")
+            raise ValueError("nothing the administrator does")
     return b""

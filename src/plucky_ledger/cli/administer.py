@@ -12,27 +12,31 @@ import msgspec
 from plucky_ledger.capture import administrator as of_recording
 from plucky_ledger.control import administrator as of_control
 from plucky_ledger.core.trouble import Trouble
-from plucky_ledger.linux.administrator import IN_TROUBLE, told_as_json
+from plucky_ledger.linux.administrator import IN_TROUBLE, read_order, told_as_json
 from plucky_ledger.night import administrator as of_night
 
-
-def _carry_out(wish: Sequence[str]) -> bytes:
-    first = wish[0] if wish else ""
-    if first in of_control.WISHES:
-        return of_control.carry_out(wish, os.environ)
-    if first in of_night.WISHES:
-        return of_night.carry_out(wish, os.environ)
-    return of_recording.carry_out(wish, os.environ)
+TAKE_AN_ORDER = of_control.TAKE_AN_ORDER | of_night.TAKE_AN_ORDER | of_recording.TAKE_AN_ORDER
+WITHOUT_ORDER, NO_REQUEST = b"", 2
 
 
-def main(wish: Sequence[str]) -> int:
-    """Carry one wish out; returns the exit status."""
+def _carry_out(request: str) -> bytes:
+    order = read_order() if request in TAKE_AN_ORDER else WITHOUT_ORDER
+    if request in of_control.REQUESTS:
+        return of_control.carry_out(request, order, os.environ)
+    if request in of_night.REQUESTS:
+        return of_night.carry_out(request, order, os.environ)
+    return of_recording.carry_out(request, order, os.environ)
+
+
+def main(arguments: Sequence[str]) -> int:
+    """Carry one request out; returns the exit status."""
     try:
-        sys.stdout.buffer.write(_carry_out(wish))
+        (request,) = arguments
+        sys.stdout.buffer.write(_carry_out(request))
     except Trouble as trouble:
         sys.stdout.buffer.write(told_as_json(trouble))
         return IN_TROUBLE
-    except (ValueError, msgspec.DecodeError) as error:
+    except (ValueError, msgspec.DecodeError, RecursionError) as error:
         sys.stderr.write(f"{error}\n")
-        return 2
+        return NO_REQUEST
     return 0

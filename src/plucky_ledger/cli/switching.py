@@ -84,6 +84,17 @@ def _put_back_by_the_journal(cut_off: bool) -> None:
     with told_plainly():
         undone = put_back_by_the_journal(cut_off)
     tell(put_back_in_words(undone))
+    _tell_what_is_left_out()
+
+
+def _tell_what_is_left_out() -> None:
+    """Files of this PC's journals of changes that are not believed."""
+    from plucky_ledger.usecases.control import control_of_this_pc
+    from plucky_ledger.wording.reasons import reason_in_words
+
+    with told_plainly():
+        for reason in control_of_this_pc().left_out():
+            tell(reason_in_words(reason), err=True)
 
 
 def _put_back_in_the_book(
@@ -114,7 +125,9 @@ def changes(as_json: bool) -> None:
     """Print this PC's own journal of changes: what was changed, when, and what was put back."""
     from plucky_ledger.usecases.control import control_of_this_pc
 
-    known = control_of_this_pc().changes()
+    with told_plainly():
+        known = control_of_this_pc().changes()
+    _tell_what_is_left_out()
     if as_json:
         answer_json(known)
         return

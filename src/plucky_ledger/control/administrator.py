@@ -1,6 +1,6 @@
 """What only the administrator may do for control: the system's units, and their journal."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from typing import TypeVar
 
 import msgspec
@@ -17,26 +17,22 @@ from plucky_ledger.linux.users import user_name
 
 T = TypeVar("T")
 SWITCH, PUT_BACK, STOP = "switch", "put-back", "stop"
-WISHES = frozenset({SWITCH, PUT_BACK, STOP})
+REQUESTS = TAKE_AN_ORDER = frozenset({SWITCH, PUT_BACK, STOP})
 
 
 def switch(order: Order) -> list[Switched]:
     """Set units of the system as ordered. Raises Trouble; everything is as it was then."""
-    return _answered(
-        answered(carry_out, SWITCH, msgspec.json.encode(order).decode()), list[Switched]
-    )
+    return _answered(answered(carry_out, SWITCH, msgspec.json.encode(order)), list[Switched])
 
 
 def put_back(which: Which) -> list[EntryChange]:
     """Undo changes to units of the system. Raises Trouble."""
-    return _answered(
-        answered(carry_out, PUT_BACK, msgspec.json.encode(which).decode()), list[EntryChange]
-    )
+    return _answered(answered(carry_out, PUT_BACK, msgspec.json.encode(which)), list[EntryChange])
 
 
 def stop(unit: str) -> None:
     """End a running service of the system. Raises Trouble."""
-    answered(carry_out, STOP, unit)
+    answered(carry_out, STOP, msgspec.json.encode(unit))
 
 
 def _answered(answer: bytes, kind: type[T]) -> T:
@@ -46,27 +42,27 @@ def _answered(answer: bytes, kind: type[T]) -> T:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
 
 
-def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
-    """Do what is wished, as the administrator; returns the answer for who asked.
+def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> bytes:
+    """Do what is requested, as the administrator; returns the answer for who asked.
 
     Raises:
         Trouble: it could not be done.
-        ValueError: that is no wish.
+        ValueError: that is no order.
     """
     place = Place("system", Folders.of_this_user())
-    match list(wish):
-        case ["switch", text]:
-            order = msgspec.json.decode(text, type=Order)
+    match request:
+        case "switch":
+            wanted = msgspec.json.decode(order, type=Order)
             who = who_asks(environment)
             if who is not None:  # whoever asked cannot have it written down as somebody else
-                order = msgspec.structs.replace(order, by=user_name(who))
-            if any(is_users_own(w.entry_id) for w in order.wishes):
+                wanted = msgspec.structs.replace(wanted, by=user_name(who))
+            if any(is_users_own(w.entry_id) for w in wanted.wishes):
                 raise ValueError("these are not the system's")
-            return msgspec.json.encode(place.switch(order))
-        case ["put-back", text]:
-            return msgspec.json.encode(place.put_back(msgspec.json.decode(text, type=Which)))
-        case ["stop", unit]:
-            stop_unit(unit, "SYSTEM")
+            return msgspec.json.encode(place.switch(wanted))
+        case "put-back":
+            return msgspec.json.encode(place.put_back(msgspec.json.decode(order, type=Which)))
+        case "stop":
+            stop_unit(msgspec.json.decode(order, type=str), "SYSTEM")
             return b""
         case _:
-            raise ValueError(f"{' '.join(wish)}: nothing the administrator does")
+            raise ValueError("nothing the administrator does")

@@ -3,13 +3,16 @@
 systemd.unit(5), "[INSTALL] SECTION OPTIONS" and "SPECIFIERS".
 """
 
-from collections.abc import Iterable, Mapping
+import re
+from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
 from plucky_ledger.linux.files import read_bounded
 
 LARGEST_BYTES = 1 << 20
+BLANKS = " \t"
+_BLANK, _LINE_END = re.compile(r"[ \t]+"), re.compile(r"[\n\r\0]")
 WANTS = {"WantedBy": "wants", "RequiredBy": "requires", "UpheldBy": "upholds"}
 
 
@@ -58,15 +61,32 @@ def install_of(name: str, files: Iterable[Path]) -> Install:
 
 def _read(text: str, values: dict[str, list[str]]) -> None:
     section = ""
-    for line in map(str.strip, text.replace("\\\n", " ").splitlines()):
+    for line in logical_lines(text):
         if line.startswith("["):
             section = line
         key, found, value = line.partition("=")
-        key = key.strip()
-        if not found or line.startswith(("#", ";")) or not _is_of_interest(section, key):
+        key = key.strip(BLANKS)
+        if not found or not _is_of_interest(section, key):
             continue
-        words = value.split()
+        words = [word for word in _BLANK.split(value) if word]
         values[key] = [*values.get(key, ()), *words] if words else []
+
+
+def logical_lines(text: str) -> Iterator[str]:
+    """Lines of a unit file as its manager takes them: a backslash at the end goes on with the next
+    line that is no comment. Only line feed, carriage return and NUL end one. systemd.syntax(7).
+    """
+    begun = ""
+    for line in _LINE_END.split(text):
+        if line.lstrip(BLANKS).startswith(("#", ";")):
+            continue
+        begun += line
+        if (len(begun) - len(begun.rstrip("\\"))) % 2:
+            begun = f"{begun[:-1]} "
+            continue
+        yield begun.strip(BLANKS)
+        begun = ""
+    yield begun.strip(BLANKS)
 
 
 def _is_of_interest(section: str, key: str) -> bool:

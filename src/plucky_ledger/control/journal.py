@@ -2,25 +2,41 @@
 
 One file a change, readable by a person, in a folder of the one who makes it: the administrator's
 for the system, the user's for the rest. It needs no ledger: what is here can be put back.
+
+A file is believed where only its owner could have written it, and where every write in it is one
+that may be made. Any other is named and set beside, and everything else goes on.
 """
 
+import logging
 import os
 from collections.abc import Container, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
 from enum import StrEnum
 from fcntl import LOCK_EX, flock
 from pathlib import Path
 
 import msgspec
 
+from plucky_ledger.control.permitted_writes import PermittedWrites
 from plucky_ledger.control.writes import Write
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.linux.files import make_folder, read_bounded, remove, write_whole
+from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.linux.files import (
+    make_folder,
+    read_trusted,
+    remove,
+    set_beside,
+    show_to_all,
+    write_whole,
+)
 
 LARGEST_BYTES = 16 << 20
 MOST_CHANGES = 10_000
-ENDING = ".json"
+VERSION = 1
+"""Of what a file of the journal says; one of a newer version is left for a newer program."""
+ENDING, UNREADABLE = ".json", ".unreadable"
 LOCK = "lock"
+log = logging.getLogger(__name__)
 
 
 class Stage(StrEnum):
@@ -60,6 +76,7 @@ class Change(msgspec.Struct, frozen=True):
     job: str
     """Label of the job."""
     entries: tuple[EntryChange, ...]
+    version: int = VERSION
 
     @property
     def cut_off(self) -> bool:
@@ -86,17 +103,37 @@ class Change(msgspec.Struct, frozen=True):
         return msgspec.structs.replace(self, entries=entries)
 
 
+class LeftOut(msgspec.Struct, frozen=True):
+    """A file of the journal that is not believed."""
+
+    path: str
+    why: Reason
+    damaged: bool = False
+    """It is no change at all, and is set beside; any other stays where it is."""
+
+
 class JournalOfChanges:
     """The changes of one who makes them. Raises OSError where it cannot be written."""
 
-    def __init__(self, folder: Path, mode: int = 0o600) -> None:
+    def __init__(
+        self, folder: Path, owner: int, permitted: PermittedWrites, mode: int = 0o600
+    ) -> None:
         self.folder = folder
-        self._mode = mode
+        self._owner, self._permitted, self._mode = owner, permitted, mode
+        self.left_out: tuple[LeftOut, ...] = ()
+        """Files that were left out when it was read last."""
+
+    @property
+    def _folder_mode(self) -> int:
+        return 0o755 if self._mode & 0o044 else 0o700
 
     @contextmanager
     def locked(self) -> Iterator[None]:
         """Nobody else changes anything meanwhile."""
-        make_folder(self.folder, 0o755 if self._mode & 0o044 else 0o700)
+        make_folder(self.folder, self._folder_mode)
+        if self._folder_mode & 0o005:
+            show_to_all(self.folder.parent)
+            show_to_all(self.folder)
         descriptor = os.open(self.folder / LOCK, os.O_RDWR | os.O_CREAT | os.O_CLOEXEC, 0o600)
         try:
             flock(descriptor, LOCK_EX)
@@ -105,15 +142,39 @@ class JournalOfChanges:
             os.close(descriptor)
 
     def read(self) -> list[tuple[Path, Change]]:
-        """All changes, the oldest first; files that are none are left out."""
-        changes = []
-        for path in self._paths():
-            try:
-                data = read_bounded(path, LARGEST_BYTES)
-                changes.append((path, msgspec.json.decode(data, type=Change)))
-            except (OSError, msgspec.DecodeError):
-                continue
-        return changes
+        """All changes that are believed, the oldest first."""
+        read = [(path, self._read(path)) for path in self._paths()]
+        self.left_out = tuple(one for _, one in read if isinstance(one, LeftOut))
+        return [(path, one) for path, one in read if isinstance(one, Change)]
+
+    def _read(self, path: Path) -> Change | LeftOut:
+        try:
+            data = read_trusted(path, LARGEST_BYTES + 1, self._owner)
+        except PermissionError:
+            return LeftOut(str(path), Reason(ReasonCode.OTHERS_MAY_WRITE_IT))
+        except OSError as error:
+            return LeftOut(str(path), Reason.of(ReasonCode.UNREADABLE, system=error.strerror or ""))
+        if len(data) > LARGEST_BYTES:
+            return LeftOut(str(path), Reason(ReasonCode.TOO_LARGE), damaged=True)
+        try:
+            if msgspec.json.decode(data, type=_Versioned).version > VERSION:
+                return LeftOut(str(path), Reason(ReasonCode.OF_A_NEWER_VERSION))
+            change = msgspec.json.decode(data, type=Change)
+        except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
+            return LeftOut(str(path), Reason(ReasonCode.NO_JOURNAL_OF_CHANGES), damaged=True)
+        if not all(self._permitted.permit(entry.writes) for entry in change.entries):
+            return LeftOut(str(path), Reason(ReasonCode.WRITES_ELSEWHERE))
+        return change
+
+    def set_damaged_beside(self) -> None:
+        """Files that are no changes get another name, so that nobody reads them again. Call it
+        with the journal locked and read.
+        """
+        for one in self.left_out:
+            log.warning("left out: %s (%s)", one.path, one.why.code)
+            if one.damaged:
+                with suppress(OSError):  # it is left out all the same
+                    set_beside(Path(one.path), UNREADABLE)
 
     def _paths(self) -> list[Path]:
         try:
@@ -125,8 +186,8 @@ class JournalOfChanges:
 
     def begin(self, change: Change) -> Path:
         """Write a change down before it is made; returns where."""
-        last = max((int(path.stem.split("-")[0]) for path in self._paths()
-                    if path.stem.split("-")[0].isdecimal()), default=0)  # fmt: skip
+        numbers = (path.stem.partition("-")[0] for path in self._paths())
+        last = max((int(number) for number in numbers if number.isdecimal()), default=0)
         path = self.folder / f"{last + 1:06}-{change.at[:10]}{ENDING}"
         self.keep(path, change)
         return path
@@ -139,3 +200,9 @@ class JournalOfChanges:
     def forget(self, path: Path) -> None:
         """A change that came to nothing."""
         remove(path)
+
+
+class _Versioned(msgspec.Struct, frozen=True):
+    """What is looked at first of a file."""
+
+    version: int = VERSION

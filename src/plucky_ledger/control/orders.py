@@ -10,7 +10,7 @@ if TYPE_CHECKING:
     from plucky_ledger.control.journal import Change, EntryChange
 
 
-class Order(msgspec.Struct, frozen=True):
+class Order(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What is to be changed together."""
 
     key: str
@@ -22,7 +22,7 @@ class Order(msgspec.Struct, frozen=True):
     wishes: tuple[Wish, ...]
 
 
-class Which(msgspec.Struct, frozen=True):
+class Which(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Which changes are to be put back; without any key those of all postings."""
 
     keys: tuple[str, ...] = ()

@@ -4,13 +4,21 @@ Each place has its own journal of changes. What is wished comes as entries and s
 written for them is worked out here, where it is written, from what is there at that moment.
 """
 
+import os
 import re
 from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from plucky_ledger.control.desktop_entries import SignInPrograms
-from plucky_ledger.control.journal import Change, EntryChange, JournalOfChanges, Stage
+from plucky_ledger.control.journal import (
+    Change,
+    EntryChange,
+    JournalOfChanges,
+    LeftOut,
+    Stage,
+)
 from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.permitted_writes import PermittedWrites
 from plucky_ledger.control.service_manager import ServiceManager
 from plucky_ledger.control.switching import make, put_back
 from plucky_ledger.control.unit_files import OF_USER, UnitFiles
@@ -22,9 +30,9 @@ from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.bus import NoAnswer
 from plucky_ledger.linux.desktops import desktops_of
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import ADMINISTRATOR
 
 SIGN_IN_PROGRAM = ".desktop"
-JOURNAL = "changes"
 READ_BY_ALL = 0o644
 _A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
 
@@ -39,8 +47,16 @@ class Place:
             self._manager, folders.system_units if system else folders.user_units
         )
         self._programs = None if system else folders.all_autostart
-        kept = folders.administrators if system else folders.state
-        self.journal = JournalOfChanges(kept / JOURNAL, READ_BY_ALL if system else 0o600)
+        if system:
+            self._permitted = PermittedWrites.of_the_system(folders)
+            self.journal = JournalOfChanges(
+                folders.journal_of_the_system, ADMINISTRATOR, self._permitted, READ_BY_ALL
+            )
+        else:
+            self._permitted = PermittedWrites.of_a_user(folders)
+            self.journal = JournalOfChanges(
+                folders.journal_of_changes, os.geteuid(), self._permitted
+            )
 
     def look(self, entry_ids: Sequence[str]) -> list[Switchable]:
         """How entries are set; one that cannot be asked says why."""
@@ -69,7 +85,7 @@ class Place:
             Trouble: one cannot be set so, or not be written; everything is as it was.
         """
         for wish in order.wishes:
-            if not _A_NAME.fullmatch(wish.entry_id.removeprefix(OF_USER)):
+            if not is_name_of_an_entry(wish.entry_id):
                 raise Refused(TroubleCode.CANNOT_BE_SET, name=wish.entry_id, state=wish.state.value)
         asked = [wish.entry_id for wish in order.wishes]
         before = self.look(asked)
@@ -101,27 +117,52 @@ class Place:
         )
 
     def _writes(self, wish: Wish) -> list[Write]:
+        writes = self._needed_writes(wish)
+        if not self._permitted.permit(writes):
+            raise Refused(TroubleCode.CANNOT_BE_SET, name=wish.entry_id, state=wish.state.value)
+        return writes
+
+    def _needed_writes(self, wish: Wish) -> list[Write]:
         if wish.entry_id.endswith(SIGN_IN_PROGRAM):
             return self._sign_in_programs.writes(wish.entry_id, wish.state, wish.later_seconds)
         name = wish.entry_id.removeprefix(OF_USER)
         return UnitWrites(self._units).of(name, wish.state, wish.later_seconds)
 
-    def put_back(self, which: Which) -> list[EntryChange]:
-        """Undo changes, and what was cut off; returns what was undone. Raises Trouble."""
-        return put_back(self.journal, which.means, self._manager.reload)
+    def put_back(self, which: Which, *, leave_changed_again: bool = False) -> list[EntryChange]:
+        """Undo changes, and what was cut off; returns what was undone. Raises Trouble.
+
+        With ``leave_changed_again`` what was changed again since stays as it is.
+        """
+        return put_back(
+            self.journal,
+            which.means,
+            self._manager.reload,
+            leave_changed_again=leave_changed_again,
+        )
 
     def changes(self) -> list[Change]:
         """All changes ever made here, the oldest first."""
         return [change for _, change in self.journal.read()]
 
-    def is_in_force(self, which: Which) -> bool:
-        """Whether there is anything to put back."""
-        return any(
-            entry.stage is not Stage.PUT_BACK
-            and (which.means(change, entry) or entry.stage is not Stage.DONE)
-            for change in self.changes()
-            for entry in change.entries
-        )
+    def left_out(self) -> list[LeftOut]:
+        """Files of the journal that are not believed."""
+        self.journal.read()
+        return list(self.journal.left_out)
+
+
+def is_in_force(changes: Sequence[Change], which: Which) -> bool:
+    """Whether there is anything to put back."""
+    return any(
+        entry.stage is not Stage.PUT_BACK
+        and (which.means(change, entry) or entry.stage is not Stage.DONE)
+        for change in changes
+        for entry in change.entries
+    )
+
+
+def is_name_of_an_entry(entry_id: str) -> bool:
+    """Whether this is the id of what can be switched, and no path or option."""
+    return bool(_A_NAME.fullmatch(entry_id.removeprefix(OF_USER)))
 
 
 def is_users_own(entry_id: str) -> bool:

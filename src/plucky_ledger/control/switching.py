@@ -6,8 +6,8 @@ was, or as it was to be, never in between for longer than that.
 
 import logging
 import os
-from collections.abc import Callable, Sequence
-from contextlib import suppress
+from collections.abc import Callable, Iterator, Sequence
+from contextlib import contextmanager, suppress
 from pathlib import Path
 
 import msgspec
@@ -35,12 +35,13 @@ def make(
     try:
         with journal.locked():
             _put_back(journal, _cut_off, tell_manager)
+            journal.set_damaged_beside()
             change = plan()
             if not any(entry.writes for entry in change.entries):
                 return change
             return _make(journal, change, tell_manager)
     except OSError as error:
-        raise _not_switched(error, journal.folder) from error
+        raise _not_written(TroubleCode.NOT_SWITCHED, error, journal.folder) from error
 
 
 def _make(journal: JournalOfChanges, change: Change, tell_manager: TellManager) -> Change:
@@ -71,61 +72,92 @@ def _make(journal: JournalOfChanges, change: Change, tell_manager: TellManager) 
 
 
 def put_back(
-    journal: JournalOfChanges, chosen: Chosen, tell_manager: TellManager
+    journal: JournalOfChanges,
+    chosen: Chosen,
+    tell_manager: TellManager,
+    *,
+    leave_changed_again: bool = False,
 ) -> list[EntryChange]:
     """Undo the chosen changes, the newest first, and whatever was cut off. Returns what was undone.
 
-    What somebody else has written to since is left as it is; ``by_others`` names it.
+    What somebody else has written to since is left as it is; ``by_others`` names it. An entry that
+    cannot be put back keeps no other from it. With ``leave_changed_again`` an entry that was
+    changed again since by what is not chosen stays as it is now; otherwise nothing is undone then.
 
     Raises:
         Refused: an entry was changed again since by what is not chosen.
-        Trouble: something could not be written; it can be tried again.
+        Trouble: something could not be written; what could be is put back, and it can be tried
+            again.
     """
-    if not journal.read():
+    if not journal.read() and not journal.left_out:
         return []
     try:
         with journal.locked():
-            _refuse_if_changed_again(journal, chosen)
+            again = _changed_again(journal.read(), chosen)
+            if again and not leave_changed_again:
+                raise Refused(TroubleCode.CHANGED_AGAIN, name=again[0].name)
+            journal.set_damaged_beside()
             return _put_back(
-                journal, lambda change, entry: _cut_off(change, entry) or chosen(change, entry),
+                journal,
+                lambda change, entry: (
+                    _cut_off(change, entry) or (chosen(change, entry) and entry not in again)
+                ),
                 tell_manager,
-            )  # fmt: skip
+            )
     except OSError as error:
-        raise _not_switched(error, journal.folder) from error
+        raise _not_written(TroubleCode.NOT_PUT_BACK, error, journal.folder) from error
 
 
 def _put_back(
     journal: JournalOfChanges, chosen: Chosen, tell_manager: TellManager
 ) -> list[EntryChange]:
-    changes = journal.read()
-    undone = [
-        entry
-        for path, change in reversed(changes)
-        for entry in _go_back(journal, path, change, chosen)
-    ]
+    """Raises the first OSError in the end, when all the others are put back."""
+    undone: list[EntryChange] = []
+    failed: list[OSError] = []
+    for path, change in reversed(journal.read()):
+        undone += _go_back(journal, path, change, chosen, failed)
     if undone:
-        _remove_own_folders(journal)
+        with _failing_into(failed):
+            _remove_own_folders(journal)
         tell_manager()
         log.info("put back: %s", ", ".join(entry.entry for entry in undone))
+    if failed:
+        raise failed[0]
     return undone
 
 
 def _go_back(
-    journal: JournalOfChanges, path: Path, change: Change, chosen: Chosen
+    journal: JournalOfChanges, path: Path, change: Change, chosen: Chosen, failed: list[OSError]
 ) -> list[EntryChange]:
-    """Undo the chosen entries of one change, the last first."""
+    """Undo the chosen entries of one change, the last first.
+
+    Where the journal cannot be written, as on a full disk, the PC is put back all the same: undoing
+    what is undone already changes nothing.
+    """
     undone = []
     for index, entry in reversed(list(enumerate(change.entries))):
         if entry.stage is Stage.PUT_BACK or not chosen(change, entry):
             continue
-        if entry.stage is Stage.DONE:
-            change = change.at_stage(index, Stage.GOING_BACK)
+        with _failing_into(failed):
+            if entry.stage is Stage.DONE:
+                change = change.at_stage(index, Stage.GOING_BACK)
+                journal.keep(path, change)
+        with _failing_into(failed):
+            by_others = _undo(entry.writes, entry.stage in CUT_OFF)
+            change = change.at_stage(index, Stage.PUT_BACK, by_others)
+            undone.append(change.entries[index])
             journal.keep(path, change)
-        by_others = _undo(entry.writes, entry.stage in CUT_OFF)
-        change = change.at_stage(index, Stage.PUT_BACK, by_others)
-        journal.keep(path, change)
-        undone.append(change.entries[index])
     return undone
+
+
+@contextmanager
+def _failing_into(failed: list[OSError]) -> Iterator[None]:
+    """What cannot be written is noted, and everything else goes on."""
+    try:
+        yield
+    except OSError as error:
+        log.warning("cannot be written: %s", error)
+        failed.append(error)
 
 
 def _undo(writes: Sequence[Write], after_a_cut: bool) -> str:
@@ -168,18 +200,21 @@ def _cut_off(_change: Change, entry: EntryChange) -> bool:
     return entry.stage in CUT_OFF
 
 
-def _refuse_if_changed_again(journal: JournalOfChanges, chosen: Chosen) -> None:
-    later: dict[str, str] = {}
-    for _, change in reversed(journal.read()):
+def _changed_again(changes: Sequence[tuple[Path, Change]], chosen: Chosen) -> list[EntryChange]:
+    """Chosen entries that were changed again since by what is not chosen."""
+    later: set[str] = set()
+    again = []
+    for _, change in reversed(changes):
         for entry in change.entries:
             if entry.stage is not Stage.DONE:
                 continue
             if not chosen(change, entry):
-                later[entry.entry] = entry.name
+                later.add(entry.entry)
             elif entry.entry in later:
-                raise Refused(TroubleCode.CHANGED_AGAIN, name=entry.name)
+                again.append(entry)
+    return again
 
 
-def _not_switched(error: OSError, folder: Path) -> Trouble:
+def _not_written(code: TroubleCode, error: OSError, folder: Path) -> Trouble:
     at = str(error.filename2 or error.filename or folder)
-    return Trouble(TroubleCode.NOT_SWITCHED, path=at, system=error.strerror or "")
+    return Trouble(code, path=at, system=error.strerror or "")

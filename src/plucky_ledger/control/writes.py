@@ -22,6 +22,8 @@ from plucky_ledger.linux.files import (
 LARGEST_BYTES = 1 << 20
 EVERYBODY_READS = 0o644
 EVERYBODY_ENTERS = 0o755
+MOST_RIGHTS = 0o775
+"""Of a file that is written: no setuid, no setgid, no sticky, nothing for others to write."""
 
 
 class Nothing(msgspec.Struct, frozen=True, tag="nothing"):
@@ -43,13 +45,22 @@ class File(msgspec.Struct, frozen=True, tag="file"):
 
     text: str
     mode: int = EVERYBODY_READS
+    """Never more than ``MOST_RIGHTS``, whatever was said."""
     encoded: bool = False
     """The text is Base64 of what is no text."""
+
+    def __post_init__(self) -> None:
+        """Raises ValueError where that is no unit file and no desktop entry."""
+        msgspec.structs.force_setattr(self, "mode", self.mode & MOST_RIGHTS)
+        if len(self.data) > LARGEST_BYTES:
+            raise ValueError("larger than a unit file or desktop entry is")
 
     @property
     def data(self) -> bytes:
         """What it holds."""
-        return base64.b64decode(self.text) if self.encoded else self.text.encode()
+        if self.encoded:
+            return base64.b64decode(self.text, validate=True)
+        return self.text.encode()
 
     @classmethod
     def of(cls, data: bytes, mode: int) -> "File":

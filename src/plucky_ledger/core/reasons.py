@@ -123,6 +123,13 @@ class ReasonCode(StrEnum):
     USER_DIFFERS = "user_differs"
     HARDWARE_DIFFERS = "hardware_differs"
     HOW_DIFFERS = "how_differs"
+    # Why a file of the journal of changes is not believed.
+    LEFT_OUT_OF_JOURNAL = "left_out_of_journal"
+    OTHERS_MAY_WRITE_IT = "others_may_write_it"
+    OF_A_NEWER_VERSION = "of_a_newer_version"
+    NO_JOURNAL_OF_CHANGES = "no_journal_of_changes"
+    WRITES_ELSEWHERE = "writes_elsewhere"
+    # Why a night shift ended.
     NIGHT_THROUGH = "night_through"
     NIGHT_EXACT_ENOUGH = "night_exact_enough"
     NIGHT_IS_OVER = "night_is_over"

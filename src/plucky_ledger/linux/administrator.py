@@ -1,7 +1,8 @@
 """Having the administrator do what only the administrator may, in a process of their own.
 
-An ordinary user who may become administrator is asked once, by the system's own means. What was
-wished goes there as words, what became of it comes back as bytes or as trouble.
+An ordinary user who may become administrator is asked once, by the system's own means. What is
+requested is one word; what belongs to it goes to the process's standard input, where no list of
+processes shows it. What became of it comes back as bytes or as trouble.
 """
 
 import logging
@@ -10,12 +11,12 @@ import select
 import shutil
 import subprocess
 import sys
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Mapping
 
 import msgspec
 
 from plucky_ledger.core.trouble import Fact, Refused, Trouble, TroubleCode
-from plucky_ledger.linux.users import is_administrator
+from plucky_ledger.linux.users import ADMINISTRATOR, is_administrator
 
 IN_TROUBLE = 3
 """Exit status: what is the matter stands in the output."""
@@ -26,8 +27,10 @@ WHO_ASKS = ("PKEXEC_UID", "SUDO_UID")
 """Where `sudo` and `pkexec` say which user asked."""
 log = logging.getLogger(__name__)
 
-CarryOut = Callable[[Sequence[str], Mapping[str, str]], bytes]
-"""Does what is wished, as the administrator, told the environment of who asked."""
+MOST_ORDER_BYTES = 1 << 20
+"""Largest order that the administrator's process reads."""
+CarryOut = Callable[[str, bytes, Mapping[str, str]], bytes]
+"""Does what is requested, by its order; told the environment of who asked."""
 
 
 class _Told(msgspec.Struct, frozen=True):
@@ -37,34 +40,52 @@ class _Told(msgspec.Struct, frozen=True):
     facts: dict[str, Fact]
 
 
-def answered(carry_out: CarryOut, *wish: str) -> bytes:
+def answered(carry_out: CarryOut, request: str, order: bytes = b"") -> bytes:
     """What the administrator answers; here at once, where we are it. Raises Trouble."""
-    return carry_out(wish, {}) if is_administrator() else ask_the_administrator(*wish)
+    if is_administrator():
+        return carry_out(request, order, {})
+    return ask_the_administrator(request, order)
 
 
 def who_asks(environment: Mapping[str, str]) -> int | None:
     """The user who asked the administrator; None where nobody had to be asked."""
-    return next((int(environment[name]) for name in WHO_ASKS if name in environment), None)
+    named = (environment[name] for name in WHO_ASKS if environment.get(name, "").isdecimal())
+    return next((int(user) for user in named if int(user) != ADMINISTRATOR), None)
 
 
-def ask_the_administrator(*wish: str) -> bytes:
+def read_order() -> bytes:
+    """From the administrator's process: the order that goes with the request.
+
+    Raises ValueError where it is larger than any order.
+    """
+    order = sys.stdin.buffer.read(MOST_ORDER_BYTES + 1)
+    if len(order) > MOST_ORDER_BYTES:
+        raise ValueError("the order is too large")
+    return order
+
+
+def ask_the_administrator(request: str, order: bytes = b"") -> bytes:
     """What the administrator answers.
 
     Raises:
         Refused: nobody here may become administrator, or whoever was asked did not.
         Trouble: the administrator could not do it.
     """
-    command = _command(wish)
+    command = _command(request)
     try:
         answer = subprocess.run(
-            command, stdout=subprocess.PIPE, check=False, timeout=WITHIN_SECONDS
+            command,
+            input=order,
+            stdout=subprocess.PIPE,
+            check=False,
+            timeout=WITHIN_SECONDS,
         )
     except (OSError, subprocess.TimeoutExpired) as error:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
     return _checked(answer.returncode, answer.stdout)
 
 
-def follow_the_administrator(told: Callable[[bytes], bool], *wish: str) -> bytes:
+def follow_the_administrator(told: Callable[[bytes], bool], request: str) -> bytes:
     """What the administrator answers in the end; ``told`` gets every line before, and returns False
     to have the work ended: then the answer is about what was done until then.
 
@@ -72,7 +93,7 @@ def follow_the_administrator(told: Callable[[bytes], bool], *wish: str) -> bytes
         Refused: nobody here may become administrator, or whoever was asked did not.
         Trouble: the administrator could not do it.
     """
-    command = _command(wish)
+    command = _command(request)
     try:
         process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
     except OSError as error:
@@ -88,15 +109,15 @@ def follow_the_administrator(told: Callable[[bytes], bool], *wish: str) -> bytes
     return _checked(process.returncode, answer)
 
 
-def _command(wish: Sequence[str]) -> list[str]:
-    log.info("asking the administrator: %s", wish[0])
-    return [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", *wish]
+def _command(request: str) -> list[str]:
+    log.info("asking the administrator: %s", request)
+    return [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", request]
 
 
 def _checked(status: int, answer: bytes) -> bytes:
     """The answer, unless it tells of trouble. Raises Trouble."""
     if status == IN_TROUBLE:
-        raise _trouble_of(answer)
+        raise trouble_of(answer, TroubleCode.NOT_THE_ADMINISTRATOR)
     if status != 0:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
     return answer
@@ -139,12 +160,13 @@ def _may_at_once(sudo: str) -> bool:
     return tried.returncode == 0
 
 
-def _trouble_of(answer: bytes) -> Trouble:
+def trouble_of(answer: bytes, otherwise: TroubleCode) -> Trouble:
+    """Trouble that another process told; one of its own where that is none."""
     try:
         told = msgspec.json.decode(answer, type=_Told)
         return Trouble(TroubleCode(told.code)).with_facts(**told.facts)
     except (msgspec.DecodeError, ValueError):
-        return Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
+        return Refused(otherwise)
 
 
 def told_as_json(trouble: Trouble) -> bytes:

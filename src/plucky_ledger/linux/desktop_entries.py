@@ -3,10 +3,9 @@
 Desktop Entry Specification 1.5.
 """
 
-import configparser
 import shlex
 import stat
-from collections.abc import Mapping
+from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -17,6 +16,7 @@ LARGEST_ENTRY = 65_536
 
 
 MAIN_GROUP = "[Desktop Entry]"
+_BLANKS, _BYTE_ORDER_MARK = " \t\r", "\ufeff"
 _FIELD_CODES = frozenset(f"%{code}" for code in "fFuUdDnNickvm")
 
 
@@ -77,41 +77,74 @@ def _faulty(path: Path, fault: Reason) -> DesktopEntry:
 
 
 def _parsed(path: Path, text: str) -> DesktopEntry:
-    reader = configparser.RawConfigParser(
-        strict=False, delimiters=("=",), comment_prefixes=("#",), allow_no_value=True
-    )
-    reader.optionxform = str  # type: ignore[assignment, method-assign]
-    try:
-        # Leading blanks would make a line the continuation of the one before.
-        reader.read_string("\n".join(line.strip() for line in text.splitlines()))
-        values = {key: value or "" for key, value in reader.items("Desktop Entry")}
-    except configparser.Error:
+    values: dict[str, str] = {}
+    group = ""
+    for line in _lines(text):
+        plain = line.strip(_BLANKS)
+        if plain.startswith("[") and not plain.endswith("]"):
+            return _faulty(path, Reason(ReasonCode.NO_DESKTOP_ENTRY))
+        if plain.startswith("["):
+            group = plain
+        elif group == MAIN_GROUP and plain and not plain.startswith("#"):
+            key, _, value = plain.partition("=")
+            values[key.rstrip(_BLANKS)] = value.lstrip(_BLANKS)
+        elif plain and not group and not plain.startswith("#"):
+            break  # only comments may come before the first group
+    if group != MAIN_GROUP and not values:
         return _faulty(path, Reason(ReasonCode.NO_DESKTOP_ENTRY))
     return DesktopEntry(path, values)
+
+
+def _lines(text: str) -> list[str]:
+    """A line ends at a line feed and nowhere else, whatever other characters end one elsewhere."""
+    return text.removeprefix(_BYTE_ORDER_MARK).split("\n")
 
 
 def with_values(text: str, values: Mapping[str, str | None]) -> str:
     """A desktop entry's text with some values of its main group set, or taken out where None.
 
-    Everything else stays as it is, comments and order included.
+    Everything else stays as it is, comments and order included, but for what one reader takes for
+    the end of a line and another does not: that would make ours mean something else to one of them.
     """
     lines: list[str] = []
-    wanted, within = dict(values), False
-    for line in text.splitlines(keepends=True):
-        if line.lstrip().startswith("["):
-            if within:
-                lines.extend(_value_lines(wanted))
-                wanted = {}
-            within = line.strip() == MAIN_GROUP and bool(wanted)
-        key = line.partition("=")[0].strip()
-        if not (within and "=" in line and key in values):
-            lines.append(line if line.endswith("\n") else f"{line}\n")
-        elif (value := wanted.pop(key, None)) is not None:
-            lines.append(f"{key}={value}\n")
-    if within:
-        lines.extend(_value_lines(wanted))
-    return "".join(lines)
+    wanted = {key: value for key, value in values.items() if value is not None}
+    there = frozenset(_keys_of_the_main_group(text))
+    within = False
+    for line in map(_read_alike, _lines(text)):
+        plain = line.strip(_BLANKS)
+        if plain.startswith("["):
+            within = plain == MAIN_GROUP
+        key = plain.partition("=")[0].rstrip(_BLANKS)
+        if not (within and key in values):
+            lines.append(line)
+        elif key in wanted:
+            lines.append(_value_line(key, wanted.pop(key)))
+        if plain == MAIN_GROUP:
+            new = [key for key in wanted if key not in there]
+            lines.extend(_value_line(key, wanted.pop(key)) for key in new)
+    return "\n".join(lines)
 
 
-def _value_lines(values: Mapping[str, str | None]) -> list[str]:
-    return [f"{key}={value}\n" for key, value in values.items() if value is not None]
+def _keys_of_the_main_group(text: str) -> Iterator[str]:
+    group = ""
+    for line in _lines(text):
+        plain = line.strip(_BLANKS)
+        group = plain if plain.startswith("[") else group
+        if group == MAIN_GROUP and plain:
+            yield plain.partition("=")[0].rstrip(_BLANKS)
+
+
+def _value_line(key: str, value: str) -> str:
+    return _read_alike(f"{key}={value}")
+
+
+def _read_alike(line: str) -> str:
+    """The same line, so that every reader takes it for one.
+
+    The service manager ends lines at a carriage return as well, and goes on with the next line
+    after a backslash: systemd.syntax(7).
+    """
+    plain = line.rstrip("\r")
+    ends = line[len(plain) :]
+    backslashes = len(plain) - len(plain.rstrip("\\"))
+    return plain.replace("\r", " ") + " " * (backslashes % 2) + ends

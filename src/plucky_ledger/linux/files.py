@@ -17,6 +17,9 @@ from plucky_ledger.linux.users import ADMINISTRATOR, acting_as, is_administrator
 
 PRIVATE = 0o600
 FOLDER = os.O_RDONLY | os.O_DIRECTORY | os.O_CLOEXEC
+PASSED = os.O_PATH | os.O_DIRECTORY | os.O_CLOEXEC
+"""A folder that is only passed through: it takes no right to read it."""
+PLAIN = os.O_RDONLY | os.O_NONBLOCK | os.O_NOFOLLOW | os.O_CLOEXEC
 FRESH = os.O_WRONLY | os.O_CREAT | os.O_EXCL | os.O_NOFOLLOW | os.O_CLOEXEC
 MOST_LINKS = 40
 HALF_WRITTEN = ".plucky-ledger-"
@@ -36,24 +39,33 @@ def opened_folder(path: Path) -> Iterator[int]:
         os.close(handle)
 
 
-def _walked(path: Path) -> int:
+def _anybodys(_folder: os.stat_result) -> bool:
+    return True
+
+
+def _walked(
+    path: Path,
+    may_lie_in: Callable[[os.stat_result], bool] = _anybodys,
+    flags: int = FOLDER,
+) -> int:
     """A handle on a folder, folder by folder; a link counts only where the administrator alone
-    could have made it.
+    could have made it. Raises OSError, also for a folder in which nothing ``may_lie``.
     """
     parts = list(reversed(path.absolute().parts[1:]))
-    handle = os.open("/", FOLDER)
+    handle = os.open("/", flags)
     links = 0
     try:
         while parts:
+            _refuse_unless(may_lie_in(os.fstat(handle)), path)
             name = parts.pop()
             if stat.S_ISLNK(os.stat(name, dir_fd=handle, follow_symlinks=False).st_mode):
                 links += 1
-                if links > MOST_LINKS or not _only_the_administrators(os.fstat(handle)):
+                if links > MOST_LINKS or not _only_changed_by(ADMINISTRATOR)(os.fstat(handle)):
                     raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path))
                 target = Path(os.readlink(name, dir_fd=handle))
                 parts.extend(reversed(target.parts[1:] if target.is_absolute() else target.parts))
                 name = "/" if target.is_absolute() else "."
-            below = os.open(name, FOLDER | os.O_NOFOLLOW, dir_fd=handle)
+            below = os.open(name, flags | os.O_NOFOLLOW, dir_fd=handle)
             os.close(handle)
             handle = below
     except BaseException:
@@ -73,13 +85,9 @@ def is_somebody_elses(folder: Path) -> bool:
 def only_the_administrator_changes(path: Path) -> bool:
     """Whether nobody else can change this file or put another in its place. False if not there."""
     try:
-        return all(_only_the_administrators(place.stat()) for place in (path, *path.parents))
+        return all(_only_changed_by(ADMINISTRATOR)(place.stat()) for place in (path, *path.parents))
     except OSError:
         return False
-
-
-def _only_the_administrators(status: os.stat_result) -> bool:
-    return status.st_uid == ADMINISTRATOR and not status.st_mode & 0o022
 
 
 def write_whole(path: Path, data: bytes, *, fresh: bool = False, mode: int = PRIVATE) -> None:
@@ -151,12 +159,74 @@ def read_bounded(path: Path, most_bytes: int, *, follow: bool = False) -> bytes:
 
     A link is an error unless ``follow``; so is a device or a pipe. Raises OSError.
     """
-    flags = os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC | (0 if follow else os.O_NOFOLLOW)
-    descriptor = os.open(path, flags)
+    descriptor = os.open(path, PLAIN & ~os.O_NOFOLLOW if follow else PLAIN)
     with os.fdopen(descriptor, "rb") as file:
-        if not stat.S_ISREG(os.fstat(descriptor).st_mode):
-            raise OSError(errno.EINVAL, os.strerror(errno.EINVAL), str(path))
+        _refuse_unless(stat.S_ISREG(os.fstat(descriptor).st_mode), path, errno.EINVAL)
         return file.read(most_bytes)
+
+
+def read_trusted(path: Path, most_bytes: int, owner: int = ADMINISTRATOR) -> bytes:
+    """What a plain file of this owner's holds, that nobody else could have written or put there.
+
+    Of the administrator's, every folder above it has to be the administrator's as well; of a
+    user's the folder it lies in. At most ``most_bytes`` are read.
+
+    Raises:
+        PermissionError: somebody else could have written it.
+        OSError: it is no plain file, or cannot be read.
+    """
+    folder = (
+        _walked(path.parent, _keeps_what_lies_in_it, PASSED)
+        if owner == ADMINISTRATOR
+        else os.open(path.parent, PASSED)
+    )
+    try:
+        keeps = _keeps_what_lies_in_it if owner == ADMINISTRATOR else _only_changed_by(owner)
+        _refuse_unless(keeps(os.fstat(folder)), path)
+        descriptor = os.open(path.name, PLAIN, dir_fd=folder)
+    finally:
+        os.close(folder)
+    with os.fdopen(descriptor, "rb") as file:
+        _refuse_unless(stat.S_ISREG(os.fstat(descriptor).st_mode), path, errno.EINVAL)
+        _refuse_unless(_only_changed_by(owner)(os.fstat(descriptor)), path)
+        return file.read(most_bytes)
+
+
+def lies_with_the_administrator(place: Path) -> bool:
+    """Whether only the administrator could have put anything there, or in a folder above it that is
+    there; False for a path that is not absolute.
+    """
+    if not place.is_absolute():
+        return False
+    there = next(one for one in (place, *place.parents) if os.path.lexists(one))
+    try:
+        folder = _walked(there, _keeps_what_lies_in_it, PASSED)
+    except OSError:
+        return False
+    try:
+        return _only_changed_by(ADMINISTRATOR)(os.fstat(folder))
+    finally:
+        os.close(folder)
+
+
+def _refuse_unless(fit: bool, path: Path, number: int = errno.EPERM) -> None:
+    if not fit:
+        raise OSError(number, os.strerror(number), str(path))
+
+
+def _only_changed_by(owner: int) -> Callable[[os.stat_result], bool]:
+    """Whether this user alone can change a file, or what is in a folder."""
+    return lambda status: status.st_uid == owner and not status.st_mode & 0o022
+
+
+def _keeps_what_lies_in_it(folder: os.stat_result) -> bool:
+    """Whether nobody but the administrator can replace what the administrator has put there.
+
+    In a sticky folder others can make files of their own, but cannot take away what is not theirs.
+    """
+    if folder.st_uid != ADMINISTRATOR:
+        return False
+    return not folder.st_mode & 0o022 or bool(folder.st_mode & stat.S_ISVTX)
 
 
 def put_link(path: Path, target: Path, *, over_a_file: bool = False) -> None:
@@ -185,6 +255,13 @@ def remove(path: Path) -> bool:
     return True
 
 
+def set_beside(path: Path, ending: str) -> None:
+    """Give a file another name in its folder, in the place of one that has it. Raises OSError."""
+    with opened_folder(path.parent) as folder:
+        os.replace(path.name, path.name + ending, src_dir_fd=folder, dst_dir_fd=folder)
+        os.fsync(folder)
+
+
 def remove_folder(folder: Path) -> bool:
     """Remove an empty folder; False where there is none, or it is not empty. Raises OSError."""
     try:
@@ -210,9 +287,34 @@ def half_written_in(folder: Path) -> list[Path]:
 def make_folder(folder: Path, mode: int = 0o700) -> None:
     """Make a folder and those above it that are missing, as whoever owns the one above.
 
-    By default each is readable by its owner only. Raises OSError.
+    By default each is readable by its owner only; the mode counts whatever umask was handed on.
+    Raises OSError.
     """
     missing = [place for place in (folder, *folder.parents) if not place.exists()]
     for place in reversed(missing):
         with opened_folder(place.parent) as above:
             os.mkdir(place.name, mode, dir_fd=above)
+            set_mode(place.name, mode, above)
+
+
+def show_to_all(folder: Path) -> None:
+    """Let everybody read a folder of this process's user that was made under a narrower umask.
+
+    One in which others could write is left as it is: nothing in it becomes trustworthy. Raises
+    OSError.
+    """
+    handle = os.open(folder, FOLDER | os.O_NOFOLLOW)
+    try:
+        if _only_changed_by(os.geteuid())(os.fstat(handle)):
+            os.fchmod(handle, 0o755)
+    finally:
+        os.close(handle)
+
+
+def set_mode(name: str, mode: int, above: int) -> None:
+    """Give a folder in another one, of which ``above`` is a handle, a mode. Raises OSError."""
+    handle = os.open(name, FOLDER | os.O_NOFOLLOW, dir_fd=above)
+    try:
+        os.fchmod(handle, mode)
+    finally:
+        os.close(handle)

@@ -6,7 +6,10 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.linux.users import own_home
+from plucky_ledger.linux.files import lies_with_the_administrator
+from plucky_ledger.linux.users import is_administrator, own_home
+
+JOURNAL_OF_CHANGES = "changes"
 
 
 class Folders(msgspec.Struct, frozen=True):
@@ -36,8 +39,29 @@ class Folders(msgspec.Struct, frozen=True):
 
     @classmethod
     def of_this_user(cls) -> "Folders":
-        """The folders of whoever runs this process."""
-        return cls.of(os.environ, own_home())
+        """The folders of whoever runs this process.
+
+        The administrator may have been handed a user's environment (``sudo -E``): what it names
+        counts only where nobody but the administrator could have put anything.
+        """
+        if not is_administrator():
+            return cls.of(os.environ, own_home())
+        named = {
+            name: folder
+            for name in ("XDG_CONFIG_HOME", "XDG_STATE_HOME")
+            if lies_with_the_administrator(Path(folder := os.environ.get(name, "")))
+        }
+        return cls.of(named, own_home())
+
+    @property
+    def journal_of_changes(self) -> Path:
+        """Where a user's journal of changes lies."""
+        return self.state / JOURNAL_OF_CHANGES
+
+    @property
+    def journal_of_the_system(self) -> Path:
+        """Where the administrator's journal of changes lies."""
+        return self.administrators / JOURNAL_OF_CHANGES
 
     @property
     def user_units(self) -> Path:

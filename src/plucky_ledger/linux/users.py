@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from plucky_ledger.core.trouble import Trouble, TroubleCode
+
 ADMINISTRATOR = 0
 FIRST_PERSON = 1000
 """User ids from here on are of people."""
@@ -17,10 +19,13 @@ def is_administrator() -> bool:
 
 
 def own_home() -> Path:
-    """The home folder of who runs this process; the root folder for who has none."""
+    """The home folder of who runs this process; the root folder for who has none.
+
+    The administrator's is the one in the list of users: the environment may be somebody else's.
+    """
     try:
-        return Path.home()
-    except RuntimeError:
+        return Path(pwd.getpwuid(0).pw_dir) if is_administrator() else Path.home()
+    except (RuntimeError, KeyError):
         return Path("/")
 
 
@@ -40,6 +45,14 @@ def homes() -> dict[int, Path]:
         for known in pwd.getpwall()
         if known.pw_dir.startswith("/") and os.path.isdir(known.pw_dir)
     }
+
+
+def home_of(user: int) -> Path:
+    """A user's home folder. Raises Trouble where there is no such user, or no such folder."""
+    home = homes().get(user)
+    if home is None:
+        raise Trouble(TroubleCode.USER_WITHOUT_HOME, name=user_name(user))
+    return home
 
 
 @contextmanager

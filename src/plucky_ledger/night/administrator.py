@@ -2,7 +2,7 @@
 
 import re
 import time
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 
 import msgspec
 
@@ -23,7 +23,8 @@ from plucky_ledger.night.agent import end_now
 from plucky_ledger.night.plan import MOST_ENTRIES, NightPlan, keep_plan, plan_path, read_plan
 
 BEGIN, END = "night-begin", "night-end"
-WISHES = frozenset({BEGIN, END})
+REQUESTS = frozenset({BEGIN, END})
+TAKE_AN_ORDER = frozenset({BEGIN})
 LONGEST_SECONDS = 16 * 3600.0
 _A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
 
@@ -40,7 +41,7 @@ def begin(plan: NightPlan, arming: Arming) -> None:
 
     Raises Trouble; nothing is left then.
     """
-    answered(carry_out, BEGIN, msgspec.json.encode(Beginning(plan, arming)).decode())
+    answered(carry_out, BEGIN, msgspec.json.encode(Beginning(plan, arming)))
 
 
 def end() -> None:
@@ -48,29 +49,29 @@ def end() -> None:
     answered(carry_out, END)
 
 
-def carry_out(wish: Sequence[str], environment: Mapping[str, str]) -> bytes:
-    """Do what is wished, as the administrator.
+def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> bytes:
+    """Do what is requested, as the administrator.
 
     Raises:
         Trouble: it could not be done.
-        ValueError: that is no wish.
+        ValueError: that is no order.
     """
     folders = Folders.of_this_user()
-    match list(wish):
-        case ["night-begin", text]:
-            wished = msgspec.json.decode(text, type=Beginning)
+    match request:
+        case "night-begin":
+            wished = msgspec.json.decode(order, type=Beginning)
             plan, to_arm = wished.plan, wished.arming
             who = who_asks(environment)
             if who is not None:  # whoever asked cannot have somebody else's switched or written
                 plan = msgspec.structs.replace(plan, user=who)
                 to_arm = msgspec.structs.replace(to_arm, user=who)
             _begin(plan, to_arm, folders)
-        case ["night-end"]:
+        case "night-end":
             plan_now = read_plan(folders)
             if plan_now is not None and not plan_now.restored:
                 end_now(plan_now, ReasonCode.NIGHT_STOPPED, folders)
         case _:
-            raise ValueError(f"{' '.join(wish)}: nothing the administrator does")
+            raise ValueError("nothing the administrator does")
     return b""
 
 

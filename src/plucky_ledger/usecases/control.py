@@ -9,6 +9,7 @@ from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.pc.which import PcKind
+from plucky_ledger.core.reasons import Reason
 from plucky_ledger.usecases.pcs import is_this_pc
 
 _OF_A_STAND_IN = (
@@ -34,6 +35,9 @@ class Control(Protocol):
 
     def changes(self) -> list[Reversible]:
         """What was changed there and when, the oldest first."""
+
+    def left_out(self) -> list[Reason]:
+        """Files of its journals of changes that are not believed, each with why."""
 
 
 @dataclass(frozen=True)
@@ -73,6 +77,10 @@ class ControlOfStandIn:
         ]
 
     def changes(self) -> list[Reversible]:
+        """It keeps none of its own."""
+        return []
+
+    def left_out(self) -> list[Reason]:
         """It keeps none of its own."""
         return []
 

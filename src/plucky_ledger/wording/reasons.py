@@ -335,6 +335,15 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         control=control(facts["control"]),
     ),
     # Why a night shift ended.
+    ReasonCode.LEFT_OUT_OF_JOURNAL: lambda facts: say(
+        "{path} is left out of the journal of changes: {why}.",
+        path=str(facts["path"]),
+        why=_because({name: fact for name, fact in facts.items() if name != "path"}),
+    ),
+    ReasonCode.OTHERS_MAY_WRITE_IT: N_("others than its owner can write it"),
+    ReasonCode.OF_A_NEWER_VERSION: N_("it was written by a newer Plucky Ledger"),
+    ReasonCode.NO_JOURNAL_OF_CHANGES: N_("it is damaged or no journal"),
+    ReasonCode.WRITES_ELSEWHERE: N_("it writes where no startup entry lies"),
     ReasonCode.NIGHT_THROUGH: N_("the series is through"),
     ReasonCode.NIGHT_EXACT_ENOUGH: N_("every cost is known exactly enough"),
     ReasonCode.NIGHT_IS_OVER: N_("it was time"),

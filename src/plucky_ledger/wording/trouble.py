@@ -401,6 +401,17 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "{path} cannot be written: {system}. Everything is as it was before. Free some room or "
         "make it writable, and try again."
     ),
+    TroubleCode.NOT_PUT_BACK: N_(
+        "{path} cannot be written: {system}. Everything else is put back. Free some room or make "
+        "it writable, and put back again."
+    ),
+    TroubleCode.USER_DID_NOT_ANSWER: N_(
+        "What belongs to {name} could not be read or changed: their part did not answer. Nothing "
+        "of theirs was changed as administrator. Try it as {name}."
+    ),
+    TroubleCode.USER_WITHOUT_HOME: N_(
+        "{name} has no home folder on this PC, so nothing of theirs can be read or changed."
+    ),
     TroubleCode.CHANGED_MEANWHILE: N_(
         "{path} was changed by something else at the same moment. Everything is as it was before; "
         "try again."

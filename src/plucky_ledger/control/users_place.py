@@ -1,0 +1,45 @@
+"""A user's own units and sign-in programs, switched for the administrator by a process that has
+become that user: nothing of theirs is read or written with the administrator's rights.
+"""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from plucky_ledger.control.journal import Change, EntryChange, LeftOut
+from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.place import Place
+from plucky_ledger.core.entries.switching import Switchable, Switched
+from plucky_ledger.linux.as_user import as_user
+
+
+@dataclass(frozen=True)
+class UsersPlace:
+    """What a :class:`Place` of a user does, done as that user. Everything raises Trouble."""
+
+    user: int
+
+    def look(self, entry_ids: Sequence[str]) -> list[Switchable]:
+        """How entries are set."""
+        return as_user(
+            self.user, lambda folders: Place("user", folders).look(entry_ids), list[Switchable]
+        )
+
+    def switch(self, order: Order) -> list[Switched]:
+        """Set entries as ordered, all or none."""
+        return as_user(
+            self.user, lambda folders: Place("user", folders).switch(order), list[Switched]
+        )
+
+    def put_back(self, which: Which) -> list[EntryChange]:
+        """Undo changes."""
+        return as_user(
+            self.user, lambda folders: Place("user", folders).put_back(which), list[EntryChange]
+        )
+
+    def changes(self) -> list[Change]:
+        """All changes ever made there, the oldest first."""
+        return as_user(self.user, lambda folders: Place("user", folders).changes(), list[Change])
+
+    def left_out(self) -> list[LeftOut]:
+        """Files of the journal that are not believed."""
+        return as_user(self.user, lambda folders: Place("user", folders).left_out(), list[LeftOut])

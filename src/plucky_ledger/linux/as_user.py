@@ -1,0 +1,126 @@
+"""Doing something as a user, for the administrator: in a process that has become that user.
+
+What lies in a user's folder, or what a user's programs answer, is never read or written with the
+administrator's rights. The process has a limit in time and in how much it may answer, and is ended
+with all it started where it goes beyond.
+"""
+
+import logging
+import os
+import select
+import signal
+import time
+from collections.abc import Callable
+from contextlib import suppress
+from pathlib import Path
+from typing import NoReturn, TypeVar
+
+import msgspec
+
+from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.administrator import told_as_json, trouble_of
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import become, home_of, user_name
+
+T = TypeVar("T")
+RUN = "/run/user"
+PATH = "/usr/local/bin:/usr/bin:/bin"
+ANSWERS_WITHIN_SECONDS = 60.0
+MOST_BYTES = 16 << 20
+"""Largest answer."""
+_CHUNK = 1 << 16
+_DONE, _IN_TROUBLE = b"+", b"-"
+log = logging.getLogger(__name__)
+
+
+def as_user(
+    user: int,
+    work: Callable[[Folders], T],
+    kind: type[T],
+    within_seconds: float = ANSWERS_WITHIN_SECONDS,
+    most_bytes: int = MOST_BYTES,
+) -> T:
+    """What ``work`` returns, run as a user who is given their own folders.
+
+    Raises:
+        Trouble: what it raised; or the user has no home, or it did not answer in time, with too
+            much, or with what is no ``kind``.
+    """
+    ours, theirs = os.pipe()
+    child = os.fork()
+    if child == 0:
+        os.close(ours)
+        _work_and_end(user, work, theirs)
+    os.close(theirs)
+    try:
+        answer = _answer_of(ours, within_seconds, most_bytes)
+    finally:
+        os.close(ours)
+        _end(child)
+    if answer.startswith(_IN_TROUBLE):
+        raise trouble_of(answer[1:], TroubleCode.USER_DID_NOT_ANSWER)
+    try:
+        if answer.startswith(_DONE):
+            return msgspec.json.decode(answer[1:], type=kind)
+    except (msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        log.warning("%s answered with what is none: %s", user_name(user), error)
+    raise Trouble(TroubleCode.USER_DID_NOT_ANSWER, name=user_name(user))
+
+
+def _answer_of(pipe: int, within_seconds: float, most_bytes: int) -> bytes:
+    """All that came until the end; nothing where that is too much or takes too long."""
+    deadline, answer = time.monotonic() + within_seconds, bytearray()
+    while (left := deadline - time.monotonic()) > 0 and len(answer) <= most_bytes:
+        if not select.select([pipe], [], [], left)[0]:
+            break
+        chunk = os.read(pipe, _CHUNK)
+        if not chunk:
+            return bytes(answer)
+        answer += chunk
+    log.warning("a user's process gave %d bytes and did not end", len(answer))
+    return b""
+
+
+def _end(child: int) -> None:
+    """End the process with all it started."""
+    for kill in (os.killpg, os.kill):
+        with suppress(ProcessLookupError):
+            kill(child, signal.SIGKILL)
+    os.waitpid(child, 0)
+
+
+def _work_and_end(user: int, work: Callable[[Folders], object], pipe: int) -> NoReturn:
+    """The user's process: it ends here, whatever happens."""
+    told = b""
+    try:
+        os.setsid()
+        home = home_of(user)
+        become(user)
+        _take_the_environment(user, home)
+        told = _DONE + msgspec.json.encode(work(Folders.of({}, home)))
+    except Trouble as trouble:
+        told = _IN_TROUBLE + told_as_json(trouble)
+    except BaseException as error:  # noqa: BLE001 whatever it is, it is over with this process
+        os.write(2, f"as user {user}: {error!r:.400}\n".encode("utf-8", "replace"))
+    finally:
+        with suppress(OSError):
+            while told:
+                told = told[os.write(pipe, told) :]
+        os._exit(0)
+
+
+def _take_the_environment(user: int, home: Path) -> None:
+    """What a user's program finds, and nothing of the administrator's."""
+    language = {name: os.environ[name] for name in ("LANG", "LANGUAGE") if name in os.environ}
+    os.environ.clear()
+    run = f"{RUN}/{user}"
+    os.environ.update(
+        language,
+        HOME=str(home),
+        USER=user_name(user),
+        LOGNAME=user_name(user),
+        PATH=PATH,
+        XDG_RUNTIME_DIR=run,
+        DBUS_SESSION_BUS_ADDRESS=f"unix:path={run}/bus",
+    )
+    os.chdir("/")
