@@ -60,7 +60,7 @@ def generated(home):
 
 @pytest.mark.parametrize("wanted", [EntryState.OFF, EntryState.LATER, EntryState.ON])
 @given(text=texts)
-@settings(max_examples=40)
+@settings(max_examples=60)
 def test_an_entry_is_for_the_real_generator_what_we_set_it_to(wanted, text):
     with tempfile.TemporaryDirectory() as folder:
         home = Path(folder)

@@ -1,14 +1,17 @@
 """The ledger file: what is saved stays saved, and what is no ledger stays untouched."""
 
+import errno
 import os
 import signal
 import sqlite3
 import subprocess
 import sys
+import threading
 from contextlib import suppress
 from dataclasses import replace
 from datetime import UTC, datetime
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
@@ -21,17 +24,21 @@ from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER
 from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.pages.shelf import shelf
 from plucky_ledger.store import boots as stored_boots
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store import ledger as ledger_module
+from plucky_ledger.store import ledger_file
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import redo, step, undo
 from plucky_ledger.usecases.jobs import read_job, read_jobs
 from plucky_ledger.usecases.opening import is_salvaged, open_as_far_as_readable, repair
+from plucky_ledger.usecases.shelf import read_shelf
 from plucky_ledger.wording.trouble import trouble_in_words
 from tests.helpers.strategies import boots
 from tests.helpers.trouble import told
+from tests.helpers.users import needs_administrator
 
 WHEN = datetime(2026, 11, 2, 9, 0, tzinfo=UTC)
 
@@ -319,11 +326,6 @@ def test_another_file_in_its_place_is_noticed_before_a_write(tmp_path, demo_path
     assert before
 
 
-needs_administrator = pytest.mark.skipif(
-    os.geteuid() != 0, reason="only the administrator can be led astray"
-)
-
-
 @needs_administrator
 @pytest.mark.parametrize("whose", ["file", "folder"])
 def test_the_administrator_opens_no_ledger_of_somebody_elses(tmp_path, whose):
@@ -338,6 +340,26 @@ def test_the_administrator_opens_no_ledger_of_somebody_elses(tmp_path, whose):
         Ledger(path)
     assert [one.name for one in home.iterdir()] == ["w.ledger"]
     assert path.read_bytes() == before
+
+
+@needs_administrator
+def test_the_administrator_begins_no_ledger_by_a_link_of_somebody_elses(tmp_path, users_home):
+    """A user's link leads to where only the administrator may write, and nothing is there yet."""
+    aim = tmp_path / "aim.ledger"
+    (users_home / "w.ledger").symlink_to(aim)
+    (tmp_path / "way.ledger").symlink_to(users_home / "w.ledger")
+    (users_home / "folder").symlink_to(tmp_path)
+    (users_home / "roots").mkdir()  # made by root, where its owner can put another in its place
+    for named in (users_home / "w.ledger", tmp_path / "way.ledger", users_home / "new.ledger",
+                  users_home / "folder/x.ledger", users_home / "deep/er/x.ledger",
+                  users_home / "roots/x.ledger"):  # fmt: skip
+        with told("belongs to 1234|out of reach"):
+            Ledger(named)
+    assert {path.name for path in tmp_path.iterdir()} == {"way.ledger"}
+    assert {path.name for path in users_home.iterdir()} == {"w.ledger", "folder", "roots"}
+    (tmp_path / "own.ledger").symlink_to(aim)
+    Ledger(tmp_path / "own.ledger").close()
+    assert aim.exists()
 
 
 @pytest.mark.parametrize("ending", [".lock", ".before-0008"])
@@ -358,6 +380,109 @@ def test_two_ways_to_one_ledger_have_one_writer(tmp_path, demo_path):
     way.symlink_to(demo_path)
     with Ledger(demo_path), Ledger(way) as second:
         assert "another window" in trouble_in_words(second.read_only_because)
+
+
+@pytest.mark.parametrize("way", ["hard link", "no lock file"])
+def test_one_writer_whatever_names_a_ledger_has(tmp_path, demo_path, way):
+    other = demo_path
+    with Ledger(demo_path) as first:
+        if way == "hard link":
+            other = tmp_path / "second.ledger"
+            other.hardlink_to(demo_path)
+        else:
+            demo_path.with_name(demo_path.name + ".lock").unlink()
+        with Ledger(other) as second:
+            assert "another window" in trouble_in_words(second.read_only_because)
+            assert len(read_jobs(second)) == len(read_jobs(first))
+            add_job(first, Card("0999", "goes on"))
+    with Ledger(other) as third:
+        assert third.read_only_because is None
+
+
+def test_a_folder_without_locks_is_only_looked_at(demo_path, monkeypatch):
+    """As some network file systems are."""
+
+    def without(*_):
+        raise OSError(errno.ENOLCK, "No locks available")
+
+    monkeypatch.setattr(ledger_file.fcntl, "flock", without)
+    with Ledger(demo_path) as ledger:
+        assert "no file locks" in trouble_in_words(ledger.read_only_because)
+        assert read_jobs(ledger)
+        with told("may not be written to"):
+            add_job(ledger)
+
+
+@pytest.mark.parametrize("part", [
+    "CREATE TRIGGER quiet AFTER INSERT ON steps BEGIN DELETE FROM jobs; END",
+    "CREATE VIEW theirs AS SELECT * FROM jobs",
+    "CREATE TABLE theirs (x)",
+])  # fmt: skip
+def test_what_no_ledger_holds_is_never_written_beside(demo_path, part):
+    connection = sqlite3.connect(demo_path)
+    connection.execute(part)
+    connection.commit()
+    connection.close()
+    before = demo_path.read_bytes()
+    with Ledger(demo_path) as ledger:
+        assert "which no ledger of Plucky Ledger holds" in trouble_in_words(
+            ledger.read_only_because
+        )
+        assert len(read_jobs(ledger)) == 2
+        with told("may not be written to"):
+            add_job(ledger)
+    assert demo_path.read_bytes() == before
+
+
+@pytest.mark.parametrize(
+    ("column", "value"),
+    [("readings", '{"settled":{"value":1e308}}'), ("readings", '{"settled":{"value":-1e12}}'),
+     ("marks", '{"settled":1e300}')],
+)  # fmt: skip
+def test_a_figure_that_none_can_be_is_refused_at_the_door(demo_path, column, value):
+    damaged_row(demo_path, "boots", column, value)
+    with open_as_far_as_readable(demo_path) as ledger:
+        assert "1 damaged row is lost" in trouble_in_words(ledger.read_only_because)
+        assert all(np.isfinite(spine.saved or 0) for spine in shelf(read_shelf(ledger)))
+
+
+def test_a_save_cut_short_where_nothing_may_be_written_is_said_as_it_is(tmp_path):
+    path = tmp_path / "w.ledger"
+    killed_in_the_middle_of_a_large_save(path)
+    assert path.with_name("w.ledger-journal").stat().st_size
+    with told("cut short, and it cannot be put right where nothing may be written"):
+        Ledger(path, only_look_because=Trouble(TroubleCode.LEDGER_READ_ONLY, path=str(path)))
+
+
+def test_closing_waits_for_no_arithmetic_and_saves_nothing_of_it(tmp_path):
+    """Somebody computes in the middle of a step, with no statement to be interrupted."""
+    path = tmp_path / "w.ledger"
+    ledger = Ledger(path)
+    number = add_job(ledger)
+    computing, go_on = threading.Event(), threading.Event()
+    refused = []
+
+    def long_step():
+        try:
+            with step(ledger, StepCode.CHANGE_CARD, number) as session:
+                session.execute(text("UPDATE jobs SET title = 'half'"))
+                computing.set()
+                go_on.wait(30)
+        except Trouble as trouble:
+            refused.append(trouble.code)
+
+    thread = threading.Thread(target=long_step)
+    thread.start()
+    assert computing.wait(30)
+    ledger.close(0.1)
+    with Ledger(path) as second:  # its lock is kept as long as it may still write
+        assert second.read_only_because is not None
+    go_on.set()
+    thread.join(30)
+    assert refused == [TroubleCode.LEDGER_CLOSED]
+    with Ledger(path) as third:
+        assert third.read_only_because is None
+        assert [job.card.title for job in read_jobs(third)] == ["PC"]
 
 
 def damaged_row(path, table, column, value):

@@ -22,7 +22,12 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
-from plucky_ledger.linux.desktop_entries import DesktopEntry, read_desktop_entry, with_values
+from plucky_ledger.linux.desktop_entries import (
+    DesktopEntry,
+    is_read_alike,
+    read_desktop_entry,
+    with_values,
+)
 from plucky_ledger.linux.quoting import CannotBeQuoted, exec_words
 from plucky_ledger.linux.sign_in_programs import off_because
 
@@ -72,7 +77,7 @@ class SignInPrograms:
         entry, own = self._entry(name), self.folders[0] / name
         if entry is None or state not in self.look(name).possible:
             raise Refused(TroubleCode.CANNOT_BE_SET, name=name, state=state.value)
-        if self.look(name).state is state:
+        if self.look(name).state is state and is_read_alike(_text_of(entry.path)):
             return []
         delivered = self._delivered(name)
         after: Content = NOTHING
@@ -117,9 +122,8 @@ class SignInPrograms:
                 changed |= self._here(entry) | _delayed(entry, changed, later_seconds)
             case _:
                 changed |= self._here(entry)
-        file = _file_of(entry.path)
-        return File.of(with_values(file.data.decode("utf-8", "replace"), changed).encode(),
-                       file.mode | EVERYBODY_READS & 0o600)  # fmt: skip
+        changed_text = with_values(_text_of(entry.path), changed)
+        return File.of(changed_text.encode(), _file_of(entry.path).mode | EVERYBODY_READS & 0o600)
 
     def _not_here(self, entry: DesktopEntry) -> dict[str, str | None]:
         only = set(entry.listed("OnlyShowIn"))
@@ -164,6 +168,11 @@ def _delayed(
 
 def _list_of(names: Sequence[str]) -> str:
     return "".join(f"{name};" for name in dict.fromkeys(names))
+
+
+def _text_of(path: Path) -> str:
+    """The text of a file. Raises OSError."""
+    return _file_of(path).data.decode("utf-8", "replace")
 
 
 def _file_of(path: Path) -> File:

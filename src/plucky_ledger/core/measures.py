@@ -65,6 +65,15 @@ def noticeable_band(measure: Measure, balance: float) -> float:
     return max(terms.noticeable, terms.noticeable_share * abs(balance))
 
 
+LARGEST_FIGURE = 1e9
+"""No figure of a boot comes near it, in whichever unit."""
+
+
+def is_sensible(figure: float) -> bool:
+    """Whether a figure can be one of a PC: a number, and not beyond all measure."""
+    return -LARGEST_FIGURE < figure < LARGEST_FIGURE
+
+
 @dataclass(frozen=True)
 class Reading:
     """One figure of one boot in one measure."""
@@ -73,6 +82,11 @@ class Reading:
     """In the measure's unit."""
     censored: bool = False
     """True when the recording ended first: the real figure is ``value`` or more."""
+
+    def __post_init__(self) -> None:
+        """Raises ValueError for what no PC can have read."""
+        if not is_sensible(self.value):
+            raise ValueError(f"{self.value} is no figure")
 
 
 Readings = dict[Measure, Reading]

@@ -3,6 +3,7 @@
 Desktop Entry Specification 1.5.
 """
 
+import re
 import shlex
 import stat
 from collections.abc import Iterator, Mapping
@@ -17,6 +18,8 @@ LARGEST_ENTRY = 65_536
 
 MAIN_GROUP = "[Desktop Entry]"
 _BLANKS, _BYTE_ORDER_MARK = " \t\r", "\ufeff"
+_GROUP = re.compile(r"\[[^\x00-\x1f\x7f\"'\\]+\]")
+"""A group's header; a file with any other is refused by whoever starts what is in it."""
 _FIELD_CODES = frozenset(f"%{code}" for code in "fFuUdDnNickvm")
 
 
@@ -81,7 +84,7 @@ def _parsed(path: Path, text: str) -> DesktopEntry:
     group = ""
     for line in _lines(text):
         plain = line.strip(_BLANKS)
-        if plain.startswith("[") and not plain.endswith("]"):
+        if plain.startswith("[") and not _GROUP.fullmatch(plain):
             return _faulty(path, Reason(ReasonCode.NO_DESKTOP_ENTRY))
         if plain.startswith("["):
             group = plain
@@ -125,6 +128,11 @@ def with_values(text: str, values: Mapping[str, str | None]) -> str:
     return "\n".join(lines)
 
 
+def is_read_alike(text: str) -> bool:
+    """Whether every reader ends each of its lines where the others do."""
+    return all(_read_alike(line) == line for line in _lines(text))
+
+
 def _keys_of_the_main_group(text: str) -> Iterator[str]:
     group = ""
     for line in _lines(text):
@@ -146,5 +154,6 @@ def _read_alike(line: str) -> str:
     """
     plain = line.rstrip("\r")
     ends = line[len(plain) :]
-    backslashes = len(plain) - len(plain.rstrip("\\"))
-    return plain.replace("\r", " ") + " " * (backslashes % 2) + ends
+    if (len(plain) - len(plain.rstrip("\\"))) % 2:
+        plain = plain[:-1]
+    return plain.replace("\r", " ") + ends

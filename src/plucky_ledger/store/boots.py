@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.measures import Measure, Reading, is_sensible
 from plucky_ledger.store.tables.jobs import BootRow, RecordingRow
 from plucky_ledger.store.values import (
     as_json,
@@ -84,11 +84,14 @@ def count_recordings(session: Session) -> int:
 @kept()
 def boot_from(row: BootRow) -> Boot:
     """A row as the core knows it. Raises LedgerFault where it is damaged."""
+    marks = from_json(row.marks, dict[Mark, float])
+    if not all(map(is_sensible, marks.values())):
+        raise ValueError("a mark beyond all measure")
     return Boot(
         number=row.number,
         started_at=instant(row.started_at),
         how=How(row.how),
-        marks=from_json(row.marks, dict[Mark, float]),
+        marks=marks,
         readings=from_json(row.readings, dict[Measure, Reading]),
         context=from_json(row.context, Context),
         set_aside=plain_text(row.set_aside),

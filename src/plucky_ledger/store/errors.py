@@ -27,6 +27,11 @@ _CODES = {
     sqlite3.SQLITE_CANTOPEN: TroubleCode.LEDGER_NOT_OPENED,
     sqlite3.SQLITE_IOERR: TroubleCode.LEDGER_NOT_OPENED,
 }
+_EXTENDED_CODES = {
+    sqlite3.SQLITE_READONLY_ROLLBACK: TroubleCode.LEDGER_CUT_SHORT_READ_ONLY,
+    sqlite3.SQLITE_READONLY_RECOVERY: TroubleCode.LEDGER_CUT_SHORT_READ_ONLY,
+}
+"""A save that was cut short has to be undone first, and that cannot be written."""
 
 
 class LedgerFault(Trouble):
@@ -53,7 +58,8 @@ def told_plainly(path: Path) -> Iterator[None]:
 
 def _raise_fault(error: sqlite3.Error, path: Path) -> None:
     """Raise the fault this error stands for; return where it is a bug of ours."""
-    code = _CODES.get(getattr(error, "sqlite_errorcode", 0) & PRIMARY)
+    number = getattr(error, "sqlite_errorcode", 0)
+    code = _EXTENDED_CODES.get(number) or _CODES.get(number & PRIMARY)
     if isinstance(error, sqlite3.OperationalError) and not hasattr(error, "sqlite_errorcode"):
         code = TroubleCode.LEDGER_DAMAGED  # the driver's own: a text that is none
     if code is not None:

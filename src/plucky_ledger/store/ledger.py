@@ -5,8 +5,9 @@ import os
 import platform
 import sqlite3
 import threading
+import time
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from types import TracebackType
@@ -25,6 +26,8 @@ from plucky_ledger.store.ledger_file import (
     APPLICATION_ID,
     TABLES,
     beside,
+    claim,
+    foreign_part,
     hold,
     identity,
     look_at,
@@ -35,7 +38,9 @@ from plucky_ledger.store.schema import KNOWN, NEWEST, bring_up_to_date
 
 BUSY_MILLISECONDS = 5000
 CLOSE_WITHIN_SECONDS = 1.5
-LOOK_AGAIN_SECONDS = 0.05
+BREAK_OFF_WITHIN_SECONDS = 0.15
+"""How long those who are broken off are waited for; then they let go of the file themselves."""
+LOOK_AGAIN_SECONDS = 0.02
 log = logging.getLogger(__name__)
 
 
@@ -76,23 +81,51 @@ class Ledger:
         self.written: Counter[int | None] = Counter()
         """How often each job was written in since it was opened; None for the whole workshop."""
         self._at_work = _AtWork()
-        self._lock, self.read_only_because = hold(file)
+        lock, self.read_only_because = hold(file)
+        self._locks = [] if lock is None else [lock]
         self.read_only_because = only_look_because or self.read_only_because
         try:
             with told_plainly(self.path):
-                read_only = self.read_only_because is not None
-                self._engine = _engine(self.path, read_only, self._at_work)
+                self._open()
                 self._migrate(file.new)
             self._file = identity(self.path)
         except BaseException:
             self._release()
             raise
 
-    def _migrate(self, new: bool) -> None:
-        """Bring the tables up to date. Whoever was killed while saving is undone by looking."""
+    def _open(self) -> None:
+        """Open the file; to be looked at only where it holds what no ledger holds, or where it is
+        written in by another name.
+        """
+        if self.read_only_because is None:
+            self._engine = _engine(self.path, read_only=False, at_work=self._at_work)
+            self.read_only_because = self._why_only_look()
+            if self.read_only_because is None:
+                return
+            self._engine.dispose()
+            self._release()
+        self._engine = _engine(self.path, read_only=True, at_work=self._at_work)
+
+    def _why_only_look(self) -> Trouble | None:
+        try:
+            handle, held = claim(self.path)
+        except OSError as error:
+            return LedgerFault(
+                TroubleCode.LEDGER_OUT_OF_REACH, path=str(self.path), system=error.strerror or ""
+            )
+        if handle is None:
+            return held
+        self._locks.append(handle)
         with self._engine.connect() as connection:
-            driver = connection.connection.driver_connection
-            assert isinstance(driver, sqlite3.Connection)
+            name = foreign_part(_driver(connection))
+        if name:
+            return LedgerFault(TroubleCode.LEDGER_FOREIGN_PART, path=str(self.path), name=name)
+        return None
+
+    def _migrate(self, new: bool) -> None:
+        """Bring the tables up to date. Opening rolls back what a killed writer had not saved."""
+        with self._engine.connect() as connection:
+            driver = _driver(connection)
             version = schema_version(driver)
             if version == NEWEST:
                 if missing := tables_missing(driver):
@@ -133,17 +166,20 @@ class Ledger:
     def close(self, seconds: float = CLOSE_WITHIN_SECONDS) -> None:
         """Let go of the file as soon as nobody is at work in it, and let nobody begin any more.
 
-        What takes longer than so many seconds is broken off: nothing of it is saved then.
+        What takes longer than so many seconds is broken off: nothing of it is saved then. Whoever
+        is in the middle of arithmetic meets that at their next statement, and lets go of the file
+        themselves.
         """
-        if not self._at_work.end(seconds):
+        if not self._at_work.end(seconds, self._let_go):
             log.warning("%s: a transaction was broken off because it took too long", self.path)
+
+    def _let_go(self) -> None:
         self._engine.dispose()
         self._release()
 
     def _release(self) -> None:
-        if self._lock is not None:
-            os.close(self._lock)
-            self._lock = None
+        while self._locks:
+            os.close(self._locks.pop())
 
     def __enter__(self) -> Self:
         return self
@@ -164,6 +200,9 @@ class _AtWork:
         self._changed = threading.Condition()
         self._transactions = 0
         self._over = False
+        self._then: Callable[[], None] | None = None
+        self.broken_off = False
+        """No statement is run any more, and nothing saved."""
         self.connections: set[sqlite3.Connection] = set()
 
     @contextmanager
@@ -179,20 +218,41 @@ class _AtWork:
             with self._changed:
                 self._transactions -= 1
                 self._changed.notify_all()
+                self._let_go_when_over()
 
-    def end(self, seconds: float) -> bool:
-        """Let nobody begin, and wait for those at work; False where they had to be broken off."""
+    def end(self, seconds: float, then: Callable[[], None]) -> bool:
+        """Let nobody begin, and wait for those at work; False where they had to be broken off.
+
+        ``then`` is done as soon as nobody is at work: before this returns, where those broken off
+        end at once.
+        """
         with self._changed:
-            self._over = True
-            if self._changed.wait_for(self._nobody, seconds):
-                return True
-            while not self._changed.wait_for(self._nobody, LOOK_AGAIN_SECONDS):
+            if self._over:
+                return not self.broken_off
+            self._over, self._then = True, then
+            whole = self._changed.wait_for(self._nobody, seconds)
+            self.broken_off = not whole
+            deadline = time.monotonic() + BREAK_OFF_WITHIN_SECONDS
+            while self._transactions and time.monotonic() < deadline:
                 for connection in tuple(self.connections):
                     connection.interrupt()
-            return False
+                self._changed.wait(LOOK_AGAIN_SECONDS)
+            self._let_go_when_over()
+            return whole
+
+    def _let_go_when_over(self) -> None:
+        if self._over and not self._transactions and self._then is not None:
+            then, self._then = self._then, None
+            then()
 
     def _nobody(self) -> bool:
         return self._transactions == 0
+
+
+def _driver(connection: Connection) -> sqlite3.Connection:
+    driver = connection.connection.driver_connection
+    assert isinstance(driver, sqlite3.Connection)
+    return driver
 
 
 def _engine(path: Path, read_only: bool, at_work: _AtWork) -> Engine:
@@ -216,12 +276,19 @@ def _engine(path: Path, read_only: bool, at_work: _AtWork) -> Engine:
     def _prepare(connection: sqlite3.Connection, _record: object) -> None:
         at_work.connections.add(connection)
         connection.execute("PRAGMA foreign_keys = ON")
+        connection.execute("PRAGMA trusted_schema = OFF")
         if not read_only:
             connection.execute("PRAGMA synchronous = FULL")
 
     @event.listens_for(engine, "close")
     def _forget(connection: sqlite3.Connection, _record: object) -> None:
         at_work.connections.discard(connection)
+
+    @event.listens_for(engine, "before_cursor_execute")
+    @event.listens_for(engine, "commit")
+    def _refuse_when_broken_off(*_what: object) -> None:
+        if at_work.broken_off:
+            raise LedgerFault(TroubleCode.LEDGER_CLOSED, path=str(path))
 
     @event.listens_for(engine, "begin")
     def _begin(connection: Connection) -> None:

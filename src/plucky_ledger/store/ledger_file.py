@@ -1,5 +1,6 @@
 """The file a ledger lies in: whether it is one, who may open it, and who holds it."""
 
+import errno
 import fcntl
 import os
 import sqlite3
@@ -9,16 +10,22 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from plucky_ledger.core.trouble import Trouble, TroubleCode
-from plucky_ledger.linux.files import make_folder, opened_folder
+from plucky_ledger.linux.files import MOST_LINKS, make_folder, opened_folder
 from plucky_ledger.linux.users import ADMINISTRATOR, is_administrator, user_name
 from plucky_ledger.store.errors import LedgerFault
 
 APPLICATION_ID = 0x504C4C47
 """Written into the file so that a foreign database is recognised."""
 TABLES = frozenset(
-    {"jobs", "postings", "boots", "recordings", "decisions", "typed_entries", "asides", "profiles",
-     "settings", "steps", "step_images"}
+    {"jobs", "postings", "boots", "recordings", "decisions", "typed_entries", "inventories",
+     "asides", "profiles", "settings", "steps", "step_images"}
 )  # fmt: skip
+_OWN_TABLES = TABLES | {"alembic_version"}
+WITHOUT_LOCKS = frozenset({errno.ENOLCK, errno.EOPNOTSUPP, errno.ENOSYS, errno.EINVAL})
+"""What a file system says that has no locks."""
+_CLAIMED_BYTE = 0x3FFFFFFF
+"""Byte of the file that the one writer holds: below those that SQLite locks ("pending byte" and
+after), and beyond any ledger."""
 _MAGIC = b"SQLite format 3\0"
 _HEADER_BYTES = 100
 _APPLICATION_AT = 68
@@ -47,12 +54,9 @@ def look_at(path: Path) -> LedgerFile:
     """
     try:
         # The lock and the copies lie beside the file itself, whichever link leads to it.
-        path = Path(os.path.realpath(path)) if path.is_symlink() else path
+        path = _behind_links(path)
         if not path.exists():
             make_folder(path.parent)
-        if is_administrator():
-            _refuse_somebody_elses(path)
-        if not path.exists():
             return LedgerFile(path, new=True)
         # Opened without blocking: it may be a pipe.
         descriptor = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
@@ -80,12 +84,28 @@ def _was_cut_short(path: Path) -> bool:
     return journal.exists() and journal.stat().st_size > 0
 
 
+def _behind_links(path: Path) -> Path:
+    """The file itself, link by link. Raises OSError, and LedgerFault where the administrator would
+    open or begin a ledger in somebody else's folder, or follow a link that lies in one.
+    """
+    path = path.absolute()
+    for _ in range(MOST_LINKS):
+        if is_administrator():
+            _refuse_somebody_elses(path)
+        if not path.is_symlink():
+            return path
+        path = path.parent / os.readlink(path)
+    raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path))
+
+
 def _refuse_somebody_elses(path: Path) -> None:
-    """The administrator opens no ledger whose owner could turn it into something else."""
-    owners = {path.stat().st_uid} if path.exists() else set()
-    with opened_folder(path.parent) as folder:
-        owners.add(os.fstat(folder).st_uid)
-    others = owners - {ADMINISTRATOR}
+    """The administrator opens no ledger whose owner could turn it into something else, and begins
+    none where somebody else could put another in its place.
+    """
+    there = [place for place in (path, *path.parents) if os.path.lexists(place)]
+    with opened_folder(there[1] if there[0] == path else there[0]):
+        pass  # no link on the way is somebody else's
+    others = {os.lstat(place).st_uid for place in there} - {ADMINISTRATOR}
     if others:
         raise LedgerFault(
             TroubleCode.LEDGER_OF_ANOTHER, path=str(path), owner=user_name(others.pop())
@@ -112,6 +132,8 @@ def hold(file: LedgerFile) -> tuple[int | None, Trouble | None]:
             os.close(lock)
         if isinstance(error, BlockingIOError):
             return None, LedgerFault(TroubleCode.LEDGER_IN_OTHER_WINDOW)
+        if error.errno in WITHOUT_LOCKS:
+            return None, LedgerFault(TroubleCode.LEDGER_WITHOUT_LOCKS, path=str(file.path))
         if file.new:
             raise LedgerFault(
                 TroubleCode.LEDGER_NOT_BEGUN,
@@ -120,6 +142,24 @@ def hold(file: LedgerFile) -> tuple[int | None, Trouble | None]:
             ) from error
         return None, LedgerFault(TroubleCode.LEDGER_READ_ONLY, path=str(file.path))
     return lock, None
+
+
+def claim(path: Path) -> tuple[int | None, Trouble | None]:
+    """Become the one writer of the file itself, whatever other names it has, and whether or not
+    somebody removed the lock beside it: a handle that holds this, or why it can only be looked at.
+
+    Raises OSError where the file cannot be opened.
+    """
+    handle = os.open(path, os.O_RDWR | os.O_CLOEXEC | os.O_NOFOLLOW)
+    wanted = struct.pack("hhqqi4x", fcntl.F_WRLCK, os.SEEK_SET, _CLAIMED_BYTE, 1, 0)
+    try:
+        fcntl.fcntl(handle, fcntl.F_OFD_SETLK, wanted)
+    except OSError as error:
+        os.close(handle)
+        if error.errno in (errno.EAGAIN, errno.EACCES):
+            return None, LedgerFault(TroubleCode.LEDGER_IN_OTHER_WINDOW)
+        return None, LedgerFault(TroubleCode.LEDGER_WITHOUT_LOCKS, path=str(path))
+    return handle, None
 
 
 def identity(path: Path) -> tuple[int, int] | None:
@@ -135,6 +175,20 @@ def tables_missing(connection: sqlite3.Connection) -> set[str]:
     """Tables that a ledger of today has and this one lacks."""
     rows = connection.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
     return set(TABLES) - {str(name) for (name,) in rows}
+
+
+def foreign_part(connection: sqlite3.Connection) -> str:
+    """Name of a trigger, view or table that no ledger has; empty where there is none."""
+    rows = connection.execute("SELECT type, name FROM sqlite_master").fetchall()
+    return next(
+        (
+            str(name)
+            for kind, name in rows
+            if kind in {"trigger", "view"}
+            or (kind == "table" and name not in _OWN_TABLES and not name.startswith("sqlite_"))
+        ),
+        "",
+    )
 
 
 def schema_version(connection: sqlite3.Connection) -> str:

@@ -53,8 +53,11 @@ def salvage(source: Path, target: Path) -> dict[str, int]:
     lost: Counter[str] = Counter()
     with closing(_opened(source)) as damaged, Ledger(target) as fresh:
         kept: Kept = {kind: {} for kind in _ORDER}
+        tables = _tables(damaged)
         for kind in _ORDER:
             name = kind.__tablename__
+            if tables is not None and name not in tables:
+                continue  # a view of that name may be anything
             for row in _rows(damaged, name, lost):
                 try:
                     lost[name] += _keep(fresh, kind, row, kept)
@@ -71,8 +74,18 @@ def _opened(source: Path) -> sqlite3.Connection:
     connection = sqlite3.connect(address, uri=True)
     connection.text_factory = lambda data: data.decode("utf-8", "replace")
     connection.row_factory = sqlite3.Row
+    connection.execute("PRAGMA trusted_schema = OFF")
     connection.execute("PRAGMA writable_schema = ON")  # what is odd in the schema is passed over
     return connection
+
+
+def _tables(damaged: sqlite3.Connection) -> set[str] | None:
+    """Names of its tables; None where that cannot be read."""
+    try:
+        rows = damaged.execute("SELECT name FROM sqlite_master WHERE type = 'table'").fetchall()
+    except sqlite3.DatabaseError:
+        return None
+    return {str(name) for (name,) in rows}
 
 
 def _rows(damaged: sqlite3.Connection, table: str, lost: Counter[str]) -> Iterator[Row]:

@@ -27,7 +27,7 @@ from plucky_ledger.wording.switching import cut_off_in_words
 
 KEPT_ANALYSES = 6
 CLOSE_WITHIN_SECONDS = 1.2
-BREAK_OFF_AFTER_SECONDS = 0.4
+BREAK_OFF_AFTER_SECONDS = 0.2
 
 
 class Desk(QObject):

@@ -17,7 +17,7 @@ from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import Mark, faults
 from plucky_ledger.core.boots.readings import readings_of
 from plucky_ledger.core.boots.timeline import Timeline
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.measures import Measure, Reading, is_sensible
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
 from plucky_ledger.core.reasons import Reason, ReasonCode
@@ -195,7 +195,7 @@ def add_typed(
     if not figures:
         raise Refused(TroubleCode.NO_FIGURE)
     for measure, value in figures.items():
-        if not 0 <= value < 1e9:
+        if value < 0 or not is_sensible(value):
             raise Refused(TroubleCode.FIGURE_CANNOT_BE, measure=measure, value=value)
     readings = {measure: Reading(value) for measure, value in figures.items()}
     return _add_unrecorded(ledger, number, Boot(0, started_at or now(), How.TYPED, {}, readings))

@@ -18,9 +18,23 @@ PROGRAM = "program:"
 
 
 def search_address(ledger: Ledger) -> str:
-    """The workshop's search address; empty where none is set."""
+    """The workshop's search address; empty where none is set, or what is set is none: a ledger may
+    come from anywhere.
+    """
     with ledger.session() as session:
-        return setting(session, ADDRESS, str) or ""
+        address = setting(session, ADDRESS, str) or ""
+    return address if _is_search_address(address) else ""
+
+
+def _is_search_address(address: str) -> bool:
+    """Whether it leads to a secure address, with one place for a program's name and no other."""
+    try:
+        parts = urlsplit(address)
+    except ValueError:
+        return False
+    plain = address.isprintable() and not any(char.isspace() for char in address)
+    host = bool(parts.hostname) and NAME not in parts.netloc
+    return parts.scheme == "https" and host and plain and address.count(NAME) == 1
 
 
 def set_search_address(ledger: Ledger, address: str) -> None:
@@ -30,7 +44,7 @@ def set_search_address(ledger: Ledger, address: str) -> None:
         Refused: it is no address with room for a name.
     """
     wanted = address.strip()
-    if wanted and (urlsplit(wanted).scheme != "https" or NAME not in wanted):
+    if wanted and not _is_search_address(wanted):
         raise Refused(TroubleCode.NOT_A_SEARCH_ADDRESS, name=NAME)
     with step(ledger, StepCode.SET_SEARCH_ADDRESS, None) as session:
         write_setting(session, ADDRESS, wanted)

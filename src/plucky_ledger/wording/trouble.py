@@ -264,6 +264,20 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "{path} is a database of some other program, not a ledger. It was left untouched. Choose "
         "another file."
     ),
+    TroubleCode.LEDGER_FOREIGN_PART: N_(
+        "{path} holds “{name}”, which no ledger of Plucky Ledger holds: another program added it. "
+        "It can be looked at, and nothing is written in it. Export its jobs into a new ledger, or "
+        "have it removed."
+    ),
+    TroubleCode.LEDGER_WITHOUT_LOCKS: N_(
+        "The disk with {path} has no file locks, so nobody can tell whether another PC writes in "
+        "it. It can be looked at, and nothing is written in it. Copy it to a disk of this PC."
+    ),
+    TroubleCode.LEDGER_CUT_SHORT_READ_ONLY: N_(
+        "A save in {path} was cut short, and it cannot be put right where nothing may be written. "
+        "Nothing was changed. Copy the ledger and its -journal file to a folder you may write to, "
+        "and open it there."
+    ),
     TroubleCode.LEDGER_NEWER: N_(
         "{path} was written by a newer Plucky Ledger. It was left untouched. Update this program "
         "to open it."
