@@ -1,13 +1,21 @@
 """Armed recording: it starts by itself, counts down, and leaves no trace."""
 
+import io
 import os
+import shlex
 import shutil
+import signal
 import subprocess
+import sys
+import time
+from concurrent.futures import ThreadPoolExecutor
+from contextlib import suppress
 
+import msgspec
 import pytest
 
-from plucky_ledger.capture import administrator, armed_recorder, inquiry, services
-from plucky_ledger.capture.arming import arm, armed, armed_for, take_away
+from plucky_ledger.capture import administrator, armed_recorder, arming, inquiry, services
+from plucky_ledger.capture.arming import arm, armed, armed_for, count_down, take_away
 from plucky_ledger.capture.rest_watch import CALM_SECONDS, MARGIN_SECONDS, STEADY_SECONDS, RestWatch
 from plucky_ledger.capture.starters import Arming, starter_of
 from plucky_ledger.cli.record import main as record_main
@@ -15,6 +23,7 @@ from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.linux import administrator as becoming
 from plucky_ledger.linux import desktops
@@ -23,11 +32,13 @@ from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as
 from plucky_ledger.recording import writer
 from plucky_ledger.recording.lines import EntryLine, SampleLine
+from plucky_ledger.recording.reader import read_recording
 from plucky_ledger.usecases.arming import armed_state, pick_up
 from plucky_ledger.usecases.jobs import read_job, take_in
 from plucky_ledger.usecases.workplace import Workplace
 from plucky_ledger.wording.recording import armed_state as armed_state_in_words
 from plucky_ledger.wording.recording import remarks
+from plucky_ledger.wording.trouble import trouble_in_words
 from tests.helpers.trouble import told
 from tests.helpers.users import SOMEBODY, needs_administrator
 
@@ -45,7 +56,8 @@ def files(folder):
 
 def to_be_armed(folder, boots=3, user=None):
     folder.mkdir(parents=True, exist_ok=True)
-    return Arming(boots, str(folder), os.geteuid() if user is None else user, "0417")
+    whose = os.geteuid() if user is None else user
+    return Arming(boots, str(folder), whose, "0417", id=str(folder))
 
 
 @pytest.mark.parametrize("level", list(Level))
@@ -88,7 +100,8 @@ def test_killed_between_any_two_writes_it_can_be_armed_and_disarmed(tmp_path, pl
         shutil.rmtree(tmp_path / "system", ignore_errors=True)
         with killed_after(steps, changes) as survived:
             arm(arming, level, places)
-        assert not armed(places) or armed(places)[0].arming == arming
+        for one in armed(places):
+            assert msgspec.structs.replace(one.arming, seen_boot="", made=()) == arming
         if survived:
             break
         for there in armed(places):
@@ -182,13 +195,121 @@ def test_started_twice_in_one_boot_the_second_steps_back(tmp_path, places, monke
     assert armed_state(place, number).boots_left == 2
 
 
+@pytest.fixture
+def recorder(places, tmp_path):
+    """An armed recorder at work, with something recorded."""
+    folder = tmp_path / "recordings"
+    arm(to_be_armed(folder, 3), Level.USER, places)
+    starter = starter_of(Level.USER, places)
+    process = subprocess.Popen(
+        [sys.executable, "-m", "plucky_ledger", "record", "--armed", str(starter.path)],
+        stderr=subprocess.PIPE,
+    )
+    deadline = time.monotonic() + 60
+    while len(samples_in(folder)) < 2:
+        assert process.poll() is None, process.stderr.read()
+        assert time.monotonic() < deadline
+        time.sleep(0.1)
+    yield process
+    process.kill()
+    process.communicate()
+
+
+def samples_in(folder):
+    """Samples of the one recording, as far as it is on the disk."""
+    for path in folder.iterdir():
+        with suppress(Trouble):
+            return read_recording(io.BytesIO(path.read_bytes())).samples
+    return []
+
+
+def test_disarming_ends_the_recorder_that_is_at_work_and_keeps_what_it_has(
+    recorder, places, tmp_path
+):
+    assert administrator.disarm_everything(places)
+    assert recorder.wait(30) == 0
+    (path,) = (tmp_path / "recordings").iterdir()
+    recording = read_recording(io.BytesIO(path.read_bytes()))
+    assert not recording.cut_short
+    assert len(recording.samples) >= 2
+    assert files(tmp_path) == [f"recordings/{path.name}"]
+
+
+def test_a_recorder_uses_up_nothing_but_the_arming_that_started_it(recorder, places, tmp_path):
+    """It was armed anew while the recorder of the arming before was at work."""
+    starter = starter_of(Level.USER, places)
+    starter.path.unlink()
+    starter.link.unlink()
+    arm(to_be_armed(tmp_path / "other", 1), Level.USER, places)
+    recorder.send_signal(signal.SIGTERM)
+    assert recorder.wait(30) == 0
+    assert armed(places)[0].arming.boots_left == 1
+    assert armed(places)[0].arming.folder == str(tmp_path / "other")
+
+
+def test_a_boot_that_was_armed_for_and_not_recorded_is_said(places, ledger, monkeypatch):
+    number = take_in(ledger, Card("", "bench PC"), Facts())
+    place = Workplace.beside(ledger.path)
+    arm(to_be_armed(place.armed(number), 2), Level.USER, places)
+    assert pick_up(ledger, place, number) == []
+    monkeypatch.setattr(arming, "boot_id", lambda: "a later one")
+    monkeypatch.setattr(arming, "seconds_up", lambda: 60.0)
+    assert pick_up(ledger, place, number) == []  # it may still be about to start
+    monkeypatch.setattr(arming, "seconds_up", lambda: 600.0)
+    (said,) = pick_up(ledger, place, number)
+    assert "was to be recorded and was not" in trouble_in_words(said)
+    starter = starter_of(Level.USER, places)
+    count_down(starter, starter.read().id)
+    assert pick_up(ledger, place, number) == []
+
+
+@pytest.mark.parametrize("level", list(Level))
+def test_what_starts_a_program_that_is_gone_removes_itself_and_says_so(
+    tmp_path, places, level, monkeypatch
+):
+    """It was removed from the PC while it was armed."""
+    if level is not Level.SYSTEM:
+        monkeypatch.setattr("plucky_ledger.__file__", str(tmp_path / "gone" / "__init__.py"))
+    arm(to_be_armed(tmp_path / "recordings"), level, places)
+    starter = starter_of(level, places)
+    if starter.own_copy is not None:
+        shutil.rmtree(starter.own_copy)
+    key = "Exec=" if level is Level.AUTOSTART else "ExecStart="
+    line = next(row for row in starter.path.read_text().splitlines() if row.startswith(key))
+    words = shlex.split(line.removeprefix(key).replace("\\\\", "\\"))
+    assert words[:2] == ["/bin/sh", "-c"]
+    done = subprocess.run(words, capture_output=True, text=True, check=False)
+    assert "gone from this PC" in done.stderr
+    assert files(tmp_path) == []
+
+
+def test_two_who_arm_at_once_one_is_told_that_it_is_armed(tmp_path, places):
+    def work(number):
+        try:
+            arm(to_be_armed(tmp_path / f"recordings-{number}"), Level.USER, places)
+        except Trouble as trouble:
+            return trouble.code
+        return None
+
+    with ThreadPoolExecutor(8) as pool:
+        told_back = list(pool.map(work, range(8)))
+    assert sorted(map(str, told_back)) == ["None", *["armed_already"] * 7]
+    assert files(tmp_path / "config")
+    take_away(starter_of(Level.USER, places))
+    assert not (tmp_path / "config").exists()  # nor the folders that were made for it
+
+
 # What an ordinary user could turn against the administrator.
+
+
+def started_by(starter):
+    """The recorder's command in what starts it."""
+    return shlex.split(starter.path.read_text().partition(" && exec ")[2].partition(";")[0])
 
 
 def as_the_manager_would(starter):
     """Run the administrator's own copy as the unit says, in a process of its own."""
-    line = next(row for row in starter.path.read_text().splitlines() if "ExecStart=" in row)
-    command = [word.strip('"') for word in line.removeprefix("ExecStart=").split()]
+    command = started_by(starter)
     short = f"""
 import sys; sys.argv = {command[3:]!r}; sys.path.insert(0, {command[3]!r})
 import runpy

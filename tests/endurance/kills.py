@@ -128,7 +128,7 @@ def kill_an_arming(folder, random, kills):
     folders = Folders(folder / "config", (), folder / "system", folder / "own")
     recordings = folder / "recordings"
     recordings.mkdir()
-    arming = Arming(2, str(recordings), os.geteuid(), "0417")
+    arming = Arming(2, str(recordings), os.geteuid(), "0417", id="this one")
     whole = 0
     for _ in range(kills):
         level = random.choice(list(Level))
@@ -137,7 +137,7 @@ def kill_an_arming(folder, random, kills):
             while True:
                 arm(arming, level, folders)
                 acknowledge()
-                while count_down(starter_of(level, folders)):
+                while count_down(starter_of(level, folders), arming.id):
                     pass
 
         with killed(work, random.uniform(0.0, 0.25)):

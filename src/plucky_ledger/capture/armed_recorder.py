@@ -13,9 +13,10 @@ from plucky_ledger.capture.arming import NotArmed, count_down, note_trouble, tak
 from plucky_ledger.capture.recorder import ADAPTIVE, BootClock, record
 from plucky_ledger.capture.rest_watch import RestWatch
 from plucky_ledger.capture.starters import Arming, Starter, users_starter
-from plucky_ledger.capture.this_pc import ThisPc, boot_id
+from plucky_ledger.capture.this_pc import ThisPc
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.linux.boot import boot_id
 from plucky_ledger.linux.users import acting_as
 from plucky_ledger.recording.patient import PatientWriter
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
@@ -36,7 +37,10 @@ def record_for_the_user(starter: Path) -> int:
 
 
 def _record_armed(starter: Starter) -> int:
-    """Started twice in one boot, the second steps back: the recording exists already."""
+    """Started twice in one boot, the second steps back: the recording exists already.
+
+    Only the arming that started it is counted down: there may be another by the time it ends.
+    """
     logging.basicConfig(level=logging.INFO, format="%(levelname)s %(message)s")
     arming = starter.read()
     try:
@@ -45,12 +49,13 @@ def _record_armed(starter: Starter) -> int:
             take_away(starter)
             return 0
         _record(starter, arming)
-        log.info("%d boots left", count_down(starter))
+        log.info("%d boots left", count_down(starter, arming.id))
     except RecordingStopped as stopped:
         log.error("%s", stopped)
         if stopped.code is not TroubleCode.RECORDING_EXISTS:
+            assert arming is not None
             with suppress(OSError):  # the disk it lies on may be the one that is full
-                note_trouble(starter, stopped)
+                note_trouble(starter, arming.id, stopped)
         return 1
     except (NotArmed, OSError) as trouble:
         log.error("%s", trouble)

@@ -14,7 +14,7 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.capture import administrator, facts, this_pc
+from plucky_ledger.capture import administrator, facts
 from plucky_ledger.capture.arming import arm, armed_for, arming_into, take_away
 from plucky_ledger.capture.journal import Progress, past_boots
 from plucky_ledger.capture.restart import restart, what_a_restart_ends
@@ -24,6 +24,7 @@ from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.boot import boot_id
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.condition import ConditionLine
@@ -77,7 +78,7 @@ class RealPc:
     @property
     def boot_id(self) -> str:
         """The kernel's name for the boot it is in."""
-        return this_pc.boot_id()
+        return boot_id()
 
     def facts(self) -> PcFacts:
         """What it has."""

@@ -5,17 +5,22 @@ is found and removed as well, and nothing else ever is.
 """
 
 import os
+import shlex
 import sys
+from collections.abc import Sequence
 from pathlib import Path
 
 import msgspec
 
+import plucky_ledger
 from plucky_ledger.core.pc.arming import OWN_STARTER, Level
-from plucky_ledger.linux.files import half_written_in, read_bounded
+from plucky_ledger.linux.files import half_written_in, read_trusted
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.quoting import exec_words, unit_words
+from plucky_ledger.linux.users import ADMINISTRATOR
 
 LARGEST_BYTES = 65_536
+SHELL = "/bin/sh"
 OWN_COPY = "recorder"
 _STATE = b"# State: "
 
@@ -34,6 +39,12 @@ class Arming(msgspec.Struct, frozen=True):
     """Code of what kept the last boot from being recorded; empty where it was."""
     facts: dict[str, str | int | float] = {}
     """What goes with the code."""
+    id: str = ""
+    """Tells this arming from any other: a recorder counts down the one that started it."""
+    seen_boot: str = ""
+    """The boot in which it was armed, or the last that was recorded or could not be."""
+    made: tuple[str, ...] = ()
+    """Folders that were made for it, the outermost first."""
 
 
 class Starter(msgspec.Struct, frozen=True):
@@ -57,29 +68,48 @@ class Starter(msgspec.Struct, frozen=True):
         """The user reads how an arming of the system's level stands."""
         return 0o644 if self.level is Level.SYSTEM else 0o600
 
+    @property
+    def folder_mode(self) -> int:
+        """Of folders that are made for it."""
+        return 0o755 if self.level is Level.SYSTEM else 0o700
+
     def text(self, arming: Arming) -> bytes:
         """The file. Raises CannotBeQuoted."""
         state = _STATE + msgspec.json.encode(arming) + b"\n"
-        program = [sys.executable, "-m", "plucky_ledger", "record", "--armed", str(self.path)]
-        if self.level is Level.AUTOSTART:
-            return state + _DESKTOP_ENTRY.format(command=exec_words(*program)).encode()
-        early = rank = ""
         if self.own_copy is not None:
             program = [own_interpreter(), "-I", "-S", str(self.own_copy), str(self.path)]
+            needed = [program[0], str(self.own_copy / "__main__.py")]
             early, rank = _EARLY.format(mount=unit_words(str(self.own_copy.parent))), _RANK
-        return state + _UNIT.format(command=unit_words(*program), early=early, rank=rank).encode()
+        else:
+            program = [sys.executable, "-m", "plucky_ledger", "record", "--armed", str(self.path)]
+            needed = [program[0], str(Path(plucky_ledger.__file__))]
+            early = rank = ""
+        command = started_while_there(program, needed, [self.link, self.path])
+        if self.level is Level.AUTOSTART:
+            return state + _DESKTOP_ENTRY.format(command=exec_words(*command)).encode()
+        return state + _UNIT.format(command=unit_words(*command), early=early, rank=rank).encode()
 
     def read(self) -> Arming | None:
-        """How the arming stands; None where there is none, or none that can be read."""
+        """How the arming stands; None where there is none, or none that can be believed: the
+        system's is the administrator's alone, a user's own the user's.
+        """
+        owner = ADMINISTRATOR if self.level is Level.SYSTEM else os.geteuid()
         try:
-            lines = read_bounded(self.path, LARGEST_BYTES).split(b"\n")
+            lines = read_trusted(self.path, LARGEST_BYTES, owner).split(b"\n")
         except OSError:
             return None
         states = [line.removeprefix(_STATE) for line in lines if line.startswith(_STATE)]
         try:
-            return msgspec.json.decode(states[0], type=Arming) if states else None
-        except (msgspec.DecodeError, UnicodeDecodeError):
+            arming = msgspec.json.decode(states[0], type=Arming) if states else None
+        except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
             return None
+        return arming if arming is None or self._may_have_made(arming.made) else None
+
+    def _may_have_made(self, made: Sequence[str]) -> bool:
+        """Whether these are folders on the way to it, and no others."""
+        leaves = [self.path.parent, *([self.link.parent] if self.link else [])]
+        ways = {str(folder) for leaf in leaves for folder in (leaf, *leaf.parents)}
+        return set(made) <= ways
 
     @property
     def traces(self) -> tuple[Path, ...]:
@@ -110,6 +140,25 @@ def starter_of(level: Level, folders: Folders) -> Starter:
 def users_starter(path: Path) -> Starter:
     """The starter of a user that is this file."""
     return Starter(Level.AUTOSTART if path.suffix == ".desktop" else Level.USER, path)
+
+
+def started_while_there(
+    program: Sequence[str], needed: Sequence[str], own: Sequence[Path | None]
+) -> list[str]:
+    """The command that starts a program, and where the program has been removed from the PC removes
+    what starts it instead: nobody else would.
+
+    ``needed`` are files that the program cannot do without, ``own`` those that start it.
+    """
+    is_there = " && ".join(f"[ -e {shlex.quote(path)} ]" for path in needed)
+    traces = shlex.join(str(path) for path in own if path is not None)
+    return [
+        SHELL,
+        "-c",
+        f"{is_there} && exec {shlex.join(program)}; "
+        f"echo 'Plucky Ledger is gone from this PC: what starts it is removed.' >&2; "
+        f"rm -f {traces}",
+    ]
 
 
 def own_interpreter() -> str:

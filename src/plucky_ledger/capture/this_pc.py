@@ -21,6 +21,7 @@ from plucky_ledger.capture.facts import facts_of_this_pc
 from plucky_ledger.capture.pressure import pressure_seconds
 from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.linux.boot import boot_id
 from plucky_ledger.recording.lines import (
     ContextLine,
     Header,
@@ -28,7 +29,6 @@ from plucky_ledger.recording.lines import (
     MarkLine,
     NoteLine,
     SampleLine,
-    bounded,
     said,
 )
 
@@ -163,14 +163,6 @@ def _kernel_started_at() -> float:
 def _sleep_so_far() -> float:
     """Seconds this boot has spent suspended: only one of the two clocks goes on then."""
     return time.clock_gettime(time.CLOCK_BOOTTIME) - time.clock_gettime(time.CLOCK_MONOTONIC)
-
-
-def boot_id(proc: Path = PROC) -> str:
-    """The kernel's name for this boot; empty where it gives none."""
-    try:
-        return bounded((proc / "sys/kernel/random/boot_id").read_text().strip())
-    except OSError:
-        return ""
 
 
 def power_source(supplies: Path = Path("/sys/class/power_supply")) -> str:

@@ -133,6 +133,7 @@ class TroubleCode(StrEnum):
     NO_ADMINISTRATOR = "no_administrator"
     NOT_THE_ADMINISTRATOR = "not_the_administrator"
     NOT_ARMED = "not_armed"
+    BOOT_NOT_RECORDED = "boot_not_recorded"
     NOT_RESTARTED = "not_restarted"
     TRACE_STAYS = "trace_stays"
     CANNOT_BE_SET = "cannot_be_set"

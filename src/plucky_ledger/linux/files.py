@@ -9,7 +9,8 @@ import errno
 import os
 import stat
 from collections.abc import Callable, Iterator
-from contextlib import contextmanager
+from contextlib import contextmanager, suppress
+from fcntl import LOCK_EX, flock
 from pathlib import Path
 from typing import BinaryIO
 
@@ -181,7 +182,7 @@ def read_trusted(path: Path, most_bytes: int, owner: int = ADMINISTRATOR) -> byt
         else os.open(path.parent, PASSED)
     )
     try:
-        keeps = _keeps_what_lies_in_it if owner == ADMINISTRATOR else _only_changed_by(owner)
+        keeps = _keeps_what_lies_in_it if owner == ADMINISTRATOR else _is_of(owner)
         _refuse_unless(keeps(os.fstat(folder)), path)
         descriptor = os.open(path.name, PLAIN, dir_fd=folder)
     finally:
@@ -217,6 +218,11 @@ def _refuse_unless(fit: bool, path: Path, number: int = errno.EPERM) -> None:
 def _only_changed_by(owner: int) -> Callable[[os.stat_result], bool]:
     """Whether this user alone can change a file, or what is in a folder."""
     return lambda status: status.st_uid == owner and not status.st_mode & 0o022
+
+
+def _is_of(owner: int) -> Callable[[os.stat_result], bool]:
+    """Whether a folder is this user's; their group, which is often nobody but them, may write."""
+    return lambda status: status.st_uid == owner and not status.st_mode & 0o002
 
 
 def _keeps_what_lies_in_it(folder: os.stat_result) -> bool:
@@ -295,6 +301,21 @@ def make_folder(folder: Path, mode: int = 0o700) -> None:
         with opened_folder(place.parent) as above:
             os.mkdir(place.name, mode, dir_fd=above)
             set_mode(place.name, mode, above)
+
+
+@contextmanager
+def alone_in(folder: Path) -> Iterator[None]:
+    """Nobody else who asks for it changes a folder meanwhile; nothing is left there.
+
+    Raises OSError, but not where its file system has no locks.
+    """
+    handle = os.open(folder, FOLDER)
+    try:
+        with suppress(OSError):
+            flock(handle, LOCK_EX)
+        yield
+    finally:
+        os.close(handle)
 
 
 def show_to_all(folder: Path) -> None:

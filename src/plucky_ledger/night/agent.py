@@ -12,10 +12,10 @@ import msgspec
 from plucky_ledger.capture.arming import take_away as disarm
 from plucky_ledger.capture.restart import restart
 from plucky_ledger.capture.starters import starter_of
-from plucky_ledger.capture.this_pc import boot_id
 from plucky_ledger.core.pc.arming import OWN_STARTER, Level
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.linux.boot import boot_id
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, UNIT

@@ -3,7 +3,7 @@
 from pathlib import Path
 
 from plucky_ledger.capture import own_copy
-from plucky_ledger.capture.starters import own_interpreter
+from plucky_ledger.capture.starters import own_interpreter, started_while_there
 from plucky_ledger.linux.files import make_folder, put_link, remove, write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.quoting import unit_words
@@ -37,7 +37,9 @@ def install(folders: Folders) -> None:
     own_copy.install(copy, PARTS, _MAIN)
     unit, link = _unit(folders), _link(folders)
     make_folder(link.parent, 0o755)
-    command = unit_words(own_interpreter(), "-I", "-S", str(copy))
+    program = [own_interpreter(), "-I", "-S", str(copy)]
+    needed = [program[0], str(copy / "__main__.py")]
+    command = unit_words(*started_while_there(program, needed, [link, unit]))
     write_whole(unit, _UNIT.format(command=command).encode(), mode=0o644)
     put_link(link, unit)
 

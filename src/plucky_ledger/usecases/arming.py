@@ -4,7 +4,7 @@ import logging
 from dataclasses import dataclass
 from pathlib import Path
 
-from plucky_ledger.capture.arming import armed_for, trouble_of
+from plucky_ledger.capture.arming import armed_for, why_not_recorded
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
@@ -88,7 +88,7 @@ def armed_state(place: Workplace, number: int) -> ArmedState:
         waiting = []
     if there is None:
         return ArmedState(0, tuple(waiting))
-    return ArmedState(there.arming.boots_left, tuple(waiting), trouble_of(there.arming))
+    return ArmedState(there.arming.boots_left, tuple(waiting), why_not_recorded(there))
 
 
 def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trouble]:
@@ -153,7 +153,7 @@ def left_over(place: Workplace) -> int:
 
 def _being_written(path: Path) -> bool:
     """Whether it belongs to this boot and its recorder may still be at work."""
-    from plucky_ledger.capture.this_pc import boot_id
+    from plucky_ledger.linux.boot import boot_id
 
     recorded, _ = read_recording_file(path)
     return recorded.boot.cut_short and recorded.boot_id == boot_id()

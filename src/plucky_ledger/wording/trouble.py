@@ -365,6 +365,11 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "{path} cannot be written: {system}. Nothing was armed. Choose another level, or ask the "
         "administrator."
     ),
+    TroubleCode.BOOT_NOT_RECORDED: N_(
+        "This boot was to be recorded and was not: what was armed did not start (level {level}). "
+        "It stays armed for the next boot. If that is not recorded either, disarm and arm another "
+        "level."
+    ),
     TroubleCode.NOT_RESTARTED: lambda trouble: say(
         "This PC was not restarted: {why}. What was armed stays armed. Restart it from its menu.",
         why=in_one_line(trouble.because),
