@@ -1,15 +1,20 @@
 """What takes the room: every file counted once, in the heap it belongs to."""
 
 import os
+import subprocess
+import sys
 
+import msgspec
 import pytest
 
 from plucky_ledger.capture import survey as surveyed
 from plucky_ledger.capture.administrator import survey_of_the_system
 from plucky_ledger.capture.survey import survey
-from plucky_ledger.core.pc.room import CLEARING, Clearing, HeapKind
+from plucky_ledger.core.pc.room import CLEARING, Clearing, HeapKind, Survey
 from plucky_ledger.core.trouble import Refused
 from plucky_ledger.linux import administrator as of_linux
+from plucky_ledger.wording.room import room_basis
+from tests.helpers.users import needs_administrator
 
 MEGABYTE = 10**6
 
@@ -78,16 +83,76 @@ def test_it_can_be_stopped_and_tells_what_it_had(drive, monkeypatch):
 
 def test_what_may_not_be_looked_into_is_counted(drive, monkeypatch):
     drive("home/desk/secret/a", 2)
-    walk = os.scandir
+    opened = surveyed._opened
 
     def refused(path):
         if str(path).endswith("secret"):
             raise PermissionError(13, "denied")
-        return walk(path)
+        return opened(path)
 
-    monkeypatch.setattr(os, "scandir", refused)
+    monkeypatch.setattr(surveyed, "_opened", refused)
     told, _heaps = found(drive)
     assert told.unreadable == 1
+
+
+def test_what_lies_deeper_than_the_longest_path_is_counted(drive, monkeypatch):
+    """Sixty folders with names of two hundred characters, and a file at the bottom."""
+    handle, name = os.open(drive.root, os.O_DIRECTORY), "é" * 100
+    for _ in range(60):
+        os.mkdir(name, dir_fd=handle)
+        below = os.open(name, os.O_DIRECTORY, dir_fd=handle)
+        os.close(handle)
+        handle = below
+    file = os.open("file", os.O_WRONLY | os.O_CREAT, dir_fd=handle)
+    os.write(file, os.urandom(MEGABYTE))
+    os.close(file)
+    os.close(handle)
+    told, _heaps = found(drive)
+    assert (told.files, told.unreadable, told.too_deep) == (1, 0, 0)
+    monkeypatch.setattr(surveyed, "LONGEST_PATH", 3_000)
+    told, _heaps = found(drive)
+    assert (told.files, told.too_deep) == (0, 1)
+    assert "1 folder lies too deep" in room_basis(told)
+
+
+def test_a_name_that_is_no_text_is_told_as_one(drive):
+    """So that the administrator's answer can be sent at all."""
+    file = drive("srv/kept/file", 2)
+    odd = os.fsencode(drive.root) + b"/srv/\xff\xfe\n"
+    os.rename(file.parent, odd)
+    told, _heaps = found(drive)
+    assert any("\ufffd" in heap.path for heap in told.heaps)
+    assert msgspec.json.decode(msgspec.json.encode(told), type=Survey) == told
+
+
+SURVEYED = """
+import sys
+from pathlib import Path
+from plucky_ledger.capture import survey as surveyed
+from plucky_ledger.wording.room import room_basis
+told = surveyed.survey(lambda *_: True, Path(sys.argv[1]), running="x")
+print(told.files, told.again, told.elsewhere, told.unreadable, room_basis(told))
+"""
+
+
+@needs_administrator
+def test_what_is_mounted_twice_counts_once_and_other_drives_are_named(drive):
+    drive("srv/data/file", 2)
+    for name in ("again", "other"):
+        (drive.root / name).mkdir()
+    mounted = (
+        f"mount --bind {drive.root}/srv {drive.root}/again && "
+        f"mount -t tmpfs none {drive.root}/other && touch {drive.root}/other/not-counted && "
+        f"exec {sys.executable} -c '{SURVEYED}' {drive.root}"
+    )
+    done = subprocess.run(
+        ["unshare", "-m", "sh", "-c", mounted], capture_output=True, text=True, check=False
+    )
+    if "mount" in done.stderr:
+        pytest.skip(f"nothing may be mounted here: {done.stderr.strip()}")
+    assert done.stdout.startswith("1 1 1 0 "), done
+    assert "counted once" in done.stdout
+    assert "of another file system was not looked into" in done.stdout
 
 
 def test_every_kind_of_heap_says_what_clearing_costs():

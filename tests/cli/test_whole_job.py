@@ -223,7 +223,7 @@ def test_disarming_needs_no_ledger(run, ledger, tmp_path):
     done = installed("disarm", "0001", "--ledger", ledger, XDG_CONFIG_HOME=config)
     assert done.returncode == 0, done.stderr
     assert "every trace is removed" in done.stdout
-    assert not list((tmp_path / "config" / "autostart").iterdir())
+    assert not (tmp_path / "config").exists()
 
 
 def test_the_quick_paths_load_nothing_heavy(tmp_path):
@@ -343,3 +343,18 @@ def test_the_pc_is_changed_without_the_numerics(demo_path, command):
         [sys.executable, "-c", run_it], capture_output=True, text=True, check=False
     )
     assert done.returncode == 0, done.stderr
+
+
+def test_what_a_shell_completes_is_quoted(run, ledger, tmp_path):
+    """A label is whatever somebody typed; completed, it is a word and runs nothing."""
+    label = f"a $(touch {tmp_path}/ran) 'b"
+    run(f"take-in PC --label {shlex.quote(label)}")
+    source = CliRunner().invoke(main, ["completion", "bash"]).output
+    script = (
+        f"{source}\nCOMP_WORDS=(plucky-ledger book --ledger {ledger} a) COMP_CWORD=4\n"
+        f"PATH={Path(sys.executable).parent}:$PATH\n_plucky_ledger_completion plucky-ledger\n"
+        'eval "words=(${COMPREPLY[0]})"; printf "%s" "${words[0]}"\n'
+    )
+    done = subprocess.run(["bash", "-c", script], capture_output=True, text=True, check=False)
+    assert done.stdout == label, done
+    assert not (tmp_path / "ran").exists()

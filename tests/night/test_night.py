@@ -10,6 +10,7 @@ import msgspec
 import numpy as np
 import pytest
 
+from plucky_ledger.capture.restart import HoldUp
 from plucky_ledger.capture.starters import Arming
 from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.design import next_of_night, night_series
@@ -20,12 +21,29 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.night import administrator, agent, starter, states, stops
-from plucky_ledger.night.plan import MOST_CUT, Booted, NextState, NightPlan, keep_plan, read_plan
+from plucky_ledger.night import (
+    administrator,
+    agent,
+    ending,
+    notice,
+    snapshot,
+    starter,
+    states,
+    stops,
+)
+from plucky_ledger.night.plan import MOST_CUT, Booted, NextState, NightPlan
+from plucky_ledger.night.plan_file import (
+    keep_plan,
+    last_night,
+    plan_path,
+    read_plan,
+    report_path,
+    take_room,
+)
 from plucky_ledger.usecases import night_shift
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.boots import add_typed
@@ -34,6 +52,7 @@ from plucky_ledger.usecases.jobs import find_job, read_job, take_in
 from plucky_ledger.usecases.postings import pencil
 from plucky_ledger.usecases.undo import redo, undo
 from plucky_ledger.usecases.workplace import Workplace
+from plucky_ledger.wording.night import boots_in_words, standing
 
 BELL, HORN = "bell.desktop", "horn.service"
 SERIES = ((), (BELL, HORN), (BELL,), (HORN,))
@@ -50,34 +69,72 @@ class Bench:
         (self.proc / "sys/kernel/random").mkdir(parents=True)
         self.off, self.restarts, self.armed, self.refuses = (), 0, True, False
         self.monkeypatch = monkeypatch
+        self.records, self.held_up, self.comes, self.fails = True, [], False, None
+        self.pressed_at, self.shown = 0.0, []
         for name, does in (
             ("off_now", lambda _plan: self.off), ("bring_to", self.bring_to),
-            ("put_everything_back", self.put_back), ("restart", self.restart),
-            ("_is_recording", lambda: False), ("disarm", self.disarm),
+            ("restart", self.restart), ("_is_recording", lambda: False),
+            ("starter_of", lambda *_: self), ("held_up_by", self.held_up_by),
+            ("AtThePc", lambda: self), ("LEAST_SECONDS", 0.0),
         ):  # fmt: skip
             monkeypatch.setattr(agent, name, does)
+        for name, does in (("put_everything_back", self.put_back), ("disarm", self.disarm),
+                           ("users_with_changes", lambda: ())):  # fmt: skip
+            monkeypatch.setattr(ending, name, does)
+        monkeypatch.setattr(snapshot, "take", self.snapshot)
+        monkeypatch.setattr(notice, "show", lambda text, _user: self.shown.append(text))
+        monkeypatch.setattr(notice, "hide", self.shown.clear)
         monkeypatch.setattr(stops, "stop_file", lambda _user: tmp_path / "stop")
         monkeypatch.setattr(stops, "power_source", lambda: "mains")
         monkeypatch.setattr(starter.own_copy, "install", lambda *_: None)
+        self.begin()
+
+    def begin(self):
         starter.install(self.folders)
-        self.keep(NightPlan("night-1", "0001", 1000, (BELL, HORN), SERIES, 40.0))
+        take_room(self.folders)
+        snapshot.keep(snapshot.take(None, None), self.folders)
+        self.armed = True
+        self.keep(NightPlan("night-1", "0001", 1000, (BELL, HORN), SERIES, 40.0, notice="ends so"))
 
     def keep(self, plan):
         keep_plan(plan, self.folders)
 
     @property
     def plan(self):
-        return read_plan(self.folders)
+        return last_night(self.folders)
+
+    def snapshot(self, *_):
+        """What is there is told by what is off."""
+        files = {"/etc/horn": "off" if HORN in (self.off or ()) else "on"}
+        return snapshot.Snapshot(snapshot.Level(files, {}), None)
+
+    def held_up_by(self, _user):
+        return self.held_up
+
+    def somebody(self):
+        return self.comes
+
+    def close(self):
+        pass
+
+    def read(self):
+        """The arming, as the recorder leaves it."""
+        last = self.records and self.plan.recorded >= len(self.plan.series)
+        seen = self.boot_id if self.records else "an earlier one"
+        return None if last or not self.armed else Arming(9, "/r", 1000, seen_boot=seen)
 
     def bring_to(self, _plan, off):
+        if self.fails is not None:
+            raise self.fails
         if self.refuses:
             raise Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED)
         self.off = off
 
     def put_back(self, _plan):
         if self.refuses:
-            raise Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED)
+            return [Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED)]
         self.off = ()
+        return []
 
     def restart(self):
         self.restarts += 1
@@ -91,12 +148,19 @@ class Bench:
     def boot(self, uptime=60.0):
         number = len(self.plan.boots) + 1
         (self.proc / "uptime").write_text(f"{uptime} 0\n")
-        (self.proc / "sys/kernel/random/boot_id").write_text(f"boot-{number}\n")
+        self.boot_id = f"boot-{number}"
+        (self.proc / "sys/kernel/random/boot_id").write_text(f"{self.boot_id}\n")
+        return self.boot_again()
+
+    def boot_again(self):
         return agent.run(self.folders, self.proc)
 
     @property
     def traces(self):
-        return [path for path in (self.folders.system_units).rglob("*") if not path.is_dir()]
+        """Everything but the report."""
+        roots = (self.folders.system_units, self.folders.administrators)
+        there = [path for root in roots for path in root.rglob("*") if not path.is_dir()]
+        return [path for path in there if path != report_path(self.folders)]
 
 
 @pytest.fixture
@@ -107,7 +171,7 @@ def bench(tmp_path, monkeypatch):
 def over(bench, reason):
     return (bench.plan.ended, bench.plan.restored, bench.off, bench.armed, bench.traces) == (
         reason.value, True, (), False, [],
-    )  # fmt: skip
+    ) and bench.plan.left == () and not bench.shown  # fmt: skip
 
 
 def test_it_goes_through_its_series_and_leaves_no_trace(bench):
@@ -116,9 +180,11 @@ def test_it_goes_through_its_series_and_leaves_no_trace(bench):
         assert bench.boot() == 0
         assert bench.restarts == min(boot + 1, 3)
     assert [booted.off for booted in bench.plan.boots] == list(SERIES)
+    assert all(booted.recorded for booted in bench.plan.boots)
     assert over(bench, ReasonCode.NIGHT_THROUGH)
     assert bench.boot() == 0  # started once more by mistake: nothing happens
     assert bench.restarts == 3
+    assert over(bench, ReasonCode.NIGHT_THROUGH)
 
 
 def test_what_was_measured_says_what_is_measured_next_and_when_it_is_enough(bench):
@@ -204,6 +270,123 @@ def test_what_cannot_be_put_back_is_tried_again_at_the_next_start(bench):
     assert over(bench, ReasonCode.NIGHT_NOT_SWITCHED)
 
 
+@pytest.mark.parametrize("fault", [ValueError("a bug"), OSError(28, "full"), MemoryError()])
+def test_whatever_is_raised_everything_is_put_back(bench, fault):
+    bench.boot()
+    bench.fails = fault
+    assert bench.boot() == 0
+    assert over(bench, ReasonCode.NIGHT_FAILED)
+
+
+def test_what_never_can_be_put_back_is_left_to_a_person_and_named(bench):
+    bench.boot()
+    bench.boot()
+    bench.off, bench.refuses = (HORN,), True
+    for _ in range(ending.MOST_TRIES):
+        assert bench.boot() == 1
+    assert not bench.plan.restored
+    assert bench.plan.left == ("/etc/horn",)
+    assert bench.traces == []
+    told = standing(report_of(bench))
+    assert "Not as it was at the beginning: /etc/horn" in told
+    assert "byte for byte" not in told
+
+
+def report_of(bench):
+    bench.monkeypatch.setattr(night_shift.Folders, "of_this_user", lambda: bench.folders)
+    return night_shift.report()
+
+
+def test_a_plan_that_cannot_be_read_is_put_back_by_the_journals(bench, monkeypatch):
+    put_back = []
+    monkeypatch.setattr(ending, "_put_back_nights", put_back.append)
+    bench.boot()
+    plan_path(bench.folders).write_bytes(b"\xff" * 99)
+    assert bench.boot_again() == 0
+    assert len(put_back) == 1
+    assert not bench.armed
+    assert [path for path in bench.traces if path != plan_path(bench.folders)] == []
+
+
+def test_a_plan_cut_off_while_it_was_written_is_the_one_before(bench):
+    path = plan_path(bench.folders)
+    room = path.stat().st_size
+    for number in range(6):
+        before = bench.plan
+        bench.keep(msgspec.structs.replace(before, tries=number))
+        whole = path.read_bytes()
+        newest = max(range(2), key=lambda slot: whole[slot * 200_000 + 64 : slot * 200_000 + 74])
+        for cut in (0, 10, 70, 200):
+            torn = bytearray(whole)
+            torn[newest * 200_000 + cut : (newest + 1) * 200_000] = b" " * (200_000 - cut)
+            path.write_bytes(torn)
+            assert bench.plan == before
+        path.write_bytes(whole)
+        assert bench.plan.tries == number
+        assert path.stat().st_size == room  # a full disk has room for it
+
+
+def test_two_boots_without_a_whole_recording_end_it(bench):
+    bench.boot()
+    bench.records = False
+    bench.boot()
+    assert bench.restarts == 2
+    bench.boot()
+    assert bench.restarts == 2
+    assert over(bench, ReasonCode.NIGHT_NOT_RECORDED)
+    assert [boot.recorded for boot in bench.plan.boots] == [True, False, False]
+    assert bench.plan.recorded == 1
+    told = "\n".join([standing(report_of(bench)), *boots_in_words(report_of(bench))])
+    assert "two boots were not recorded to their end" in told
+    assert "boot 3: off:" in told
+    assert told.count("not recorded to its end") == 2
+    assert "byte for byte" in told
+
+
+def test_disarming_ends_it(bench):
+    bench.boot()
+    bench.armed = False
+    bench.boot()
+    assert over(bench, ReasonCode.NIGHT_DISARMED)
+
+
+def test_a_person_who_comes_ends_it_and_is_told_how(bench):
+    bench.boot()
+    bench.monkeypatch.setattr(notice, "hide", lambda: None)
+    bench.comes = True
+    bench.boot()
+    assert bench.shown == [
+        "ends so",
+    ]
+    bench.shown.clear()
+    assert over(bench, ReasonCode.NIGHT_SOMEBODY_CAME)
+
+
+def test_what_holds_up_a_restart_is_waited_for_and_then_ends_it(bench):
+    updates = HoldUp(Reason(ReasonCode.HOLDS_UP_RESTART), "updater", only_delays=True)
+    bench.held_up = [updates]
+    bench.keep(msgspec.structs.replace(bench.plan, accepts=("updater",)))
+    bench.boot()
+    assert bench.restarts == 1  # it was there at the beginning, and only delays
+    bench.monkeypatch.setattr(agent, "LOOK_AGAIN_SECONDS", 0.01)
+    bench.held_up = [HoldUp(Reason(ReasonCode.HOLDS_UP_RESTART), "backup")]
+    looked = []
+
+    def held_up_by(_user):
+        looked.append(1)
+        return bench.held_up if len(looked) < 5 else []
+
+    bench.monkeypatch.setattr(agent, "held_up_by", held_up_by)
+    bench.boot()
+    assert (bench.restarts, len(looked)) == (2, 5)
+    bench.monkeypatch.setattr(agent, "HELD_UP_SECONDS", 0.05)
+    bench.monkeypatch.setattr(agent, "held_up_by", bench.held_up_by)
+    bench.boot()
+    assert bench.restarts == 2
+    assert over(bench, ReasonCode.NIGHT_HELD_UP)
+    assert "backup" in standing(report_of(bench))
+
+
 def test_after_a_power_cut_it_goes_on_and_a_cut_switch_counts_for_nothing(bench):
     bench.boot()
     bench.boot()
@@ -214,25 +397,26 @@ def test_after_a_power_cut_it_goes_on_and_a_cut_switch_counts_for_nothing(bench)
     assert [booted.cut for booted in bench.plan.boots] == [False, True, False]
     assert bench.off == SERIES[2]  # the boot that was cut off is made good
     for _ in range(20):  # a PC that never gets through is not left to itself
-        bench.keep(msgspec.structs.replace(bench.plan, restart_asked=0.0))
-        bench.boot()
+        if read_plan(bench.folders) is not None:
+            bench.keep(msgspec.structs.replace(bench.plan, restart_asked=0.0))
+            bench.boot()
     assert len(bench.plan.boots) == len(SERIES) + MOST_CUT
     assert over(bench, ReasonCode.NIGHT_THROUGH)
 
 
 def test_only_what_may_be_switched_in_a_night_is_begun(bench, monkeypatch):
     monkeypatch.setattr(administrator, "Place", lambda *_: None)
-    ask = {"SUDO_UID": "1000"}
+    ask, plan = {"SUDO_UID": "1000"}, bench.plan
     with pytest.raises(Refused) as refused:
         wish(bench, ask)
     assert refused.value.code is TroubleCode.NIGHT_SHIFT_GOES_ON
     for wrong in (
         {"series": ((), ("other.service",))}, {"entries": ("../etc/passwd",)}, {"entries": ()},
         {"series": ((),) * 100}, {"until": 9e9}, {"wanted": (EntryState.ON, EntryState.OFF)},
+        {"key": "of a posting"}, {"asks": ("x" * 400_000,)},
     ):  # fmt: skip
-        keep_plan(msgspec.structs.replace(bench.plan, restored=True), bench.folders)
         with pytest.raises((ValueError, Refused)):
-            wish(bench, ask, **wrong)
+            begun_anew(bench, ask, plan, **wrong)
 
 
 def test_a_night_that_cannot_be_begun_leaves_nothing(bench, monkeypatch):
@@ -243,17 +427,23 @@ def test_a_night_that_cannot_be_begun_leaves_nothing(bench, monkeypatch):
 
     monkeypatch.setattr(administrator, "Place", lambda *_: Possible())
     monkeypatch.setattr(starter.own_copy, "install", refuse)
-    keep_plan(msgspec.structs.replace(bench.plan, restored=True), bench.folders)
     with pytest.raises(Trouble):
-        wish(bench, {})
+        begun_anew(bench, {})
     assert (bench.plan, bench.traces, bench.armed) == (None, [], False)
     monkeypatch.setattr(starter.own_copy, "install", lambda *_: None)
-    bench.keep(NightPlan("old", "0001", 1, (BELL,), SERIES[:1], 40.0, restored=True))
-    plan = NightPlan("night-2", "0001", 1, (BELL, HORN), SERIES, 40.0, ended="made up")
+    plan = NightPlan("night-2", "0001", 1, (BELL, HORN), SERIES, 40.0, ended="made up",
+                     notice="\\n all \x1b[2J", accepts=("anything",))  # fmt: skip
+    bench.held_up = [HoldUp(Reason(ReasonCode.HOLDS_UP_RESTART), "updater", only_delays=True)]
     wish(bench, {"SUDO_UID": "1000"}, plan)
-    assert (bench.plan.key, bench.plan.user, bench.plan.ended) == ("night-2", 1000, "")
+    now = bench.plan
+    assert (now.key, now.user, now.ended) == ("night-2", 1000, "")
+    assert (now.notice, now.accepts) == (" n all  [2J", ("updater",))
     assert bench.armed_by == Arming(24, "/recordings", 1000, "0001")
-    assert len(bench.traces) == 2
+    assert len(bench.traces) == 4
+    bench.held_up = [HoldUp(Reason(ReasonCode.HOLDS_UP_RESTART), "updater")]
+    with pytest.raises(Refused) as refused:
+        begun_anew(bench, {}, plan)
+    assert refused.value.code is TroubleCode.NOT_RESTARTED
 
 
 class Possible:
@@ -263,8 +453,19 @@ class Possible:
         return [Switchable(entry, EntryState.ON, (EntryState.OFF,)) for entry in entry_ids]
 
 
+def begun_anew(bench, environment, plan=None, **changed):
+    """After the night that there was."""
+    plan = plan or bench.plan
+    starter.take_away(bench.folders)
+    for path in (plan_path(bench.folders), report_path(bench.folders)):
+        path.unlink(missing_ok=True)
+    snapshot.drop(bench.folders)
+    wish(bench, environment, plan, **changed)
+
+
 def wish(bench, environment, plan=None, **changed):
-    for name, does in (("arm", bench.arm), ("disarm", bench.disarm)):
+    for name, does in (("arm", bench.arm), ("disarm", bench.disarm),
+                       ("held_up_by", bench.held_up_by)):  # fmt: skip
         bench.monkeypatch.setattr(administrator, name, does)
     bench.monkeypatch.setattr(administrator.Folders, "of_this_user", lambda: bench.folders)
     plan = msgspec.structs.replace(plan or bench.plan, **changed)
@@ -316,7 +517,7 @@ def test_in_the_morning_each_boot_is_booked_to_its_state(ledger, monkeypatch):
         "night-1", "0001", 1000, (BELL, HORN), SERIES, 40.0, boots=boots, ended="night_through",
         ended_at=start.timestamp() + 9e4, restored=True,
     )  # fmt: skip
-    monkeypatch.setattr(night_shift, "read_plan", lambda _folders: plan)
+    monkeypatch.setattr(night_shift, "last_night", lambda _folders: plan)
     told = {(): 60.0, SERIES[1]: 45.0, SERIES[2]: 50.0, SERIES[3]: 55.0, None: 58.0}
     for place, booted in enumerate(boots):
         at = start + timedelta(minutes=place)
@@ -367,7 +568,8 @@ def test_the_users_own_command_takes_the_boots_in_and_says_what_is_next(ledger, 
     plan = NightPlan("night-1", "0001", 1000, (BELL, HORN), night_series(2, 20), 40.0)
     wobble = np.random.default_rng(4)
     picked_up = []
-    monkeypatch.setattr(night_shift, "read_plan", lambda _folders: plan)
+    for name in ("read_plan", "last_night"):
+        monkeypatch.setattr(night_shift, name, lambda _folders: plan)
     monkeypatch.setattr(night_shift.arming, "pick_up", lambda *asked: picked_up.append(asked))
     off, place = (), Workplace(Path("/nowhere"))
     for boot in range(20):

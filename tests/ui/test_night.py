@@ -8,10 +8,12 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.panels import night as panel_module
-from plucky_ledger.usecases.night_shift import Night, NightReport
+from plucky_ledger.usecases.night_shift import Night, NightBoot, NightReport
 from tests.ui.test_window import press
 
 ENTRY = StartupEntry("horn.service", "Foghorn", EntryOwner.SYSTEM, EntryKind.SYSTEM_SERVICE)
+
+BOOTS = (NightBoot((), False, True),) * 3
 
 
 @pytest.fixture
@@ -19,8 +21,9 @@ def shift(monkeypatch):
     """What the night shift is asked, instead of doing it."""
     done = {"report": None}
 
-    def begin(_ledger, _place, _number, night, until):
+    def begin(_ledger, _place, _number, night, until, notice):
         done["begun"] = (night.boots, until)
+        assert "press a key" in notice
 
     for name, does in (
         ("choose", lambda *_: Night((ENTRY,), (EntryState.OFF,), 24, 2.0)), ("begin", begin),
@@ -46,14 +49,14 @@ def test_a_night_shift_is_begun_and_stopped(qtbot, on_demo, shift):
     qtbot.waitUntil(lambda: not panel.isVisible())
     boots, until = shift["begun"]
     assert (boots, until.hour, until.minute) == (8, 6, 30)
-    shift["report"] = NightReport("0417", 3, 8, None, False)
+    shift["report"] = NightReport("0417", BOOTS, 8, None, False)
     press(qtbot, on_demo, "Ctrl+Shift+P")
     qtbot.waitUntil(panel.stop_button.isVisible)
     assert "goes on: 3 of 8 boots" in panel.standing.text()
     ended = Reason(ReasonCode.NIGHT_STOPPED)
-    shift["report"] = NightReport("0417", 3, 8, ended, True)
+    shift["report"] = NightReport("0417", BOOTS, 8, ended, True)
     panel.stop_button.click()
-    qtbot.waitUntil(lambda: "somebody stopped it. Everything is put back" in panel.standing.text())
+    qtbot.waitUntil(lambda: "stopped by hand. Everything is as it was" in panel.standing.text())
     assert shift["stopped"]
 
 

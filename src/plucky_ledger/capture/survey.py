@@ -6,8 +6,10 @@ links are not followed and other file systems not entered. Nothing is changed.
 
 import os
 import re
+import stat
 from collections import Counter
 from collections.abc import Callable, Iterator, Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -19,6 +21,11 @@ Progress = Callable[[int, str], bool]
 """Told how many files were counted, and where; False stops."""
 TELL_EVERY = 2_000
 BLOCK = 512
+FOLDER = os.O_RDONLY | os.O_DIRECTORY | os.O_NOFOLLOW | os.O_CLOEXEC
+PATH_AT_ONCE = 1_000
+"""Characters of a path that is opened in one step: the system takes 4,095 bytes."""
+LONGEST_PATH = 200_000
+"""Nothing that anybody uses lies so deep."""
 DEPTH = 3
 """Names below the root by which folders of no known kind are told apart."""
 MOST_FOLDERS = 8
@@ -60,8 +67,13 @@ class _Sums:
     counted_bytes: int = 0
     counted: int = 0
     unreadable: int = 0
+    elsewhere: int = 0
+    again: int = 0
+    too_deep: int = 0
     seen: set[tuple[int, int]] = field(default_factory=set)
     """Files with several names."""
+    entered: set[tuple[int, int]] = field(default_factory=set)
+    """Folders: each is looked into once, however often it is mounted."""
 
 
 def survey(progress: Progress, root: Path = Path("/"), running: str | None = None) -> Survey:
@@ -69,38 +81,76 @@ def survey(progress: Progress, root: Path = Path("/"), running: str | None = Non
     places = _places(root, running or os.uname().release)
     sums, whole = _Sums(), True
     try:
-        device = os.lstat(root).st_dev
+        top = os.lstat(root)
     except OSError:
         return Survey((), 0, 0, 1, 0, 0, whole=False)
+    sums.entered.add((top.st_dev, top.st_ino))
     waiting: list[tuple[str, _Place | None]] = [(str(root), None)]
     while waiting:
         folder, place = waiting.pop()
-        for entry in _entries(folder, sums):
-            path = entry.path
-            try:
-                told = entry.stat(follow_symlinks=False)
-                is_folder = entry.is_dir(follow_symlinks=False)
-            except OSError:
-                continue  # gone meanwhile
-            if is_folder:
-                if told.st_dev == device:
+        for name, told in _entries(folder, sums):
+            path = os.path.join(folder, name)
+            if stat.S_ISDIR(told.st_mode):
+                if _is_to_be_entered(path, told, top.st_dev, sums):
                     waiting.append((path, places.get(path, place)))
                 continue
             in_place = places.get(path, place) or (HeapKind.FOLDER, _folder(folder, root))
             _count(sums, told, in_place)
-            if sums.counted % TELL_EVERY == 0 and not progress(sums.counted, folder):
+            if sums.counted % TELL_EVERY == 0 and not progress(sums.counted, _text(folder)):
                 waiting.clear()
                 whole = False
                 break
     return _told(sums, root, whole)
 
 
-def _entries(folder: str, sums: _Sums) -> Iterator[os.DirEntry[str]]:
+def _is_to_be_entered(path: str, told: os.stat_result, device: int, sums: _Sums) -> bool:
+    """Whether a folder is looked into; if not, it is counted why."""
+    if told.st_dev != device:
+        sums.elsewhere += 1
+    elif (told.st_dev, told.st_ino) in sums.entered:
+        sums.again += 1
+    elif len(path) > LONGEST_PATH:
+        sums.too_deep += 1
+    else:
+        sums.entered.add((told.st_dev, told.st_ino))
+        return True
+    return False
+
+
+def _entries(folder: str, sums: _Sums) -> Iterator[tuple[str, os.stat_result]]:
+    """Names in a folder, and what each is; those that are gone meanwhile are left out."""
     try:
-        with os.scandir(folder) as entries:
-            yield from entries
+        handle = _opened(folder)
     except OSError:
         sums.unreadable += 1
+        return
+    try:
+        with os.scandir(handle) as entries:
+            for entry in entries:
+                with suppress(OSError):
+                    yield entry.name, entry.stat(follow_symlinks=False)
+    except OSError:
+        sums.unreadable += 1
+    finally:
+        os.close(handle)
+
+
+def _opened(folder: str) -> int:
+    """A handle on a folder, also on one whose path is longer than the system takes at once."""
+    if len(folder) < PATH_AT_ONCE:
+        return os.open(folder, FOLDER)
+    above = os.path.split(folder[:PATH_AT_ONCE])[0]
+    handle, rest = os.open(above, FOLDER), folder[len(above) + 1 :]
+    try:
+        while rest:
+            step = rest if len(rest) < PATH_AT_ONCE else os.path.split(rest[:PATH_AT_ONCE])[0]
+            below = os.open(step, FOLDER, dir_fd=handle)
+            os.close(handle)
+            handle, rest = below, rest[len(step) + 1 :]
+    except OSError:
+        os.close(handle)
+        raise
+    return handle
 
 
 def _count(sums: _Sums, told: os.stat_result, place: _Place) -> None:
@@ -136,7 +186,15 @@ def _told(sums: _Sums, root: Path, whole: bool) -> Survey:
         size,
         free,
         whole,
+        sums.elsewhere,
+        sums.again,
+        sums.too_deep,
     )
+
+
+def _text(path: str) -> str:
+    """A path as text: names need not be any."""
+    return os.fsencode(path).decode("utf-8", "replace")
 
 
 def _known_heaps(sums: _Sums) -> Iterator[Heap]:
@@ -146,12 +204,13 @@ def _known_heaps(sums: _Sums) -> Iterator[Heap]:
         size = sum(sums.size[key] for key in keys)
         if size >= LEAST_BYTES:
             largest = max(keys, key=lambda key: (sums.size[key], key[1]))
-            yield Heap(kind, largest[1], size, sum(sums.files[key] for key in keys))
+            files = sum(sums.files[key] for key in keys)
+            yield Heap(kind, _text(largest[1]), size, files)
 
 
 def _largest_folders(sums: _Sums) -> list[Heap]:
     folders = [
-        Heap(HeapKind.FOLDER, path, size, sums.files[HeapKind.FOLDER, path])
+        Heap(HeapKind.FOLDER, _text(path), size, sums.files[HeapKind.FOLDER, path])
         for (kind, path), size in sums.size.items()
         if kind is HeapKind.FOLDER and size >= LEAST_BYTES
     ]

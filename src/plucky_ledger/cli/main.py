@@ -1,5 +1,6 @@
 """The command: the window when nothing is said, otherwise one of the commands."""
 
+import os
 import sys
 from collections.abc import Sequence
 from importlib import import_module
@@ -11,6 +12,10 @@ from plucky_ledger.cli.common import ledger_path, new_option, refuse_missing, to
 from plucky_ledger.cli.output import bear_any_terminal
 
 SHELLS = ("bash", "zsh", "fish")
+COMPLETES = "_PLUCKY_LEDGER_COMPLETE"
+"""Variable by which a shell asks for completions."""
+if COMPLETES in os.environ:
+    import_module("plucky_ledger.cli.completion")
 MODULES = {
     "plucky_ledger.cli.jobs": ("jobs", "take-in", "visit", "noticed", "book"),
     "plucky_ledger.cli.boots": (
@@ -105,9 +110,8 @@ def record(arguments: Sequence[str]) -> None:
 @click.argument("shell", type=click.Choice(SHELLS))
 def completion(shell: str) -> None:
     """Print what makes SHELL complete commands and labels; put it into its start-up file."""
-    from click.shell_completion import get_completion_class
+    from plucky_ledger.cli.completion import completion_class
 
-    kind = get_completion_class(shell)
-    assert kind is not None
-    maker = kind(main, {}, "plucky-ledger", "_PLUCKY_LEDGER_COMPLETE")
+    kind = completion_class(shell)
+    maker = kind(main, {}, "plucky-ledger", COMPLETES)
     click.echo(maker.source())

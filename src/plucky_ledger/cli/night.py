@@ -1,12 +1,23 @@
 """The night shift on a terminal."""
 
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 import click
 
-from plucky_ledger.cli.common import job_argument, ledger_option, ledger_path, opened, told_plainly
+from plucky_ledger.cli.common import (
+    job_argument,
+    json_option,
+    ledger_option,
+    ledger_path,
+    opened,
+    told_plainly,
+)
 from plucky_ledger.cli.output import answer_json, tell
 from plucky_ledger.core.pc.arming import MOST_BOOTS
+
+if TYPE_CHECKING:
+    from plucky_ledger.usecases.night_shift import NightReport
 
 
 @click.command("night-shift")
@@ -25,10 +36,12 @@ from plucky_ledger.core.pc.arming import MOST_BOOTS
     help="Answer what is measured next: the night shift asks so after each boot.",
 )
 @click.option("--stop", is_flag=True, help="Stop it now: everything is put back.")
+@click.option("--report", "tells", is_flag=True, help="Tell how the last one stands, by boot.")
+@json_option
 @ledger_option
 def night_shift(
     job: str, until: str | None, boots: int, entries: tuple[str, ...], restart: bool, stop: bool,
-    tells_next: bool, ledger: str | None,
+    tells: bool, as_json: bool, tells_next: bool, ledger: str | None,
 ) -> None:  # fmt: skip
     """Have this PC restart itself through a series of states, to measure what entries of JOB cost.
 
@@ -43,12 +56,13 @@ def night_shift(
     from plucky_ledger.usecases.jobs import find_job
     from plucky_ledger.usecases.switching import agree
     from plucky_ledger.usecases.workplace import Workplace
-    from plucky_ledger.wording.night import begun, standing
+    from plucky_ledger.wording.night import begun, notice
 
-    if stop:
+    if stop or tells:
         with told_plainly():
-            shift.stop()
-            tell(standing(shift.report()))
+            if stop:
+                shift.stop()
+            _report(shift.report(), as_json)
         return
     with opened(ledger) as book:
         number = find_job(book, job)
@@ -58,10 +72,21 @@ def night_shift(
             return
         agree(book, number)
         night = shift.choose(book, number, CostsKept(Analyses()), boots, entries)
-        shift.begin(book, place, number, night, _next(until))
+        shift.begin(book, place, number, night, _next(until), notice())
         tell(begun(night))
         if restart:
             arming.restart(book, number)
+
+
+def _report(report: "NightReport | None", as_json: bool) -> None:
+    from plucky_ledger.wording.night import boots_in_words, standing
+
+    if as_json:
+        answer_json(report)
+        return
+    tell(standing(report))
+    for line in boots_in_words(report) if report is not None else ():
+        tell(line)
 
 
 def _next(clock: str | None) -> datetime | None:

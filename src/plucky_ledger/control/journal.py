@@ -25,7 +25,7 @@ from plucky_ledger.linux.files import (
     make_folder,
     read_trusted,
     remove,
-    set_beside,
+    rename,
     show_to_all,
     write_whole,
 )
@@ -174,7 +174,7 @@ class JournalOfChanges:
             log.warning("left out: %s (%s)", one.path, one.why.code)
             if one.damaged:
                 with suppress(OSError):  # it is left out all the same
-                    set_beside(Path(one.path), UNREADABLE)
+                    rename(Path(one.path), Path(one.path + UNREADABLE))
 
     def _paths(self) -> list[Path]:
         try:

@@ -86,7 +86,7 @@ class Reading:
     def __post_init__(self) -> None:
         """Raises ValueError for what no PC can have read."""
         if not is_sensible(self.value):
-            raise ValueError(f"{self.value} is no figure")
+            raise ValueError(self.value)
 
 
 Readings = dict[Measure, Reading]

@@ -39,6 +39,7 @@ class TroubleCode(StrEnum):
     VISIT_HAS_BEGUN = "visit_has_begun"
     NIGHT_SHIFT_GOES_ON = "night_shift_goes_on"
     NIGHT_SHIFT_NOT_SWITCHED = "night_shift_not_switched"
+    NIGHT_NOT_PUT_BACK = "night_not_put_back"
     NO_NIGHT_SHIFT = "no_night_shift"
     NOTHING_FOR_THE_NIGHT = "nothing_for_the_night"
     NO_TURNS = "no_turns"

@@ -261,11 +261,12 @@ def remove(path: Path) -> bool:
     return True
 
 
-def set_beside(path: Path, ending: str) -> None:
-    """Give a file another name in its folder, in the place of one that has it. Raises OSError."""
-    with opened_folder(path.parent) as folder:
-        os.replace(path.name, path.name + ending, src_dir_fd=folder, dst_dir_fd=folder)
+def rename(path: Path, to: Path) -> None:
+    """Give a file another name, in the place of one that has it. Raises OSError."""
+    with opened_folder(path.parent) as folder, opened_folder(to.parent) as other:
+        os.replace(path.name, to.name, src_dir_fd=folder, dst_dir_fd=other)
         os.fsync(folder)
+        os.fsync(other)
 
 
 def remove_folder(folder: Path) -> bool:

@@ -1,6 +1,6 @@
 """What only the administrator may do for a night shift: begin it, and end it."""
 
-import re
+import logging
 import time
 from collections.abc import Mapping
 
@@ -8,25 +8,34 @@ import msgspec
 
 from plucky_ledger.capture.arming import arm
 from plucky_ledger.capture.arming import take_away as disarm
+from plucky_ledger.capture.restart import held_up_by
 from plucky_ledger.capture.starters import Arming, starter_of
-from plucky_ledger.control.place import Place, is_users_own
-from plucky_ledger.control.unit_files import OF_USER
+from plucky_ledger.control.place import Place, is_name_of_an_entry, is_users_own
+from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.states import STARTED
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.administrator import answered, who_asks
-from plucky_ledger.linux.files import remove
+from plucky_ledger.linux.bus import NoAnswer
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.night import starter
-from plucky_ledger.night.agent import end_now
-from plucky_ledger.night.plan import MOST_ENTRIES, NightPlan, keep_plan, plan_path, read_plan
+from plucky_ledger.night import notice, snapshot, starter
+from plucky_ledger.night.ending import KEY, abandon, end_now
+from plucky_ledger.night.plan import MOST_ENTRIES, NightPlan
+from plucky_ledger.night.plan_file import (
+    drop_plan,
+    fits,
+    keep_plan,
+    plan_path,
+    read_plan,
+    take_room,
+)
 
 BEGIN, END = "night-begin", "night-end"
 REQUESTS = frozenset({BEGIN, END})
 TAKE_AN_ORDER = frozenset({BEGIN})
 LONGEST_SECONDS = 16 * 3600.0
-_A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
+log = logging.getLogger(__name__)
 
 
 class Beginning(msgspec.Struct, frozen=True):
@@ -67,31 +76,54 @@ def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> byt
                 to_arm = msgspec.structs.replace(to_arm, user=who)
             _begin(plan, to_arm, folders)
         case "night-end":
-            plan_now = read_plan(folders)
-            if plan_now is not None and not plan_now.restored:
-                end_now(plan_now, ReasonCode.NIGHT_STOPPED, folders)
+            _end(folders)
         case _:
             raise ValueError("nothing the administrator does")
     return b""
 
 
+def _end(folders: Folders) -> None:
+    """End it now. Raises Trouble where something could not be put back."""
+    plan = read_plan(folders)
+    if plan is None and not plan_path(folders).exists():
+        return
+    try:
+        stop_unit(starter.NAME, "SYSTEM")
+    except Trouble as trouble:
+        log.warning("the night shift's own service was not stopped: %s", trouble)
+    if plan is None:
+        whole, names = abandon(folders), ""
+    else:
+        plan = end_now(plan, ReasonCode.NIGHT_STOPPED, folders)
+        whole, names = plan.restored, ", ".join(plan.entries)
+    if not whole:
+        raise Trouble(TroubleCode.NIGHT_NOT_PUT_BACK, names=names)
+
+
 def _begin(plan: NightPlan, to_arm: Arming, folders: Folders) -> None:
     known = read_plan(folders)
-    if known is not None and not known.restored:
+    if known is not None:
         raise Refused(TroubleCode.NIGHT_SHIFT_GOES_ON, label=known.job)
+    if plan_path(folders).exists():
+        abandon(folders)
     _check(plan, folders)
     fresh = NightPlan(  # nothing of how it stands is believed
         plan.key, plan.job, plan.user, plan.entries, plan.series, plan.usual_seconds, plan.wanted,
-        plan.asks, plan.until,
+        plan.asks, plan.until, notice.plain(plan.notice), _accepted(plan.user),
     )  # fmt: skip
+    before = snapshot.take(fresh, folders)
     arm(to_arm, Level.SYSTEM, folders)
     try:
+        take_room(folders)
         keep_plan(fresh, folders)
+        snapshot.keep(before, folders)
         starter.install(folders)
     except (OSError, Trouble) as error:
         starter.take_away(folders)
-        remove(plan_path(folders))
+        drop_plan(folders)
+        snapshot.drop(folders)
         disarm(starter_of(Level.SYSTEM, folders))
+        starter.remove_empty(folders)
         if isinstance(error, Trouble):
             raise
         raise Trouble(
@@ -99,16 +131,29 @@ def _begin(plan: NightPlan, to_arm: Arming, folders: Folders) -> None:
         ) from error
 
 
+def _accepted(user: int) -> tuple[str, ...]:
+    """Programs that only delay restarts. Raises Refused where anything speaks against one now."""
+    try:
+        found = held_up_by(user)
+    except NoAnswer as silence:
+        raise Refused(TroubleCode.NOT_RESTARTED, because=(silence.reason,)) from silence
+    against = tuple(one.reason for one in found if not one.only_delays)
+    if against:
+        raise Refused(TroubleCode.NOT_RESTARTED, because=against)
+    return tuple(one.who for one in found)
+
+
 def _check(plan: NightPlan, folders: Folders) -> None:
     """Only entries that can be switched off, and no more than there is a night for."""
     late = plan.until > time.time() + LONGEST_SECONDS
-    if not 0 < len(plan.entries) <= MOST_ENTRIES or len(plan.series) > MOST_BOOTS or late:
+    few = 0 < len(plan.entries) <= MOST_ENTRIES and len(plan.series) <= MOST_BOOTS
+    if not few or late or not plan.key.startswith(KEY) or not fits(plan):
         raise ValueError("this is no night shift")
     if not {entry for state in plan.series for entry in state} <= set(plan.entries):
         raise ValueError("this is no night shift")
     for entry in plan.entries:
         wanted = plan.state_of(entry)
-        if not _A_NAME.fullmatch(entry.removeprefix(OF_USER)) or wanted in STARTED:
+        if not is_name_of_an_entry(entry) or wanted in STARTED:
             raise Refused(TroubleCode.CANNOT_BE_SET, name=entry, state=wanted.value)
     of_system = [entry for entry in plan.entries if not is_users_own(entry)]
     for found in Place("system", folders).look(of_system):

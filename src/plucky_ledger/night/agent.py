@@ -9,48 +9,90 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.capture.arming import take_away as disarm
-from plucky_ledger.capture.restart import restart
+from plucky_ledger.capture.restart import held_up_by, restart
 from plucky_ledger.capture.starters import starter_of
 from plucky_ledger.core.pc.arming import OWN_STARTER, Level
 from plucky_ledger.core.reasons import ReasonCode
 from plucky_ledger.core.trouble import Trouble
-from plucky_ledger.linux.boot import boot_id
+from plucky_ledger.linux.boot import boot_id, seconds_up
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, UNIT
-from plucky_ledger.night.plan import MOST_CUT, Booted, NightPlan, keep_plan, read_plan
-from plucky_ledger.night.starter import take_away
-from plucky_ledger.night.states import bring_to, next_state, off_now, put_everything_back
+from plucky_ledger.night import notice
+from plucky_ledger.night.ending import abandon, end_now, restore
+from plucky_ledger.night.people import AtThePc
+from plucky_ledger.night.plan import MOST_CUT, MOST_UNRECORDED, Booted, NightPlan
+from plucky_ledger.night.plan_file import keep_plan, read_plan
+from plucky_ledger.night.states import bring_to, next_state, off_now
 from plucky_ledger.night.stops import why_stop
 
 TIMES_USUAL = 3.0
 """A boot that takes so many times as long as usual did not come up."""
 LONGEST_RECORDING_SECONDS = 330.0
 """The recorder ends by itself before this."""
+LEAST_SECONDS = 120.0
+"""How long each boot lasts at least: so long has a person to end the night shift."""
+HELD_UP_SECONDS = 600.0
+"""How long a restart waits for what holds it up."""
 LOOK_AGAIN_SECONDS = 1.0
 THE_MANAGER = Address(SERVICE, PATH, MANAGER)
 log = logging.getLogger(__name__)
 
 
+class Ends(Exception):
+    """The night shift is to end, for this reason."""
+
+    def __init__(self, reason: ReasonCode, by: str = "") -> None:
+        super().__init__(reason)
+        self.reason, self.by = reason, by
+
+
 def run(folders: Folders, proc: Path = Path("/proc")) -> int:
-    """One boot of the night; returns the exit status."""
+    """One boot of the night; returns the exit status: 0 where all is as it should be."""
     logging.basicConfig(level=logging.INFO, format="%(levelname)s %(message)s")
     plan = read_plan(folders)
-    if plan is None or (plan.ended and plan.restored):
-        take_away(folders)
-        return 0
+    if plan is None:
+        return 0 if abandon(folders) else 1
     if plan.ended:
-        return _restore(plan, folders)
-    uptime = float((proc / "uptime").read_text().split()[0])
-    if _came_up_late(plan, time.time() - uptime):
-        return end_now(plan, ReasonCode.NIGHT_BOOT_NEVER_CAME, folders)
-    boots = (*_those_before(plan), Booted(boot_id(proc), off_now(plan)))
+        return 0 if restore(plan, folders).restored else 1
+    try:
+        _one_boot(plan, folders, proc)
+    except Ends as end:
+        reason, by = end.reason, end.by
+    except Trouble as trouble:
+        log.warning("%s", trouble)
+        reason, by = ReasonCode.NIGHT_NOT_SWITCHED, ""
+    except Exception:
+        log.exception("a fault of this program")
+        reason, by = ReasonCode.NIGHT_FAILED, ""
+    else:
+        return 0
+    latest = read_plan(folders) or plan
+    return 0 if end_now(latest, reason, folders, by).restored else 1
+
+
+def _one_boot(plan: NightPlan, folders: Folders, proc: Path) -> None:
+    """From the start of the boot to the next restart. Raises Ends and Trouble."""
+    this_boot = boot_id(proc)
+    started = time.time() - seconds_up(proc)
+    if _came_up_late(plan, started):
+        raise Ends(ReasonCode.NIGHT_BOOT_NEVER_CAME)
+    boots = (*_those_before(plan), Booted(this_boot, off_now(plan)))
     plan = keep_plan(msgspec.structs.replace(plan, boots=boots, restart_asked=0.0), folders)
-    stop = _wait(plan, lambda: float((proc / "uptime").read_text().split()[0]))
-    if stop is None and _is_through(plan):
-        stop = ReasonCode.NIGHT_THROUGH
-    return end_now(plan, stop, folders) if stop is not None else _next(plan, folders)
+    somebody = AtThePc()
+    if plan.notice:
+        notice.show(plan.notice, plan.user)
+    try:
+        _wait_for_the_recording(plan, lambda: seconds_up(proc), somebody)
+        plan = keep_plan(_with_the_recording(plan, folders, this_boot), folders)
+        if plan.unrecorded >= MOST_UNRECORDED:
+            raise Ends(ReasonCode.NIGHT_NOT_RECORDED)
+        if _is_through(plan):
+            raise Ends(ReasonCode.NIGHT_THROUGH)
+        _go_on(plan, folders, somebody)
+    finally:
+        somebody.close()
+        notice.hide()
 
 
 def _those_before(plan: NightPlan) -> tuple[Booted, ...]:
@@ -72,16 +114,26 @@ def _came_up_late(plan: NightPlan, started: float) -> bool:
     )
 
 
-def _wait(plan: NightPlan, uptime: Callable[[], float]) -> ReasonCode | None:
-    """Until the boot is recorded; why the night shift is to stop, if it is."""
+def _refuse_to_stay(plan: NightPlan, somebody: AtThePc) -> None:
+    """Raises Ends where something or somebody wants the night shift stopped."""
+    if (stop := why_stop(plan, time.time())) is not None:
+        raise Ends(stop)
+    if somebody.somebody():
+        raise Ends(ReasonCode.NIGHT_SOMEBODY_CAME)
+
+
+def _wait_for_the_recording(
+    plan: NightPlan, uptime: Callable[[], float], somebody: AtThePc
+) -> None:
+    """Until the boot is recorded, and whoever wants to could have ended it. Raises Ends."""
     longest = max(TIMES_USUAL * plan.usual_seconds, LONGEST_RECORDING_SECONDS)
-    while _is_recording():
-        if (stop := why_stop(plan, time.time())) is not None:
-            return stop
-        if uptime() > longest:
-            return ReasonCode.NIGHT_BOOT_NEVER_CAME
+    least = time.monotonic() + LEAST_SECONDS
+    while (recording := _is_recording()) or time.monotonic() < least:
+        _refuse_to_stay(plan, somebody)
+        if recording and uptime() > longest:
+            raise Ends(ReasonCode.NIGHT_BOOT_NEVER_CAME)
         time.sleep(LOOK_AGAIN_SECONDS)
-    return why_stop(plan, time.time())
+    _refuse_to_stay(plan, somebody)
 
 
 def _is_recording() -> bool:
@@ -97,23 +149,57 @@ def _is_recording() -> bool:
     return told.get("ActiveState") in {"active", "activating"}
 
 
-def _next(plan: NightPlan, folders: Folders) -> int:
-    """Switch to the next state and restart, unless every interval is narrow enough."""
+def _with_the_recording(plan: NightPlan, folders: Folders, this_boot: str) -> NightPlan:
+    """The plan with whether this boot was recorded to its end, by what the recorder counted down.
+
+    Raises Ends where somebody has disarmed it.
+    """
+    arming = starter_of(Level.SYSTEM, folders).read()
+    is_last = plan.recorded >= len(plan.series)  # with this one
+    if arming is None and not is_last:
+        raise Ends(ReasonCode.NIGHT_DISARMED)
+    whole = arming is None or (arming.seen_boot == this_boot and not arming.trouble)
+    now = msgspec.structs.replace(plan.boots[-1], recorded=whole)
+    return msgspec.structs.replace(plan, boots=(*plan.boots[:-1], now))
+
+
+def _go_on(plan: NightPlan, folders: Folders, somebody: AtThePc) -> None:
+    """Switch to the next state and restart, unless every interval is narrow enough.
+
+    Raises Ends and Trouble.
+    """
     wanted = _wanted_next(plan)
     if wanted is None:
-        return end_now(plan, ReasonCode.NIGHT_EXACT_ENOUGH, folders)
-    try:
-        bring_to(plan, wanted)
-    except (Trouble, OSError) as trouble:
-        log.warning("not switched: %s", trouble)
-        return end_now(plan, ReasonCode.NIGHT_NOT_SWITCHED, folders)
-    plan = keep_plan(msgspec.structs.replace(plan, restart_asked=time.time()), folders)
+        raise Ends(ReasonCode.NIGHT_EXACT_ENOUGH)
+    bring_to(plan, wanted)
+    _wait_for_others(plan, somebody)
+    keep_plan(msgspec.structs.replace(plan, restart_asked=time.time()), folders)
     try:
         restart()
     except Trouble as trouble:
         log.warning("not restarted: %s", trouble)
-        return end_now(plan, ReasonCode.NIGHT_NOT_RESTARTED, folders)
-    return 0
+        raise Ends(ReasonCode.NIGHT_NOT_RESTARTED) from trouble
+
+
+def _wait_for_others(plan: NightPlan, somebody: AtThePc) -> None:
+    """Until nothing holds a restart up. Raises Ends where something does for too long."""
+    deadline = time.monotonic() + HELD_UP_SECONDS
+    while held_up := _held_up(plan):
+        _refuse_to_stay(plan, somebody)
+        if time.monotonic() > deadline:
+            raise Ends(ReasonCode.NIGHT_HELD_UP, held_up)
+        time.sleep(LOOK_AGAIN_SECONDS)
+    _refuse_to_stay(plan, somebody)
+
+
+def _held_up(plan: NightPlan) -> str:
+    """Who holds a restart up; empty where nobody does. No answer is no reason to restart."""
+    try:
+        found = held_up_by(plan.user)
+    except NoAnswer as silence:
+        return str(silence.reason.code)
+    names = [one.who for one in found if not (one.only_delays and one.who in plan.accepts)]
+    return ", ".join(names)
 
 
 def _wanted_next(plan: NightPlan) -> tuple[str, ...] | None:
@@ -124,23 +210,3 @@ def _wanted_next(plan: NightPlan) -> tuple[str, ...] | None:
     except Trouble as trouble:
         log.warning("the series is gone on with: %s", trouble)
         return planned
-
-
-def end_now(plan: NightPlan, reason: ReasonCode, folders: Folders) -> int:
-    """Stop it and put everything back; returns the exit status."""
-    log.info("the night shift ends: %s", reason.value)
-    ended = msgspec.structs.replace(plan, ended=reason.value, ended_at=time.time())
-    return _restore(keep_plan(ended, folders), folders)
-
-
-def _restore(plan: NightPlan, folders: Folders) -> int:
-    """Put everything back and leave no trace; what cannot be is tried again at the next start."""
-    try:
-        put_everything_back(plan)
-        disarm(starter_of(Level.SYSTEM, folders))
-    except (Trouble, OSError) as trouble:
-        log.warning("not put back: %s", trouble)
-        return 1
-    keep_plan(msgspec.structs.replace(plan, restored=True), folders)
-    take_away(folders)
-    return 0

@@ -4,7 +4,13 @@ from pathlib import Path
 
 from plucky_ledger.capture import own_copy
 from plucky_ledger.capture.starters import own_interpreter, started_while_there
-from plucky_ledger.linux.files import make_folder, put_link, remove, write_whole
+from plucky_ledger.linux.files import (
+    make_folder,
+    put_link,
+    remove,
+    remove_folder,
+    write_whole,
+)
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.quoting import unit_words
 
@@ -49,6 +55,12 @@ def take_away(folders: Folders) -> None:
     remove(_link(folders))
     remove(_unit(folders))
     own_copy.remove(folders.administrators / OWN_COPY)
+
+
+def remove_empty(folders: Folders) -> None:
+    """Folders that were made for it, where nothing else lies in them. Raises OSError."""
+    remove_folder(_link(folders).parent)
+    remove_folder(folders.administrators)
 
 
 def _unit(folders: Folders) -> Path:

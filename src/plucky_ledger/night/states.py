@@ -1,12 +1,9 @@
 """Bringing a PC to the states of a night shift: the system's part as administrator, the user's as
-the user, in a process of its own.
+the user, in a process that has become that user.
 """
 
-import os
+import logging
 import subprocess
-import sys
-from collections.abc import Callable
-from typing import TypeVar
 
 import msgspec
 
@@ -15,29 +12,32 @@ from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place, is_users_own
 from plucky_ledger.core.entries.switching import Wish
 from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import become, homes, user_name
-from plucky_ledger.night.plan import LARGEST_BYTES, NextState, NightPlan
+from plucky_ledger.linux.users import user_name
+from plucky_ledger.night.plan import NextState, NightPlan
 
-T = TypeVar("T")
-RUN = "/run/user"
 ANSWERS_WITHIN_SECONDS = 120.0
 """For the user's own command, which reads all boots of the night."""
+SWITCHES_WITHIN_SECONDS = 60.0
+MOST_BYTES = 200_000
+"""Of what the user's process may answer."""
+log = logging.getLogger(__name__)
 
 
 class _Standing(msgspec.Struct, frozen=True):
-    """How one hand's journal stands."""
+    """How one level's journal stands."""
 
     off: tuple[str, ...]
     cut_off: bool
 
 
 def off_now(plan: NightPlan) -> tuple[str, ...] | None:
-    """Entries that this night shift has off now; None where switching was cut off."""
-    standing = [
-        _standing(plan, _system()),
-        _as_user(plan.user, lambda place: _standing(plan, place), _Standing),
-    ]
+    """Entries that this night shift has off now; None where switching was cut off.
+
+    Raises Trouble.
+    """
+    standing = [_standing(plan, _system()), _of_the_user(plan)]
     if any(one.cut_off for one in standing):
         return None
     return tuple(sorted(entry for one in standing for entry in one.off))
@@ -47,14 +47,36 @@ def bring_to(plan: NightPlan, off: tuple[str, ...]) -> None:
     """Have just these entries off. Raises Trouble; it can be put back then."""
     own = tuple(entry for entry in off if is_users_own(entry))
     _bring(plan, tuple(entry for entry in off if entry not in own), _system())
-    _as_user(plan.user, lambda place: _bring(plan, own, place), bool)
+    as_user(
+        plan.user, lambda folders: _bring(plan, own, Place("user", folders)), bool,
+        SWITCHES_WITHIN_SECONDS, MOST_BYTES,
+    )  # fmt: skip
 
 
-def put_everything_back(plan: NightPlan) -> None:
-    """The PC as the night shift found it, byte for byte. Raises Trouble; it can be tried again."""
-    which = Which((plan.key,))
-    _system().put_back(which)
-    _as_user(plan.user, lambda place: bool(place.put_back(which)), bool)
+def put_everything_back(plan: NightPlan) -> list[Trouble]:
+    """The PC as the night shift found it: the system's part first, and the user's whatever becomes
+    of that. What was changed again since stays as it is now.
+
+    Returns what could not be put back; it can be tried again.
+    """
+    which, failed = Which((plan.key,)), []
+    try:
+        _system().put_back(which, leave_changed_again=True)
+    except Trouble as trouble:
+        failed.append(trouble)
+    try:
+        as_user(plan.user, lambda folders: _put_back_users(which, folders), bool,
+                SWITCHES_WITHIN_SECONDS, MOST_BYTES)  # fmt: skip
+    except Trouble as trouble:
+        failed.append(trouble)
+    for one in failed:
+        log.warning("not put back: %s", one)
+    return failed
+
+
+def _put_back_users(which: Which, folders: Folders) -> bool:
+    Place("user", folders).put_back(which, leave_changed_again=True)
+    return True
 
 
 def next_state(plan: NightPlan) -> NextState:
@@ -63,7 +85,10 @@ def next_state(plan: NightPlan) -> NextState:
     Raises:
         Trouble: it does not answer, or with what this night shift does not switch.
     """
-    told = _as_user(plan.user, lambda _place: _asked(plan.asks), NextState)
+    told = as_user(
+        plan.user, lambda _folders: _asked(plan.asks), NextState,
+        ANSWERS_WITHIN_SECONDS + 5.0, MOST_BYTES,
+    )  # fmt: skip
     if not set(told.off or ()) <= set(plan.entries):
         raise Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED)
     return told
@@ -81,13 +106,21 @@ def _system() -> Place:
     return Place("system", Folders.of_this_user())
 
 
+def _of_the_user(plan: NightPlan) -> _Standing:
+    return as_user(
+        plan.user, lambda folders: _standing(plan, Place("user", folders)), _Standing,
+        SWITCHES_WITHIN_SECONDS, MOST_BYTES,
+    )  # fmt: skip
+
+
 def _standing(plan: NightPlan, place: Place) -> _Standing:
+    """Of the entries of this night alone, whatever else a journal says."""
     changes = [change for change in place.changes() if change.key == plan.key]
-    entries = [entry for change in changes for entry in change.entries]
-    return _Standing(
-        tuple(entry.entry for entry in entries if entry.stage is Stage.DONE),
-        any(entry.stage in CUT_OFF for entry in entries),
-    )
+    entries = [
+        entry for change in changes for entry in change.entries if entry.entry in plan.entries
+    ]
+    off = {entry.entry for entry in entries if entry.stage is Stage.DONE}
+    return _Standing(tuple(sorted(off)), any(entry.stage in CUT_OFF for entry in entries))
 
 
 def _bring(plan: NightPlan, wanted: tuple[str, ...], place: Place) -> bool:
@@ -100,39 +133,3 @@ def _bring(plan: NightPlan, wanted: tuple[str, ...], place: Place) -> bool:
         wishes = tuple(Wish(entry, entry, plan.state_of(entry)) for entry in off)
         place.switch(Order(plan.key, plan.job, user_name(plan.user), wishes))
     return True
-
-
-def _as_user(user: int, work: Callable[[Place], T], kind: type[T]) -> T:
-    """What ``work`` gives as a user, in a process of its own. Raises Trouble."""
-    ours, theirs = os.pipe()
-    child = os.fork()
-    if child == 0:
-        os.close(ours)
-        _work_as_user(user, work, theirs)
-    os.close(theirs)
-    with os.fdopen(ours, "rb") as pipe:
-        answer = pipe.read(LARGEST_BYTES)
-    os.waitpid(child, 0)
-    try:
-        return msgspec.json.decode(answer, type=kind)
-    except msgspec.DecodeError as error:
-        raise Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED) from error
-
-
-def _work_as_user(user: int, work: Callable[[Place], object], descriptor: int) -> None:
-    """The process of the user: it ends here, whatever happens."""
-    try:
-        home = homes()[user]
-        become(user)
-        run = f"{RUN}/{user}"
-        os.environ.update(
-            HOME=str(home), XDG_RUNTIME_DIR=run, DBUS_SESSION_BUS_ADDRESS=f"unix:path={run}/bus"
-        )
-        given = work(Place("user", Folders.of({}, home)))
-        with os.fdopen(descriptor, "wb") as pipe:
-            pipe.write(msgspec.json.encode(given))
-    except BaseException as error:  # noqa: BLE001 whatever it is, it is over with this process
-        sys.stderr.write(f"night shift, as the user: {error!r:.400}\n")
-        sys.stderr.flush()
-    finally:
-        os._exit(0)

@@ -44,7 +44,7 @@ class RecordingWriter:
         self._syncing: threading.Thread | None = None
         self._sync_failed: OSError | None = None
         self._name_synced = False
-        self._bytes = 0
+        self._bytes = self._samples = 0
         self._encoder = msgspec.json.Encoder()
         self._packer = zlib.compressobj(6, zlib.DEFLATED, GZIP_STREAM) if _packed(path) else None
         self._check_space()
@@ -59,8 +59,8 @@ class RecordingWriter:
 
     @property
     def samples(self) -> int:
-        """How many samples were written."""
-        return self.held.samples
+        """How many samples were written, whole; the one that a full disk refused is none."""
+        return self._samples
 
     @property
     def nearly_full(self) -> bool:
@@ -74,9 +74,10 @@ class RecordingWriter:
             encoded = self._encoder.encode(line)
             self.held.take(line, len(encoded))
             written += encoded + b"\n"
-            if isinstance(line, SampleLine) and self.samples % 30 == 0:
+            if isinstance(line, SampleLine) and self.held.samples % 30 == 0:
                 self._check_space()
         self._append(written)
+        self._samples = self.held.samples
         self._sync_now_and_then()
 
     def finish(self, reason: str) -> None:

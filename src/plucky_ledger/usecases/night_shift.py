@@ -2,6 +2,7 @@
 
 import os
 import sys
+import time
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
@@ -23,12 +24,13 @@ from plucky_ledger.core.entries.states import STARTED, EntryState
 from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import remove, write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.night import administrator
-from plucky_ledger.night.plan import STOP_WISHED, NightPlan, read_plan
+from plucky_ledger.night.plan import STOP_WISHED, NightPlan
+from plucky_ledger.night.plan_file import last_night, plan_path, read_plan
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
@@ -47,6 +49,9 @@ A_MOMENT = timedelta(seconds=1)
 AFTER_SETTLED_SECONDS = 30.0
 """Until it is known to have settled, and for the restart itself."""
 LEAST_USUAL_SECONDS = 30.0
+STOPS_WITHIN_SECONDS = 150.0
+"""Of a night shift's own service, which may be waiting for a command of the user's."""
+LOOK_AGAIN_SECONDS = 0.5
 
 
 @dataclass(frozen=True)
@@ -72,15 +77,28 @@ class Night:
 
 
 @dataclass(frozen=True)
+class NightBoot:
+    """What became of one boot of a night shift."""
+
+    off: tuple[str, ...] | None
+    """Ids of entries that were off; None where switching had been cut off."""
+    cut: bool
+    recorded: bool | None
+    """Whether it was recorded to its end; None while that is not known."""
+
+
+@dataclass(frozen=True)
 class NightReport:
     """How the last night shift of this PC stands."""
 
     job: str
-    boots: int
+    boots: tuple[NightBoot, ...]
     planned: int
     ended: Reason | None
     """None while it goes on."""
     restored: bool
+    left: tuple[str, ...] = ()
+    """Entries and files that are not as they were at the beginning."""
 
 
 def choose(
@@ -145,11 +163,17 @@ def _costs(ledger: Ledger, number: int, job: Job, kept: CostsKept) -> dict[str, 
 
 
 def begin(
-    ledger: Ledger, place: Workplace, number: int, night: Night, until: datetime | None
+    ledger: Ledger,
+    place: Workplace,
+    number: int,
+    night: Night,
+    until: datetime | None,
+    notice: str = "",
 ) -> None:
     """Have a night shift go on with the next restart, with every boot recorded.
 
-    Somebody is asked once to be the administrator. Raises Trouble; nothing is left then.
+    ``notice`` is shown at the PC after each start, while it can be ended there. The administrator's
+    password may be asked for, once. Raises Trouble; nothing is left then.
     """
     job = read_job(ledger, number)
     entries = tuple(entry.entry_id for entry in night.entries)
@@ -167,6 +191,7 @@ def begin(
             "--ledger", str(ledger.path),
         ),
         until=until.timestamp() if until is not None else 0.0,
+        notice=notice,
     )  # fmt: skip
     remove(_wish())
     to_arm = arming_into(place.armed(number), night.boots, job.card.label, Folders.of_this_user())
@@ -186,7 +211,7 @@ def next_state(ledger: Ledger, place: Workplace, number: int) -> tuple[str, ...]
     done = [
         frozenset(map(plan.entries.index, booted.off))
         for booted in plan.boots
-        if booted.off is not None and not booted.cut
+        if booted.off is not None and booted.counts
     ]
     told = {effect.factor.key: effect for effect in effects_of(job, _measured_in(job)).effects}
     effects = [told.get((entry, plan.state_of(entry).value)) for entry in plan.entries]
@@ -202,22 +227,45 @@ def _measured_in(job: Job) -> Measure:
 
 
 def stop() -> None:
-    """Stop the night shift of this PC: it puts everything back within seconds. Raises Trouble."""
-    if is_administrator():
-        administrator.end()
+    """Stop the night shift of this PC, and wait until everything is put back.
+
+    Where its own service does not do so in time, the administrator is asked. Raises Trouble where
+    something could not be put back.
+    """
+    folders = Folders.of_this_user()
+    if is_administrator() or read_plan(folders) is None:
+        if plan_path(folders).exists():
+            administrator.end()
         return
-    folder = Folders.of_this_user().state
-    folder.mkdir(parents=True, exist_ok=True)
+    folders.state.mkdir(parents=True, exist_ok=True)
     write_whole(_wish(), b"")
+    try:
+        deadline = time.monotonic() + STOPS_WITHIN_SECONDS
+        while (plan := read_plan(folders)) is not None and not plan.tries:
+            if time.monotonic() > deadline:
+                administrator.end()
+                return
+            time.sleep(LOOK_AGAIN_SECONDS)
+        if plan is not None:
+            raise Trouble(TroubleCode.NIGHT_NOT_PUT_BACK, names=", ".join(plan.entries))
+    finally:
+        remove(_wish())
 
 
 def report() -> NightReport | None:
     """How the night shift of this PC stands; None where there was none."""
-    plan = read_plan(Folders.of_this_user())
+    plan = last_night(Folders.of_this_user())
     if plan is None:
         return None
-    ended = Reason(ReasonCode(plan.ended)) if plan.ended else None
-    return NightReport(plan.job, len(plan.boots), len(plan.series), ended, plan.restored)
+    facts = {"by": plan.ended_by} if plan.ended_by else {}
+    return NightReport(
+        plan.job,
+        tuple(NightBoot(boot.off, boot.cut, boot.recorded) for boot in plan.boots),
+        len(plan.series),
+        Reason(ReasonCode(plan.ended), facts) if plan.ended else None,
+        plan.restored,
+        plan.left,
+    )
 
 
 def book_state(ledger: Ledger, number: int, boot: Boot, boot_id: str) -> str:
@@ -225,7 +273,7 @@ def book_state(ledger: Ledger, number: int, boot: Boot, boot_id: str) -> str:
 
     Returns why the boot is to be set aside; empty where it is not, or is of no night.
     """
-    plan = read_plan(Folders.of_this_user())
+    plan = last_night(Folders.of_this_user())
     if plan is None:
         return ""
     booted = next((booted for booted in plan.boots if booted.boot_id == boot_id), None)
@@ -239,7 +287,7 @@ def book_state(ledger: Ledger, number: int, boot: Boot, boot_id: str) -> str:
 
 def close_night(ledger: Ledger, number: int) -> None:
     """Have the book say that everything was put back, once the night is over and booked."""
-    plan = read_plan(Folders.of_this_user())
+    plan = last_night(Folders.of_this_user())
     if plan is None or not plan.restored:
         return
     if plan.job == read_job(ledger, number).card.label:

@@ -347,7 +347,16 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.NIGHT_THROUGH: N_("the series is through"),
     ReasonCode.NIGHT_EXACT_ENOUGH: N_("every cost is known exactly enough"),
     ReasonCode.NIGHT_IS_OVER: N_("it was time"),
-    ReasonCode.NIGHT_STOPPED: N_("somebody stopped it"),
+    ReasonCode.NIGHT_STOPPED: N_("it was stopped by hand"),
+    ReasonCode.NIGHT_SOMEBODY_CAME: N_("a person signed in and pressed a key"),
+    ReasonCode.NIGHT_HELD_UP: lambda facts: say(
+        "a restart was held up too long by {by}", by=str(facts.get("by", ""))
+    ),
+    ReasonCode.NIGHT_NOT_RECORDED: N_("two boots were not recorded to their end"),
+    ReasonCode.NIGHT_DISARMED: N_("recording was disarmed"),
+    ReasonCode.NIGHT_FAILED: N_(
+        "Plucky Ledger hit an internal error; the PC's log has the details"
+    ),
     ReasonCode.NIGHT_ON_BATTERY: N_("the PC ran on its battery"),
     ReasonCode.NIGHT_TOO_HOT: N_("the PC got too hot"),
     ReasonCode.NIGHT_BOOT_NEVER_CAME: N_("a boot did not come up in three times its usual time"),

@@ -101,6 +101,21 @@ def room_basis(survey: Survey) -> str:
             say_n("{n} folder may not be looked into.", "{n} folders may not be looked into.",
                   survey.unreadable)
         )  # fmt: skip
+    if survey.elsewhere:
+        parts.append(
+            say_n("{n} folder of another file system was not looked into.",
+                  "{n} folders of other file systems were not looked into.", survey.elsewhere)
+        )  # fmt: skip
+    if survey.again:
+        parts.append(
+            say_n("{n} folder that is mounted a second time was counted once.",
+                  "{n} folders that are mounted a second time were counted once.", survey.again)
+        )  # fmt: skip
+    if survey.too_deep:
+        parts.append(
+            say_n("{n} folder lies too deep to be looked into.",
+                  "{n} folders lie too deep to be looked into.", survey.too_deep)
+        )  # fmt: skip
     if not survey.whole:
         parts.append(say("It was stopped before the end."))
     parts.append(say("Nothing is deleted from here."))

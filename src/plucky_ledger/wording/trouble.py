@@ -206,9 +206,14 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.RECORDING_EXISTS: N_(
         "{path} exists already and was left as it is. Choose another name."
     ),
-    TroubleCode.RECORDING_STOPPED: N_(
-        "Recording stopped after {samples} samples: {system}. What was recorded until then is kept "
-        "in {path}."
+    TroubleCode.RECORDING_STOPPED: lambda trouble: say_n(
+        "Recording stopped after {n} sample: {system}. What was recorded until then is kept in "
+        "{path}.",
+        "Recording stopped after {n} samples: {system}. What was recorded until then is kept in "
+        "{path}.",
+        int(str(trouble.facts["samples"])),
+        system=_fact(trouble.facts["system"]),
+        path=_fact(trouble.facts["path"]),
     ),
     TroubleCode.RECORDING_TOO_LARGE: _sized(
         "Recording stopped after {samples} samples: it had grown to {most}. What was recorded "
@@ -388,6 +393,10 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     ),
     TroubleCode.NIGHT_SHIFT_NOT_SWITCHED: N_(
         "What is the user's own could not be switched; everything is put back."
+    ),
+    TroubleCode.NIGHT_NOT_PUT_BACK: N_(
+        "The night shift is stopped, but not everything could be put back ({names}). It is tried "
+        "again at the next start. Or try plucky-ledger put-back --everything."
     ),
     TroubleCode.NO_NIGHT_SHIFT: N_(
         "A night shift needs this PC, its opening boots, nothing pencilled and no restart due."

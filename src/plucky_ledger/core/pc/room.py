@@ -90,3 +90,9 @@ class Survey:
     free_bytes: int
     whole: bool
     """False where it was stopped before the end."""
+    elsewhere: int = 0
+    """Folders of other file systems, which were not looked into."""
+    again: int = 0
+    """Folders that are there a second time, as by a bind mount: they count once."""
+    too_deep: int = 0
+    """Folders that lie deeper than they are looked for."""

@@ -13,7 +13,7 @@ from plucky_ledger.usecases.clock import next_time
 from plucky_ledger.usecases.night_shift import Night, NightReport, begin, choose, report, stop
 from plucky_ledger.usecases.pcs import pc_of
 from plucky_ledger.wording.language import say
-from plucky_ledger.wording.night import measured, standing
+from plucky_ledger.wording.night import measured, notice, standing
 from plucky_ledger.wording.reasons import in_one_line
 
 
@@ -112,7 +112,7 @@ class NightPanel(Panel):
         self.begin_button.setEnabled(False)
 
         def work() -> None:
-            begin(shop.ledger, shop.place, number, night, until)
+            begin(shop.ledger, shop.place, number, night, until, notice())
             restart(shop.ledger, number)
 
         self._desk.executor.run(lambda _errand: work(), lambda _none: self.leave(), self._failed)

@@ -1,0 +1,105 @@
+"""Whether somebody is at the PC: signed in, and pressing keys.
+
+Keys of keyboards are seen as the kernel tells them (linux/input.h), those of a terminal by when it
+was last read from. Which key it was is not looked at.
+"""
+
+import logging
+import os
+import struct
+import time
+from contextlib import suppress
+from pathlib import Path
+
+from plucky_ledger.linux.bus import Address, NoAnswer, opened
+from plucky_ledger.linux.properties import LOGIN, LOGIN_MANAGER, LOGIN_PATH, LOGIN_SESSION
+
+SIGN_IN_MANAGER = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
+DEV = Path("/dev")
+_EVENT = struct.Struct("@llHHi")
+"""One input event: seconds, microseconds, type, code, value."""
+_KEY, _PRESSED = 1, 1
+_READ_AT_ONCE = 64
+_TYPES = {"Class": "s", "TTY": "s", "Timestamp": "t"}
+MICROSECONDS = 1e-6
+log = logging.getLogger(__name__)
+
+
+class Keyboards:
+    """Everything that has keys, listened to from now on."""
+
+    def __init__(self, dev: Path = DEV) -> None:
+        self._handles = []
+        for path in sorted((dev / "input").glob("event*")):
+            with suppress(OSError):
+                handle = os.open(path, os.O_RDONLY | os.O_NONBLOCK | os.O_CLOEXEC)
+                self._handles.append(handle)
+
+    def pressed(self) -> bool:
+        """Whether a key was pressed since this was asked last."""
+        pressed = [
+            _pressed(handle) for handle in self._handles
+        ]  # all are asked: none keeps old keys
+        return any(pressed)
+
+    def close(self) -> None:
+        """Listen no more."""
+        while self._handles:
+            os.close(self._handles.pop())
+
+
+def _pressed(handle: int) -> bool:
+    found = False
+    with suppress(OSError):  # nothing there, or unplugged
+        while data := os.read(handle, _EVENT.size * _READ_AT_ONCE):
+            whole = data[: len(data) // _EVENT.size * _EVENT.size]
+            events = _EVENT.iter_unpack(whole)
+            found |= any((kind, value) == (_KEY, _PRESSED) for *_, kind, _code, value in events)
+    return found
+
+
+class AtThePc:
+    """Who is at the PC since this was made."""
+
+    def __init__(self, dev: Path = DEV, bus_address: str = "SYSTEM") -> None:
+        self._dev, self._bus_address = dev, bus_address
+        self._keyboards = Keyboards(dev)
+        self._since = time.time()
+
+    def somebody(self) -> bool:
+        """Whether somebody is signed in and has pressed a key since."""
+        pressed = self._keyboards.pressed()
+        try:
+            terminals = self._signed_in()
+        except NoAnswer:
+            return False
+        return (pressed and bool(terminals)) or any(
+            self._was_read(name, since) for name, since in terminals if name
+        )
+
+    def close(self) -> None:
+        """Look no more."""
+        self._keyboards.close()
+
+    def _signed_in(self) -> list[tuple[str, float]]:
+        """Terminal, empty for none, and beginning of each session of a person. Raises NoAnswer."""
+        with opened(self._bus_address) as bus:
+            (sessions,) = bus.call(SIGN_IN_MANAGER, "ListSessions", returns="a(susso)")
+            paths = [str(row[4]) for row in sessions]
+            told = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,), _TYPES) if paths else []
+        return [
+            (str(one.get("TTY", "")), float(one.get("Timestamp", 0)) * MICROSECONDS)
+            for one in told
+            if one.get("Class") == "user"
+        ]
+
+    def _was_read(self, terminal: str, since: float) -> bool:
+        """Whether somebody typed at a terminal after its session began; no other file is asked."""
+        path = Path(os.path.normpath(self._dev / terminal.removeprefix("/dev/")))
+        if self._dev not in path.parents:
+            return False
+        try:
+            read_at = os.stat(path).st_atime
+        except OSError:
+            return False
+        return read_at > max(since, self._since)
