@@ -2,6 +2,7 @@
 
 import json
 import os
+import stat
 import subprocess
 import sys
 from pathlib import Path
@@ -14,10 +15,19 @@ from plucky_ledger.cli.main import main
 from plucky_ledger.control import administrator, this_pc
 from plucky_ledger.control.journal import Change, EntryChange, JournalOfChanges, Stage
 from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.control.permitted_writes import PermittedWrites
+from plucky_ledger.control.permitted_writes import LINKS_BELOW, PermittedWrites
 from plucky_ledger.control.place import Place
 from plucky_ledger.control.this_pc import ControlOfThisPc
-from plucky_ledger.control.writes import NOTHING, File, Folder, Link, Write, carry_out, content_of
+from plucky_ledger.control.writes import (
+    MOST_RIGHTS,
+    NOTHING,
+    File,
+    Folder,
+    Link,
+    Write,
+    carry_out,
+    content_of,
+)
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
 from plucky_ledger.core.reasons import ReasonCode
@@ -339,3 +349,21 @@ def test_a_users_process_is_the_user_with_nothing_of_roots(users_home, monkeypat
 def test_a_file_that_is_the_users_is_written_as_theirs(users_home):
     as_user(SOMEBODY, lambda f: write_whole(f.config.parent / "a", b"theirs"), None)
     assert (users_home / "a").stat().st_uid == SOMEBODY
+
+
+def test_the_list_of_folders_is_the_one_that_is_written_down():
+    """docs/security.md names every folder that is written to, and no other."""
+    text = (Path(__file__).parents[2] / "docs/security.md").read_text()
+    table = text.partition("### Which paths may be written")[2].partition("###")[0]
+    rows = [
+        row.split("|")[1:3] for row in table.splitlines() if row.startswith(("| sys", "| user"))
+    ]
+    written = {(level.strip(), folder.strip().strip("`")) for level, folder in rows}
+    assert written == {
+        *(("system", str(folder)) for folder in OF_THE_SYSTEM.folders),
+        *(("user", str(folder).replace(str(HOME), "~")) for folder in OF_A_USER.folders),
+    }
+    for kind in LINKS_BELOW:
+        assert f"`.{kind}`" in table
+    assert "rwxrwxr-x" in table
+    assert stat.filemode(0o100000 | MOST_RIGHTS) == "-rwxrwxr-x"

@@ -26,19 +26,34 @@ import zstandard
 from hypothesis import HealthCheck, Phase, given, seed, settings
 from hypothesis import strategies as st
 
+from plucky_ledger.capture import survey as surveyed
 from plucky_ledger.capture.inventory import rules_of
 from plucky_ledger.capture.journal import STARTUP_FINISHED, boots_from, kind_of_end
-from plucky_ledger.capture.starters import users_starter
+from plucky_ledger.capture.starters import Arming, users_starter
 from plucky_ledger.capture.units import boot_lines, unit_lines
+from plucky_ledger.control import administrator as of_control
+from plucky_ledger.control.journal import Change, EntryChange, Stage
+from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.place import Place
+from plucky_ledger.control.writes import NOTHING, File, Folder, Link, Write
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import Boot, How
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.entries.switching import Wish
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.exchange.boots import boot_from
 from plucky_ledger.linux.desktop_entries import read_desktop_entry
+from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.properties import TYPES
+from plucky_ledger.night import administrator as of_night
+from plucky_ledger.night.administrator import Beginning
+from plucky_ledger.night.plan import Booted, NightPlan
+from plucky_ledger.night.plan_file import LARGEST_BYTES as LARGEST_PLAN
+from plucky_ledger.night.plan_file import keep_plan, plan_path, read_plan, take_room
 from plucky_ledger.recording.reader import read_recording
 from plucky_ledger.store.boots import add_boot
 from plucky_ledger.store.ledger import Ledger
@@ -253,9 +268,153 @@ def read_ledger(value):
     return 1
 
 
+class Silent:
+    """A service manager that is not asked."""
+
+    owner = "user"
+
+    def reload(self):
+        pass
+
+
+@cache
+def home():
+    """Folders of a made-up user, and of a made-up system."""
+    folder = Path(tempfile.mkdtemp(prefix="plucky-ledger-fuzz-"))
+    return Folders(folder / "config", (), folder / "units", folder / "var", folder / "state")
+
+
+@cache
+def change():
+    """What a journal says of one change."""
+    units = home().user_units
+    writes = (
+        Write(str(units / "default.target.wants"), NOTHING, Folder()),
+        Write(str(units / "default.target.wants/horn.service"), NOTHING, Link("../horn.service")),
+        Write(str(home().autostart / "bell.desktop"), File("[Desktop Entry]\nExec=a\n", 0o600),
+              File("[Desktop Entry]\nHidden=true\n")),
+    )  # fmt: skip
+    entry = EntryChange("bell.desktop", "Bell", EntryState.ON, EntryState.OFF, writes, Stage.DONE)
+    return Change("key", "2026-11-29T09:00:00+00:00", "bench", "0417", (entry,))
+
+
+def read_journal_of_changes(changes):
+    """Damage, and values that should not be there; everything else goes on being read."""
+    folder = home().journal_of_changes
+    folder.mkdir(parents=True, exist_ok=True)
+    whole = msgspec.json.encode(change())
+    (folder / "000001-whole.json").write_bytes(whole)
+    place = Place("user", home(), Silent())
+    for at in range(PLACES):
+        moved = [((share + at / PLACES) % 1, cut, put) for share, cut, put in changes[0]]
+        odd = json.loads(whole)
+        entry = odd["entries"][0]
+        for number, value in changes[1]:
+            where = (odd, entry, entry["writes"][2], entry["writes"][2]["before"])[number % 4]
+            where[sorted(where)[number % len(where)]] = value
+        for name, data in (("2-odd", msgspec.json.encode(odd)), ("3-cut", edited(whole, moved))):
+            (folder / f"00000{name}.json").write_bytes(data)
+        known = place.changes()
+        assert change() in known
+        for path in {write.path for one in known for e in one.entries for write in e.writes}:
+            inside = Path(os.path.normpath(path))
+            roots = (home().user_units, home().autostart)
+            assert any(root in (inside, *inside.parents) or inside in root.parents
+                       for root in roots), path  # fmt: skip
+    return 2 * PLACES
+
+
+PLAN = NightPlan("night-1", "0417", 1000, ("bell.desktop", "horn.service"),
+                 ((), ("bell.desktop",)), 40.0, boots=(Booted("one", ()),))  # fmt: skip
+
+
+def read_a_plan(changes):
+    """Damage in one slot leaves the other; damage in both leaves none."""
+    take_room(home())
+    keep_plan(PLAN, home())
+    keep_plan(msgspec.structs.replace(PLAN, tries=1), home())
+    path = plan_path(home())
+    whole = path.read_bytes()
+    end = LARGEST_PLAN + 900
+    for at in range(PLACES):
+        moved = [((share + at / PLACES) % 1, cut, put) for share, cut, put in changes]
+        data = edited(whole[LARGEST_PLAN:end], moved)[: end - LARGEST_PLAN]
+        path.write_bytes(whole[:LARGEST_PLAN] + data.ljust(LARGEST_PLAN))
+        assert read_plan(home()).tries in {0, 1}
+        path.write_bytes(edited(whole[:900], moved))
+        read_plan(home())
+    return 2 * PLACES
+
+
+ORDERS = {
+    "switch": Order("key", "0417", "bench", (Wish("horn.service", "Horn", EntryState.OFF),)),
+    "put-back": Which(("key",), ("horn.service",)),
+    "stop": "horn.service",
+    "night-begin": Beginning(PLAN, Arming(3, "/r", 1000)),
+}
+orders = st.tuples(st.sampled_from(sorted(ORDERS)), odd_lines, edits)
+
+
+def read_order(value):
+    """Carried out in a PC where nothing answers: refused with a sentence, whatever it says."""
+    request, changes, damage = value
+    whole = msgspec.json.encode(ORDERS[request])
+    odd = json.loads(whole)
+    if isinstance(odd, dict):
+        for number, put in changes:
+            where = odd.get("plan", odd) if number % 2 else odd
+            where[sorted(where)[number % len(where)]] = put
+    part = of_night if request.startswith("night") else of_control
+    for order in (msgspec.json.encode(odd), edited(whole, damage)):
+        try:
+            part.carry_out(request, order, {"SUDO_UID": "1000"})
+        except Trouble as trouble:
+            trouble_in_words(trouble)
+        except (ValueError, msgspec.DecodeError, RecursionError):
+            continue
+    return 2
+
+
+file_names = st.lists(
+    st.binary(min_size=1, max_size=40).filter(
+        lambda name: not {0, 47} & set(name) and name not in {b".", b".."}
+    ),
+    min_size=1, max_size=6,
+)  # fmt: skip
+
+
+def survey_names(names):
+    """As the administrator's process tells them."""
+    root = home().config.parent / "surveyed"
+    shutil.rmtree(root, ignore_errors=True)
+    folder = os.fsencode(root)
+    os.makedirs(folder)
+    for name in names:
+        folder += b"/" + name
+        os.mkdir(folder)
+        with open(folder + b"/f", "wb") as file:
+            file.write(b"x" * 5000)
+    told = surveyed.survey(lambda *_: True, root, running="6.1")
+    assert msgspec.json.decode(msgspec.json.encode(told), type=Survey) == told
+    assert told.files == len(names)
+    return len(names)
+
+
+def _nothing_answers():
+    """Orders find made-up folders, and no service manager."""
+    os.environ["DBUS_SYSTEM_BUS_ADDRESS"] = "unix:path=/nowhere"
+    surveyed.LEAST_BYTES = 1
+    for part in (of_control, of_night):
+        part.Folders = type("Folders", (), {"of_this_user": staticmethod(home)})
+
+
 READERS = {
-    "damaged recordings": (damaged, read_damaged, 0.5),
-    "recordings of odd lines": (odd_lines, read_odd_lines, 0.2),
+    "damaged recordings": (damaged, read_damaged, 0.4),
+    "recordings of odd lines": (odd_lines, read_odd_lines, 0.15),
+    "journals of changes": (st.tuples(edits, odd_lines), read_journal_of_changes, 0.05),
+    "plans of a night": (edits, read_a_plan, 0.05),
+    "orders": (orders, read_order, 0.03),
+    "names in a survey": (file_names, survey_names, 0.02),
     "journals": (messages, read_journal, 0.1),
     "answers of a manager": (managers, read_units, 0.09),
     "armings and desktop entries": (edits, read_starter, 0.1),
@@ -267,6 +426,7 @@ READERS = {
 def stand(name, inputs, first_seed=0):
     """Give a reader at least so many inputs; returns how many, and the faults, one a round."""
     strategy, read, _ = READERS[name]
+    _nothing_answers()
     faults, stood, round_ = [], 0, first_seed
     while stood < inputs:
         examples = min(ROUND, inputs - stood)
@@ -297,6 +457,8 @@ def _stood(name, inputs, first_seed, answers):
     peak = resource.getrusage(resource.RUSAGE_SELF).ru_maxrss * 1024
     if starter.cache_info().currsize:
         shutil.rmtree(starter().parent)
+    if home.cache_info().currsize:
+        shutil.rmtree(home().config.parent)
     answers.put((name, stood, told, peak, time.monotonic() - begun))
 
 

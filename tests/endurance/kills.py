@@ -5,11 +5,13 @@ python -m tests.endurance.kills [KILLS [SEED]]
 
 import os
 import select
+import shutil
 import signal
+import sqlite3
 import sys
 import tempfile
 import time
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 from datetime import UTC, datetime
 from pathlib import Path
 from random import Random
@@ -19,8 +21,12 @@ from plucky_ledger.capture.arming import arm, armed, count_down
 from plucky_ledger.capture.recorder import BootClock, Pace, record
 from plucky_ledger.capture.starters import Arming, starter_of
 from plucky_ledger.capture.this_pc import ThisPc
+from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.place import Place
 from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import Boot, How
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.entries.switching import Wish
 from plucky_ledger.core.measures import Measure, Reading
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
@@ -33,9 +39,13 @@ from plucky_ledger.store.boots import add_boot, count_recordings
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.jobs import read_job, read_jobs, take_in
+from plucky_ledger.usecases.opening import repair
+from plucky_ledger.usecases.undo import redo, undo
 
 LARGEST_SAVE = 4_000_000
 KILLS_A_LEDGER = 20
+MOST_CHANGES_KEPT = 300
+"""Of a journal, which is begun anew then: reading it is not what is looked at."""
 WHEN = datetime(2026, 11, 2, 9, 0, tzinfo=UTC)
 
 
@@ -156,10 +166,146 @@ def kill_an_arming(folder, random, kills):
     return f"{whole} of them while it was armed"
 
 
+class NoManager:
+    """There is no service manager to be told."""
+
+    owner = "user"
+
+    def reload(self):
+        pass
+
+
+def kill_a_posting(folder, random, kills):
+    """Sign-in programs switched and put back, over and over: in the end every byte is as it was."""
+    vendors, own = folder / "vendors", folder / "home/.config"
+    names = [f"{name}.desktop" for name in ("bell", "horn", "tide", "till")]
+    for place in (vendors, own):
+        (place / "autostart").mkdir(parents=True)
+    for name in names:
+        text = f"# {name}\n[Desktop Entry]\nExec=/bin/true %U\nName={name}\n"
+        (vendors / "autostart" / name).write_text(text)
+    (own / "autostart" / names[0]).write_text("[Desktop Entry]\nExec=/bin/false")
+    (own / "autostart" / names[0]).chmod(0o640)
+    place = Place("user", Folders(own, (vendors,), state=folder / "state"), NoManager())
+    before, cut = _tree(folder / "home"), 0
+    for _ in range(kills):
+
+        def work(acknowledge):
+            while True:
+                states = (EntryState.OFF, EntryState.LATER)
+                wishes = tuple(Wish(name, name, random.choice(states)) for name in names)
+                place.switch(Order(str(random.random()), "0417", "bench", wishes))
+                acknowledge()
+                place.put_back(Which())
+                acknowledge()
+
+        with killed(work, random.uniform(0.0, 0.15)):
+            pass
+        cut += any(change.cut_off for change in place.changes())
+        place.put_back(Which(cut_off=True))
+        assert not any(change.cut_off for change in place.changes())
+        assert place.left_out() == []
+        place.put_back(Which())
+        assert _tree(folder / "home") == before
+        if len(place.changes()) > MOST_CHANGES_KEPT:
+            shutil.rmtree(folder / "state")
+    return f"{cut} of them in the middle of a change"
+
+
+def _tree(folder):
+    return {
+        path: (path.lstat().st_mode, path.read_bytes() if path.is_file() else None)
+        for path in folder.rglob("*")
+    }
+
+
+def kill_a_repair(folder, random, kills):
+    """A damaged ledger is copied as far as it can be read: whole, or not at all."""
+    damaged = folder / "damaged.ledger"
+    with Ledger(damaged) as ledger:
+        number = take_in(ledger, Card("", "PC"), Facts())
+        for at in range(6):
+            boot = Boot(0, WHEN, How.TYPED, {}, {Measure.SETTLED: Reading(61.5)})
+            with step(ledger, StepCode.ADD_BOOT, number, how=How.TYPED) as session:
+                add_boot(session, number, None, boot, str(at), os.urandom(50_000))
+    with closing(sqlite3.connect(damaged)) as connection:
+        connection.execute("UPDATE boots SET readings = '[]' WHERE number = 5")
+        connection.commit()
+    bytes_before, whole = damaged.read_bytes(), 0
+    for kill in range(kills):
+        copy = folder / f"{kill}.ledger"
+
+        def work(acknowledge, copy=copy):
+            for number in range(100):
+                repair(damaged, copy.with_name(f"{copy.name}.{number}"))
+                acknowledge()
+
+        with killed(work, random.uniform(0.0, 1.2)) as acknowledged:
+            pass
+        made = sorted(folder.glob(f"{copy.name}.*"))
+        assert acknowledged <= len([path for path in made if path.suffix[1:].isdecimal()])
+        for path in made:
+            if path.suffix[1:].isdecimal():
+                with Ledger(path) as ledger:
+                    assert sum(len(job.boots) for job in read_jobs(ledger)) == 5
+                whole += 1
+            path.unlink()
+        assert damaged.read_bytes() == bytes_before
+    return f"{whole} copies, all whole"
+
+
+def kill_an_undo(folder, random, kills):
+    """Steps undone and done again, over and over: each whole, or not at all."""
+    path = folder / "undo.ledger"
+    with Ledger(path) as ledger:
+        number = take_in(ledger, Card("", "PC"), Facts())
+        for at in range(12):
+            boot = Boot(0, WHEN, How.TYPED, {}, {Measure.SETTLED: Reading(60.0 + at)})
+            with step(ledger, StepCode.ADD_BOOT, number, how=How.TYPED) as session:
+                add_boot(session, number, None, boot, str(at), os.urandom(1000))
+    steps = 0
+    for _ in range(kills):
+        with Ledger(path) as ledger:
+            before = len(read_job(ledger, number).boots)
+
+        def work(acknowledge):
+            with Ledger(path) as ledger:
+                while True:
+                    for _ in range(8):
+                        undo(ledger, number)
+                        acknowledge()
+                    for _ in range(8):
+                        redo(ledger, number)
+                        acknowledge()
+
+        with killed(work, random.uniform(0.1, 0.5)) as acknowledged:
+            pass
+        steps += acknowledged
+        with Ledger(path) as ledger:
+            left = [reading.readings[Measure.SETTLED].value
+                    for reading in read_job(ledger, number).boots]  # fmt: skip
+            assert left == [60.0 + at for at in range(len(left))]
+            expected = {before + _undone(acknowledged + more) for more in (0, 1)}
+            assert len(left) in expected, (before, acknowledged, left)
+            while redo(ledger, number) is not None:
+                pass
+            assert len(read_job(ledger, number).boots) == 12
+    return f"{steps} steps acknowledged"
+
+
+def _undone(steps):
+    """How many boots fewer there are after so many steps, eight back and eight forth."""
+    there = steps % 16
+    return -there if there <= 8 else there - 16
+
+
 VICTIMS = {
     "a ledger's writer": kill_a_ledgers_writer,
     "a recorder": kill_a_recorder,
     "an arming": kill_an_arming,
+    "a posting": kill_a_posting,
+    "a repair": kill_a_repair,
+    "an undo": kill_an_undo,
 }
 
 

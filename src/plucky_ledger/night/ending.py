@@ -22,7 +22,7 @@ from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.night import notice, snapshot, starter
 from plucky_ledger.night.plan import NightPlan
-from plucky_ledger.night.plan_file import keep_plan, make_report
+from plucky_ledger.night.plan_file import drop_plan, keep_plan, make_report
 from plucky_ledger.night.states import put_everything_back
 
 KEY = "night-"
@@ -79,6 +79,8 @@ def abandon(folders: Folders) -> bool:
     for user in users_with_changes():
         whole &= _all_the_same(partial(as_user, user, _put_back_users_nights, bool))
     whole &= _all_the_same(lambda: disarm(starter_of(Level.SYSTEM, folders)))
+    if whole:
+        _all_the_same(lambda: drop_plan(folders))
     _all_the_same(lambda: starter.take_away(folders))
     _all_the_same(lambda: snapshot.drop(folders))
     _all_the_same(lambda: starter.remove_empty(folders))
