@@ -1,5 +1,6 @@
 """Switching sign-in programs, whatever comes in between: what is put back is as it was."""
 
+import errno
 import shutil
 import tempfile
 from contextlib import suppress
@@ -175,6 +176,65 @@ def test_what_others_wrote_over_ours_is_left_and_named(tmp_path):
     (undone,) = machine.place.put_back(Which())
     assert undone.by_others == str(own)
     assert "others" in own.read_text()
+    shutil.rmtree(machine.root)
+
+
+def test_where_the_journal_has_no_room_the_pc_is_put_back_all_the_same(monkeypatch):
+    """Undoing what is undone already changes nothing: it is tried again when there is room."""
+    machine = Switching()
+    machine.take_in()
+    machine.switch({"foghorn.desktop": EntryState.OFF, "lantern.desktop": EntryState.LATER})
+
+    def full(*_):
+        raise OSError(errno.ENOSPC, "No space left on device", "/var/changes")
+
+    with monkeypatch.context() as patched:
+        patched.setattr(machine.place.journal, "keep", full)
+        with pytest.raises(Trouble) as caught:
+            machine.place.put_back(Which())
+        assert caught.value.code is TroubleCode.NOT_PUT_BACK
+        assert tree(machine.home) == machine.at_first
+    assert {one.entry for one in machine.place.put_back(Which())} == {
+        "foghorn.desktop", "lantern.desktop",
+    }  # fmt: skip
+    assert tree(machine.home) == machine.at_first
+    shutil.rmtree(machine.root)
+
+
+def test_an_entry_that_cannot_be_written_keeps_no_other_from_being_put_back(monkeypatch):
+    machine = Switching()
+    machine.take_in()
+    machine.switch({"foghorn.desktop": EntryState.OFF, "lantern.desktop": EntryState.OFF})
+    real = switching.carry_out
+
+    def stubborn(write):
+        if write.path.endswith("lantern.desktop"):
+            raise OSError(errno.EROFS, "Read-only file system", write.path)
+        real(write)
+
+    with monkeypatch.context() as patched:
+        patched.setattr(switching, "carry_out", stubborn)
+        with pytest.raises(Trouble):
+            machine.place.put_back(Which())
+    assert not (machine.home / "autostart/foghorn.desktop").exists()
+    assert [one.entry for one in machine.place.put_back(Which())] == ["lantern.desktop"]
+    assert tree(machine.home) == machine.at_first
+    shutil.rmtree(machine.root)
+
+
+def test_what_was_changed_again_stays_as_it_is_where_that_is_wanted():
+    """As at the end of a night shift: everything else is put back, and nothing is refused."""
+    machine = Switching()
+    machine.take_in()
+    machine.switch({"foghorn.desktop": EntryState.OFF, "lantern.desktop": EntryState.OFF})
+    machine.switch({"foghorn.desktop": EntryState.LATER})
+    with pytest.raises(Refused):
+        machine.place.put_back(Which(("key 1",)))
+    undone = machine.place.put_back(Which(("key 1",)), leave_changed_again=True)
+    assert [one.entry for one in undone] == ["lantern.desktop"]
+    assert machine.place.look(["foghorn.desktop"])[0].state is EntryState.LATER
+    machine.place.put_back(Which())
+    assert tree(machine.home) == machine.at_first
     shutil.rmtree(machine.root)
 
 

@@ -1,6 +1,6 @@
 """A night shift under each fault, on a real PC: however it ends, every byte is as it was.
 
-Each night is begun, something goes wrong at its first boots, and the PC is looked at once it is over.
+Each night is begun, something goes wrong at its first boots, and the PC is looked at in the end.
 """
 
 import json

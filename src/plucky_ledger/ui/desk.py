@@ -22,6 +22,7 @@ from plucky_ledger.usecases.shelf import OnShelf, read_on_shelf, read_shelf
 from plucky_ledger.usecases.switching import Followed, follow
 from plucky_ledger.usecases.undo import redo, undo
 from plucky_ledger.usecases.workshop import Workshop
+from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.steps import done_again, undone
 from plucky_ledger.wording.switching import cut_off_in_words
 
@@ -128,8 +129,10 @@ class Desk(QObject):
         def done(followed: Followed) -> None:
             if followed.wrote:
                 self.executor.ask("job", lambda: read_job(self.ledger, job.number), self._opened)
-            if followed.cut_off:
-                self.door.say(cut_off_in_words())
+            told = [cut_off_in_words()] if followed.cut_off else []
+            told += [reason_in_words(reason) for reason in followed.left_out]
+            if told:
+                self.door.say(" ".join(told))
 
         self.executor.run(lambda _errand: follow(self.ledger, job.number), done)
 

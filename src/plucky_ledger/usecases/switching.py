@@ -26,6 +26,7 @@ from plucky_ledger.core.entries.switching import (
     unfinished,
 )
 from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.reasons import Reason
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.linux.users import user_name
 from plucky_ledger.store.ledger import Ledger
@@ -159,6 +160,8 @@ class Followed:
     """The book was behind and follows now."""
     cut_off: bool
     """Something on the PC was cut off and is to be put back."""
+    left_out: tuple[Reason, ...] = ()
+    """Files of the PC's journals of changes that are not believed, each with why."""
 
 
 def follow(ledger: Ledger, number: int) -> Followed:
@@ -177,7 +180,8 @@ def follow(ledger: Ledger, number: int) -> Followed:
         if posting.posted_at is not None and _is_undone(job, posting, known):
             postings.strike_out(ledger, number, posting.number)
             wrote = True
-    return Followed(wrote, bool(unfinished(list(known.values()))))
+    left_out = tuple(control.left_out()) if control else ()
+    return Followed(wrote, bool(unfinished(list(known.values()))), left_out)
 
 
 def _is_made(posting: Posting, known: Mapping[str, Reversible]) -> bool:
