@@ -44,7 +44,7 @@ from plucky_ledger.night.plan_file import (
     report_path,
     take_room,
 )
-from plucky_ledger.usecases import night_shift
+from plucky_ledger.usecases import night_report, night_shift
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.boots import add_typed
 from plucky_ledger.usecases.costs import CostsKept
@@ -293,8 +293,8 @@ def test_what_never_can_be_put_back_is_left_to_a_person_and_named(bench):
 
 
 def report_of(bench):
-    bench.monkeypatch.setattr(night_shift.Folders, "of_this_user", lambda: bench.folders)
-    return night_shift.report()
+    bench.monkeypatch.setattr(night_report.Folders, "of_this_user", lambda: bench.folders)
+    return night_report.report()
 
 
 def test_a_plan_that_cannot_be_read_is_put_back_by_the_journals(bench, monkeypatch):
@@ -517,17 +517,17 @@ def test_in_the_morning_each_boot_is_booked_to_its_state(ledger, monkeypatch):
         "night-1", "0001", 1000, (BELL, HORN), SERIES, 40.0, boots=boots, ended="night_through",
         ended_at=start.timestamp() + 9e4, restored=True,
     )  # fmt: skip
-    monkeypatch.setattr(night_shift, "last_night", lambda _folders: plan)
+    monkeypatch.setattr(night_report, "last_night", lambda _folders: plan)
     told = {(): 60.0, SERIES[1]: 45.0, SERIES[2]: 50.0, SERIES[3]: 55.0, None: 58.0}
     for place, booted in enumerate(boots):
         at = start + timedelta(minutes=place)
         boot = replace(read_job(ledger, number).boots[0], started_at=at)
-        aside = night_shift.book_state(ledger, number, boot, booted.boot_id)
+        aside = night_report.book_state(ledger, number, boot, booted.boot_id)
         assert bool(aside) is (booted.off is None)
         assert read_job(ledger, number).postings[-1].changes == (later,)  # still to be made
         add_typed(ledger, number, {Measure.SYSTEM_UP: told[booted.off]}, at)
-    assert night_shift.book_state(ledger, number, boot, "another") == ""
-    night_shift.close_night(ledger, number)
+    assert night_report.book_state(ledger, number, boot, "another") == ""
+    night_report.close_night(ledger, number)
     # The last boot was as the PC was found: nothing is left to say, no line and no step.
     assert undo(ledger, number).code is StepCode.ADD_BOOT
     redo(ledger, number)
@@ -568,15 +568,15 @@ def test_the_users_own_command_takes_the_boots_in_and_says_what_is_next(ledger, 
     plan = NightPlan("night-1", "0001", 1000, (BELL, HORN), night_series(2, 20), 40.0)
     wobble = np.random.default_rng(4)
     picked_up = []
-    for name in ("read_plan", "last_night"):
-        monkeypatch.setattr(night_shift, name, lambda _folders: plan)
+    monkeypatch.setattr(night_shift, "read_plan", lambda _folders: plan)
+    monkeypatch.setattr(night_report, "last_night", lambda _folders: plan)
     monkeypatch.setattr(night_shift.arming, "pick_up", lambda *asked: picked_up.append(asked))
     off, place = (), Workplace(Path("/nowhere"))
     for boot in range(20):
         plan = msgspec.structs.replace(plan, boots=(*plan.boots, Booted(f"boot-{boot}", off)))
         at = start + timedelta(minutes=boot)
         known = replace(read_job(ledger, number).boots[0], started_at=at)
-        night_shift.book_state(ledger, number, known, f"boot-{boot}")
+        night_report.book_state(ledger, number, known, f"boot-{boot}")
         up = 60.0 - 4.0 * (BELL in off) + float(wobble.normal(0, 0.2))
         add_typed(ledger, number, {Measure.SYSTEM_UP: up}, at)
         off = night_shift.next_state(ledger, place, number)

@@ -8,7 +8,8 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.reasons import Reason, ReasonCode
 from plucky_ledger.core.trouble import Refused, TroubleCode
 from plucky_ledger.ui.panels import night as panel_module
-from plucky_ledger.usecases.night_shift import Night, NightBoot, NightReport
+from plucky_ledger.usecases.night_report import NightBoot, NightReport
+from plucky_ledger.usecases.night_shift import Night
 from tests.ui.test_window import press
 
 ENTRY = StartupEntry("horn.service", "Foghorn", EntryOwner.SYSTEM, EntryKind.SYSTEM_SERVICE)

@@ -15,7 +15,8 @@ import msgspec
 import plucky_ledger
 from plucky_ledger.capture.starters import own_interpreter
 from plucky_ledger.core.trouble import Trouble, TroubleCode
-from plucky_ledger.linux.files import make_folder, only_the_administrator_changes
+from plucky_ledger.linux.files import make_folder
+from plucky_ledger.linux.trusted_files import only_the_administrator_changes
 
 PARTS = ("core", "linux", "recording", "capture")
 """Parts of this program that the recorder is made of."""

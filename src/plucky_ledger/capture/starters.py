@@ -14,9 +14,10 @@ import msgspec
 
 import plucky_ledger
 from plucky_ledger.core.pc.arming import OWN_STARTER, Level
-from plucky_ledger.linux.files import half_written_in, read_trusted
+from plucky_ledger.linux.files import half_written_in
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.quoting import exec_words, unit_words
+from plucky_ledger.linux.trusted_files import read_trusted
 from plucky_ledger.linux.users import ADMINISTRATOR
 
 LARGEST_BYTES = 65_536

@@ -17,7 +17,7 @@ from plucky_ledger.cli.output import answer_json, tell
 from plucky_ledger.core.pc.arming import MOST_BOOTS
 
 if TYPE_CHECKING:
-    from plucky_ledger.usecases.night_shift import NightReport
+    from plucky_ledger.usecases.night_report import NightReport
 
 
 @click.command("night-shift")
@@ -54,6 +54,7 @@ def night_shift(
     from plucky_ledger.usecases.analyses import Analyses
     from plucky_ledger.usecases.costs import CostsKept
     from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.night_report import report
     from plucky_ledger.usecases.switching import agree
     from plucky_ledger.usecases.workplace import Workplace
     from plucky_ledger.wording.night import begun, notice
@@ -62,7 +63,7 @@ def night_shift(
         with told_plainly():
             if stop:
                 shift.stop()
-            _report(shift.report(), as_json)
+            _report(report(), as_json)
         return
     with opened(ledger) as book:
         number = find_job(book, job)
@@ -78,14 +79,14 @@ def night_shift(
             arming.restart(book, number)
 
 
-def _report(report: "NightReport | None", as_json: bool) -> None:
+def _report(night: "NightReport | None", as_json: bool) -> None:
     from plucky_ledger.wording.night import boots_in_words, standing
 
     if as_json:
-        answer_json(report)
+        answer_json(night)
         return
-    tell(standing(report))
-    for line in boots_in_words(report) if report is not None else ():
+    tell(standing(night))
+    for line in boots_in_words(night) if night is not None else ():
         tell(line)
 
 

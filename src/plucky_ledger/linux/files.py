@@ -32,7 +32,7 @@ COPIED_AT_ONCE = 1 << 20
 def opened_folder(path: Path) -> Iterator[int]:
     """A handle on a folder, as whoever owns it. Raises OSError."""
     administrator = is_administrator()
-    handle = _walked(path) if administrator else os.open(path, FOLDER)
+    handle = walked(path) if administrator else os.open(path, FOLDER)
     try:
         with acting_as(os.fstat(handle).st_uid if administrator else os.geteuid()):
             yield handle
@@ -40,13 +40,13 @@ def opened_folder(path: Path) -> Iterator[int]:
         os.close(handle)
 
 
-def _anybodys(_folder: os.stat_result) -> bool:
+def anybodys(_folder: os.stat_result) -> bool:
     return True
 
 
-def _walked(
+def walked(
     path: Path,
-    may_lie_in: Callable[[os.stat_result], bool] = _anybodys,
+    may_lie_in: Callable[[os.stat_result], bool] = anybodys,
     flags: int = FOLDER,
 ) -> int:
     """A handle on a folder, folder by folder; a link counts only where the administrator alone
@@ -57,11 +57,11 @@ def _walked(
     links = 0
     try:
         while parts:
-            _refuse_unless(may_lie_in(os.fstat(handle)), path)
+            refuse_unless(may_lie_in(os.fstat(handle)), path)
             name = parts.pop()
             if stat.S_ISLNK(os.stat(name, dir_fd=handle, follow_symlinks=False).st_mode):
                 links += 1
-                if links > MOST_LINKS or not _only_changed_by(ADMINISTRATOR)(os.fstat(handle)):
+                if links > MOST_LINKS or not only_changed_by(ADMINISTRATOR)(os.fstat(handle)):
                     raise OSError(errno.ELOOP, os.strerror(errno.ELOOP), str(path))
                 target = Path(os.readlink(name, dir_fd=handle))
                 parts.extend(reversed(target.parts[1:] if target.is_absolute() else target.parts))
@@ -81,14 +81,6 @@ def is_somebody_elses(folder: Path) -> bool:
         return False
     with opened_folder(folder) as handle:
         return os.fstat(handle).st_uid != ADMINISTRATOR
-
-
-def only_the_administrator_changes(path: Path) -> bool:
-    """Whether nobody else can change this file or put another in its place. False if not there."""
-    try:
-        return all(_only_changed_by(ADMINISTRATOR)(place.stat()) for place in (path, *path.parents))
-    except OSError:
-        return False
 
 
 def write_whole(path: Path, data: bytes, *, fresh: bool = False, mode: int = PRIVATE) -> None:
@@ -162,77 +154,18 @@ def read_bounded(path: Path, most_bytes: int, *, follow: bool = False) -> bytes:
     """
     descriptor = os.open(path, PLAIN & ~os.O_NOFOLLOW if follow else PLAIN)
     with os.fdopen(descriptor, "rb") as file:
-        _refuse_unless(stat.S_ISREG(os.fstat(descriptor).st_mode), path, errno.EINVAL)
+        refuse_unless(stat.S_ISREG(os.fstat(descriptor).st_mode), path, errno.EINVAL)
         return file.read(most_bytes)
 
 
-def read_trusted(path: Path, most_bytes: int, owner: int = ADMINISTRATOR) -> bytes:
-    """What a plain file of this owner's holds, that nobody else could have written or put there.
-
-    Of the administrator's, every folder above it has to be the administrator's as well; of a
-    user's the folder it lies in. At most ``most_bytes`` are read.
-
-    Raises:
-        PermissionError: somebody else could have written it.
-        OSError: it is no plain file, or cannot be read.
-    """
-    folder = (
-        _walked(path.parent, _keeps_what_lies_in_it, PASSED)
-        if owner == ADMINISTRATOR
-        else os.open(path.parent, PASSED)
-    )
-    try:
-        keeps = _keeps_what_lies_in_it if owner == ADMINISTRATOR else _is_of(owner)
-        _refuse_unless(keeps(os.fstat(folder)), path)
-        descriptor = os.open(path.name, PLAIN, dir_fd=folder)
-    finally:
-        os.close(folder)
-    with os.fdopen(descriptor, "rb") as file:
-        _refuse_unless(stat.S_ISREG(os.fstat(descriptor).st_mode), path, errno.EINVAL)
-        _refuse_unless(_only_changed_by(owner)(os.fstat(descriptor)), path)
-        return file.read(most_bytes)
-
-
-def lies_with_the_administrator(place: Path) -> bool:
-    """Whether only the administrator could have put anything there, or in a folder above it that is
-    there; False for a path that is not absolute.
-    """
-    if not place.is_absolute():
-        return False
-    there = next(one for one in (place, *place.parents) if os.path.lexists(one))
-    try:
-        folder = _walked(there, _keeps_what_lies_in_it, PASSED)
-    except OSError:
-        return False
-    try:
-        return _only_changed_by(ADMINISTRATOR)(os.fstat(folder))
-    finally:
-        os.close(folder)
-
-
-def _refuse_unless(fit: bool, path: Path, number: int = errno.EPERM) -> None:
-    if not fit:
-        raise OSError(number, os.strerror(number), str(path))
-
-
-def _only_changed_by(owner: int) -> Callable[[os.stat_result], bool]:
+def only_changed_by(owner: int) -> Callable[[os.stat_result], bool]:
     """Whether this user alone can change a file, or what is in a folder."""
     return lambda status: status.st_uid == owner and not status.st_mode & 0o022
 
 
-def _is_of(owner: int) -> Callable[[os.stat_result], bool]:
-    """Whether a folder is this user's; their group, which is often nobody but them, may write."""
-    return lambda status: status.st_uid == owner and not status.st_mode & 0o002
-
-
-def _keeps_what_lies_in_it(folder: os.stat_result) -> bool:
-    """Whether nobody but the administrator can replace what the administrator has put there.
-
-    In a sticky folder others can make files of their own, but cannot take away what is not theirs.
-    """
-    if folder.st_uid != ADMINISTRATOR:
-        return False
-    return not folder.st_mode & 0o022 or bool(folder.st_mode & stat.S_ISVTX)
+def refuse_unless(fit: bool, path: Path, number: int = errno.EPERM) -> None:
+    if not fit:
+        raise OSError(number, os.strerror(number), str(path))
 
 
 def put_link(path: Path, target: Path, *, over_a_file: bool = False) -> None:
@@ -327,7 +260,7 @@ def show_to_all(folder: Path) -> None:
     """
     handle = os.open(folder, FOLDER | os.O_NOFOLLOW)
     try:
-        if _only_changed_by(os.geteuid())(os.fstat(handle)):
+        if only_changed_by(os.geteuid())(os.fstat(handle)):
             os.fchmod(handle, 0o755)
     finally:
         os.close(handle)

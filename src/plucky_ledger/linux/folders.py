@@ -6,7 +6,7 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.linux.files import lies_with_the_administrator
+from plucky_ledger.linux.trusted_files import lies_with_the_administrator
 from plucky_ledger.linux.users import is_administrator, own_home
 
 JOURNAL_OF_CHANGES = "changes"

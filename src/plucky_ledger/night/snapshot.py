@@ -16,8 +16,9 @@ from plucky_ledger.control.place import Place, is_users_own
 from plucky_ledger.core.pc.arming import OWN_STARTER
 from plucky_ledger.core.trouble import Trouble
 from plucky_ledger.linux.as_user import as_user
-from plucky_ledger.linux.files import read_bounded, read_trusted, remove, write_whole
+from plucky_ledger.linux.files import read_bounded, remove, write_whole
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.trusted_files import read_trusted
 from plucky_ledger.night.plan import NightPlan
 from plucky_ledger.night.starter import NAME
 

@@ -111,7 +111,7 @@ def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trou
             log.warning("not picked up: %s", refusal)
             said.append(refusal)
     if state.waiting:
-        from plucky_ledger.usecases.night_shift import close_night
+        from plucky_ledger.usecases.night_report import close_night
 
         close_night(ledger, number)
     return said
@@ -119,7 +119,7 @@ def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trou
 
 def _taken(ledger: Ledger, number: int, path: Path) -> tuple[Reason, ...]:
     """A finished recording into the book; one of a night shift into the round of its state."""
-    from plucky_ledger.usecases.night_shift import book_state
+    from plucky_ledger.usecases.night_report import book_state
 
     recorded, _ = read_recording_file(path)
     aside = book_state(ledger, number, recorded.boot, recorded.boot_id)

@@ -6,15 +6,15 @@ import time
 from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from datetime import UTC, datetime, timedelta
+from datetime import datetime
 from pathlib import Path
 from uuid import uuid4
 
 from plucky_ledger.capture.arming import arming_into
 from plucky_ledger.core.book.design import next_of_night, night_series
 from plucky_ledger.core.book.effects import effects_of
-from plucky_ledger.core.book.entry_states import entry_states, pencilled_states
-from plucky_ledger.core.book.job import Change, ChangeKind, Job, Posting, restart_due, undoing
+from plucky_ledger.core.book.entry_states import pencilled_states
+from plucky_ledger.core.book.job import Job, restart_due
 from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.boots.boot import Boot, starts_in
 from plucky_ledger.core.boots.marks import human_wait
@@ -22,18 +22,14 @@ from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.hints import is_guarded
 from plucky_ledger.core.entries.states import STARTED, EntryState
 from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.steps import StepCode
 from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import remove, write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.night import administrator
 from plucky_ledger.night.plan import STOP_WISHED, NightPlan
-from plucky_ledger.night.plan_file import last_night, plan_path, read_plan
-from plucky_ledger.store import jobs as stored
+from plucky_ledger.night.plan_file import plan_path, read_plan
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.store.undo import step
 from plucky_ledger.usecases import arming
 from plucky_ledger.usecases.control import control_of
 from plucky_ledger.usecases.costs import CostsKept
@@ -45,7 +41,6 @@ from plucky_ledger.usecases.workplace import Workplace
 
 ENTRIES = 6
 """How many of the costliest entries are measured."""
-A_MOMENT = timedelta(seconds=1)
 AFTER_SETTLED_SECONDS = 30.0
 """Until it is known to have settled, and for the restart itself."""
 LEAST_USUAL_SECONDS = 30.0
@@ -74,31 +69,6 @@ class Night:
     def with_boots(self, boots: int) -> "Night":
         """The same with another number of boots."""
         return replace(self, boots=boots)
-
-
-@dataclass(frozen=True)
-class NightBoot:
-    """What became of one boot of a night shift."""
-
-    off: tuple[str, ...] | None
-    """Ids of entries that were off; None where switching had been cut off."""
-    cut: bool
-    recorded: bool | None
-    """Whether it was recorded to its end; None while that is not known."""
-
-
-@dataclass(frozen=True)
-class NightReport:
-    """How the last night shift of this PC stands."""
-
-    job: str
-    boots: tuple[NightBoot, ...]
-    planned: int
-    ended: Reason | None
-    """None while it goes on."""
-    restored: bool
-    left: tuple[str, ...] = ()
-    """Entries and files that are not as they were at the beginning."""
 
 
 def choose(
@@ -250,83 +220,6 @@ def stop() -> None:
             raise Trouble(TroubleCode.NIGHT_NOT_PUT_BACK, names=", ".join(plan.entries))
     finally:
         remove(_wish())
-
-
-def report() -> NightReport | None:
-    """How the night shift of this PC stands; None where there was none."""
-    plan = last_night(Folders.of_this_user())
-    if plan is None:
-        return None
-    facts = {"by": plan.ended_by} if plan.ended_by else {}
-    return NightReport(
-        plan.job,
-        tuple(NightBoot(boot.off, boot.cut, boot.recorded) for boot in plan.boots),
-        len(plan.series),
-        Reason(ReasonCode(plan.ended), facts) if plan.ended else None,
-        plan.restored,
-        plan.left,
-    )
-
-
-def book_state(ledger: Ledger, number: int, boot: Boot, boot_id: str) -> str:
-    """Have a job's book say in which state of the night a boot was, before the boot comes in.
-
-    Returns why the boot is to be set aside; empty where it is not, or is of no night.
-    """
-    plan = last_night(Folders.of_this_user())
-    if plan is None:
-        return ""
-    booted = next((booted for booted in plan.boots if booted.boot_id == boot_id), None)
-    if booted is None or plan.job != read_job(ledger, number).card.label:
-        return ""
-    if booted.off is None:
-        return ReasonCode.NIGHT_NOT_SWITCHED.value
-    _bring_book_to(ledger, number, plan, booted.off, boot.started_at - A_MOMENT)
-    return ""
-
-
-def close_night(ledger: Ledger, number: int) -> None:
-    """Have the book say that everything was put back, once the night is over and booked."""
-    plan = last_night(Folders.of_this_user())
-    if plan is None or not plan.restored:
-        return
-    if plan.job == read_job(ledger, number).card.label:
-        ended = datetime.fromtimestamp(plan.ended_at, UTC)
-        _bring_book_to(ledger, number, plan, (), ended)
-
-
-def _bring_book_to(
-    ledger: Ledger, number: int, plan: NightPlan, off: Sequence[str], at: datetime
-) -> None:
-    """A line for what is set otherwise than the book says; no step where nothing is."""
-    job = read_job(ledger, number)
-    changes = _changes_to(job, plan, off)
-    if changes:
-        with step(ledger, StepCode.POST, number) as session:
-            if job.pencilled is not None:  # it is made after the night, if at all
-                stored.remove_posting(session, job.pencilled.number)
-            stored.write_posting(session, number, Posting(0, changes, posted_at=at))
-            if job.pencilled is not None:
-                stored.write_posting(session, number, replace(job.pencilled, number=0))
-
-
-def _changes_to(job: Job, plan: NightPlan, off: Sequence[str]) -> tuple[Change, ...]:
-    states = entry_states(job)
-    changes = []
-    for entry_id in plan.entries:
-        wanted = plan.state_of(entry_id)
-        is_off = states.get(entry_id) is wanted
-        change = Change(
-            ChangeKind.STARTUP_ENTRY, _name(job, entry_id), "", entry_id, wanted, EntryState.ON
-        )
-        if is_off != (entry_id in off):
-            changes.append(undoing(change) if is_off else change)
-    return tuple(changes)
-
-
-def _name(job: Job, entry_id: str) -> str:
-    known = (c.what for p in job.postings for c in p.changes if c.entry_id == entry_id)
-    return next(known, entry_id.rpartition(".")[0].removeprefix("user:") or entry_id)
 
 
 def _newest(job: Job) -> tuple[Boot, ...]:

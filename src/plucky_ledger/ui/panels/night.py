@@ -10,7 +10,8 @@ from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.arming import restart
 from plucky_ledger.usecases.clock import next_time
-from plucky_ledger.usecases.night_shift import Night, NightReport, begin, choose, report, stop
+from plucky_ledger.usecases.night_report import NightReport, report
+from plucky_ledger.usecases.night_shift import Night, begin, choose, stop
 from plucky_ledger.usecases.pcs import pc_of
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.night import measured, notice, standing
