@@ -70,7 +70,7 @@ class Bench:
         self.off, self.restarts, self.armed, self.refuses = (), 0, True, False
         self.monkeypatch = monkeypatch
         self.records, self.held_up, self.comes, self.fails = True, [], False, None
-        self.pressed_at, self.shown = 0.0, []
+        self.shown = []
         for name, does in (
             ("off_now", lambda _plan: self.off), ("bring_to", self.bring_to),
             ("restart", self.restart), ("_is_recording", lambda: False),
