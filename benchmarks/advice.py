@@ -17,8 +17,8 @@ from benchmarks.startup_cost import recorded
 from tests.helpers.faulty import found_on
 
 from plucky_ledger.core.advice.evidence import spared_by_memory
-from plucky_ledger.core.cost.cost import RoundReplay
-from plucky_ledger.core.cost.hardware import (
+from plucky_ledger.core.replay.cost import RoundReplay
+from plucky_ledger.core.replay.other_hardware import (
     QUICKER_DRIVE,
     QUICKER_PROCESSOR,
     on_quicker_drive,

@@ -15,12 +15,12 @@ from PySide6.QtGui import QMouseEvent
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication
 
-from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
-from plucky_ledger.core.cost.voices import MOST_STEPS, Voice, Voices
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
+from plucky_ledger.core.replay.voices import MOST_STEPS, Voice, Voices
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.theme import dress

@@ -8,7 +8,7 @@ import statistics
 import time
 from dataclasses import replace
 
-from plucky_ledger.core.cost.cost import RoundReplay
+from plucky_ledger.core.replay.cost import RoundReplay
 from plucky_ledger.standin.pc import StandinPc
 from plucky_ledger.standin.program import Compute, Read
 from plucky_ledger.standin.scenarios import Scenario, scenario_pc

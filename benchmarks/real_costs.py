@@ -16,12 +16,12 @@ from tests.real_pc.install import bench_pc
 from tests.real_pc.pc import RealPc
 from tests.real_pc.use import RECORDINGS, ledger_command, wait_until_known
 
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.comparison import Point, estimate
-from plucky_ledger.core.book.student import student_t
-from plucky_ledger.core.cost.cost import RoundReplay
-from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.replay.cost import RoundReplay
+from plucky_ledger.core.statistics.comparison import Point, estimate
+from plucky_ledger.core.statistics.student import student_t
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
 
 ROUNDS = int(sys.argv[1]) if len(sys.argv) > 1 else 4

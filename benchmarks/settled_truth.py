@@ -11,8 +11,8 @@ from datetime import UTC, datetime
 from pathlib import Path
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
+from plucky_ledger.core.boots.attribution import attribute
 from plucky_ledger.core.boots.readings import settled_of
-from plucky_ledger.core.cost.attribution import attribute
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup

@@ -19,10 +19,10 @@ import numpy as np
 from scipy.stats import spearmanr
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.cost.cost import RoundReplay
-from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.replay.cost import RoundReplay
+from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup

@@ -9,7 +9,7 @@ from multiprocessing import Pool
 
 import numpy as np
 
-from plucky_ledger.core.trend.steps import steps_in
+from plucky_ledger.core.trend.changepoints import steps_in
 
 YEARS = 250
 LEVEL, STEP = 40.0, 5.0

@@ -14,10 +14,10 @@ import numpy as np
 from scipy import stats
 from tests.core.test_effects import KEYS, NAMES, Bench, true_effect
 
-from plucky_ledger.core.book.comparison import Point, estimate
-from plucky_ledger.core.book.student import student_t
 from plucky_ledger.core.book.verdict import DECIDED, Verdict, judged, shift_between
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.statistics.comparison import Point, estimate
+from plucky_ledger.core.statistics.student import student_t
+from plucky_ledger.core.values.measures import Measure, Reading
 
 BALANCE, SHIFT, SPREAD = 60.0, -6.0, 0.03
 Rng = np.random.Generator

@@ -17,7 +17,7 @@ from uuid import uuid4
 
 from sqlalchemy import insert, select
 
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.tables.jobs import BootRow

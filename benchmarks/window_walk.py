@@ -22,7 +22,7 @@ from PySide6.QtCore import Qt, QTimer
 from PySide6.QtTest import QTest
 from tests.helpers.watchdog import WatchedApplication
 
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.ui.app import make_ready, open_window
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.right_page import LensName

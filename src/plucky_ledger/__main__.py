@@ -30,7 +30,7 @@ def main() -> None:
 
 def _disarmed_quickly(arguments: list[str]) -> bool:
     from plucky_ledger.cli.disarm import disarm_quickly
-    from plucky_ledger.core.trouble import Trouble
+    from plucky_ledger.core.values.trouble import Trouble
 
     try:
         done = disarm_quickly(arguments)
@@ -52,7 +52,7 @@ def _open_window(path: Path, with_demo: bool) -> int:
         package = (error.name or "").partition(".")[0]
         if package not in WINDOW_PACKAGES:
             raise
-        from plucky_ledger.core.trouble import Refused, TroubleCode
+        from plucky_ledger.core.values.trouble import Refused, TroubleCode
 
         raise Refused(TroubleCode.PACKAGE_MISSING, package=package, extra="window") from error
     return run(path, with_demo)

@@ -19,11 +19,11 @@ from plucky_ledger.capture.arming import arm, armed, armed_for, count_down, take
 from plucky_ledger.capture.rest_watch import CALM_SECONDS, MARGIN_SECONDS, STEADY_SECONDS, RestWatch
 from plucky_ledger.capture.starters import Arming, starter_of
 from plucky_ledger.cli.record import main as record_main
-from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.reasons import ReasonCode
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.linux import administrator as becoming
 from plucky_ledger.linux import desktops

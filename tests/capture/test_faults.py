@@ -12,7 +12,7 @@ from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.capture.recorder import ADAPTIVE, STEADY, Pace, record
 from plucky_ledger.capture.reference_work import control_lines, fixed_work_seconds
 from plucky_ledger.capture.this_pc import ThisPc, power_source
-from plucky_ledger.core.book.fairness import boot_concerns
+from plucky_ledger.core.book.comparability import boot_concerns
 from plucky_ledger.core.boots.boot import Boot, Context, How, StartKind
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.exchange.names import reason_from

@@ -11,7 +11,7 @@ from plucky_ledger.capture.identify import identified
 from plucky_ledger.capture.inventory import rules_of
 from plucky_ledger.capture.packages import Dpkg, Package, Rpm, packages_of_this_pc
 from plucky_ledger.capture.services import manager_lines
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import opened
 from plucky_ledger.recording.lines import EntryLine

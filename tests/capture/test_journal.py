@@ -17,11 +17,11 @@ from plucky_ledger.capture import journal_stream as log
 from plucky_ledger.capture import real_pc
 from plucky_ledger.capture.journal import boots_from, kind_of_end, past_boots
 from plucky_ledger.capture.real_pc import RealPc
-from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import How
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.linux import administrator as becoming
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.recording.lines import MarkLine

@@ -15,11 +15,11 @@ from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.capture.recorder import record
 from plucky_ledger.capture.units import boot_lines
 from plucky_ledger.cli.record import main as record_main
-from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.pages.curves import StripKind, readings_at
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.load import LoadQuestion, Span, load_page

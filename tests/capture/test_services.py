@@ -19,7 +19,7 @@ from plucky_ledger.capture.services import (
 from plucky_ledger.capture.units import passphrase_lines, unit_lines
 from plucky_ledger.core.boots.chain import chain_to
 from plucky_ledger.core.boots.timeline import Activity
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import NoAnswer, opened
 from plucky_ledger.recording.lines import ActivityLine, EntryLine, MarkLine, NoteLine, StageLine

@@ -11,7 +11,7 @@ from plucky_ledger.capture import survey as surveyed
 from plucky_ledger.capture.administrator import survey_of_the_system
 from plucky_ledger.capture.survey import survey
 from plucky_ledger.core.pc.room import CLEARING, Clearing, HeapKind, Survey
-from plucky_ledger.core.trouble import Refused
+from plucky_ledger.core.values.trouble import Refused
 from plucky_ledger.linux import administrator as of_linux
 from plucky_ledger.wording.room import room_basis
 from tests.helpers.users import needs_administrator

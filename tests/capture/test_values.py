@@ -1,7 +1,7 @@
 """What typed changes are about, read from a PC."""
 
 from plucky_ledger.capture.values import value_of
-from plucky_ledger.core.book.job import HAVE_A_VALUE, ChangeKind
+from plucky_ledger.core.job.changes import HAVE_A_VALUE, ChangeKind
 
 
 def test_values_are_read_where_the_pc_tells(tmp_path):

@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from plucky_ledger.control.desktop_entries import SignInPrograms
 from plucky_ledger.control.writes import carry_out
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.trouble import Refused
+from plucky_ledger.core.values.trouble import Refused
 from plucky_ledger.linux.desktop_entries import read_desktop_entry
 
 GENERATOR = Path("/usr/lib/systemd/user-generators/systemd-xdg-autostart-generator")

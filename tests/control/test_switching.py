@@ -18,7 +18,7 @@ from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.desktop_entries import read_desktop_entry, with_values
 from plucky_ledger.linux.folders import Folders
 

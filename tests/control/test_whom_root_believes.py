@@ -30,8 +30,8 @@ from plucky_ledger.control.writes import (
 )
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
-from plucky_ledger.core.reasons import ReasonCode
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux import administrator as becoming
 from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.files import make_folder, write_whole

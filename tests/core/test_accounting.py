@@ -10,12 +10,12 @@ from hypothesis import strategies as st
 
 from plucky_ledger.capture.programs import ProgramSampler
 from plucky_ledger.cli.record import main as record_main
+from plucky_ledger.core.boots.attribution import attribute
 from plucky_ledger.core.boots.chain import chain_to
 from plucky_ledger.core.boots.context import disk_checked, updates_running
 from plucky_ledger.core.boots.samples import Samples, grown_by, thinned
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.boots.without_set_aside import without_programs
-from plucky_ledger.core.cost.attribution import attribute
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.standin.boot_run import Setup
 from tests.helpers.runs import run

@@ -7,8 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.boots.timeline import Timeline
-from plucky_ledger.core.cost.attribution import (
+from plucky_ledger.core.boots.attribution import (
     ASIDE,
     SYSTEM,
     UNEXPLAINED,
@@ -18,8 +17,9 @@ from plucky_ledger.core.cost.attribution import (
     owners_of,
     run_work,
 )
-from plucky_ledger.core.cost.memory import Memory
-from plucky_ledger.core.cost.usage import use_by_owner
+from plucky_ledger.core.boots.memory import Memory
+from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.boots.usage import use_by_owner
 from plucky_ledger.core.entries.entry import EntryKind
 from tests.helpers.runs import entry, real_boot, run, samples
 

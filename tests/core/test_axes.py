@@ -7,7 +7,7 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.axes import Axis, staircase, with_air, within, zoomed
+from plucky_ledger.core.values.axes import Axis, staircase, with_air, within, zoomed
 
 values = st.floats(-1e4, 1e4, allow_nan=False)
 lengths = st.floats(0.5, 1e4)

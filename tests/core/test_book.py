@@ -5,11 +5,13 @@ from dataclasses import replace
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.book.balance import in_book_units, pseudo_median
+from plucky_ledger.core.book.balance import in_book_units
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.job import PostingState, readings_in, state_of
 from plucky_ledger.core.book.verdict import Verdict
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import readings_in, state_of
+from plucky_ledger.core.job.postings import PostingState
+from plucky_ledger.core.statistics.pseudo_median import pseudo_median
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.usecases.jobs import read_jobs
 from plucky_ledger.wording.book import closing, row_in_words, total_lost, total_saved

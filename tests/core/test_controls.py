@@ -6,12 +6,14 @@ from datetime import UTC, datetime, timedelta
 import pytest
 
 from plucky_ledger.core.book.book import compare_rounds, keep_book
-from plucky_ledger.core.book.controls import exponent_of, odd_boots
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, Job, Posting
 from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.core.boots.boot import Boot, Context, How
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card, Job
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.statistics.controls import exponent_of, odd_boots
+from plucky_ledger.core.values.measures import Measure, Reading
 from plucky_ledger.pages.verdict import verdict_page
 from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.verdict import basis, fairness

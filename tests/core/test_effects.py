@@ -6,13 +6,15 @@ import numpy as np
 import pytest
 
 from plucky_ledger.core.book.effects import effects_of
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, Job, Posting
-from plucky_ledger.core.book.pc_states import key_of, states_of
 from plucky_ledger.core.book.turns import changes_to
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card, Job
+from plucky_ledger.core.job.pc_states import key_of, states_of
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.values.measures import Measure, Reading
 
 START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)
 NAMES = ("bell", "horn", "quay", "rope", "tide", "winch")

@@ -7,10 +7,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from plucky_ledger.core.boots.stock import StockProfile, beyond, picture_of
 from plucky_ledger.core.entries.decisions import Identity, Match, identity_of
 from plucky_ledger.core.entries.hints import HintKind, hints_of
-from plucky_ledger.core.pc.stock import StockProfile, beyond, picture_of
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.usecases.hints import rules
 from plucky_ledger.wording.reasons import reason_in_words
 from tests.helpers.runs import analysed, entry, run, samples

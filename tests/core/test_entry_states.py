@@ -5,20 +5,22 @@ from datetime import UTC, datetime, timedelta
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.book.entry_states import (
+from plucky_ledger.core.book.measured_effects import measured_effects
+from plucky_ledger.core.boots.boot import Boot, How
+from plucky_ledger.core.entries.decisions import Decided, Decision
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.entry_states import (
     DECISION_OF,
     STATE_OF,
     decisions_of,
     entry_states,
-    measured_effects,
     pencilled_states,
 )
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, Job, Posting, changes_in_force
-from plucky_ledger.core.boots.boot import Boot, How
-from plucky_ledger.core.entries.decisions import Decided, Decision
-from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.job.job import Card, Job, changes_in_force
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.values.measures import Measure, Reading
 
 START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)
 ENTRIES = ("foghorn", "brassrail", "tideclock")

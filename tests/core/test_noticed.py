@@ -5,18 +5,15 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from plucky_ledger.core.book.job import (
-    Card,
-    Change,
-    ChangeKind,
-    Job,
-    Posting,
-    PostingState,
-    changes_in_force,
-    state_of,
-)
 from plucky_ledger.core.book.next_step import Step, next_step
-from plucky_ledger.core.book.noticed import (
+from plucky_ledger.core.book.plans import PlanHeld, plans_held, widened, width_factor
+from plucky_ledger.core.boots.boot import Boot, Context, How
+from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card, Job, changes_in_force, state_of
+from plucky_ledger.core.job.noticed import (
     Outside,
     came_back,
     change_of,
@@ -25,16 +22,12 @@ from plucky_ledger.core.book.noticed import (
     noticed,
     outside_of,
 )
-from plucky_ledger.core.book.plans import PlanHeld, plans_held, widened, width_factor
-from plucky_ledger.core.boots.boot import Boot, Context, How
-from plucky_ledger.core.boots.timeline import Activity
-from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.cost.startup_cost import PlanEstimate
-from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
-from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.job.postings import Posting, PostingState
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.replay.startup_cost import PlanEstimate
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure, Reading
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.wording.reasons import reason_in_words
 
 START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)

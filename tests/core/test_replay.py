@@ -12,28 +12,28 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
-from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import Context, How
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.readings import readings_of
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
-from plucky_ledger.core.cost.attribution import Owner, OwnerKind
-from plucky_ledger.core.cost.contention import Contention, DiskCosts, aloneness
-from plucky_ledger.core.cost.cost import (
+from plucky_ledger.core.boots.usage import OwnerUse
+from plucky_ledger.core.entries.entry import EntryKind
+from plucky_ledger.core.replay.contention import Contention, DiskCosts, aloneness
+from plucky_ledger.core.replay.cost import (
     Estimate,
     RoundReplay,
     StartupCost,
     estimate,
 )
-from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
-from plucky_ledger.core.cost.replay import Replay
-from plucky_ledger.core.cost.usage import OwnerUse
-from plucky_ledger.core.cost.voices import voices_of
-from plucky_ledger.core.cost.workload import workload_of
-from plucky_ledger.core.entries.entry import EntryKind
-from plucky_ledger.core.measures import Measure, Reading
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
+from plucky_ledger.core.replay.replay import Replay
+from plucky_ledger.core.replay.voices import voices_of
+from plucky_ledger.core.replay.workload import workload_of
+from plucky_ledger.core.values.measures import Measure, Reading
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.preview import preview_page

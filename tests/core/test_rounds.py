@@ -4,8 +4,10 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, Job, Posting
-from plucky_ledger.core.book.rounds import round_of
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card, Job
+from plucky_ledger.core.job.postings import Posting
+from plucky_ledger.core.job.rounds import round_of
 from plucky_ledger.core.pc.facts import Facts
 
 POSTED = datetime(2026, 11, 2, 9, 0, tzinfo=UTC)

@@ -12,7 +12,7 @@ from plucky_ledger.core.boots.readings import readings_of
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.settle import find_settled
 from plucky_ledger.core.boots.stages import Stage, StageKind, stages_of
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.values.measures import Measure
 from tests.helpers.standin import restarted
 
 

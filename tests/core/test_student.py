@@ -4,7 +4,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.book.student import student_t
+from plucky_ledger.core.statistics.student import student_t
 
 HANDBOOK = {1: 12.706, 2: 4.303, 3: 3.182, 4: 2.776, 5: 2.571, 10: 2.228, 30: 2.042, 120: 1.980}
 

@@ -8,14 +8,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, Job, Posting
 from plucky_ledger.core.boots.boot import Boot, Context, How
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card, Job
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.history import PackageAction, PackageEvent
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.trend.steps import steps_in
+from plucky_ledger.core.trend.changepoints import steps_in
 from plucky_ledger.core.trend.trend import trend_of
+from plucky_ledger.core.values.measures import Measure, Reading
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.wording.trend import causes, step_in_words, trend_in_short
 
 BEGIN = datetime(2026, 1, 5, 9, tzinfo=UTC)

@@ -7,14 +7,16 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, Job, Posting
 from plucky_ledger.core.book.next_step import Step, next_step
-from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.book.turns import changes_to, next_turn, turns_for, turns_left
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card, Job
+from plucky_ledger.core.job.pc_states import states_of
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.values.measures import Measure, Reading
 
 START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)
 OFF = Change(ChangeKind.STARTUP_ENTRY, "bell", "", "bell", EntryState.OFF, EntryState.ON)

@@ -8,7 +8,6 @@ import pytest
 from hypothesis import example, given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.book.ranks import surely_below
 from plucky_ledger.core.book.verdict import (
     STAMP_LEVEL,
     Verdict,
@@ -16,7 +15,8 @@ from plucky_ledger.core.book.verdict import (
     shift_between,
     verdict_of,
 )
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.statistics.ranks import surely_below
+from plucky_ledger.core.values.measures import Measure, Reading
 from plucky_ledger.wording.reasons import reason_in_words
 
 

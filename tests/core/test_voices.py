@@ -3,9 +3,9 @@
 import numpy as np
 import pytest
 
-from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.samples import rates
-from plucky_ledger.core.cost.voices import voices_of
+from plucky_ledger.core.replay.voices import voices_of
 from tests.helpers.runs import analysed, real_analysis, samples
 from tests.helpers.standin import recorded
 

@@ -36,15 +36,15 @@ from plucky_ledger.control.journal import Change, EntryChange, Stage
 from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place
 from plucky_ledger.control.writes import NOTHING, File, Folder, Link, Write
-from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.room import Survey
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.measures import Measure, Reading
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.exchange.boots import boot_from
 from plucky_ledger.linux.desktop_entries import read_desktop_entry
 from plucky_ledger.linux.folders import Folders

@@ -23,14 +23,14 @@ from plucky_ledger.capture.starters import Arming, starter_of
 from plucky_ledger.capture.this_pc import ThisPc
 from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place
-from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.steps import StepCode
+from plucky_ledger.core.values.measures import Measure, Reading
+from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.recording.lines import SampleLine
 from plucky_ledger.recording.reader import read_recording

@@ -3,7 +3,7 @@
 from datetime import timedelta
 
 from plucky_ledger.capture.recorder import record
-from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.exchange.boots import facts_from
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup

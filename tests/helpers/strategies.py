@@ -4,10 +4,12 @@ from datetime import UTC, datetime, timedelta
 
 from hypothesis import strategies as st
 
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, Job, Posting
 from plucky_ledger.core.boots.boot import Boot, How
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card, Job
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.values.measures import Measure, Reading
 
 START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)
 

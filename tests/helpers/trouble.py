@@ -5,7 +5,7 @@ from contextlib import contextmanager
 
 import pytest
 
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.wording.trouble import trouble_in_words
 
 

@@ -15,7 +15,7 @@ from jeepney import (
 )
 from jeepney.io.blocking import open_dbus_connection
 
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from tests.helpers.bus import private_bus
 

@@ -13,17 +13,19 @@ import pytest
 from plucky_ledger.capture.restart import HoldUp
 from plucky_ledger.capture.starters import Arming
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.design import next_of_night, night_series
-from plucky_ledger.core.book.effects import Effect, effects_of
-from plucky_ledger.core.book.entry_states import entry_states
-from plucky_ledger.core.book.job import Card, Change, ChangeKind
+from plucky_ledger.core.book.effects import effects_of
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.entry_states import entry_states
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.statistics.design import next_of_night, night_series
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.night import (
     administrator,
@@ -488,7 +490,7 @@ def test_the_series_tells_every_effect_apart_from_the_others_and_from_drift(fact
 
 def test_what_is_known_exactly_leaves_the_boots_to_the_others():
     def effect(value, reach):
-        return Effect(None, False, value, value - reach, value + reach, 5, 5, ())
+        return Estimate(value, value - reach, value + reach)
 
     done = list(night_series(2, 9))
     vague, exact, exact_by_share = effect(-4.0, 2.0), effect(-2.0, 0.4), effect(-20.0, 2.5)

@@ -12,8 +12,8 @@ from hypothesis import strategies as st
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import stages_of
-from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.pages.lanes import lanes_page, typical_boot
 from plucky_ledger.pages.live import LiveBoot

@@ -6,7 +6,7 @@ from uuid import UUID
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.selection import Selection
 from plucky_ledger.pages.shelf import is_measured
 from tests.helpers.strategies import jobs

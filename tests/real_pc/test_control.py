@@ -18,7 +18,7 @@ from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.this_pc import ControlOfThisPc
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.trouble import Trouble
 
 IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.service",
        "avahi-daemon.service", "systemd-logind.service", "polkit.service", "apt-daily.service",

@@ -7,9 +7,9 @@ from pathlib import Path
 import pytest
 
 from plucky_ledger.capture.starters import Starter
+from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.cost.attribution import Owner, OwnerKind
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.pages.lanes import lanes_page

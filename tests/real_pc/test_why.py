@@ -5,7 +5,7 @@ import json
 import pytest
 
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.exchange.boots import boot_from_bytes
 from tests.real_pc.use import ledger_command, switched_on
 

@@ -11,8 +11,8 @@ OFF = {"brassbell-notifier.desktop", "harbour-import.service"}
 SCRIPT = """
 import json, os, signal, sys, time
 from PySide6.QtWidgets import QApplication
-from plucky_ledger.core.book.entry_states import pencilled_states
-from plucky_ledger.core.book.job import state_of
+from plucky_ledger.core.job.entry_states import pencilled_states
+from plucky_ledger.core.job.job import state_of
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.right_page import LensName

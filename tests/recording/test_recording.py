@@ -22,7 +22,7 @@ import zstandard
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.boots import boot_from
 from plucky_ledger.recording import limits, patient
 from plucky_ledger.recording import writer as writer_module

@@ -18,13 +18,15 @@ from hypothesis import strategies as st
 from sqlalchemy import event, text
 from sqlalchemy.exc import IntegrityError
 
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, Posting
 from plucky_ledger.core.boots.boot import Boot, How
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.measures import Measure, Reading
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.pages.shelf import shelf
 from plucky_ledger.store import boots as stored_boots
 from plucky_ledger.store import jobs as stored

@@ -7,10 +7,10 @@ from pathlib import Path
 import pytest
 
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.entry_states import decisions_of
-from plucky_ledger.core.book.job import state_of
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.entry_states import decisions_of
+from plucky_ledger.core.job.job import state_of
 from plucky_ledger.core.pc.which import PcKind
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.store.entries import decisions
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs import read_job, read_jobs

@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import QItemSelectionModel, QPoint, Qt
 
-from plucky_ledger.core.cost.grade import Grade
+from plucky_ledger.core.replay.grades import Grade
 from plucky_ledger.ui.right_page import LensName
 from tests.ui.test_window import press, settle, take_in, time_a_boot
 

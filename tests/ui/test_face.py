@@ -6,8 +6,8 @@ import pytest
 from PySide6.QtCore import QProcess, QSettings, Qt
 from PySide6.QtWidgets import QApplication
 
-from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.job.changes import Change, ChangeKind
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT, Appearance, appearance, choose_appearance, ink
 from plucky_ledger.ui.ways import MANUAL_OF

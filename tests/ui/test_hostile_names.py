@@ -10,8 +10,8 @@ from PySide6.QtWidgets import QAbstractItemView, QApplication, QComboBox, QLabel
 
 import plucky_ledger
 from plucky_ledger.cli.main import main
-from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.recording.lines import (
     ActivityLine,

@@ -5,7 +5,8 @@ from PySide6.QtCore import Qt
 from PySide6.QtTest import QTest
 from PySide6.QtWidgets import QApplication, QPushButton
 
-from plucky_ledger.core.book.job import Card, PostingState, state_of
+from plucky_ledger.core.job.job import Card, state_of
+from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.store.ledger import Ledger

@@ -9,12 +9,12 @@ from PySide6.QtGui import QImage
 from PySide6.QtSvg import QSvgRenderer
 
 from plucky_ledger.capture import real_pc
-from plucky_ledger.core.axes import Axis, within, zoomed
-from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.axes import Axis, within, zoomed
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.pages.lane_order import LaneOrder
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.lenses.lanes_layout import Sheet

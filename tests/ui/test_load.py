@@ -4,7 +4,7 @@ import pytest
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QDesktopServices
 
-from plucky_ledger.core.cost.attribution import OwnerKind
+from plucky_ledger.core.boots.attribution import OwnerKind
 from plucky_ledger.pages.load import Span
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.usecases.decisions import decisions_in

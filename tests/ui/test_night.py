@@ -5,8 +5,8 @@ from PySide6.QtCore import QTime
 
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.ui.panels import night as panel_module
 from plucky_ledger.usecases.night_report import NightBoot, NightReport
 from plucky_ledger.usecases.night_shift import Night

@@ -5,21 +5,16 @@ from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtWidgets import QApplication, QLabel
 
 from plucky_ledger.capture import real_pc
-from plucky_ledger.core.book.job import (
-    Card,
-    Change,
-    ChangeKind,
-    PostingState,
-    changes_in_force,
-    state_of,
-)
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card, changes_in_force, state_of
+from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind, WhichPc
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.usecases import putting_back, switching
 from plucky_ledger.usecases.boots import add_typed
 from plucky_ledger.usecases.jobs import take_in

@@ -7,12 +7,12 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QImage
 from PySide6.QtWidgets import QApplication, QPushButton
 
-from plucky_ledger.core.advice.advised import RuleCode
-from plucky_ledger.core.book.job import ChangeKind
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.advised import RuleCode
+from plucky_ledger.core.job.changes import ChangeKind
 from plucky_ledger.core.trend.trend import Beside
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.standin.faults import Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.actions import Place

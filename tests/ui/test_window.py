@@ -10,10 +10,11 @@ from PySide6.QtCore import QPoint, QPointF, Qt
 from PySide6.QtGui import QWheelEvent
 from PySide6.QtWidgets import QAbstractButton, QApplication, QComboBox, QLabel, QLineEdit
 
-from plucky_ledger.core.book.job import PostingState, state_of
 from plucky_ledger.core.boots.marks import PERSON_MARKS, Mark
 from plucky_ledger.core.boots.stages import StageKind
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import state_of
+from plucky_ledger.core.job.postings import PostingState
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.shelf import Order
 from plucky_ledger.standin.simulated_pc import SimulatedPc
 from plucky_ledger.ui.right_page import LensName

@@ -10,10 +10,11 @@ from PySide6.QtWidgets import QApplication
 from sqlalchemy import text
 
 from plucky_ledger.capture.real_pc import RealPc
-from plucky_ledger.core.book.job import Card, PostingState, state_of
+from plucky_ledger.core.job.job import Card, state_of
+from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.ui.actions import Place

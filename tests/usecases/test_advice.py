@@ -8,16 +8,17 @@ import numpy as np
 import pytest
 
 from plucky_ledger.core.advice.advise import advise, worth
-from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.evidence import Evidence
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.job import Card, ChangeKind
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How
+from plucky_ledger.core.boots.stock import BeyondStock
 from plucky_ledger.core.boots.timeline import Timeline
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.advised import RuleCode
+from plucky_ledger.core.job.changes import ChangeKind
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.history import PowerLog
-from plucky_ledger.core.pc.stock import BeyondStock
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.pages.why import WhyAnswer, why_page
 from plucky_ledger.standin.boot_run import Setup

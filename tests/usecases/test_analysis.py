@@ -4,11 +4,11 @@ import json
 
 import pytest
 
-from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.boots.marks import Mark, human_wait
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.load import LoadQuestion, Span, load_answer

@@ -5,15 +5,15 @@ from dataclasses import replace
 import pytest
 from sqlalchemy import event
 
-from plucky_ledger.core.book.job import Card
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.cost.grade import Grade, GradeThresholds
 from plucky_ledger.core.entries.decisions import Decision, Identity, Match
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.steps import StepCode
+from plucky_ledger.core.replay.grades import Grade, GradeThresholds
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.pages.entries import (
     DecidedChoice,

@@ -2,10 +2,10 @@
 
 import pytest
 
-from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind, WhichPc
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.pages.load import LoadQuestion, Span, load_page
 from plucky_ledger.recording.lines import (
     Header,

@@ -5,14 +5,15 @@ from click.testing import CliRunner
 
 from plucky_ledger.cli.main import main
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.job import PostingState, changes_in_force, state_of
-from plucky_ledger.core.book.noticed import ENTRY
 from plucky_ledger.core.book.plans import plans_held
 from plucky_ledger.core.entries.hints import is_guarded
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.reasons import ReasonCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.job.job import changes_in_force, state_of
+from plucky_ledger.core.job.noticed import ENTRY
+from plucky_ledger.core.job.postings import PostingState
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.pages.verdict import verdict_page
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.entries import entries_known

@@ -5,12 +5,13 @@ from datetime import UTC, datetime
 import pytest
 
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.job import Card, Change, ChangeKind
-from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.book.turns import next_turn
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card
+from plucky_ledger.core.job.pc_states import states_of
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.usecases import postings, stand_ins, turns
 from plucky_ledger.usecases.boots import add_typed
 from plucky_ledger.usecases.jobs import find_job, read_job, take_in

@@ -5,21 +5,23 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.entry_states import entry_states
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, PostingState, last_visit, state_of
 from plucky_ledger.core.book.next_step import Step, next_step
-from plucky_ledger.core.book.noticed import outside_of
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Context, How, PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.entry_states import entry_states
+from plucky_ledger.core.job.job import Card, last_visit, state_of
+from plucky_ledger.core.job.noticed import outside_of
+from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind, WhichPc
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.saving import NotSaved
 from plucky_ledger.exchange.statement import as_html
 from plucky_ledger.pages.book import book_page

@@ -9,9 +9,9 @@ from string import Formatter
 import pytest
 
 import plucky_ledger
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.wording import entries, lanes, load, reasons, steps, trouble
 from plucky_ledger.wording.figures import number, read_number
 from plucky_ledger.wording.labels import LABELS

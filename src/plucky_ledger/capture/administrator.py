@@ -12,7 +12,7 @@ from plucky_ledger.capture.starters import Arming, starter_of, starters
 from plucky_ledger.capture.survey import Progress, survey
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.room import Survey
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.linux.administrator import (
     answered,
     follow_the_administrator,

@@ -15,7 +15,7 @@ from plucky_ledger.capture.rest_watch import RestWatch
 from plucky_ledger.capture.starters import Arming, Starter, users_starter
 from plucky_ledger.capture.this_pc import ThisPc
 from plucky_ledger.core.pc.arming import Level
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.linux.boot import boot_id
 from plucky_ledger.linux.users import acting_as
 from plucky_ledger.recording.patient import PatientWriter

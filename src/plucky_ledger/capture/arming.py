@@ -13,7 +13,7 @@ import msgspec
 from plucky_ledger.capture.running_recorder import end_recorders, recorders_of
 from plucky_ledger.capture.starters import Arming, Starter, starter_of, starters
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.boot import boot_id, seconds_up
 from plucky_ledger.linux.files import (
     alone_in,

@@ -16,7 +16,7 @@ from dataclasses import dataclass
 
 import msgspec
 
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.recording.lines import Line, Said, said
 
 MOST_BYTES = 1_600_000

@@ -14,7 +14,7 @@ from typing import TYPE_CHECKING
 import msgspec
 
 from plucky_ledger.capture.asking import Answer, GoingOn, Inquiry, ask
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import become, homes, is_administrator, own_home
 from plucky_ledger.recording.lines import (

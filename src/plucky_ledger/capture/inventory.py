@@ -3,7 +3,7 @@
 from collections.abc import Iterable, Mapping
 from typing import Any
 
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, TIMER, TYPES
 from plucky_ledger.recording.lines import EntryLine, Said, bounded, said

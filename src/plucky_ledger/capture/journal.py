@@ -9,8 +9,8 @@ from typing import Any
 import msgspec
 
 from plucky_ledger.capture.journal_stream import NoJournal, journal_lines
-from plucky_ledger.core.reasons import ReasonCode
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.lines import (
     FORMAT,

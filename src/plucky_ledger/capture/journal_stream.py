@@ -8,7 +8,7 @@ import time
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 
 CHUNK = 1 << 16
 LONGEST_LINE = 65_536

@@ -14,7 +14,7 @@ import msgspec
 
 import plucky_ledger
 from plucky_ledger.capture.starters import own_interpreter
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import make_folder
 from plucky_ledger.linux.trusted_files import only_the_administrator_changes
 

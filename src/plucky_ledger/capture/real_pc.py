@@ -22,8 +22,8 @@ from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.pc.which import PcKind, WhichPc
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.boot import boot_id
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import is_administrator

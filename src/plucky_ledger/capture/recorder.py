@@ -14,7 +14,7 @@ import msgspec
 
 from plucky_ledger.capture.rest_watch import RestWatch
 from plucky_ledger.capture.source import Clock, RecordingSource
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.recording.lines import Line, SampleLine
 from plucky_ledger.recording.patient import PatientWriter
 from plucky_ledger.recording.writer import RecordingWriter

@@ -16,7 +16,7 @@ from plucky_ledger.capture.units import (
     scaled,
     unit_lines,
 )
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.properties import (
     LOGIN,

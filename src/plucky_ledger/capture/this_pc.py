@@ -20,7 +20,7 @@ from plucky_ledger.capture.counters import (
 from plucky_ledger.capture.facts import facts_of_this_pc
 from plucky_ledger.capture.pressure import pressure_seconds
 from plucky_ledger.capture.programs import ProgramSampler
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.boot import boot_id
 from plucky_ledger.recording.lines import (
     ContextLine,

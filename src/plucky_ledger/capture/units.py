@@ -6,7 +6,7 @@ import msgspec
 
 from plucky_ledger.core.entries.switching import LATER_TIMER
 from plucky_ledger.core.pc.arming import NO_ENTRIES
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.properties import Properties
 from plucky_ledger.recording.lines import (
     ActivityLine,

@@ -4,7 +4,7 @@ import os
 from collections.abc import Callable, Mapping
 from pathlib import Path
 
-from plucky_ledger.core.book.job import ChangeKind
+from plucky_ledger.core.job.changes import ChangeKind
 
 PROC, SYS = Path("/proc"), Path("/sys")
 LONGEST = 400

@@ -11,7 +11,7 @@ import msgspec
 
 from plucky_ledger.capture import administrator as of_recording
 from plucky_ledger.control import administrator as of_control
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.administrator import IN_TROUBLE, read_order, told_as_json
 from plucky_ledger.night import administrator as of_night
 

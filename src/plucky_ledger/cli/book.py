@@ -13,12 +13,12 @@ from plucky_ledger.cli.common import (
     opened,
 )
 from plucky_ledger.cli.output import Paper, answer_json, tell
-from plucky_ledger.core.book.job import Change, ChangeKind
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
-    from plucky_ledger.core.book.job import Job
+    from plucky_ledger.core.job.job import Job
 
 
 @click.command()

@@ -17,7 +17,7 @@ from plucky_ledger.cli.common import (
 )
 from plucky_ledger.cli.output import answer_json, tell
 from plucky_ledger.core.pc.arming import Level
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
@@ -63,7 +63,7 @@ def import_files(
 
 def _new_job(book: "Ledger", path: Path) -> int:
     """A job for a recording that is one; none is taken in for a file that is none."""
-    from plucky_ledger.core.book.job import Card
+    from plucky_ledger.core.job.job import Card
     from plucky_ledger.core.pc.facts import Facts
     from plucky_ledger.usecases.boots import read_recording_file
     from plucky_ledger.usecases.jobs import take_in

@@ -9,12 +9,12 @@ from typing import TYPE_CHECKING, NoReturn
 import click
 
 from plucky_ledger.cli.output import tell
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.wording.language import use_the_users
 
 if TYPE_CHECKING:
-    from plucky_ledger.core.book.job import Job
+    from plucky_ledger.core.job.job import Job
     from plucky_ledger.usecases.opening import Ledger
 
 ledger_option = click.option(

@@ -14,7 +14,7 @@ from plucky_ledger.cli.common import (
 from plucky_ledger.cli.output import Paper, answer_json, tell
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:

@@ -14,7 +14,7 @@ from plucky_ledger.cli.common import (
     opened,
 )
 from plucky_ledger.cli.output import Paper, answer_json, tell
-from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
@@ -115,7 +115,7 @@ def take_in_again(job: str, complaint: str, ledger: str | None) -> None:
 @ledger_option
 def noticed_outside(job: str, write_down: bool, ledger: str | None) -> None:
     """Print what changed on the PC of JOB without being posted, and is not in its book."""
-    from plucky_ledger.core.book.noticed import outside_of
+    from plucky_ledger.core.job.noticed import outside_of
     from plucky_ledger.usecases.jobs import find_job, read_job
     from plucky_ledger.usecases.visits import write_down_outside
     from plucky_ledger.wording.figures import day_and_time

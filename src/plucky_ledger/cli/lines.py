@@ -1,8 +1,9 @@
 """Lines of the book, named by their number on the terminal."""
 
-from plucky_ledger.core.book.job import Job, Posting
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.postings import Posting
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 
 
 def boots_of_line(job: Job, line: int | None) -> tuple[Boot, ...]:

@@ -11,8 +11,8 @@ import msgspec
 from plucky_ledger.capture.recorder import ADAPTIVE, BootClock, Listener, Pace, record
 from plucky_ledger.capture.rest_watch import RestWatch
 from plucky_ledger.capture.this_pc import ThisPc
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
 

@@ -13,12 +13,12 @@ from plucky_ledger.cli.common import (
     told_plainly,
 )
 from plucky_ledger.cli.output import tell
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
-    from plucky_ledger.core.book.job import Job
+    from plucky_ledger.core.job.job import Job
 
 
 @click.command()

@@ -6,11 +6,11 @@ import click
 
 from plucky_ledger.cli.common import job_argument, json_option, ledger_option, opened, told_plainly
 from plucky_ledger.cli.output import Paper, answer_json, tell
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
-    from plucky_ledger.core.cost.startup_cost import PlanEstimate
+    from plucky_ledger.core.replay.startup_cost import PlanEstimate
     from plucky_ledger.usecases.opening import Ledger
 
 

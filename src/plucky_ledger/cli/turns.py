@@ -14,7 +14,7 @@ from plucky_ledger.cli.common import (
     opened,
 )
 from plucky_ledger.cli.output import Paper, answer_json, tell
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:

@@ -10,7 +10,7 @@ from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place, is_users_own
 from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.switching import Switched
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.linux.administrator import answered, who_asks
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import user_name

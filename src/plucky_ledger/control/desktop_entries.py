@@ -20,8 +20,8 @@ from plucky_ledger.control.writes import (
 )
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.linux.desktop_entries import (
     DesktopEntry,
     is_read_alike,

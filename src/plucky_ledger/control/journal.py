@@ -20,7 +20,7 @@ import msgspec
 from plucky_ledger.control.permitted_writes import PermittedWrites
 from plucky_ledger.control.writes import Write
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.files import make_folder, remove, rename, show_to_all, write_whole
 from plucky_ledger.linux.trusted_files import read_trusted
 

@@ -25,8 +25,8 @@ from plucky_ledger.control.unit_files import OF_USER, UnitFiles
 from plucky_ledger.control.unit_writes import UnitWrites
 from plucky_ledger.control.writes import Write
 from plucky_ledger.core.entries.switching import Switchable, Switched, Wish
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.bus import NoAnswer
 from plucky_ledger.linux.desktops import desktops_of
 from plucky_ledger.linux.folders import Folders

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, UNIT, UNIT_SERVICE
 

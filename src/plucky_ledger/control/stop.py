@@ -14,7 +14,7 @@ from pathlib import Path
 
 from plucky_ledger.control.service_manager import THE_MANAGER
 from plucky_ledger.core.pc.stopping import OBSERVED_SECONDS, Stopped, ToStop
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.bus import NoAnswer, opened
 from plucky_ledger.linux.files import read_bounded
 from plucky_ledger.linux.users import is_administrator

@@ -14,7 +14,7 @@ import msgspec
 
 from plucky_ledger.control.journal import CUT_OFF, Change, EntryChange, JournalOfChanges, Stage
 from plucky_ledger.control.writes import ChangedSince, Write, carry_out, sweep
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 
 log = logging.getLogger(__name__)
 

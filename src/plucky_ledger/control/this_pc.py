@@ -11,8 +11,8 @@ from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place, is_in_force, is_users_own
 from plucky_ledger.control.users_place import UsersPlace
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.administrator import who_asks
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import ADMINISTRATOR, homes, is_administrator

@@ -14,7 +14,7 @@ from plucky_ledger.control.service_manager import ServiceManager, Unit, started_
 from plucky_ledger.control.writes import Link
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import LATER_TIMER, Switchable
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 NULL = Link("/dev/null")
 MAKES_OFF = "50-plucky-ledger-off.conf"

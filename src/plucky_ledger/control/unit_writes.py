@@ -13,7 +13,7 @@ from plucky_ledger.control.service_manager import Unit
 from plucky_ledger.control.unit_files import BY_NEED, NULL, UnitFiles, is_null, later_timer
 from plucky_ledger.control.writes import NOTHING, Content, File, Link, Write, write_of
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 
 _OFF_FOR_GOOD = """\
 # Written by Plucky Ledger: nothing may start this unit. To undo it: plucky-ledger put-back

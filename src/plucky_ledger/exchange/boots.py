@@ -9,7 +9,7 @@ from typing import TypeVar
 import msgspec
 import numpy as np
 
-from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, Context, How, PowerSource, StartKind
 from plucky_ledger.core.boots.context import disk_checked, updates_running
 from plucky_ledger.core.boots.marks import Marks
@@ -19,11 +19,11 @@ from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.stages import Stage, StageKind
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
-from plucky_ledger.core.instants import FIRST_YEAR, LAST_YEAR
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.pc.history import PowerLog
-from plucky_ledger.core.reasons import Reason, ReasonCode, quoted
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.values.instants import FIRST_YEAR, LAST_YEAR
+from plucky_ledger.core.values.reasons import Reason, ReasonCode, quoted
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.exchange.counters import counted_before, since_the_start
 from plucky_ledger.exchange.history import history_from, power_log_from

@@ -4,7 +4,7 @@ from plucky_ledger.core.boots.boot import PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import StageKind
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
-from plucky_ledger.core.reasons import Reason, ReasonCode, quoted
+from plucky_ledger.core.values.reasons import Reason, ReasonCode, quoted
 from plucky_ledger.recording.lines import Said
 
 FROM_JOURNAL = "read from the log"

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import write_whole
 
 

@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING
 
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.exchange.saving import NotSaved
 
 if TYPE_CHECKING:

@@ -15,7 +15,8 @@ from collections.abc import Callable, Mapping
 
 import msgspec
 
-from plucky_ledger.core.trouble import Fact, Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.reasons import Fact
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.users import ADMINISTRATOR, is_administrator
 
 IN_TROUBLE = 3

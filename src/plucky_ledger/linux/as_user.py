@@ -17,7 +17,7 @@ from typing import NoReturn, TypeVar
 
 import msgspec
 
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.administrator import told_as_json, trouble_of
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import become, home_of, user_name

@@ -8,7 +8,7 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from typing import Any
 
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 ANSWER_WITHIN_SECONDS = 30.0
 """Longest silence: a slow PC that starts takes its time, and goes on answering."""

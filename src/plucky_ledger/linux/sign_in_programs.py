@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from pathlib import Path
 
 from plucky_ledger.core.pc.arming import NO_ENTRIES
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.desktop_entries import DesktopEntry
 
 MOST_ENTRIES = 2_000

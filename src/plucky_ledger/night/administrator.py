@@ -14,8 +14,8 @@ from plucky_ledger.control.place import Place, is_name_of_an_entry, is_users_own
 from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.states import STARTED
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
-from plucky_ledger.core.reasons import ReasonCode
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.administrator import answered, who_asks
 from plucky_ledger.linux.bus import NoAnswer
 from plucky_ledger.linux.folders import Folders

@@ -12,8 +12,8 @@ import msgspec
 from plucky_ledger.capture.restart import held_up_by, restart
 from plucky_ledger.capture.starters import starter_of
 from plucky_ledger.core.pc.arming import OWN_STARTER, Level
-from plucky_ledger.core.reasons import ReasonCode
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.boot import boot_id, seconds_up
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from plucky_ledger.linux.folders import Folders

@@ -16,8 +16,8 @@ from plucky_ledger.control.orders import Which
 from plucky_ledger.control.place import Place
 from plucky_ledger.control.this_pc import users_with_changes
 from plucky_ledger.core.pc.arming import Level
-from plucky_ledger.core.reasons import ReasonCode
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.night import notice, snapshot, starter

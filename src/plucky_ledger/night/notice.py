@@ -7,7 +7,7 @@ import shutil
 import subprocess
 from pathlib import Path
 
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from plucky_ledger.linux.files import make_folder, remove, write_whole

@@ -14,7 +14,7 @@ import msgspec
 
 from plucky_ledger.control.place import Place, is_users_own
 from plucky_ledger.core.pc.arming import OWN_STARTER
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.files import read_bounded, remove, write_whole
 from plucky_ledger.linux.folders import Folders

@@ -11,7 +11,7 @@ from plucky_ledger.control.journal import CUT_OFF, Stage
 from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place, is_users_own
 from plucky_ledger.core.entries.switching import Wish
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import user_name

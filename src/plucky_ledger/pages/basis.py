@@ -4,11 +4,11 @@ from dataclasses import dataclass
 
 from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.job import Job
-from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.book.verdict import Shift
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.pc_states import states_of
+from plucky_ledger.core.values.measures import Measure
 
 
 @dataclass(frozen=True)

@@ -3,18 +3,19 @@
 from dataclasses import dataclass, replace
 from datetime import datetime
 
-from plucky_ledger.core.axes import Span, with_air
 from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.book import Line, keep_book
-from plucky_ledger.core.book.job import Card, Job, Posting, PostingState, posting_of
 from plucky_ledger.core.book.next_step import NextStep, next_step
 from plucky_ledger.core.book.verdict import Shift
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.cost.startup_cost import PlanEstimate
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Card, Job, posting_of
+from plucky_ledger.core.job.postings import Posting, PostingState
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind
+from plucky_ledger.core.replay.startup_cost import PlanEstimate
+from plucky_ledger.core.values.axes import Span, with_air
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.usecases.pcs import pc_of
 
 

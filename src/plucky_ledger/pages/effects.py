@@ -3,14 +3,15 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.core.axes import Span
 from plucky_ledger.core.book.effects import Effect, effects_of
-from plucky_ledger.core.book.job import Change, Job, State
 from plucky_ledger.core.book.turns import changes_to
-from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.cost.startup_cost import StartupCost
 from plucky_ledger.core.entries.states import STARTED
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.job.job import Job, State
+from plucky_ledger.core.replay.startup_cost import StartupCost
+from plucky_ledger.core.values.axes import Span
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
 
 
 @dataclass(frozen=True)

@@ -4,18 +4,18 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
-from plucky_ledger.core.book.entry_states import decisions_of, pencilled_states
-from plucky_ledger.core.book.noticed import ENTRY, drift_of
 from plucky_ledger.core.book.plans import widened, width_factor
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.cost.grade import Grade, GradeThresholds
-from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
-from plucky_ledger.core.cost.usage import NOTHING
+from plucky_ledger.core.boots.usage import NOTHING
 from plucky_ledger.core.entries.decisions import Decided, Decision, identity_of
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.entries.hints import Hint
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.job.entry_states import decisions_of, pencilled_states
+from plucky_ledger.core.job.noticed import ENTRY, drift_of
+from plucky_ledger.core.replay.grades import Grade, GradeThresholds
+from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.store.entries import decisions, typed_entries
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.usecases.analyses import Analyses

@@ -4,23 +4,23 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from plucky_ledger.core.analysis import Analysis
 from plucky_ledger.core.book.balance import balance_of
-from plucky_ledger.core.book.entry_states import decisions_of, pencilled_states
-from plucky_ledger.core.book.job import Job, readings_in
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.chain import Link, chain_to
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.stages import Stage, stages_of
 from plucky_ledger.core.boots.timeline import Activity, Timeline
-from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.cost.startup_cost import StartupCost
-from plucky_ledger.core.cost.voices import Voice, Voices
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.job.entry_states import decisions_of, pencilled_states
+from plucky_ledger.core.job.job import Job, readings_in
+from plucky_ledger.core.replay.startup_cost import StartupCost
+from plucky_ledger.core.replay.voices import Voice, Voices
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.pages.curves import Strip, strips_of
 from plucky_ledger.store.entries import decisions
 from plucky_ledger.usecases.costs import CostsKept

@@ -6,14 +6,20 @@ from enum import StrEnum
 
 import numpy as np
 
-from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.boots.attribution import Attribution, OwnerKind
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Samples, rates
-from plucky_ledger.core.cost.attribution import Attribution, OwnerKind
-from plucky_ledger.core.cost.usage import OwnerUse, use_by_owner, use_by_program
+from plucky_ledger.core.boots.stock import (
+    BeyondStock,
+    StockProfile,
+    beyond,
+    picture_of,
+    program_key,
+)
+from plucky_ledger.core.boots.usage import OwnerUse, use_by_owner, use_by_program
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.pc.stock import BeyondStock, StockProfile, beyond, picture_of, program_key
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.elsewhere import WorkshopMemory
 from plucky_ledger.usecases.known_programs import entries_unknown, programs_before

@@ -2,8 +2,8 @@
 
 from dataclasses import replace
 
-from plucky_ledger.core.cost.preview import Earlier, Preview
-from plucky_ledger.core.cost.voices import Voice, Voices
+from plucky_ledger.core.replay.preview import Earlier, Preview
+from plucky_ledger.core.replay.voices import Voice, Voices
 from plucky_ledger.pages.lanes import Flag, Lane, LanesPage
 
 NO_EARLIER = Earlier(0.0, 0.0)

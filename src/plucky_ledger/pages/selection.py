@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass, replace
 
-from plucky_ledger.core.book.job import Job, Posting, boot_of
 from plucky_ledger.core.boots.boot import Boot, counted
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Job, boot_of
+from plucky_ledger.core.job.postings import Posting
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.shelf import best_measure, is_measured
 
 

@@ -7,12 +7,12 @@ from enum import StrEnum
 
 from plucky_ledger.core.advice.finding import Effort
 from plucky_ledger.core.advice.rules import RULES
-from plucky_ledger.core.axes import staircase
 from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.book import balances_of
-from plucky_ledger.core.book.job import Card, Job, last_visit, restart_due
-from plucky_ledger.core.book.noticed import drift_of
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Card, Job, last_visit, restart_due
+from plucky_ledger.core.job.noticed import drift_of
+from plucky_ledger.core.values.axes import staircase
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.usecases.shelf import OnShelf
 
 

@@ -2,9 +2,10 @@
 
 from dataclasses import dataclass
 
-from plucky_ledger.core.advice.advised import Advised
-from plucky_ledger.core.book.job import Job, PostingState
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.advised import Advised
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.postings import PostingState
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import BookPage, BookRow, book_page
 from plucky_ledger.pages.verdict import VerdictPage, verdict_page
 

@@ -2,8 +2,8 @@
 
 from dataclasses import dataclass
 
-from plucky_ledger.core.axes import Span, with_air
 from plucky_ledger.core.trend.trend import Beside, Trend
+from plucky_ledger.core.values.axes import Span, with_air
 
 
 @dataclass(frozen=True)

@@ -3,19 +3,20 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from plucky_ledger.core.axes import Span, with_air
 from plucky_ledger.core.book.balance import balance_of
 from plucky_ledger.core.book.book import compare_rounds, keep_book
-from plucky_ledger.core.book.fairness import Alike, alike, concerns, set_aside_remarks
-from plucky_ledger.core.book.job import Job, Posting, posting_of, readings_in
+from plucky_ledger.core.book.comparability import Alike, alike, concerns, set_aside_remarks
 from plucky_ledger.core.book.next_step import Step
-from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.book.turns import turns_for
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
 from plucky_ledger.core.boots.boot import Boot, counted
-from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.job.job import Job, posting_of, readings_in
+from plucky_ledger.core.job.pc_states import states_of
+from plucky_ledger.core.job.postings import Posting
+from plucky_ledger.core.values.axes import Span, with_air
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.pages.book import Dot, dots
 
 

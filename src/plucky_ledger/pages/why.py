@@ -3,10 +3,10 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.finding import Finding
-from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.boots.waits import Waits
+from plucky_ledger.core.job.advised import RuleCode
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.usecases.advice import Why

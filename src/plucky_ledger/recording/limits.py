@@ -3,7 +3,7 @@
 A boot of some minutes is far below each; together they keep what any file takes in memory bounded.
 """
 
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.recording.lines import Line, ProgramLine, ProgramsLine, SampleLine
 
 LONGEST_LINE = 2_000_000

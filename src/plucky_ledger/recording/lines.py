@@ -8,8 +8,7 @@ from typing import Annotated
 
 from msgspec import Meta, Struct
 
-from plucky_ledger.core.reasons import ReasonCode
-from plucky_ledger.core.trouble import Fact
+from plucky_ledger.core.values.reasons import Fact, ReasonCode
 from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.history import HistoryLine
 

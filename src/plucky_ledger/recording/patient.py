@@ -5,7 +5,7 @@ from collections.abc import Callable, Iterable
 
 import msgspec
 
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.recording.limits import Held
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, BinaryIO
 
 import msgspec
 
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.history import HistoryLine
 from plucky_ledger.recording.limits import LONGEST_LINE, Held

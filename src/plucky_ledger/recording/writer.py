@@ -10,7 +10,7 @@ from types import TracebackType
 
 import msgspec
 
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import open_fresh, sync_folder
 from plucky_ledger.recording.limits import LARGEST_FILE, NEARLY, Held
 from plucky_ledger.recording.lines import EndLine, Line, SampleLine

@@ -9,7 +9,7 @@ from uuid import UUID
 
 import msgspec
 
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import (
     ActivityLine,

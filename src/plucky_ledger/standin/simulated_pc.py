@@ -8,15 +8,15 @@ from time import sleep
 
 import msgspec
 
-from plucky_ledger.core.book.job import ChangeKind
 from plucky_ledger.core.entries.states import NOT_STARTED, STARTED, EntryState
+from plucky_ledger.core.job.changes import ChangeKind
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.room import Heap, HeapKind, Survey
 from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.core.pc.which import PcKind, WhichPc
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import Line, PcFacts
 from plucky_ledger.standin.boot_run import Setup, Switch

@@ -3,7 +3,7 @@
 from collections.abc import Iterator
 
 from plucky_ledger.core.pc.stopping import Stopped
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.standin.boot_run import Setup, Switch
 from plucky_ledger.standin.pc import StandinPc
 from plucky_ledger.standin.program import Entry, Hold, Program, Spawn, Stay

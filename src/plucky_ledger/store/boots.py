@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.measures import Measure, Reading, is_sensible
+from plucky_ledger.core.values.measures import Measure, Reading, is_sensible
 from plucky_ledger.store.tables.jobs import BootRow, RecordingRow
 from plucky_ledger.store.values import (
     as_json,

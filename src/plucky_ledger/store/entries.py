@@ -5,9 +5,9 @@ from collections.abc import Mapping, Sequence
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.book.noticed import Inventory
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.job.noticed import Inventory
 from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, InventoryRow, TypedEntryRow
 from plucky_ledger.store.values import as_json, from_json, rows_of
 

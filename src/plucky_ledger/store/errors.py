@@ -8,7 +8,7 @@ from pathlib import Path
 
 from sqlalchemy.exc import DBAPIError
 
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 
 log = logging.getLogger(__name__)
 PRIMARY = 0xFF

@@ -8,15 +8,17 @@ from datetime import datetime
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.advice.advised import Advised
-from plucky_ledger.core.book.job import Card, Change, Job, Posting, Turns
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.advised import Advised
+from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.job.job import Card, Job, Turns
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.condition import Inspected
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.store.boots import boot_from, boots_of_jobs
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.tables.base import new_uuid

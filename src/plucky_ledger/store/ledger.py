@@ -18,7 +18,7 @@ from sqlalchemy.exc import ArgumentError
 from sqlalchemy.orm import Session
 from sqlalchemy.pool import NullPool
 
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import copy_whole, open_fresh
 from plucky_ledger.linux.users import user_name
 from plucky_ledger.store.errors import LedgerFault, told_plainly

@@ -9,7 +9,7 @@ import struct
 from dataclasses import dataclass
 from pathlib import Path
 
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import MOST_LINKS, make_folder, opened_folder
 from plucky_ledger.linux.users import ADMINISTRATOR, is_administrator, user_name
 from plucky_ledger.store.errors import LedgerFault

@@ -12,12 +12,12 @@ from typing import Any
 
 from sqlalchemy.exc import SQLAlchemyError
 
+from plucky_ledger.core.boots.stock import StockProfile
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.pc.facts import Facts
-from plucky_ledger.core.pc.stock import StockProfile
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.store.boots import boot_from
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.jobs import card_from, posting_from

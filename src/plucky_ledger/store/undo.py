@@ -13,8 +13,9 @@ from datetime import UTC, datetime
 from sqlalchemy import delete, event, func, inspect, select
 from sqlalchemy.orm import InstanceState, Session, UOWTransaction
 
-from plucky_ledger.core.steps import Step, StepCode
-from plucky_ledger.core.trouble import Fact, Refused, TroubleCode
+from plucky_ledger.core.values.reasons import Fact
+from plucky_ledger.core.values.steps import Step, StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.tables.base import Base
 from plucky_ledger.store.tables.jobs import JobRow

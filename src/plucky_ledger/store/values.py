@@ -9,8 +9,8 @@ import msgspec
 from sqlalchemy import Select
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.instants import FIRST_YEAR, LAST_YEAR
-from plucky_ledger.core.trouble import TroubleCode
+from plucky_ledger.core.values.instants import FIRST_YEAR, LAST_YEAR
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.store.errors import LedgerFault
 
 T = TypeVar("T")

@@ -5,7 +5,7 @@ from typing import TypeVar
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.pc.stock import StockProfile
+from plucky_ledger.core.boots.stock import StockProfile
 from plucky_ledger.store.tables.workshop import ProfileRow, SettingRow
 from plucky_ledger.store.values import as_json, from_json
 

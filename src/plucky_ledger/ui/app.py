@@ -11,8 +11,8 @@ from types import TracebackType
 from PySide6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMessageHandler
 from PySide6.QtWidgets import QApplication, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
-from plucky_ledger.core.book.job import Job, waits_for_something
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.job.job import Job, waits_for_something
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
 from plucky_ledger.ui.text import Text

@@ -29,10 +29,10 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.core.axes import Span
-from plucky_ledger.core.book.job import PostingState
 from plucky_ledger.core.book.next_step import Step
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.postings import PostingState
+from plucky_ledger.core.values.axes import Span
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import BookPage, BookRow, book_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected

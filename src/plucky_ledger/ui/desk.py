@@ -6,13 +6,14 @@ from typing import Any
 
 from PySide6.QtCore import QObject, Signal
 
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.job import Job, Posting
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.cost.startup_cost import PlanEstimate
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.which import PcKind
-from plucky_ledger.core.steps import Step
+from plucky_ledger.core.replay.startup_cost import PlanEstimate
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.steps import Step
 from plucky_ledger.pages.selection import Selection
 from plucky_ledger.ui.door import Door
 from plucky_ledger.ui.executor import Executor

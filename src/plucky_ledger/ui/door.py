@@ -5,7 +5,7 @@ from collections import deque
 from collections.abc import Callable
 from dataclasses import dataclass
 
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.wording.trouble import trouble_in_words
 
 KEPT = 100

@@ -2,9 +2,9 @@
 
 from PySide6.QtCore import QObject, Signal
 
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.job import Job
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.usecases.live_load import watch

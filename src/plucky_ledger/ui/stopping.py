@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from plucky_ledger.core.cost.attribution import OwnerKind
+from plucky_ledger.core.boots.attribution import OwnerKind
 from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.pages.load import LoadRow
 from plucky_ledger.ui.desk import Desk

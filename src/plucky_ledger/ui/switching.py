@@ -2,7 +2,7 @@
 
 from PySide6.QtCore import QObject
 
-from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.window_panels import Panels

@@ -16,8 +16,8 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger import __version__
 from plucky_ledger.core.book.next_step import Step
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.pages.entries import DecidedChoice
 from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book_view import BookView

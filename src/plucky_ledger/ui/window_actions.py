@@ -3,10 +3,11 @@
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from plucky_ledger.core.book.job import PostingState, changes_in_force, state_of
-from plucky_ledger.core.book.noticed import outside_of
 from plucky_ledger.core.entries.decisions import Decision
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import changes_in_force, state_of
+from plucky_ledger.core.job.noticed import outside_of
+from plucky_ledger.core.job.postings import PostingState
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.ui.actions import Action, Menu, Place
 from plucky_ledger.ui.right_page import LENS_TITLES, LensName
 from plucky_ledger.ui.theme import Appearance, choose_appearance

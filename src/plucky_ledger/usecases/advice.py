@@ -13,21 +13,22 @@ from plucky_ledger.core.advice.evidence import (
     waits_in_startup,
 )
 from plucky_ledger.core.advice.finding import Finding
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.job import Change, Job
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How, counted, starts_in
+from plucky_ledger.core.boots.stock import BeyondStock, beyond, picture_of
 from plucky_ledger.core.boots.waits import Waits
-from plucky_ledger.core.cost.hardware import (
+from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.pc.condition import Condition, Inspected, with_inspected
+from plucky_ledger.core.pc.history import PowerLog
+from plucky_ledger.core.replay.other_hardware import (
     on_quicker_drive,
     on_quicker_processor,
     with_more_memory,
 )
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.pc.condition import Condition, Inspected, with_inspected
-from plucky_ledger.core.pc.history import PowerLog
-from plucky_ledger.core.pc.stock import BeyondStock, beyond, picture_of
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.store.jobs import read_job as stored_job
 from plucky_ledger.store.jobs import write_job

@@ -3,7 +3,7 @@
 import threading
 from collections import OrderedDict
 
-from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.exchange.boots import boot_from_bytes

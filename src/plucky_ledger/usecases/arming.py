@@ -6,8 +6,8 @@ from pathlib import Path
 
 from plucky_ledger.capture.arming import armed_for, why_not_recorded
 from plucky_ledger.core.pc.arming import Level
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.boots import import_recording, read_recording_file, set_boot_aside

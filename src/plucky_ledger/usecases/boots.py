@@ -8,21 +8,21 @@ from pathlib import Path
 
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.entry_states import entry_states
-from plucky_ledger.core.book.job import Job, boot_of
-from plucky_ledger.core.book.noticed import came_back, inventory_of, noticed
-from plucky_ledger.core.book.rounds import clock_was_ahead, round_of
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import Mark, faults
 from plucky_ledger.core.boots.readings import readings_of
 from plucky_ledger.core.boots.timeline import Timeline
-from plucky_ledger.core.measures import Measure, Reading, is_sensible
+from plucky_ledger.core.job.entry_states import entry_states
+from plucky_ledger.core.job.job import Job, boot_of
+from plucky_ledger.core.job.noticed import came_back, inventory_of, noticed
+from plucky_ledger.core.job.rounds import clock_was_ahead, round_of
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.measures import Measure, Reading, is_sensible
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
 from plucky_ledger.linux.files import read_bounded
 from plucky_ledger.recording.limits import LARGEST_FILE

@@ -5,11 +5,11 @@ from dataclasses import dataclass
 from typing import Protocol
 
 from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.which import PcKind
-from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.usecases.pcs import is_this_pc
 
 _OF_A_STAND_IN = (

@@ -5,26 +5,26 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
 
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.balance import pseudo_median
-from plucky_ledger.core.book.entry_states import pencilled_states
-from plucky_ledger.core.book.job import Job
-from plucky_ledger.core.book.pc_states import states_of
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, starts_in
-from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
-from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.states import NOT_STARTED, EntryState
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.job.entry_states import pencilled_states
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.pc_states import states_of
+from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
+from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost, not_watched
+from plucky_ledger.core.statistics.pseudo_median import pseudo_median
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.store.entries import asides, typed_entries
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.analyses import Analyses
 
 if TYPE_CHECKING:
-    from plucky_ledger.core.cost.cost import RoundReplay
-    from plucky_ledger.core.cost.preview import Preview
+    from plucky_ledger.core.replay.cost import RoundReplay
+    from plucky_ledger.core.replay.preview import Preview
 
 KEPT_ROUNDS = 4
 MOST_BOOTS = 6
@@ -155,7 +155,7 @@ def round_costs(
 
     ``analyses`` are those of the boots that are replayed, ``typed`` the entries typed in.
     """
-    from plucky_ledger.core.cost.cost import RoundReplay
+    from plucky_ledger.core.replay.cost import RoundReplay
 
     recorded = [analysis for analysis in analyses if analysis.timeline.samples is not None]
     replay = RoundReplay(recorded)

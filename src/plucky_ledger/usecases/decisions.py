@@ -5,15 +5,17 @@ from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.book.entry_states import STATE_OF, decisions_of, entry_states
-from plucky_ledger.core.book.job import Change, ChangeKind, Job, Posting
 from plucky_ledger.core.entries.decisions import Decided, Decision, identity_of
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.hints import HintKind, is_guarded
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.entry_states import STATE_OF, decisions_of, entry_states
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.postings import Posting
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store import entries as stored
 from plucky_ledger.store.jobs import read_job, remove_posting, write_posting
 from plucky_ledger.store.ledger import Ledger

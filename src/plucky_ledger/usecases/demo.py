@@ -11,11 +11,13 @@ from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 from plucky_ledger.capture.recorder import ADAPTIVE, record
-from plucky_ledger.core.book.job import Card, Change, ChangeKind, Posting
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.job import Card
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.which import PcKind, WhichPc
-from plucky_ledger.core.steps import StepCode
+from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.exchange.boots import boot_from_bytes, facts_from
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.simulated_pc import PCS, RECORD_SECONDS

@@ -4,10 +4,11 @@ import threading
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.core.book.entry_states import MeasuredEffect, decisions_of, measured_effects
-from plucky_ledger.core.book.job import Card, Job
+from plucky_ledger.core.book.measured_effects import MeasuredEffect, measured_effects
 from plucky_ledger.core.book.plans import PlanHeld, plans_held
 from plucky_ledger.core.entries.decisions import Decided, Decision, Identity, Match
+from plucky_ledger.core.job.entry_states import decisions_of
+from plucky_ledger.core.job.job import Card, Job
 from plucky_ledger.store.entries import all_decisions, decisions
 from plucky_ledger.store.jobs import read_job, read_jobs
 from plucky_ledger.store.ledger import Ledger

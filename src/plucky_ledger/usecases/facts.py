@@ -2,7 +2,8 @@
 
 import platform
 
-from plucky_ledger.core.book.job import ChangeKind, Job
+from plucky_ledger.core.job.changes import ChangeKind
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc
 from plucky_ledger.exchange.boots import facts_from

@@ -1,8 +1,8 @@
 """From which shares an entry is of which grade, as the workshop has set it."""
 
-from plucky_ledger.core.cost.grade import GradeThresholds
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.replay.grades import GradeThresholds
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.store.workshop import setting, write_setting

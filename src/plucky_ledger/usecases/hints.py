@@ -7,7 +7,7 @@ from importlib.resources import files
 
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.hints import Hint, HintKind, Rule, hints_of
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import ReasonCode
 
 
 @cache

@@ -5,11 +5,11 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.book.job import Card, Job
+from plucky_ledger.core.job.job import Card, Job
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step

@@ -2,11 +2,11 @@
 
 from collections.abc import Iterable
 
-from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.boots.boot import Boot, How
+from plucky_ledger.core.boots.stock import program_key
 from plucky_ledger.core.entries.decisions import identity_of
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.pc.stock import program_key
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.analyses import Analyses

@@ -9,10 +9,10 @@ from collections.abc import Callable, Sequence
 from dataclasses import replace
 from pathlib import Path
 
-from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.pc.which import PcKind
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.boots import boot_from
 from plucky_ledger.recording.lines import (
     Header,

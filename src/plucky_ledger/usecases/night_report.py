@@ -4,12 +4,14 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
-from plucky_ledger.core.book.entry_states import entry_states
-from plucky_ledger.core.book.job import Change, ChangeKind, Job, Posting, undoing
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.steps import StepCode
+from plucky_ledger.core.job.changes import Change, ChangeKind, undoing
+from plucky_ledger.core.job.entry_states import entry_states
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.postings import Posting
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.night.plan import NightPlan
 from plucky_ledger.night.plan_file import last_night

@@ -11,18 +11,18 @@ from pathlib import Path
 from uuid import uuid4
 
 from plucky_ledger.capture.arming import arming_into
-from plucky_ledger.core.book.design import next_of_night, night_series
 from plucky_ledger.core.book.effects import effects_of
-from plucky_ledger.core.book.entry_states import pencilled_states
-from plucky_ledger.core.book.job import Job, restart_due
-from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.boots.boot import Boot, starts_in
 from plucky_ledger.core.boots.marks import human_wait
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.hints import is_guarded
 from plucky_ledger.core.entries.states import STARTED, EntryState
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.job.entry_states import pencilled_states
+from plucky_ledger.core.job.job import Job, restart_due
+from plucky_ledger.core.job.pc_states import states_of
+from plucky_ledger.core.statistics.design import next_of_night, night_series
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import remove, write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import is_administrator
@@ -98,8 +98,7 @@ def choose(
     fit = [
         entry
         for entry in entries
-        if entry.off_because is None
-        and not entry.part_of_system
+        if not entry.part_of_system
         and not is_guarded(entry, hints.get(entry.entry_id, ()))
         and entry.entry_id in {*(named or seconds), *pencilled}
     ]
@@ -185,7 +184,9 @@ def next_state(ledger: Ledger, place: Workplace, number: int) -> tuple[str, ...]
     ]
     told = {effect.factor.key: effect for effect in effects_of(job, _measured_in(job)).effects}
     effects = [told.get((entry, plan.state_of(entry).value)) for entry in plan.entries]
-    wanted = next_of_night(done, effects)
+    wanted = next_of_night(
+        done, [effect.estimate if effect is not None else None for effect in effects]
+    )
     return None if wanted is None else tuple(plan.entries[at] for at in sorted(wanted))
 
 

@@ -4,7 +4,7 @@ import logging
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import copy_whole
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import CLOSE_WITHIN_SECONDS, Ledger, file_of

@@ -4,13 +4,13 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 from typing import Protocol
 
-from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.pc.which import PcKind, WhichPc
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import Line, PcFacts
 

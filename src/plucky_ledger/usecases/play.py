@@ -5,12 +5,12 @@ from collections.abc import Callable
 from dataclasses import replace
 from pathlib import Path
 
-from plucky_ledger.core.book.job import Card
-from plucky_ledger.core.book.noticed import ENTRY, drift_of
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.hints import is_guarded
 from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.job.job import Card
+from plucky_ledger.core.job.noticed import ENTRY, drift_of
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.exchange.boots import facts_from
 from plucky_ledger.standin.simulated_pc import PCS, RECORD_SECONDS

@@ -7,20 +7,12 @@ from typing import TYPE_CHECKING
 
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.book.job import (
-    Change,
-    Job,
-    Posting,
-    PostingState,
-    changes_in_force,
-    posting_of,
-    put_back_since,
-    state_of,
-    undoing,
-)
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.job.changes import Change, undoing
+from plucky_ledger.core.job.job import Job, changes_in_force, posting_of, put_back_since, state_of
+from plucky_ledger.core.job.postings import Posting, PostingState
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store.jobs import read_job, remove_posting, write_posting
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
@@ -28,7 +20,7 @@ from plucky_ledger.usecases.clock import now
 from plucky_ledger.usecases.pcs import pc_of
 
 if TYPE_CHECKING:
-    from plucky_ledger.core.cost.startup_cost import PlanEstimate
+    from plucky_ledger.core.replay.startup_cost import PlanEstimate
 
 NOTHING_KNOWN: Mapping[str, EntryState | None] = MappingProxyType({})
 

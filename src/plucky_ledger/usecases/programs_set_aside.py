@@ -5,9 +5,9 @@ from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.store.boots import recording_of, write_boot
 from plucky_ledger.store.entries import asides, write_asides

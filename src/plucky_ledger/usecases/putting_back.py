@@ -3,17 +3,11 @@
 from collections.abc import Sequence
 
 from plucky_ledger.control.orders import Which
-from plucky_ledger.core.book.job import (
-    Change,
-    Job,
-    changes_in_force,
-    posting_of,
-    put_back_since,
-    undoing,
-)
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import PutBack, Switchable
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.job.changes import Change, undoing
+from plucky_ledger.core.job.job import Job, changes_in_force, posting_of, put_back_since
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases import postings
 from plucky_ledger.usecases.control import control_of, control_of_this_pc

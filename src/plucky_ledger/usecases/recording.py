@@ -6,7 +6,7 @@ from pathlib import Path
 
 from plucky_ledger.core.pc.abilities import RecordHow
 from plucky_ledger.core.pc.which import WhichPc
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import make_folder
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.store.ledger import Ledger

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 
-from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.job.changes import Change, ChangeKind
 from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs import read_job

@@ -2,7 +2,7 @@
 
 from pathlib import Path
 
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.saving import save_file
 
 PICTURES = (".svg", ".png")

@@ -4,8 +4,8 @@ from urllib.parse import quote, urlsplit
 
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.store.workshop import setting, write_setting

@@ -3,8 +3,8 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.entries.decisions import Decided, Decision
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.store import entries as stored_entries
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger

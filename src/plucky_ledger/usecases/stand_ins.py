@@ -4,9 +4,9 @@ from collections.abc import Callable, Sequence
 from pathlib import Path
 
 from plucky_ledger.capture.recorder import record
-from plucky_ledger.core.book.entry_states import entry_states
-from plucky_ledger.core.book.job import Job, changes_in_force
 from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.job.entry_states import entry_states
+from plucky_ledger.core.job.job import Job, changes_in_force
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup

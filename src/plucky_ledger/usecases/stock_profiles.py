@@ -2,10 +2,10 @@
 
 from dataclasses import replace
 
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.pc.stock import StockProfile, picture_of
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.boots.stock import StockProfile, picture_of
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store import workshop as stored
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger

@@ -7,7 +7,7 @@ from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.hints import is_guarded
 from plucky_ledger.core.pc.stopping import Stopped, ToStop
 from plucky_ledger.core.pc.which import PcKind
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.linux.users import FIRST_PERSON
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.hints import hints_about

@@ -9,14 +9,6 @@ from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.core.book.job import (
-    Change,
-    Job,
-    Posting,
-    PostingState,
-    readings_in,
-    state_of,
-)
 from plucky_ledger.core.entries.switching import (
     LATER_SECONDS,
     Reversible,
@@ -25,9 +17,12 @@ from plucky_ledger.core.entries.switching import (
     Wish,
     unfinished,
 )
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.job.job import Job, readings_in, state_of
+from plucky_ledger.core.job.postings import Posting, PostingState
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.linux.users import user_name
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases import postings
@@ -35,7 +30,7 @@ from plucky_ledger.usecases.control import control_of
 from plucky_ledger.usecases.jobs import read_job
 
 if TYPE_CHECKING:
-    from plucky_ledger.core.cost.startup_cost import PlanEstimate
+    from plucky_ledger.core.replay.startup_cost import PlanEstimate
 
 AFTER_SETTLED_SECONDS = 120
 

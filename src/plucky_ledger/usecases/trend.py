@@ -1,10 +1,10 @@
 """How a job's PC went over months, and what came with each step."""
 
-from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.boots.boot import How, counted
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.history import PackageEvent
 from plucky_ledger.core.trend.trend import Point, Trend, trend_of
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.jobs import read_job

@@ -4,13 +4,13 @@ import tempfile
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from plucky_ledger.core.book.job import State
-from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.book.turns import changes_to, next_turn, turns_for, turns_left
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import State
+from plucky_ledger.core.job.pc_states import states_of
 from plucky_ledger.core.pc.which import PcKind
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step

@@ -1,8 +1,8 @@
 """Startup entries typed in, for a PC that can run nothing of ours."""
 
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store import entries as stored
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step

@@ -1,7 +1,7 @@
 """Undoing bookkeeping steps, job by job."""
 
-from plucky_ledger.core.steps import Step, StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.steps import Step, StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store import undo as stored
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs import read_job

@@ -6,11 +6,13 @@ from datetime import datetime, timedelta
 
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.book.job import Change, Job, Posting
-from plucky_ledger.core.book.noticed import change_of, outside_of
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.steps import StepCode
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.noticed import change_of, outside_of
+from plucky_ledger.core.job.postings import Posting
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store.boots import move_boots
 from plucky_ledger.store.jobs import read_job, remove_posting, write_posting
 from plucky_ledger.store.ledger import Ledger

@@ -4,7 +4,7 @@ from dataclasses import dataclass, field
 from pathlib import Path
 
 from plucky_ledger.core.book.plans import widened, width_factor
-from plucky_ledger.core.cost.startup_cost import PlanEstimate
+from plucky_ledger.core.replay.startup_cost import PlanEstimate
 from plucky_ledger.usecases.analyses import Analyses
 from plucky_ledger.usecases.costs import CostsKept
 from plucky_ledger.usecases.elsewhere import WorkshopMemory

@@ -3,7 +3,6 @@
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.core.advice.advised import Advised, RuleCode
 from plucky_ledger.core.advice.finding import (
     Curve,
     Drawing,
@@ -15,7 +14,8 @@ from plucky_ledger.core.advice.finding import (
     Tally,
 )
 from plucky_ledger.core.advice.rules import FULL_MEMORY, ROOM_PER_MEMORY, WAITS_FOR_MEMORY
-from plucky_ledger.core.trouble import Fact
+from plucky_ledger.core.job.advised import Advised, RuleCode
+from plucky_ledger.core.values.reasons import Fact
 from plucky_ledger.pages.why import WhyAnswer, WhyPage
 from plucky_ledger.wording.figures import (
     memory_size,

@@ -3,8 +3,8 @@
 from dataclasses import dataclass
 
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.cost.startup_cost import StartupCost
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.replay.startup_cost import StartupCost
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.basis import LineBasis
 from plucky_ledger.pages.lanes_table import LaneFigures
 from plucky_ledger.pages.load import LoadPage

@@ -4,11 +4,12 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from plucky_ledger.core.book.balance import Balance
-from plucky_ledger.core.book.job import Change, Posting, PostingState
 from plucky_ledger.core.book.next_step import Step
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.job.postings import Posting, PostingState
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import BookPage, BookRow, BootCounts
 from plucky_ledger.wording.figures import between, day, plain, units, with_unit
 from plucky_ledger.wording.intervals import interval

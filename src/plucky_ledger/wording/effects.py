@@ -1,8 +1,8 @@
 """Which change did it, in words."""
 
 from plucky_ledger.core.book.effects import Effect
-from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.effects import EffectsPage
 from plucky_ledger.wording.book import change_in_words
 from plucky_ledger.wording.figures import between, plain, signed

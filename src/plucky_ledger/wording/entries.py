@@ -5,13 +5,13 @@ from dataclasses import dataclass
 from enum import StrEnum
 from statistics import median
 
-from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.cost.grade import GradeThresholds
-from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.reasons import ReasonCode
+from plucky_ledger.core.replay.grades import GradeThresholds
+from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.pages.entries import (
     DecidedChoice,
     EntriesPage,

@@ -1,6 +1,6 @@
 """What a PC has, in words."""
 
-from plucky_ledger.core.book.job import Card
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.wording.figures import length_of_time, memory_size, size
 from plucky_ledger.wording.language import say, say_n

@@ -4,8 +4,8 @@ from datetime import UTC, datetime
 from decimal import Decimal
 
 from plucky_ledger.core.book.balance import in_unit
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import current_locale, say, say_n
 
 MINUS = "−"

@@ -1,7 +1,7 @@
 """How sure a figure is, in words."""
 
 from plucky_ledger.core.book.verdict import Shift, as_gain
-from plucky_ledger.core.cost.estimate import Estimate
+from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.wording.figures import between, plain, tenths
 from plucky_ledger.wording.language import say
 

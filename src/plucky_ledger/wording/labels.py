@@ -3,20 +3,21 @@
 from collections.abc import Mapping
 from enum import StrEnum
 
-from plucky_ledger.core.book.fairness import Side
-from plucky_ledger.core.book.job import ChangeKind, PostingState
+from plucky_ledger.core.book.comparability import Side
 from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.core.boots.boot import How, PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import StageKind
-from plucky_ledger.core.cost.grade import Grade
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.hints import HintKind, Source
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure, Unit
+from plucky_ledger.core.job.changes import ChangeKind
+from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import DriveKind
+from plucky_ledger.core.replay.grades import Grade
+from plucky_ledger.core.values.measures import Measure, Unit
 from plucky_ledger.wording.language import N_, say
 
 DECISION_KEYS: Mapping[Decision, str] = {

@@ -2,7 +2,7 @@
 
 from math import isnan
 
-from plucky_ledger.core.book.fairness import boot_concerns
+from plucky_ledger.core.book.comparability import boot_concerns
 from plucky_ledger.core.boots.boot import Boot, How, StartKind
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import WAITS, Stage, StageKind

@@ -11,7 +11,7 @@ from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
 
-from plucky_ledger.core.trouble import Fact
+from plucky_ledger.core.values.reasons import Fact
 
 DOMAIN = "plucky_ledger"
 CATALOGUES = Path(__file__).parent / "locale"

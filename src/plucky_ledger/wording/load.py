@@ -4,8 +4,8 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
+from plucky_ledger.core.boots.attribution import OwnerKind
 from plucky_ledger.core.boots.boot import How
-from plucky_ledger.core.cost.attribution import OwnerKind
 from plucky_ledger.pages.load import Amounts, By, LoadPage, LoadRow, Span
 from plucky_ledger.wording.entries import processes_n
 from plucky_ledger.wording.figures import number, percent, seconds, size

@@ -3,12 +3,11 @@
 from collections.abc import Callable, Iterable, Mapping
 from datetime import datetime
 
-from plucky_ledger.core.book.fairness import Side
+from plucky_ledger.core.book.comparability import Side
 from plucky_ledger.core.boots.boot import How, PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.entries.hints import Source
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.trouble import Fact
+from plucky_ledger.core.values.reasons import Fact, Reason, ReasonCode
 from plucky_ledger.wording.figures import (
     day_and_time,
     memory_size,

@@ -4,8 +4,8 @@ from collections.abc import Sequence
 
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.usecases.arming import ArmedState
 from plucky_ledger.usecases.past_boots import ReadBack

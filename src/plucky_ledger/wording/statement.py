@@ -2,8 +2,9 @@
 
 from datetime import datetime
 
-from plucky_ledger.core.book.job import Change, PostingState
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.job.postings import PostingState
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.exchange.statement import DoneLine, FigureLine, Statement
 from plucky_ledger.pages.book import BookRow
 from plucky_ledger.pages.statement import StatementPage

@@ -4,8 +4,8 @@ from collections.abc import Callable, Mapping
 
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.entries.decisions import Decision
-from plucky_ledger.core.steps import Step, StepCode
-from plucky_ledger.core.trouble import Fact
+from plucky_ledger.core.values.reasons import Fact
+from plucky_ledger.core.values.steps import Step, StepCode
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.safe import shown

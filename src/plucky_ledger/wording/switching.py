@@ -2,8 +2,9 @@
 
 from collections.abc import Sequence
 
-from plucky_ledger.core.book.job import Card, Change
 from plucky_ledger.core.entries.switching import PutBack, Switchable, Switched
+from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.usecases.switching import Made, Planned
 from plucky_ledger.wording.book import change_in_words

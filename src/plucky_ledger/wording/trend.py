@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 from datetime import datetime
 
-from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.history import PackageAction, PackageEvent
-from plucky_ledger.core.trend.steps import FEWEST
+from plucky_ledger.core.trend.changepoints import FEWEST
 from plucky_ledger.core.trend.trend import Beside, DatedStep, Point, Trend
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.wording.book import particulars
 from plucky_ledger.wording.figures import day, number, size, whole_day, with_unit
 from plucky_ledger.wording.labels import label

@@ -4,8 +4,9 @@ from collections.abc import Callable, Mapping
 
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.trouble import Fact, Trouble, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Fact
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.wording.figures import number, size
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import N_, say, say_n

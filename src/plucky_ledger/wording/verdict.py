@@ -3,11 +3,11 @@
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.core.book.fairness import Alike, Side
+from plucky_ledger.core.book.comparability import Alike, Side
 from plucky_ledger.core.book.next_step import Step
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.boots.boot import How
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.verdict import Compared, RoundName, VerdictPage, VerdictRow
 from plucky_ledger.wording.book import particulars
 from plucky_ledger.wording.figures import between, percent, plain, signed, with_unit

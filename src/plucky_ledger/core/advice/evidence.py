@@ -8,20 +8,20 @@ from statistics import median
 import numpy as np
 
 from plucky_ledger.core.advice.finding import Curve
-from plucky_ledger.core.analysis import Analysis
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import human_wait
 from plucky_ledger.core.boots.programs import value_at
 from plucky_ledger.core.boots.samples import Floats, cut_off, grown_by, rates
+from plucky_ledger.core.boots.stock import BeyondStock
 from plucky_ledger.core.boots.waits import Waits, waits_between
-from plucky_ledger.core.cost.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.measures import Measure
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.history import PowerLog
-from plucky_ledger.core.pc.stock import BeyondStock
+from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
+from plucky_ledger.core.values.measures import Measure
 
 CURVE_POINTS = 90
 AFTER_SETTLED = 1.1

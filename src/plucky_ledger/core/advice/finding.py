@@ -4,11 +4,11 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-from plucky_ledger.core.advice.advised import Advised, RuleCode
-from plucky_ledger.core.book.job import Change
-from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.trouble import Fact
+from plucky_ledger.core.job.advised import Advised, RuleCode
+from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.reasons import Fact
 
 
 class Sureness(StrEnum):

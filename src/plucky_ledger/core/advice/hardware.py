@@ -4,7 +4,6 @@ from collections.abc import Iterator
 from statistics import median
 
 from plucky_ledger.core.advice import rules
-from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.evidence import (
     Busy,
     Evidence,
@@ -16,14 +15,15 @@ from plucky_ledger.core.advice.evidence import (
 )
 from plucky_ledger.core.advice.finding import Finding, Gauge, Sureness, Tally
 from plucky_ledger.core.advice.rules import RULES
-from plucky_ledger.core.book.job import Change, ChangeKind
 from plucky_ledger.core.boots.boot import PowerSource
-from plucky_ledger.core.cost.grade import Grade, GradeThresholds, grade_of
-from plucky_ledger.core.cost.startup_cost import PlanEstimate
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.job.advised import RuleCode
+from plucky_ledger.core.job.changes import Change, ChangeKind
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.facts import DriveKind
-from plucky_ledger.core.trouble import Fact
+from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
+from plucky_ledger.core.replay.startup_cost import PlanEstimate
+from plucky_ledger.core.values.reasons import Fact
 
 NAMED = 3
 """Programs that are named in one sentence."""

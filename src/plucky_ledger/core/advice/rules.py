@@ -6,8 +6,8 @@ Sources and counter-cases are in manual/methods.md, one paragraph a rule.
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.finding import Effort
+from plucky_ledger.core.job.advised import RuleCode
 
 DAY_SECONDS = 86_400.0
 LEAST_SECONDS = 2.0

@@ -4,17 +4,17 @@ from collections.abc import Iterator, Mapping, Sequence
 from statistics import median
 
 from plucky_ledger.core.advice import rules
-from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.evidence import Evidence
 from plucky_ledger.core.advice.finding import Finding, Stretch, Sureness, Tally
 from plucky_ledger.core.advice.rules import RULES
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.stages import StageKind
 from plucky_ledger.core.boots.timeline import Activity
-from plucky_ledger.core.cost.attribution import Owner, OwnerKind
-from plucky_ledger.core.cost.estimate import Estimate
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.job.advised import RuleCode
+from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.values.estimates import Estimate
 
 NAMED = 3
 """Entries that are named in one sentence."""

@@ -7,16 +7,16 @@ from itertools import pairwise
 from statistics import median
 
 from plucky_ledger.core.advice import rules
-from plucky_ledger.core.advice.advised import RuleCode
 from plucky_ledger.core.advice.evidence import Evidence, held_by_program
 from plucky_ledger.core.advice.finding import Finding, Gauge, Sureness, Tally
 from plucky_ledger.core.advice.rules import DAY_SECONDS, RULES
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.job import Change, ChangeKind
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import How, StartKind
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.advised import RuleCode
+from plucky_ledger.core.job.changes import Change, ChangeKind
 from plucky_ledger.core.pc.condition import FileSystem
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.values.measures import Measure
 
 SAME_START_SECONDS = 120.0
 """The log and the recorder tell the same start a little apart."""

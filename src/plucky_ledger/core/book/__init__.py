@@ -1,1 +1,1 @@
-"""The book: jobs, postings, balances, verdicts, and what makes a comparison fair."""
+"""The book: balances, states held against each other, verdicts, effects, plans, the next step."""

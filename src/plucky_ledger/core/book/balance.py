@@ -2,10 +2,9 @@
 
 from collections.abc import Sequence
 from dataclasses import dataclass
-from itertools import combinations_with_replacement
-from statistics import median
 
-from plucky_ledger.core.measures import Measure, Reading
+from plucky_ledger.core.statistics.pseudo_median import pseudo_median
+from plucky_ledger.core.values.measures import Measure, Reading
 
 
 @dataclass(frozen=True)
@@ -34,15 +33,6 @@ def in_unit(units: int, measure: Measure) -> float:
 def in_book_units(value: float, measure: Measure) -> int:
     """A figure in the measure's unit as whole book units."""
     return round(value * float(10**measure.terms.decimals))
-
-
-def pseudo_median(values: Sequence[float]) -> float:
-    """Median of all pairwise means, each value paired with itself too (Hodges and Lehmann, 1963).
-
-    Nearly as exact as the mean for well-behaved boots, and a single boot that went wrong among
-    four or more moves it little.
-    """
-    return median((a + b) / 2 for a, b in combinations_with_replacement(values, 2))
 
 
 def balance_of(measure: Measure, readings: Sequence[Reading]) -> Balance | None:

@@ -10,12 +10,13 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from plucky_ledger.core.book.balance import Balance, balance_of
-from plucky_ledger.core.book.job import Job, Posting, PostingState, readings_in, state_of
-from plucky_ledger.core.book.pc_states import PcStates, states_of
 from plucky_ledger.core.book.states_compared import compare_states
 from plucky_ledger.core.book.verdict import Shift
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Job, readings_in, state_of
+from plucky_ledger.core.job.pc_states import PcStates, states_of
+from plucky_ledger.core.job.postings import Posting, PostingState
+from plucky_ledger.core.values.measures import Measure
 
 
 @dataclass(frozen=True)

@@ -14,15 +14,16 @@ from itertools import combinations, product
 import numpy as np
 from numpy.typing import NDArray
 
-from plucky_ledger.core.book.comparison import IN_TURNS, SHOWN_AT, Scale
-from plucky_ledger.core.book.controls import IN_MACHINE_TIME, speed_of, usable
-from plucky_ledger.core.book.job import Job, State
-from plucky_ledger.core.book.mixture import fit
-from plucky_ledger.core.book.pc_states import Factor, PcStates, factors_of, states_of
 from plucky_ledger.core.book.states_compared import exponent_within, having
-from plucky_ledger.core.book.student import student_t
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Job, State
+from plucky_ledger.core.job.pc_states import Factor, PcStates, factors_of, states_of
+from plucky_ledger.core.statistics.comparison import IN_TURNS, SHOWN_AT, Scale
+from plucky_ledger.core.statistics.controls import IN_MACHINE_TIME, speed_of, usable
+from plucky_ledger.core.statistics.mixture import fit
+from plucky_ledger.core.statistics.student import student_t
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
 
 Matrix = NDArray[np.float64]
 BOOTS_FOR_WEIGHTS = 4
@@ -53,6 +54,13 @@ class Effect:
     boots_without: int
     tangled: tuple[int, ...]
     """Places of changes that it cannot be told apart from."""
+
+    @property
+    def estimate(self) -> Estimate | None:
+        """The effect with its interval; None where there is none."""
+        if self.value is None or self.low is None or self.high is None:
+            return None
+        return Estimate(self.value, self.low, self.high)
 
 
 @dataclass(frozen=True)

@@ -4,12 +4,12 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.job import Job, restart_due
-from plucky_ledger.core.book.noticed import drift_of, outside_of
-from plucky_ledger.core.book.pc_states import states_of
 from plucky_ledger.core.book.turns import next_turn, turns_for, turns_left
 from plucky_ledger.core.boots.boot import starts_in
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Job, restart_due
+from plucky_ledger.core.job.noticed import drift_of, outside_of
+from plucky_ledger.core.job.pc_states import states_of
+from plucky_ledger.core.values.measures import Measure
 
 ENOUGH_BOOTS = 3
 """Boots a round should have before it is compared."""

@@ -11,10 +11,10 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.job import Job
-from plucky_ledger.core.cost.estimate import Estimate
-from plucky_ledger.core.cost.startup_cost import PlanEstimate
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.replay.startup_cost import PlanEstimate
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
 
 PRIOR_PLANS = 8
 NARROWEST, WIDEST = 0.5, 3.0

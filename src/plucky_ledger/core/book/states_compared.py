@@ -3,8 +3,12 @@
 import math
 from collections.abc import Sequence
 
-from plucky_ledger.core.book.comparison import Point, estimate
-from plucky_ledger.core.book.controls import (
+from plucky_ledger.core.book.verdict import Shift, judged
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.pc_states import PcStates
+from plucky_ledger.core.statistics.comparison import Point, estimate
+from plucky_ledger.core.statistics.controls import (
     IN_MACHINE_TIME,
     Exponent,
     drift_between,
@@ -12,12 +16,8 @@ from plucky_ledger.core.book.controls import (
     speed_of,
     usable,
 )
-from plucky_ledger.core.book.job import Job
-from plucky_ledger.core.book.mixture import fit
-from plucky_ledger.core.book.pc_states import PcStates
-from plucky_ledger.core.book.verdict import Shift, judged
-from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.statistics.mixture import fit
+from plucky_ledger.core.values.measures import Measure
 
 
 def having(boots: Sequence[Boot], measure: Measure) -> list[Boot]:

@@ -3,10 +3,11 @@
 from dataclasses import replace
 
 from plucky_ledger.core.book.book import keep_book
-from plucky_ledger.core.book.job import Change, Job, State, Turns, undoing
-from plucky_ledger.core.book.pc_states import PcStates, factors_of, states_of
 from plucky_ledger.core.boots.boot import Boot, starts_in
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.changes import Change, undoing
+from plucky_ledger.core.job.job import Job, State, Turns
+from plucky_ledger.core.job.pc_states import PcStates, factors_of, states_of
+from plucky_ledger.core.values.measures import Measure
 
 PAIRS = 2
 """How many more boots each state gets when turns begin."""

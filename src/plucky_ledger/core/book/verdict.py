@@ -6,14 +6,13 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from plucky_ledger.core.book.balance import Balance, balance_of
-from plucky_ledger.core.book.comparison import Estimated, Point, estimate
-from plucky_ledger.core.book.controls import Drift
-from plucky_ledger.core.book.foresight import more_boots
-from plucky_ledger.core.book.ranks import surely_below
-from plucky_ledger.core.book.student import outside, student_t
-from plucky_ledger.core.measures import Measure, Reading, noticeable_band
-from plucky_ledger.core.reasons import Reason, ReasonCode
-from plucky_ledger.core.trouble import Fact
+from plucky_ledger.core.statistics.comparison import Estimated, Point, estimate
+from plucky_ledger.core.statistics.controls import Drift
+from plucky_ledger.core.statistics.ranks import surely_below
+from plucky_ledger.core.statistics.sample_size import more_boots
+from plucky_ledger.core.statistics.student import outside, student_t
+from plucky_ledger.core.values.measures import Measure, Reading, noticeable_band
+from plucky_ledger.core.values.reasons import Fact, Reason, ReasonCode
 
 STAMP_LEVEL = 0.008
 """Two-sided. So strict that whoever looks after every boot, from the third a side on, is told

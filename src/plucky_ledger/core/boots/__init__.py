@@ -1,1 +1,1 @@
-"""Boots: marks, samples, program runs, what happened over time, and the figures made of it."""
+"""Boots: marks, samples, program runs, what happened over time, and the accounting of one boot."""

@@ -5,8 +5,8 @@ from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.boots.marks import Marks
-from plucky_ledger.core.measures import Readings
-from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.values.measures import Readings
+from plucky_ledger.core.values.reasons import Reason
 
 
 class How(StrEnum):

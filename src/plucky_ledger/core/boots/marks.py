@@ -4,7 +4,7 @@ from collections.abc import Iterator, Mapping
 from enum import StrEnum
 from itertools import pairwise
 
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 
 class Mark(StrEnum):

@@ -7,7 +7,7 @@ import numpy as np
 from plucky_ledger.core.boots.marks import Mark, Marks, machine_seconds
 from plucky_ledger.core.boots.samples import Samples, grown_by, rates
 from plucky_ledger.core.boots.settle import DEFAULT_LEVELS, CalmLevels, Settled, find_settled
-from plucky_ledger.core.measures import Measure, Reading, Readings
+from plucky_ledger.core.values.measures import Measure, Reading, Readings
 
 MEGABYTE = 1e6
 REST_SECONDS = 10.0

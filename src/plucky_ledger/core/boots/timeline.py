@@ -8,7 +8,7 @@ from plucky_ledger.core.boots.stages import Stage
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.history import PackageEvent, PowerLog
-from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.values.reasons import Reason
 
 
 @dataclass(frozen=True)

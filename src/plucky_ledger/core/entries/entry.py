@@ -3,7 +3,7 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
-from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.values.reasons import Reason
 
 
 class EntryKind(StrEnum):

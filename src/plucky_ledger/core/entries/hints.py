@@ -7,7 +7,7 @@ from enum import StrEnum
 
 from plucky_ledger.core.entries.commands import CommandLine, unwrapped
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 
 class HintKind(StrEnum):

@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.values.reasons import Reason
 
 LATER_TIMER = "plucky-ledger-later-"
 """How names of timers begin that start an entry later."""

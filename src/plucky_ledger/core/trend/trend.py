@@ -5,12 +5,13 @@ from dataclasses import dataclass, field
 from datetime import datetime, timedelta
 from enum import StrEnum
 
-from plucky_ledger.core.book.job import Job, Posting
 from plucky_ledger.core.boots.boot import Boot, counted
-from plucky_ledger.core.measures import Measure
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.history import PackageEvent
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trend.steps import FEWEST, steps_in
+from plucky_ledger.core.trend.changepoints import FEWEST, steps_in
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason
 
 MEGABYTE = 1e6
 DAYS_BEFORE = timedelta(days=3)

@@ -36,7 +36,7 @@ class InventoryRow(Base):
     number: Mapped[int] = mapped_column(primary_key=True)
     job: Mapped[int] = mapped_column(ForeignKey(JobRow.number), unique=True)
     inventory: Mapped[str]
-    """JSON of core.book.noticed.Inventory."""
+    """JSON of core.job.noticed.Inventory."""
 
 
 class AsideRow(Base):

@@ -21,9 +21,9 @@ class JobRow(Base):
     pc: Mapped[str]
     """JSON of core.pc.which.WhichPc."""
     turns: Mapped[str] = mapped_column(default="")
-    """JSON of core.book.job.Turns; empty for none."""
+    """JSON of core.job.job.Turns; empty for none."""
     advised: Mapped[str] = mapped_column(default="[]")
-    """JSON of what is on the statement: core.advice.advised.Advised."""
+    """JSON of what is on the statement: core.job.advised.Advised."""
     inspected: Mapped[str] = mapped_column(default="")
     """JSON of what the administrator was told, core.pc.condition.Inspected; empty for nothing."""
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
@@ -39,12 +39,12 @@ class PostingRow(Base):
     posted_at: Mapped[str | None]
     strikes_out: Mapped[int | None]
     changes: Mapped[str]
-    """JSON of a list of core.book.job.Change."""
+    """JSON of a list of core.job.job.Change."""
     posted_in_boot: Mapped[str]
     """Boot id of the PC when it was posted; empty where it was on another PC."""
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
     expected: Mapped[str] = mapped_column(default="{}")
-    """JSON: measure → core.cost.estimate.Estimate."""
+    """JSON: measure → core.values.estimates.Estimate."""
     opens_visit: Mapped[bool] = mapped_column(default=False)
     """The PC came in again with it."""
 
@@ -63,7 +63,7 @@ class BootRow(Base):
     marks: Mapped[str]
     """JSON: mark name → seconds."""
     readings: Mapped[str]
-    """JSON: measure → core.measures.Reading."""
+    """JSON: measure → core.values.measures.Reading."""
     context: Mapped[str]
     """JSON of core.boots.boot.Context."""
     set_aside: Mapped[str]

@@ -15,7 +15,7 @@ class StepRow(Base):
     __tablename__ = "steps"
     number: Mapped[int] = mapped_column(primary_key=True)
     code: Mapped[str]
-    """What it did: core.steps.StepCode."""
+    """What it did: core.values.steps.StepCode."""
     facts: Mapped[str]
     """JSON: the facts that go with the code."""
     job: Mapped[int | None] = mapped_column(index=True)

@@ -11,7 +11,7 @@ class ProfileRow(Base):
     __tablename__ = "profiles"
     number: Mapped[int] = mapped_column(primary_key=True)
     profile: Mapped[str]
-    """JSON of core.pc.stock.StockProfile."""
+    """JSON of core.boots.stock.StockProfile."""
 
 
 class SettingRow(Base):

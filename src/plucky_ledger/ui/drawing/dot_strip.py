@@ -3,7 +3,7 @@
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from plucky_ledger.core.axes import Axis, Span
+from plucky_ledger.core.values.axes import Axis, Span
 from plucky_ledger.pages.book import Dot
 from plucky_ledger.ui.drawing import STROKE
 

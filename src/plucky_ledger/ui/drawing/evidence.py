@@ -5,7 +5,7 @@ from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
 
 from plucky_ledger.core.advice.finding import Curve, Drawing, Gauge, Stretch, Tally
-from plucky_ledger.core.axes import Axis
+from plucky_ledger.core.values.axes import Axis
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.advice import drawing_in_words
 

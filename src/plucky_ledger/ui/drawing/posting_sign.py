@@ -3,7 +3,7 @@
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QColor, QPainter, QPen
 
-from plucky_ledger.core.book.job import PostingState
+from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.ui.drawing import STROKE
 
 

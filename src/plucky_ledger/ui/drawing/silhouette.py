@@ -13,7 +13,7 @@ from PySide6.QtCore import QPointF, Qt
 from PySide6.QtGui import QBrush, QPainter, QPainterPath, QPen, QPolygonF, QTransform
 
 from plucky_ledger.core.boots.samples import Floats
-from plucky_ledger.core.cost.voices import Voice
+from plucky_ledger.core.replay.voices import Voice
 from plucky_ledger.pages.curves import Strip
 from plucky_ledger.ui.theme import Ink
 

@@ -4,8 +4,8 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
 
-from plucky_ledger.core.axes import Axis, Span
 from plucky_ledger.core.trend.trend import Trend
+from plucky_ledger.core.values.axes import Axis, Span
 from plucky_ledger.pages.trend import beside_spans, frame_of
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import day, plain

@@ -17,11 +17,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.core.book.entry_states import DECISION_OF, pencilled_states
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
+from plucky_ledger.core.job.entry_states import DECISION_OF, pencilled_states
 from plucky_ledger.pages.entries import (
     DecidedChoice,
     EntriesPage,

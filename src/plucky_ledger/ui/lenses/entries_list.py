@@ -7,7 +7,7 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from plucky_ledger.core.cost.grade import Grade
+from plucky_ledger.core.replay.grades import Grade
 from plucky_ledger.pages.entries import EntryRow
 from plucky_ledger.ui.drawing.grade_discs import draw_discs
 from plucky_ledger.ui.drawing.stamp import draw_stamp

@@ -14,12 +14,12 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.core.analysis import Analysis
-from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.cost.preview import Preview
-from plucky_ledger.core.cost.voices import Voices, voices_of
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.replay.preview import Preview
+from plucky_ledger.core.replay.voices import Voices, voices_of
 from plucky_ledger.pages.lane_order import LaneOrder, folded, ordered, parts_of_system
 from plucky_ledger.pages.lanes import NO_FACTS, LaneFacts, LanesPage, lane_facts, lanes_page
 from plucky_ledger.pages.lanes_table import figures_of

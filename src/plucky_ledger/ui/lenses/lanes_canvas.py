@@ -16,7 +16,7 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QAbstractScrollArea
 
-from plucky_ledger.core.axes import within, zoomed
+from plucky_ledger.core.values.axes import within, zoomed
 from plucky_ledger.pages.curves import readings_at
 from plucky_ledger.pages.lanes import LanesPage
 from plucky_ledger.ui.lenses.lanes_layout import Drawn, Sheet, drawn

@@ -7,9 +7,9 @@ from PySide6.QtCore import QBuffer, QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath, QPen, QTransform
 from PySide6.QtSvg import QSvgGenerator
 
-from plucky_ledger.core.axes import Axis
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.cost.voices import Voice
+from plucky_ledger.core.replay.voices import Voice
+from plucky_ledger.core.values.axes import Axis
 from plucky_ledger.pages.curves import Strip, StripKind
 from plucky_ledger.pages.lanes import Lane, LanesPage
 from plucky_ledger.ui.drawing.silhouette import (

@@ -6,8 +6,8 @@ from collections.abc import Callable, Sequence
 from PySide6.QtCore import QPointF, QRectF, Qt
 from PySide6.QtGui import QBrush, QFontMetricsF, QPainter, QPainterPath, QPen
 
-from plucky_ledger.core.axes import Axis
 from plucky_ledger.core.boots.stages import WAITS, Stage
+from plucky_ledger.core.values.axes import Axis
 from plucky_ledger.pages.lanes import ChainLine, Flag, Lane
 from plucky_ledger.ui.drawing.silhouette import (
     Line,

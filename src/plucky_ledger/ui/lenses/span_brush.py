@@ -13,8 +13,8 @@ from PySide6.QtGui import (
 )
 from PySide6.QtWidgets import QWidget
 
-from plucky_ledger.core.axes import Axis
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.values.axes import Axis
 from plucky_ledger.ui.text import tip
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import between, number, seconds

@@ -15,11 +15,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.core.axes import Axis, Span
 from plucky_ledger.core.book.effects import Effect
-from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.cost.startup_cost import StartupCost
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.replay.startup_cost import StartupCost
+from plucky_ledger.core.values.axes import Axis, Span
 from plucky_ledger.pages.effects import EffectsPage, effects_page, replayed
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.text import Text, paragraph

@@ -16,8 +16,8 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.advice.finding import Finding
-from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.pages.why import WhyPage, why_page
 from plucky_ledger.ui.deciding import Deciding

@@ -5,11 +5,11 @@ from html import escape
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSpinBox
 
-from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.abilities import Abilities
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
-from plucky_ledger.core.reasons import Reason
-from plucky_ledger.core.trouble import Trouble, TroubleCode
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.panel import Panel

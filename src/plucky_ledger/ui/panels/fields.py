@@ -2,7 +2,7 @@
 
 from PySide6.QtWidgets import QLineEdit
 
-from plucky_ledger.core.trouble import Refused
+from plucky_ledger.core.values.trouble import Refused
 from plucky_ledger.wording.figures import number, read_number
 
 

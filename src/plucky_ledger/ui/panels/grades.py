@@ -2,7 +2,7 @@
 
 from PySide6.QtWidgets import QDoubleSpinBox
 
-from plucky_ledger.core.cost.grade import Grade, GradeThresholds
+from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel, form
 from plucky_ledger.usecases.grades import set_thresholds, thresholds

@@ -5,9 +5,9 @@ from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen, QTransform
 from PySide6.QtWidgets import QWidget
 
-from plucky_ledger.core.axes import Axis
 from plucky_ledger.core.boots.samples import Floats
-from plucky_ledger.core.cost.voices import Voice
+from plucky_ledger.core.replay.voices import Voice
+from plucky_ledger.core.values.axes import Axis
 from plucky_ledger.pages.curves import Strip, StripKind
 from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.ui.drawing.silhouette import Line, Silhouette, draw_voice, fine_line

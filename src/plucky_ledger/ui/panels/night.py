@@ -4,7 +4,7 @@ from PySide6.QtCore import QTime
 from PySide6.QtWidgets import QCheckBox, QHBoxLayout, QSpinBox, QTimeEdit
 
 from plucky_ledger.core.pc.arming import MOST_BOOTS
-from plucky_ledger.core.reasons import Reason
+from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text

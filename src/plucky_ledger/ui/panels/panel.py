@@ -4,7 +4,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QKeySequence, QShortcut
 from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
 
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import title_font
 from plucky_ledger.wording.trouble import trouble_in_words

@@ -1,6 +1,6 @@
 """Putting back on a real PC: what will be undone there, and what is left to be undone by hand."""
 
-from plucky_ledger.core.book.job import Change
+from plucky_ledger.core.job.changes import Change
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.changes import ChangesPanel
 from plucky_ledger.usecases.putting_back import planned_put_back, put_back_on_pc, write_back

@@ -5,9 +5,9 @@ from pathlib import Path
 from PySide6.QtCore import QTimer, Signal
 from PySide6.QtWidgets import QHBoxLayout, QProgressBar, QSpinBox, QWidget
 
-from plucky_ledger.core.book.job import Job
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.abilities import RecordHow
-from plucky_ledger.core.trouble import Trouble
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand

@@ -3,7 +3,7 @@
 from PySide6.QtWidgets import QLineEdit
 
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.usecases.boots import set_boot_aside

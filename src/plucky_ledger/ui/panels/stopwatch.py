@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSizePolicy, QVBoxLayout
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import PERSON_MARKS, Mark
 from plucky_ledger.core.boots.stopwatch import REACTION_SECONDS, Stopwatch
-from plucky_ledger.core.trouble import Refused
+from plucky_ledger.core.values.trouble import Refused
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form

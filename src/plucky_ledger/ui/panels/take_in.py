@@ -12,10 +12,10 @@ from PySide6.QtWidgets import (
     QPushButton,
 )
 
-from plucky_ledger.core.book.job import Card, Job
+from plucky_ledger.core.job.job import Card, Job
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form

@@ -2,8 +2,8 @@
 
 from PySide6.QtWidgets import QPlainTextEdit
 
-from plucky_ledger.core.book.job import Job
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.usecases.typed_entries import type_entries, typed_entries

@@ -1,7 +1,7 @@
 """Figures read off a PC's own screen."""
 
-from plucky_ledger.core.measures import Measure
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form

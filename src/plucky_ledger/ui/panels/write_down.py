@@ -9,10 +9,10 @@ from PySide6.QtWidgets import (
     QPushButton,
 )
 
-from plucky_ledger.core.book.entry_states import pencilled_states
-from plucky_ledger.core.book.job import HAVE_A_VALUE, Change, ChangeKind
+from plucky_ledger.core.job.changes import HAVE_A_VALUE, Change, ChangeKind
+from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.pc.which import PcKind
-from plucky_ledger.core.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text

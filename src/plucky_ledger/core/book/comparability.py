@@ -1,0 +1,146 @@
+"""What makes a comparison of two rounds unfair."""
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import TypeVar
+
+from plucky_ledger.core.boots.boot import Boot, PowerSource, StartKind, counted
+from plucky_ledger.core.statistics.controls import drift_between, odd_boots
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+
+T = TypeVar("T")
+
+
+class Side(StrEnum):
+    """Which of the two rounds."""
+
+    BEFORE = "before"
+    AFTER = "after"
+
+
+def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason, ...]:
+    """What differs between the two rounds besides the changes; empty when nothing is known to."""
+    sides = counted(before), counted(after)
+    reasons = []
+    for code, of in _CIRCUMSTANCES:
+        known = [{of(boot) for boot in side} - {""} for side in sides]
+        if known[0] and known[1] and known[0] != known[1]:
+            reasons.append(Reason.of(code, before=_list(known[0]), after=_list(known[1])))
+    if (drift := drift_between(*sides)) is not None:
+        reasons.append(
+            Reason.of(ReasonCode.MACHINE_DRIFTED, ratio=drift.ratio, control=drift.control)
+        )
+    for boots, side in zip(sides, Side, strict=True):
+        reasons += [
+            Reason.of(
+                ReasonCode.ODD_CONTROL,
+                side=side,
+                boot=place + 1,
+                ratio=odd.ratio,
+                control=odd.control,
+            )
+            for place, odd in odd_boots(boots).items()
+        ]
+        busy = _busy(boots, side)
+        if busy is not None:
+            reasons.append(busy)
+    return tuple(reasons)
+
+
+def boot_concerns(boot: Boot, others: tuple[Boot, ...]) -> tuple[Reason, ...]:
+    """Why one boot should not be compared with ``others``; empty when nothing speaks against it."""
+    context = boot.context
+    checks = (
+        (boot.cut_short, ReasonCode.CUT_SHORT),
+        (context.updates_running, ReasonCode.UPDATES_RUNNING),
+        (context.disk_checked, ReasonCode.DISK_CHECKED),
+        (context.suspended_seconds > 1, ReasonCode.SLEPT_MEANWHILE),
+        (context.start_kind is StartKind.RESUME, ReasonCode.RESUMED),
+    )
+    reasons = [Reason(code) for holds, code in checks if holds]
+    for code, of in _CIRCUMSTANCES:
+        usual = {of(other) for other in counted(others) if other is not boot} - {""}
+        if of(boot) and usual and of(boot) not in usual:
+            reasons.append(Reason(code))
+    return tuple(reasons)
+
+
+def _start_kind(boot: Boot) -> str:
+    kind = boot.context.start_kind
+    return "" if kind is StartKind.UNKNOWN else kind
+
+
+def _power_source(boot: Boot) -> str:
+    source = boot.context.power_source
+    return "" if source is PowerSource.UNKNOWN else source
+
+
+_CIRCUMSTANCES: tuple[tuple[ReasonCode, Callable[[Boot], str]], ...] = (
+    (ReasonCode.KERNEL_DIFFERS, lambda boot: boot.context.kernel),
+    (ReasonCode.START_DIFFERS, _start_kind),
+    (ReasonCode.POWER_DIFFERS, _power_source),
+    (ReasonCode.USER_DIFFERS, lambda boot: boot.context.user),
+    (ReasonCode.HARDWARE_DIFFERS, lambda boot: boot.context.hardware),
+    (ReasonCode.HOW_DIFFERS, lambda boot: boot.how),
+)
+"""What should be alike; the values of codes are codes, parted by a bar where there are several."""
+
+
+def _list(values: set[str]) -> str:
+    return "|".join(sorted(values))
+
+
+def _busy(boots: tuple[Boot, ...], side: Side) -> Reason | None:
+    """Boots of a round in which something else went on; they should be set aside."""
+    updating = sum(boot.context.updates_running for boot in boots)
+    checked = sum(boot.context.disk_checked for boot in boots)
+    slept = sum(boot.context.suspended_seconds > 1 for boot in boots)
+    if not (updating or checked or slept):
+        return None
+    return Reason.of(
+        ReasonCode.BUSY_BOOTS,
+        side=side, boots=len(boots), updating=updating, slept=slept, checked=checked,
+    )  # fmt: skip
+
+
+def set_aside_remarks(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason, ...]:
+    """One remark per boot that was left out, with its reason."""
+    return tuple(
+        Reason.of(ReasonCode.BOOT_SET_ASIDE, side=side, why=boot.set_aside)
+        for boots, side in zip((before, after), Side, strict=True)
+        for boot in boots
+        if not boot.counts
+    )
+
+
+@dataclass(frozen=True)
+class Alike:
+    """What is known to be the same on both sides; None where it is not, or nobody knows."""
+
+    kernel: bool = False
+    start_kind: StartKind | None = None
+    power_source: PowerSource | None = None
+    how: str | None = None
+
+
+def alike(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> Alike:
+    """What is known to be the same in all boots of both rounds."""
+    boots = (*counted(before), *counted(after))
+    if not boots:
+        return Alike()
+    first = boots[0].context
+    kinds = {boot.context.start_kind for boot in boots}
+    sources = {boot.context.power_source for boot in boots}
+    ways = {boot.how for boot in boots}
+    return Alike(
+        kernel=bool(first.kernel) and len({boot.context.kernel for boot in boots}) == 1,
+        start_kind=_only(kinds, StartKind.UNKNOWN),
+        power_source=_only(sources, PowerSource.UNKNOWN),
+        how=next(iter(ways)) if len(ways) == 1 else None,
+    )
+
+
+def _only(values: set[T], unknown: T) -> T | None:
+    """The one value there is; None when there are several or it is not known."""
+    return next(iter(values)) if len(values) == 1 and unknown not in values else None

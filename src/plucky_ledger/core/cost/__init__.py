@@ -1,1 +1,0 @@
-"""Whose work it was, and what an entry costs: attribution, contention, workload, replay, cost."""

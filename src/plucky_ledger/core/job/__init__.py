@@ -1,0 +1,1 @@
+"""A job: changes, postings, rounds; states of the PC and of entries; what was noticed, advised."""

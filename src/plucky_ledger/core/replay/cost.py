@@ -1,0 +1,338 @@
+"""Startup cost: how much earlier the PC would settle without an entry, and what else it takes.
+
+Every boot of a round is replayed without the entry; over the boots this gives an estimate and its
+interval. A plan is the same replay with all pencilled changes at once, because effects overlap.
+"""
+
+import math
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import replace
+
+import numpy as np
+
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.boots.attribution import Owner, OwnerKind
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.boots.boot_use import typical_use, use_in
+from plucky_ledger.core.boots.marks import human_wait
+from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.boots.usage import NOTHING, OwnerUse
+from plucky_ledger.core.replay.contention import disk_costs
+from plucky_ledger.core.replay.preview import Preview, PreviewedBoot
+from plucky_ledger.core.replay.replay import Replay
+from plucky_ledger.core.replay.replayed import Replayed, Tempo, tempo_of
+from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost, not_watched
+from plucky_ledger.core.replay.workload import Workload, workload_of
+from plucky_ledger.core.statistics.pseudo_median import pseudo_median
+from plucky_ledger.core.statistics.student import student_t
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+
+LONGEST_AFTER_SECONDS = 60.0
+"""How long after settled a boot is of interest to a replay."""
+MODEL_SHARE = 0.35
+"""Error of the replay itself relative to what it finds, from the study in benchmarks."""
+MODEL_SECONDS = 0.35
+"""Error of the replay itself that is always there."""
+PLAN_SHARE = 0.20
+"""The same for a plan: errors of several entries partly cancel out."""
+PLAN_SECONDS = 1.2
+HARDWARE_SHARE = 0.25
+"""The same for other hardware, from the study in benchmarks."""
+HARDWARE_SECONDS = 1.2
+NORMAL_95 = 1.96
+BOOTS_TO_COME = 3
+"""A plan is held against so many boots at least."""
+
+
+class RoundReplay:
+    """The recorded boots of a round, ready to be replayed without some of their entries.
+
+    Building it takes a moment; asking for one plan is quick. Boots that do not count or were not
+    recorded are left out. ``why_not`` says why settled can be told of none; each boot gives what it
+    has, so that one that never settled still tells of system up, and of who used what.
+    """
+
+    def __init__(self, boots: Sequence[Analysis]) -> None:
+        usable, self.why_not = _usable(boots)
+        costs = disk_costs([analysis.timeline for analysis in usable])
+        self._workloads: list[Workload] = []
+        self._uses: list[Mapping[Owner, OwnerUse]] = []
+        self._activities: list[Mapping[str, Activity]] = []
+        self._settled: list[float | None] = []
+        self._of: list[str] = []
+        """Which boots they are, by their names in every ledger."""
+        self._ups: list[float | None] = []
+        """System up of each boot as observed, in machine time; None where it came to none."""
+        ends = []
+        for analysis in usable:
+            settled = _settled_at(analysis.boot)
+            end = _last_of_interest(analysis) if settled is None else settled
+            workload = workload_of(analysis, costs, end + LONGEST_AFTER_SECONDS)
+            if workload is None:
+                continue
+            self._workloads.append(workload)
+            self._settled.append(settled)
+            self._of.append(analysis.boot.uuid)
+            up = analysis.boot.readings.get(Measure.SYSTEM_UP)
+            self._ups.append(up.value if up is not None else None)
+            self._uses.append(use_in(analysis, settled))
+            activities = analysis.timeline.activities
+            self._activities.append({activity.entry_id: activity for activity in activities})
+            ends.append(end)
+        self._ends = ends
+        self._replay = Replay(self._workloads, ends) if self._workloads else None
+        self._whole: list[Replayed] | None = None
+        self._tempos: list[Tempo] = []
+        self._previewed: dict[int, PreviewedBoot] = {}
+
+    @property
+    def boots(self) -> int:
+        """How many boots it rests on."""
+        return len(self._workloads)
+
+    @property
+    def entry_ids(self) -> frozenset[str]:
+        """Entries seen at work in any boot."""
+        return frozenset(
+            task.entry_id for workload in self._workloads for task in workload.tasks
+            if task.entry_id
+        )  # fmt: skip
+
+    @property
+    def carries_sign_in(self) -> frozenset[str]:
+        """Entries without which nobody could sign in: the replay knows nothing of such a PC."""
+        shown = {
+            workload.tasks[workload.sign_in_task].entry_id
+            for workload in self._workloads
+            if workload.sign_in_task is not None
+        }
+        return frozenset(shown).union(*(workload.asked_for for workload in self._workloads))
+
+    def _replayed(self, missing: Sequence[frozenset[str]]) -> list[list[Replayed]]:
+        assert self._replay is not None
+        if self._whole is None:
+            whole, *replayed = self._replay.without([frozenset(), *missing])
+            self._tempos = [
+                tempo_of(boot, settled and settled - workload.human_wait, up)
+                for boot, settled, up, workload in zip(
+                    whole, self._settled, self._ups, self._workloads, strict=True
+                )
+            ]
+            self._whole = self._in_tempo(whole)
+        else:
+            replayed = self._replay.without(missing) if missing else []
+        return [self._in_tempo(boots) for boots in replayed]
+
+    def _in_tempo(self, boots: Sequence[Replayed]) -> list[Replayed]:
+        """Replayed boots, each brought to the marks that were observed in it."""
+        return [boot.in_tempo(tempo) for boot, tempo in zip(boots, self._tempos, strict=True)]
+
+    def cost_of(self, entry_ids: Sequence[str]) -> list[StartupCost]:
+        """Startup cost of some entries."""
+        if self._replay is None:
+            return [
+                StartupCost(entry_id, None, None, NOTHING, (), 0, no_grade=self.why_not)
+                for entry_id in entry_ids
+            ]
+        seen = [entry_id for entry_id in entry_ids if entry_id in self.entry_ids]
+        carrying = self.carries_sign_in
+        ask = [entry_id for entry_id in seen if entry_id not in carrying]
+        costs = dict(
+            zip(ask, self._replayed([frozenset({entry_id}) for entry_id in ask]), strict=True)
+        )
+        return [self._cost(entry_id, costs.get(entry_id)) for entry_id in entry_ids]
+
+    def _cost(self, entry_id: str, replayed: Sequence[Replayed] | None) -> StartupCost:
+        owner = Owner(OwnerKind.ENTRY, entry_id)
+        uses = [use[owner] for use in self._uses if owner in use]
+        use = typical_use(uses) if uses else NOTHING
+        present = [entry_id in {t.entry_id for t in w.tasks} for w in self._workloads]
+        if replayed is None:
+            code = ReasonCode.NEVER_SEEN
+            if entry_id in self.carries_sign_in:
+                code = ReasonCode.CARRIES_SIGN_IN
+            reason = Reason(code)
+            held_up = self._held_up(entry_id)
+            return StartupCost(entry_id, None, None, use, (), sum(present), held_up, reason)
+        assert self._whole is not None
+        delays = tuple(
+            a.settled - b.settled for a, b in self._where_settled(replayed, present)
+        )  # fmt: skip
+        ups = [
+            a.system_up - b.system_up
+            for a, b, workload, there in zip(
+                self._whole, replayed, self._workloads, present, strict=True
+            )
+            if there and workload.system_up
+        ]
+        return StartupCost(
+            entry_id,
+            estimate(delays) if delays else None,
+            estimate(ups) if ups else None,
+            use,
+            delays,
+            sum(present),
+            self._held_up(entry_id),
+            None if delays else Reason(ReasonCode.NEVER_SETTLED),
+        )
+
+    def _held_up(self, entry_id: str) -> tuple[float | None, float | None]:
+        """How long an entry's work was held up for want of a core and of the drive."""
+        did = [known[entry_id] for known in self._activities if entry_id in known]
+        cores = [a.cpu_pressure_seconds for a in did if a.cpu_pressure_seconds is not None]
+        drive = [a.io_pressure_seconds for a in did if a.io_pressure_seconds is not None]
+        return (
+            float(np.median(cores)) if cores else None,
+            float(np.median(drive)) if drive else None,
+        )
+
+    def _where_settled(
+        self, replayed: Sequence[Replayed], present: Sequence[bool] | None = None
+    ) -> list[tuple[Replayed, Replayed]]:
+        """Each boot that settled as it was, and without something that was there."""
+        assert self._whole is not None
+        there = [True] * len(replayed) if present is None else present
+        boots = zip(self._whole, replayed, self._settled, there, strict=True)
+        return [(a, b) for a, b, settled, seen in boots if seen and settled is not None]
+
+    def plan(self, off: frozenset[str], later: frozenset[str] = frozenset()) -> PlanEstimate | None:
+        """What switching some entries off and starting others later would bring, all at once.
+
+        None when nothing was recorded that could be replayed.
+        """
+        if self._replay is None:
+            return None
+        (replayed,) = self._replayed([off | later])
+        freed = [
+            [use[owner] for entry in off if (owner := Owner(OwnerKind.ENTRY, entry)) in use]
+            for use in self._uses
+        ]
+        return replace(
+            self._expected(replayed, PLAN_SHARE, PLAN_SECONDS if off | later else 0.0),
+            memory_bytes=float(np.median([sum(u.memory_bytes for u in uses) for uses in freed])),
+            processes=round(float(np.median([sum(u.processes for u in uses) for uses in freed]))),
+        )
+
+    def on_other_hardware(self, changed: Callable[[Workload], Workload]) -> PlanEstimate | None:
+        """What other hardware would bring, on which each boot would be ``changed``.
+
+        None when nothing was recorded that could be replayed.
+        """
+        if self._replay is None:
+            return None
+        self._replayed([])  # for the tempos
+        there = Replay([changed(workload) for workload in self._workloads], self._ends)
+        (replayed,) = there.without([frozenset()])
+        return self._expected(self._in_tempo(replayed), HARDWARE_SHARE, HARDWARE_SECONDS)
+
+    def _expected(self, replayed: Sequence[Replayed], share: float, least: float) -> PlanEstimate:
+        """Boots as they were against boots as they would be; ``share`` and ``least`` (seconds) are
+        the replay's own error.
+        """
+        assert self._whole is not None
+        delays = [a.settled - b.settled for a, b in self._where_settled(replayed)]
+        saved = estimate(delays, share, least) if delays else None
+        ups = estimate(
+            [a.system_up - b.system_up for a, b in zip(self._whole, replayed, strict=True)], share
+        )
+        return PlanEstimate(
+            settled=saved and _less(self._settled_machine(), saved),
+            system_up=_less(
+                [up for up in self._ups if up is not None] or [r.system_up for r in self._whole],
+                ups,
+            ),
+            saved=saved,
+            up_saved=ups,
+            memory_bytes=0.0,
+            processes=0,
+        )
+
+    def preview(self, boot: str, missing: frozenset[str]) -> Preview | None:
+        """One of the boots, by its name, as it is expected without some entries, or with them
+        later. None where it is none of those that were replayed, or never settled.
+        """
+        if self._replay is None or boot not in self._of:
+            return None
+        number = self._of.index(boot)
+        settled = self._settled[number]
+        if settled is None:
+            return None
+        if number not in self._previewed:
+            self._replayed([])  # for its tempo
+            self._previewed[number] = PreviewedBoot(
+                self._workloads[number], settled, self._tempos[number]
+            )
+        return self._previewed[number].without(missing)
+
+    def _settled_machine(self) -> list[float]:
+        """Settled of each boot in machine time, as it was observed."""
+        return [
+            settled - workload.human_wait
+            for settled, workload in zip(self._settled, self._workloads, strict=True)
+            if settled is not None
+        ]
+
+
+def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:
+    """Boots that can be replayed, and why settled can be told of none."""
+    counting = [analysis for analysis in boots if analysis.boot.counts]
+    starts = [analysis for analysis in counting if analysis.boot.is_start]
+    if counting and not starts:
+        return [], Reason(ReasonCode.ONLY_AT_REST)
+    sampled = [
+        analysis
+        for analysis in starts
+        if analysis.timeline.runs and analysis.timeline.samples is not None
+    ]
+    if not sampled:
+        ways = "|".join(sorted({analysis.boot.how for analysis in starts}))
+        return [], not_watched(ways) if ways else Reason(ReasonCode.NO_BOOT)
+    listed = [analysis for analysis in sampled if analysis.timeline.entries]
+    if not listed:
+        return [], Reason(ReasonCode.NO_ENTRIES)
+    # What a program did while the PC slept, or after it, cannot be told from waiting.
+    listed = [analysis for analysis in listed if not analysis.boot.context.suspended_seconds]
+    if not listed:
+        return [], Reason(ReasonCode.SLEPT)
+    ever = any(_settled_at(analysis.boot) is not None for analysis in listed)
+    return listed, None if ever else Reason(ReasonCode.NEVER_SETTLED)
+
+
+def _last_of_interest(analysis: Analysis) -> float:
+    """Where a boot that never settled has come to its last mark: what follows delays none."""
+    marks = analysis.boot.marks
+    return max([0.0, *marks.values()])
+
+
+def _settled_at(boot: Boot) -> float | None:
+    """When a boot settled, in seconds since the kernel started; None when nobody knows."""
+    reading = boot.readings.get(Measure.SETTLED)
+    if reading is None or reading.censored:
+        return None
+    return reading.value + human_wait(boot.marks)
+
+
+def estimate(
+    values: Sequence[float], share: float = MODEL_SHARE, least: float = MODEL_SECONDS
+) -> Estimate:
+    """Typical value over the boots, with the spread between them and the replay's own error."""
+    middle = pseudo_median(values)
+    spread = 0.0
+    if len(values) > 1:
+        error = float(np.std(values, ddof=1)) / math.sqrt(len(values))
+        spread = student_t(len(values) - 1) * error
+    half = math.sqrt(spread**2 + (share * middle) ** 2 + least**2)
+    return Estimate(middle, middle - half, middle + half)
+
+
+def _less(observed: Sequence[float], saved: Estimate) -> Estimate:
+    """Where the balance of a few boots to come would stand: they scatter as the observed ones."""
+    whole = pseudo_median(observed)
+    spread = float(np.std(observed, ddof=1)) if len(observed) > 1 else 0.0
+    chance = NORMAL_95 * spread * math.sqrt(1 / len(observed) + 1 / BOOTS_TO_COME)
+    low, high = (
+        math.hypot(side, chance) for side in (saved.high - saved.value, saved.value - saved.low)
+    )
+    return Estimate(whole - saved.value, whole - saved.value - low, whole - saved.value + high)

@@ -1,0 +1,101 @@
+"""A recorded boot as it would have gone on other hardware: a quicker drive, quicker cores.
+
+What a task does besides stays as it was; what the part does for it takes so much less of its own
+time. What was up in between is up sooner by what had been spared until then.
+"""
+
+import math
+from collections.abc import Callable
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from plucky_ledger.core.boots.samples import Floats
+from plucky_ledger.core.replay.workload import STEP_SECONDS, Table, Task, Workload
+
+QUICKER_DRIVE = 10.0
+"""How many times as fast a solid-state drive answers as a rotating one in a start-up's mixture of
+short and long reads, at the least."""
+QUICKER_PROCESSOR = 2.0
+"""How many times as fast each core of a processor of today computes as one of ten years ago."""
+MOST_KEPT = 0.95
+"""Share of what is moved that memory can spare at most: something always has to be read."""
+
+
+@dataclass(frozen=True)
+class _Part:
+    """A part that is so many times as fast."""
+
+    times: float
+    drive: bool
+    """It is the drive; otherwise the processor."""
+
+    @property
+    def spared(self) -> float:
+        """Share of the time it takes that is spared."""
+        return 1 - 1 / self.times
+
+    def time_of(self, table: Table) -> Floats:
+        """Own time that a task spends with it, cumulative."""
+        return table.disk_time if self.drive else table.cpu_time
+
+
+def on_quicker_drive(workload: Workload) -> Workload:
+    """The same boot with a drive that answers ``QUICKER_DRIVE`` times as fast."""
+    return _with(workload, _Part(QUICKER_DRIVE, drive=True), workload.moved_before)
+
+
+def on_quicker_processor(workload: Workload) -> Workload:
+    """The same boot with cores that compute ``QUICKER_PROCESSOR`` times as fast."""
+    return _with(workload, _Part(QUICKER_PROCESSOR, drive=False), workload.computed_before)
+
+
+def with_more_memory(kept: float) -> Callable[[Workload], Workload]:
+    """What makes the same boot of one where a share ``kept`` of all that is moved stays in memory
+    instead.
+    """
+    part = _Part(1 / (1 - min(kept, MOST_KEPT)), drive=True)
+    return lambda workload: _with(workload, part, 0.0)
+
+
+def _with(workload: Workload, part: _Part, before: float) -> Workload:
+    """``before`` is how long, before the first service, the kernel alone needed the part."""
+    anchored = [task.lag for task in workload.tasks if _from_the_kernel(task)]
+    sooner = part.spared * min([before, *anchored])
+    tasks = tuple(_quicker(task, part, sooner) for task in workload.tasks)
+    signed_in = workload.signed_in - sooner if workload.signed_in else 0.0
+    return replace(workload, tasks=tasks, signed_in=signed_in)
+
+
+def _from_the_kernel(task: Task) -> bool:
+    """Whether its release is counted from the kernel's start."""
+    return not task.at_sign_in and not task.after
+
+
+def _quicker(task: Task, part: _Part, sooner_from_kernel: float) -> Task:
+    table = task.table
+    own = np.arange(len(table.disk_time)) * STEP_SECONDS
+    with_it = part.time_of(table)
+
+    def sooner(instant: float) -> float:
+        """Where in the task's own time it is now at what was at ``instant`` before."""
+        return instant - part.spared * float(np.interp(instant, own, with_it))
+
+    length = sooner(table.length)
+    at = np.arange(math.ceil(length / STEP_SECONDS) + 2) * STEP_SECONDS
+    now = own - part.spared * with_it
+    drive, processor = (1 / part.times, 1.0) if part.drive else (1.0, 1 / part.times)
+
+    def column(before: Floats, share: float) -> Floats:
+        return np.asarray(np.interp(at, now, before) * share)
+
+    quicker = Table(
+        cpu_time=column(table.cpu_time, processor),
+        cpu_work=column(table.cpu_work, processor),
+        disk_time=column(table.disk_time, drive),
+        disk_work=column(table.disk_work, drive),
+        length=length,
+    )
+    up_after = sooner(task.up_after) if math.isfinite(task.up_after) else task.up_after
+    lag = task.lag - sooner_from_kernel if _from_the_kernel(task) else task.lag
+    return replace(task, table=quicker, up_after=up_after, lag=lag)

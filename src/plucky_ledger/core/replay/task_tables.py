@@ -1,0 +1,86 @@
+"""The tasks of the boots of a round as arrays, as a replay goes through them."""
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from plucky_ledger.core.boots.samples import Floats
+from plucky_ledger.core.replay.workload import STEP_SECONDS, Task, Workload
+
+Bools = NDArray[np.bool_]
+
+
+@dataclass(frozen=True, eq=False)
+class TaskTables:
+    """Every task of every boot; shapes ``(boots, tasks)`` where nothing else is said.
+
+    A boot with fewer tasks than another is filled up with such as do nothing.
+    """
+
+    boots: tuple[Workload, ...]
+    ids: NDArray[np.object_]
+    rates: Floats
+    """Shape ``(boots, tasks, rows, 4)``, per own second in each step: computing, CPU work, moving
+    data, disk work."""
+    length: Floats
+    up_after: Floats
+    dearness: Floats
+    spared: Floats
+    lag: Floats
+    at_sign_in: Bools
+    before: NDArray[np.int16]
+    """Who has to be up (second index) before whom (third)."""
+
+    @property
+    def asked(self) -> Floats:
+        """When the services of each boot began to be asked to start."""
+        return np.array(
+            [min((t.lag for t in boot.tasks if not t.after and not t.at_sign_in), default=0.0)
+             for boot in self.boots]
+        )  # fmt: skip
+
+    def gone(self, sets: Sequence[frozenset[str]]) -> Bools:
+        """Which tasks are missing in each set, shape ``(sets, boots, tasks)``."""
+        return np.array(
+            [[[name in missing for name in row] for row in self.ids] for missing in sets]
+        )
+
+
+def tables_of(boots: Sequence[Workload]) -> TaskTables:
+    """The arrays of some boots."""
+    most = max(len(boot.tasks) for boot in boots)
+    rows = max(len(task.table.cpu_time) for boot in boots for task in boot.tasks)
+    shape = (len(boots), most)
+    tables = TaskTables(
+        boots=tuple(boots),
+        ids=np.full(shape, "", dtype=object),
+        rates=np.zeros((*shape, rows + 1, 4)),
+        length=np.zeros(shape),
+        up_after=np.full(shape, np.inf),
+        dearness=np.ones(shape),
+        spared=np.zeros(shape),
+        lag=np.zeros(shape),
+        at_sign_in=np.zeros(shape, dtype=bool),
+        before=np.zeros((len(boots), most, most), dtype=np.int16),
+    )
+    for number, boot in enumerate(boots):
+        for index, task in enumerate(boot.tasks):
+            _put(tables, number, index, task)
+    return tables
+
+
+def _put(tables: TaskTables, boot: int, index: int, task: Task) -> None:
+    table = task.table
+    columns = (table.cpu_time, table.cpu_work, table.disk_time, table.disk_work)
+    for number, column in enumerate(columns):
+        tables.rates[boot, index, : len(column) - 1, number] = np.diff(column) / STEP_SECONDS
+    tables.length[boot, index] = table.length
+    tables.dearness[boot, index] = task.dearness
+    tables.spared[boot, index] = task.spared
+    tables.up_after[boot, index] = task.up_after
+    tables.lag[boot, index] = task.lag
+    tables.at_sign_in[boot, index] = task.at_sign_in
+    tables.before[boot, list(task.after), index] = 1
+    tables.ids[boot, index] = task.entry_id

@@ -1,0 +1,323 @@
+"""A recorded boot taken apart into tasks, so that it can be replayed without some of them.
+
+Each startup entry, and the system on its own, is a task: when it is released, what it does on its
+own account (compute, read, wait), and how far it has to be before others may begin. What a task did
+in one stretch between two samples is split into computing, moving data, and waiting by how busy the
+machine was then: where cores or the disk were taken up, the same work took longer than it would
+have alone. manual/methods.md has a worked example.
+"""
+
+from collections.abc import Iterable, Iterator, Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.boots.marks import PAUSES, Mark, Marks, human_wait
+from plucky_ledger.core.boots.samples import Floats, Samples, cut_off, thinned
+from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.core.replay.contention import SYSTEM_TASK, Contention, DiskCosts, Stretches
+
+STEP_SECONDS = 0.25
+"""Step of the task's own time at which its work is tabled, and of the replay."""
+LEAST_STRETCH_SECONDS = 0.2
+"""Samples that come quicker are taken together."""
+OPENS_VOLUMES = "systemd-cryptsetup@"
+"""How the service manager names what opens an encrypted volume."""
+SLACK_SECONDS = 0.3
+"""How far apart an entry's being up and what it allowed may be noted."""
+LONGEST_LAG_SECONDS = 8.0
+"""An entry that began later than this after what it was ordered after was waiting for the clock."""
+
+
+@dataclass(frozen=True, eq=False)
+class Table:
+    """What a task does, one row per ``STEP_SECONDS`` of its own time: how long it would take if it
+    were alone on the PC. Columns are cumulative from 0.
+    """
+
+    cpu_time: Floats
+    """Own time spent computing."""
+    cpu_work: Floats
+    """CPU seconds; more than ``cpu_time`` where several of its threads compute at once."""
+    disk_time: Floats
+    """Own time spent moving data."""
+    disk_work: Floats
+    """Seconds the drive is busy for it while others use it too."""
+    length: float
+    """Own time it takes in all."""
+
+
+@dataclass(frozen=True, eq=False)
+class Task:
+    """One entry's part of a boot."""
+
+    entry_id: str
+    table: Table
+    dearness: float
+    """Disk time of its data relative to the average: scattered data is dearer."""
+    spared: float
+    """Share of its disk work it is spared when it has the drive to itself."""
+    up_after: float
+    """Own time after which others may begin; infinite where nobody knows."""
+    after: tuple[int, ...]
+    """Indices of the tasks that have to be up first."""
+    at_sign_in: bool
+    """Its release is counted from signing in, otherwise from the kernel's start."""
+    lag: float
+    """Seconds from what releases it to its beginning."""
+
+
+@dataclass(frozen=True, eq=False)
+class Workload:
+    """A boot as tasks. Instants are seconds since the kernel started."""
+
+    tasks: tuple[Task, ...]
+    cores: int
+    signed_in: float
+    """When somebody signed in; 0 where nobody did or it is not known."""
+    sign_in_task: int | None
+    """The task whose being up shows the sign-in; signing in follows it by ``sign_in_lag``."""
+    sign_in_lag: float
+    sign_in_wait: float
+    """The human pause at the sign-in, which is nobody's."""
+    system_up: float
+    system_tasks: frozenset[int]
+    """Tasks that have to be up before the system is."""
+    desktop_task: int | None
+    """The task whose being up shows the desktop."""
+    desktop_shown: float
+    """0 where it is not known."""
+    end: float
+    """Last sample."""
+    moved_before: float = 0.0
+    """Seconds the drive had been busy by the first sample: the kernel's own, mostly."""
+    computed_before: float = 0.0
+    """CPU seconds that had been used by then."""
+    before: Mapping[Mark, float] = field(default_factory=dict)
+    """The human pause before the system was up: it comes whatever starts."""
+    asked_for: frozenset[str] = frozenset()
+    """Entries that waited in that pause: without them the PC would not be opened."""
+
+    @property
+    def human_wait(self) -> float:
+        """Seconds of both pauses."""
+        return self.sign_in_wait + human_wait(self.before)
+
+    def marks(self, signed_in: float) -> dict[Mark, float]:
+        """The pauses, where somebody signed in at an instant."""
+        marks = dict(self.before)
+        if self.sign_in_wait and np.isfinite(signed_in):
+            marks[Mark.SIGN_IN_SHOWN] = signed_in - self.sign_in_wait
+            marks[Mark.SIGNED_IN] = signed_in
+        return marks
+
+
+def workload_of(
+    analysis: Analysis, costs: DiskCosts | None = None, until: float = np.inf
+) -> Workload | None:
+    """Take a boot apart; None for one without samples, program readings or entries.
+
+    What happened after ``until`` (seconds) is left out. ``costs`` is what ``disk_costs`` found over
+    the boots of the round.
+    """
+    boot, timeline, attribution = analysis.boot, analysis.timeline, analysis.attribution
+    if timeline.samples is None or attribution is None or not timeline.entries:
+        return None
+    samples = thinned(cut_off(timeline.samples, until), LEAST_STRETCH_SECONDS)
+    if len(samples) < 3:
+        return None
+    contention = Contention(timeline, samples, attribution.owners, costs or DiskCosts({}))
+    seen = {activity.entry_id: activity for activity in timeline.activities}
+    named = [entry for entry in timeline.entries if _took_part(entry, seen, contention)]
+    index_of = {entry.entry_id: index for index, entry in enumerate(named)}
+    signed_in = boot.marks.get(Mark.SIGNED_IN, 0.0)
+    tasks = [
+        _entry_task(entry, seen.get(entry.entry_id), seen, index_of, contention, signed_in)
+        for entry in named
+    ]  # fmt: skip
+    tasks.extend(_system_tasks(contention, signed_in))
+    return _with_marks(tasks, named, seen, boot.marks, samples)
+
+
+def _took_part(entry: StartupEntry, seen: Mapping[str, Activity], contention: "Contention") -> bool:
+    activity = seen.get(entry.entry_id)
+    done = (
+        activity is not None and activity.starting_from is not None and activity.up_at is not None
+    )
+    return done or entry.entry_id in contention.rows
+
+
+def _entry_task(
+    entry: StartupEntry,
+    activity: Activity | None,
+    seen: Mapping[str, Activity],
+    index_of: Mapping[str, int],
+    contention: Contention,
+    signed_in: float,
+) -> Task:
+    rows = contention.rows.get(entry.entry_id, [])
+    begin = activity.starting_from if activity else None
+    if begin is None:
+        working = contention.cpu[rows].sum(axis=0) > 0
+        begin = float(contention.start[working.argmax()]) if working.any() else 0.0
+    up = activity.up_at if activity else None
+    table, up_after = _table(rows, begin, up, activity, contention, entry.entry_id)
+    after, released, at_sign_in = _release(entry, activity, begin, seen, index_of, signed_in)
+    return Task(
+        entry_id=entry.entry_id,
+        table=table,
+        dearness=contention.costs.of(entry.entry_id),
+        spared=contention.costs.spared(entry.entry_id),
+        up_after=up_after,
+        after=after,
+        at_sign_in=at_sign_in,
+        lag=begin - released,
+    )
+
+
+def _release(
+    entry: StartupEntry,
+    activity: Activity | None,
+    begin: float,
+    seen: Mapping[str, Activity],
+    index_of: Mapping[str, int],
+    signed_in: float,
+) -> tuple[tuple[int, ...], float, bool]:
+    """What has to be up first, when it was, and whether the clock runs from signing in."""
+    at_sign_in = 0 < signed_in <= begin + SLACK_SECONDS
+    ordered = {}
+    for name in activity.after if activity and entry.kind is not EntryKind.TIMER else ():
+        other = seen.get(name)
+        up = other.up_at if other is not None and name in index_of else None
+        if up is not None and up <= begin + SLACK_SECONDS:
+            ordered[index_of[name]] = up
+    if ordered:
+        last = max(ordered.values())
+        if begin - last <= LONGEST_LAG_SECONDS and (not at_sign_in or last >= signed_in):
+            return tuple(ordered), last, at_sign_in
+    return (), signed_in if at_sign_in else 0.0, at_sign_in
+
+
+def _table(
+    rows: Sequence[int],
+    begin: float,
+    up: float | None,
+    activity: Activity | None,
+    contention: Contention,
+    name: str,
+) -> tuple[Table, float]:
+    """Table of a task, and the own time at which it was up."""
+    width = np.clip(contention.end - np.maximum(contention.start, begin), 0.0, contention.width)
+    stretches = contention.own_time(rows, width, name)
+    unseen = max(0.0, min(float(contention.start[0]), up or begin) - begin)
+    before = float(contention.first_cpu[rows].sum()) if len(rows) else 0.0
+    if activity is not None and activity.cpu_seconds and not len(rows):
+        before = activity.cpu_seconds
+    up_after = np.inf
+    if up is not None:
+        clock = np.concatenate((contention.start[:1], contention.end))
+        seen = float(np.interp(up, clock, stretches.edges))
+        up_after = unseen + seen if up > clock[0] else up - begin
+    return _tabled(stretches, unseen, before), up_after
+
+
+def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> Table:
+    """Stretches as a table over own time. ``unseen`` seconds went before the first sample, with
+    ``before`` CPU seconds, which are spread evenly over them.
+    """
+    edges = stretches.edges
+    length = unseen + float(edges[-1])
+    at = np.arange(int(np.ceil(length / STEP_SECONDS)) + 2) * STEP_SECONDS
+    columns = [
+        np.interp(at - unseen, edges, np.concatenate(([0.0], np.cumsum(column))))
+        for column in (stretches.computing, stretches.cpu_work, stretches.moving,
+                       stretches.disk_work)
+    ]  # fmt: skip
+    if unseen > 0 and before > 0:
+        share = np.clip(at / unseen, 0.0, 1.0)
+        columns[0] = columns[0] + share * min(before, unseen)
+        columns[1] = columns[1] + share * before
+    return Table(columns[0], columns[1], columns[2], columns[3], length)
+
+
+def _system_tasks(contention: Contention, signed_in: float) -> list[Task]:
+    """Work of no entry: before somebody signed in, and after."""
+    middle = 0.5 * (contention.start + contention.end)
+    tasks = []
+    for late in (False, True) if signed_in else (False,):
+        here = (middle >= signed_in) == late if signed_in else np.ones_like(middle, dtype=bool)
+        begin = float(contention.start[here.argmax()]) if here.any() else 0.0
+        tasks.append(
+            Task(
+                entry_id=SYSTEM_TASK,
+                table=_tabled(contention.own_time_of_system(here)),
+                dearness=contention.costs.of(SYSTEM_TASK),
+                spared=contention.costs.spared(SYSTEM_TASK),
+                up_after=np.inf,
+                after=(),
+                at_sign_in=late,
+                lag=begin - signed_in if late else begin,
+            )
+        )
+    return tasks
+
+
+def _with_marks(
+    tasks: list[Task],
+    named: Sequence[StartupEntry],
+    seen: Mapping[str, Activity],
+    marks: Marks,
+    samples: Samples,
+) -> Workload:
+    shown, signed_in = marks.get(Mark.SIGN_IN_SHOWN), marks.get(Mark.SIGNED_IN, 0.0)
+    ups = {
+        index: activity.up_at
+        for index, entry in enumerate(named)
+        if (activity := seen.get(entry.entry_id)) is not None and activity.up_at is not None
+    }
+    desktop = marks.get(Mark.DESKTOP_SHOWN)
+    sign_in_task = _nearest(shown, ups) if signed_in else None
+    system_up = marks.get(Mark.SYSTEM_UP, 0.0)
+    system = frozenset(
+        index
+        for index, at in ups.items()
+        if named[index].owner == "system"
+        and named[index].kind is EntryKind.SYSTEM_SERVICE
+        and at <= system_up + SLACK_SECONDS
+    )
+    return Workload(
+        tasks=tuple(tasks),
+        cores=samples.cores,
+        signed_in=signed_in,
+        sign_in_task=sign_in_task,
+        sign_in_lag=signed_in - ups[sign_in_task] if sign_in_task is not None else 0.0,
+        sign_in_wait=signed_in - shown if shown is not None and signed_in else 0.0,
+        system_up=system_up,
+        system_tasks=system,
+        desktop_task=_nearest(desktop, ups),
+        desktop_shown=desktop or 0.0,
+        end=samples.end,
+        moved_before=min(float(samples.disk_busy_seconds[0]), float(samples.seconds[0])),
+        computed_before=min(float(samples.cpu_seconds[0]), float(samples.seconds[0])),
+        before={mark: marks[mark] for mark in PAUSES[0] if mark in marks},
+        asked_for=frozenset(_asked_for(seen.values(), marks)),
+    )
+
+
+def _asked_for(activities: Iterable[Activity], marks: Marks) -> Iterator[str]:
+    """Entries that open encrypted volumes, where a passphrase was waited for."""
+    if any(mark not in marks for mark in PAUSES[0]):
+        return
+    for activity in activities:
+        if activity.entry_id.startswith(OPENS_VOLUMES):
+            yield activity.entry_id
+
+
+def _nearest(mark: float | None, ups: Mapping[int, float]) -> int | None:
+    """The task that was up when a mark fell, if one was."""
+    if mark is None:
+        return None
+    near = {index: abs(at - mark) for index, at in ups.items() if abs(at - mark) <= SLACK_SECONDS}
+    return min(near, key=lambda index: near[index]) if near else None

@@ -1,0 +1,1 @@
+"""Statistics: location, odd boots, controls, comparison, sample size, design of experiments."""

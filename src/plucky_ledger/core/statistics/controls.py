@@ -1,0 +1,105 @@
+"""Controls: how fast the machine itself was in each boot.
+
+The kernel stage and a fixed piece of work timed at rest are beyond the reach of every startup
+entry. Where they moved, the PC, its cooling or its host did. Each boot's figures are brought to one
+speed by them: ln(value) = state + b · ln(control). One exponent b serves the whole job. It is what
+the job's own boots show, within their states, drawn towards what real PCs gave; it is never one for
+a single pair of states, and no test decides whether it is used.
+"""
+
+import math
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
+from statistics import median
+
+from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.values.measures import Measure
+
+CONTROLS = ("kernel stage", "fixed work")
+USUAL_EXPONENT, EXPONENT_SPREAD = 0.6, 0.15
+"""What boots of real PCs gave, and how much one PC differs from another in it."""
+BOOT_SPREAD = 0.04
+"""Usual spread of boots about their state, on the logarithm."""
+MOVED = 0.04
+"""Below this the machine is taken as standing still, when it is told."""
+ODD = 0.25
+"""A boot whose control is so far from the others' is named."""
+IN_MACHINE_TIME = frozenset({Measure.READY, Measure.SETTLED, Measure.SYSTEM_UP, Measure.CPU_WORK})
+"""Measures that grow and shrink with the speed of the machine."""
+
+
+@dataclass(frozen=True)
+class Drift:
+    """How much slower (above 1) or faster the machine itself was in the later state's boots."""
+
+    control: str
+    ratio: float
+    """Typical control after, divided by before."""
+
+
+@dataclass(frozen=True)
+class Exponent:
+    """How strongly the figures of a job follow its controls."""
+
+    value: float
+    error: float
+    """Standard error."""
+
+
+def usable(boots: Sequence[Boot]) -> tuple[str, ...]:
+    """The controls that every one of these boots has."""
+    return tuple(
+        name
+        for name in CONTROLS
+        if boots and all(boot.context.controls.get(name, 0.0) > 0 for boot in boots)
+    )
+
+
+def speed_of(boot: Boot, names: Sequence[str]) -> float:
+    """Logarithm of how slow the machine was in a boot, by the mean of several controls."""
+    return sum(math.log(boot.context.controls[name]) for name in names) / len(names)
+
+
+def exponent_of(
+    states: Sequence[Sequence[tuple[float, float, float]]], spread: float = BOOT_SPREAD
+) -> Exponent:
+    """The exponent from speed, ln(value) and weight of boots, by their states."""
+    both = squares = 0.0
+    for boots in states:
+        total = sum(w for _, _, w in boots)
+        xs, ys = (sum(boot[of] * boot[2] for boot in boots) / total for of in (0, 1))
+        both += sum(w * (x - xs) * (y - ys) for x, y, w in boots)
+        squares += sum(w * (x - xs) ** 2 for x, _, w in boots)
+    prior = (spread / EXPONENT_SPREAD) ** 2
+    value = (both + prior * USUAL_EXPONENT) / (squares + prior)
+    return Exponent(value, spread / math.sqrt(squares + prior))
+
+
+def drift_between(before: Sequence[Boot], after: Sequence[Boot]) -> Drift | None:
+    """The control that moved most between the boots of two states; None where none clearly did."""
+    drifts = [
+        Drift(name, ratio)
+        for name in usable([*before, *after])
+        if before and after
+        if abs(math.log(ratio := _typical(name, after) / _typical(name, before))) > MOVED
+    ]
+    return max(drifts, key=lambda drift: abs(math.log(drift.ratio)), default=None)
+
+
+def _typical(name: str, boots: Sequence[Boot]) -> float:
+    return median(boot.context.controls[name] for boot in boots)
+
+
+def odd_boots(boots: Sequence[Boot]) -> Mapping[int, Drift]:
+    """Boots, by their places among these, in which the machine itself was far from usual."""
+    odd: dict[int, Drift] = {}
+    for name in CONTROLS:
+        known = [b.context.controls[name] for b in boots if b.context.controls.get(name, 0.0) > 0]
+        if len(known) < 3:
+            continue
+        usual = median(known)
+        for place, boot in enumerate(boots):
+            value = boot.context.controls.get(name, 0.0)
+            if value > 0 and abs(math.log(value / usual)) > ODD:
+                odd.setdefault(place, Drift(name, value / usual))
+    return odd

@@ -1,0 +1,64 @@
+"""How many more boots would decide it, in four cases of five.
+
+The shift that more boots will show is not known yet, but how it is spread about what is known is
+(Spiegelhalter and others, Controlled Clinical Trials 1986).
+"""
+
+import math
+
+from plucky_ledger.core.statistics.comparison import Estimated
+from plucky_ledger.core.statistics.student import student_t
+
+WORTH_BOOTS = 12
+"""Asking for more boots a side than this is not worth a technician's time."""
+FEWEST_BOOTS = 3
+SURE_ENOUGH = 0.8
+NORMAL_TENTHS = (-1.645, -1.036, -0.674, -0.385, -0.126, 0.126, 0.385, 0.674, 1.036, 1.645)
+"""The middles of ten equally likely parts of the normal distribution."""
+
+
+def more_boots(
+    estimated: Estimated, boots: tuple[int, int], band: float, level: float
+) -> int | None:
+    """Fewest further boots in the later state, and as many before where that has fewer.
+
+    ``band`` is the smallest shift that counts; ``level`` the two-sided one of the stamp. None where
+    no number worth a technician's time is likely enough to decide.
+    """
+    for wanted in range(max(boots[1] + 1, FEWEST_BOOTS), WORTH_BOOTS + 1):
+        then = (max(boots[0], wanted, FEWEST_BOOTS), wanted)
+        if _chance_of_a_decision(estimated, boots, then, band, level) >= SURE_ENOUGH:
+            return wanted - boots[1]
+    return None
+
+
+def _chance_of_a_decision(
+    now: Estimated, boots: tuple[int, int], then: tuple[int, int], band: float, level: float
+) -> float:
+    """Averaged over what the true spread may be: so few boots do not tell it well."""
+    rests = [rest * (more / had) for rest, more, had in zip(now.rests, then, boots, strict=True)]
+    squared = now.inflated * sum(part / rest for part, rest in zip(now.parts, rests, strict=True))
+    degrees = now.degrees + sum(then) - sum(boots)
+    strict = student_t(round(degrees, 2), 1 - level) * math.sqrt(squared)
+    spread = math.sqrt(max(now.error**2 - squared, 1e-12))
+    chances = [
+        _decided(now.shift, spread * scale, strict * scale, band) for scale in _scales(now.degrees)
+    ]
+    return sum(chances) / len(chances)
+
+
+def _decided(shift: float, spread: float, strict: float, band: float) -> float:
+    def below(value: float) -> float:
+        return math.erfc((shift - value) / spread / math.sqrt(2)) / 2
+
+    least = max(strict, band)
+    decided = below(-least) + 1 - below(least)
+    if strict < band:
+        decided += below(band - strict) - below(strict - band)
+    return decided
+
+
+def _scales(degrees: float) -> list[float]:
+    """Equally likely true spreads, over the one that was found (Wilson and Hilferty, 1931)."""
+    small = 2 / (9 * degrees)
+    return [max(0.1, 1 - small + z * math.sqrt(small)) ** -1.5 for z in NORMAL_TENTHS]
