@@ -30,7 +30,7 @@ MEASURES = (Measure.SETTLED, Measure.SYSTEM_UP)
 SWITCH = """
 import sys
 from plucky_ledger.control.place import Order, Which
-from plucky_ledger.control.this_pc import ControlOfThisPc
+from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
 control = ControlOfThisPc()

@@ -14,7 +14,7 @@ import time
 from datetime import UTC, datetime
 from pathlib import Path
 
-from plucky_ledger.capture.recorder import record
+from plucky_ledger.capture.sampling.recorder import record
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
 from plucky_ledger.standin.museum import TICKET_DESK

@@ -17,7 +17,7 @@ from pathlib import Path
 
 import psutil
 
-from plucky_ledger.capture.this_pc import ThisPc
+from plucky_ledger.capture.sampling.this_pc import ThisPc
 
 PROCESSES = 450
 PASSES = 20

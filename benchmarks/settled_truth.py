@@ -10,7 +10,7 @@ import tempfile
 from datetime import UTC, datetime
 from pathlib import Path
 
-from plucky_ledger.capture.recorder import ADAPTIVE, record
+from plucky_ledger.capture.sampling.recorder import ADAPTIVE, record
 from plucky_ledger.core.boots.attribution import attribute
 from plucky_ledger.core.boots.readings import settled_of
 from plucky_ledger.exchange.boots import boot_from_bytes

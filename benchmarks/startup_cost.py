@@ -18,7 +18,7 @@ from random import Random
 import numpy as np
 from scipy.stats import spearmanr
 
-from plucky_ledger.capture.recorder import ADAPTIVE, record
+from plucky_ledger.capture.sampling.recorder import ADAPTIVE, record
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.replay.cost import RoundReplay
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of

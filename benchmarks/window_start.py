@@ -21,8 +21,8 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.tables.jobs import BootRow
-from plucky_ledger.usecases.demo import write_demo
-from plucky_ledger.usecases.jobs import read_jobs
+from plucky_ledger.usecases.jobs.demo import write_demo
+from plucky_ledger.usecases.jobs.jobs import read_jobs
 
 ROUNDS = 7
 BOOTS = 1_000

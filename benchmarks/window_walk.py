@@ -28,7 +28,7 @@ from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
-from plucky_ledger.usecases.demo import write_demo
+from plucky_ledger.usecases.jobs.demo import write_demo
 
 TOGGLES = 15
 PAGE = os.sysconf("SC_PAGE_SIZE")

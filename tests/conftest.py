@@ -11,7 +11,7 @@ from filelock import FileLock
 from hypothesis import HealthCheck, settings
 
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.demo import write_demo
+from plucky_ledger.usecases.jobs.demo import write_demo
 from plucky_ledger.wording import language
 from tests.helpers.users import SOMEBODY
 

@@ -23,7 +23,7 @@ from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import Appearance, dress, show_in
 from plucky_ledger.ui.window import Window
-from plucky_ledger.usecases.demo import write_demo
+from plucky_ledger.usecases.jobs.demo import write_demo
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 SETTLE_MILLISECONDS = 700

@@ -14,10 +14,17 @@ from contextlib import suppress
 import msgspec
 import pytest
 
-from plucky_ledger.capture import administrator, armed_recorder, arming, inquiry, services
-from plucky_ledger.capture.arming import arm, armed, armed_for, count_down, take_away
-from plucky_ledger.capture.rest_watch import CALM_SECONDS, MARGIN_SECONDS, STEADY_SECONDS, RestWatch
-from plucky_ledger.capture.starters import Arming, starter_of
+from plucky_ledger.capture import administrator, inquiry
+from plucky_ledger.capture.arming import armed_recorder, arming
+from plucky_ledger.capture.arming.arming import arm, armed, armed_for, count_down, take_away
+from plucky_ledger.capture.arming.starters import Arming, starter_of
+from plucky_ledger.capture.sampling.rest_watch import (
+    CALM_SECONDS,
+    MARGIN_SECONDS,
+    STEADY_SECONDS,
+    RestWatch,
+)
+from plucky_ledger.capture.services import services
 from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.arming import Level
@@ -33,9 +40,9 @@ from plucky_ledger.linux.users import acting_as
 from plucky_ledger.recording import writer
 from plucky_ledger.recording.lines import EntryLine, SampleLine
 from plucky_ledger.recording.reader import read_recording
-from plucky_ledger.usecases.arming import armed_state, pick_up
-from plucky_ledger.usecases.jobs import read_job, take_in
-from plucky_ledger.usecases.workplace import Workplace
+from plucky_ledger.usecases.jobs.jobs import read_job, take_in
+from plucky_ledger.usecases.jobs.workplace import Workplace
+from plucky_ledger.usecases.recording.arming import armed_state, pick_up
 from plucky_ledger.wording.recording import armed_state as armed_state_in_words
 from plucky_ledger.wording.recording import remarks
 from plucky_ledger.wording.trouble import trouble_in_words
@@ -174,7 +181,9 @@ def test_armed_boots_are_recorded_counted_and_picked_up(tmp_path, ledger, places
     starter = starter_of(Level.AUTOSTART, places).path
     for boot in ("first", "second"):
         monkeypatch.setattr(armed_recorder, "boot_id", lambda boot=boot: boot)
-        monkeypatch.setattr("plucky_ledger.capture.this_pc.boot_id", lambda _proc="", b=boot: b)
+        monkeypatch.setattr(
+            "plucky_ledger.capture.sampling.this_pc.boot_id", lambda _proc="", b=boot: b
+        )
         assert record_main(["--armed", str(starter)]) == 0
     assert armed_state(place, number).boots_left == 0
     assert not starter.exists()
@@ -313,7 +322,7 @@ def as_the_manager_would(starter):
     short = f"""
 import sys; sys.argv = {command[3:]!r}; sys.path.insert(0, {command[3]!r})
 import runpy
-from plucky_ledger.capture import armed_recorder
+from plucky_ledger.capture.arming import armed_recorder
 armed_recorder.LIMIT_SECONDS = 1.0
 runpy.run_path({command[3]!r}, run_name="__main__")
 """
@@ -397,7 +406,9 @@ def test_nothing_runs_as_administrator_that_others_can_change(
     theirs = users_home / "python"
     with acting_as(SOMEBODY):
         theirs.write_text("#!/bin/sh\n")
-    monkeypatch.setattr("plucky_ledger.capture.own_copy.own_interpreter", lambda: str(theirs))
+    monkeypatch.setattr(
+        "plucky_ledger.capture.arming.own_copy.own_interpreter", lambda: str(theirs)
+    )
     with told("others than the administrator can change it"):
         arm(to_be_armed(tmp_path / "recordings"), Level.SYSTEM, places)
     assert files(tmp_path) == []

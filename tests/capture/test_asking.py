@@ -17,8 +17,9 @@ import pytest
 
 from plucky_ledger.capture import asking, inquiry
 from plucky_ledger.capture.asking import ask
-from plucky_ledger.capture.recorder import BootClock, Pace, record
-from plucky_ledger.capture.this_pc import ThisPc
+from plucky_ledger.capture.sampling.recorder import BootClock, Pace, record
+from plucky_ledger.capture.sampling.this_pc import ThisPc
+from plucky_ledger.capture.services import services
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import NoAnswer, opened
@@ -213,11 +214,11 @@ def test_nobody_can_fail_for_the_others(monkeypatch):
     def broken():
         raise RuntimeError("odd")
 
-    monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_system", broken)
+    monkeypatch.setattr(services, "lines_of_the_system", broken)
     monkeypatch.setattr(
-        "plucky_ledger.capture.services.lines_of_the_user", lambda _address: [READY]
+        "plucky_ledger.capture.services.services.lines_of_the_user", lambda _address: [READY]
     )
-    monkeypatch.setattr("plucky_ledger.capture.packages.packages_of_this_pc", broken)
+    monkeypatch.setattr("plucky_ledger.capture.packages.packages.packages_of_this_pc", broken)
     lines = inquiry.told_of_this_boot(always)
     assert READY in lines
     codes = {line.said.code for line in lines if isinstance(line, NoteLine)}
@@ -228,10 +229,14 @@ def test_services_are_in_a_recording_as_soon_as_they_are_up(tmp_path, monkeypatc
     """Also where the PC goes down before it has come to rest: nobody is asked any more then."""
     quay = EntryLine("quay.service", "Quay", "system", "system service")
     up = [quay, ActivityLine("quay.service"), MarkLine("system up", 12.0), NoteLine("not yet")]
-    monkeypatch.setattr("plucky_ledger.capture.services.wait_until_up", lambda *_: True)
-    monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_system", lambda: up)
-    monkeypatch.setattr("plucky_ledger.capture.services.lines_of_the_user", lambda _address: [])
-    monkeypatch.setattr("plucky_ledger.capture.services.first_users_bus", lambda: (os.getuid(), ""))
+    monkeypatch.setattr(services, "wait_until_up", lambda *_: True)
+    monkeypatch.setattr(services, "lines_of_the_system", lambda: up)
+    monkeypatch.setattr(
+        "plucky_ledger.capture.services.services.lines_of_the_user", lambda _address: []
+    )
+    monkeypatch.setattr(
+        "plucky_ledger.capture.services.services.first_users_bus", lambda: (os.getuid(), "")
+    )
 
     class Clock(BootClock):
         def may_ask(self):

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture.autostart import (
+from plucky_ledger.capture.services.autostart import (
     autostart_entries,
 )
 from plucky_ledger.exchange.names import reason_from

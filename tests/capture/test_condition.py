@@ -7,9 +7,9 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture import condition
-from plucky_ledger.capture.condition import condition_lines
-from plucky_ledger.capture.drive_log import drives_by_link, errors_in
+from plucky_ledger.capture.hardware import condition
+from plucky_ledger.capture.hardware.condition import condition_lines
+from plucky_ledger.capture.hardware.drive_log import drives_by_link, errors_in
 from plucky_ledger.recording.condition import ConditionLine
 
 MEMORY_TABLE = """\

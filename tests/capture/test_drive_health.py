@@ -11,7 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from jeepney import HeaderFields, new_error, new_method_return
 
-from plucky_ledger.capture.drive_commands import (
+from plucky_ledger.capture.hardware.drive_commands import (
     NVME_ADMIN,
     READ_THRESHOLDS,
     SG_IO,
@@ -19,8 +19,14 @@ from plucky_ledger.capture.drive_commands import (
     health_by_the_drive,
     nvme_health,
 )
-from plucky_ledger.capture.drive_service import ATA, BLOCK, NVME, SERVICE, health_by_the_service
-from plucky_ledger.capture.superblock import check_due, errors_counted
+from plucky_ledger.capture.hardware.drive_service import (
+    ATA,
+    BLOCK,
+    NVME,
+    SERVICE,
+    health_by_the_service,
+)
+from plucky_ledger.capture.hardware.superblock import check_due, errors_counted
 from plucky_ledger.recording.condition import DriveHealthFacts
 from tests.helpers.bus import Answering, private_bus
 

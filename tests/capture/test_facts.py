@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture import facts
+from plucky_ledger.capture.hardware import facts
 from plucky_ledger.core.boots.marks import PERSON_MARKS, Mark
 from plucky_ledger.core.boots.stopwatch import Stopwatch
 

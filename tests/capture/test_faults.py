@@ -7,11 +7,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture import this_pc
-from plucky_ledger.capture.programs import ProgramSampler
-from plucky_ledger.capture.recorder import ADAPTIVE, STEADY, Pace, record
-from plucky_ledger.capture.reference_work import control_lines, fixed_work_seconds
-from plucky_ledger.capture.this_pc import ThisPc, power_source
+from plucky_ledger.capture.sampling import this_pc
+from plucky_ledger.capture.sampling.programs import ProgramSampler
+from plucky_ledger.capture.sampling.recorder import ADAPTIVE, STEADY, Pace, record
+from plucky_ledger.capture.sampling.reference_work import control_lines, fixed_work_seconds
+from plucky_ledger.capture.sampling.this_pc import ThisPc, power_source
 from plucky_ledger.core.book.comparability import boot_concerns
 from plucky_ledger.core.boots.boot import Boot, Context, How, StartKind
 from plucky_ledger.exchange.boots import boot_from_bytes

@@ -11,9 +11,9 @@ import msgspec
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture.journal import wakes_in
-from plucky_ledger.capture.package_log import package_rows, row_of
-from plucky_ledger.capture.start_log import RECORD, starts
+from plucky_ledger.capture.log.start_log import RECORD, starts
+from plucky_ledger.capture.log.system_log import wakes_in
+from plucky_ledger.capture.packages.package_log import package_rows, row_of
 from plucky_ledger.exchange.history import history_from, power_log_from
 from plucky_ledger.recording.history import HistoryLine, PackageRow
 

@@ -5,12 +5,12 @@ import subprocess
 
 import pytest
 
-from plucky_ledger.capture.autostart import autostart_entries
-from plucky_ledger.capture.counters import threads_at_work
-from plucky_ledger.capture.identify import identified
-from plucky_ledger.capture.inventory import rules_of
-from plucky_ledger.capture.packages import Dpkg, Package, Rpm, packages_of_this_pc
-from plucky_ledger.capture.services import manager_lines
+from plucky_ledger.capture.packages.identify import identified
+from plucky_ledger.capture.packages.packages import Dpkg, Package, Rpm, packages_of_this_pc
+from plucky_ledger.capture.sampling.counters import threads_at_work
+from plucky_ledger.capture.services.autostart import autostart_entries
+from plucky_ledger.capture.services.inventory import rules_of
+from plucky_ledger.capture.services.services import manager_lines
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import opened

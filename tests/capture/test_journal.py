@@ -12,10 +12,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture import journal as log_of_boots
-from plucky_ledger.capture import journal_stream as log
 from plucky_ledger.capture import real_pc
-from plucky_ledger.capture.journal import boots_from, kind_of_end, past_boots
+from plucky_ledger.capture.log import journal_stream as log
+from plucky_ledger.capture.log import system_log as log_of_boots
+from plucky_ledger.capture.log.system_log import boots_from, kind_of_end, past_boots
 from plucky_ledger.capture.real_pc import RealPc
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.job.job import Card
@@ -25,9 +25,9 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.linux import administrator as becoming
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.recording.lines import MarkLine
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.jobs import read_job, take_in
-from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
+from plucky_ledger.usecases.jobs.jobs import read_job, take_in
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.recording.past_boots import keep_past_boots, read_past_boots
 from plucky_ledger.wording.recording import read_back
 from tests.helpers.trouble import told
 

@@ -8,12 +8,12 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture import programs
-from plucky_ledger.capture.counters import cpu_seconds, disk_counters, memory_bytes
-from plucky_ledger.capture.facts import facts_of_this_pc
-from plucky_ledger.capture.programs import ProgramSampler
-from plucky_ledger.capture.recorder import record
-from plucky_ledger.capture.units import boot_lines
+from plucky_ledger.capture.hardware.facts import facts_of_this_pc
+from plucky_ledger.capture.sampling import programs
+from plucky_ledger.capture.sampling.counters import cpu_seconds, disk_counters, memory_bytes
+from plucky_ledger.capture.sampling.programs import ProgramSampler
+from plucky_ledger.capture.sampling.recorder import record
+from plucky_ledger.capture.services.units import boot_lines
 from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.job.job import Card
@@ -25,9 +25,9 @@ from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.load import LoadQuestion, Span, load_page
 from plucky_ledger.recording.lines import MarkLine, ProgramLine, ProgramsLine, StageLine
 from plucky_ledger.recording.writer import RecordingWriter
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.boots import import_recording
-from plucky_ledger.usecases.jobs import read_job, take_in
+from plucky_ledger.usecases.jobs.jobs import read_job, take_in
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.recording.boots import import_recording
 from tests.helpers.real_pc import PlayedBack
 
 ALLOWED = {"msgspec", "plucky_ledger", "typing_extensions"}
@@ -85,7 +85,7 @@ def test_the_recorder_imports_the_standard_library_and_msgspec_only():
         "import sys; sys.argv=['plucky-ledger','record','--help']\n"
         "from plucky_ledger.__main__ import main\n"
         "try: main()\nexcept SystemExit: pass\n"
-        "import plucky_ledger.capture.this_pc\n"
+        "import plucky_ledger.capture.sampling.this_pc\n"
         "print(*{name.partition('.')[0] for name in sys.modules})"
     )
     out = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=True)

@@ -7,16 +7,16 @@ from contextlib import contextmanager
 
 import pytest
 
-from plucky_ledger.capture import services
-from plucky_ledger.capture.pressure import with_pressure
-from plucky_ledger.capture.services import (
+from plucky_ledger.capture.sampling.pressure import with_pressure
+from plucky_ledger.capture.services import services
+from plucky_ledger.capture.services.services import (
     first_users_bus,
     lines_of_the_system,
     lines_of_the_user,
     manager_lines,
     wait_until_up,
 )
-from plucky_ledger.capture.units import passphrase_lines, unit_lines
+from plucky_ledger.capture.services.units import passphrase_lines, unit_lines
 from plucky_ledger.core.boots.chain import chain_to
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.values.reasons import ReasonCode

@@ -7,9 +7,9 @@ import sys
 import msgspec
 import pytest
 
-from plucky_ledger.capture import survey as surveyed
 from plucky_ledger.capture.administrator import survey_of_the_system
-from plucky_ledger.capture.survey import survey
+from plucky_ledger.capture.hardware import survey as surveyed
+from plucky_ledger.capture.hardware.survey import survey
 from plucky_ledger.core.pc.room import CLEARING, Clearing, HeapKind, Survey
 from plucky_ledger.core.values.trouble import Refused
 from plucky_ledger.linux import administrator as of_linux
@@ -128,7 +128,7 @@ def test_a_name_that_is_no_text_is_told_as_one(drive):
 SURVEYED = """
 import sys
 from pathlib import Path
-from plucky_ledger.capture import survey as surveyed
+from plucky_ledger.capture.hardware import survey as surveyed
 from plucky_ledger.wording.room import room_basis
 told = surveyed.survey(lambda *_: True, Path(sys.argv[1]), running="x")
 print(told.files, told.again, told.elsewhere, told.unreadable, room_basis(told))

@@ -9,7 +9,13 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture.unneeded import BY_ITSELF, NEVER, SETTINGS, STATUS, unneeded_packages
+from plucky_ledger.capture.packages.unneeded import (
+    BY_ITSELF,
+    NEVER,
+    SETTINGS,
+    STATUS,
+    unneeded_packages,
+)
 
 PACKAGES = """\
 Package: harbour-desk

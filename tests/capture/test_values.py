@@ -1,6 +1,6 @@
 """What typed changes are about, read from a PC."""
 
-from plucky_ledger.capture.values import value_of
+from plucky_ledger.capture.sampling.values import value_of
 from plucky_ledger.core.job.changes import HAVE_A_VALUE, ChangeKind
 
 

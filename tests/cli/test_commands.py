@@ -15,8 +15,8 @@ from click.testing import CliRunner
 from plucky_ledger.cli.main import main
 from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.demo import write_demo
-from plucky_ledger.usecases.jobs import read_jobs
+from plucky_ledger.usecases.jobs.demo import write_demo
+from plucky_ledger.usecases.jobs.jobs import read_jobs
 from tests.helpers.standin import record_to
 
 

@@ -14,9 +14,9 @@ from click.testing import CliRunner
 from plucky_ledger.cli.main import main
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases import boots
-from plucky_ledger.usecases.clock import now
-from plucky_ledger.usecases.jobs import find_job, read_job
+from plucky_ledger.usecases.jobs.clock import now
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+from plucky_ledger.usecases.recording import boots
 from tests.helpers.standin import record_to
 
 MARKS = {Mark.POWER_ON: 0.0, Mark.SIGN_IN_SHOWN: 20.0, Mark.SIGNED_IN: 28.0, Mark.READY: 55.0}

@@ -12,12 +12,13 @@ import pytest
 from click.testing import CliRunner
 
 from plucky_ledger.cli.main import main
-from plucky_ledger.control import administrator, this_pc
-from plucky_ledger.control.journal import Change, EntryChange, JournalOfChanges, Stage
+from plucky_ledger.control import administrator
+from plucky_ledger.control import control_of_this_pc as this_pc
+from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
+from plucky_ledger.control.journal_of_changes import Change, EntryChange, JournalOfChanges, Stage
 from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.permitted_writes import LINKS_BELOW, PermittedWrites
 from plucky_ledger.control.place import Place
-from plucky_ledger.control.this_pc import ControlOfThisPc
 from plucky_ledger.control.writes import (
     MOST_RIGHTS,
     NOTHING,

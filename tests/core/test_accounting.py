@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture.programs import ProgramSampler
+from plucky_ledger.capture.sampling.programs import ProgramSampler
 from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.core.boots.attribution import attribute
 from plucky_ledger.core.boots.chain import chain_to

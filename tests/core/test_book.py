@@ -13,7 +13,7 @@ from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.statistics.pseudo_median import pseudo_median
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import book_page
-from plucky_ledger.usecases.jobs import read_jobs
+from plucky_ledger.usecases.jobs.jobs import read_jobs
 from plucky_ledger.wording.book import closing, row_in_words, total_lost, total_saved
 from tests.helpers.strategies import boots, jobs
 

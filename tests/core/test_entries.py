@@ -11,7 +11,7 @@ from plucky_ledger.core.boots.stock import StockProfile, beyond, picture_of
 from plucky_ledger.core.entries.decisions import Identity, Match, identity_of
 from plucky_ledger.core.entries.hints import HintKind, hints_of
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
-from plucky_ledger.usecases.hints import rules
+from plucky_ledger.usecases.reading.hints import rules
 from plucky_ledger.wording.reasons import reason_in_words
 from tests.helpers.runs import analysed, entry, run, samples
 

@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from plucky_ledger.capture.recorder import ADAPTIVE, record
+from plucky_ledger.capture.sampling.recorder import ADAPTIVE, record
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import Context, How

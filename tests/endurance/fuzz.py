@@ -26,13 +26,13 @@ import zstandard
 from hypothesis import HealthCheck, Phase, given, seed, settings
 from hypothesis import strategies as st
 
-from plucky_ledger.capture import survey as surveyed
-from plucky_ledger.capture.inventory import rules_of
-from plucky_ledger.capture.journal import STARTUP_FINISHED, boots_from, kind_of_end
-from plucky_ledger.capture.starters import Arming, users_starter
-from plucky_ledger.capture.units import boot_lines, unit_lines
+from plucky_ledger.capture.arming.starters import Arming, users_starter
+from plucky_ledger.capture.hardware import survey as surveyed
+from plucky_ledger.capture.log.system_log import STARTUP_FINISHED, boots_from, kind_of_end
+from plucky_ledger.capture.services.inventory import rules_of
+from plucky_ledger.capture.services.units import boot_lines, unit_lines
 from plucky_ledger.control import administrator as of_control
-from plucky_ledger.control.journal import Change, EntryChange, Stage
+from plucky_ledger.control.journal_of_changes import Change, EntryChange, Stage
 from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place
 from plucky_ledger.control.writes import NOTHING, File, Folder, Link, Write
@@ -58,10 +58,10 @@ from plucky_ledger.recording.reader import read_recording
 from plucky_ledger.store.boots import add_boot
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
-from plucky_ledger.usecases.clock import now
-from plucky_ledger.usecases.jobs import read_job, take_in
-from plucky_ledger.usecases.opening import open_as_far_as_readable
-from plucky_ledger.usecases.shelf import read_shelf
+from plucky_ledger.usecases.jobs.clock import now
+from plucky_ledger.usecases.jobs.jobs import read_job, take_in
+from plucky_ledger.usecases.jobs.opening import open_as_far_as_readable
+from plucky_ledger.usecases.jobs.shelf import read_shelf
 from plucky_ledger.wording.trouble import trouble_in_words
 from tests.helpers.standin import record_to
 
@@ -308,9 +308,10 @@ def read_journal_of_changes(changes):
     for at in range(PLACES):
         moved = [((share + at / PLACES) % 1, cut, put) for share, cut, put in changes[0]]
         odd = json.loads(whole)
-        entry = odd["entries"][0]
+        (entry,) = odd["entries"]
+        places = (odd, entry, entry["writes"][2], entry["writes"][2]["before"])
         for number, value in changes[1]:
-            where = (odd, entry, entry["writes"][2], entry["writes"][2]["before"])[number % 4]
+            where = places[number % 4]
             where[sorted(where)[number % len(where)]] = value
         for name, data in (("2-odd", msgspec.json.encode(odd)), ("3-cut", edited(whole, moved))):
             (folder / f"00000{name}.json").write_bytes(data)
@@ -361,8 +362,9 @@ def read_order(value):
     whole = msgspec.json.encode(ORDERS[request])
     odd = json.loads(whole)
     if isinstance(odd, dict):
+        places = (odd, odd.get("plan", odd))
         for number, put in changes:
-            where = odd.get("plan", odd) if number % 2 else odd
+            where = places[number % 2]
             where[sorted(where)[number % len(where)]] = put
     part = of_night if request.startswith("night") else of_control
     for order in (msgspec.json.encode(odd), edited(whole, damage)):

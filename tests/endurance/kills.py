@@ -17,10 +17,10 @@ from pathlib import Path
 from random import Random
 
 from plucky_ledger.capture import administrator
-from plucky_ledger.capture.arming import arm, armed, count_down
-from plucky_ledger.capture.recorder import BootClock, Pace, record
-from plucky_ledger.capture.starters import Arming, starter_of
-from plucky_ledger.capture.this_pc import ThisPc
+from plucky_ledger.capture.arming.arming import arm, armed, count_down
+from plucky_ledger.capture.arming.starters import Arming, starter_of
+from plucky_ledger.capture.sampling.recorder import BootClock, Pace, record
+from plucky_ledger.capture.sampling.this_pc import ThisPc
 from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place
 from plucky_ledger.core.boots.boot import Boot, How
@@ -38,9 +38,9 @@ from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.store.boots import add_boot, count_recordings
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
-from plucky_ledger.usecases.jobs import read_job, read_jobs, take_in
-from plucky_ledger.usecases.opening import repair
-from plucky_ledger.usecases.undo import redo, undo
+from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs, take_in
+from plucky_ledger.usecases.jobs.opening import repair
+from plucky_ledger.usecases.jobs.undo import redo, undo
 
 LARGEST_SAVE = 4_000_000
 KILLS_A_LEDGER = 20

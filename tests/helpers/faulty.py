@@ -2,17 +2,17 @@
 
 from datetime import timedelta
 
-from plucky_ledger.capture.recorder import record
+from plucky_ledger.capture.sampling.recorder import record
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.exchange.boots import facts_from
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
-from plucky_ledger.usecases.advice import why
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.boots import import_recording
-from plucky_ledger.usecases.clock import now
-from plucky_ledger.usecases.costs import CostsKept
-from plucky_ledger.usecases.jobs import take_in
+from plucky_ledger.usecases.jobs.clock import now
+from plucky_ledger.usecases.jobs.jobs import take_in
+from plucky_ledger.usecases.reading.advice import why
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.reading.costs import CostsKept
+from plucky_ledger.usecases.recording.boots import import_recording
 
 SECONDS = 150.0
 

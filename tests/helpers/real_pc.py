@@ -4,13 +4,13 @@ import gzip
 import json
 from pathlib import Path
 
-from plucky_ledger.capture.counters import (
+from plucky_ledger.capture.sampling.counters import (
     cpu_seconds,
     disk_counters,
     memory_bytes,
     threads_at_work,
 )
-from plucky_ledger.capture.units import boot_lines
+from plucky_ledger.capture.services.units import boot_lines
 from plucky_ledger.recording.lines import Header, MarkLine, PcFacts, SampleLine
 
 FOLDER = Path(__file__).parent.parent / "data" / "real-boot"

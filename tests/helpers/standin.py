@@ -4,7 +4,7 @@ from datetime import UTC, datetime
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from plucky_ledger.capture.recorder import record
+from plucky_ledger.capture.sampling.recorder import record
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup

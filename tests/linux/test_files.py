@@ -8,7 +8,7 @@ import stat
 import pytest
 
 from plucky_ledger.linux.files import make_folder, open_fresh, put_link, remove, write_whole
-from plucky_ledger.usecases.logs import start_logging, stop_logging
+from plucky_ledger.usecases.jobs.logs import start_logging, stop_logging
 
 
 def test_a_file_is_whole_and_only_its_owners(tmp_path):
@@ -63,12 +63,12 @@ def test_folders_are_private(tmp_path):
 
 def test_the_log_is_kept_private_and_does_without_a_folder(tmp_path):
     file = start_logging(tmp_path / "state")
-    logging.getLogger("plucky_ledger.capture.arming").info("armed for %d boots", 2)
+    logging.getLogger("plucky_ledger.capture.arming.arming").info("armed for %d boots", 2)
     assert "armed for 2 boots" in file.read_text()
     stop_logging()
     (tmp_path / "taken").write_text("a file where the folder should be")
     start_logging(tmp_path / "taken")
-    logging.getLogger("plucky_ledger.capture.arming").warning("goes on")
+    logging.getLogger("plucky_ledger.capture.arming.arming").warning("goes on")
     stop_logging()
     assert (tmp_path / "taken").read_text() == "a file where the folder should be"
 
@@ -120,6 +120,6 @@ def test_the_administrator_keeps_no_log_in_a_users_folder(tmp_path):
     os.chown(state, 1234, 1234)
     (state / "plucky-ledger.log").symlink_to(secret)
     start_logging(state)
-    logging.getLogger("plucky_ledger.capture.arming").warning("armed")
+    logging.getLogger("plucky_ledger.capture.arming.arming").warning("armed")
     stop_logging()
     assert secret.read_text() == "the administrator's"

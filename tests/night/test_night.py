@@ -10,8 +10,8 @@ import msgspec
 import numpy as np
 import pytest
 
-from plucky_ledger.capture.restart import HoldUp
-from plucky_ledger.capture.starters import Arming
+from plucky_ledger.capture.arming.restart import HoldUp
+from plucky_ledger.capture.arming.starters import Arming
 from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.effects import effects_of
 from plucky_ledger.core.entries.states import EntryState
@@ -27,16 +27,8 @@ from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.night import (
-    administrator,
-    agent,
-    ending,
-    notice,
-    snapshot,
-    starter,
-    states,
-    stops,
-)
+from plucky_ledger.night import administrator, agent, ending, notice, snapshot, starter, stops
+from plucky_ledger.night import state_switching as states
 from plucky_ledger.night.plan import MOST_CUT, Booted, NextState, NightPlan
 from plucky_ledger.night.plan_file import (
     keep_plan,
@@ -46,14 +38,14 @@ from plucky_ledger.night.plan_file import (
     report_path,
     take_room,
 )
-from plucky_ledger.usecases import night_report, night_shift
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.boots import add_typed
-from plucky_ledger.usecases.costs import CostsKept
-from plucky_ledger.usecases.jobs import find_job, read_job, take_in
-from plucky_ledger.usecases.postings import pencil
-from plucky_ledger.usecases.undo import redo, undo
-from plucky_ledger.usecases.workplace import Workplace
+from plucky_ledger.usecases.changing.postings import pencil
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job, take_in
+from plucky_ledger.usecases.jobs.undo import redo, undo
+from plucky_ledger.usecases.jobs.workplace import Workplace
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.reading.costs import CostsKept
+from plucky_ledger.usecases.recording import night_report, night_shift
+from plucky_ledger.usecases.recording.boots import add_typed
 from plucky_ledger.wording.night import boots_in_words, standing
 
 BELL, HORN = "bell.desktop", "horn.service"

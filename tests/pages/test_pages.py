@@ -21,9 +21,9 @@ from plucky_ledger.pages.load import LoadQuestion, Span, load_page
 from plucky_ledger.pages.shelf import shelf
 from plucky_ledger.pages.verdict import verdict_page
 from plucky_ledger.recording.lines import Line
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.jobs import read_jobs
-from plucky_ledger.usecases.shelf import OnShelf
+from plucky_ledger.usecases.jobs.jobs import read_jobs
+from plucky_ledger.usecases.jobs.shelf import OnShelf
+from plucky_ledger.usecases.reading.analyses import Analyses
 from plucky_ledger.wording import figures, language
 from plucky_ledger.wording.book import balance_in_words
 from plucky_ledger.wording.facts import facts_in_brief

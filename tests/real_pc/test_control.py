@@ -15,7 +15,7 @@ import hashlib, json, os, signal, subprocess, sys
 from pathlib import Path
 from plucky_ledger.control import switching, writes
 from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.control.this_pc import ControlOfThisPc
+from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
 from plucky_ledger.core.values.trouble import Trouble

@@ -6,7 +6,7 @@ from pathlib import Path
 
 import pytest
 
-from plucky_ledger.capture.starters import Starter
+from plucky_ledger.capture.arming.starters import Starter
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.boots.marks import Mark
@@ -15,8 +15,8 @@ from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.load import By, LoadQuestion, load_page
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.jobs import find_job, read_job
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+from plucky_ledger.usecases.reading.analyses import Analyses
 from tests.real_pc.entries import NEVER_STARTING, STARTING
 from tests.real_pc.use import (
     MARKS,

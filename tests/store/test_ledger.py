@@ -34,9 +34,9 @@ from plucky_ledger.store import ledger as ledger_module
 from plucky_ledger.store import ledger_file
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import redo, step, undo
-from plucky_ledger.usecases.jobs import read_job, read_jobs
-from plucky_ledger.usecases.opening import is_salvaged, open_as_far_as_readable, repair
-from plucky_ledger.usecases.shelf import read_shelf
+from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs
+from plucky_ledger.usecases.jobs.opening import is_salvaged, open_as_far_as_readable, repair
+from plucky_ledger.usecases.jobs.shelf import read_shelf
 from plucky_ledger.wording.trouble import trouble_in_words
 from tests.helpers.strategies import boots
 from tests.helpers.trouble import told

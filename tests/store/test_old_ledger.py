@@ -13,9 +13,9 @@ from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.store.entries import decisions
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.jobs import read_job, read_jobs
-from plucky_ledger.usecases.pcs import pc_of
-from plucky_ledger.usecases.undo import undo
+from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs
+from plucky_ledger.usecases.jobs.undo import undo
+from plucky_ledger.usecases.recording.pcs import pc_of
 
 OLD = Path(__file__).parent.parent / "data" / "ledger-0002"
 EXPECTED = json.loads((OLD / "expected.json").read_text())

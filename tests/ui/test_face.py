@@ -11,9 +11,9 @@ from plucky_ledger.core.job.changes import Change, ChangeKind
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT, Appearance, appearance, choose_appearance, ink
 from plucky_ledger.ui.ways import MANUAL_OF
-from plucky_ledger.usecases.costs import CostsKept
-from plucky_ledger.usecases.manual import Part, headings
-from plucky_ledger.usecases.postings import pencil
+from plucky_ledger.usecases.changing.postings import pencil
+from plucky_ledger.usecases.jobs.manual import Part, headings
+from plucky_ledger.usecases.reading.costs import CostsKept
 from plucky_ledger.wording import basis
 from tests.ui.test_window import press
 

@@ -27,10 +27,10 @@ from plucky_ledger.recording.lines import (
 )
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.right_page import LensName
-from plucky_ledger.usecases.boots import import_recording, set_boot_aside
-from plucky_ledger.usecases.decisions import decide
-from plucky_ledger.usecases.entries import entries_known
-from plucky_ledger.usecases.jobs import read_job, take_in
+from plucky_ledger.usecases.changing.decisions import decide
+from plucky_ledger.usecases.jobs.jobs import read_job, take_in
+from plucky_ledger.usecases.reading.entries import entries_known
+from plucky_ledger.usecases.recording.boots import import_recording, set_boot_aside
 from tests.cli.test_commands import run
 from tests.recording.test_recording import plain
 

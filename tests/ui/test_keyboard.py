@@ -11,7 +11,7 @@ from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.right_page import LensName
-from plucky_ledger.usecases.jobs import take_in
+from plucky_ledger.usecases.jobs.jobs import take_in
 from plucky_ledger.wording.verdict import answer
 
 CONTROL, NONE = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.NoModifier

@@ -18,10 +18,10 @@ from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.pages.lane_order import LaneOrder
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.lenses.lanes_layout import Sheet
-from plucky_ledger.usecases.arming import armed_state
-from plucky_ledger.usecases.jobs import take_in
-from plucky_ledger.usecases.programs_set_aside import set_program_aside
-from plucky_ledger.usecases.workplace import Workplace
+from plucky_ledger.usecases.changing.programs_set_aside import set_program_aside
+from plucky_ledger.usecases.jobs.jobs import take_in
+from plucky_ledger.usecases.jobs.workplace import Workplace
+from plucky_ledger.usecases.recording.arming import armed_state
 from tests.helpers.bus import SignInManager, private_bus
 from tests.helpers.standin import record_to
 from tests.ui.test_window import press

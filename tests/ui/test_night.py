@@ -8,8 +8,8 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.ui.panels import night as panel_module
-from plucky_ledger.usecases.night_report import NightBoot, NightReport
-from plucky_ledger.usecases.night_shift import Night
+from plucky_ledger.usecases.recording.night_report import NightBoot, NightReport
+from plucky_ledger.usecases.recording.night_shift import Night
 from tests.ui.test_window import press
 
 ENTRY = StartupEntry("horn.service", "Foghorn", EntryOwner.SYSTEM, EntryKind.SYSTEM_SERVICE)

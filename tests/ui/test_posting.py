@@ -15,10 +15,10 @@ from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.usecases import putting_back, switching
-from plucky_ledger.usecases.boots import add_typed
-from plucky_ledger.usecases.jobs import take_in
-from plucky_ledger.usecases.postings import pencil
+from plucky_ledger.usecases.changing import putting_back, switching
+from plucky_ledger.usecases.changing.postings import pencil
+from plucky_ledger.usecases.jobs.jobs import take_in
+from plucky_ledger.usecases.recording.boots import add_typed
 from tests.ui.test_window import press, settle
 
 BY_SOCKET = Reason.of(ReasonCode.TRIGGERED_BY, names="foghorn.socket")

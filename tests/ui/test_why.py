@@ -22,7 +22,7 @@ from plucky_ledger.ui.lenses import why_advice
 from plucky_ledger.ui.lenses.why_room import HeapBar
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.text import Marked
-from plucky_ledger.usecases.decisions import decisions_in
+from plucky_ledger.usecases.changing.decisions import decisions_in
 from tests.helpers.faulty import recorded_job
 from tests.ui.test_window import press, settle
 

@@ -19,7 +19,7 @@ from plucky_ledger.pages.shelf import Order
 from plucky_ledger.standin.simulated_pc import SimulatedPc
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT
-from plucky_ledger.usecases.logs import start_logging, stop_logging
+from plucky_ledger.usecases.jobs.logs import start_logging, stop_logging
 from plucky_ledger.wording.book import closing, next_sentence
 from plucky_ledger.wording.effects import headline
 from plucky_ledger.wording.verdict import answer
@@ -267,7 +267,7 @@ def test_what_is_pencilled_lies_over_the_boot_as_it_is_expected(qtbot, on_demo):
 def test_the_demo_can_be_played_on(qtbot, on_demo, monkeypatch):
     """Post the pencilled changes, restart the stand-in PC from the window, read the saving."""
     quick = partial(SimulatedPc, speed=400.0)
-    monkeypatch.setattr("plucky_ledger.usecases.stand_ins.SimulatedPc", quick)
+    monkeypatch.setattr("plucky_ledger.usecases.recording.stand_ins.SimulatedPc", quick)
     qtbot.mouseClick(on_demo.book.button, Qt.MouseButton.LeftButton)
     settle(qtbot, on_demo)
     assert "restart" in on_demo.message

@@ -24,20 +24,20 @@ from plucky_ledger.pages.why import WhyAnswer, why_page
 from plucky_ledger.standin.boot_run import Setup
 from plucky_ledger.standin.faults import HEALTHY, Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.advice import (
+from plucky_ledger.usecases.jobs.clock import now
+from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs, take_in
+from plucky_ledger.usecases.jobs.undo import undo
+from plucky_ledger.usecases.reading.advice import (
     follow_advice,
     inspect,
     keep_inspected,
     put_on_statement,
     why,
 )
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.boots import import_recording
-from plucky_ledger.usecases.clock import now
-from plucky_ledger.usecases.costs import CostsKept
-from plucky_ledger.usecases.jobs import read_job, read_jobs, take_in
-from plucky_ledger.usecases.statements import as_html
-from plucky_ledger.usecases.undo import undo
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.reading.costs import CostsKept
+from plucky_ledger.usecases.reading.statements import as_html
+from plucky_ledger.usecases.recording.boots import import_recording
 from plucky_ledger.wording.advice import advice_in_words, in_short, takes, wins
 from plucky_ledger.wording.condition import facts_in_words
 from plucky_ledger.wording.statement import statement_in_words

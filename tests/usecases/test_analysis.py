@@ -13,11 +13,11 @@ from plucky_ledger.pages.book import book_page
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.load import LoadQuestion, Span, load_answer
 from plucky_ledger.pages.verdict import verdict_page
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.boots import import_recording
-from plucky_ledger.usecases.costs import CostsKept
-from plucky_ledger.usecases.jobs import find_job, read_job, take_in
-from plucky_ledger.usecases.programs_set_aside import set_program_aside
+from plucky_ledger.usecases.changing.programs_set_aside import set_program_aside
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job, take_in
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.reading.costs import CostsKept
+from plucky_ledger.usecases.recording.boots import import_recording
 from plucky_ledger.wording.book import row_in_words
 from plucky_ledger.wording.lanes import note
 from plucky_ledger.wording.load import summary

@@ -26,21 +26,26 @@ from plucky_ledger.pages.lanes import lane_facts, lanes_page
 from plucky_ledger.pages.load import By, LoadQuestion, Span, load_answer
 from plucky_ledger.store.entries import write_typed_entries
 from plucky_ledger.store.undo import step
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.boots import add_timed
-from plucky_ledger.usecases.costs import CostsKept
-from plucky_ledger.usecases.decisions import decide, decisions_in, give_reason, write_finding
-from plucky_ledger.usecases.elsewhere import WorkshopMemory
-from plucky_ledger.usecases.grades import set_thresholds, thresholds
-from plucky_ledger.usecases.jobs import find_job, read_job, take_in
-from plucky_ledger.usecases.known_programs import entries_unknown
-from plucky_ledger.usecases.postings import post, rub_out
-from plucky_ledger.usecases.programs_set_aside import bring_program_back, set_program_aside
-from plucky_ledger.usecases.search import look_up_program
-from plucky_ledger.usecases.stock_profiles import save_stock_profile, stock_profiles
-from plucky_ledger.usecases.typed_entries import type_entries
-from plucky_ledger.usecases.undo import redo, undo
-from plucky_ledger.usecases.visits import begin_visit
+from plucky_ledger.usecases.changing.decisions import (
+    decide,
+    decisions_in,
+    give_reason,
+    write_finding,
+)
+from plucky_ledger.usecases.changing.postings import post, rub_out
+from plucky_ledger.usecases.changing.programs_set_aside import bring_program_back, set_program_aside
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job, take_in
+from plucky_ledger.usecases.jobs.undo import redo, undo
+from plucky_ledger.usecases.jobs.visits import begin_visit
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.reading.costs import CostsKept
+from plucky_ledger.usecases.reading.elsewhere import WorkshopMemory
+from plucky_ledger.usecases.reading.grades import set_thresholds, thresholds
+from plucky_ledger.usecases.reading.known_programs import entries_unknown
+from plucky_ledger.usecases.reading.search import look_up_program
+from plucky_ledger.usecases.reading.stock_profiles import save_stock_profile, stock_profiles
+from plucky_ledger.usecases.recording.boots import add_timed
+from plucky_ledger.usecases.recording.typed_entries import type_entries
 from plucky_ledger.wording.book import change_in_words, row_in_words
 from plucky_ledger.wording.entries import (
     card_in_words,

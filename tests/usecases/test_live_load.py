@@ -15,8 +15,8 @@ from plucky_ledger.recording.lines import (
     ProgramsLine,
     SampleLine,
 )
-from plucky_ledger.usecases.jobs import take_in
-from plucky_ledger.usecases.live_load import KEPT_SECONDS, LiveLoad, watch
+from plucky_ledger.usecases.jobs.jobs import take_in
+from plucky_ledger.usecases.reading.live_load import KEPT_SECONDS, LiveLoad, watch
 
 HEADER = Header("", 1, "", "boot", "2026-11-26T08:00:00+00:00", "UTC", PcFacts(cores=2))
 

@@ -16,9 +16,9 @@ from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.pages.verdict import verdict_page
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.entries import entries_known
-from plucky_ledger.usecases.jobs import find_job, read_job
-from plucky_ledger.usecases.stop_now import stop_now
+from plucky_ledger.usecases.changing.stop_now import stop_now
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.wording.verdict import as_expected
 
 

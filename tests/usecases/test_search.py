@@ -3,7 +3,7 @@
 import pytest
 
 from plucky_ledger.store.workshop import write_setting
-from plucky_ledger.usecases.search import (
+from plucky_ledger.usecases.reading.search import (
     ADDRESS,
     address_for,
     search_address,

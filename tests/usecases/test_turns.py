@@ -12,9 +12,10 @@ from plucky_ledger.core.job.pc_states import states_of
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.usecases import postings, stand_ins, turns
-from plucky_ledger.usecases.boots import add_typed
-from plucky_ledger.usecases.jobs import find_job, read_job, take_in
+from plucky_ledger.usecases.changing import postings
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job, take_in
+from plucky_ledger.usecases.recording import stand_ins, turns
+from plucky_ledger.usecases.recording.boots import add_typed
 
 NOON = datetime(2026, 11, 26, 12, tzinfo=UTC)
 

@@ -33,24 +33,25 @@ from plucky_ledger.pages.verdict import verdict_page
 from plucky_ledger.standin.boot_run import Setup, Switch
 from plucky_ledger.store.boots import write_boot
 from plucky_ledger.store.undo import step
-from plucky_ledger.usecases import boots, postings
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.clock import now
-from plucky_ledger.usecases.costs import CostsKept
-from plucky_ledger.usecases.jobs import (
+from plucky_ledger.usecases.changing import postings
+from plucky_ledger.usecases.jobs.clock import now
+from plucky_ledger.usecases.jobs.jobs import (
     find_job,
     read_job,
     read_jobs,
     rewrite_card,
     take_in,
 )
-from plucky_ledger.usecases.pcs import pc_of
-from plucky_ledger.usecases.recording import pc_to_record, record, take_over
-from plucky_ledger.usecases.shelf import read_shelf
-from plucky_ledger.usecases.stand_ins import stand_in_setup
-from plucky_ledger.usecases.statements import save_statement
-from plucky_ledger.usecases.undo import redo, undo
-from plucky_ledger.usecases.visits import begin_visit, write_down_outside
+from plucky_ledger.usecases.jobs.shelf import read_shelf
+from plucky_ledger.usecases.jobs.undo import redo, undo
+from plucky_ledger.usecases.jobs.visits import begin_visit, write_down_outside
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.reading.costs import CostsKept
+from plucky_ledger.usecases.reading.statements import save_statement
+from plucky_ledger.usecases.recording import boots
+from plucky_ledger.usecases.recording.pcs import pc_of
+from plucky_ledger.usecases.recording.recording import pc_to_record, record, take_over
+from plucky_ledger.usecases.recording.stand_ins import stand_in_setup
 from plucky_ledger.wording.book import closing, particulars, row_in_words, total_lost, total_saved
 from plucky_ledger.wording.lanes import note
 from plucky_ledger.wording.load import nothing_watched

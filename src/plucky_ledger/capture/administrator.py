@@ -5,11 +5,11 @@ from collections.abc import Mapping
 
 import msgspec
 
-from plucky_ledger.capture.arming import NotArmed, arm, take_away
-from plucky_ledger.capture.condition import condition_lines
-from plucky_ledger.capture.journal import past_boots
-from plucky_ledger.capture.starters import Arming, starter_of, starters
-from plucky_ledger.capture.survey import Progress, survey
+from plucky_ledger.capture.arming.arming import NotArmed, arm, take_away
+from plucky_ledger.capture.arming.starters import Arming, starter_of, starters
+from plucky_ledger.capture.hardware.condition import condition_lines
+from plucky_ledger.capture.hardware.survey import Progress, survey
+from plucky_ledger.capture.log.system_log import past_boots
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.values.trouble import Refused, TroubleCode

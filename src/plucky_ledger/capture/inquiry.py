@@ -28,7 +28,7 @@ from plucky_ledger.recording.lines import (
 )
 
 if TYPE_CHECKING:
-    from plucky_ledger.capture.packages import PackageDatabase
+    from plucky_ledger.capture.packages.packages import PackageDatabase
 
 SERVICES_SECONDS = 240.0
 LOG_SECONDS = 60.0
@@ -87,7 +87,7 @@ class EarlyAnswers:
 
 
 def _system_once_up() -> Iterable[Line]:
-    from plucky_ledger.capture.services import lines_of_the_system, wait_until_up
+    from plucky_ledger.capture.services.services import lines_of_the_system, wait_until_up
 
     if not wait_until_up("SYSTEM", time.monotonic() + LONGEST_START_SECONDS):
         return []
@@ -96,7 +96,7 @@ def _system_once_up() -> Iterable[Line]:
 
 def _user_once_up() -> Iterable[Line]:
     """The user's services and sign-in programs, once somebody has signed in and they are up."""
-    from plucky_ledger.capture.services import first_users_bus, wait_until_up
+    from plucky_ledger.capture.services.services import first_users_bus, wait_until_up
 
     address, home = "SESSION", own_home()
     if is_administrator():
@@ -114,7 +114,8 @@ def told_of_this_boot(
     going_on: GoingOn, told_before: frozenset[ReasonCode] = frozenset()
 ) -> list[Line]:
     """Marks, entries and what they did; a note for whatever is missing and was not told before."""
-    from plucky_ledger.capture import journal, services
+    from plucky_ledger.capture.log import system_log as journal
+    from plucky_ledger.capture.services import services
 
     told: list[Line] = [
         *_asked(_start_kind_line(journal.start_kind), LOG_SECONDS, going_on, ReasonCode.NO_LOG),
@@ -132,7 +133,7 @@ def told_of_this_boot(
 
 def _of_the_user() -> Iterable[Line]:
     """What the user's manager tells. Their bus refuses the administrator, who becomes them."""
-    from plucky_ledger.capture.services import first_users_bus
+    from plucky_ledger.capture.services.services import first_users_bus
 
     address, home = "SESSION", own_home()
     if (first := first_users_bus()) is not None:
@@ -147,7 +148,7 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
 
     It makes a unit of each of them and lets some not start, without saying by which rule.
     """
-    from plucky_ledger.capture.services import lines_of_the_user
+    from plucky_ledger.capture.services.services import lines_of_the_user
     from plucky_ledger.linux.desktops import desktops_of
 
     programs = {line.entry: line for line in _sign_in_programs(home, desktops_of(address))}
@@ -160,8 +161,8 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
 
 
 def _condition(going_on: GoingOn) -> Iterator[Line]:
-    from plucky_ledger.capture.condition import condition_lines
-    from plucky_ledger.capture.history import history_lines
+    from plucky_ledger.capture.hardware.condition import condition_lines
+    from plucky_ledger.capture.log.history import history_lines
 
     yield from condition_lines(going_on)
     yield from history_lines(going_on)
@@ -191,15 +192,15 @@ def _start_kind_line(start_kind: Callable[[], str]) -> Callable[[], Iterable[Lin
 
 
 def _sign_in_programs(home: Path, desktops: Sequence[str]) -> list[EntryLine]:
-    from plucky_ledger.capture.autostart import autostart_entries
+    from plucky_ledger.capture.services.autostart import autostart_entries
 
     return autostart_entries(Folders.of(os.environ, home).all_autostart, desktops)
 
 
 def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
     """The entries with their program and package, or as they are where nobody can tell."""
-    from plucky_ledger.capture.identify import identified
-    from plucky_ledger.capture.packages import packages_of_this_pc
+    from plucky_ledger.capture.packages.identify import identified
+    from plucky_ledger.capture.packages.packages import packages_of_this_pc
 
     def tell() -> Iterator[Line]:
         database = packages_of_this_pc()

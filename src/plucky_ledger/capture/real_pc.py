@@ -14,18 +14,19 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.capture import administrator, facts
-from plucky_ledger.capture.arming import arm, armed_for, arming_into, take_away
-from plucky_ledger.capture.journal import Progress, past_boots
-from plucky_ledger.capture.restart import restart, what_a_restart_ends
+from plucky_ledger.capture import administrator
+from plucky_ledger.capture.arming.arming import arm, armed_for, arming_into, take_away
+from plucky_ledger.capture.arming.restart import restart, what_a_restart_ends
+from plucky_ledger.capture.hardware import facts
+from plucky_ledger.capture.log.system_log import Progress, past_boots
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
-from plucky_ledger.linux.boot import boot_id
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import Line, PcFacts
@@ -128,7 +129,7 @@ class RealPc:
         self, progress: Callable[[int, str], bool], as_administrator: bool = False
     ) -> Survey:
         """What takes the room on its drive, as far as who looks may look. Raises Trouble."""
-        from plucky_ledger.capture.survey import survey
+        from plucky_ledger.capture.hardware.survey import survey
 
         if as_administrator and not is_administrator():
             return administrator.survey_of_the_system(progress)

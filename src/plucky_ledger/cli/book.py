@@ -30,8 +30,8 @@ if TYPE_CHECKING:
 @ledger_option
 def pencil(job: str, what: str, kind: str, why: str, ledger: str | None) -> None:
     """Pencil a change of JOB's PC: WHAT is planned."""
-    from plucky_ledger.usecases import postings
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.changing import postings
+    from plucky_ledger.usecases.jobs.jobs import find_job
 
     with opened(ledger) as book:
         postings.pencil(book, find_job(book, job), (Change(ChangeKind(kind), what, why),))
@@ -42,8 +42,8 @@ def pencil(job: str, what: str, kind: str, why: str, ledger: str | None) -> None
 @ledger_option
 def rub_out(job: str, ledger: str | None) -> None:
     """Remove what is pencilled for JOB."""
-    from plucky_ledger.usecases import postings
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.changing import postings
+    from plucky_ledger.usecases.jobs.jobs import find_job
 
     with opened(ledger) as book:
         postings.rub_out(book, find_job(book, job))
@@ -54,8 +54,8 @@ def rub_out(job: str, ledger: str | None) -> None:
 @ledger_option
 def undo(job: str | None, ledger: str | None) -> None:
     """Undo the last step of JOB; without one, the last of the workshop, such as taking in."""
-    from plucky_ledger.usecases import undo as steps
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.jobs import undo as steps
+    from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.wording.steps import undone
 
     with opened(ledger) as book:
@@ -67,8 +67,8 @@ def undo(job: str | None, ledger: str | None) -> None:
 @ledger_option
 def redo(job: str | None, ledger: str | None) -> None:
     """Do the step of JOB again that was undone last."""
-    from plucky_ledger.usecases import undo as steps
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.jobs import undo as steps
+    from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.wording.steps import done_again
 
     with opened(ledger) as book:

@@ -21,7 +21,7 @@ from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
-    from plucky_ledger.usecases.opening import Ledger
+    from plucky_ledger.usecases.jobs.opening import Ledger
 
 
 @click.command("import")
@@ -34,8 +34,8 @@ def import_files(
     files: tuple[Path, ...], label: str | None, new: bool, ledger: str | None, as_json: bool
 ) -> None:
     """Import recordings FILES into a job's book."""
-    from plucky_ledger.usecases.boots import import_recording
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.recording.boots import import_recording
     from plucky_ledger.wording.reasons import in_one_line
     from plucky_ledger.wording.trouble import trouble_in_words
 
@@ -65,8 +65,8 @@ def _new_job(book: "Ledger", path: Path) -> int:
     """A job for a recording that is one; none is taken in for a file that is none."""
     from plucky_ledger.core.job.job import Card
     from plucky_ledger.core.pc.facts import Facts
-    from plucky_ledger.usecases.boots import read_recording_file
-    from plucky_ledger.usecases.jobs import take_in
+    from plucky_ledger.usecases.jobs.jobs import take_in
+    from plucky_ledger.usecases.recording.boots import read_recording_file
 
     read_recording_file(path)
     return take_in(book, Card("", f"PC of {path.stem}"), Facts())
@@ -81,8 +81,8 @@ def past_boots(job: str, administrator: bool, ledger: str | None, as_json: bool)
     """Read the past boots of JOB's PC, which has to be this one, back from its log."""
     from rich.progress import Progress
 
-    from plucky_ledger.usecases.jobs import find_job
-    from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.recording.past_boots import keep_past_boots, read_past_boots
     from plucky_ledger.wording.recording import read_back, reading_back
 
     with opened(ledger) as book, Progress(transient=True, disable=as_json) as progress:
@@ -118,10 +118,10 @@ def arm(job: str, boots: int, level: str | None, restart: bool, ledger: str | No
     Without a level as early as can be had: with the system's services where somebody can be the
     administrator, else at sign-in.
     """
-    from plucky_ledger.usecases import arming
-    from plucky_ledger.usecases.jobs import find_job, read_job
-    from plucky_ledger.usecases.pcs import pc_of
-    from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+    from plucky_ledger.usecases.jobs.workplace import Workplace
+    from plucky_ledger.usecases.recording import arming
+    from plucky_ledger.usecases.recording.pcs import pc_of
     from plucky_ledger.wording.reasons import in_one_line
     from plucky_ledger.wording.recording import armed
 
@@ -141,9 +141,9 @@ def arm(job: str, boots: int, level: str | None, restart: bool, ledger: str | No
 @ledger_option
 def disarm(job: str | None, everything: bool, ledger: str | None) -> None:
     """Take back the arming for JOB (its label) and remove every trace of it."""
-    from plucky_ledger.usecases import arming
-    from plucky_ledger.usecases.jobs import find_job
-    from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.jobs.workplace import Workplace
+    from plucky_ledger.usecases.recording import arming
     from plucky_ledger.wording.disarming import disarmed
 
     if bool(job) is everything:
@@ -164,9 +164,9 @@ def disarm(job: str | None, everything: bool, ledger: str | None) -> None:
 @json_option
 def pick_up_armed(job: str, ledger: str | None, as_json: bool) -> None:
     """Take finished armed recordings into the book of JOB (its label)."""
-    from plucky_ledger.usecases.arming import pick_up
-    from plucky_ledger.usecases.jobs import find_job
-    from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.jobs.workplace import Workplace
+    from plucky_ledger.usecases.recording.arming import pick_up
     from plucky_ledger.wording.recording import nothing_to_pick_up, remarks
 
     with opened(ledger) as book:
@@ -192,8 +192,8 @@ boot_options = (
 @ledger_option
 def set_aside(job: str, line: int, boot: int, why: str, ledger: str | None) -> None:
     """Leave a boot of JOB out of the account; it stays in the ledger."""
-    from plucky_ledger.usecases.boots import set_boot_aside
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.recording.boots import set_boot_aside
 
     with opened(ledger) as book:
         number = find_job(book, job)
@@ -207,8 +207,8 @@ def set_aside(job: str, line: int, boot: int, why: str, ledger: str | None) -> N
 @ledger_option
 def bring_back(job: str, line: int, boot: int, ledger: str | None) -> None:
     """Take a boot of JOB that was set aside into the account again."""
-    from plucky_ledger.usecases.boots import bring_boot_back
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.recording.boots import bring_boot_back
 
     with opened(ledger) as book:
         number = find_job(book, job)
@@ -217,8 +217,8 @@ def bring_back(job: str, line: int, boot: int, ledger: str | None) -> None:
 
 def _boot_number(book: "Ledger", number: int, line: int, boot: int) -> int:
     """Number in the ledger of a boot that is named by its line and its place in it."""
-    from plucky_ledger.cli.lines import boots_of_line
-    from plucky_ledger.usecases.jobs import read_job
+    from plucky_ledger.cli.book_lines import boots_of_line
+    from plucky_ledger.usecases.jobs.jobs import read_job
 
     boots = boots_of_line(read_job(book, number), line)
     if not 1 <= boot <= len(boots):

@@ -15,7 +15,7 @@ from plucky_ledger.wording.language import use_the_users
 
 if TYPE_CHECKING:
     from plucky_ledger.core.job.job import Job
-    from plucky_ledger.usecases.opening import Ledger
+    from plucky_ledger.usecases.jobs.opening import Ledger
 
 ledger_option = click.option(
     "--ledger", metavar="FILE", help="The ledger: a file, by default the workshop's own."
@@ -33,7 +33,7 @@ line_option = click.option("--line", type=int, help="Line of the book, the openi
 
 def _labels(context: click.Context, _parameter: click.Parameter, begun: str) -> list[str]:
     """Labels that complete what was begun; none where the ledger cannot be read."""
-    from plucky_ledger.usecases.jobs import read_jobs
+    from plucky_ledger.usecases.jobs.jobs import read_jobs
 
     path = ledger_path(context.params.get("ledger"))
     if not path.exists():
@@ -51,11 +51,11 @@ job_argument = click.argument("job", shell_complete=_labels)
 
 def ledger_path(named: str | None) -> Path:
     """The ledger that was named, or the workshop's own. Raises Trouble for an unknown kind."""
-    from plucky_ledger.usecases.workplace import default_ledger
+    from plucky_ledger.usecases.jobs.workplace import default_ledger
 
     if not named:
         return default_ledger()
-    from plucky_ledger.usecases.opening import file_of
+    from plucky_ledger.usecases.jobs.opening import file_of
 
     return file_of(named)
 
@@ -67,8 +67,8 @@ def opened(named: str | None, make: bool = False, new: bool = False) -> Iterator
     A new one is begun with ``new``, and with ``make`` where it is the workshop's own: a path that
     was mistyped makes none.
     """
-    from plucky_ledger.usecases.logs import logging_into
-    from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.usecases.jobs.logs import logging_into
+    from plucky_ledger.usecases.jobs.workplace import Workplace
 
     with told_plainly():
         path = ledger_path(named)
@@ -85,7 +85,7 @@ def refuse_missing(path: Path) -> None:
 
 
 def _ledger(path: Path) -> "Ledger":
-    from plucky_ledger.usecases.opening import open_ledger
+    from plucky_ledger.usecases.jobs.opening import open_ledger
 
     return open_ledger(path)
 
@@ -93,7 +93,7 @@ def _ledger(path: Path) -> "Ledger":
 def job_kept_in(label: str, measure: str | None, ledger: str | None) -> "tuple[Job, Measure]":
     """A job, and the measure its book is kept in: the named one, or the first that was measured."""
     from plucky_ledger.pages.shelf import best_measure
-    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.usecases.jobs.jobs import find_job, read_job
 
     with opened(ledger) as book:
         job = read_job(book, find_job(book, label))

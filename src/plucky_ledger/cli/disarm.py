@@ -3,10 +3,10 @@
 from collections.abc import Sequence
 from pathlib import Path
 
-from plucky_ledger.capture.arming import armed, take_away
+from plucky_ledger.capture.arming.arming import armed, take_away
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.usecases.workplace import Workplace, default_ledger
+from plucky_ledger.usecases.jobs.workplace import Workplace, default_ledger
 
 
 def disarm_quickly(arguments: Sequence[str]) -> bool:

@@ -19,7 +19,7 @@ from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
     from plucky_ledger.core.entries.entry import StartupEntry
-    from plucky_ledger.usecases.opening import Ledger
+    from plucky_ledger.usecases.jobs.opening import Ledger
 
 
 @click.command()
@@ -30,12 +30,12 @@ if TYPE_CHECKING:
 @json_option
 def entries(job: str, line: int | None, system: bool, ledger: str | None, as_json: bool) -> None:
     """Print what starts by itself on JOB's PC, what it costs, and what the plan would win."""
-    from plucky_ledger.cli.lines import boots_of_line
+    from plucky_ledger.cli.book_lines import boots_of_line
     from plucky_ledger.pages.entries import EntriesPage, entries_page
-    from plucky_ledger.usecases.analyses import Analyses
-    from plucky_ledger.usecases.costs import CostsKept
-    from plucky_ledger.usecases.elsewhere import WorkshopMemory
-    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+    from plucky_ledger.usecases.reading.analyses import Analyses
+    from plucky_ledger.usecases.reading.costs import CostsKept
+    from plucky_ledger.usecases.reading.elsewhere import WorkshopMemory
 
     with opened(ledger) as book:
         number = find_job(book, job)
@@ -66,8 +66,8 @@ def entries(job: str, line: int | None, system: bool, ledger: str | None, as_jso
 
 def entry_named(book: "Ledger", job: str, wanted: str) -> list["StartupEntry"]:
     """Entries of a job with this name or id. Raises Refused where there is none."""
-    from plucky_ledger.usecases.entries import entries_known
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.reading.entries import entries_known
 
     known = entries_known(book, find_job(book, job))
     chosen = [entry for entry in known if wanted in {entry.entry_id, entry.name}]
@@ -95,8 +95,8 @@ def decide_entry(
     ledger: str | None,
 ) -> None:
     """Decide about ENTRY (its name or id) of JOB; what it changes is pencilled."""
-    from plucky_ledger.usecases.decisions import decide
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.changing.decisions import decide
+    from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.wording.labels import label
     from plucky_ledger.wording.safe import shown
 
@@ -120,11 +120,11 @@ def load(
     job: str, line: int | None, by_entry: bool, span: str, ledger: str | None, as_json: bool
 ) -> None:
     """Print who used what in the newest boot of a line of JOB."""
-    from plucky_ledger.cli.lines import boots_of_line
+    from plucky_ledger.cli.book_lines import boots_of_line
     from plucky_ledger.core.boots.boot import counted
     from plucky_ledger.pages.load import By, LoadQuestion, Span, load_answer
-    from plucky_ledger.usecases.analyses import Analyses
-    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+    from plucky_ledger.usecases.reading.analyses import Analyses
 
     with opened(ledger) as book:
         number = find_job(book, job)

@@ -30,7 +30,7 @@ if TYPE_CHECKING:
 def list_jobs(order: str, ledger: str | None, as_json: bool) -> None:
     """List the jobs of a ledger."""
     from plucky_ledger.pages.shelf import Order, shelf
-    from plucky_ledger.usecases.shelf import read_shelf
+    from plucky_ledger.usecases.jobs.shelf import read_shelf
     from plucky_ledger.wording.figures import day
     from plucky_ledger.wording.shelf import owner, saved, state, title
 
@@ -80,12 +80,12 @@ def take_in_pc(
     """Take in the PC called TITLE."""
     from plucky_ledger.core.pc.facts import Facts
     from plucky_ledger.core.pc.which import THIS_OR_ANOTHER
-    from plucky_ledger.usecases.jobs import read_job, take_in
+    from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 
     with opened(ledger, make=True, new=new) as book:
         which, facts = THIS_OR_ANOTHER, Facts()
         if this_pc:
-            from plucky_ledger.usecases.facts import read_this_pc
+            from plucky_ledger.usecases.recording.facts import read_this_pc
 
             which, facts = read_this_pc()
         number = take_in(book, Card(label, title, owner, complaint), facts, which)
@@ -102,8 +102,8 @@ def take_in_pc(
 @ledger_option
 def take_in_again(job: str, complaint: str, ledger: str | None) -> None:
     """Take the PC of JOB in again: a new opening in the same book, against the last closing."""
-    from plucky_ledger.usecases.jobs import find_job
-    from plucky_ledger.usecases.visits import begin_visit
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.jobs.visits import begin_visit
 
     with opened(ledger) as book:
         begin_visit(book, find_job(book, job), complaint)
@@ -116,8 +116,8 @@ def take_in_again(job: str, complaint: str, ledger: str | None) -> None:
 def noticed_outside(job: str, write_down: bool, ledger: str | None) -> None:
     """Print what changed on the PC of JOB without being posted, and is not in its book."""
     from plucky_ledger.core.job.noticed import outside_of
-    from plucky_ledger.usecases.jobs import find_job, read_job
-    from plucky_ledger.usecases.visits import write_down_outside
+    from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+    from plucky_ledger.usecases.jobs.visits import write_down_outside
     from plucky_ledger.wording.figures import day_and_time
     from plucky_ledger.wording.reasons import reason_in_words
 

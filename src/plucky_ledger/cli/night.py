@@ -17,7 +17,7 @@ from plucky_ledger.cli.output import answer_json, tell
 from plucky_ledger.core.pc.arming import MOST_BOOTS
 
 if TYPE_CHECKING:
-    from plucky_ledger.usecases.night_report import NightReport
+    from plucky_ledger.usecases.recording.night_report import NightReport
 
 
 @click.command("night-shift")
@@ -49,14 +49,14 @@ def night_shift(
     it, the PC ends as it began. It does not turn automatic sign-in on: where nobody signs in, it
     measures up to the sign-in screen.
     """
-    from plucky_ledger.usecases import arming
-    from plucky_ledger.usecases import night_shift as shift
-    from plucky_ledger.usecases.analyses import Analyses
-    from plucky_ledger.usecases.costs import CostsKept
-    from plucky_ledger.usecases.jobs import find_job
-    from plucky_ledger.usecases.night_report import report
-    from plucky_ledger.usecases.switching import agree
-    from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.usecases.changing.switching import agree
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.jobs.workplace import Workplace
+    from plucky_ledger.usecases.reading.analyses import Analyses
+    from plucky_ledger.usecases.reading.costs import CostsKept
+    from plucky_ledger.usecases.recording import arming
+    from plucky_ledger.usecases.recording import night_shift as shift
+    from plucky_ledger.usecases.recording.night_report import report
     from plucky_ledger.wording.night import begun, notice
 
     if stop or tells:
@@ -92,7 +92,7 @@ def _report(night: "NightReport | None", as_json: bool) -> None:
 
 def _next(clock: str | None) -> datetime | None:
     """The next time that a clock shows so."""
-    from plucky_ledger.usecases.clock import next_time
+    from plucky_ledger.usecases.jobs.clock import next_time
 
     if clock is None:
         return None

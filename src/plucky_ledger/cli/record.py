@@ -8,9 +8,9 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.capture.recorder import ADAPTIVE, BootClock, Listener, Pace, record
-from plucky_ledger.capture.rest_watch import RestWatch
-from plucky_ledger.capture.this_pc import ThisPc
+from plucky_ledger.capture.sampling.recorder import ADAPTIVE, BootClock, Listener, Pace, record
+from plucky_ledger.capture.sampling.rest_watch import RestWatch
+from plucky_ledger.capture.sampling.this_pc import ThisPc
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.recording.lines import Line
@@ -24,7 +24,7 @@ def main(arguments: Sequence[str]) -> int:
     """Record this PC; returns the exit status."""
     wish = _parser().parse_args(arguments)
     if wish.armed is not None:
-        from plucky_ledger.capture.armed_recorder import record_for_the_user
+        from plucky_ledger.capture.arming.armed_recorder import record_for_the_user
 
         return record_for_the_user(wish.armed)
     pace = ADAPTIVE if wish.rate is None else Pace(1 / wish.rate, 1 / wish.rate)

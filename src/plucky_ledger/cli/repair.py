@@ -14,7 +14,7 @@ from plucky_ledger.wording.language import say_n
 @click.argument("copy", type=click.Path(path_type=Path))
 def repair_ledger(ledger: Path, copy: Path) -> None:
     """Save what can be read of a damaged LEDGER as COPY, a new file. LEDGER is left as it is."""
-    from plucky_ledger.usecases.opening import repair
+    from plucky_ledger.usecases.jobs.opening import repair
 
     with told_plainly():
         rows = repair(ledger, copy)

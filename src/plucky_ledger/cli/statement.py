@@ -29,7 +29,7 @@ if TYPE_CHECKING:
 @ledger_option
 def statement(job: str, out: Path, measure: str | None, ledger: str | None) -> None:
     """Write the statement on JOB (its label)."""
-    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.usecases.jobs.jobs import find_job, read_job
 
     with opened(ledger) as book:
         reading = read_job(book, find_job(book, job))
@@ -42,7 +42,7 @@ def demo_ledger(ledger: Path) -> None:
     """Write the demo job into the new file LEDGER."""
     from rich.progress import Progress
 
-    from plucky_ledger.usecases.demo import write_demo
+    from plucky_ledger.usecases.jobs.demo import write_demo
 
     with told_plainly(), Progress() as progress:
         if ledger.exists():
@@ -70,9 +70,9 @@ def demo(out: Path | None, ledger: Path | None) -> None:
     from plucky_ledger.cli.jobs import print_book
     from plucky_ledger.pages.book import book_page
     from plucky_ledger.pages.shelf import best_measure
-    from plucky_ledger.usecases.jobs import read_job
-    from plucky_ledger.usecases.opening import open_ledger
-    from plucky_ledger.usecases.play import Play
+    from plucky_ledger.usecases.jobs.jobs import read_job
+    from plucky_ledger.usecases.jobs.opening import open_ledger
+    from plucky_ledger.usecases.jobs.play import Play
 
     with told_plainly(), tempfile.TemporaryDirectory() as folder:
         path = ledger or Path(folder) / "play.ledger"
@@ -96,8 +96,8 @@ def demo(out: Path | None, ledger: Path | None) -> None:
 def _write_statement(job: "Job", measure: Measure | None, out: Path) -> None:
     from plucky_ledger.pages.shelf import best_measure
     from plucky_ledger.pages.statement import statement_page
-    from plucky_ledger.usecases.clock import now
-    from plucky_ledger.usecases.statements import save_statement
+    from plucky_ledger.usecases.jobs.clock import now
+    from plucky_ledger.usecases.reading.statements import save_statement
     from plucky_ledger.wording.statement import statement_in_words
 
     page = statement_page(job, measure or best_measure(job))

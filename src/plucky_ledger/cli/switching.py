@@ -11,7 +11,7 @@ from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
     from plucky_ledger.core.replay.startup_cost import PlanEstimate
-    from plucky_ledger.usecases.opening import Ledger
+    from plucky_ledger.usecases.jobs.opening import Ledger
 
 
 @click.command()
@@ -23,8 +23,8 @@ def post(job: str, by_hand: bool, ledger: str | None) -> None:
 
     On this PC they are made by this command; on another, and what it cannot make, you make them.
     """
-    from plucky_ledger.usecases import switching
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.changing import switching
+    from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.wording.switching import posted
 
     with opened(ledger) as book:
@@ -38,8 +38,8 @@ def post(job: str, by_hand: bool, ledger: str | None) -> None:
 
 def _expected(book: "Ledger", number: int) -> "PlanEstimate | None":
     """What the pencilled changes would bring; None where the numerics are not installed."""
-    from plucky_ledger.usecases.analyses import Analyses
-    from plucky_ledger.usecases.costs import CostsKept
+    from plucky_ledger.usecases.reading.analyses import Analyses
+    from plucky_ledger.usecases.reading.costs import CostsKept
 
     try:
         return CostsKept(Analyses()).expected(book, number)
@@ -78,7 +78,7 @@ def put_back(
 
 
 def _put_back_by_the_journal(cut_off: bool) -> None:
-    from plucky_ledger.usecases.putting_back import put_back_by_the_journal
+    from plucky_ledger.usecases.changing.putting_back import put_back_by_the_journal
     from plucky_ledger.wording.switching import put_back_in_words
 
     with told_plainly():
@@ -89,7 +89,7 @@ def _put_back_by_the_journal(cut_off: bool) -> None:
 
 def _tell_what_is_left_out() -> None:
     """Files of this PC's journals of changes that are not believed."""
-    from plucky_ledger.usecases.control import control_of_this_pc
+    from plucky_ledger.usecases.changing.control import control_of_this_pc
     from plucky_ledger.wording.reasons import reason_in_words
 
     with told_plainly():
@@ -101,9 +101,9 @@ def _put_back_in_the_book(
     job: str, line: int | None, entries: tuple[str, ...], why: str | None, ledger: str | None
 ) -> None:
     """Without a reason, not even an empty one, it is only shown."""
-    from plucky_ledger.cli.lines import posting_of_line
-    from plucky_ledger.usecases import putting_back, switching
-    from plucky_ledger.usecases.jobs import find_job, read_job
+    from plucky_ledger.cli.book_lines import posting_of_line
+    from plucky_ledger.usecases.changing import putting_back, switching
+    from plucky_ledger.usecases.jobs.jobs import find_job, read_job
     from plucky_ledger.wording.switching import planned_in_words, struck_out
 
     with opened(ledger) as book:
@@ -123,7 +123,7 @@ def _put_back_in_the_book(
 @json_option
 def changes(as_json: bool) -> None:
     """Print this PC's own journal of changes: what was changed, when, and what was put back."""
-    from plucky_ledger.usecases.control import control_of_this_pc
+    from plucky_ledger.usecases.changing.control import control_of_this_pc
 
     with told_plainly():
         known = control_of_this_pc().changes()
@@ -159,8 +159,8 @@ def stop_running(job: str, entry: str, ledger: str | None) -> None:
     Nothing is kept: after a restart it is as it was, and the book is not touched.
     """
     from plucky_ledger.cli.entries import entry_named
-    from plucky_ledger.usecases.jobs import find_job
-    from plucky_ledger.usecases.stop_now import stop_now
+    from plucky_ledger.usecases.changing.stop_now import stop_now
+    from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.wording.switching import stopped_in_words
 
     with opened(ledger) as book:

@@ -18,7 +18,7 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
-    from plucky_ledger.usecases.opening import Ledger
+    from plucky_ledger.usecases.jobs.opening import Ledger
 
 
 @click.command()
@@ -37,11 +37,11 @@ def turns(
     takes all of them at once.
     """
     from plucky_ledger.core.pc.which import PcKind
-    from plucky_ledger.usecases import arming
-    from plucky_ledger.usecases import turns as taking
-    from plucky_ledger.usecases.jobs import find_job, read_job
-    from plucky_ledger.usecases.switching import agree
-    from plucky_ledger.usecases.workplace import Workplace
+    from plucky_ledger.usecases.changing.switching import agree
+    from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+    from plucky_ledger.usecases.jobs.workplace import Workplace
+    from plucky_ledger.usecases.recording import arming
+    from plucky_ledger.usecases.recording import turns as taking
     from plucky_ledger.wording.switching import turns_begun, turns_going_on
 
     with opened(ledger) as book:
@@ -67,7 +67,7 @@ def turns(
 
 
 def _play(book: "Ledger", number: int) -> None:
-    from plucky_ledger.usecases.turns import play_turn
+    from plucky_ledger.usecases.recording.turns import play_turn
     from plucky_ledger.wording.switching import turns_going_on
 
     while (turn := play_turn(book, number)).left:

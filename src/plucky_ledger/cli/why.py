@@ -25,11 +25,11 @@ from plucky_ledger.wording.language import say
 def why(job: str, ledger: str | None, ask_drives: bool, as_json: bool) -> None:
     """Print why JOB's PC is still slow, and what would help."""
     from plucky_ledger.pages.why import why_page
-    from plucky_ledger.usecases.advice import inspect, keep_inspected
-    from plucky_ledger.usecases.advice import why as hold_against
-    from plucky_ledger.usecases.analyses import Analyses
-    from plucky_ledger.usecases.costs import CostsKept
-    from plucky_ledger.usecases.jobs import find_job
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.reading.advice import inspect, keep_inspected
+    from plucky_ledger.usecases.reading.advice import why as hold_against
+    from plucky_ledger.usecases.reading.analyses import Analyses
+    from plucky_ledger.usecases.reading.costs import CostsKept
 
     with opened(ledger) as book:
         analyses, number = Analyses(), find_job(book, job)
@@ -60,8 +60,8 @@ def why(job: str, ledger: str | None, ask_drives: bool, as_json: bool) -> None:
 @json_option
 def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> None:
     """Print how JOB's PC went over months: the steps, and what came with each."""
-    from plucky_ledger.usecases.analyses import Analyses
-    from plucky_ledger.usecases.trend import trend as over_months
+    from plucky_ledger.usecases.reading.analyses import Analyses
+    from plucky_ledger.usecases.reading.trend import trend as over_months
 
     chosen, kept_in = job_kept_in(job, measure, ledger)
     with opened(ledger) as book:
@@ -97,8 +97,8 @@ def room(job: str, ledger: str | None, as_administrator: bool, as_json: bool) ->
     """Print what takes the room on JOB's PC; nothing is deleted."""
     from rich.progress import Progress, SpinnerColumn, TextColumn
 
-    from plucky_ledger.usecases.jobs import find_job
-    from plucky_ledger.usecases.room import survey
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.reading.room import survey
     from plucky_ledger.wording.room import heap_in_words, looking, room_basis, room_in_short
 
     columns = SpinnerColumn(), TextColumn("{task.description}", markup=False)

@@ -5,7 +5,7 @@ from typing import TypeVar
 
 import msgspec
 
-from plucky_ledger.control.journal import EntryChange
+from plucky_ledger.control.journal_of_changes import EntryChange
 from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place, is_users_own
 from plucky_ledger.control.stop import stop_unit

@@ -7,7 +7,7 @@ import msgspec
 from plucky_ledger.core.entries.switching import Wish
 
 if TYPE_CHECKING:
-    from plucky_ledger.control.journal import Change, EntryChange
+    from plucky_ledger.control.journal_of_changes import Change, EntryChange
 
 
 class Order(msgspec.Struct, frozen=True, forbid_unknown_fields=True):

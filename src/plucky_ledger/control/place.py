@@ -10,7 +10,7 @@ from collections.abc import Sequence
 from datetime import UTC, datetime
 
 from plucky_ledger.control.desktop_entries import SignInPrograms
-from plucky_ledger.control.journal import (
+from plucky_ledger.control.journal_of_changes import (
     Change,
     EntryChange,
     JournalOfChanges,

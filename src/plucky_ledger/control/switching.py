@@ -12,7 +12,13 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.control.journal import CUT_OFF, Change, EntryChange, JournalOfChanges, Stage
+from plucky_ledger.control.journal_of_changes import (
+    CUT_OFF,
+    Change,
+    EntryChange,
+    JournalOfChanges,
+    Stage,
+)
 from plucky_ledger.control.writes import ChangedSince, Write, carry_out, sweep
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 

@@ -5,7 +5,7 @@ become that user: nothing of theirs is read or written with the administrator's 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from plucky_ledger.control.journal import Change, EntryChange, LeftOut
+from plucky_ledger.control.journal_of_changes import Change, EntryChange, LeftOut
 from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.place import Place
 from plucky_ledger.core.entries.switching import Switchable, Switched

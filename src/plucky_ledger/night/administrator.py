@@ -6,10 +6,10 @@ from collections.abc import Mapping
 
 import msgspec
 
-from plucky_ledger.capture.arming import arm
-from plucky_ledger.capture.arming import take_away as disarm
-from plucky_ledger.capture.restart import held_up_by
-from plucky_ledger.capture.starters import Arming, starter_of
+from plucky_ledger.capture.arming.arming import arm
+from plucky_ledger.capture.arming.arming import take_away as disarm
+from plucky_ledger.capture.arming.restart import held_up_by
+from plucky_ledger.capture.arming.starters import Arming, starter_of
 from plucky_ledger.control.place import Place, is_name_of_an_entry, is_users_own
 from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.states import STARTED

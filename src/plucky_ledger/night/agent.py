@@ -9,21 +9,21 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.capture.restart import held_up_by, restart
-from plucky_ledger.capture.starters import starter_of
+from plucky_ledger.capture.arming.restart import held_up_by, restart
+from plucky_ledger.capture.arming.starters import starter_of
 from plucky_ledger.core.pc.arming import OWN_STARTER, Level
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import Trouble
-from plucky_ledger.linux.boot import boot_id, seconds_up
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, UNIT
+from plucky_ledger.linux.this_boot import boot_id, seconds_up
 from plucky_ledger.night import notice
 from plucky_ledger.night.ending import abandon, end_now, restore
 from plucky_ledger.night.people import AtThePc
 from plucky_ledger.night.plan import MOST_CUT, MOST_UNRECORDED, Booted, NightPlan
 from plucky_ledger.night.plan_file import keep_plan, read_plan
-from plucky_ledger.night.states import bring_to, next_state, off_now
+from plucky_ledger.night.state_switching import bring_to, next_state, off_now
 from plucky_ledger.night.stops import why_stop
 
 TIMES_USUAL = 3.0

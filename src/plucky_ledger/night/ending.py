@@ -10,11 +10,11 @@ from functools import partial
 
 import msgspec
 
-from plucky_ledger.capture.arming import take_away as disarm
-from plucky_ledger.capture.starters import starter_of
+from plucky_ledger.capture.arming.arming import take_away as disarm
+from plucky_ledger.capture.arming.starters import starter_of
+from plucky_ledger.control.control_of_this_pc import users_with_changes
 from plucky_ledger.control.orders import Which
 from plucky_ledger.control.place import Place
-from plucky_ledger.control.this_pc import users_with_changes
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import Trouble
@@ -23,7 +23,7 @@ from plucky_ledger.linux.folders import Folders
 from plucky_ledger.night import notice, snapshot, starter
 from plucky_ledger.night.plan import NightPlan
 from plucky_ledger.night.plan_file import drop_plan, keep_plan, make_report
-from plucky_ledger.night.states import put_everything_back
+from plucky_ledger.night.state_switching import put_everything_back
 
 KEY = "night-"
 """How keys of night shifts begin in the journals."""

@@ -11,9 +11,9 @@ from pathlib import Path
 
 import msgspec
 
-from plucky_ledger.linux.boot import LONGEST
 from plucky_ledger.linux.files import make_folder, remove, rename, write_whole
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.this_boot import LONGEST
 from plucky_ledger.linux.trusted_files import read_trusted
 from plucky_ledger.night.plan import MOST_CUT, MOST_UNRECORDED, Booted, NightPlan
 

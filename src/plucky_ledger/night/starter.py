@@ -2,8 +2,8 @@
 
 from pathlib import Path
 
-from plucky_ledger.capture import own_copy
-from plucky_ledger.capture.starters import own_interpreter, started_while_there
+from plucky_ledger.capture.arming import own_copy
+from plucky_ledger.capture.arming.starters import own_interpreter, started_while_there
 from plucky_ledger.linux.files import (
     make_folder,
     put_link,

@@ -3,7 +3,7 @@
 import os
 from pathlib import Path
 
-from plucky_ledger.capture.this_pc import power_source
+from plucky_ledger.capture.sampling.this_pc import power_source
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import homes

@@ -16,7 +16,7 @@ from plucky_ledger.core.replay.startup_cost import PlanEstimate
 from plucky_ledger.core.values.axes import Span, with_air
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.usecases.pcs import pc_of
+from plucky_ledger.usecases.recording.pcs import pc_of
 
 
 @dataclass(frozen=True)

@@ -18,12 +18,12 @@ from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.store.entries import decisions, typed_entries
 from plucky_ledger.store.jobs import read_job
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.costs import CostsKept, RoundCosts
-from plucky_ledger.usecases.elsewhere import Elsewhere, WorkshopMemory
-from plucky_ledger.usecases.grades import thresholds
-from plucky_ledger.usecases.hints import hints_about
-from plucky_ledger.usecases.opening import Ledger
+from plucky_ledger.usecases.jobs.opening import Ledger
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.reading.costs import CostsKept, RoundCosts
+from plucky_ledger.usecases.reading.elsewhere import Elsewhere, WorkshopMemory
+from plucky_ledger.usecases.reading.grades import thresholds
+from plucky_ledger.usecases.reading.hints import hints_about
 
 
 class KindChoice(StrEnum):

@@ -23,8 +23,8 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.pages.curves import Strip, strips_of
 from plucky_ledger.store.entries import decisions
-from plucky_ledger.usecases.costs import CostsKept
-from plucky_ledger.usecases.opening import Ledger
+from plucky_ledger.usecases.jobs.opening import Ledger
+from plucky_ledger.usecases.reading.costs import CostsKept
 
 FLAGGED = (
     Mark.POWER_ON,

@@ -20,12 +20,12 @@ from plucky_ledger.core.boots.stock import (
 )
 from plucky_ledger.core.boots.usage import OwnerUse, use_by_owner, use_by_program
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.usecases.analyses import Analyses
-from plucky_ledger.usecases.elsewhere import WorkshopMemory
-from plucky_ledger.usecases.known_programs import entries_unknown, programs_before
-from plucky_ledger.usecases.opening import Ledger
-from plucky_ledger.usecases.programs_set_aside import programs_aside
-from plucky_ledger.usecases.stock_profiles import stock_profiles
+from plucky_ledger.usecases.changing.programs_set_aside import programs_aside
+from plucky_ledger.usecases.jobs.opening import Ledger
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.reading.elsewhere import WorkshopMemory
+from plucky_ledger.usecases.reading.known_programs import entries_unknown, programs_before
+from plucky_ledger.usecases.reading.stock_profiles import stock_profiles
 
 NOW_SECONDS = 10.0
 """How far back the list of now looks."""

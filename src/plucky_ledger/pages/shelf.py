@@ -13,7 +13,7 @@ from plucky_ledger.core.job.job import Card, Job, last_visit, restart_due
 from plucky_ledger.core.job.noticed import drift_of
 from plucky_ledger.core.values.axes import staircase
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.usecases.shelf import OnShelf
+from plucky_ledger.usecases.jobs.shelf import OnShelf
 
 
 class ShelfState(StrEnum):

@@ -9,7 +9,7 @@ from plucky_ledger.core.job.advised import RuleCode
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.history import PowerLog
-from plucky_ledger.usecases.advice import Why
+from plucky_ledger.usecases.reading.advice import Why
 
 
 class WhyAnswer(StrEnum):

@@ -9,8 +9,7 @@ from sqlalchemy.orm import Session
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.values.measures import Measure, Reading, is_sensible
-from plucky_ledger.store.tables.jobs import BootRow, RecordingRow
-from plucky_ledger.store.values import (
+from plucky_ledger.store.columns import (
     as_json,
     existing,
     from_json,
@@ -19,6 +18,7 @@ from plucky_ledger.store.values import (
     plain_text,
     rows_of,
 )
+from plucky_ledger.store.tables.jobs import BootRow, RecordingRow
 
 
 def boots_of_jobs(session: Session, jobs: Sequence[int]) -> Iterable[BootRow]:

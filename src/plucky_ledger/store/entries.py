@@ -8,8 +8,8 @@ from sqlalchemy.orm import Session
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.job.noticed import Inventory
+from plucky_ledger.store.columns import as_json, from_json, rows_of
 from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, InventoryRow, TypedEntryRow
-from plucky_ledger.store.values import as_json, from_json, rows_of
 
 
 def all_decisions(session: Session) -> dict[int, dict[str, Decided]]:

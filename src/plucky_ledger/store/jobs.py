@@ -20,10 +20,7 @@ from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.store.boots import boot_from, boots_of_jobs
-from plucky_ledger.store.errors import LedgerFault
-from plucky_ledger.store.tables.base import new_uuid
-from plucky_ledger.store.tables.jobs import JobRow, PostingRow
-from plucky_ledger.store.values import (
+from plucky_ledger.store.columns import (
     as_json,
     existing,
     from_json,
@@ -32,6 +29,9 @@ from plucky_ledger.store.values import (
     plain_text,
     rows_of,
 )
+from plucky_ledger.store.errors import LedgerFault
+from plucky_ledger.store.tables.base import new_uuid
+from plucky_ledger.store.tables.jobs import JobRow, PostingRow
 
 Rounds = Mapping[int | None, Sequence[Boot]]
 """Boots by the posting they belong to; None for the opening round."""

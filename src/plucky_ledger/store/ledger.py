@@ -34,7 +34,7 @@ from plucky_ledger.store.ledger_file import (
     schema_version,
     tables_missing,
 )
-from plucky_ledger.store.schema import KNOWN, NEWEST, bring_up_to_date
+from plucky_ledger.store.migrating import KNOWN, NEWEST, bring_up_to_date
 
 BUSY_MILLISECONDS = 5000
 CLOSE_WITHIN_SECONDS = 1.5

@@ -19,6 +19,7 @@ from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER
 from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.store.boots import boot_from
+from plucky_ledger.store.columns import as_json, from_json
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.jobs import card_from, posting_from
 from plucky_ledger.store.ledger import Ledger
@@ -26,7 +27,6 @@ from plucky_ledger.store.tables.base import Base, new_uuid
 from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, TypedEntryRow
 from plucky_ledger.store.tables.jobs import BootRow, JobRow, PostingRow, RecordingRow
 from plucky_ledger.store.tables.workshop import ProfileRow, SettingRow
-from plucky_ledger.store.values import as_json, from_json
 
 MOST_PROBES = 40
 """How often something further on is tried before a table is given up."""

@@ -16,11 +16,11 @@ from sqlalchemy.orm import InstanceState, Session, UOWTransaction
 from plucky_ledger.core.values.reasons import Fact
 from plucky_ledger.core.values.steps import Step, StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
+from plucky_ledger.store.columns import as_json, from_json
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.tables.base import Base
 from plucky_ledger.store.tables.jobs import JobRow
 from plucky_ledger.store.tables.steps import UNDOABLE, StepImageRow, StepRow
-from plucky_ledger.store.values import as_json, from_json
 
 KEPT_STEPS = 500
 """Older steps are let go of, so that a ledger does not grow for ever."""

@@ -6,8 +6,8 @@ from sqlalchemy import select
 from sqlalchemy.orm import Session
 
 from plucky_ledger.core.boots.stock import StockProfile
+from plucky_ledger.store.columns import as_json, from_json
 from plucky_ledger.store.tables.workshop import ProfileRow, SettingRow
-from plucky_ledger.store.values import as_json, from_json
 
 T = TypeVar("T")
 

@@ -18,10 +18,10 @@ from plucky_ledger.ui.executor import Errand, Executor
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
-from plucky_ledger.usecases.arming import left_over, waiting_jobs
-from plucky_ledger.usecases.logs import start_logging
-from plucky_ledger.usecases.workplace import Workplace
-from plucky_ledger.usecases.workshop import Workshop
+from plucky_ledger.usecases.jobs.logs import start_logging
+from plucky_ledger.usecases.jobs.workplace import Workplace
+from plucky_ledger.usecases.jobs.workshop import Workshop
+from plucky_ledger.usecases.recording.arming import left_over, waiting_jobs
 from plucky_ledger.wording import recording
 from plucky_ledger.wording.figures import load_dates
 from plucky_ledger.wording.language import say
@@ -183,7 +183,7 @@ class DemoPage(QWidget):
 
     def _begin(self) -> None:
         def work(errand: Errand) -> bool:
-            from plucky_ledger.usecases.demo import write_demo
+            from plucky_ledger.usecases.jobs.demo import write_demo
 
             def progress(done: int, total: int) -> bool:
                 errand.tell((done, total))

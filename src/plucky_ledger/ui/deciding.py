@@ -6,7 +6,7 @@ from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.usecases.decisions import decide
+from plucky_ledger.usecases.changing.decisions import decide
 from plucky_ledger.wording.language import say
 
 

@@ -17,12 +17,12 @@ from plucky_ledger.core.values.steps import Step
 from plucky_ledger.pages.selection import Selection
 from plucky_ledger.ui.door import Door
 from plucky_ledger.ui.executor import Executor
-from plucky_ledger.usecases.jobs import read_job
-from plucky_ledger.usecases.opening import Ledger
-from plucky_ledger.usecases.shelf import OnShelf, read_on_shelf, read_shelf
-from plucky_ledger.usecases.switching import Followed, follow
-from plucky_ledger.usecases.undo import redo, undo
-from plucky_ledger.usecases.workshop import Workshop
+from plucky_ledger.usecases.changing.switching import Followed, follow
+from plucky_ledger.usecases.jobs.jobs import read_job
+from plucky_ledger.usecases.jobs.opening import Ledger
+from plucky_ledger.usecases.jobs.shelf import OnShelf, read_on_shelf, read_shelf
+from plucky_ledger.usecases.jobs.undo import redo, undo
+from plucky_ledger.usecases.jobs.workshop import Workshop
 from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.steps import done_again, undone
 from plucky_ledger.wording.switching import cut_off_in_words

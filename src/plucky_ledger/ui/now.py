@@ -7,7 +7,7 @@ from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
-from plucky_ledger.usecases.live_load import watch
+from plucky_ledger.usecases.reading.live_load import watch
 from plucky_ledger.wording.trouble import trouble_in_words
 
 

@@ -4,7 +4,7 @@ from PySide6.QtCore import QUrl
 from PySide6.QtGui import QDesktopServices
 
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.usecases.search import address_for
+from plucky_ledger.usecases.reading.search import address_for
 
 
 def open_search(desk: Desk, name: str) -> None:

@@ -6,7 +6,7 @@ from plucky_ledger.core.boots.attribution import OwnerKind
 from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.pages.load import LoadRow
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.usecases.stop_now import stop_now
+from plucky_ledger.usecases.changing.stop_now import stop_now
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.switching import stopped_in_words

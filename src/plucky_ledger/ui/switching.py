@@ -6,14 +6,20 @@ from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.window_panels import Panels
-from plucky_ledger.usecases.opening import Ledger
-from plucky_ledger.usecases.putting_back import (
+from plucky_ledger.usecases.changing.putting_back import (
     posting_in_force,
     put_back_by_the_journal,
     write_back,
 )
-from plucky_ledger.usecases.switching import Made, post, switch_pencilled
-from plucky_ledger.usecases.turns import Turn, begin_turns, end_turns, play_turn, take_turn
+from plucky_ledger.usecases.changing.switching import Made, post, switch_pencilled
+from plucky_ledger.usecases.jobs.opening import Ledger
+from plucky_ledger.usecases.recording.turns import (
+    Turn,
+    begin_turns,
+    end_turns,
+    play_turn,
+    take_turn,
+)
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.switching import (
     posted,

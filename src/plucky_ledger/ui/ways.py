@@ -8,7 +8,7 @@ from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.right_page import LensName, RightPage
 from plucky_ledger.ui.window_panels import Panels
-from plucky_ledger.usecases.manual import Part
+from plucky_ledger.usecases.jobs.manual import Part
 from plucky_ledger.wording.basis import of_line
 
 MANUAL_OF = {

@@ -23,7 +23,7 @@ from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.door import Message
-from plucky_ledger.ui.files import Files
+from plucky_ledger.ui.file_dialogs import Files
 from plucky_ledger.ui.right_page import LensName, RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.switching import Switching
@@ -32,10 +32,10 @@ from plucky_ledger.ui.theme import named, title_font
 from plucky_ledger.ui.ways import Ways
 from plucky_ledger.ui.window_actions import window_actions
 from plucky_ledger.ui.window_panels import Panels
-from plucky_ledger.usecases.arming import pick_up
-from plucky_ledger.usecases.boots import bring_boot_back
-from plucky_ledger.usecases.postings import rub_out
-from plucky_ledger.usecases.visits import write_down_outside
+from plucky_ledger.usecases.changing.postings import rub_out
+from plucky_ledger.usecases.jobs.visits import write_down_outside
+from plucky_ledger.usecases.recording.arming import pick_up
+from plucky_ledger.usecases.recording.boots import bring_boot_back
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.reasons import reason_in_words

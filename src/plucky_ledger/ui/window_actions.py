@@ -11,8 +11,8 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.ui.actions import Action, Menu, Place
 from plucky_ledger.ui.right_page import LENS_TITLES, LensName
 from plucky_ledger.ui.theme import Appearance, choose_appearance
-from plucky_ledger.usecases.manual import Part
-from plucky_ledger.usecases.opening import is_salvaged
+from plucky_ledger.usecases.jobs.manual import Part
+from plucky_ledger.usecases.jobs.opening import is_salvaged
 from plucky_ledger.wording.labels import DECISION_KEYS, LABELS
 from plucky_ledger.wording.lanes import ORDERS
 from plucky_ledger.wording.language import N_

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QStackedWidget
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.right_page import LensName, RightPage
-from plucky_ledger.usecases.manual import Part
+from plucky_ledger.usecases.jobs.manual import Part
 from plucky_ledger.wording.basis import Basis
 
 if TYPE_CHECKING:

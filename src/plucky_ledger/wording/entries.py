@@ -19,7 +19,7 @@ from plucky_ledger.pages.entries import (
     KindChoice,
     OwnerChoice,
 )
-from plucky_ledger.usecases.elsewhere import Elsewhere
+from plucky_ledger.usecases.reading.elsewhere import Elsewhere
 from plucky_ledger.wording.figures import (
     MINUS,
     between,

@@ -1,7 +1,7 @@
 """The night shift in words."""
 
-from plucky_ledger.usecases.night_report import NightBoot, NightReport
-from plucky_ledger.usecases.night_shift import Night
+from plucky_ledger.usecases.recording.night_report import NightBoot, NightReport
+from plucky_ledger.usecases.recording.night_shift import Night
 from plucky_ledger.wording.figures import length_of_time
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import reason_in_words

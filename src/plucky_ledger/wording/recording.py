@@ -7,8 +7,8 @@ from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.pages.live import LiveBoot
-from plucky_ledger.usecases.arming import ArmedState
-from plucky_ledger.usecases.past_boots import ReadBack
+from plucky_ledger.usecases.recording.arming import ArmedState
+from plucky_ledger.usecases.recording.past_boots import ReadBack
 from plucky_ledger.wording.figures import number, seconds
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say, say_n

@@ -6,7 +6,7 @@ from plucky_ledger.core.entries.switching import PutBack, Switchable, Switched
 from plucky_ledger.core.job.changes import Change
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.stopping import Stopped
-from plucky_ledger.usecases.switching import Made, Planned
+from plucky_ledger.usecases.changing.switching import Made, Planned
 from plucky_ledger.wording.book import change_in_words
 from plucky_ledger.wording.figures import size, tenths
 from plucky_ledger.wording.labels import label

@@ -39,9 +39,9 @@ from plucky_ledger.ui.lenses.entry_card import EntryCard
 from plucky_ledger.ui.lenses.headed_model import prepare
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import named
-from plucky_ledger.usecases.decisions import give_reason, write_finding
-from plucky_ledger.usecases.opening import Ledger
-from plucky_ledger.usecases.switching import look
+from plucky_ledger.usecases.changing.decisions import give_reason, write_finding
+from plucky_ledger.usecases.changing.switching import look
+from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.wording.basis import Basis, of_entry
 from plucky_ledger.wording.entries import (
     choice,

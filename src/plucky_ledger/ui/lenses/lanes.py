@@ -30,8 +30,8 @@ from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.lenses.lanes_layout import picture
 from plucky_ledger.ui.lenses.lanes_table import LanesTable
 from plucky_ledger.ui.text import Text
-from plucky_ledger.usecases.saving import save_picture
-from plucky_ledger.usecases.workplace import home_folder
+from plucky_ledger.usecases.jobs.saving import save_picture
+from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.wording.basis import Basis, of_lane
 from plucky_ledger.wording.lanes import (
     ORDERS,

@@ -30,10 +30,10 @@ from plucky_ledger.ui.searching import open_search
 from plucky_ledger.ui.stopping import stop_row
 from plucky_ledger.ui.text import Marked, Text, tip
 from plucky_ledger.ui.theme import choice_button
-from plucky_ledger.usecases.opening import Ledger
-from plucky_ledger.usecases.programs_set_aside import bring_program_back, set_program_aside
-from plucky_ledger.usecases.search import look_up_program, search_address
-from plucky_ledger.usecases.stock_profiles import save_stock_profile
+from plucky_ledger.usecases.changing.programs_set_aside import bring_program_back, set_program_aside
+from plucky_ledger.usecases.jobs.opening import Ledger
+from plucky_ledger.usecases.reading.search import look_up_program, search_address
+from plucky_ledger.usecases.reading.stock_profiles import save_stock_profile
 from plucky_ledger.wording.basis import Basis, of_load
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.load import (

@@ -17,9 +17,14 @@ from PySide6.QtWidgets import (
 from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.text import Text
-from plucky_ledger.usecases.clock import now
-from plucky_ledger.usecases.statements import Statement, as_html, picture_svg, save_statement
-from plucky_ledger.usecases.workplace import home_folder
+from plucky_ledger.usecases.jobs.clock import now
+from plucky_ledger.usecases.jobs.workplace import home_folder
+from plucky_ledger.usecases.reading.statements import (
+    Statement,
+    as_html,
+    picture_svg,
+    save_statement,
+)
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.statement import statement_in_words
 

@@ -24,8 +24,8 @@ from plucky_ledger.pages.effects import EffectsPage, effects_page, replayed
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.text import Text, paragraph
 from plucky_ledger.ui.theme import ink, title_font
-from plucky_ledger.usecases.costs import RoundCosts
-from plucky_ledger.usecases.turns import pencil_state
+from plucky_ledger.usecases.reading.costs import RoundCosts
+from plucky_ledger.usecases.recording.turns import pencil_state
 from plucky_ledger.wording.effects import (
     basis,
     effect_basis,

@@ -25,7 +25,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
 from plucky_ledger.ui.text import Text, paragraph, tip
 from plucky_ledger.ui.theme import title_font
-from plucky_ledger.usecases.advice import (
+from plucky_ledger.usecases.reading.advice import (
     follow_advice,
     inspect,
     keep_inspected,

@@ -21,7 +21,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.text import Text, paragraph, tip
 from plucky_ledger.ui.theme import ink, title_font
-from plucky_ledger.usecases.room import pencil_clearing, survey
+from plucky_ledger.usecases.reading.room import pencil_clearing, survey
 from plucky_ledger.wording.basis import Basis
 from plucky_ledger.wording.figures import size
 from plucky_ledger.wording.language import say

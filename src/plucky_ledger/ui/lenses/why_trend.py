@@ -10,7 +10,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.trend import TrendPicture
 from plucky_ledger.ui.text import Marked, paragraph
 from plucky_ledger.ui.theme import title_font
-from plucky_ledger.usecases.trend import trend
+from plucky_ledger.usecases.reading.trend import trend
 from plucky_ledger.wording.basis import Basis
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.trend import (

@@ -14,9 +14,9 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Marked, Text
-from plucky_ledger.usecases.arming import ArmedState, arm, armed_state, disarm, restart
-from plucky_ledger.usecases.past_boots import keep_past_boots, read_past_boots
-from plucky_ledger.usecases.pcs import Pc, pc_of
+from plucky_ledger.usecases.recording.arming import ArmedState, arm, armed_state, disarm, restart
+from plucky_ledger.usecases.recording.past_boots import keep_past_boots, read_past_boots
+from plucky_ledger.usecases.recording.pcs import Pc, pc_of
 from plucky_ledger.wording.disarming import disarmed
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say

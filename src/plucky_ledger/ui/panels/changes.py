@@ -9,7 +9,7 @@ from PySide6.QtWidgets import QCheckBox, QDialog, QScrollArea, QVBoxLayout, QWid
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text
-from plucky_ledger.usecases.switching import Planned
+from plucky_ledger.usecases.changing.switching import Planned
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.switching import list_to_do, planned_in_words

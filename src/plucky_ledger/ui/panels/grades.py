@@ -5,7 +5,7 @@ from PySide6.QtWidgets import QDoubleSpinBox
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel, form
-from plucky_ledger.usecases.grades import set_thresholds, thresholds
+from plucky_ledger.usecases.reading.grades import set_thresholds, thresholds
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
 

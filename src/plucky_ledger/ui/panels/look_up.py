@@ -15,9 +15,9 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.searching import open_search
 from plucky_ledger.ui.text import Marked, Text
-from plucky_ledger.usecases.decisions import write_finding
-from plucky_ledger.usecases.elsewhere import LookUp
-from plucky_ledger.usecases.search import NAME, search_address, set_search_address
+from plucky_ledger.usecases.changing.decisions import write_finding
+from plucky_ledger.usecases.reading.elsewhere import LookUp
+from plucky_ledger.usecases.reading.search import NAME, search_address, set_search_address
 from plucky_ledger.wording.language import N_, say
 from plucky_ledger.wording.safe import shown
 

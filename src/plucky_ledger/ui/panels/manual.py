@@ -6,7 +6,7 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QTextBrowser
 
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.theme import choice_button
-from plucky_ledger.usecases.manual import Part, headings, text_of
+from plucky_ledger.usecases.jobs.manual import Part, headings, text_of
 from plucky_ledger.wording.language import N_, say
 
 TITLES = {Part.MANUAL: N_("Manual"), Part.METHODS: N_("How the numbers are made")}

@@ -8,11 +8,11 @@ from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text
-from plucky_ledger.usecases.arming import restart
-from plucky_ledger.usecases.clock import next_time
-from plucky_ledger.usecases.night_report import NightReport, report
-from plucky_ledger.usecases.night_shift import Night, begin, choose, stop
-from plucky_ledger.usecases.pcs import pc_of
+from plucky_ledger.usecases.jobs.clock import next_time
+from plucky_ledger.usecases.recording.arming import restart
+from plucky_ledger.usecases.recording.night_report import NightReport, report
+from plucky_ledger.usecases.recording.night_shift import Night, begin, choose, stop
+from plucky_ledger.usecases.recording.pcs import pc_of
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.night import measured, notice, standing
 from plucky_ledger.wording.reasons import in_one_line

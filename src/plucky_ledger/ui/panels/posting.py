@@ -2,7 +2,7 @@
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.changes import ChangesPanel
-from plucky_ledger.usecases.switching import Made, Planned, planned, post, switch_pencilled
+from plucky_ledger.usecases.changing.switching import Made, Planned, planned, post, switch_pencilled
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.switching import posted
 

@@ -3,8 +3,12 @@
 from plucky_ledger.core.job.changes import Change
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.changes import ChangesPanel
-from plucky_ledger.usecases.putting_back import planned_put_back, put_back_on_pc, write_back
-from plucky_ledger.usecases.switching import Planned
+from plucky_ledger.usecases.changing.putting_back import (
+    planned_put_back,
+    put_back_on_pc,
+    write_back,
+)
+from plucky_ledger.usecases.changing.switching import Planned
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.switching import struck_out
 

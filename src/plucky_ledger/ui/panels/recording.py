@@ -14,9 +14,14 @@ from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.live_machine import LiveMachine
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text
-from plucky_ledger.usecases.boots import Imported
-from plucky_ledger.usecases.pcs import Pc, pc_of
-from plucky_ledger.usecases.recording import new_recording, pc_to_record, record, take_over
+from plucky_ledger.usecases.recording.boots import Imported
+from plucky_ledger.usecases.recording.pcs import Pc, pc_of
+from plucky_ledger.usecases.recording.recording import (
+    new_recording,
+    pc_to_record,
+    record,
+    take_over,
+)
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.recording import (
     kept,

@@ -6,7 +6,7 @@ from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.usecases.boots import set_boot_aside
+from plucky_ledger.usecases.recording.boots import set_boot_aside
 from plucky_ledger.wording.figures import day_and_time
 from plucky_ledger.wording.language import say
 

@@ -15,8 +15,8 @@ from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import scaled_font
-from plucky_ledger.usecases.boots import add_timed, correct_marks
-from plucky_ledger.usecases.clock import now
+from plucky_ledger.usecases.jobs.clock import now
+from plucky_ledger.usecases.recording.boots import add_timed, correct_marks
 from plucky_ledger.wording.figures import day_and_time, number, seconds
 from plucky_ledger.wording.labels import capital, label
 from plucky_ledger.wording.language import N_, say

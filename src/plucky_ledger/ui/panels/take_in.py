@@ -20,8 +20,8 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
 from plucky_ledger.ui.text import Marked, Text, tip
-from plucky_ledger.usecases.facts import name_of_this_pc, read_this_pc
-from plucky_ledger.usecases.jobs import rewrite_card, take_in
+from plucky_ledger.usecases.jobs.jobs import rewrite_card, take_in
+from plucky_ledger.usecases.recording.facts import name_of_this_pc, read_this_pc
 from plucky_ledger.wording.facts import more_facts
 from plucky_ledger.wording.figures import day_and_time
 from plucky_ledger.wording.labels import label

@@ -6,7 +6,7 @@ from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.usecases.typed_entries import type_entries, typed_entries
+from plucky_ledger.usecases.recording.typed_entries import type_entries, typed_entries
 from plucky_ledger.wording.language import say, say_n
 
 

@@ -6,7 +6,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
 from plucky_ledger.ui.text import tip
-from plucky_ledger.usecases.boots import add_typed
+from plucky_ledger.usecases.recording.boots import add_typed
 from plucky_ledger.wording.labels import explanation, label
 from plucky_ledger.wording.language import say
 

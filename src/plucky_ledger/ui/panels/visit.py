@@ -4,7 +4,7 @@ from PySide6.QtWidgets import QLineEdit
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.usecases.visits import begin_visit
+from plucky_ledger.usecases.jobs.visits import begin_visit
 from plucky_ledger.wording.language import say
 
 

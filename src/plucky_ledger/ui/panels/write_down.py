@@ -16,8 +16,8 @@ from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text
-from plucky_ledger.usecases.facts import value_now
-from plucky_ledger.usecases.postings import pencil, write_down
+from plucky_ledger.usecases.changing.postings import pencil, write_down
+from plucky_ledger.usecases.recording.facts import value_now
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
 

@@ -1,0 +1,1 @@
+"""Armed recording: what starts the recorder, its own copy, restarting."""

@@ -1,0 +1,224 @@
+"""Armed recording: the recorder starts by itself at the next boots, then removes its own traces."""
+
+import logging
+import os
+from collections.abc import Sequence
+from contextlib import suppress
+from dataclasses import dataclass
+from pathlib import Path
+from uuid import uuid4
+
+import msgspec
+
+from plucky_ledger.capture.arming.running_recorder import end_recorders, recorders_of
+from plucky_ledger.capture.arming.starters import Arming, Starter, starter_of, starters
+from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.files import (
+    alone_in,
+    make_folder,
+    put_link,
+    remove,
+    remove_folder,
+    write_whole,
+)
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.quoting import CannotBeQuoted
+from plucky_ledger.linux.this_boot import boot_id, seconds_up
+
+STARTS_WITHIN_SECONDS = 120.0
+"""Of a boot's life in which its recorder may still be about to start."""
+log = logging.getLogger(__name__)
+
+
+class NotArmed(Trouble):
+    """It could not be armed or disarmed."""
+
+
+@dataclass(frozen=True)
+class Armed:
+    """A starter that is there, and what it says."""
+
+    starter: Starter
+    arming: Arming
+
+
+def arming_into(folder: Path, boots: int, label: str, folders: Folders) -> Arming:
+    """An arming of this user's for the next boots, whose recordings go to a folder.
+
+    Raises:
+        NotArmed: a level is armed already, or the folder cannot be made.
+    """
+    refuse_if_armed(folders)
+    try:
+        make_folder(folder)
+    except OSError as error:
+        raise NotArmed(
+            TroubleCode.NOT_ARMED, path=str(folder), system=error.strerror or ""
+        ) from error
+    return Arming(boots, str(folder.absolute()), os.geteuid(), label, id=uuid4().hex)
+
+
+def arm(arming: Arming, level: Level, folders: Folders) -> None:
+    """Install what starts the recorder at the next boots.
+
+    Raises:
+        NotArmed: a level is armed already, or a file cannot be written; nothing is left then.
+        NotCopied: what would run as administrator could be changed by others.
+    """
+    if not 1 <= arming.boots_left <= MOST_BOOTS:
+        raise NotArmed(TroubleCode.BOOTS_OUT_OF_RANGE, most=MOST_BOOTS)
+    starter = starter_of(level, folders)
+    made = folders_to_make(starter)
+    try:
+        make_folder(starter.path.parent, starter.folder_mode)
+        with alone_in(starter.path.parent):
+            refuse_if_armed(folders)
+            _install(starter, msgspec.structs.replace(arming, seen_boot=boot_id(), made=made))
+    except (OSError, CannotBeQuoted, Trouble) as error:
+        if isinstance(error, NotArmed) and error.code is TroubleCode.ARMED_ALREADY:
+            raise
+        with suppress(NotArmed):  # what cannot be removed could not be written either
+            take_away(starter)
+        _remove_folders(made)
+        if isinstance(error, Trouble):
+            raise
+        if isinstance(error, CannotBeQuoted):
+            raise NotArmed(TroubleCode.PATH_NOT_FIT, path=str(error)) from error
+        at = str(error.filename2 or error.filename or starter.path)
+        raise NotArmed(TroubleCode.NOT_ARMED, path=at, system=error.strerror or "") from error
+    log.info("armed for %d boots: %s", arming.boots_left, starter.path)
+
+
+def _install(starter: Starter, arming: Arming) -> None:
+    """The starter itself comes last: it is armed as soon as that is there, whole."""
+    text = starter.text(arming)
+    if starter.own_copy is not None:
+        from plucky_ledger.capture.arming import own_copy
+
+        own_copy.install(starter.own_copy)
+    if starter.link is not None:
+        make_folder(starter.link.parent, starter.folder_mode)
+        put_link(starter.link, starter.path)
+    write_whole(starter.path, text, mode=starter.mode)
+
+
+def armed(folders: Folders) -> list[Armed]:
+    """What is armed, for all that can be read here."""
+    known = ((starter, starter.read()) for starter in starters(folders))
+    return [Armed(starter, arming) for starter, arming in known if arming is not None]
+
+
+def refuse_if_armed(folders: Folders) -> None:
+    """Raises NotArmed where the recorder starts by itself already, at any level."""
+    if already := armed(folders):
+        raise NotArmed(TroubleCode.ARMED_ALREADY, label=already[0].arming.label)
+
+
+def armed_for(folder: Path, folders: Folders) -> Armed | None:
+    """The arming whose recordings go to this folder; None where there is none."""
+    return next(
+        (there for there in armed(folders) if there.arming.folder == str(folder.absolute())), None
+    )
+
+
+def take_away(starter: Starter) -> bool:
+    """Remove every trace of a starter, and end the recorder that it has started: what that has is
+    kept. False when there was none.
+
+    Raises:
+        NotArmed: a trace cannot be removed; it can be tried again.
+    """
+    arming, there = starter.read(), starter.traces
+    for trace in there:
+        try:
+            _remove(trace, trace == starter.own_copy)
+        except OSError as error:
+            raise NotArmed(
+                TroubleCode.TRACE_STAYS, path=str(trace), system=error.strerror or ""
+            ) from error
+    ended = end_recorders(starter.path)
+    _remove_folders(arming.made if arming is not None else ())
+    if there:
+        log.info("disarmed: %s", ", ".join(str(trace) for trace in there))
+    return bool(there) or ended
+
+
+def folders_to_make(starter: Starter) -> tuple[str, ...]:
+    """Folders that arming will make, the outermost first."""
+    leaves = [starter.path.parent, *([starter.link.parent] if starter.link else [])]
+    above = {folder for leaf in leaves for folder in (leaf, *leaf.parents)}
+    missing = [str(folder) for folder in above if not os.path.lexists(folder)]
+    return tuple(sorted(missing, key=len))
+
+
+def _remove_folders(made: Sequence[str]) -> None:
+    """Folders that were made for a starter, where nothing else lies in them."""
+    for folder in reversed(made):
+        with suppress(OSError):
+            remove_folder(Path(folder))
+
+
+def _remove(trace: Path, is_own_copy: bool) -> None:
+    if not is_own_copy:
+        remove(trace)
+        return
+    from plucky_ledger.capture.arming import own_copy
+
+    own_copy.remove(trace)
+
+
+def count_down(starter: Starter, arming_id: str) -> int:
+    """One boot has been recorded for this arming; at the last one it disarms itself. Returns what
+    is left; nothing is done to another arming, nor where somebody has disarmed meanwhile.
+
+    Raises:
+        NotArmed: a trace cannot be removed.
+        OSError: the starter could not be written anew; it is as it was.
+    """
+    arming = starter.read()
+    if arming is None or arming.id != arming_id:
+        return 0
+    if arming.boots_left <= 1:
+        take_away(starter)
+        return 0
+    left = msgspec.structs.replace(
+        arming, boots_left=arming.boots_left - 1, trouble="", facts={}, seen_boot=boot_id()
+    )
+    write_whole(starter.path, starter.text(left), mode=starter.mode)
+    return left.boots_left
+
+
+def note_trouble(starter: Starter, arming_id: str, trouble: Trouble) -> None:
+    """Keep why a boot was not recorded for who looks: it stays armed. Raises OSError."""
+    arming = starter.read()
+    if arming is not None and arming.id == arming_id:
+        facts = {
+            name: fact for name, fact in trouble.facts.items() if not isinstance(fact, Trouble)
+        }
+        noted = msgspec.structs.replace(
+            arming, trouble=trouble.code.value, facts=facts, seen_boot=boot_id()
+        )
+        write_whole(starter.path, starter.text(noted), mode=starter.mode)
+
+
+def why_not_recorded(armed: Armed) -> Trouble | None:
+    """What kept this boot, or the one before, from being recorded; None where nothing did.
+
+    A boot later than the last that is known of, with no recorder at work, was armed for in vain.
+    """
+    told, seen = trouble_of(armed.arming), armed.arming.seen_boot
+    if told is not None or seen in ("", boot_id()) or seconds_up() < STARTS_WITHIN_SECONDS:
+        return told
+    if recorders_of(armed.starter.path):
+        return None
+    return Trouble(TroubleCode.BOOT_NOT_RECORDED, level=armed.starter.level.value)
+
+
+def trouble_of(arming: Arming) -> Trouble | None:
+    """What kept the last boot from being recorded; None where nothing did, or nobody can tell."""
+    try:
+        code = TroubleCode(arming.trouble) if arming.trouble else None
+    except ValueError:
+        return None  # a later version may know it
+    return Trouble(code).with_facts(**arming.facts) if code is not None else None

@@ -1,0 +1,1 @@
+"""The PC itself: facts, drives, file systems, disk space."""

@@ -1,0 +1,1 @@
+"""The system's log: past boots, starts and wakes, what was installed."""

@@ -1,0 +1,1 @@
+"""Packages: who owns a program, what was installed, what is no longer needed."""

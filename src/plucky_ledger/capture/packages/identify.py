@@ -1,0 +1,44 @@
+"""Which program an entry really runs, whether it is still there, and which package owns it."""
+
+import os
+import shutil
+from collections.abc import Callable, Iterable
+
+import msgspec
+
+from plucky_ledger.capture.packages.packages import Package, PackageDatabase
+from plucky_ledger.core.entries.commands import unwrapped
+from plucky_ledger.recording.lines import EntryLine, bounded
+
+
+def identified(
+    entries: Iterable[EntryLine],
+    database: PackageDatabase | None,
+    find: Callable[[str], str | None] = shutil.which,
+) -> list[EntryLine]:
+    """The entries with their program, package and description filled in."""
+    lines = list(entries)
+    programs = {line.entry: unwrapped(line.command).program for line in lines if line.command}
+    paths = {entry: find(program) for entry, program in programs.items() if program}
+    real = {path: os.path.realpath(path) for path in paths.values() if path}
+    owned = database.owners({*real, *real.values()}) if database is not None and real else {}
+
+    def identify(line: EntryLine) -> EntryLine:
+        program, path = programs.get(line.entry, ""), paths.get(line.entry)
+        if path is None:
+            # Only a full path can be known to be gone; a bare name may be found elsewhere.
+            gone = program.startswith("/") and "%" not in program and not os.path.lexists(program)
+            return msgspec.structs.replace(line, left_behind=line.left_behind or gone)
+        package = owned.get(path) or owned.get(real[path])
+        return msgspec.structs.replace(
+            line,
+            executable=bounded(path),
+            package=bounded(_named(package)),
+            description=line.description or bounded(package.description if package else ""),
+        )
+
+    return [identify(line) for line in lines]
+
+
+def _named(package: Package | None) -> str:
+    return f"{package.name} {package.version}" if package else ""

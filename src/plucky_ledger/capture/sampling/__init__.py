@@ -1,0 +1,1 @@
+"""Samples: counters, program runs, the recorder and its pace."""

@@ -1,0 +1,136 @@
+"""The recorder: reads a PC's counters at even steps and appends them to a recording.
+
+Imports the standard library and the recording's serialisation only: it has to be cheap at the
+worst moment of the machine's life.
+"""
+
+import signal
+import threading
+import time
+from collections.abc import Callable, Sequence
+from types import FrameType
+
+import msgspec
+
+from plucky_ledger.capture.sampling.rest_watch import RestWatch
+from plucky_ledger.capture.sampling.source import Clock, RecordingSource
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.recording.lines import Line, SampleLine
+from plucky_ledger.recording.patient import PatientWriter
+from plucky_ledger.recording.writer import RecordingWriter
+
+Listener = Callable[[Sequence[Line]], None]
+Writer = RecordingWriter | PatientWriter
+
+
+class BootClock:
+    """The real clock; SIGTERM or SIGINT ends the waiting, so that the recording ends whole."""
+
+    def __init__(self) -> None:
+        self._asked_to_stop = threading.Event()
+        self._at_once = False
+
+    def now(self) -> float:
+        return time.clock_gettime(time.CLOCK_BOOTTIME)
+
+    def sleep_until(self, instant: float) -> bool:
+        return not self._asked_to_stop.wait(max(0.0, instant - self.now()))
+
+    def may_ask(self) -> bool:
+        return not self._at_once
+
+    def stop_on_signals(self) -> None:
+        """Take SIGTERM and SIGINT as the wish to stop and keep.
+
+        SIGTERM says that the PC is going down, a second SIGINT that somebody is in a hurry: then
+        nobody is asked any more.
+        """
+        for number in (signal.SIGTERM, signal.SIGINT):
+            signal.signal(number, self._on_signal)
+
+    def _on_signal(self, number: int, _frame: FrameType | None) -> None:
+        self._at_once = number == signal.SIGTERM or self._asked_to_stop.is_set()
+        self._asked_to_stop.set()
+
+
+class Pace(msgspec.Struct, frozen=True):
+    """How often samples are taken. Seconds."""
+
+    interval: float = 1.0
+    at_first: float = 1.0
+    """Shortest interval during the first minute of the recording, where the cost allows it."""
+    first_seconds: float = 60.0
+    most_of_a_core: float = 0.01
+    """Share of one core that sampling may take to be that quick."""
+    most_at_rest: float = float("inf")
+    """Share of one core that it may take in the long run: on a slow PC it gets slower."""
+    longest: float = 5.0
+    """The slowest it gets."""
+
+    def next_interval(self, recorded: float, cost: float) -> float:
+        """Interval after ``recorded`` seconds, when the last sample cost so many seconds."""
+        usual = max(self.interval, min(self.longest, cost / self.most_at_rest))
+        if recorded >= self.first_seconds or self.at_first >= self.interval:
+            return usual
+        return min(usual, max(self.at_first, cost / self.most_of_a_core))
+
+
+STEADY = Pace()
+ADAPTIVE = Pace(at_first=0.1, most_at_rest=0.02)
+
+
+def record(
+    source: RecordingSource,
+    clock: Clock,
+    writer: Writer,
+    for_seconds: float,
+    pace: Pace = STEADY,
+    listener: Listener | None = None,
+    watch: RestWatch | None = None,
+) -> ReasonCode:
+    """Record ``source`` for ``for_seconds``, or until ``watch`` has seen it at rest.
+
+    Returns why it ended. A step that comes too late is left out, not made up for.
+
+    Raises:
+        RecordingStopped: from the writer; what was written before is kept.
+    """
+    _emit(writer, listener, [source.header(), *source.opening_lines()])
+    begin = clock.now()
+    step = begin
+    reason: ReasonCode | None = None
+    spent: float | None = None
+    while reason is None:
+        began = clock.now()
+        lines = source.sample()
+        took = clock.now() - began
+        _emit(writer, listener, lines)
+        now = clock.now()
+        sample = lines[-1]
+        assert isinstance(sample, SampleLine)
+        if watch is not None:
+            watch.take(sample)
+        # What was spent before the first sample is the start of the recorder itself.
+        # Where it is held up itself, this is a PC with less than a core to give.
+        cost = 0.0 if spent is None else max(sample.own_cpu_seconds - spent, took)
+        interval = pace.next_interval(now - begin, cost)
+        spent = sample.own_cpu_seconds
+        missed = max(0.0, (now - step) // interval)
+        step += interval * (1 + missed)
+        if watch is not None and watch.rested:
+            reason = ReasonCode.WAS_AT_REST
+        elif step > begin + for_seconds + 1e-9:
+            reason = ReasonCode.TIME_WAS_UP
+        elif writer.nearly_full:
+            reason = ReasonCode.RECORDING_FULL
+        elif not clock.sleep_until(step):
+            reason = ReasonCode.STOPPED_BY_HAND
+    _emit(writer, listener, source.closing_lines(clock.may_ask))
+    writer.finish(reason.value)
+    return reason
+
+
+def _emit(writer: Writer, listener: Listener | None, lines: Sequence[Line]) -> None:
+    writer.write(lines)
+    if listener:
+        listener(lines)

@@ -1,0 +1,167 @@
+"""Asking the service managers and the sign-in manager over D-Bus what happened at this boot."""
+
+import os
+import time
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import suppress
+from pathlib import Path
+
+from plucky_ledger.capture.sampling.pressure import with_pressure
+from plucky_ledger.capture.services.inventory import schedules, switched_off_lines
+from plucky_ledger.capture.services.units import (
+    MICROSECONDS,
+    boot_lines,
+    instant,
+    passphrase_lines,
+    scaled,
+    unit_lines,
+)
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
+from plucky_ledger.linux.properties import (
+    LOGIN,
+    LOGIN_MANAGER,
+    LOGIN_PATH,
+    LOGIN_SESSION,
+    MANAGER,
+    PATH,
+    SERVICE,
+    TYPES,
+    UNIT,
+    UNIT_SERVICE,
+    Properties,
+)
+from plucky_ledger.linux.users import is_administrator
+from plucky_ledger.recording.lines import (
+    ContextLine,
+    EntryLine,
+    Line,
+    MarkLine,
+    NoteLine,
+    bounded,
+    said,
+)
+
+THE_MANAGER = Address(SERVICE, PATH, MANAGER)
+ITS_PROPERTIES = Address(SERVICE, PATH, "org.freedesktop.DBus.Properties")
+FINISHED = (MANAGER, "FinishTimestampMonotonic")
+LOOK_AGAIN_SECONDS = 2.0
+USERS = Path("/run/user")
+MISSING = {
+    "system": ReasonCode.SERVICES_MISSING,
+    "user": ReasonCode.USER_SERVICES_MISSING,
+}
+GRAPHICAL_SESSION = f"{PATH}/unit/graphical_2dsession_2etarget"
+
+
+def wait_until_up(address: str, deadline: float) -> bool:
+    """Wait until a manager has started everything; False where none says so by ``deadline``.
+
+    It is asked for one figure only, over one connection: it has enough to do.
+    """
+    while time.monotonic() < deadline:
+        with suppress(NoAnswer), opened(address) as bus:
+            while time.monotonic() < deadline:
+                (finish,) = bus.call(ITS_PROPERTIES, "Get", "ss", FINISHED, returns="v")
+                if finish != ("t", 0):
+                    return True
+                time.sleep(LOOK_AGAIN_SECONDS)
+        time.sleep(LOOK_AGAIN_SECONDS)
+    return False
+
+
+def lines_of_the_system() -> Iterator[Line]:
+    """What the system's manager and the sign-in manager tell; a note why where they cannot."""
+    try:
+        with opened("SYSTEM") as bus:
+            yield from manager_lines(bus, "system")
+            yield from _session_lines(bus)
+    except NoAnswer as reason:
+        yield _note(ReasonCode.NO_SERVICE_MANAGER, reason)
+
+
+def lines_of_the_user(address: str = "SESSION") -> Iterator[Line]:
+    """What the user's manager tells; a note with the reason where it cannot."""
+    try:
+        with opened(address) as bus:
+            yield from manager_lines(bus, "user")
+            yield from _desktop_lines(bus)
+    except NoAnswer as reason:
+        yield _note(ReasonCode.NO_USER_SERVICES, reason)
+
+
+def _note(code: ReasonCode, why: NoAnswer) -> NoteLine:
+    """What is not known, and why nobody answered."""
+    return NoteLine(said=said(code, why=why.reason.code, **why.reason.facts))
+
+
+def first_users_bus(
+    environment: Mapping[str, str] = os.environ, users: Path = USERS
+) -> tuple[int, str] | None:
+    """The first user to sign in and the address of their bus, for a recorder of the system.
+
+    None for a user's own recorder, and where nobody has signed in.
+    """
+    if "DBUS_SESSION_BUS_ADDRESS" in environment or not is_administrator():
+        return None
+    buses = [bus for bus in users.glob("*/bus") if bus.parent.name.isdigit()]
+    first = min(buses, key=lambda bus: bus.stat().st_mtime, default=None)
+    return (int(first.parent.name), f"unix:path={first}") if first else None
+
+
+def manager_lines(bus: Bus, owner: str) -> Iterator[Line]:
+    """Everything one manager tells of this boot, as it tells it. Raises NoAnswer."""
+    manager = bus.properties(THE_MANAGER, TYPES)
+    if owner == "system":
+        yield from boot_lines(manager)
+    (units,) = bus.call(THE_MANAGER, "ListUnits", returns="a(ssssssouso)")
+    targets = [row[6] for row in units if row[0].endswith(".target")]
+    paths = [*targets, *(row[6] for row in units if row[0].endswith(".service"))]
+    answers = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE), TYPES) if paths else []
+    if (why := bus.broken_off) is not None:
+        yield _missing(owner, answers[len(targets) :], why)
+    timers = {row[0]: row[6] for row in units if row[0].endswith(".timer")}
+    timed = schedules(bus, timers) if timers and why is None else {}
+    described = unit_lines(answers, manager, owner, timed)
+    yield from with_pressure(described)
+    if owner == "system":
+        yield from passphrase_lines(answers)
+    listed = [line.entry for line in described if isinstance(line, EntryLine)]
+    try:
+        yield from switched_off_lines(bus, owner, listed)
+    except NoAnswer as reason:
+        yield _note(ReasonCode.NO_SWITCHED_OFF, reason)
+
+
+def _missing(owner: str, services: Sequence[Properties], why: Reason) -> NoteLine:
+    """How many of the services did not tell what they did, and why."""
+    missing = sum(not service for service in services)
+    facts = {"missing": missing, "asked": len(services), "why": why.code, **why.facts}
+    return NoteLine(said=said(MISSING[owner], **facts))
+
+
+def _desktop_lines(bus: Bus) -> list[Line]:
+    """When the graphical session was up, where the desktop tells the user's manager."""
+    (target,) = bus.properties_of_all(SERVICE, [GRAPHICAL_SESSION], (UNIT,), TYPES)
+    shown = instant(target, "ActiveEnter")
+    return [MarkLine("desktop shown", shown, "user's service manager")] if shown else []
+
+
+def _session_lines(bus: Bus) -> list[Line]:
+    """Who signed in first, and when: on the PC's own screen, or else wherever somebody did."""
+    try:
+        manager = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
+        (sessions,) = bus.call(manager, "ListSessions", returns="a(susso)")
+        paths = [str(row[4]) for row in sessions]
+        answers = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,), TYPES) if paths else []
+    except NoAnswer as reason:
+        return [_note(ReasonCode.NO_SIGN_IN_TIME, reason)]
+    people = [session for session in answers if session.get("Class") == "user"]
+    seated = [session for session in people if session.get("Seat", ("",))[0]]
+    if not people:
+        return []
+    first = min(seated or people, key=lambda session: int(session.get("TimestampMonotonic", 0)))
+    at = scaled(first, "TimestampMonotonic", MICROSECONDS)
+    lines: list[Line] = [ContextLine(user=bounded(str(first.get("Name", ""))))]
+    source = "sign-in manager" if seated else "sign-in manager, a session without a screen"
+    return [*lines, MarkLine("signed in", round(at, 3), source)] if at else lines

@@ -1,0 +1,126 @@
+"""Switching what starts on the PC we run on: the user's own here, the system's elsewhere."""
+
+import os
+from collections.abc import Sequence
+
+import msgspec
+
+from plucky_ledger.control import administrator
+from plucky_ledger.control.journal_of_changes import Change, Stage
+from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.place import Place, is_in_force, is_users_own
+from plucky_ledger.control.users_place import UsersPlace
+from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.trouble import Trouble
+from plucky_ledger.linux.administrator import who_asks
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import ADMINISTRATOR, homes, is_administrator
+
+
+class ControlOfThisPc:
+    """The PC we run on, as something that can be switched and put back.
+
+    The user's part is the one of who runs this; for the administrator it is done as the user who
+    asked, by a process that has become that user.
+    """
+
+    def __init__(self, folders: Folders | None = None) -> None:
+        folders = folders or Folders.of_this_user()
+        self._system = Place("system", folders)
+        if not is_administrator():
+            self._own: Place | UsersPlace = Place("user", folders)
+            self._users: tuple[Place | UsersPlace, ...] = (self._own,)
+            return
+        asked = who_asks(os.environ)
+        self._own = UsersPlace(ADMINISTRATOR if asked is None else asked)
+        users = users_with_changes() if asked is None else (asked,)
+        self._users = tuple(UsersPlace(user) for user in users)
+
+    def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
+        """How entries are set, and to what they can be set, by their ids."""
+        looked: dict[str, Switchable] = {}
+        for place, own in ((self._own, True), (self._system, False)):
+            asked = [entry_id for entry_id in entry_ids if is_users_own(entry_id) is own]
+            if asked:
+                looked |= {found.entry_id: found for found in place.look(asked)}
+        return looked
+
+    def switch(self, order: Order) -> list[Switched]:
+        """Set entries as ordered, all or none, and look whether they are.
+
+        The system's come first: the administrator may refuse, and then nothing else is changed.
+
+        Raises Trouble; everything is as it was then.
+        """
+        own = tuple(wish for wish in order.wishes if is_users_own(wish.entry_id))
+        systems = tuple(wish for wish in order.wishes if not is_users_own(wish.entry_id))
+        switched: list[Switched] = []
+        if systems:
+            switched += administrator.switch(msgspec.structs.replace(order, wishes=systems))
+        try:
+            if own:
+                switched += self._own.switch(msgspec.structs.replace(order, wishes=own))
+        except Trouble:
+            if systems:
+                administrator.put_back(Which((order.key,)))
+            raise
+        return switched
+
+    def put_back(self, which: Which) -> list[PutBack]:
+        """Undo changes, and what was cut off; returns what was undone.
+
+        The system's come first again. Raises Trouble; it can be tried again then, and the others
+        are put back all the same.
+        """
+        undone, failed = [], []
+        if is_in_force(self._system.changes(), which):
+            undone += administrator.put_back(which)
+        for place in self._users:
+            try:
+                undone += place.put_back(which)
+            except Trouble as trouble:
+                failed.append(trouble)
+        if failed:
+            raise failed[0]
+        return [PutBack(entry.entry, entry.by_others) for entry in undone]
+
+    def changes(self) -> list[Reversible]:
+        """What was changed here and when, by posting, the oldest first."""
+        by_key: dict[str, list[Change]] = {}
+        for place in (self._system, *self._users):
+            for change in place.changes():
+                by_key.setdefault(change.key, []).append(change)
+        reversible = [_reversible(key, changes) for key, changes in by_key.items()]
+        return sorted(reversible, key=lambda change: change.at)
+
+    def left_out(self) -> list[Reason]:
+        """Files of the journals of changes that are not believed, each with why."""
+        return [
+            Reason.of(
+                ReasonCode.LEFT_OUT_OF_JOURNAL, path=one.path, why=one.why.code, **one.why.facts
+            )
+            for place in (self._system, *self._users)
+            for one in place.left_out()
+        ]
+
+
+def users_with_changes() -> tuple[int, ...]:
+    """Users in whose home folders a journal of changes lies, the administrator among them."""
+    return tuple(
+        user
+        for user, home in homes().items()
+        if os.path.isdir(Folders.of({}, home).journal_of_changes)
+    )
+
+
+def _reversible(key: str, changes: Sequence[Change]) -> Reversible:
+    entries = [entry for change in changes for entry in change.entries]
+    return Reversible(
+        key=key,
+        at=min(change.at for change in changes),
+        job=changes[0].job,
+        entries=tuple(entry.entry for entry in entries if entry.stage is Stage.DONE),
+        put_back=tuple(entry.entry for entry in entries if entry.stage is Stage.PUT_BACK),
+        unfinished=any(change.cut_off for change in changes),
+    )

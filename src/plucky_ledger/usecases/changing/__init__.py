@@ -1,0 +1,1 @@
+"""Changing a PC: decisions, postings, switching, putting back, stopping."""

@@ -1,0 +1,1 @@
+"""Jobs and the workshop: the shelf, opening a ledger, visits, undo, the demo."""

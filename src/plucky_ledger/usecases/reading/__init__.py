@@ -1,0 +1,1 @@
+"""Reading what was recorded: entries, costs, advice, trend, what other jobs taught."""

@@ -1,0 +1,1 @@
+"""Recording boots: of this PC, armed, read back, typed, in turns, through a night."""

@@ -1,0 +1,163 @@
+"""Arming the recorder for the next boots of a job's PC, and picking up what it recorded."""
+
+import logging
+from dataclasses import dataclass
+from pathlib import Path
+
+from plucky_ledger.capture.arming.arming import armed_for, why_not_recorded
+from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.jobs.jobs import read_job
+from plucky_ledger.usecases.jobs.workplace import Workplace
+from plucky_ledger.usecases.recording.boots import (
+    import_recording,
+    read_recording_file,
+    set_boot_aside,
+)
+from plucky_ledger.usecases.recording.pcs import pc_of, this_pc
+
+ENDING = ".jsonl.gz"
+_TAKES_THE_ADMINISTRATOR = frozenset(
+    {
+        TroubleCode.NO_ADMINISTRATOR,
+        TroubleCode.NOT_THE_ADMINISTRATOR,
+        TroubleCode.INTERPRETER_OF_OTHERS,
+    }
+)
+log = logging.getLogger(__name__)
+
+
+@dataclass(frozen=True)
+class ArmedState:
+    """How an arming stands."""
+
+    boots_left: int
+    waiting: tuple[Path, ...]
+    """Finished recordings that are not in the book yet."""
+    trouble: Trouble | None = None
+    """What kept the last boot from being recorded; None where nothing did."""
+
+
+def arm(
+    ledger: Ledger, place: Workplace, number: int, boots: int, level: Level | None = None
+) -> Level:
+    """Arm the recorder for the next boots of a job's PC; returns how early it starts.
+
+    Without a ``level`` that is as early as can be had: where nobody becomes the administrator, at
+    sign-in. Raises Trouble; nothing is left then.
+    """
+    job = read_job(ledger, number)
+    pc = pc_of(job)
+    for wanted in pc.abilities.levels if level is None else ():
+        try:
+            pc.arm(place.armed(number), boots, wanted, job.card.label)
+        except Trouble as trouble:
+            if trouble.code not in _TAKES_THE_ADMINISTRATOR:
+                raise
+            log.info("not armed at the level %s: %s", wanted, trouble)
+        else:
+            return wanted
+    level = Level.AUTOSTART if level is None else level
+    pc.arm(place.armed(number), boots, level, job.card.label)
+    return level
+
+
+def restart(ledger: Ledger, number: int) -> None:
+    """Restart a job's PC: everything that is open is closed. Raises Trouble."""
+    pc_of(read_job(ledger, number)).restart()
+
+
+def disarm(ledger: Ledger, place: Workplace, number: int) -> bool:
+    """Remove every trace of an arming; False when it was not armed. Raises Trouble."""
+    return pc_of(read_job(ledger, number)).disarm(place.armed(number))
+
+
+def disarm_everything() -> bool:
+    """Remove every trace of every arming of this PC, whichever job it was for. Raises Trouble."""
+    from plucky_ledger.capture import administrator
+
+    return administrator.disarm_everything(Folders.of_this_user())
+
+
+def armed_state(place: Workplace, number: int) -> ArmedState:
+    """Whether a job's PC is armed, and what was recorded."""
+    folder = place.armed(number)
+    there = armed_for(folder, Folders.of_this_user())
+    try:
+        waiting = sorted(path for path in folder.iterdir() if path.name.endswith(ENDING))
+    except OSError:
+        waiting = []
+    if there is None:
+        return ArmedState(0, tuple(waiting))
+    return ArmedState(there.arming.boots_left, tuple(waiting), why_not_recorded(there))
+
+
+def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trouble]:
+    """Take finished armed recordings into a job's book; returns what there is to say of them, and
+    what kept the last boot from being recorded.
+
+    One that is still being written has no end record yet and is left for later; so is one that is
+    no recording, which is named.
+    """
+    state = armed_state(place, number)
+    said: list[Reason | Trouble] = [state.trouble] if state.trouble else []
+    for path in state.waiting:
+        try:
+            if _being_written(path):
+                continue
+            said.extend(_taken(ledger, number, path))
+            path.unlink()
+            log.info("picked up %s for job %d", path, number)
+        except Refused as refusal:
+            log.warning("not picked up: %s", refusal)
+            said.append(refusal)
+    if state.waiting:
+        from plucky_ledger.usecases.recording.night_report import close_night
+
+        close_night(ledger, number)
+    return said
+
+
+def _taken(ledger: Ledger, number: int, path: Path) -> tuple[Reason, ...]:
+    """A finished recording into the book; one of a night shift into the round of its state."""
+    from plucky_ledger.usecases.recording.night_report import book_state
+
+    recorded, _ = read_recording_file(path)
+    aside = book_state(ledger, number, recorded.boot, recorded.boot_id)
+    imported = import_recording(ledger, number, path, this_pc().which)
+    if aside and imported.boot is not None:
+        set_boot_aside(ledger, number, imported.boot, aside)
+    return imported.remarks
+
+
+def waiting_jobs(place: Workplace) -> list[int]:
+    """Jobs for which armed recordings wait to be picked up, the newest recording first."""
+    waiting = sorted(place.recordings.glob(f"armed-*/*{ENDING}"), key=_written_at, reverse=True)
+    numbers = [path.parent.name.removeprefix("armed-") for path in waiting]
+    return [int(number) for number in dict.fromkeys(numbers) if number.isdecimal()]
+
+
+def _written_at(path: Path) -> float:
+    try:
+        return path.stat().st_mtime
+    except OSError:
+        return 0.0
+
+
+def left_over(place: Workplace) -> int:
+    """How many recordings were never taken into the book, as after a crash."""
+    try:
+        return sum(1 for path in place.recordings.iterdir() if path.name.endswith(ENDING))
+    except OSError:
+        return 0
+
+
+def _being_written(path: Path) -> bool:
+    """Whether it belongs to this boot and its recorder may still be at work."""
+    from plucky_ledger.linux.this_boot import boot_id
+
+    recorded, _ = read_recording_file(path)
+    return recorded.boot.cut_short and recorded.boot_id == boot_id()

@@ -1,0 +1,264 @@
+"""Bringing boots into a job's rounds, correcting them, and setting them aside."""
+
+import logging
+from collections.abc import Mapping
+from dataclasses import dataclass, replace
+from datetime import datetime
+from pathlib import Path
+
+from sqlalchemy.orm import Session
+
+from plucky_ledger.core.boots.analysis import Analysis
+from plucky_ledger.core.boots.boot import Boot, How
+from plucky_ledger.core.boots.marks import Mark, faults
+from plucky_ledger.core.boots.readings import readings_of
+from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.job.entry_states import entry_states
+from plucky_ledger.core.job.job import Job, boot_of
+from plucky_ledger.core.job.noticed import came_back, inventory_of, noticed
+from plucky_ledger.core.job.rounds import clock_was_ahead, round_of
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
+from plucky_ledger.core.values.measures import Measure, Reading, is_sensible
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
+from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
+from plucky_ledger.linux.files import read_bounded
+from plucky_ledger.recording.limits import LARGEST_FILE
+from plucky_ledger.recording.reader import RecordingFault
+from plucky_ledger.store import boots as stored
+from plucky_ledger.store import entries as stored_entries
+from plucky_ledger.store.jobs import read_job, write_job
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.undo import step
+from plucky_ledger.usecases.jobs.clock import now
+
+log = logging.getLogger(__name__)
+"""Bytes of a recording file that are read at all."""
+
+
+@dataclass(frozen=True)
+class Imported:
+    """What became of a recording."""
+
+    boot: int | None
+    """Number of the boot in the ledger; None when it was there already."""
+    remarks: tuple[Reason, ...]
+    """What there is to say about it."""
+
+
+def import_recording(
+    ledger: Ledger, number: int, path: Path, recorded_on: WhichPc = THIS_OR_ANOTHER
+) -> Imported:
+    """Import a recording file into the round of the job it belongs to.
+
+    ``recorded_on`` is the PC that made it, where that is known.
+
+    Raises:
+        Refused: the file cannot be read or is no recording; nothing was changed.
+        Trouble: the ledger could not be written.
+    """
+    recorded, data = read_recording_file(path)
+    imported = keep_recorded(ledger, number, recorded, data, recorded_on)
+    log.info("%s into job %d: %s", path, number, [remark.code.value for remark in imported.remarks])
+    return imported
+
+
+def read_recording_file(path: Path) -> tuple[RecordedBoot, bytes]:
+    """Read a recording file, with its bytes. Raises Refused like ``import_recording``."""
+    try:
+        data = read_bounded(path, LARGEST_FILE + 1, follow=True)
+    except OSError as error:
+        raise Refused(
+            TroubleCode.FILE_UNREADABLE, path=str(path), system=error.strerror or ""
+        ) from error
+    if len(data) > LARGEST_FILE:
+        raise Refused(TroubleCode.FILE_TOO_LARGE, name=path.name, most_bytes=LARGEST_FILE)
+    try:
+        return boot_from_bytes(data), data
+    except RecordingFault as fault:
+        raise Refused(TroubleCode.NOT_IMPORTED, name=path.name, fault=fault) from fault
+
+
+def keep_recorded(
+    ledger: Ledger,
+    number: int,
+    recorded: RecordedBoot,
+    data: bytes,
+    recorded_on: WhichPc = THIS_OR_ANOTHER,
+) -> Imported:
+    """Put a boot that was read from ``data`` into the book, unless it is there already."""
+    try:
+        with step(ledger, StepCode.ADD_BOOT, number, how=recorded.boot.how) as session:
+            return _kept(session, number, recorded, data, recorded_on)
+    except _KnownAlready as known:
+        when = known.boot.started_at.isoformat()
+        return Imported(None, (Reason.of(ReasonCode.KNOWN_BOOT, started_at=when),))
+
+
+class _KnownAlready(Exception):
+    """The boot is in the book: the step that would have added it is not taken."""
+
+    def __init__(self, boot: Boot) -> None:
+        super().__init__()
+        self.boot = boot
+
+
+def _kept(
+    session: Session, number: int, recorded: RecordedBoot, data: bytes, recorded_on: WhichPc
+) -> Imported:
+    known = stored.find_boot(session, number, recorded.boot_id)
+    if known is not None:
+        raise _KnownAlready(known)
+    job = read_job(session, number)
+    boot = recorded.boot
+    posting = round_of(job, recorded.boot_id, boot.started_at, now())
+    aside = frozenset(stored_entries.asides(session, number))
+    if aside:
+        boot = replace(boot, readings=Analysis(boot, recorded.timeline, aside).readings)
+    boot = _with_noticed(session, job, boot, recorded, posting)
+    added = stored.add_boot(session, number, posting, boot, recorded.boot_id, data)
+    facts = recorded.facts if job.facts == Facts() else job.facts
+    pc = recorded_on if job.pc == THIS_OR_ANOTHER else job.pc
+    if (facts, pc) != (job.facts, job.pc):
+        write_job(session, replace(job, facts=facts, pc=pc))
+    return Imported(added, _remarks(job, boot, posting, recorded.damaged_line))
+
+
+def _with_noticed(
+    session: Session, job: Job, boot: Boot, recorded: RecordedBoot, posting: int | None
+) -> Boot:
+    """The boot with what changed on the PC without being posted; what it has is kept for the next.
+
+    A boot of a round before the newest says nothing of how the PC is now.
+    """
+    current = job.last_posted.number if job.last_posted is not None else None
+    entries = recorded.timeline.entries
+    if posting != current or not entries:
+        return boot
+    states = entry_states(job)
+    before = stored_entries.inventory(session, job.number)
+    found = inventory_of(entries, recorded.facts, recorded.packages)
+    stored_entries.write_inventory(session, job.number, found)
+    back = came_back(entries, recorded.timeline.activities, states, before)
+    context = replace(boot.context, noticed=(*back, *noticed(before, found, states)))
+    return replace(boot, context=context)
+
+
+def _remarks(
+    job: Job, boot: Boot, posting: int | None, damaged_line: int | None
+) -> tuple[Reason, ...]:
+    at_rest = ReasonCode.READ_AT_REST if boot.how is How.AT_REST else ReasonCode.IN_THE_BOOK
+    remarks = [Reason(at_rest)]
+    current = job.last_posted
+    if current is not None and posting != current.number:
+        remarks.append(Reason(ReasonCode.BEFORE_POSTING))
+    if current is not None and clock_was_ahead(current, now()):
+        remarks.append(Reason(ReasonCode.CLOCK_WAS_AHEAD))
+    if damaged_line is not None:
+        remarks.append(Reason.of(ReasonCode.KEPT_DAMAGED, line=damaged_line))
+    elif boot.cut_short:
+        remarks.append(Reason(ReasonCode.KEPT_CUT_SHORT))
+    settled = boot.readings.get(Measure.SETTLED)
+    if settled is not None and settled.censored:
+        remarks.append(Reason.of(ReasonCode.NOT_BEFORE, seconds=settled.value))
+    return (*remarks, *boot.context.noticed, *boot.context.notes)
+
+
+def add_timed(
+    ledger: Ledger, number: int, marks: Mapping[Mark, float], started_at: datetime
+) -> int:
+    """Add a boot timed with the stopwatch; returns its number.
+
+    Raises:
+        Refused: the marks cannot be right.
+    """
+    checked = checked_marks(marks)
+    if len(checked) < 2:
+        raise Refused(TroubleCode.ONE_MARK_ALONE)
+    boot = Boot(0, started_at, How.STOPWATCH, checked, readings_of(checked, None))
+    return _add_unrecorded(ledger, number, boot)
+
+
+def add_typed(
+    ledger: Ledger,
+    number: int,
+    figures: Mapping[Measure, float],
+    started_at: datetime | None = None,
+) -> int:
+    """Add a boot whose figures were read off the PC's own screen; returns its number.
+
+    Raises:
+        Refused: no figure, or one that cannot be.
+    """
+    if not figures:
+        raise Refused(TroubleCode.NO_FIGURE)
+    for measure, value in figures.items():
+        if value < 0 or not is_sensible(value):
+            raise Refused(TroubleCode.FIGURE_CANNOT_BE, measure=measure, value=value)
+    readings = {measure: Reading(value) for measure, value in figures.items()}
+    return _add_unrecorded(ledger, number, Boot(0, started_at or now(), How.TYPED, {}, readings))
+
+
+def _add_unrecorded(ledger: Ledger, number: int, boot: Boot) -> int:
+    with step(ledger, StepCode.ADD_BOOT, number, how=boot.how) as session:
+        job = read_job(session, number)
+        posting = round_of(job, "", boot.started_at, now())
+        return stored.add_boot(session, number, posting, boot)
+
+
+def correct_marks(
+    ledger: Ledger, number: int, boot_number: int, marks: Mapping[Mark, float]
+) -> None:
+    """Correct the marks of a job's boot and work out its figures anew.
+
+    Raises:
+        Refused: the marks cannot be right, or the boot has none to correct.
+    """
+    checked = checked_marks(marks)
+    with step(ledger, StepCode.CORRECT_MARKS, number) as session:
+        boot = _boot(session, number, boot_number)
+        if boot.how is How.TYPED:
+            raise Refused(TroubleCode.TYPED_HAS_NO_MARKS)
+        data = stored.recording_of(session, boot_number)
+        timeline = boot_from_bytes(data).timeline if data is not None else Timeline()
+        aside = frozenset(stored_entries.asides(session, number))
+        corrected = replace(boot, marks=checked)
+        readings = Analysis(corrected, timeline, aside).readings
+        stored.write_boot(session, replace(corrected, readings=readings))
+
+
+def checked_marks(marks: Mapping[Mark, float]) -> dict[Mark, float]:
+    """The marks, if they can be right. Raises Refused."""
+    wrong = faults(marks)
+    if wrong:
+        raise Refused(TroubleCode.MARKS_CANNOT_BE, because=wrong)
+    return dict(marks)
+
+
+def set_boot_aside(ledger: Ledger, number: int, boot_number: int, reason: str) -> None:
+    """Leave a job's boot out of the account; it stays in the ledger.
+
+    Raises:
+        Refused: no reason given.
+    """
+    if not reason.strip():
+        raise Refused(TroubleCode.NO_REASON_FOR_BOOT)
+    with step(ledger, StepCode.SET_BOOT_ASIDE, number) as session:
+        boot = _boot(session, number, boot_number)
+        stored.write_boot(session, replace(boot, set_aside=reason.strip()))
+
+
+def bring_boot_back(ledger: Ledger, number: int, boot_number: int) -> None:
+    """Take a boot that was set aside into the account again."""
+    with step(ledger, StepCode.BRING_BOOT_BACK, number) as session:
+        boot = _boot(session, number, boot_number)
+        stored.write_boot(session, replace(boot, set_aside=""))
+
+
+def _boot(session: Session, number: int, boot_number: int) -> Boot:
+    boot = boot_of(read_job(session, number), boot_number)
+    if boot is None:
+        raise Refused(TroubleCode.ROW_GONE)
+    return boot

@@ -1,0 +1,121 @@
+"""Bringing a PC from state to state: boots taken in turns, and the next restart worth making."""
+
+import tempfile
+from dataclasses import dataclass, replace
+from pathlib import Path
+
+from plucky_ledger.core.book.turns import changes_to, next_turn, turns_for, turns_left
+from plucky_ledger.core.job.job import State
+from plucky_ledger.core.job.pc_states import states_of
+from plucky_ledger.core.pc.which import PcKind
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.steps import StepCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
+from plucky_ledger.store import jobs as stored
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.undo import step
+from plucky_ledger.usecases.changing import postings, switching
+from plucky_ledger.usecases.jobs.jobs import read_job
+from plucky_ledger.usecases.recording.boots import import_recording
+
+AT_ONCE = 1e9
+"""A stand-in PC that nobody looks on at runs as fast as it can."""
+
+
+@dataclass(frozen=True)
+class Turn:
+    """What was done for the next boot of the turns."""
+
+    left: int
+    """Boots still to be recorded."""
+    by_hand: bool = False
+    """What is pencilled has to be changed by hand first."""
+
+
+def begin_turns(ledger: Ledger, number: int, measure: Measure, line: int) -> int:
+    """Plan boots in turns of the two states that a line of a job's book compares.
+
+    Returns how many boots are to be recorded.
+
+    Raises:
+        Refused: it compares none, or the PC cannot be brought back to the earlier one.
+    """
+    with step(ledger, StepCode.BEGIN_TURNS, number) as session:
+        job = stored.read_job(session, number)
+        turns = turns_for(job, measure, line)
+        if turns is None:
+            raise Refused(TroubleCode.NO_TURNS)
+        planned = replace(job, turns=turns)
+        stored.write_job(session, planned)
+        return turns_left(planned)
+
+
+def end_turns(ledger: Ledger, number: int) -> None:
+    """Take no more boots in turns: the PC stays as it is."""
+    with step(ledger, StepCode.END_TURNS, number) as session:
+        stored.write_job(session, replace(stored.read_job(session, number), turns=None))
+
+
+def take_turn(ledger: Ledger, number: int) -> Turn:
+    """Bring a job's PC to the state that the next boot is wanted of; then it is to be restarted.
+
+    Where somebody has to change something by hand it is pencilled, and nothing is switched. What
+    was cut off before is gone on with. Turns that are over are ended.
+
+    Raises:
+        Trouble: it could not be switched, or something else is pencilled.
+    """
+    job = read_job(ledger, number)
+    wanted = next_turn(job)
+    if wanted is None:
+        if job.turns is not None:
+            end_turns(ledger, number)
+        return Turn(0)
+    left = turns_left(job)
+    if states_of(job).now(job) == wanted:
+        return Turn(left)
+    pencil_state(ledger, number, wanted)
+    # A stand-in PC is as its book says: nobody has to lend a hand.
+    real = job.pc.kind is PcKind.REAL
+    if real and any(one.by_hand for one in switching.planned(ledger, number)):
+        return Turn(left, by_hand=True)
+    made = switching.switch_pencilled(ledger, number)
+    switching.post(ledger, number, made)
+    return Turn(left)
+
+
+def pencil_state(ledger: Ledger, number: int, wanted: State) -> None:
+    """Pencil what brings a job's PC to a state of the book.
+
+    Raises:
+        Refused: something else is pencilled.
+    """
+    job = read_job(ledger, number)
+    changes = changes_to(job, wanted)
+    if job.pencilled is not None:
+        if job.pencilled.changes != changes:
+            raise Refused(TroubleCode.PENCILLED_ALREADY)
+    elif changes:
+        postings.pencil(ledger, number, changes)
+
+
+def play_turn(ledger: Ledger, number: int) -> Turn:
+    """Take the next turn of a job's stand-in PC and record its boot; returns what is left then.
+
+    Raises Trouble; what was recorded until then is in the book.
+    """
+    from plucky_ledger.standin.simulated_pc import RECORD_SECONDS
+    from plucky_ledger.usecases.recording.stand_ins import stand_in_of
+
+    turn = take_turn(ledger, number)
+    if not turn.left:
+        return turn
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "boot.jsonl.gz"
+        pc = replace(stand_in_of(read_job(ledger, number)), speed=AT_ONCE)
+        pc.record(path, RECORD_SECONDS, lambda _lines: None, lambda: True)
+        import_recording(ledger, number, path, pc.which)
+    left = turns_left(read_job(ledger, number))
+    if not left:
+        end_turns(ledger, number)
+    return Turn(left)
