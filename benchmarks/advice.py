@@ -15,6 +15,9 @@ from random import Random
 import numpy as np
 from benchmarks.startup_cost import recorded
 from tests.helpers.faulty import found_on
+from tests.made_up_pcs.faults import Fault, pc_with
+from tests.made_up_pcs.scenarios import Scenario, scenario_pc
+from tests.made_up_pcs.truth import true_boot
 
 from plucky_ledger.core.advice.evidence import spared_by_memory
 from plucky_ledger.core.replay.cost import RoundReplay
@@ -26,10 +29,7 @@ from plucky_ledger.core.replay.other_hardware import (
     with_more_memory,
 )
 from plucky_ledger.recording.condition import ConditionLine
-from plucky_ledger.standin.faults import Fault, pc_with
 from plucky_ledger.standin.program import Hold, Spawn
-from plucky_ledger.standin.scenarios import Scenario, scenario_pc
-from plucky_ledger.standin.truth import true_boot
 from plucky_ledger.store.ledger import Ledger
 
 PER_FAMILY = 14

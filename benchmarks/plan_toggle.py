@@ -8,10 +8,11 @@ import statistics
 import time
 from dataclasses import replace
 
+from tests.made_up_pcs.scenarios import Scenario, scenario_pc
+
 from plucky_ledger.core.replay.cost import RoundReplay
 from plucky_ledger.standin.pc import StandinPc
 from plucky_ledger.standin.program import Compute, Read
-from plucky_ledger.standin.scenarios import Scenario, scenario_pc
 from startup_cost import recorded
 
 ENTRIES = 200

@@ -10,13 +10,14 @@ import tempfile
 from datetime import UTC, datetime
 from pathlib import Path
 
+from tests.made_up_pcs.families import Family, made_up_pc
+
 from plucky_ledger.capture.sampling.recorder import ADAPTIVE, record
 from plucky_ledger.core.boots.attribution import attribute
 from plucky_ledger.core.boots.readings import settled_of
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
-from plucky_ledger.standin.families import Family, made_up_pc
 
 PER_FAMILY = 40
 SECONDS = 260.0

@@ -17,6 +17,8 @@ from random import Random
 
 import numpy as np
 from scipy.stats import spearmanr
+from tests.made_up_pcs.scenarios import JUDGED_ON, TUNED_ON, Scenario, scenario_pc
+from tests.made_up_pcs.truth import true_boot, true_saving, without
 
 from plucky_ledger.capture.sampling.recorder import ADAPTIVE, record
 from plucky_ledger.core.boots.analysis import Analysis
@@ -26,8 +28,6 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
-from plucky_ledger.standin.scenarios import JUDGED_ON, TUNED_ON, Scenario, scenario_pc
-from plucky_ledger.standin.truth import true_boot, true_saving, without
 
 PER_FAMILY = 34
 BOOTS = range(3)

@@ -43,10 +43,10 @@ from plucky_ledger.standin.machine import Hardware
 from plucky_ledger.standin.museum import DESKTOP, SYSTEM_SERVICES, TICKET_DESK
 from plucky_ledger.standin.pc import StandinPc
 from plucky_ledger.standin.program import Compute, Entry, Program, Read, Sleep, Stay, Up
-from plucky_ledger.standin.scenarios import Scenario, scenario_pc
-from plucky_ledger.standin.truth import true_boot, true_saving, without
 from plucky_ledger.wording.reasons import reason_in_words
 from tests.helpers.runs import analysed, entry, real_analysis, real_boot, run, samples
+from tests.made_up_pcs.scenarios import Scenario, scenario_pc
+from tests.made_up_pcs.truth import true_boot, true_saving, without
 
 BOOTS = range(3)
 SSD = Hardware(4, 1.0, 500.0, 0.0001, 8192, rotating=False)

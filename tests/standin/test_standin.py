@@ -13,7 +13,6 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import LATER_SECONDS, Setup, Switch
-from plucky_ledger.standin.families import Family, made_up_pc
 from plucky_ledger.standin.machine import Hardware, Machine
 from plucky_ledger.standin.museum import TICKET_DESK
 from plucky_ledger.standin.program import (
@@ -30,6 +29,7 @@ from plucky_ledger.standin.program import (
 )
 from plucky_ledger.wording.reasons import reason_in_words
 from tests.helpers.standin import record_to, recorded, restarted
+from tests.made_up_pcs.families import Family, made_up_pc
 
 SSD = Hardware(rotating=False, disk_megabytes_per_second=500.0, seek_seconds=0.0001)
 

@@ -9,8 +9,8 @@ from plucky_ledger.standin.machine import Hardware
 from plucky_ledger.standin.museum import DESKTOP, GIFT_SHOP, SYSTEM_SERVICES, TICKET_DESK
 from plucky_ledger.standin.pc import StandinPc
 from plucky_ledger.standin.program import Compute, Entry, Hold, Program, Sleep, Stay, Up
-from plucky_ledger.standin.scenarios import JUDGED_ON, TUNED_ON, Scenario, scenario_pc
-from plucky_ledger.standin.truth import _calm_from, true_boot, true_saving, without
+from tests.made_up_pcs.scenarios import JUDGED_ON, TUNED_ON, Scenario, scenario_pc
+from tests.made_up_pcs.truth import _calm_from, true_boot, true_saving, without
 
 
 def pc_with(*actions, cores=4, **more):

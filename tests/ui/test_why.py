@@ -13,7 +13,6 @@ from plucky_ledger.core.job.changes import ChangeKind
 from plucky_ledger.core.trend.trend import Beside
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.standin.faults import Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.actions import Place
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
@@ -24,6 +23,7 @@ from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.text import Marked
 from plucky_ledger.usecases.changing.decisions import decisions_in
 from tests.helpers.faulty import recorded_job
+from tests.made_up_pcs.faults import Fault, pc_with
 from tests.ui.test_window import press, settle
 
 

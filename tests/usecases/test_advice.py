@@ -22,7 +22,6 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.pages.why import WhyAnswer, why_page
 from plucky_ledger.standin.boot_run import Setup
-from plucky_ledger.standin.faults import HEALTHY, Fault, pc_with
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs, take_in
@@ -43,6 +42,7 @@ from plucky_ledger.wording.condition import facts_in_words
 from plucky_ledger.wording.statement import statement_in_words
 from tests.helpers.faulty import found_on, recorded_job
 from tests.helpers.standin import recorded
+from tests.made_up_pcs.faults import HEALTHY, Fault, pc_with
 
 REAL_BOOTS = Path(__file__).parents[1] / "data" / "real-boot"
 EXPECTED = {
