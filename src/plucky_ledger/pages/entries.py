@@ -11,17 +11,17 @@ from plucky_ledger.core.entries.decisions import Decided, Decision, identity_of
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.entries.hints import Hint
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.job.entry_states import decisions_of, pencilled_states
+from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.job.noticed import ENTRY, drift_of
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
-from plucky_ledger.store.entries import decisions, typed_entries
-from plucky_ledger.store.jobs import read_job
+from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.usecases.reading.analyses import Analyses
 from plucky_ledger.usecases.reading.costs import CostsKept, RoundCosts
 from plucky_ledger.usecases.reading.elsewhere import Elsewhere, WorkshopMemory
+from plucky_ledger.usecases.reading.entries import job_with_decisions, typed_in
 from plucky_ledger.usecases.reading.grades import thresholds
 from plucky_ledger.usecases.reading.hints import hints_about
 
@@ -101,8 +101,7 @@ def entries_at_once(
     ledger: Ledger, number: int, boots: tuple[Boot, ...], analyses: Analyses, memory: WorkshopMemory
 ) -> EntriesPage:
     """The entries of a round by their names, before anybody knows what they cost."""
-    with ledger.session() as session:
-        by_id = {entry.entry_id: entry for entry in typed_entries(session, number)}
+    by_id = {entry.entry_id: entry for entry in typed_in(ledger, number)}
     if boots:
         timeline = analyses.of(ledger, number, boots[-1]).timeline
         by_id.update({entry.entry_id: entry for entry in timeline.entries})
@@ -143,9 +142,7 @@ def _rows(
     costs: Mapping[str, StartupCost],
     graded: Callable[[StartupEntry], tuple[Grade, float | None]],
 ) -> list[EntryRow]:
-    with ledger.session() as session:
-        job = read_job(session, number)
-        decided = decisions_of(job, decisions(session, number))
+    job, decided = job_with_decisions(ledger, number)
     back = {str(reason.facts[ENTRY]): reason for reason in drift_of(job)}
     pencilled = pencilled_states(job)
     hints = hints_about(entries)
@@ -176,8 +173,7 @@ def _page(
     pending: bool = False,
 ) -> EntriesPage:
     """The page of some rows; with ``kept`` it tells what the plan would bring."""
-    with ledger.session() as session:
-        pencilled = pencilled_states(read_job(session, number))
+    pencilled = pencilled_states(read_job(ledger, number))
     highs = [row.cost.settled.high for row in rows if row.cost.settled is not None]
     states = list(pencilled.values())
     plan = kept.expected(ledger, number) if pencilled and kept is not None else None

@@ -14,7 +14,7 @@ from plucky_ledger.core.boots.stages import Stage, stages_of
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
-from plucky_ledger.core.job.entry_states import decisions_of, pencilled_states
+from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.job.job import Job, readings_in
 from plucky_ledger.core.replay.startup_cost import StartupCost
 from plucky_ledger.core.replay.voices import Voice, Voices
@@ -22,9 +22,9 @@ from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.pages.curves import Strip, strips_of
-from plucky_ledger.store.entries import decisions
 from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.usecases.reading.costs import CostsKept
+from plucky_ledger.usecases.reading.entries import job_with_decisions
 
 FLAGGED = (
     Mark.POWER_ON,
@@ -145,8 +145,7 @@ class LanesPage:
 def lane_facts(ledger: Ledger, job: Job, boots: tuple[Boot, ...], kept: CostsKept) -> LaneFacts:
     """What the ledger knows of the entries of a round; takes a moment where costs are not kept."""
     costs = kept.of(ledger, job.number, boots).costs if boots else {}
-    with ledger.session() as session:
-        decided = decisions_of(job, decisions(session, job.number))
+    _, decided = job_with_decisions(ledger, job.number)
     return LaneFacts(
         costs,
         {entry_id: one.decision for entry_id, one in decided.items()},

@@ -19,7 +19,7 @@ from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.replay.preview import Preview
-from plucky_ledger.core.replay.voices import Voices, voices_of
+from plucky_ledger.core.replay.voices import Voices
 from plucky_ledger.pages.lane_order import LaneOrder, folded, ordered, parts_of_system
 from plucky_ledger.pages.lanes import NO_FACTS, LaneFacts, LanesPage, lane_facts, lanes_page
 from plucky_ledger.pages.lanes_table import figures_of
@@ -32,6 +32,7 @@ from plucky_ledger.ui.lenses.lanes_table import LanesTable
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.jobs.saving import save_picture
 from plucky_ledger.usecases.jobs.workplace import home_folder
+from plucky_ledger.usecases.reading.voices import boot_voices
 from plucky_ledger.wording.basis import Basis, of_lane
 from plucky_ledger.wording.lanes import (
     ORDERS,
@@ -212,7 +213,7 @@ class LanesLens(QWidget):
                 self._voices[key] = (analysis, voices)
                 self.refresh()
 
-        self._desk.executor.work_out(f"voices {key}", lambda: voices_of(analysis), known)
+        self._desk.executor.work_out(f"voices {key}", lambda: boot_voices(analysis), known)
         return None
 
     def _ask(self, job: Job, boot: Boot) -> None:

@@ -1,11 +1,27 @@
-"""The startup entries a job is known to have."""
+"""The startup entries a job is known to have, and what was decided about them."""
 
+from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.job.entry_states import decisions_of
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.store.boots import recording_of
-from plucky_ledger.store.entries import typed_entries
+from plucky_ledger.store.entries import decisions, typed_entries
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
+
+
+def typed_in(ledger: Ledger, number: int) -> tuple[StartupEntry, ...]:
+    """Entries of a job that were typed in."""
+    with ledger.session() as session:
+        return tuple(typed_entries(session, number))
+
+
+def job_with_decisions(ledger: Ledger, number: int) -> tuple[Job, dict[str, Decided]]:
+    """A job, and what was decided in it by entry id, read in one transaction."""
+    with ledger.session() as session:
+        job = read_job(session, number)
+        return job, decisions_of(job, decisions(session, number))
 
 
 def entries_known(ledger: Ledger, number: int) -> tuple[StartupEntry, ...]:
