@@ -95,8 +95,11 @@ def short_of_memory(pc, seed):
     """The same PC with less memory than all its programs want to hold."""
     wanted = sum(held_by(entry.program) for entry in pc.entries if entry.program is not None)
     memory = max(256.0, wanted * Random(seed).uniform(0.75, 1.1))
-    return replace(pc, hardware=replace(pc.hardware, memory_megabytes=memory),
-                   condition=ConditionLine(maker="made up"))  # fmt: skip
+    return replace(
+        pc,
+        hardware=replace(pc.hardware, memory_megabytes=memory),
+        condition=ConditionLine(maker="made up"),
+    )
 
 
 def held_by(program):
@@ -114,9 +117,14 @@ def judged(pc, parts):
         if plan is None or plan.saved is None:
             continue
         other = replace(pc, hardware=fitted(pc.hardware))
-        true = float(np.mean([
-            true_boot(pc, number).settled - true_boot(other, number).settled for number in BOOTS
-        ]))  # fmt: skip
+        true = float(
+            np.mean(
+                [
+                    true_boot(pc, number).settled - true_boot(other, number).settled
+                    for number in BOOTS
+                ]
+            )
+        )
         rows.append(Judged(part, plan.saved.value, true, plan.saved.low <= true <= plan.saved.high))
     return rows
 
@@ -135,9 +143,11 @@ def main() -> None:
         mine = [row for row in rows if row.part == part]
         errors = [abs(r.promised - r.true) / r.true for r in mine if r.true >= LEAST_SAVING]
         inside = statistics.mean(row.inside for row in mine)
-        print(f"{part}: {len(mine)} PCs, error {statistics.median(errors):.1%} of the true saving "
-              f"in the median over {len(errors)} that save at least {LEAST_SAVING:.0f} s (goal ≤ "
-              f"20 %), interval holds {inside:.1%} (goal ≥ 90 %)")  # fmt: skip
+        print(
+            f"{part}: {len(mine)} PCs, error {statistics.median(errors):.1%} of the true saving "
+            f"in the median over {len(errors)} that save at least {LEAST_SAVING:.0f} s (goal ≤ "
+            f"20 %), interval holds {inside:.1%} (goal ≥ 90 %)"
+        )
 
 
 if __name__ == "__main__":

@@ -35,10 +35,23 @@ def made_up(lanes: int, samples: int) -> Analysis:
     seconds = np.arange(samples + 1) * 0.1
     busy = np.cumsum(rng.random(samples + 1))
     zero = np.zeros(samples + 1)
-    columns = Samples(seconds, busy * 0.1, busy * 1e6, zero, busy * 0.05, zero + 2e9, zero + 200,
-                      zero, zero, 4, 4e9)  # fmt: skip
-    entries = tuple(StartupEntry(f"e{i}", f"entry {i}", EntryOwner.SYSTEM, EntryKind.SYSTEM_SERVICE)
-                    for i in range(lanes))  # fmt: skip
+    columns = Samples(
+        seconds,
+        busy * 0.1,
+        busy * 1e6,
+        zero,
+        busy * 0.05,
+        zero + 2e9,
+        zero + 200,
+        zero,
+        zero,
+        4,
+        4e9,
+    )
+    entries = tuple(
+        StartupEntry(f"e{i}", f"entry {i}", EntryOwner.SYSTEM, EntryKind.SYSTEM_SERVICE)
+        for i in range(lanes)
+    )
     activities = tuple(
         Activity(f"e{i}", i * 0.01, i * 0.02, i * 0.025 + 0.5, after=(f"e{i - 1}",) if i else ())
         for i in range(lanes)
@@ -81,9 +94,14 @@ def crosshair_seconds(canvas: LanesCanvas) -> float:
     took, y = [], canvas.viewport().height() * 0.6
     for step in range(STEPS):
         at = QPointF(300.0 + step, y)
-        move = QMouseEvent(QEvent.Type.MouseMove, at, canvas.viewport().mapToGlobal(at),
-                           Qt.MouseButton.NoButton, Qt.MouseButton.NoButton,
-                           Qt.KeyboardModifier.NoModifier)  # fmt: skip
+        move = QMouseEvent(
+            QEvent.Type.MouseMove,
+            at,
+            canvas.viewport().mapToGlobal(at),
+            Qt.MouseButton.NoButton,
+            Qt.MouseButton.NoButton,
+            Qt.KeyboardModifier.NoModifier,
+        )
         begin = time.perf_counter()
         QApplication.sendEvent(canvas.viewport(), move)
         canvas.viewport().repaint()
@@ -103,8 +121,10 @@ def main() -> None:
         canvas.show_pages(page, None, "")
         app.processEvents()
         figures.append(step_seconds(canvas))
-    print(f"a step over {LANES} lanes and {SAMPLES} samples: {figures[1] * 1e3:.1f} ms "
-          f"(goal ≤ 16), {figures[1] / figures[0]:.1f} times an empty timeline")  # fmt: skip
+    print(
+        f"a step over {LANES} lanes and {SAMPLES} samples: {figures[1] * 1e3:.1f} ms "
+        f"(goal ≤ 16), {figures[1] / figures[0]:.1f} times an empty timeline"
+    )
     QTest.qWait(300)  # until it stands
     print(f"a move of the crosshair: {crosshair_seconds(canvas) * 1e3:.1f} ms (goal ≤ 16)")
 

@@ -27,11 +27,13 @@ def crowded():
         model = models[number % len(models)]
         name = f"more-{number:03d}"
         actions = tuple(
-            replace(action, cpu_seconds=action.cpu_seconds / 8) if isinstance(action, Compute)
+            replace(action, cpu_seconds=action.cpu_seconds / 8)
+            if isinstance(action, Compute)
             else replace(action, file=name, megabytes=action.megabytes / 8)
-            if isinstance(action, Read) else action
+            if isinstance(action, Read)
+            else action
             for action in model.program.actions
-        )  # fmt: skip
+        )
         program = replace(model.program, name=name, command=f"/opt/{name}/run", actions=actions)
         more.append(replace(model, entry_id=name, program=program, after=()))
     return StandinPc(pc.hardware, (*pc.entries, *more), pc.os_release, pc.cpu_model, pc.kernel)
@@ -54,9 +56,11 @@ def main():
     began = time.perf_counter()
     replay.cost_of(names)
     every = time.perf_counter() - began
-    print(f"plan with {len(names)} entries, {replay.boots} boots: median "
-          f"{statistics.median(took) * 1e3:.0f} ms a toggle, largest {max(took) * 1e3:.0f} ms "
-          f"(goal 50); making ready {built:.2f} s; cost of every entry {every:.1f} s")  # fmt: skip
+    print(
+        f"plan with {len(names)} entries, {replay.boots} boots: median "
+        f"{statistics.median(took) * 1e3:.0f} ms a toggle, largest {max(took) * 1e3:.0f} ms "
+        f"(goal 50); making ready {built:.2f} s; cost of every entry {every:.1f} s"
+    )
 
 
 if __name__ == "__main__":

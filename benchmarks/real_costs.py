@@ -18,7 +18,7 @@ from tests.real_pc.use import RECORDINGS, ledger_command, wait_until_known
 
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.replay.cost import RoundReplay
-from plucky_ledger.core.statistics.comparison import Point, estimate
+from plucky_ledger.core.statistics.comparison import BootPoint, estimate
 from plucky_ledger.core.statistics.student import student_t
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
@@ -29,7 +29,7 @@ REST_SECONDS = 30.0
 MEASURES = (Measure.SETTLED, Measure.SYSTEM_UP)
 SWITCH = """
 import sys
-from plucky_ledger.control.place import Order, Which
+from plucky_ledger.control.scope import Order, Which
 from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
@@ -87,9 +87,11 @@ def report(boots: dict[str, list[RecordedBoot]]) -> None:
     print()
     for found, whole in zip(boots[""], replay._whole, strict=False):
         readings = found.boot.readings
-        print(f"everything on: settled {readings[Measure.SETTLED].value:.2f} s (replayed"
-              f" {whole.settled:.2f}), up {readings[Measure.SYSTEM_UP].value:.2f} s"
-              f" ({whole.system_up:.2f})")  # fmt: skip
+        print(
+            f"everything on: settled {readings[Measure.SETTLED].value:.2f} s (replayed"
+            f" {whole.settled:.2f}), up {readings[Measure.SYSTEM_UP].value:.2f} s"
+            f" ({whole.system_up:.2f})"
+        )
     held = asked = 0
     for name in STARTING:
         for measure in MEASURES:
@@ -98,8 +100,10 @@ def report(boots: dict[str, list[RecordedBoot]]) -> None:
             covers = expected is not None and expected.low <= won.value <= expected.high
             both = expected is not None and expected.low <= won.high and won.low <= expected.high
             held, asked = held + both, asked + 1
-            print(f"{name:>28} {measure:>10}: expected {told(expected)}, won {told(won)}"
-                  f"{'' if covers else '  beside it' if both else '  APART'}")  # fmt: skip
+            print(
+                f"{name:>28} {measure:>10}: expected {told(expected)}, won {told(won)}"
+                f"{'' if covers else '  beside it' if both else '  APART'}"
+            )
     print(f"{held} of {asked} agree within their intervals")
 
 
@@ -110,8 +114,10 @@ def measured(
     order: dict[int, float],
 ) -> Estimate:
     """What being without it wins, by the product's own comparison of boots in turns."""
-    sides = [[Point(b.boot.readings[measure].value, order[id(b)]) for b in side]
-             for side in (without, whole)]  # fmt: skip
+    sides = [
+        [BootPoint(b.boot.readings[measure].value, order[id(b)]) for b in side]
+        for side in (without, whole)
+    ]
     found = estimate(measure, (sides[0], sides[1]))
     assert found is not None
     half = student_t(found.degrees) * found.error

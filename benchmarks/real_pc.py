@@ -41,8 +41,10 @@ def main() -> None:
                 report([b.recorded for b in boots if b.recorded])
                 for words, with_it in (("with", True), ("without", False)):
                     ups = [b.system_up for b in boots if bool(b.recorded) is with_it]
-                    print(f"system up {words} recording: {', '.join(f'{up:.2f}' for up in ups)} s,"
-                          f" median {statistics.median(ups):.2f}")  # fmt: skip
+                    print(
+                        f"system up {words} recording: {', '.join(f'{up:.2f}' for up in ups)} s,"
+                        f" median {statistics.median(ups):.2f}"
+                    )
     except NotHere as reason:
         print(f"no real PC here: {reason}")
 

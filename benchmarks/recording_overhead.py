@@ -30,9 +30,18 @@ def work_seconds() -> float:
 
 def with_recorder(folder: Path, turn: int) -> float:
     recorder = subprocess.Popen(
-        [sys.executable, "-m", "plucky_ledger", "record", "--for", "60", "--out",
-         str(folder / f"{turn}.jsonl.gz")], stdout=subprocess.DEVNULL,
-    )  # fmt: skip
+        [
+            sys.executable,
+            "-m",
+            "plucky_ledger",
+            "record",
+            "--for",
+            "60",
+            "--out",
+            str(folder / f"{turn}.jsonl.gz"),
+        ],
+        stdout=subprocess.DEVNULL,
+    )
     try:
         time.sleep(1.0)
         return work_seconds()
@@ -60,11 +69,15 @@ def main() -> None:
             recorded.append(with_recorder(folder, turn))
         ratio = statistics.median(recorded) / statistics.median(without)
         spread = statistics.stdev(without) / statistics.median(without)
-        print(f"this machine: the same work takes {ratio - 1:+.1%} while recording "
-              f"(it differs by {spread:.1%} from go to go)")  # fmt: skip
+        print(
+            f"this machine: the same work takes {ratio - 1:+.1%} while recording "
+            f"(it differs by {spread:.1%} from go to go)"
+        )
         shifts = [stand_in_truth(s, folder) - stand_in_truth(s, None) for s in range(SEEDS)]
-        print(f"stand-in PC: settles {statistics.mean(shifts):+.2f} s while recorded "
-              f"(from {min(shifts):+.2f} to {max(shifts):+.2f} over {SEEDS} boots)")  # fmt: skip
+        print(
+            f"stand-in PC: settles {statistics.mean(shifts):+.2f} s while recorded "
+            f"(from {min(shifts):+.2f} to {max(shifts):+.2f} over {SEEDS} boots)"
+        )
 
 
 if __name__ == "__main__":

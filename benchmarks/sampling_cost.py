@@ -52,9 +52,10 @@ def recorder_figures(folder: Path, *pace: str) -> tuple[float, float]:
     out = folder / f"boot{len(pace)}.jsonl"
     begin = time.monotonic()
     recorder = subprocess.Popen(
-        [sys.executable, "-m", "plucky_ledger", "record", "--for", "20", "--out", out,
-         "--echo"], stdout=subprocess.PIPE, text=True,
-    )  # fmt: skip
+        [sys.executable, "-m", "plucky_ledger", "record", "--for", "20", "--out", out, "--echo"],
+        stdout=subprocess.PIPE,
+        text=True,
+    )
     first = 0.0
     samples = []
     for line in recorder.stdout:

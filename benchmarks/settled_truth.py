@@ -50,15 +50,23 @@ def main() -> None:
             within = censored if never else sum(error <= 1.0 for error in errors)
             right, boots = right + within, boots + PER_FAMILY
             median = f"{statistics.median(errors):.2f} s" if errors else "none"
-            print(f"  {family:>24}: {within}/{PER_FAMILY} right, median error {median}, "
-                  f"{censored} censored")  # fmt: skip
+            print(
+                f"  {family:>24}: {within}/{PER_FAMILY} right, median error {median}, "
+                f"{censored} censored"
+            )
     print(f"  all: {right / boots:.1%} right (goal 95 %)")
-    print(f"recording of {SECONDS:.0f} s: median {statistics.median(sizes) / 1e3:.0f} kB, largest "
-          f"{max(sizes) / 1e3:.0f} kB (goal under 400 for 180 s)")  # fmt: skip
-    print(f"CPU work explained by program runs: median {statistics.median(shares):.1%}, least "
-          f"{min(shares):.1%} (goal ≥ 98 %)")  # fmt: skip
-    print(f"disk reads explained: median {statistics.median(disk_shares):.1%}, least "
-          f"{min(disk_shares):.1%} (goal ≥ 98 %)")  # fmt: skip
+    print(
+        f"recording of {SECONDS:.0f} s: median {statistics.median(sizes) / 1e3:.0f} kB, largest "
+        f"{max(sizes) / 1e3:.0f} kB (goal under 400 for 180 s)"
+    )
+    print(
+        f"CPU work explained by program runs: median {statistics.median(shares):.1%}, least "
+        f"{min(shares):.1%} (goal ≥ 98 %)"
+    )
+    print(
+        f"disk reads explained: median {statistics.median(disk_shares):.1%}, least "
+        f"{min(disk_shares):.1%} (goal ≥ 98 %)"
+    )
 
 
 if __name__ == "__main__":

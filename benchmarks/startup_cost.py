@@ -86,10 +86,17 @@ def judge(task):
         truly = max(0.0, true) / statistics.mean(true_boot(pc, n).settled for n in BOOTS)
         truly = max(truly, cost.use.memory_bytes / memory)
         rows.append(
-            Judged(scenario, cost.entry_id, cost.settled.value, true,
-                   cost.settled.low <= true <= cost.settled.high, cost.use.cpu_seconds,
-                   grade_of(cost, settled, memory, GradeThresholds()), grade_for(truly))
-        )  # fmt: skip
+            Judged(
+                scenario,
+                cost.entry_id,
+                cost.settled.value,
+                true,
+                cost.settled.low <= true <= cost.settled.high,
+                cost.use.cpu_seconds,
+                grade_of(cost, settled, memory, GradeThresholds()),
+                grade_for(truly),
+            )
+        )
     rng = Random(seed)
     plans = []
     for _ in range(PLANS):
@@ -103,8 +110,11 @@ def judge(task):
 
 def grade_for(share):
     levels = GradeThresholds()
-    for grade, least in ((Grade.HEAVY, levels.heavy), (Grade.MODERATE, levels.moderate),
-                         (Grade.LIGHT, levels.light)):  # fmt: skip
+    for grade, least in (
+        (Grade.HEAVY, levels.heavy),
+        (Grade.MODERATE, levels.moderate),
+        (Grade.LIGHT, levels.light),
+    ):
         if share >= least:
             return grade
     return Grade.NEGLIGIBLE
@@ -119,17 +129,21 @@ def naive(rows):
 
 def report(title, rows):
     estimated, true = np.array([r.estimated for r in rows]), np.array([r.true for r in rows])
-    print(f"{title:>34} {len(rows):5} | {figures(estimated, true)} | "
-          f"{np.mean([r.inside for r in rows]):6.1%} | "
-          f"{np.mean([r.grade is r.true_grade for r in rows]):6.1%} | "
-          f"{figures(naive(rows), true)}")  # fmt: skip
+    print(
+        f"{title:>34} {len(rows):5} | {figures(estimated, true)} | "
+        f"{np.mean([r.inside for r in rows]):6.1%} | "
+        f"{np.mean([r.grade is r.true_grade for r in rows]):6.1%} | "
+        f"{figures(naive(rows), true)}"
+    )
 
 
 def figures(estimated, true):
     error = np.abs(estimated - true)
     good = error <= np.maximum(0.3, 0.2 * np.abs(true))
-    return (f"{spearmanr(estimated, true)[0]:5.2f} {np.median(error):5.2f} "
-            f"{np.quantile(error, 0.9):5.2f} {good.mean():6.1%}")  # fmt: skip
+    return (
+        f"{spearmanr(estimated, true)[0]:5.2f} {np.median(error):5.2f} "
+        f"{np.quantile(error, 0.9):5.2f} {good.mean():6.1%}"
+    )
 
 
 def pc_rank(rows):
@@ -142,9 +156,11 @@ def report_plans(title, plans):
     big = [p for p in plans if p.true >= LEAST_SAVING]
     relative = [abs(p.estimated - p.true) / p.true for p in big]
     inside = np.mean([p.inside for p in plans])
-    print(f"{title:>34} {len(plans):5} | median error {np.median(relative):6.1%} of the saving, "
-          f"90 % within {np.quantile(relative, 0.9):6.1%} | interval holds "
-          f"{inside:6.1%}")  # fmt: skip
+    print(
+        f"{title:>34} {len(plans):5} | median error {np.median(relative):6.1%} of the saving, "
+        f"90 % within {np.quantile(relative, 0.9):6.1%} | interval holds "
+        f"{inside:6.1%}"
+    )
 
 
 def main():
@@ -156,16 +172,22 @@ def main():
         answers = pool.map(judge, tasks, chunksize=1)
     rows = [row for found, _ in answers for row in found]
     plans = [plan for _, found in answers for plan in found]
-    print(f"startup cost of entries on {len(tasks)} generated PCs, {len(BOOTS)} boots each "
-          f"({time.perf_counter() - began:.0f} s)")  # fmt: skip
-    print(f"{'':>34} {'':5} | by replay: rank, median and 90th error in s, within 0.3 s or 20 % | "
-          "interval holds | grade right | by CPU·s: the same")  # fmt: skip
+    print(
+        f"startup cost of entries on {len(tasks)} generated PCs, {len(BOOTS)} boots each "
+        f"({time.perf_counter() - began:.0f} s)"
+    )
+    print(
+        f"{'':>34} {'':5} | by replay: rank, median and 90th error in s, within 0.3 s or 20 % | "
+        "interval holds | grade right | by CPU·s: the same"
+    )
     for family in families:
         report(str(family), [row for row in rows if row.scenario is family])
     report("all", rows)
     within = [pc_rank(found) for found, _ in answers if len(found) > 3]
-    print(f"rank correlation within a PC's list: median {np.nanmedian(within):.2f}, a quarter of "
-          f"the PCs below {np.nanquantile(within, 0.25):.2f}")  # fmt: skip
+    print(
+        f"rank correlation within a PC's list: median {np.nanmedian(within):.2f}, a quarter of "
+        f"the PCs below {np.nanquantile(within, 0.25):.2f}"
+    )
     print("plans of two to six entries")
     for family in families:
         report_plans(str(family), [plan for plan in plans if plan.scenario is family])

@@ -47,8 +47,9 @@ def main() -> None:
         rows = pool.map(judge, FAMILIES)
     print("scatter  slow boots   none, but found   found after 5 boots   found, date held")
     for (scatter, slow), figures in zip(FAMILIES, rows, strict=True):
-        print(f"{scatter:6.0%} {slow:10.0%} {figures[0]:15.1%} {figures[1]:20.1%} "
-              f"{figures[2]:19.1%}")  # fmt: skip
+        print(
+            f"{scatter:6.0%} {slow:10.0%} {figures[0]:15.1%} {figures[1]:20.1%} {figures[2]:19.1%}"
+        )
     false, soon, held = np.mean(rows, axis=0)
     print(f"all: {false:.1%} (goal ≤ 5 %), {soon:.1%} (goal ≥ 90 %), {held:.1%}")
 

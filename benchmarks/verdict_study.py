@@ -15,7 +15,7 @@ from scipy import stats
 from tests.core.test_effects import KEYS, NAMES, Bench, true_effect
 
 from plucky_ledger.core.book.verdict import DECIDED, Verdict, judged, shift_between
-from plucky_ledger.core.statistics.comparison import Point, estimate
+from plucky_ledger.core.statistics.comparison import BootPoint, estimate
 from plucky_ledger.core.statistics.student import student_t
 from plucky_ledger.core.values.measures import Measure, Reading
 
@@ -63,8 +63,10 @@ def pooled_before(before: np.ndarray, after: np.ndarray, rest: Sequence[np.ndarr
     """Half width of the method the product had: spread pooled with up to eight lent degrees."""
 
     def squares(groups: Sequence[np.ndarray]) -> tuple[float, int]:
-        return (sum(float(((g / np.median(g) - 1) ** 2).sum()) for g in groups),
-                sum(len(g) - 1 for g in groups))  # fmt: skip
+        return (
+            sum(float(((g / np.median(g) - 1) ** 2).sum()) for g in groups),
+            sum(len(g) - 1 for g in groups),
+        )
 
     own, own_degrees = squares([before, after])
     lent, lent_degrees = squares(rest)
@@ -77,8 +79,10 @@ def pooled_before(before: np.ndarray, after: np.ndarray, rest: Sequence[np.ndarr
 
 def coverage(trials: int) -> None:
     print("\nCoverage of the 95 % interval, false stamps, widths against the others")
-    print(f"{'family':>18} {'boots':>5} {'others':>6} {'holds':>6} {'false':>6} "
-          f"{'width':>6} {'/before':>7} {'/Welch':>7} {'/fair':>6}")  # fmt: skip
+    print(
+        f"{'family':>18} {'boots':>5} {'others':>6} {'holds':>6} {'false':>6} "
+        f"{'width':>6} {'/before':>7} {'/Welch':>7} {'/fair':>6}"
+    )
     for name, make in FAMILIES.items():
         for others in (0, 3):
             for boots in (2, 3, 4, 5, 7, 10):
@@ -106,8 +110,11 @@ def coverage_row(
         )
     ours, *rivals = np.median(np.array(widths), axis=0)
     against = " ".join(f"{ours / rival:7.2f}" for rival in rivals)
-    print(f"{name:>18} {boots:5d} {others:6d} {held / trials:6.3f} {false / trials:6.3f} "
-          f"{ours:6.2f} {against}", flush=True)  # fmt: skip
+    print(
+        f"{name:>18} {boots:5d} {others:6d} {held / trials:6.3f} {false / trials:6.3f} "
+        f"{ours:6.2f} {against}",
+        flush=True,
+    )
 
 
 def sessions(trials: int) -> None:
@@ -170,7 +177,7 @@ def turns(trials: int) -> None:
             for true in (SHIFT, 0.0):
                 levels = [BALANCE if state == "A" else BALANCE + true for state in design]
                 points = [
-                    Point(float(level * factor), float(place))
+                    BootPoint(float(level * factor), float(place))
                     for place, (level, factor) in enumerate(zip(levels, noise, strict=True))
                 ]
                 sides = tuple(
@@ -186,15 +193,20 @@ def turns(trials: int) -> None:
                     widths.append((shift.high - shift.low) / 2)
                 else:
                     false += shift.verdict in DECIDED
-        print(f"{name:>18}  holds {held / trials:.3f}  false {false / trials:.3f}  "
-              f"±{np.median(widths):.2f}", flush=True)  # fmt: skip
+        print(
+            f"{name:>18}  holds {held / trials:.3f}  false {false / trials:.3f}  "
+            f"±{np.median(widths):.2f}",
+            flush=True,
+        )
 
 
 def effects(trials: int) -> None:
     """Changes put back greedily, against putting them back one at a time."""
     print("\nWhich change did it, from three boots with none and three with all of them")
-    print(f"{'changes':>8} {'apart after':>11} {'one by one':>10} {'holds':>6} {'± greedy':>8} "
-          f"{'± one by one':>12}")  # fmt: skip
+    print(
+        f"{'changes':>8} {'apart after':>11} {'one by one':>10} {'holds':>6} {'± greedy':>8} "
+        f"{'± one by one':>12}"
+    )
     for count in range(2, 7):
         apart: list[int] = []
         held = asked = 0
@@ -218,13 +230,21 @@ def effects(trials: int) -> None:
                         held += effect.low <= true_effect(effect, name, level) <= effect.high
                         asked += 1
         halves = [float(np.median(widths[greedy])) for greedy in (True, False)]
-        print(f"{count:8d} {min(apart):11d} {count - 1:10d} {held / asked:6.3f} "
-              f"{halves[0]:8.2f} {halves[1]:12.2f}", flush=True)  # fmt: skip
+        print(
+            f"{count:8d} {min(apart):11d} {count - 1:10d} {held / asked:6.3f} "
+            f"{halves[0]:8.2f} {halves[1]:12.2f}",
+            flush=True,
+        )
 
 
 def main() -> None:
-    parts = {"coverage": coverage, "sessions": sessions, "promise": promise, "turns": turns,
-             "effects": effects}  # fmt: skip
+    parts = {
+        "coverage": coverage,
+        "sessions": sessions,
+        "promise": promise,
+        "turns": turns,
+        "effects": effects,
+    }
     parser = argparse.ArgumentParser(description=__doc__)
     parser.add_argument("--trials", type=int, default=400)
     parser.add_argument("--part", choices=[*parts, "all"], default="all")

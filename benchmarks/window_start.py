@@ -70,8 +70,14 @@ def seconds_of(program: str, *arguments: str) -> tuple[float, float]:
     # An installed program is compiled: else all of ours would be read as source, and nothing else.
     environment.pop("PYTHONDONTWRITEBYTECODE", None)
     begin = time.time()
-    done = subprocess.run([sys.executable, "-c", program, *arguments], env=environment, check=True,
-                          stdout=subprocess.PIPE, stderr=subprocess.DEVNULL, text=True)  # fmt: skip
+    done = subprocess.run(
+        [sys.executable, "-c", program, *arguments],
+        env=environment,
+        check=True,
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+        text=True,
+    )
     usable, megabytes = map(float, done.stdout.split())
     return usable - begin, megabytes
 
@@ -79,8 +85,10 @@ def seconds_of(program: str, *arguments: str) -> tuple[float, float]:
 def fill(path: Path) -> None:
     with Ledger(path) as ledger, ledger.session() as session:
         columns = [column.key for column in BootRow.__table__.columns if column.key != "number"]
-        rows = [{name: getattr(row, name) for name in columns}
-                for row in session.scalars(select(BootRow))]  # fmt: skip
+        rows = [
+            {name: getattr(row, name) for name in columns}
+            for row in session.scalars(select(BootRow))
+        ]
         more = range(BOOTS - len(rows))
         session.execute(
             insert(BootRow),
@@ -103,10 +111,12 @@ def main() -> None:
             took, held = seconds_of(OURS, str(path))
             ours.append(took)
         mine, bare, base = map(statistics.median, (ours, empty, with_ledger))
-        print(f"window usable after {mine:.2f} s, an empty one that can read a ledger after "
-              f"{base:.2f} s: ratio {mine / base:.2f} (goal ≤ 2.0); an empty one of PySide6 alone "
-              f"after {bare:.2f} s: ratio {mine / bare:.2f}; it holds {held:.0f} MB then "
-              "(goal ≤ 160)")  # fmt: skip
+        print(
+            f"window usable after {mine:.2f} s, an empty one that can read a ledger after "
+            f"{base:.2f} s: ratio {mine / base:.2f} (goal ≤ 2.0); an empty one of PySide6 alone "
+            f"after {bare:.2f} s: ratio {mine / bare:.2f}; it holds {held:.0f} MB then "
+            "(goal ≤ 160)"
+        )
         fill(path)
         begin = time.perf_counter()
         with Ledger(path) as ledger:

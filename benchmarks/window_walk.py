@@ -111,13 +111,17 @@ def main() -> None:
             settle(app, 2.5)
             walk(app, window)
         took = toggles(app, window)
-        print(f"longest stretch on the window's thread: {seen.longest * 1e3:.0f} ms of CPU, "
-              f"{seen.wall * 1e3:.0f} ms by the clock ({seen.of}); while it opens "
-              f"{start.longest * 1e3:.0f} ms (goal 50); {len(seen.seen)} events")  # fmt: skip
+        print(
+            f"longest stretch on the window's thread: {seen.longest * 1e3:.0f} ms of CPU, "
+            f"{seen.wall * 1e3:.0f} ms by the clock ({seen.of}); while it opens "
+            f"{start.longest * 1e3:.0f} ms (goal 50); {len(seen.seen)} events"
+        )
         slow = sorted(seen.seen)[-5:]
         print(f"the five longest, ms: {', '.join(f'{one * 1e3:.0f}' for one in slow)}")
-        print(f"from a decision's key to its preview: median {statistics.median(took) * 1e3:.0f} "
-              f"ms, longest {max(took) * 1e3:.0f} ms (goal 100)")  # fmt: skip
+        print(
+            f"from a decision's key to its preview: median {statistics.median(took) * 1e3:.0f} "
+            f"ms, longest {max(took) * 1e3:.0f} ms (goal 100)"
+        )
         print(f"held after the walk: {held_megabytes():.0f} MB")
         window.close()
 

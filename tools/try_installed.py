@@ -30,8 +30,9 @@ def run(*arguments: object, status: int = 0, says: str = "") -> str:
 def try_base(folder: Path) -> None:
     """The recorder and the command line, without Qt, SciPy and WeasyPrint."""
     for package in ("PySide6", "scipy", "weasyprint"):
-        told = subprocess.run([sys.executable, "-c", f"import {package}"], capture_output=True,
-                              check=False)  # fmt: skip
+        told = subprocess.run(
+            [sys.executable, "-c", f"import {package}"], capture_output=True, check=False
+        )
         assert told.returncode != 0, f"{package} is installed: nothing would be shown"
     ledger, boot = folder / "demo.ledger", folder / "boot.jsonl.gz"
     run("demo-ledger", ledger)
@@ -84,8 +85,11 @@ def try_window(folder: Path) -> None:
             app.processEvents()
             assert clock.elapsed() < 120_000, "the costs never came"
         image = window.right.shown.grab().toImage()
-        colours = {image.pixel(x, y) for x in range(0, image.width(), 9)
-                   for y in range(0, image.height(), 7)}  # fmt: skip
+        colours = {
+            image.pixel(x, y)
+            for x in range(0, image.width(), 9)
+            for y in range(0, image.height(), 7)
+        }
         assert len(colours) > 8, lens
         print("ok window", lens)
     window.close()

@@ -14,7 +14,8 @@ from contextlib import suppress
 import msgspec
 import pytest
 
-from plucky_ledger.capture import administrator, inquiry
+from plucky_ledger.capture import administrator
+from plucky_ledger.capture import boot_questions as inquiry
 from plucky_ledger.capture.arming import armed_recorder, arming
 from plucky_ledger.capture.arming.arming import arm, armed, armed_for, count_down, take_away
 from plucky_ledger.capture.arming.starters import Arming, starter_of
@@ -327,9 +328,13 @@ armed_recorder.LIMIT_SECONDS = 1.0
 runpy.run_path({command[3]!r}, run_name="__main__")
 """
     return subprocess.run(
-        [*command[:3], "-c", short], capture_output=True, text=True, check=False, env={},
+        [*command[:3], "-c", short],
+        capture_output=True,
+        text=True,
+        check=False,
+        env={},
         timeout=120,
-    )  # fmt: skip
+    )
 
 
 @needs_administrator

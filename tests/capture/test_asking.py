@@ -15,8 +15,9 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from plucky_ledger.capture import asking, inquiry
-from plucky_ledger.capture.asking import ask
+from plucky_ledger.capture import boot_questions as inquiry
+from plucky_ledger.capture import inquiry as asking
+from plucky_ledger.capture.inquiry import ask
 from plucky_ledger.capture.sampling.recorder import BootClock, Pace, record
 from plucky_ledger.capture.sampling.this_pc import ThisPc
 from plucky_ledger.capture.services import services
@@ -78,7 +79,7 @@ def test_what_was_answered_is_kept_and_what_is_missing_said():
     }
     assert told(ask(floods, 20.0, always)) == "the answer was too large"
     assert time.monotonic() - begun < 60
-    assert ask(lambda: [READY], 5.0, always) == asking.Answer([READY])
+    assert ask(lambda: [READY], 5.0, always) == asking.InquiryAnswer([READY])
 
 
 def test_it_ends_at_once_with_all_that_it_started(tmp_path):
@@ -106,7 +107,7 @@ def test_it_ends_with_whoever_asked(tmp_path):
     left = tmp_path / "pid"
     code = (
         "import os, sys, time\nfrom pathlib import Path\n"
-        "from plucky_ledger.capture.asking import Inquiry\n"
+        "from plucky_ledger.capture.inquiry import Inquiry\n"
         "def hangs():\n"
         "    Path(sys.argv[1]).write_text(str(os.getpid()))\n"
         "    while True: time.sleep(9)\n"
@@ -191,7 +192,7 @@ def test_a_silent_pc_cannot_keep_a_recording_from_ending(tmp_path, number, ends)
     program.chmod(program.stat().st_mode | stat.S_IXUSR)
     path = tmp_path / "boot.jsonl"
     code = (
-        "import sys\nfrom plucky_ledger.capture import inquiry\ninquiry.LOG_SECONDS = 1.0\n"
+        "import sys\nfrom plucky_ledger.capture import boot_questions\nboot_questions.LOG_SECONDS = 1.0\n"
         "from plucky_ledger.cli.record import main\nsys.exit(main(sys.argv[1:]))"
     )
     recorder = subprocess.Popen(
@@ -261,10 +262,14 @@ def test_what_is_told_again_replaces_what_was_told_before():
         "plucky-ledger-recording", 1, "t", "i", "2026-11-02T08:00:00+00:00", "", PcFacts()
     )
     first, later = (
-        [EntryLine("a", name, "system", "system service"), ActivityLine("a", up_at=at),
-         StageLine("kernel", 0.0, at), MarkLine("system up", at)]
+        [
+            EntryLine("a", name, "system", "system service"),
+            ActivityLine("a", up_at=at),
+            StageLine("kernel", 0.0, at),
+            MarkLine("system up", at),
+        ]
         for name, at in (("early", 1.0), ("late", 2.0))
-    )  # fmt: skip
+    )
     data = b"".join(msgspec.json.encode(line) + b"\n" for line in (header, *first, *later))
     recorded = boot_from_bytes(data)
     assert [entry.name for entry in recorded.timeline.entries] == ["late"]

@@ -107,7 +107,10 @@ def test_no_file_breaks_the_reader(tmp_path_factory, data):
 def test_folders_follow_the_environment(tmp_path):
     environment = {"XDG_CONFIG_HOME": "/own", "XDG_CONFIG_DIRS": "/a:/b"}
     assert [str(f) for f in Folders.of(environment, tmp_path).all_autostart] == [
-        "/own/autostart", "/a/autostart", "/b/autostart"]  # fmt: skip
+        "/own/autostart",
+        "/a/autostart",
+        "/b/autostart",
+    ]
     usual = Folders.of({"XDG_CONFIG_HOME": "not/absolute"}, tmp_path)
     assert usual.autostart == tmp_path / ".config/autostart"
     assert str(usual.all_autostart[1]) == "/etc/xdg/autostart"

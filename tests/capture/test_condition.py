@@ -63,8 +63,11 @@ def test_everything_a_pc_lets_anybody_read(pc):
     assert (line.maker, line.model) == ("Breakwater Works", "")
     (module,) = line.modules
     assert (module.slot, module.size_bytes, module.type, module.megatransfers) == (
-        "DIMM A1", 4 * 2**30, "DDR4", 2400,
-    )  # fmt: skip
+        "DIMM A1",
+        4 * 2**30,
+        "DDR4",
+        2400,
+    )
     assert (line.memory_slots, line.most_memory_bytes) == (4, 32 * 2**30)
     assert [one.mount for one in line.file_systems] == ["/"]
     assert line.file_systems[0].type == "ext4"
@@ -98,25 +101,35 @@ def test_the_administrator_sends_commands_to_drives_inside_the_pc_alone(pc, monk
 
 HOSTILE = st.text(st.characters(codec="utf-8"), max_size=200) | st.sampled_from(
     [
-        "9" * 400, "-5", "\0\0", "SwapTotal: x kB\nSwapFree: 1 kB\n", "/dev/a\n/dev/b \\777 ext4",
+        "9" * 400,
+        "-5",
+        "\0\0",
+        "SwapTotal: x kB\nSwapFree: 1 kB\n",
+        "/dev/a\n/dev/b \\777 ext4",
         "E:MEMORY_DEVICE_9999999999_SIZE=1\nE:MEMORY_DEVICE_0_SIZE=99999999999999999999",
-        "E:MEMORY_ARRAY_NUM_DEVICES=123456789\n", "oom_kill " + "8" * 16,
+        "E:MEMORY_ARRAY_NUM_DEVICES=123456789\n",
+        "oom_kill " + "8" * 16,
         "\N{ARABIC-INDIC DIGIT TWO}",
     ]
-)  # fmt: skip
+)
 
 
 @given(HOSTILE)
 def test_hostile_tables_break_nothing(tmp_path_factory, text):
     root = tmp_path_factory.mktemp("pc")
     for path in (
-        "proc/meminfo", "proc/swaps", "proc/vmstat", "proc/self/mounts", "run/udev/data/+dmi:id",
-        "sys/class/dmi/id/sys_vendor", "sys/firmware/acpi/platform_profile",
+        "proc/meminfo",
+        "proc/swaps",
+        "proc/vmstat",
+        "proc/self/mounts",
+        "run/udev/data/+dmi:id",
+        "sys/class/dmi/id/sys_vendor",
+        "sys/firmware/acpi/platform_profile",
         "sys/block/sda/device/hwmon/hwmon0/temp1_input",
         "sys/devices/system/cpu/cpu0/thermal_throttle/core_throttle_count",
         "sys/devices/system/cpu/cpu0/cpufreq/cpuinfo_max_freq",
         "sys/devices/system/cpu/cpu0/cpufreq/scaling_max_freq",
-    ):  # fmt: skip
+    ):
         file = root / path
         file.parent.mkdir(parents=True, exist_ok=True)
         file.write_text(text)

@@ -49,16 +49,22 @@ def table(*attributes):
     return bytes(data)
 
 
-WORN = table((5, 0x33, 100, 3), (9, 0x32, 90, 12_345), (177, 0x13, 12, 900),
-             (194, 0x22, 66, 34 + (70 << 32)), (197, 0x12, 100, 2))  # fmt: skip
+WORN = table(
+    (5, 0x33, 100, 3),
+    (9, 0x32, 90, 12_345),
+    (177, 0x13, 12, 900),
+    (194, 0x22, 66, 34 + (70 << 32)),
+    (197, 0x12, 100, 2),
+)
 ROTATING = table((3, 0x27, 98, 4_000), (5, 0x33, 4, 1_900), (231, 0x22, 38, 0))
 LIMITS = table((5, 36), (3, 21))
 
 
 def test_the_tables_of_drives():
     told = ata_health("sda", WORN, bytes(512))
-    assert told == DriveHealthFacts("sda", failing=False, bad_sectors=5, worn=0.88, hours=12_345,
-                                    temperature_celsius=34)  # fmt: skip
+    assert told == DriveHealthFacts(
+        "sda", failing=False, bad_sectors=5, worn=0.88, hours=12_345, temperature_celsius=34
+    )
     told = ata_health("sdb", ROTATING, LIMITS)
     assert not ata_health("sdb", ROTATING, bytes(512)).failing
     assert told.failing is False  # limits stand in the same order as the attributes
@@ -97,8 +103,10 @@ def test_drives_are_asked_by_the_kernels_pass_through(tmp_path):
                 raise OSError(5, "no such table")
             ctypes.memmove(address, WORN, length)
         else:
-            (address,), (length,) = (struct.unpack_from("Q", structure, 24),
-                                     struct.unpack_from("I", structure, 36))  # fmt: skip
+            (address,), (length,) = (
+                struct.unpack_from("Q", structure, 24),
+                struct.unpack_from("I", structure, 36),
+            )
             assert (structure[0], length, len(structure)) == (2, 512, 72)
             ctypes.memmove(address, bytes(5) + b"\x32" + bytes(506), length)
 
@@ -135,17 +143,32 @@ class DiskService(Answering):
             f"{ROOT}/block_devices/nvme0n1": block("two"),
             f"{ROOT}/block_devices/sdc": block("odd"),
             f"{ROOT}/block_devices/loop0": {BLOCK: {"Drive": ("o", "/")}},
-            f"{ROOT}/drives/one": {ATA: {
-                "SmartUpdated": ("t", 1), "SmartFailing": ("b", True),
-                "SmartNumBadSectors": ("x", 41), "SmartPowerOnSeconds": ("t", 7_200_000),
-                "SmartTemperature": ("d", 311.15)}},
-            f"{ROOT}/drives/two": {NVME: {
-                "SmartUpdated": ("t", 1), "SmartCriticalWarning": ("as", ["temperature"]),
-                "SmartPowerOnHours": ("t", 500), "SmartTemperature": ("q", 0)}},
+            f"{ROOT}/drives/one": {
+                ATA: {
+                    "SmartUpdated": ("t", 1),
+                    "SmartFailing": ("b", True),
+                    "SmartNumBadSectors": ("x", 41),
+                    "SmartPowerOnSeconds": ("t", 7_200_000),
+                    "SmartTemperature": ("d", 311.15),
+                }
+            },
+            f"{ROOT}/drives/two": {
+                NVME: {
+                    "SmartUpdated": ("t", 1),
+                    "SmartCriticalWarning": ("as", ["temperature"]),
+                    "SmartPowerOnHours": ("t", 500),
+                    "SmartTemperature": ("q", 0),
+                }
+            },
             f"{ROOT}/drives/silent": {NVME: {"SmartUpdated": ("t", 1)}},
-            f"{ROOT}/drives/odd": {ATA: {"SmartUpdated": ("t", 1), "SmartFailing": ("s", "no"),
-                                         "SmartNumBadSectors": ("x", -1)}},
-        }  # fmt: skip
+            f"{ROOT}/drives/odd": {
+                ATA: {
+                    "SmartUpdated": ("t", 1),
+                    "SmartFailing": ("s", "no"),
+                    "SmartNumBadSectors": ("x", -1),
+                }
+            },
+        }
         return new_method_return(message, "a{oa{sa{sv}}}", (objects,))
 
 
@@ -157,8 +180,9 @@ def test_the_disk_service_is_asked_where_it_runs():
             told = health_by_the_service(address)
         finally:
             service.close()
-    assert told["sda"] == DriveHealthFacts("sda", failing=True, bad_sectors=41, hours=2_000,
-                                           temperature_celsius=38.0)  # fmt: skip
+    assert told["sda"] == DriveHealthFacts(
+        "sda", failing=True, bad_sectors=41, hours=2_000, temperature_celsius=38.0
+    )
     assert told["nvme0n1"] == DriveHealthFacts("nvme0n1", failing=False, hours=500, worn=0.31)
     assert told["sdc"] == DriveHealthFacts("sdc")
     assert told["nvme1n1"] == DriveHealthFacts("nvme1n1")  # one that does not answer costs no other

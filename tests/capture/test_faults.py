@@ -75,8 +75,15 @@ class Scripted:
         return len(self._steps) > 1
 
     def header(self):
-        return Header("plucky-ledger-recording", 1, "test", "id", START.isoformat(), "UTC",
-                      PcFacts(cores=1, memory_bytes=10**9))  # fmt: skip
+        return Header(
+            "plucky-ledger-recording",
+            1,
+            "test",
+            "id",
+            START.isoformat(),
+            "UTC",
+            PcFacts(cores=1, memory_bytes=10**9),
+        )
 
     def opening_lines(self):
         return []
@@ -116,7 +123,7 @@ def test_a_wall_clock_that_is_set_is_noted_and_moves_nothing(monkeypatch):
     pc = ThisPc()
     really = time.time
     monkeypatch.setattr(this_pc.time, "time", lambda: really() - 3600.0)
-    monkeypatch.setattr("plucky_ledger.capture.inquiry.told_of_this_boot", lambda *_: [])
+    monkeypatch.setattr("plucky_ledger.capture.boot_questions.told_of_this_boot", lambda *_: [])
     lines = pc.closing_lines(lambda: True)
     notes = [
         reason_in_words(reason_from(line.said)) for line in lines if isinstance(line, NoteLine)

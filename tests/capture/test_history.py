@@ -90,6 +90,8 @@ def test_any_log_of_starts_can_be_written_down(data):
 
 
 def test_wakes_are_read_of_the_journal():
-    lines = [json.dumps({"__REALTIME_TIMESTAMP": wall}).encode()
-             for wall in ("1770000000250000", "x", "1760000000000000", str(10**20))]  # fmt: skip
+    lines = [
+        json.dumps({"__REALTIME_TIMESTAMP": wall}).encode()
+        for wall in ("1770000000250000", "x", "1760000000000000", str(10**20))
+    ]
     assert wakes_in([b"{", *lines]) == (1_760_000_000.0, 1_770_000_000.25)

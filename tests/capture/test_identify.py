@@ -49,9 +49,15 @@ def test_the_package_of_what_it_really_runs():
 
 @pytest.mark.parametrize(
     ("command", "left_behind"),
-    [("/opt/gone/run --x", True), ("sh -c 'exec /opt/gone/run'", True), ("bare-name", False),
-     ("", False), ("/opt/notify", False), ("/opt/%i/run", False)],
-)  # fmt: skip
+    [
+        ("/opt/gone/run --x", True),
+        ("sh -c 'exec /opt/gone/run'", True),
+        ("bare-name", False),
+        ("", False),
+        ("/opt/notify", False),
+        ("/opt/%i/run", False),
+    ],
+)
 def test_only_a_full_path_can_be_known_to_be_gone(command, left_behind):
     assert identify(command).left_behind is left_behind
 
@@ -91,13 +97,17 @@ def test_a_database_that_does_not_answer_is_an_ordinary_answer(monkeypatch):
     ("timer", "words"),
     [
         ({"TimersMonotonic": [("OnBootUSec", 900_000_000, 0)]}, "15 min after the kernel started"),
-        ({"TimersCalendar": [("OnCalendar", "*-*-* 06:00:00", 0)]},
-         "on the calendar *-*-* 06:00:00"),
-        ({"TimersMonotonic": [("OnUnitActiveUSec", 86_400_000_000, 0), ("OnOdd", 1_500_000, 0)]},
-         "1 d after it ran last"),
+        (
+            {"TimersCalendar": [("OnCalendar", "*-*-* 06:00:00", 0)]},
+            "on the calendar *-*-* 06:00:00",
+        ),
+        (
+            {"TimersMonotonic": [("OnUnitActiveUSec", 86_400_000_000, 0), ("OnOdd", 1_500_000, 0)]},
+            "1 d after it ran last",
+        ),
         ({}, ""),
     ],
-)  # fmt: skip
+)
 def test_schedules_in_words(timer, words):
     said = (reason_in_words(reason_from(rule)) for rule in rules_of(timer))
     assert " and ".join(said) == words

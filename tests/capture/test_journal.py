@@ -101,10 +101,22 @@ def test_a_clock_set_back_during_boot_changes_no_duration(real_lines):
     assert [b.units for b in boots_from(jumped)] == [b.units for b in boots_from(real_lines)]
 
 
-@given(st.lists(st.binary(max_size=60) | st.sampled_from(
-    [b"{}", b"[]", b"null", b'{"_BOOT_ID":"x"}', b'{"_BOOT_ID":7,"__MONOTONIC_TIMESTAMP":"-5"}',
-     b'{"_BOOT_ID":"x","__MONOTONIC_TIMESTAMP":"9","_PID":"1","UNIT":["a"],"MESSAGE_ID":null}']),
-    max_size=20))  # fmt: skip
+@given(
+    st.lists(
+        st.binary(max_size=60)
+        | st.sampled_from(
+            [
+                b"{}",
+                b"[]",
+                b"null",
+                b'{"_BOOT_ID":"x"}',
+                b'{"_BOOT_ID":7,"__MONOTONIC_TIMESTAMP":"-5"}',
+                b'{"_BOOT_ID":"x","__MONOTONIC_TIMESTAMP":"9","_PID":"1","UNIT":["a"],"MESSAGE_ID":null}',
+            ]
+        ),
+        max_size=20,
+    )
+)
 def test_a_corrupted_log_gives_what_can_be_read_and_nothing_else(real_lines, rubbish):
     mixed = [*rubbish, *real_lines[:400], *rubbish]
     assert len(boots_from(mixed)) == len(boots_from(real_lines[:400]))
@@ -140,10 +152,14 @@ def test_lines_longer_than_any_message_are_passed_over(journal, real_lines, tmp_
 def test_a_pc_without_a_kernel_stage_says_it_with_another_message():
     """As in a container: the message of a user's manager, from process 1."""
     finished = {
-        "MESSAGE_ID": log_of_boots.USER_STARTUP_FINISHED, "_PID": "1", "_BOOT_ID": "ab" * 16,
-        "_EXE": "/usr/lib/systemd/systemd", "USERSPACE_USEC": "7900000",
-        "__MONOTONIC_TIMESTAMP": "8600000", "__REALTIME_TIMESTAMP": "1790000000000000",
-    }  # fmt: skip
+        "MESSAGE_ID": log_of_boots.USER_STARTUP_FINISHED,
+        "_PID": "1",
+        "_BOOT_ID": "ab" * 16,
+        "_EXE": "/usr/lib/systemd/systemd",
+        "USERSPACE_USEC": "7900000",
+        "__MONOTONIC_TIMESTAMP": "8600000",
+        "__REALTIME_TIMESTAMP": "1790000000000000",
+    }
     (boot,) = boots_from([json.dumps(finished).encode()])
     marks = {line.name: line.seconds for line in boot.lines() if isinstance(line, MarkLine)}
     assert marks["system up"] == pytest.approx(8.6)

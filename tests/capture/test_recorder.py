@@ -308,6 +308,10 @@ def test_firmware_and_loader_lie_before_the_kernel():
         {f"{stage}TimestampMonotonic": int(at * 1e6) for stage, at in instants.items()}
     )
     stages = {line.name: (line.start, line.end) for line in told if isinstance(line, StageLine)}
-    assert stages == {"firmware": (-9.0, -2.5), "loader": (-2.5, 0.0), "kernel": (0.0, 1.2),
-                      "initrd": (1.2, 3.0)}  # fmt: skip
+    assert stages == {
+        "firmware": (-9.0, -2.5),
+        "loader": (-2.5, 0.0),
+        "kernel": (0.0, 1.2),
+        "initrd": (1.2, 3.0),
+    }
     assert [line.name for line in told if isinstance(line, MarkLine)] == ["power on"]

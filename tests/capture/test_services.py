@@ -108,10 +108,12 @@ def test_the_thread_of_a_real_boot_names_who_held_it_up():
 def test_four_hundred_units_take_a_few_waits_not_hundreds(address, manager):
     unit = real_units("system")[0]
     units = [
-        {"path": f"/org/freedesktop/systemd1/unit/u{i}",
-         "properties": {**unit["properties"], "Id": {"type": "s", "data": f"u{i}.service"}}}
+        {
+            "path": f"/org/freedesktop/systemd1/unit/u{i}",
+            "properties": {**unit["properties"], "Id": {"type": "s", "data": f"u{i}.service"}},
+        }
         for i in range(400)
-    ]  # fmt: skip
+    ]
     asked = manager(units)
     with opened(address, seconds=30.0) as bus:
         lines = list(manager_lines(bus, "system"))
@@ -273,8 +275,9 @@ def test_the_longest_wait_for_a_passphrase_is_known_by_who_put_the_question():
     agent = unit("systemd-ask-password-console.service", 2.4)
     lines = passphrase_lines([data, agent, root, {"Id": 7}, {}])
     assert [(line.name, line.seconds) for line in lines] == [
-        ("passphrase asked", 2.4), ("passphrase given", 30.0),
-    ]  # fmt: skip
+        ("passphrase asked", 2.4),
+        ("passphrase given", 30.0),
+    ]
     assert passphrase_lines([root, data]) == []
     assert passphrase_lines([data, agent]) == []
 
@@ -305,10 +308,14 @@ def test_a_recorder_of_the_system_asks_the_bus_of_who_signed_in(tmp_path, monkey
         {"Id": "x.service", "InactiveExitTimestampMonotonic": 2**64 - 1},
         {"Id": "x.service", "InactiveExitTimestampMonotonic": "soon", "Result": "exit-code"},
         {"Id": "x" * 9000 + ".service", "InactiveExitTimestampMonotonic": 5, "ExecStart": []},
-        {"Id": "x.service", "InactiveExitTimestampMonotonic": 9_000_000,
-         "ActiveEnterTimestampMonotonic": 5_000_000, "MemoryCurrent": 2**64 - 1},
+        {
+            "Id": "x.service",
+            "InactiveExitTimestampMonotonic": 9_000_000,
+            "ActiveEnterTimestampMonotonic": 5_000_000,
+            "MemoryCurrent": 2**64 - 1,
+        },
     ],
-)  # fmt: skip
+)
 def test_odd_properties_never_break_a_recording(broken):
     for line in unit_lines([broken], {}, "system"):
         if isinstance(line, ActivityLine):

@@ -58,10 +58,14 @@ def test_each_file_is_counted_once_in_its_heap(drive):
     told, heaps = found(drive)
     kinds = {kind: heap.size_bytes / MEGABYTE for (kind, _), heap in heaps.items()}
     for kind, megabytes in (
-        (HeapKind.PACKAGE_CACHE, 3), (HeapKind.LOGS, 2), (HeapKind.BIN, 4),
-        (HeapKind.THUMBNAILS, 2), (HeapKind.PROGRAM_CACHES, 5), (HeapKind.OLD_KERNELS, 3),
+        (HeapKind.PACKAGE_CACHE, 3),
+        (HeapKind.LOGS, 2),
+        (HeapKind.BIN, 4),
+        (HeapKind.THUMBNAILS, 2),
+        (HeapKind.PROGRAM_CACHES, 5),
+        (HeapKind.OLD_KERNELS, 3),
         (HeapKind.SYSTEM, 3),
-    ):  # fmt: skip
+    ):
         assert kinds[kind] == pytest.approx(megabytes, rel=0.02), kind
     scans = heaps[HeapKind.FOLDER, "home/desk/Scans"]
     assert scans.size_bytes == pytest.approx(6 * MEGABYTE, rel=0.02)

@@ -56,8 +56,16 @@ Package: base-of-all
 Essential: yes
 Status: install ok installed
 """
-CAME = ("librope2", "tide-tables", "old-ropes", "gone", "chart-data", "linux-image-6.1.0-18",
-        "quay-9", "base-of-all")  # fmt: skip
+CAME = (
+    "librope2",
+    "tide-tables",
+    "old-ropes",
+    "gone",
+    "chart-data",
+    "linux-image-6.1.0-18",
+    "quay-9",
+    "base-of-all",
+)
 
 
 def write(root, path, text):
@@ -76,8 +84,9 @@ def test_what_came_with_others_that_are_gone(tmp_path):
     write(tmp_path, SETTINGS / "01keep", 'APT { NeverAutoRemove { "^quay-.*"; "^("; }; };')
     found = unneeded_packages(tmp_path)
     assert [(one.name, one.size_bytes) for one in found] == [
-        ("tide-tables", 5000 * 1024), ("old-ropes", 70 * 1024),
-    ]  # fmt: skip
+        ("tide-tables", 5000 * 1024),
+        ("old-ropes", 70 * 1024),
+    ]
     write(tmp_path, BY_ITSELF, states(name for name in CAME if name != "tide-tables"))
     assert unneeded_packages(tmp_path) == []
     assert unneeded_packages(tmp_path / "none") == []
@@ -85,9 +94,11 @@ def test_what_came_with_others_that_are_gone(tmp_path):
 
 def test_the_other_family_keeps_a_file_for_each_package(tmp_path):
     for name, reason, depends in (
-        ("desk", "", "rope>=2\nsoname.so=1-64"), ("rope", "1", ""), ("left", "1", "rope"),
+        ("desk", "", "rope>=2\nsoname.so=1-64"),
+        ("rope", "1", ""),
+        ("left", "1", "rope"),
         ("provider", "1", ""),
-    ):  # fmt: skip
+    ):
         provides = "%PROVIDES%\nsoname.so=1-64\n\n" if name == "provider" else ""
         asked = f"%REASON%\n{reason}\n\n" if reason else ""
         text = f"%NAME%\n{name}\n\n%SIZE%\n4096\n\n{asked}%DEPENDS%\n{depends}\n\n{provides}"
@@ -124,10 +135,19 @@ def test_the_package_manager_itself_would_remove_the_same(tmp_path, share):
     )
     write(tmp_path, BY_ITSELF, text + "\n")
     done = subprocess.run(
-        ["apt-get", "--simulate", "-o", "APT::AutoRemove::SuggestsImportant=true",
-         "-o", f"Dir::State::extended_states={Path(tmp_path) / BY_ITSELF}", "autoremove"],
-        capture_output=True, text=True, check=True,
-    )  # fmt: skip
+        [
+            "apt-get",
+            "--simulate",
+            "-o",
+            "APT::AutoRemove::SuggestsImportant=true",
+            "-o",
+            f"Dir::State::extended_states={Path(tmp_path) / BY_ITSELF}",
+            "autoremove",
+        ],
+        capture_output=True,
+        text=True,
+        check=True,
+    )
     words = (line.split() for line in done.stdout.splitlines())
     theirs = {row[1] for row in words if row[:1] == ["Remv"] and not row[1].startswith(NEVER)}
     assert len(theirs) > 5

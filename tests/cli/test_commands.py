@@ -110,12 +110,18 @@ def test_trouble_is_one_sentence_and_an_exit_status(demo_path, tmp_path):
 
 
 def test_without_a_display_one_line_says_how_to_see_it():
-    bare = {name: value for name, value in os.environ.items()
-            if name not in {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"}}  # fmt: skip
+    bare = {
+        name: value
+        for name, value in os.environ.items()
+        if name not in {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"}
+    }
     done = subprocess.run(
         [sys.executable, "-m", "plucky_ledger", "--demo"],
-        env=bare, capture_output=True, text=True, check=False,
-    )  # fmt: skip
+        env=bare,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
     assert done.returncode == 1
     assert done.stderr.count("\n") == 1
     assert "no display" in done.stderr
@@ -127,16 +133,28 @@ def test_the_installed_command_paints_a_real_window(tmp_path, demo_path):
     picture_folder = tmp_path / "screen"
     picture_folder.mkdir()
     server = subprocess.Popen(
-        ["Xvfb", "-displayfd", "1", "-screen", "0", "1280x800x24", "-fbdir", str(picture_folder),
-         "-nolisten", "tcp"],
-        stdout=subprocess.PIPE, stderr=subprocess.DEVNULL,
-    )  # fmt: skip
+        [
+            "Xvfb",
+            "-displayfd",
+            "1",
+            "-screen",
+            "0",
+            "1280x800x24",
+            "-fbdir",
+            str(picture_folder),
+            "-nolisten",
+            "tcp",
+        ],
+        stdout=subprocess.PIPE,
+        stderr=subprocess.DEVNULL,
+    )
     assert server.stdout is not None
     display = f":{server.stdout.readline().decode().strip()}"
     environment = {**os.environ, "DISPLAY": display, "QT_QPA_PLATFORM": "xcb"}
     command = Path(sys.executable).with_name("plucky-ledger")
-    window = subprocess.Popen([command, "--ledger", demo_path], env=environment,
-                              stderr=subprocess.PIPE)  # fmt: skip
+    window = subprocess.Popen(
+        [command, "--ledger", demo_path], env=environment, stderr=subprocess.PIPE
+    )
     try:
         deadline = time.monotonic() + 40
         colours: set[bytes] = set()

@@ -88,10 +88,15 @@ def test_a_job_from_taking_in_to_putting_back(run, ledger, job):
 @pytest.mark.parametrize(
     "words",
     [
-        "jobs", "book 0417", "compare 0417", "entries 0417 --line 0", "entries 0417 --system",
-        "load 0417 --line 0", "load 0417 --by-entry --span at_rest",
+        "jobs",
+        "book 0417",
+        "compare 0417",
+        "entries 0417 --line 0",
+        "entries 0417 --system",
+        "load 0417 --line 0",
+        "load 0417 --by-entry --span at_rest",
     ],
-)  # fmt: skip
+)
 def test_what_is_printed_can_be_had_as_json(demo_path, words):
     arguments = [*words.split(), "--ledger", str(demo_path)]
     plain = CliRunner().invoke(main, arguments)
@@ -207,9 +212,12 @@ def test_every_command_is_listed_and_has_help():
 def installed(*arguments: object, **environment: str):
     command = Path(sys.executable).with_name("plucky-ledger")
     return subprocess.run(
-        [command, *map(str, arguments)], env={**os.environ, **environment},
-        capture_output=True, text=True, check=False,
-    )  # fmt: skip
+        [command, *map(str, arguments)],
+        env={**os.environ, **environment},
+        capture_output=True,
+        text=True,
+        check=False,
+    )
 
 
 def test_disarming_needs_no_ledger(run, ledger, tmp_path):
@@ -284,8 +292,12 @@ def test_a_file_name_says_what_the_file_is(demo_path, tmp_path):
 )
 def test_a_mistyped_ledger_makes_no_new_one(tmp_path, words):
     mistyped = tmp_path / "mistyped.ledger"
-    out = CliRunner().invoke(main, ["--ledger", str(mistyped)] if not words else
-                             [*shlex.split(words), "--ledger", str(mistyped)])  # fmt: skip
+    out = CliRunner().invoke(
+        main,
+        ["--ledger", str(mistyped)]
+        if not words
+        else [*shlex.split(words), "--ledger", str(mistyped)],
+    )
     assert out.exit_code == 1
     assert "begin a new one there with --new" in out.output
     assert list(tmp_path.iterdir()) == []
@@ -307,8 +319,9 @@ def test_a_terminal_with_few_characters_and_names_that_are_no_text(demo_path, tm
     ):
         done = subprocess.run(
             [command, *arguments, b"--new", b"--ledger", os.fsencode(tmp_path / "new.ledger")],
-            capture_output=True, check=False,
-        )  # fmt: skip
+            capture_output=True,
+            check=False,
+        )
         assert b"Traceback" not in done.stderr
         assert done.returncode in {0, 1}
         assert done.stdout + done.stderr

@@ -22,15 +22,47 @@ pytestmark = pytest.mark.skipif(
 )
 
 odd_ends = st.sampled_from(
-    ["\n", "\n", "\n", "\r\n", "\r", "\n\r", "\\\n", "\\\\\n", "\\\r\n", "\x0b", "\x0c", "\x1c",
-     "\x85", "\u2028", "\u2029", " \n", "\n\n"]
-)  # fmt: skip
+    [
+        "\n",
+        "\n",
+        "\n",
+        "\r\n",
+        "\r",
+        "\n\r",
+        "\\\n",
+        "\\\\\n",
+        "\\\r\n",
+        "\x0b",
+        "\x0c",
+        "\x1c",
+        "\x85",
+        "\u2028",
+        "\u2029",
+        " \n",
+        "\n\n",
+    ]
+)
 lines_of_hidden = ("Hidden=true", "Hidden=false", "Hidden = true")
 odd_lines = st.sampled_from(
-    ["Hidden=true", "Hidden=false", "Hidden = true", "\x0bHidden=true", "Hidden\u2028=true",
-     "Comment=cries", "# Hidden=true", "[Desktop Action a]", "[Desktop Entry]",
-     "Exec=/bin/false", "Exec=/bin/echo", "Name", "NotShowIn=SeaDesk;", "X=\\", "\u00a0", ""]
-)  # fmt: skip
+    [
+        "Hidden=true",
+        "Hidden=false",
+        "Hidden = true",
+        "\x0bHidden=true",
+        "Hidden\u2028=true",
+        "Comment=cries",
+        "# Hidden=true",
+        "[Desktop Action a]",
+        "[Desktop Entry]",
+        "Exec=/bin/false",
+        "Exec=/bin/echo",
+        "Name",
+        "NotShowIn=SeaDesk;",
+        "X=\\",
+        "\u00a0",
+        "",
+    ]
+)
 texts = st.builds(
     lambda begun, lines: begun + "".join(line + end for line, end in lines),
     st.sampled_from(["", "# vendor\n", "\ufeff", "\n\n"]).map(
@@ -51,9 +83,11 @@ def generated(home):
     shutil.rmtree(made, ignore_errors=True)
     made.mkdir()
     subprocess.run(
-        [GENERATOR, *[str(made)] * 3], check=False, capture_output=True,
+        [GENERATOR, *[str(made)] * 3],
+        check=False,
+        capture_output=True,
         env={"XDG_CONFIG_HOME": str(home), "XDG_CONFIG_DIRS": str(home / "none"), "HOME": "/"},
-    )  # fmt: skip
+    )
     units = list(made.rglob("app-horn@autostart.service"))
     return units[0].read_text(errors="replace") if units else ""
 

@@ -14,19 +14,19 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 from plucky_ledger.control import switching, writes
 from plucky_ledger.control.desktop_entries import SignInPrograms
 from plucky_ledger.control.install_section import install_of
-from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.control.place import Place
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
+from plucky_ledger.control.scope import Scope
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.entries.switching import Wish
+from plucky_ledger.core.entries.switching import EntryRequest
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.desktop_entries import read_desktop_entry, with_values
 from plucky_ledger.linux.folders import Folders
 
 VENDORS = {
     "foghorn.desktop": "[Desktop Entry]\nType=Application\nName=Foghorn\nExec=/bin/true %U\n",
-    "lantern.desktop": "# vendor\n[Desktop Entry]\nExec=/bin/sh -c \"echo \\\\$HOME\"\n"
+    "lantern.desktop": '# vendor\n[Desktop Entry]\nExec=/bin/sh -c "echo \\\\$HOME"\n'
     "OnlyShowIn=TicketDesk;SeaDesk;\n[Desktop Action x]\nExec=/bin/false\n",
-}  # fmt: skip
+}
 OWN = {"windlass.desktop": "[Desktop Entry]\nExec=/bin/true\nHidden=true"}
 STATES = (EntryState.ON, EntryState.OFF, EntryState.LATER, EntryState.OFF_HERE)
 
@@ -69,14 +69,14 @@ class Switching(RuleBasedStateMachine):
             for name, text in files.items():
                 (folder / "autostart" / name).write_text(text)
         folders = Folders(self.home, (self.vendors,), state=self.root / "state")
-        self.place = Place("user", folders, NoManager())
+        self.place = Scope("user", folders, NoManager())
         self.at_first = tree(self.home)
         self.delivered = tree(self.vendors)
         self.keys = 0
 
     def teardown(self):
         if hasattr(self, "root"):
-            self.place.put_back(Which())
+            self.place.put_back(RevertSelection())
             assert tree(self.home) == self.at_first
             shutil.rmtree(self.root)
 
@@ -87,17 +87,24 @@ class Switching(RuleBasedStateMachine):
 
     def order(self, wishes):
         self.keys += 1
-        wanted = tuple(Wish(name, name, state) for name, state in wishes.items())
-        return Order(f"key {self.keys}", "0001", "bench", wanted)
+        wanted = tuple(EntryRequest(name, name, state) for name, state in wishes.items())
+        return SwitchRequest(f"key {self.keys}", "0001", "bench", wanted)
 
-    @rule(wishes=st.dictionaries(st.sampled_from([*VENDORS, *OWN]), st.sampled_from(STATES),
-                                 min_size=1))  # fmt: skip
+    @rule(
+        wishes=st.dictionaries(
+            st.sampled_from([*VENDORS, *OWN]), st.sampled_from(STATES), min_size=1
+        )
+    )
     def switch(self, wishes):
         done = self.place.switch(self.order(wishes))
         assert {one.entry_id: one.after for one in done} == wishes
 
-    @rule(wishes=st.dictionaries(st.sampled_from([*VENDORS, *OWN]), st.sampled_from(STATES),
-                                 min_size=1), at=st.integers(0, 4))  # fmt: skip
+    @rule(
+        wishes=st.dictionaries(
+            st.sampled_from([*VENDORS, *OWN]), st.sampled_from(STATES), min_size=1
+        ),
+        at=st.integers(0, 4),
+    )
     def cut_off(self, wishes, at):
         before, left = tree(self.home), [at]
         real = writes.carry_out
@@ -118,20 +125,20 @@ class Switching(RuleBasedStateMachine):
                 cut = False
         if cut:
             assert any(change.cut_off for change in self.place.changes())
-            self.place.put_back(Which(cut_off=True))
+            self.place.put_back(RevertSelection(cut_off=True))
             assert tree(self.home) == before
 
     @rule(number=st.integers(1, 12))
     def put_back_one(self, number):
         before = tree(self.home)
         with suppress(Refused):
-            self.place.put_back(Which((f"key {number}",)))
+            self.place.put_back(RevertSelection((f"key {number}",)))
             return
         assert tree(self.home) == before
 
     @rule()
     def put_everything_back(self):
-        self.place.put_back(Which())
+        self.place.put_back(RevertSelection())
         assert tree(self.home) == self.at_first
 
     @rule(name=st.sampled_from(["harbour.desktop", "notes.txt"]), text=st.text("ab=\n", max_size=9))
@@ -152,13 +159,15 @@ def test_a_folder_that_others_make_anew_is_theirs_even_while_it_is_empty(tmp_pat
     home.mkdir()
     for name, text in VENDORS.items():
         (vendors / "autostart" / name).write_text(text)
-    place = Place("user", Folders(home, (vendors,), state=tmp_path / "state"), NoManager())
+    place = Scope("user", Folders(home, (vendors,), state=tmp_path / "state"), NoManager())
     name = next(iter(VENDORS))
 
     def off_and_back(key):
-        place.switch(Order(key, "0001", "bench", (Wish(name, name, EntryState.OFF),)))
+        place.switch(
+            SwitchRequest(key, "0001", "bench", (EntryRequest(name, name, EntryState.OFF),))
+        )
         assert (home / "autostart").is_dir()
-        place.put_back(Which())
+        place.put_back(RevertSelection())
 
     off_and_back("first")
     assert tree(home) == {}
@@ -173,7 +182,7 @@ def test_what_others_wrote_over_ours_is_left_and_named(tmp_path):
     machine.switch({"foghorn.desktop": EntryState.OFF})
     own = machine.home / "autostart/foghorn.desktop"
     own.write_text("[Desktop Entry]\nExec=/bin/others\n")
-    (undone,) = machine.place.put_back(Which())
+    (undone,) = machine.place.put_back(RevertSelection())
     assert undone.by_others == str(own)
     assert "others" in own.read_text()
     shutil.rmtree(machine.root)
@@ -191,12 +200,13 @@ def test_where_the_journal_has_no_room_the_pc_is_put_back_all_the_same(monkeypat
     with monkeypatch.context() as patched:
         patched.setattr(machine.place.journal, "keep", full)
         with pytest.raises(Trouble) as caught:
-            machine.place.put_back(Which())
+            machine.place.put_back(RevertSelection())
         assert caught.value.code is TroubleCode.NOT_PUT_BACK
         assert tree(machine.home) == machine.at_first
-    assert {one.entry for one in machine.place.put_back(Which())} == {
-        "foghorn.desktop", "lantern.desktop",
-    }  # fmt: skip
+    assert {one.entry for one in machine.place.put_back(RevertSelection())} == {
+        "foghorn.desktop",
+        "lantern.desktop",
+    }
     assert tree(machine.home) == machine.at_first
     shutil.rmtree(machine.root)
 
@@ -215,9 +225,9 @@ def test_an_entry_that_cannot_be_written_keeps_no_other_from_being_put_back(monk
     with monkeypatch.context() as patched:
         patched.setattr(switching, "carry_out", stubborn)
         with pytest.raises(Trouble):
-            machine.place.put_back(Which())
+            machine.place.put_back(RevertSelection())
     assert not (machine.home / "autostart/foghorn.desktop").exists()
-    assert [one.entry for one in machine.place.put_back(Which())] == ["lantern.desktop"]
+    assert [one.entry for one in machine.place.put_back(RevertSelection())] == ["lantern.desktop"]
     assert tree(machine.home) == machine.at_first
     shutil.rmtree(machine.root)
 
@@ -229,11 +239,11 @@ def test_what_was_changed_again_stays_as_it_is_where_that_is_wanted():
     machine.switch({"foghorn.desktop": EntryState.OFF, "lantern.desktop": EntryState.OFF})
     machine.switch({"foghorn.desktop": EntryState.LATER})
     with pytest.raises(Refused):
-        machine.place.put_back(Which(("key 1",)))
-    undone = machine.place.put_back(Which(("key 1",)), leave_changed_again=True)
+        machine.place.put_back(RevertSelection(("key 1",)))
+    undone = machine.place.put_back(RevertSelection(("key 1",)), leave_changed_again=True)
     assert [one.entry for one in undone] == ["lantern.desktop"]
     assert machine.place.look(["foghorn.desktop"])[0].state is EntryState.LATER
-    machine.place.put_back(Which())
+    machine.place.put_back(RevertSelection())
     assert tree(machine.home) == machine.at_first
     shutil.rmtree(machine.root)
 
@@ -295,9 +305,10 @@ def test_what_a_unit_file_says_of_being_installed(tmp_path):
     drop_in.write_text("[Install]\nRequiredBy=\nUpheldBy=%i.target %H.target\n")
     install = install_of("a@b.service", [file, drop_in])
     assert install.links == (
-        "multi-user.target.wants/a@b.service", "graphical.target.wants/a@b.service",
+        "multi-user.target.wants/a@b.service",
+        "graphical.target.wants/a@b.service",
         "b.target.upholds/a@b.service",
-    )  # fmt: skip
+    )
     assert install.aliases == ("a-b.service",)
     assert (install.also, install.unknown) == (("a.socket",), "%H.target")
     assert install.bus_name == "org.example.Quay"

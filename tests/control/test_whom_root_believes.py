@@ -15,22 +15,27 @@ from plucky_ledger.cli.main import main
 from plucky_ledger.control import administrator
 from plucky_ledger.control import control_of_this_pc as this_pc
 from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
-from plucky_ledger.control.journal_of_changes import Change, EntryChange, JournalOfChanges, Stage
-from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.journal_of_changes import (
+    ChangeStage,
+    EntryChange,
+    JournalOfChanges,
+    RecordedChange,
+)
 from plucky_ledger.control.permitted_writes import LINKS_BELOW, PermittedWrites
-from plucky_ledger.control.place import Place
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
+from plucky_ledger.control.scope import Scope
 from plucky_ledger.control.writes import (
     MOST_RIGHTS,
     NOTHING,
     File,
+    FileWrite,
     Folder,
     Link,
-    Write,
     carry_out,
     content_of,
 )
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.entries.switching import Wish
+from plucky_ledger.core.entries.switching import EntryRequest
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux import administrator as becoming
@@ -56,11 +61,12 @@ class NoManager:
         pass
 
 
-def made_up(path, after, before=NOTHING, stage=Stage.DONE):
+def made_up(path, after, before=NOTHING, stage=ChangeStage.DONE):
     """A change whose putting back would write ``before`` to a path."""
-    entry = EntryChange(BELL, "Bell", None, EntryState.OFF, (Write(str(path), before, after),),
-                        stage)  # fmt: skip
-    return Change("key", "2026-11-29T09:00:00+00:00", "bench", "0001", (entry,))
+    entry = EntryChange(
+        BELL, "Bell", None, EntryState.OFF, (FileWrite(str(path), before, after),), stage
+    )
+    return RecordedChange("key", "2026-11-29T09:00:00+00:00", "bench", "0001", (entry,))
 
 
 def put_down(folder, change, owner=0, mode=0o600, name="000001-2026-11-29.json"):
@@ -79,7 +85,7 @@ def places(tmp_path, monkeypatch):
     folders = Folders(tmp_path / "config", (), tmp_path / "units", tmp_path / "var")
     for module in (administrator, this_pc):
         monkeypatch.setattr(module.Folders, "of_this_user", lambda: folders)
-    monkeypatch.setattr("plucky_ledger.control.place.ServiceManager", lambda *_: NoManager())
+    monkeypatch.setattr("plucky_ledger.control.scope.ServiceManager", lambda *_: NoManager())
     return folders
 
 
@@ -123,11 +129,13 @@ def test_a_users_own_part_is_put_back_as_the_user(places, users_home, monkeypatc
         (users_home / f".config/autostart/{BELL}").write_text("[Desktop Entry]\nExec=/bin/true\n")
     before = {path: path.lstat().st_uid for path in users_home.rglob("*")}
     control = ControlOfThisPc()
-    (done,) = control.switch(Order("key", "0001", "bench", (Wish(BELL, "Bell", EntryState.OFF),)))
+    (done,) = control.switch(
+        SwitchRequest("key", "0001", "bench", (EntryRequest(BELL, "Bell", EntryState.OFF),))
+    )
     assert done.after is EntryState.OFF
     assert {path.lstat().st_uid for path in users_home.rglob("*")} == {SOMEBODY}
     assert [change.entries for change in control.changes()] == [(BELL,)]
-    assert [one.entry_id for one in control.put_back(Which())] == [BELL]
+    assert [one.entry_id for one in control.put_back(RevertSelection())] == [BELL]
     assert set(before) <= set(users_home.rglob("*"))
     assert "Hidden" not in (users_home / f".config/autostart/{BELL}").read_text()
 
@@ -148,10 +156,10 @@ def test_the_administrators_journal_counts_where_nobody_else_could_write_it(plac
     else:
         moved = file.rename(folder.parent / "elsewhere.json")
         file.symlink_to(moved) if wrong == "link" else os.mkfifo(file)
-    place = Place("system", places, NoManager())
+    place = Scope("system", places, NoManager())
     assert place.changes() == []
     assert [Path(one.path) for one in place.left_out()] == [file]
-    place.put_back(Which())
+    place.put_back(RevertSelection())
     assert timer.exists()
 
 
@@ -161,50 +169,67 @@ UNITS = HOME / ".config/systemd/user"
 ENTRY = File("[Desktop Entry]\nExec=/bin/true\n")
 
 
-@pytest.mark.parametrize(("permitted", "path", "content"), [
-    (OF_THE_SYSTEM, "/etc/shadow", File(UNIT)),
-    (OF_THE_SYSTEM, "/etc/systemd/system/../../shadow", File(UNIT)),
-    (OF_THE_SYSTEM, "/etc/systemd/system/a/b/c.service", File(UNIT)),
-    (OF_THE_SYSTEM, "/etc/systemd/system/bell.sh", File(UNIT)),
-    (OF_THE_SYSTEM, "/etc/systemd/system/bell.service", File("#!/bin/sh\n"[1:])),
-    (OF_THE_SYSTEM, "/etc/systemd/system/bell.service", File("[Unit]\0")),
-    (OF_THE_SYSTEM, "/etc/systemd/system/bell.service", Link("/home/bench/bell.service")),
-    (OF_THE_SYSTEM, "/etc/systemd/system/x.target.wants/bell.service", Link("../../bell.service")),
-    (OF_THE_SYSTEM, "/etc/systemd/system/x.target.wants/deeper/bell.service", Folder()),
-    (OF_THE_SYSTEM, f"{HOME}/.config/autostart/{BELL}", ENTRY),
-    (OF_THE_SYSTEM, f"{UNITS}/bell.service", File(UNIT)),
-    (OF_THE_SYSTEM, "etc/systemd/system/bell.service", File(UNIT)),
-    (OF_A_USER, "/etc/systemd/system/bell.service", File(UNIT)),
-    (OF_A_USER, f"{HOME}/.profile", File(UNIT)),
-    (OF_A_USER, f"{HOME}/.config/autostart/bell.sh", ENTRY),
-    (OF_A_USER, f"{HOME}/.config/autostart/{BELL}", Link("/usr/bin/true")),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("permitted", "path", "content"),
+    [
+        (OF_THE_SYSTEM, "/etc/shadow", File(UNIT)),
+        (OF_THE_SYSTEM, "/etc/systemd/system/../../shadow", File(UNIT)),
+        (OF_THE_SYSTEM, "/etc/systemd/system/a/b/c.service", File(UNIT)),
+        (OF_THE_SYSTEM, "/etc/systemd/system/bell.sh", File(UNIT)),
+        (OF_THE_SYSTEM, "/etc/systemd/system/bell.service", File("#!/bin/sh\n"[1:])),
+        (OF_THE_SYSTEM, "/etc/systemd/system/bell.service", File("[Unit]\0")),
+        (OF_THE_SYSTEM, "/etc/systemd/system/bell.service", Link("/home/bench/bell.service")),
+        (
+            OF_THE_SYSTEM,
+            "/etc/systemd/system/x.target.wants/bell.service",
+            Link("../../bell.service"),
+        ),
+        (OF_THE_SYSTEM, "/etc/systemd/system/x.target.wants/deeper/bell.service", Folder()),
+        (OF_THE_SYSTEM, f"{HOME}/.config/autostart/{BELL}", ENTRY),
+        (OF_THE_SYSTEM, f"{UNITS}/bell.service", File(UNIT)),
+        (OF_THE_SYSTEM, "etc/systemd/system/bell.service", File(UNIT)),
+        (OF_A_USER, "/etc/systemd/system/bell.service", File(UNIT)),
+        (OF_A_USER, f"{HOME}/.profile", File(UNIT)),
+        (OF_A_USER, f"{HOME}/.config/autostart/bell.sh", ENTRY),
+        (OF_A_USER, f"{HOME}/.config/autostart/{BELL}", Link("/usr/bin/true")),
+    ],
+)
 def test_what_no_level_writes_is_permitted_neither_to_be_made_nor_undone(permitted, path, content):
-    assert not permitted.permit([Write(path, NOTHING, content)])
-    assert not permitted.permit([Write(path, content, NOTHING)])
+    assert not permitted.permit([FileWrite(path, NOTHING, content)])
+    assert not permitted.permit([FileWrite(path, content, NOTHING)])
 
 
-@pytest.mark.parametrize(("permitted", "path", "content"), [
-    (OF_THE_SYSTEM, "/etc/systemd/system/bell.service", Link("/dev/null")),
-    (OF_THE_SYSTEM, "/etc/systemd/system/bell.timer", File(UNIT, 0o644)),
-    (OF_THE_SYSTEM, "/etc/systemd/system/bell@x.service.d/50-plucky-ledger-off.conf", File(UNIT)),
-    (OF_THE_SYSTEM, "/etc/systemd/system/x.target.wants", Folder()),
-    (OF_THE_SYSTEM, "/etc/systemd/system/x.target.wants/bell.service",
-     Link("/usr/lib/systemd/system/bell.service")),
-    (OF_THE_SYSTEM, "/etc/systemd/system/x.target.wants/bell.service", Link("../bell.service")),
-    (OF_A_USER, f"{UNITS}/default.target.wants/bell.service", Link(f"{UNITS}/bell.service")),
-    (OF_A_USER, str(UNITS), Folder()),
-    (OF_A_USER, f"{HOME}/.config/autostart/{BELL}", ENTRY),
-    (OF_A_USER, f"{HOME}/.config/autostart/{BELL}", Link("../../entries/bell.desktop")),
-])  # fmt: skip
+@pytest.mark.parametrize(
+    ("permitted", "path", "content"),
+    [
+        (OF_THE_SYSTEM, "/etc/systemd/system/bell.service", Link("/dev/null")),
+        (OF_THE_SYSTEM, "/etc/systemd/system/bell.timer", File(UNIT, 0o644)),
+        (
+            OF_THE_SYSTEM,
+            "/etc/systemd/system/bell@x.service.d/50-plucky-ledger-off.conf",
+            File(UNIT),
+        ),
+        (OF_THE_SYSTEM, "/etc/systemd/system/x.target.wants", Folder()),
+        (
+            OF_THE_SYSTEM,
+            "/etc/systemd/system/x.target.wants/bell.service",
+            Link("/usr/lib/systemd/system/bell.service"),
+        ),
+        (OF_THE_SYSTEM, "/etc/systemd/system/x.target.wants/bell.service", Link("../bell.service")),
+        (OF_A_USER, f"{UNITS}/default.target.wants/bell.service", Link(f"{UNITS}/bell.service")),
+        (OF_A_USER, str(UNITS), Folder()),
+        (OF_A_USER, f"{HOME}/.config/autostart/{BELL}", ENTRY),
+        (OF_A_USER, f"{HOME}/.config/autostart/{BELL}", Link("../../entries/bell.desktop")),
+    ],
+)
 def test_what_a_level_writes_is_permitted(permitted, path, content):
-    assert permitted.permit([Write(path, NOTHING, content), Write(path, content, NOTHING)])
+    assert permitted.permit([FileWrite(path, NOTHING, content), FileWrite(path, content, NOTHING)])
 
 
 def test_no_right_that_a_unit_file_does_not_need_is_ever_given(tmp_path):
     """Neither by what is read from a journal, nor by what stood there before."""
     file = msgspec.json.decode(b'{"type":"file","text":"[Unit]","mode":4095}', type=File)
-    carry_out(Write(str(tmp_path / "a.service"), NOTHING, file))
+    carry_out(FileWrite(str(tmp_path / "a.service"), NOTHING, file))
     assert (tmp_path / "a.service").stat().st_mode & 0o7777 == 0o775
     (tmp_path / "a.service").chmod(0o6777)
     assert content_of(tmp_path / "a.service").mode == 0o775
@@ -231,9 +256,9 @@ def test_damaged_files_of_a_journal_keep_nothing_from_being_put_back(places, tmp
         put_down(folder, data, name=name)
     newer = b'{"version":2,"what":"a later program knows"}'
     put_down(folder, newer, name="000007-g.json")
-    place = Place("system", places, NoManager())
+    place = Scope("system", places, NoManager())
     assert len(place.left_out()) == len(damaged) + 1
-    assert [entry.entry for entry in place.put_back(Which())] == [BELL]
+    assert [entry.entry for entry in place.put_back(RevertSelection())] == [BELL]
     assert not timer.exists()
     (left,) = place.left_out()
     assert left.why.code is ReasonCode.OF_A_NEWER_VERSION
@@ -274,9 +299,11 @@ def test_no_list_of_processes_shows_an_order(tmp_path, monkeypatch):
     asks.chmod(0o755)
     monkeypatch.setattr(becoming, "is_administrator", lambda: False)
     monkeypatch.setattr(becoming, "_becoming", lambda: [str(asks)])
-    wishes = (Wish("user:secret.service", "A name nobody else should read", EntryState.OFF),)
+    wishes = (
+        EntryRequest("user:secret.service", "A name nobody else should read", EntryState.OFF),
+    )
     with told("nobody became it"):  # it arrives: the administrator does not switch a user's own
-        administrator.switch(Order("key", "0417", "bench", wishes))
+        administrator.switch(SwitchRequest("key", "0417", "bench", wishes))
     arguments = seen.read_text().splitlines()
     assert arguments[-2:] == ["administer", "switch"]
     assert not {"0417", "secret"} & set(" ".join(arguments).split())
@@ -291,8 +318,10 @@ def test_an_order_that_is_none_is_refused_with_a_sentence(order):
             continue  # that is an order: everything
         done = subprocess.run(
             [sys.executable, "-m", "plucky_ledger", "administer", request],
-            input=order, capture_output=True, check=False,
-        )  # fmt: skip
+            input=order,
+            capture_output=True,
+            check=False,
+        )
         assert done.returncode in {2, 3}, (request, order[:9], done)
         assert b"Traceback" not in done.stderr
 

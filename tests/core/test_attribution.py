@@ -23,8 +23,13 @@ from plucky_ledger.core.boots.usage import use_by_owner
 from plucky_ledger.core.entries.entry import EntryKind
 from tests.helpers.runs import entry, real_boot, run, samples
 
-ADDED = ("harborledger-import.service", "gullwatch-indexer.service", "lanternprint-agent.service",
-         "foghorn-calibrate.service", "tideclock-sync.service")  # fmt: skip
+ADDED = (
+    "harborledger-import.service",
+    "gullwatch-indexer.service",
+    "lanternprint-agent.service",
+    "foghorn-calibrate.service",
+    "tideclock-sync.service",
+)
 """The entries that were added to the captured PC."""
 
 
@@ -43,9 +48,12 @@ NOTIFY = entry("foghorn.desktop", 'sh -c "sleep 3; /opt/foghorn/notify --tray"')
 
 @pytest.mark.parametrize(
     "group",
-    ["/system.slice/till.service", "/system.slice/till.service/worker-3",
-     "/system.slice/till.service/a/b"],
-)  # fmt: skip
+    [
+        "/system.slice/till.service",
+        "/system.slice/till.service/worker-3",
+        "/system.slice/till.service/a/b",
+    ],
+)
 def test_the_control_group_decides_first(group):
     helper = run(5, 50, name="sh", command="/opt/foghorn/notify --tray", group=group)
     assert owner(helper, SERVICE, NOTIFY) == of("till.service")
@@ -61,8 +69,12 @@ def test_application_units_of_a_session_name_their_entry(component):
 
 
 def test_the_users_manager_is_not_charged_with_all_the_user_runs():
-    manager = entry("user@1000.service", "/lib/systemd/systemd --user", EntryKind.SYSTEM_SERVICE,
-                    "/user.slice/user-1000.slice/user@1000.service")  # fmt: skip
+    manager = entry(
+        "user@1000.service",
+        "/lib/systemd/systemd --user",
+        EntryKind.SYSTEM_SERVICE,
+        "/user.slice/user-1000.slice/user@1000.service",
+    )
     inside = f"{manager.group}/app.slice/something.scope"
     assert owner(run(1, 9, group=inside), manager) == SYSTEM
     assert owner(run(1, 9, group=f"{manager.group}/init.scope"), manager) == of("user@1000.service")
@@ -124,11 +136,20 @@ runs_of_any_kind = st.lists(
 @given(runs_of_any_kind, st.floats(0, 60), st.floats(0, 1e9))
 def test_the_parts_sum_to_the_machine_whatever_the_programs_claim(made, total, read):
     runs = tuple(
-        run(i, 10 + i, 9 + parent, f"p{i}", group=group, started=begun,
+        run(
+            i,
+            10 + i,
+            9 + parent,
+            f"p{i}",
+            group=group,
+            started=begun,
             ended=min(begun + 1.5, 9.9) if ends else None,
-            cpu=((begun + 0.5, used / 2), (begun + 1.2, used)), children=inherited, read=used * 1e6)
+            cpu=((begun + 0.5, used / 2), (begun + 1.2, used)),
+            children=inherited,
+            read=used * 1e6,
+        )
         for i, (parent, begun, used, inherited, ends, group) in enumerate(made)
-    )  # fmt: skip
+    )
     found = attribute(Timeline(samples=samples(total, read=read), runs=runs, entries=(SERVICE,)))
     cpu = sum(work.cpu_seconds for work in found.work.values())
     moved = sum(work.bytes_read for work in found.work.values())
@@ -177,10 +198,17 @@ def test_a_real_session_is_told_apart_from_its_manager():
 
 def test_two_thousand_forks_stay_with_their_entry():
     forks = tuple(
-        run(i, 100 + i, 99 if i else 1, "fork", group="/system.slice/till.service",
-            started=i / 1000, ended=i / 1000 + 0.3)
+        run(
+            i,
+            100 + i,
+            99 if i else 1,
+            "fork",
+            group="/system.slice/till.service",
+            started=i / 1000,
+            ended=i / 1000 + 0.3,
+        )
         for i in range(2000)
-    )  # fmt: skip
+    )
     found = attribute(Timeline(samples=samples(4000.0), runs=forks, entries=(SERVICE,)))
     uses = use_by_owner(found, forks, 0.0, 10.0)
     assert uses[of("till.service")].cpu_seconds == pytest.approx(2000.0, rel=0.01)

@@ -27,7 +27,7 @@ from plucky_ledger.core.entries.commands import CommandLine, likeness, unwrapped
         ("sh", "sh", ()),
         ("", "", ()),
     ],
-)  # fmt: skip
+)
 def test_wrappers_are_looked_through(text, program, arguments):
     assert unwrapped(text) == CommandLine(program, arguments)
 
@@ -42,8 +42,12 @@ def test_the_more_alike_the_surer():
     entry = unwrapped("/opt/foghorn/notify --desk 2")
     degrees = [
         likeness(entry, unwrapped(run))
-        for run in ("/opt/foghorn/notify --desk 2", "notify --desk 2",
-                    "/opt/foghorn/notify --desk 2 --tray", "/opt/foghorn/notify",
-                    "/opt/other/notify --desk 2")
-    ]  # fmt: skip
+        for run in (
+            "/opt/foghorn/notify --desk 2",
+            "notify --desk 2",
+            "/opt/foghorn/notify --desk 2 --tray",
+            "/opt/foghorn/notify",
+            "/opt/other/notify --desk 2",
+        )
+    ]
     assert degrees == [4, 3, 2, 1, 0]

@@ -30,16 +30,20 @@ SLOW_HOST = [(80.4, 79.8, 141.2, 9.878), (75.3, 74.0, 130.0, 9.605)]
 def boots(rows, times, first=0):
     return tuple(
         Boot(
-            first + index, START + timedelta(minutes=minutes), How.RECORDED,
+            first + index,
+            START + timedelta(minutes=minutes),
+            How.RECORDED,
             readings={
-                Measure.SETTLED: Reading(settled), Measure.SYSTEM_UP: Reading(up),
-                Measure.CPU_WORK: Reading(work), Measure.MEMORY_HELD: Reading(590.0 + index),
+                Measure.SETTLED: Reading(settled),
+                Measure.SYSTEM_UP: Reading(up),
+                Measure.CPU_WORK: Reading(work),
+                Measure.MEMORY_HELD: Reading(590.0 + index),
             },
             context=Context(kernel="6.1", controls={"kernel stage": kernel}),
         )
         for index, (minutes, row) in enumerate(zip(times, rows, strict=True))
         for settled, up, work, kernel in [row]
-    )  # fmt: skip
+    )
 
 
 def job(before, after, times=None):

@@ -47,11 +47,18 @@ class Bench:
         level = 60 * np.exp(sum(EFFECTS[name] for name in self.names if KEYS[name] in state))
         done = sum(map(len, self.job.rounds)) if hasattr(self, "job") else 0
         return tuple(
-            Boot(done + index, START + timedelta(hours=done + index), How.RECORDED,
-                 readings={Measure.SETTLED: Reading(
-                     float(level * np.exp(self.noise * self.rng.standard_normal())))})
+            Boot(
+                done + index,
+                START + timedelta(hours=done + index),
+                How.RECORDED,
+                readings={
+                    Measure.SETTLED: Reading(
+                        float(level * np.exp(self.noise * self.rng.standard_normal()))
+                    )
+                },
+            )
             for index in range(count)
-        )  # fmt: skip
+        )
 
     def go_to(self, state, count=1):
         if not self.job.postings:
@@ -60,8 +67,9 @@ class Bench:
             changes = changes_to(self.job, state)
         number = len(self.job.postings) + 1
         posting = Posting(number, changes, posted_at=START, boots=self.boots(state, count))
-        self.job = Job(1, self.job.card, Facts(), START, self.job.opening_boots,
-                       (*self.job.postings, posting))  # fmt: skip
+        self.job = Job(
+            1, self.job.card, Facts(), START, self.job.opening_boots, (*self.job.postings, posting)
+        )
         assert states_of(self.job).of_round[-1] == state
 
     def level(self):
@@ -109,8 +117,9 @@ def test_an_entry_has_one_setting_in_a_state():
     later = Change(ChangeKind.STARTUP_ENTRY, "bell", "", "bell", EntryState.LATER, EntryState.OFF)
     bench = Bench(NAMES[:1])
     posting = Posting(2, (later,), posted_at=START, boots=bench.boots(frozenset(), 1))
-    bench.job = Job(1, bench.job.card, Facts(), START, bench.job.opening_boots,
-                    (*bench.job.postings, posting))  # fmt: skip
+    bench.job = Job(
+        1, bench.job.card, Facts(), START, bench.job.opening_boots, (*bench.job.postings, posting)
+    )
     found = bench.effects()
     assert [effect.in_force for effect in found.effects] == [False, True]
     assert len(found.next_state) <= 1

@@ -28,7 +28,7 @@ HIDDEN = Reason(ReasonCode.HIDDEN)
         (entry("a", "/opt/guardian/run", name="Guardian Angel"), set(), ""),
         (entry("a", "/opt/x", name="Foghorn Notify"), set(), ""),
     ],
-)  # fmt: skip
+)
 def test_hints_name_their_evidence(made, kinds, evidence):
     found = hints_of([made], rules()).get("a", ())
     assert {str(hint.kind) for hint in found} == kinds
@@ -79,13 +79,19 @@ def test_what_a_pc_has_beyond_its_stock_profile():
     fresh = (run(1, 10, name="shell"), run(2, 11, name="bus"), run(3, 12, own=True))
     more = (*fresh, run(4, 13, name="shell"), run(5, 14, name="till"), run(6, 15, ended=3.0))
     pictures = [
-        picture_of(analysed(runs=runs, entries=entries, samples=replace(
-            samples(1), memory_held_bytes=np.full(11, memory))), "x")
+        picture_of(
+            analysed(
+                runs=runs,
+                entries=entries,
+                samples=replace(samples(1), memory_held_bytes=np.full(11, memory)),
+            ),
+            "x",
+        )
         for runs, entries, memory in (
             (fresh, (entry("bus"),), 400e6),
             (more, (entry("bus"), entry("till"), entry("z", off_because=HIDDEN)), 900e6),
         )
-    ]  # fmt: skip
+    ]
     extra = beyond(*pictures)
     assert extra.processes == 2
     assert dict(extra.programs) == {"/opt/shell": 1, "/opt/till": 1}

@@ -52,8 +52,13 @@ def histories(draw) -> Job:
 def test_what_was_posted_last_stands(job):
     states = entry_states(job)
     for entry in ENTRIES:
-        set_to = [one.new_state for posting in job.postings if posting.posted_at is not None
-                  for one in posting.changes if one.entry_id == entry]  # fmt: skip
+        set_to = [
+            one.new_state
+            for posting in job.postings
+            if posting.posted_at is not None
+            for one in posting.changes
+            if one.entry_id == entry
+        ]
         assert states.get(entry) == (set_to[-1] if set_to else None)
     pencilled = pencilled_states(job)
     assert bool(pencilled) is (job.pencilled is not None)
@@ -78,9 +83,11 @@ def test_a_posting_never_loses_to_a_decision_that_says_otherwise(job, entry, dec
 
 def boot(number, settled):
     return Boot(
-        number, START + timedelta(minutes=number), How.RECORDED,
+        number,
+        START + timedelta(minutes=number),
+        How.RECORDED,
         readings={Measure.SETTLED: Reading(settled)},
-    )  # fmt: skip
+    )
 
 
 def test_an_effect_is_an_entrys_own_only_where_it_was_changed_alone():

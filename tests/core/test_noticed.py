@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from plucky_ledger.core.book.next_step import Step, next_step
+from plucky_ledger.core.book.next_step import NextStepKind, next_step
 from plucky_ledger.core.book.plans import PlanHeld, plans_held, widened, width_factor
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.timeline import Activity
@@ -17,10 +17,10 @@ from plucky_ledger.core.job.noticed import (
     Outside,
     came_back,
     change_of,
-    drift_of,
     inventory_of,
     noticed,
     outside_of,
+    reappeared_entries,
 )
 from plucky_ledger.core.job.postings import Posting, PostingState
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
@@ -51,22 +51,38 @@ def test_what_changed_since_the_last_inventory_is_noticed():
     """Of services only what is switched on or off for certain: others come and go."""
     drives = (Drive("sda", DriveKind.ROTATING, 500, 10),)
     before = inventory_of(
-        [sign_in("bell", package="bell 1"), sign_in("horn"), sign_in("rope", off_because=OFF),
-         sign_in("posted"), service("quay.service", "enabled"), service("bus.service", "static")],
+        [
+            sign_in("bell", package="bell 1"),
+            sign_in("horn"),
+            sign_in("rope", off_because=OFF),
+            sign_in("posted"),
+            service("quay.service", "enabled"),
+            service("bus.service", "static"),
+        ],
         Facts(memory_bytes=4, drives=drives, kernel="6.1"),
         {"bell": "1", "oil": "3", "tar": "1"},
-    )  # fmt: skip
+    )
     now = inventory_of(
-        [sign_in("bell", package="bell 2"), sign_in("horn", off_because=OFF), sign_in("rope"),
-         sign_in("new"), service("quay.service", "disabled"), service("other.service", "static")],
+        [
+            sign_in("bell", package="bell 2"),
+            sign_in("horn", off_because=OFF),
+            sign_in("rope"),
+            sign_in("new"),
+            service("quay.service", "disabled"),
+            service("other.service", "static"),
+        ],
         Facts(memory_bytes=8, drives=(replace(drives[0], free_bytes=3),), kernel="6.2"),
         {"bell": "2", "oil": "4", "rope": "1"},
-    )  # fmt: skip
+    )
     assert codes(noticed(before, now, {"posted.desktop": EntryState.OFF})) == {
-        (ReasonCode.UPDATED, "bell"), (ReasonCode.SET_OFF, "horn"), (ReasonCode.SET_ON, "rope"),
-        (ReasonCode.NEW_ENTRY, "new"), (ReasonCode.MEMORY_CHANGED, ""),
-        (ReasonCode.KERNEL_CHANGED, ""), (ReasonCode.PACKAGES_CHANGED, ""),
-    }  # fmt: skip
+        (ReasonCode.UPDATED, "bell"),
+        (ReasonCode.SET_OFF, "horn"),
+        (ReasonCode.SET_ON, "rope"),
+        (ReasonCode.NEW_ENTRY, "new"),
+        (ReasonCode.MEMORY_CHANGED, ""),
+        (ReasonCode.KERNEL_CHANGED, ""),
+        (ReasonCode.PACKAGES_CHANGED, ""),
+    }
     *_, packages = noticed(before, now, {})
     assert reason_in_words(packages) == (
         "1 package new, 1 package gone, 1 package updated: rope, tar, oil"
@@ -77,30 +93,43 @@ def test_what_changed_since_the_last_inventory_is_noticed():
 
 def test_what_was_switched_off_and_starts_all_the_same_came_back():
     states = {
-        "bell.desktop": EntryState.OFF, "horn.desktop": EntryState.OFF_HERE,
-        "quay.service": EntryState.OFF, "need.service": EntryState.WHEN_NEEDED,
-        "gone.service": EntryState.OFF_FOR_GOOD, "late.desktop": EntryState.LATER,
-    }  # fmt: skip
+        "bell.desktop": EntryState.OFF,
+        "horn.desktop": EntryState.OFF_HERE,
+        "quay.service": EntryState.OFF,
+        "need.service": EntryState.WHEN_NEEDED,
+        "gone.service": EntryState.OFF_FOR_GOOD,
+        "late.desktop": EntryState.LATER,
+    }
     entries = [
-        sign_in("bell", package="bell 2"), sign_in("horn", off_because=OFF), sign_in("late"),
-        service("quay.service", "enabled"), service("need.service", "enabled"),
-        service("gone.service", "masked"), sign_in("other"),
-    ]  # fmt: skip
+        sign_in("bell", package="bell 2"),
+        sign_in("horn", off_because=OFF),
+        sign_in("late"),
+        service("quay.service", "enabled"),
+        service("need.service", "enabled"),
+        service("gone.service", "masked"),
+        sign_in("other"),
+    ]
     began = [Activity(entry.entry_id, 1.0, 2.0, 3.0, None) for entry in entries]
     before = inventory_of([sign_in("bell", package="bell 1")], Facts())
     assert codes(came_back(entries, began, states, before)) == {
-        (ReasonCode.UPDATE_PUT_BACK, "bell"), (ReasonCode.CAME_BACK, "quay.service"),
-    }  # fmt: skip
+        (ReasonCode.UPDATE_PUT_BACK, "bell"),
+        (ReasonCode.CAME_BACK, "quay.service"),
+    }
     assert came_back(entries, [], states) == ()
 
 
 def boots(count, *noted, how=How.RECORDED, seconds=50.0):
     context = Context(noticed=noted)
     return tuple(
-        Boot(100 + index, START + timedelta(hours=index), how,
-             readings={Measure.SETTLED: Reading(seconds + index / 10)}, context=context)
+        Boot(
+            100 + index,
+            START + timedelta(hours=index),
+            how,
+            readings={Measure.SETTLED: Reading(seconds + index / 10)},
+            context=context,
+        )
         for index in range(count)
-    )  # fmt: skip
+    )
 
 
 def posting(number, *changes, posted=True, strikes_out=None, measured=()):
@@ -127,34 +156,84 @@ FASTER = boots(3, seconds=40.0)
 @pytest.mark.parametrize(
     ("opening", "postings", "step", "count"),
     [
-        (0, (), Step.RECORD_OPENING, 3),
-        (2, (), Step.RECORD_OPENING, 1),
-        (3, (), Step.DECIDE, 0),
-        (2, (posting(1, off("bell"), posted=False),), Step.POST, 1),
-        (3, (posting(1, off("bell"), off("horn"), posted=False),), Step.POST, 2),
-        (3, (posting(1, off("bell")),), Step.RESTART, 0),
-        (3, (posting(1, off("bell"), measured=boots(1)),), Step.RECORD_MORE, 2),
-        (3, (posting(1, off("bell"), measured=FASTER),), Step.STATE, 0),
-        (3, (posting(1, off("bell"), measured=boots(1, BACK)),), Step.DRIFT, 1),
-        (3, (posting(1, off("bell"), measured=(*boots(2, BACK), *boots(1))),),
-         Step.STATE, 0),
-        (3, (posting(1, off("bell"), measured=boots(3, NEW, seconds=40.0)),), Step.OUTSIDE, 1),
-        (3, (posting(1, off("bell"), replace(off("new"), outside=True),
-                     measured=boots(3, NEW, seconds=40.0)[:1] + FASTER[1:]),), Step.STATE, 0),
-        (3, (posting(1, off("bell"), measured=FASTER), visit(2)), Step.RECORD_OPENING, 3),
-        (3, (posting(1, off("bell"), measured=FASTER), visit(2, boots(2))),
-         Step.RECORD_OPENING, 1),
-        (3, (posting(1, off("bell"), measured=FASTER), visit(2, boots(3))), Step.DECIDE, 0),
-        (3, (posting(1, off("bell"), measured=FASTER), visit(2, boots(1)),
-             posting(3, off("horn"), posted=False)), Step.POST, 1),
-        (3, (posting(1, off("bell"), measured=boots(1, BACK)),
-             posting(2, off("bell"), posted=False)), Step.POST, 1),
-        (3, (posting(1, off("bell"), measured=boots(1, BACK)), posting(2, off("bell"))),
-         Step.RESTART, 0),
-        (3, (posting(1, off("bell"), measured=FASTER),
-             posting(2, off("bell", put_back=True), strikes_out=1)), Step.RESTART, 0),
+        (0, (), NextStepKind.RECORD_OPENING, 3),
+        (2, (), NextStepKind.RECORD_OPENING, 1),
+        (3, (), NextStepKind.DECIDE, 0),
+        (2, (posting(1, off("bell"), posted=False),), NextStepKind.POST, 1),
+        (3, (posting(1, off("bell"), off("horn"), posted=False),), NextStepKind.POST, 2),
+        (3, (posting(1, off("bell")),), NextStepKind.RESTART, 0),
+        (3, (posting(1, off("bell"), measured=boots(1)),), NextStepKind.RECORD_MORE, 2),
+        (3, (posting(1, off("bell"), measured=FASTER),), NextStepKind.STATE, 0),
+        (3, (posting(1, off("bell"), measured=boots(1, BACK)),), NextStepKind.DRIFT, 1),
+        (
+            3,
+            (posting(1, off("bell"), measured=(*boots(2, BACK), *boots(1))),),
+            NextStepKind.STATE,
+            0,
+        ),
+        (
+            3,
+            (posting(1, off("bell"), measured=boots(3, NEW, seconds=40.0)),),
+            NextStepKind.OUTSIDE,
+            1,
+        ),
+        (
+            3,
+            (
+                posting(
+                    1,
+                    off("bell"),
+                    replace(off("new"), outside=True),
+                    measured=boots(3, NEW, seconds=40.0)[:1] + FASTER[1:],
+                ),
+            ),
+            NextStepKind.STATE,
+            0,
+        ),
+        (3, (posting(1, off("bell"), measured=FASTER), visit(2)), NextStepKind.RECORD_OPENING, 3),
+        (
+            3,
+            (posting(1, off("bell"), measured=FASTER), visit(2, boots(2))),
+            NextStepKind.RECORD_OPENING,
+            1,
+        ),
+        (3, (posting(1, off("bell"), measured=FASTER), visit(2, boots(3))), NextStepKind.DECIDE, 0),
+        (
+            3,
+            (
+                posting(1, off("bell"), measured=FASTER),
+                visit(2, boots(1)),
+                posting(3, off("horn"), posted=False),
+            ),
+            NextStepKind.POST,
+            1,
+        ),
+        (
+            3,
+            (
+                posting(1, off("bell"), measured=boots(1, BACK)),
+                posting(2, off("bell"), posted=False),
+            ),
+            NextStepKind.POST,
+            1,
+        ),
+        (
+            3,
+            (posting(1, off("bell"), measured=boots(1, BACK)), posting(2, off("bell"))),
+            NextStepKind.RESTART,
+            0,
+        ),
+        (
+            3,
+            (
+                posting(1, off("bell"), measured=FASTER),
+                posting(2, off("bell", put_back=True), strikes_out=1),
+            ),
+            NextStepKind.RESTART,
+            0,
+        ),
     ],
-)  # fmt: skip
+)
 def test_the_next_step_in_every_state(opening, postings, step, count, how):
     as_measured = tuple(
         replace(p, boots=tuple(replace(boot, how=how) for boot in p.boots)) for p in postings
@@ -167,22 +246,30 @@ def test_the_next_step_in_every_state(opening, postings, step, count, how):
 
 def test_a_reading_at_rest_is_no_boot_of_the_opening():
     job = Job(1, Card("0001", "PC"), Facts(), START, boots(3, how=How.AT_REST))
-    assert next_step(job, Measure.SETTLED).step is Step.RECORD_OPENING
+    assert next_step(job, Measure.SETTLED).step is NextStepKind.RECORD_OPENING
 
 
 def test_only_the_newest_boot_says_what_came_back_and_the_first_what_others_changed():
     measured = (*boots(1, BACK), *boots(1, BACK, NEW), *boots(1, NEW))
-    job = Job(1, Card("0001", "PC"), Facts(), START, OPENING,
-              (posting(1, off("bell"), measured=measured),))  # fmt: skip
-    assert drift_of(job) == ()
+    job = Job(
+        1,
+        Card("0001", "PC"),
+        Facts(),
+        START,
+        OPENING,
+        (posting(1, off("bell"), measured=measured),),
+    )
+    assert reappeared_entries(job) == ()
     assert outside_of(job) == Outside(measured[1], (NEW,))
 
 
 def test_what_others_changed_is_not_ours_to_put_back():
     theirs = change_of(Reason(ReasonCode.SET_OFF, {"entry": "horn", "name": "Horn"}), "")
     assert (theirs.what, theirs.old_state, theirs.new_state) == (
-        "Horn", EntryState.ON, EntryState.OFF,
-    )  # fmt: skip
+        "Horn",
+        EntryState.ON,
+        EntryState.OFF,
+    )
     first = posting(1, off("bell"), theirs, measured=FASTER)
     back = posting(2, replace(off("bell"), put_back=True))
     job = Job(1, Card("0001", "PC"), Facts(), START, OPENING, (first,))
@@ -217,10 +304,17 @@ def test_plans_that_missed_widen_the_next_and_those_that_held_narrow_it():
     assert 0.9 < width_factor([held]) < 1.0
     assert width_factor([held] * 40) < 0.6
     assert 1.5 < width_factor([missed] * 2) < width_factor([missed] * 40) == 3.0
-    job = Job(1, Card("0001", "PC"), Facts(), START, OPENING, (
-        replace(posting(1, off("bell"), measured=FASTER), expected={Measure.SETTLED: expected}),
-        posting(2, off("horn"), measured=FASTER),
-    ))  # fmt: skip
+    job = Job(
+        1,
+        Card("0001", "PC"),
+        Facts(),
+        START,
+        OPENING,
+        (
+            replace(posting(1, off("bell"), measured=FASTER), expected={Measure.SETTLED: expected}),
+            posting(2, off("horn"), measured=FASTER),
+        ),
+    )
     (plan,) = plans_held(job)
     assert plan.measured == pytest.approx(40.1)
     assert plan.held

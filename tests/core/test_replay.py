@@ -69,10 +69,18 @@ def recorded(pc, seeds=BOOTS):
 def pc_with(hardware, **programs):
     """A PC with the usual services and some sign-in programs: lag, after and actions of each."""
     entries = tuple(
-        Entry(name, name, Program(name, f"/opt/{name}", (*actions, Stay(9, 0.004)), 1000),
-              "sign-in program", f"/etc/{name}", after=after, at_sign_in=True, lag_seconds=lag)
+        Entry(
+            name,
+            name,
+            Program(name, f"/opt/{name}", (*actions, Stay(9, 0.004)), 1000),
+            "sign-in program",
+            f"/etc/{name}",
+            after=after,
+            at_sign_in=True,
+            lag_seconds=lag,
+        )
         for name, (lag, after, *actions) in programs.items()
-    )  # fmt: skip
+    )
     return StandinPc(hardware, (*SYSTEM_SERVICES, DESKTOP, *entries), "x", "y", "z")
 
 
@@ -146,8 +154,9 @@ def test_work_on_an_idle_pc_costs_what_nobody_hides_behind():
 
 
 def test_on_one_core_everybody_pays_for_everybody():
-    pc = pc_with(replace(SSD, cores=1), a=(0.5, (), Compute(4.0), Up()),
-                 b=(0.5, (), Compute(4.0), Up()))  # fmt: skip
+    pc = pc_with(
+        replace(SSD, cores=1), a=(0.5, (), Compute(4.0), Up()), b=(0.5, (), Compute(4.0), Up())
+    )
     found = seconds_of(RoundReplay(recorded(pc)).cost_of(["a", "b"]))
     assert found["a"] == pytest.approx(4.0, abs=0.8)
     assert found["b"] == pytest.approx(4.0, abs=0.8)
@@ -215,10 +224,14 @@ def test_without_the_sign_in_nobody_could_tell():
         (lambda one: replace(one, timeline=Timeline()), "no program was watched"),
         (lambda one: replace(one, timeline=replace(one.timeline, entries=())), "no startup"),
         (lambda one: replace(one, boot=replace(one.boot, set_aside="an update")), "no boot"),
-        (lambda one: replace(one, boot=replace(one.boot, context=Context(
-            suspended_seconds=40.0))), "slept"),
+        (
+            lambda one: replace(
+                one, boot=replace(one.boot, context=Context(suspended_seconds=40.0))
+            ),
+            "slept",
+        ),
     ],
-)  # fmt: skip
+)
 def test_what_cannot_be_graded_says_why(change, why):
     (one,) = recorded(TICKET_DESK, range(1))
     replay = RoundReplay([change(one)])
@@ -254,8 +267,9 @@ def test_a_boot_that_never_settled_gives_what_it_has():
     up = one.boot.readings[Measure.SYSTEM_UP].value
     graded = grade_of(guard, 0.0, 4e9, GradeThresholds(), up)
     assert (graded is Grade.UNGRADED, grade_of(guard, 0.0, 4e9, GradeThresholds())) == (
-        False, Grade.UNGRADED,
-    )  # fmt: skip
+        False,
+        Grade.UNGRADED,
+    )
     # Beside one that settled, each gives its own: settled from that, system up from both.
     (both,) = RoundReplay([never_settled(one), other]).cost_of(["saltmarsh-backup"])
     (alone,) = RoundReplay([other]).cost_of(["saltmarsh-backup"])
@@ -308,10 +322,12 @@ def test_a_long_recording_after_settled_changes_nothing():
     samples = one.timeline.samples
     longer = replace(
         samples,
-        **{field.name: np.append(column, 3600.0 if field.name == "seconds" else column[-1])
-           for field in fields(samples)
-           if isinstance(column := getattr(samples, field.name), np.ndarray)},
-    )  # fmt: skip
+        **{
+            field.name: np.append(column, 3600.0 if field.name == "seconds" else column[-1])
+            for field in fields(samples)
+            if isinstance(column := getattr(samples, field.name), np.ndarray)
+        },
+    )
     hour = replace(one, timeline=replace(one.timeline, samples=longer))
     plans = [RoundReplay([boot]).plan(frozenset({"saltmarsh-backup"})) for boot in (one, hour)]
     assert plans[0].saved == plans[1].saved
@@ -325,9 +341,15 @@ def test_a_boot_timed_by_hand_says_so():
 
 @pytest.mark.parametrize(
     ("seconds", "megabytes", "grade"),
-    [(4.0, 0, Grade.HEAVY), (1.5, 10, Grade.MODERATE), (0.5, 10, Grade.LIGHT),
-     (0.1, 5, Grade.NEGLIGIBLE), (0.0, 300, Grade.HEAVY), (-3.0, 0, Grade.NEGLIGIBLE)],
-)  # fmt: skip
+    [
+        (4.0, 0, Grade.HEAVY),
+        (1.5, 10, Grade.MODERATE),
+        (0.5, 10, Grade.LIGHT),
+        (0.1, 5, Grade.NEGLIGIBLE),
+        (0.0, 300, Grade.HEAVY),
+        (-3.0, 0, Grade.NEGLIGIBLE),
+    ],
+)
 def test_the_grade_goes_by_the_larger_share_and_what_may_be_nothing_weighs_nothing(
     seconds, megabytes, grade
 ):
@@ -355,16 +377,26 @@ def test_who_moves_the_most_is_the_most_alone(share):
 
 
 @settings(max_examples=25)
-@given(st.lists(st.tuples(st.floats(0.5, 7), st.floats(0.01, 6)), min_size=1, max_size=5),
-       st.booleans())  # fmt: skip
+@given(
+    st.lists(st.tuples(st.floats(0.5, 7), st.floats(0.01, 6)), min_size=1, max_size=5),
+    st.booleans(),
+)
 def test_taking_apart_keeps_all_work_and_time(made, ordered):
     """A task's own time is never longer than it took, and its work is what was counted."""
     end = 12.0
     runs = tuple(
-        run(i, 10 + i, 1, f"p{i}", f"/opt/p{i}", f"/system.slice/p{i}.service", begun,
-            cpu=[(t, min(work, (t - begun) * 0.9)) for t in np.arange(begun + 0.25, end, 0.5)])
+        run(
+            i,
+            10 + i,
+            1,
+            f"p{i}",
+            f"/opt/p{i}",
+            f"/system.slice/p{i}.service",
+            begun,
+            cpu=[(t, min(work, (t - begun) * 0.9)) for t in np.arange(begun + 0.25, end, 0.5)],
+        )
         for i, (begun, work) in enumerate(made)
-    )  # fmt: skip
+    )
     total = 2.0 * end
     entries = tuple(
         entry(
@@ -373,12 +405,18 @@ def test_taking_apart_keeps_all_work_and_time(made, ordered):
         for i in range(len(made))
     )
     activities = tuple(
-        Activity(f"p{i}.service", 0.0, begun, begun + 0.5,
-                 after=(f"p{i - 1}.service",) if ordered and i else ())
+        Activity(
+            f"p{i}.service",
+            0.0,
+            begun,
+            begun + 0.5,
+            after=(f"p{i - 1}.service",) if ordered and i else (),
+        )
         for i, (begun, _) in enumerate(made)
-    )  # fmt: skip
-    made_up = analysed(samples=samples(total, end, 25), runs=runs, entries=entries,
-                       activities=activities)  # fmt: skip
+    )
+    made_up = analysed(
+        samples=samples(total, end, 25), runs=runs, entries=entries, activities=activities
+    )
     found = workload_of(made_up)
     used = {r.name: r.cpu_seconds[-1] for r in runs}
     for task, (begun, _) in zip(found.tasks, made, strict=False):
@@ -447,18 +485,26 @@ def test_what_waited_for_a_passphrase_costs_nobody_the_persons_time():
     (one,) = recorded(TICKET_DESK, range(1))
     opens = "systemd-cryptsetup@root.service"
     timeline = one.timeline
-    first = min((a for a in timeline.activities if a.up_at and a.starting_from is not None),
-                key=lambda activity: activity.starting_from)  # fmt: skip
+    first = min(
+        (a for a in timeline.activities if a.up_at and a.starting_from is not None),
+        key=lambda activity: activity.starting_from,
+    )
     timeline = replace(
         timeline,
-        activities=tuple(replace(a, entry_id=opens) if a is first else a
-                         for a in timeline.activities),
-        entries=tuple(replace(e, entry_id=opens) if e.entry_id == first.entry_id else e
-                      for e in timeline.entries),
-    )  # fmt: skip
+        activities=tuple(
+            replace(a, entry_id=opens) if a is first else a for a in timeline.activities
+        ),
+        entries=tuple(
+            replace(e, entry_id=opens) if e.entry_id == first.entry_id else e
+            for e in timeline.entries
+        ),
+    )
     waited = 0.8 * (first.up_at - first.starting_from)
-    marks = {**one.boot.marks, Mark.PASSPHRASE_ASKED: first.starting_from,
-             Mark.PASSPHRASE_GIVEN: first.starting_from + waited}  # fmt: skip
+    marks = {
+        **one.boot.marks,
+        Mark.PASSPHRASE_ASKED: first.starting_from,
+        Mark.PASSPHRASE_GIVEN: first.starting_from + waited,
+    }
     readings = readings_of(marks, timeline.samples)
     asked = replace(one.boot, marks=marks, readings=readings)
     plain, told = (RoundReplay([Analysis(boot, timeline)]) for boot in (one.boot, asked))

@@ -18,10 +18,16 @@ YEARS = timedelta(days=1500)
 def job(*postings):
     change = (Change(ChangeKind.SWAP, "swap"),)
     numbered = enumerate(postings, 1)
-    return Job(1, Card("0001", "PC"), Facts(), POSTED - YEARS, postings=tuple(
-        Posting(number, change, posted_at=at, posted_in_boot=boot)
-        for number, (at, boot) in numbered
-    ))  # fmt: skip
+    return Job(
+        1,
+        Card("0001", "PC"),
+        Facts(),
+        POSTED - YEARS,
+        postings=tuple(
+            Posting(number, change, posted_at=at, posted_in_boot=boot)
+            for number, (at, boot) in numbered
+        ),
+    )
 
 
 @pytest.mark.parametrize(

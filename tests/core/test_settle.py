@@ -24,11 +24,18 @@ def samples(cpu_share, disk_share=None, cores=2, own=0.0):
     grown = np.concatenate(([0.0], np.cumsum(cpu * cores)))
     zero = np.zeros_like(seconds)
     return Samples(
-        seconds=seconds, cpu_seconds=grown + own * seconds, disk_read_bytes=zero,
-        disk_written_bytes=zero, disk_busy_seconds=np.concatenate(([0.0], np.cumsum(disk))),
-        memory_held_bytes=zero + 1e9, processes=zero + 101, own_cpu_seconds=own * seconds,
-        own_memory_bytes=zero, cores=cores, memory_total_bytes=4e9,
-    )  # fmt: skip
+        seconds=seconds,
+        cpu_seconds=grown + own * seconds,
+        disk_read_bytes=zero,
+        disk_written_bytes=zero,
+        disk_busy_seconds=np.concatenate(([0.0], np.cumsum(disk))),
+        memory_held_bytes=zero + 1e9,
+        processes=zero + 101,
+        own_cpu_seconds=own * seconds,
+        own_memory_bytes=zero,
+        cores=cores,
+        memory_total_bytes=4e9,
+    )
 
 
 BUSY, CALM = 0.9, 0.03
@@ -121,17 +128,23 @@ def test_the_sign_in_wait_is_never_charged():
 
 
 def test_a_passphrase_that_was_waited_for_is_never_charged_either():
-    marks = {Mark.PASSPHRASE_ASKED: 3.0, Mark.PASSPHRASE_GIVEN: 33.0,
-             Mark.SYSTEM_UP: 50.0, Mark.SIGN_IN_SHOWN: 50.0, Mark.SIGNED_IN: 60.0}  # fmt: skip
+    marks = {
+        Mark.PASSPHRASE_ASKED: 3.0,
+        Mark.PASSPHRASE_GIVEN: 33.0,
+        Mark.SYSTEM_UP: 50.0,
+        Mark.SIGN_IN_SHOWN: 50.0,
+        Mark.SIGNED_IN: 60.0,
+    }
     assert human_wait(marks) == 40.0
     assert [machine_seconds(t, marks) for t in (2, 20, 40, 55, 70)] == [2, 3, 10, 20, 30]
     assert readings_of(marks, None)[Measure.SYSTEM_UP].value == 20.0
     reported = (Stage(StageKind.KERNEL, 0.0, 2.0), Stage(StageKind.INITRD, 2.0, 36.0))
     kinds = [(stage.kind, stage.start, stage.end) for stage in stages_of(marks, reported, 80.0)]
     assert kinds[1:4] == [
-        (StageKind.INITRD, 2.0, 3.0), (StageKind.PASSPHRASE_WAIT, 3.0, 33.0),
+        (StageKind.INITRD, 2.0, 3.0),
+        (StageKind.PASSPHRASE_WAIT, 3.0, 33.0),
         (StageKind.INITRD, 33.0, 36.0),
-    ]  # fmt: skip
+    ]
 
 
 @given(st.lists(st.floats(0, 1000), min_size=4, max_size=4), st.floats(0, 2000))

@@ -68,9 +68,12 @@ def test_what_never_changes_has_no_step(count, value):
 
 def boot(number, value, noticed=()):
     return Boot(
-        number, BEGIN + timedelta(days=2 * number), How.JOURNAL,
-        readings={Measure.SYSTEM_UP: Reading(value)}, context=Context(noticed=noticed),
-    )  # fmt: skip
+        number,
+        BEGIN + timedelta(days=2 * number),
+        How.JOURNAL,
+        readings={Measure.SYSTEM_UP: Reading(value)},
+        context=Context(noticed=noticed),
+    )
 
 
 def test_what_came_with_a_step_is_named():
@@ -99,8 +102,12 @@ def test_what_came_with_a_step_is_named():
 def test_our_own_posting_is_named_and_few_boots_tell_nothing():
     values = year(3, 24, stepped_at=12, by=-9.0)
     boots = [boot(index, value) for index, value in enumerate(values)]
-    posted = Posting(1, (Change(ChangeKind.MEMORY, "two modules"),),
-                     posted_at=BEGIN + timedelta(days=23), boots=tuple(boots[12:]))  # fmt: skip
+    posted = Posting(
+        1,
+        (Change(ChangeKind.MEMORY, "two modules"),),
+        posted_at=BEGIN + timedelta(days=23),
+        boots=tuple(boots[12:]),
+    )
     job = Job(1, Card("0001", "Till"), Facts(), BEGIN, tuple(boots[:12]), (posted,))
     (step,) = trend_of(job, Measure.SYSTEM_UP).steps
     assert step_in_words(step, Measure.SYSTEM_UP).startswith("Quicker by")

@@ -7,7 +7,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.book.next_step import Step, next_step
+from plucky_ledger.core.book.next_step import NextStepKind, next_step
 from plucky_ledger.core.book.turns import changes_to, next_turn, turns_for, turns_left
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.entries.states import EntryState
@@ -25,11 +25,15 @@ SWAP = Change(ChangeKind.SWAP, "8 GB of swap")
 
 def boots(first, count, seconds=60.0, kernel=6.0):
     return tuple(
-        Boot(first + index, START + timedelta(hours=first + index), How.RECORDED,
-             readings={Measure.SETTLED: Reading(seconds + index / 5)},
-             context=Context(controls={"kernel stage": kernel}))
+        Boot(
+            first + index,
+            START + timedelta(hours=first + index),
+            How.RECORDED,
+            readings={Measure.SETTLED: Reading(seconds + index / 5)},
+            context=Context(controls={"kernel stage": kernel}),
+        )
         for index in range(count)
-    )  # fmt: skip
+    )
 
 
 def job_of(opening=3, later=3, seconds=50.0, **how):
@@ -50,8 +54,9 @@ def brought_to(job, state):
     return replace(job, postings=(*job.postings, posting))
 
 
-@pytest.mark.parametrize(("opening", "later", "taken"), [(3, 3, "BAAB"), (1, 1, "BAABBA"),
-                                                         (5, 3, "BAAB")])  # fmt: skip
+@pytest.mark.parametrize(
+    ("opening", "later", "taken"), [(3, 3, "BAAB"), (1, 1, "BAABBA"), (5, 3, "BAAB")]
+)
 def test_turns_go_to_and_fro_with_as_few_changes_as_can_be(opening, later, taken):
     job = job_of(opening, later)
     job = replace(job, turns=turns_for(job, Measure.SETTLED, 1))
@@ -62,7 +67,7 @@ def test_turns_go_to_and_fro_with_as_few_changes_as_can_be(opening, later, taken
         job = brought_to(job, wanted)
         assert states_of(job).now(job) == wanted
     assert sequence == taken
-    assert next_step(job, Measure.SETTLED).step is not Step.TURN
+    assert next_step(job, Measure.SETTLED).step is not NextStepKind.TURN
 
 
 @given(st.lists(st.booleans(), max_size=6))
@@ -87,9 +92,9 @@ def test_a_visit_or_a_line_that_compares_nothing_has_no_turns():
 
 def test_turns_propose_themselves_where_the_machine_moved():
     steady, moved = job_of(), job_of(seconds=52.0, kernel=4.8)
-    assert next_step(steady, Measure.SETTLED).step is not Step.TAKE_TURNS
+    assert next_step(steady, Measure.SETTLED).step is not NextStepKind.TAKE_TURNS
     step = next_step(moved, Measure.SETTLED)
-    assert (step.step, step.count) == (Step.TAKE_TURNS, 4)
+    assert (step.step, step.count) == (NextStepKind.TAKE_TURNS, 4)
     begun = replace(moved, turns=turns_for(moved, Measure.SETTLED, 1))
     step = next_step(begun, Measure.SETTLED)
-    assert (step.step, step.count) == (Step.TURN, 4)
+    assert (step.step, step.count) == (NextStepKind.TURN, 4)

@@ -128,8 +128,11 @@ def test_the_other_measures_are_judged_together():
 
 
 @example([1.0], [4684.0, 7370.0, 2.5], Random(1))
-@given(st.lists(st.floats(1, 1e4), min_size=1, max_size=8),
-       st.lists(st.floats(1, 1e4), min_size=1, max_size=8), st.randoms())  # fmt: skip
+@given(
+    st.lists(st.floats(1, 1e4), min_size=1, max_size=8),
+    st.lists(st.floats(1, 1e4), min_size=1, max_size=8),
+    st.randoms(),
+)
 def test_the_order_within_a_state_changes_nothing_without_the_line(before, after, rng):
     def said(*sides):
         shift = shift_between(Measure.SETTLED, *rounds(*sides))

@@ -32,13 +32,13 @@ from plucky_ledger.capture.log.system_log import STARTUP_FINISHED, boots_from, k
 from plucky_ledger.capture.services.inventory import rules_of
 from plucky_ledger.capture.services.units import boot_lines, unit_lines
 from plucky_ledger.control import administrator as of_control
-from plucky_ledger.control.journal_of_changes import Change, EntryChange, Stage
-from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.control.place import Place
-from plucky_ledger.control.writes import NOTHING, File, Folder, Link, Write
+from plucky_ledger.control.journal_of_changes import ChangeStage, EntryChange, RecordedChange
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
+from plucky_ledger.control.scope import Scope
+from plucky_ledger.control.writes import NOTHING, File, FileWrite, Folder, Link
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.entries.switching import Wish
+from plucky_ledger.core.entries.switching import EntryRequest
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.room import Survey
@@ -79,8 +79,9 @@ anything = st.recursive(
 )
 edits = st.lists(
     st.tuples(st.floats(0, 1, exclude_max=True), st.integers(0, 9), st.binary(max_size=6)),
-    min_size=1, max_size=4,
-)  # fmt: skip
+    min_size=1,
+    max_size=4,
+)
 
 
 def edited(data, changes):
@@ -141,13 +142,24 @@ def read_odd_lines(changes):
 
 messages = st.lists(
     st.dictionaries(
-        st.sampled_from(["MESSAGE_ID", "UNIT", "_BOOT_ID", "_PID", "_EXE", "KERNEL_USEC",
-                         "JOB_RESULT", "USERSPACE_USEC", "__MONOTONIC_TIMESTAMP",
-                         "__REALTIME_TIMESTAMP"]),
+        st.sampled_from(
+            [
+                "MESSAGE_ID",
+                "UNIT",
+                "_BOOT_ID",
+                "_PID",
+                "_EXE",
+                "KERNEL_USEC",
+                "JOB_RESULT",
+                "USERSPACE_USEC",
+                "__MONOTONIC_TIMESTAMP",
+                "__REALTIME_TIMESTAMP",
+            ]
+        ),
         anything | st.sampled_from([STARTUP_FINISHED, "1", "reboot.target", "9" * 18, "a.service"]),
     ),
     max_size=30,
-)  # fmt: skip
+)
 
 
 def read_journal(entries):
@@ -159,8 +171,11 @@ def read_journal(entries):
 
 
 values = {
-    "s": st.text(max_size=20), "as": st.lists(st.text(max_size=9), max_size=4),
-    "t": st.integers(0, 2**64 - 1), "u": st.integers(0, 2**32 - 1), "b": st.booleans(),
+    "s": st.text(max_size=20),
+    "as": st.lists(st.text(max_size=9), max_size=4),
+    "t": st.integers(0, 2**64 - 1),
+    "u": st.integers(0, 2**32 - 1),
+    "b": st.booleans(),
     "a(sasbttttuii)": st.lists(st.tuples(st.text(), st.lists(st.text(), max_size=3)), max_size=2),
     "(so)": st.tuples(st.text(), st.text()),
     "a(sst)": st.lists(st.tuples(st.text(), st.text(), st.integers(0, 2**64 - 1)), max_size=2),
@@ -168,7 +183,7 @@ values = {
         st.tuples(st.sampled_from(["OnBootUSec", "x"]), *[st.integers(0, 2**64 - 1)] * 2),
         max_size=2,
     ),
-}  # fmt: skip
+}
 properties = st.fixed_dictionaries(
     {}, optional={name: values[kind] for name, kind in TYPES.items()}
 )
@@ -234,9 +249,13 @@ def small_ledger():
 
 cells = st.tuples(
     st.integers(0, 99),
-    st.none() | st.binary(max_size=5) | st.integers(-(2**63), 2**63 - 1) | st.floats()
-    | st.text(max_size=9) | anything.map(json.dumps),
-)  # fmt: skip
+    st.none()
+    | st.binary(max_size=5)
+    | st.integers(-(2**63), 2**63 - 1)
+    | st.floats()
+    | st.text(max_size=9)
+    | anything.map(json.dumps),
+)
 bits = st.lists(st.tuples(st.floats(0, 1, exclude_max=True), st.integers(0, 7)), max_size=5)
 
 
@@ -289,13 +308,20 @@ def change():
     """What a journal says of one change."""
     units = home().user_units
     writes = (
-        Write(str(units / "default.target.wants"), NOTHING, Folder()),
-        Write(str(units / "default.target.wants/horn.service"), NOTHING, Link("../horn.service")),
-        Write(str(home().autostart / "bell.desktop"), File("[Desktop Entry]\nExec=a\n", 0o600),
-              File("[Desktop Entry]\nHidden=true\n")),
-    )  # fmt: skip
-    entry = EntryChange("bell.desktop", "Bell", EntryState.ON, EntryState.OFF, writes, Stage.DONE)
-    return Change("key", "2026-11-29T09:00:00+00:00", "bench", "0417", (entry,))
+        FileWrite(str(units / "default.target.wants"), NOTHING, Folder()),
+        FileWrite(
+            str(units / "default.target.wants/horn.service"), NOTHING, Link("../horn.service")
+        ),
+        FileWrite(
+            str(home().autostart / "bell.desktop"),
+            File("[Desktop Entry]\nExec=a\n", 0o600),
+            File("[Desktop Entry]\nHidden=true\n"),
+        ),
+    )
+    entry = EntryChange(
+        "bell.desktop", "Bell", EntryState.ON, EntryState.OFF, writes, ChangeStage.DONE
+    )
+    return RecordedChange("key", "2026-11-29T09:00:00+00:00", "bench", "0417", (entry,))
 
 
 def read_journal_of_changes(changes):
@@ -304,7 +330,7 @@ def read_journal_of_changes(changes):
     folder.mkdir(parents=True, exist_ok=True)
     whole = msgspec.json.encode(change())
     (folder / "000001-whole.json").write_bytes(whole)
-    place = Place("user", home(), Silent())
+    place = Scope("user", home(), Silent())
     for at in range(PLACES):
         moved = [((share + at / PLACES) % 1, cut, put) for share, cut, put in changes[0]]
         odd = json.loads(whole)
@@ -320,13 +346,21 @@ def read_journal_of_changes(changes):
         for path in {write.path for one in known for e in one.entries for write in e.writes}:
             inside = Path(os.path.normpath(path))
             roots = (home().user_units, home().autostart)
-            assert any(root in (inside, *inside.parents) or inside in root.parents
-                       for root in roots), path  # fmt: skip
+            assert any(
+                root in (inside, *inside.parents) or inside in root.parents for root in roots
+            ), path
     return 2 * PLACES
 
 
-PLAN = NightPlan("night-1", "0417", 1000, ("bell.desktop", "horn.service"),
-                 ((), ("bell.desktop",)), 40.0, boots=(Booted("one", ()),))  # fmt: skip
+PLAN = NightPlan(
+    "night-1",
+    "0417",
+    1000,
+    ("bell.desktop", "horn.service"),
+    ((), ("bell.desktop",)),
+    40.0,
+    boots=(Booted("one", ()),),
+)
 
 
 def read_a_plan(changes):
@@ -348,8 +382,10 @@ def read_a_plan(changes):
 
 
 ORDERS = {
-    "switch": Order("key", "0417", "bench", (Wish("horn.service", "Horn", EntryState.OFF),)),
-    "put-back": Which(("key",), ("horn.service",)),
+    "switch": SwitchRequest(
+        "key", "0417", "bench", (EntryRequest("horn.service", "Horn", EntryState.OFF),)
+    ),
+    "put-back": RevertSelection(("key",), ("horn.service",)),
     "stop": "horn.service",
     "night-begin": Beginning(PLAN, Arming(3, "/r", 1000)),
 }
@@ -381,8 +417,9 @@ file_names = st.lists(
     st.binary(min_size=1, max_size=40).filter(
         lambda name: not {0, 47} & set(name) and name not in {b".", b".."}
     ),
-    min_size=1, max_size=6,
-)  # fmt: skip
+    min_size=1,
+    max_size=6,
+)
 
 
 def survey_names(names):
@@ -434,8 +471,13 @@ def stand(name, inputs, first_seed=0):
         examples = min(ROUND, inputs - stood)
 
         @seed(round_)
-        @settings(max_examples=examples, database=None, deadline=None, phases=[Phase.generate],
-                  suppress_health_check=list(HealthCheck))  # fmt: skip
+        @settings(
+            max_examples=examples,
+            database=None,
+            deadline=None,
+            phases=[Phase.generate],
+            suppress_health_check=list(HealthCheck),
+        )
         @given(strategy)
         def run(value):
             nonlocal stood

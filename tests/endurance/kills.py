@@ -21,11 +21,11 @@ from plucky_ledger.capture.arming.arming import arm, armed, count_down
 from plucky_ledger.capture.arming.starters import Arming, starter_of
 from plucky_ledger.capture.sampling.recorder import BootClock, Pace, record
 from plucky_ledger.capture.sampling.this_pc import ThisPc
-from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.control.place import Place
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
+from plucky_ledger.control.scope import Scope
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.entries.switching import Wish
+from plucky_ledger.core.entries.switching import EntryRequest
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
@@ -186,26 +186,26 @@ def kill_a_posting(folder, random, kills):
         (vendors / "autostart" / name).write_text(text)
     (own / "autostart" / names[0]).write_text("[Desktop Entry]\nExec=/bin/false")
     (own / "autostart" / names[0]).chmod(0o640)
-    place = Place("user", Folders(own, (vendors,), state=folder / "state"), NoManager())
+    place = Scope("user", Folders(own, (vendors,), state=folder / "state"), NoManager())
     before, cut = _tree(folder / "home"), 0
     for _ in range(kills):
 
         def work(acknowledge):
             while True:
                 states = (EntryState.OFF, EntryState.LATER)
-                wishes = tuple(Wish(name, name, random.choice(states)) for name in names)
-                place.switch(Order(str(random.random()), "0417", "bench", wishes))
+                wishes = tuple(EntryRequest(name, name, random.choice(states)) for name in names)
+                place.switch(SwitchRequest(str(random.random()), "0417", "bench", wishes))
                 acknowledge()
-                place.put_back(Which())
+                place.put_back(RevertSelection())
                 acknowledge()
 
         with killed(work, random.uniform(0.0, 0.15)):
             pass
         cut += any(change.cut_off for change in place.changes())
-        place.put_back(Which(cut_off=True))
+        place.put_back(RevertSelection(cut_off=True))
         assert not any(change.cut_off for change in place.changes())
         assert place.left_out() == []
-        place.put_back(Which())
+        place.put_back(RevertSelection())
         assert _tree(folder / "home") == before
         if len(place.changes()) > MOST_CHANGES_KEPT:
             shutil.rmtree(folder / "state")
@@ -282,8 +282,10 @@ def kill_an_undo(folder, random, kills):
             pass
         steps += acknowledged
         with Ledger(path) as ledger:
-            left = [reading.readings[Measure.SETTLED].value
-                    for reading in read_job(ledger, number).boots]  # fmt: skip
+            left = [
+                reading.readings[Measure.SETTLED].value
+                for reading in read_job(ledger, number).boots
+            ]
             assert left == [60.0 + at for at in range(len(left))]
             expected = {before + _undone(acknowledged + more) for more in (0, 1)}
             assert len(left) in expected, (before, acknowledged, left)

@@ -98,9 +98,11 @@ class SignInManager(Answering):
             rows = [("1", 1501, "warden", "seat0", "/1"), ("2", 104, "greeter", "", "/2")]
             return new_method_return(message, "a(susso)", (rows,))
         if member == "ListInhibitors":
-            rows = [("shutdown:sleep", "Saltmarsh Backup", "copies the disk", "block", 0, 1),
-                    ("sleep", "Mixer", "plays", "block", 0, 2),
-                    ("shutdown", "Bus", "wants to finish", "delay", 0, 3)]  # fmt: skip
+            rows = [
+                ("shutdown:sleep", "Saltmarsh Backup", "copies the disk", "block", 0, 1),
+                ("sleep", "Mixer", "plays", "block", 0, 2),
+                ("shutdown", "Bus", "wants to finish", "delay", 0, 3),
+            ]
             return new_method_return(message, "a(ssssuu)", (rows,))
         if not self._allows:
             name = "org.freedesktop.DBus.Error.InteractiveAuthorizationRequired"
@@ -127,14 +129,18 @@ class ServiceManager(Answering):
         path = message.header.fields[HeaderFields.path]
         member = message.header.fields[HeaderFields.member]
         if member == "ListUnits":
-            rows = [(p["Id"]["data"], "", "loaded", "active", "", "", path, 0, "", "/")
-                    for path, p in self._units.items()]  # fmt: skip
+            rows = [
+                (p["Id"]["data"], "", "loaded", "active", "", "", path, 0, "", "/")
+                for path, p in self._units.items()
+            ]
             return new_method_return(message, "a(ssssssouso)", (rows,))
         if member == "ListUnitFiles":
-            files = [("/lib/systemd/system/old-modem.service", "disabled"),
-                     ("/etc/systemd/system/harborledger-import.service", "enabled"),
-                     ("/etc/systemd/system/pier-report.service", "masked"),
-                     ("/lib/systemd/system/getty@.service", "disabled")]  # fmt: skip
+            files = [
+                ("/lib/systemd/system/old-modem.service", "disabled"),
+                ("/etc/systemd/system/harborledger-import.service", "enabled"),
+                ("/etc/systemd/system/pier-report.service", "masked"),
+                ("/lib/systemd/system/getty@.service", "disabled"),
+            ]
             return new_method_return(message, "a(ss)", (files,))
         if member == "Get":
             finish = self._manager["FinishTimestampMonotonic"]

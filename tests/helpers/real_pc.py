@@ -41,8 +41,15 @@ class PlayedBack:
             cores=self._machine["cpu_count"],
             memory_bytes=self._machine["mem_total_kib"] * 1024,
         )
-        return Header("plucky-ledger-recording", 1, "played back", self._machine["boot_id"],
-                      "2026-11-20T10:00:10+00:00", "UTC", facts)  # fmt: skip
+        return Header(
+            "plucky-ledger-recording",
+            1,
+            "played back",
+            self._machine["boot_id"],
+            "2026-11-20T10:00:10+00:00",
+            "UTC",
+            facts,
+        )
 
     def opening_lines(self):
         return []

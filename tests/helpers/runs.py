@@ -16,32 +16,76 @@ from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
 REAL = Path(__file__).parent.parent / "data" / "real-boot"
 
 
-def run(number, pid, parent=1, name="x", command="", group="", started=0.0, ended=None, own=False,
-        cpu=((1.0, 1.0),), read=0.0, children=0.0, memory=1e6, user=1000,
-        faulted=np.nan, queued=np.nan):  # fmt: skip
+def run(
+    number,
+    pid,
+    parent=1,
+    name="x",
+    command="",
+    group="",
+    started=0.0,
+    ended=None,
+    own=False,
+    cpu=((1.0, 1.0),),
+    read=0.0,
+    children=0.0,
+    memory=1e6,
+    user=1000,
+    faulted=np.nan,
+    queued=np.nan,
+):
     """A run with CPU readings ``(instant, cumulative seconds)``; the rest constant."""
     at = np.array([row[0] for row in cpu], dtype=float)
     flat = np.ones_like(at)
-    return ProgramRun(number, pid, int(started * 100), parent, name, command or f"/opt/{name}",
-                      user, group, started, at, np.array([row[1] for row in cpu], dtype=float),
-                      memory * flat, np.asarray(children) * flat, np.nan * flat, np.nan * flat,
-                      np.asarray(queued) * flat, np.asarray(faulted) * flat, read * flat,
-                      0.0 * flat, ended, own)  # fmt: skip
+    return ProgramRun(
+        number,
+        pid,
+        int(started * 100),
+        parent,
+        name,
+        command or f"/opt/{name}",
+        user,
+        group,
+        started,
+        at,
+        np.array([row[1] for row in cpu], dtype=float),
+        memory * flat,
+        np.asarray(children) * flat,
+        np.nan * flat,
+        np.nan * flat,
+        np.asarray(queued) * flat,
+        np.asarray(faulted) * flat,
+        read * flat,
+        0.0 * flat,
+        ended,
+        own,
+    )
 
 
 def samples(total_cpu, end=10.0, count=11, read=0.0, cores=2):
     """Samples whose counters grow evenly to the totals."""
     seconds = np.linspace(0.0, end, count)
     zero = np.zeros_like(seconds)
-    return Samples(seconds, np.linspace(0, total_cpu, count), np.linspace(0, read, count), zero,
-                   zero, zero, zero, zero, zero, cores=cores)  # fmt: skip
+    return Samples(
+        seconds,
+        np.linspace(0, total_cpu, count),
+        np.linspace(0, read, count),
+        zero,
+        zero,
+        zero,
+        zero,
+        zero,
+        zero,
+        cores=cores,
+    )
 
 
 def entry(entry_id, command="", kind=EntryKind.SIGN_IN_PROGRAM, group="", **more):
     """An entry with what a test is about."""
     name = more.pop("name", entry_id)
-    return StartupEntry(entry_id, name, EntryOwner.USER, kind, f"/etc/{entry_id}", command,
-                        group=group, **more)  # fmt: skip
+    return StartupEntry(
+        entry_id, name, EntryOwner.USER, kind, f"/etc/{entry_id}", command, group=group, **more
+    )
 
 
 def real_boot(name: str) -> RecordedBoot:

@@ -48,8 +48,9 @@ def _hardware(family: Family, rng: Random) -> Hardware:
     )
     speed = rng.uniform(0.7, 1.4)
     if family is Family.FAST or (family is not Family.SLOW_DISK and rng.random() < 0.5):
-        return Hardware(cores, speed, rng.uniform(300, 900), 0.0001, rng.choice((4096, 8192)),
-                        rotating=False)  # fmt: skip
+        return Hardware(
+            cores, speed, rng.uniform(300, 900), 0.0001, rng.choice((4096, 8192)), rotating=False
+        )
     return Hardware(cores, speed, rng.uniform(60, 120), rng.uniform(0.007, 0.012), 4096)
 
 
@@ -77,12 +78,24 @@ def _program(index: int, rng: Random) -> Entry:
     rng.shuffle(actions)
     name = f"made-up-{index:02d}"
     program = Program(name, f"/opt/{name}/run", (*actions, Up(), Stay(6, 0.008)), 1000)
-    return Entry(name, f"Made-up {index}", program, "sign-in program",
-                 f"/etc/xdg/autostart/{name}.desktop", at_sign_in=True,
-                 lag_seconds=rng.uniform(0.2, 5.0))  # fmt: skip
+    return Entry(
+        name,
+        f"Made-up {index}",
+        program,
+        "sign-in program",
+        f"/etc/xdg/autostart/{name}.desktop",
+        at_sign_in=True,
+        lag_seconds=rng.uniform(0.2, 5.0),
+    )
 
 
 def _resident(name: str, action: Action) -> Entry:
     program = Program(name, f"/opt/{name}/run", (Sleep(1.0), Up(), action), 1000)
-    return Entry(name, name, program, "sign-in program", f"/etc/xdg/autostart/{name}.desktop",
-                 at_sign_in=True)  # fmt: skip
+    return Entry(
+        name,
+        name,
+        program,
+        "sign-in program",
+        f"/etc/xdg/autostart/{name}.desktop",
+        at_sign_in=True,
+    )

@@ -45,8 +45,12 @@ class Fault(StrEnum):
 
 HEALTHY = StandinPc(
     hardware=Hardware(
-        cores=4, disk_megabytes_per_second=480.0, seek_seconds=0.0001, memory_megabytes=8192.0,
-        rotating=False, disk_free_bytes=180 * GIGABYTE,
+        cores=4,
+        disk_megabytes_per_second=480.0,
+        seek_seconds=0.0001,
+        memory_megabytes=8192.0,
+        rotating=False,
+        disk_free_bytes=180 * GIGABYTE,
     ),
     loader_seconds=1.4,
     entries=(
@@ -71,7 +75,7 @@ HEALTHY = StandinPc(
         frequency_limit=1.0,
         power_profile="balanced",
     ),
-)  # fmt: skip
+)
 """A PC that nothing is wrong with."""
 
 
@@ -81,9 +85,7 @@ def pc_with(fault: Fault) -> StandinPc:
 
 
 def _slow_drive(pc: StandinPc) -> StandinPc:
-    slow = replace(
-        pc.hardware, disk_megabytes_per_second=80.0, seek_seconds=0.011, rotating=True
-    )  # fmt: skip
+    slow = replace(pc.hardware, disk_megabytes_per_second=80.0, seek_seconds=0.011, rotating=True)
     busy = tuple(e for e in SIGN_IN_PROGRAMS if e.entry_id == "saltmarsh-backup")
     return replace(pc, hardware=slow, entries=(*pc.entries, *busy))
 
@@ -131,8 +133,15 @@ def _restarting(pc: StandinPc) -> StandinPc:
 
 def _two_guards(pc: StandinPc) -> StandinPc:
     (guard,) = (entry for entry in SYSTEM_SERVICES if entry.guarded)
-    other = _service("seawall-watch.service", "Seawall Watch", Read("wall-signatures", 120),
-                     Compute(2.5), Hold(240), Up(), Stay(8, 0.01))  # fmt: skip
+    other = _service(
+        "seawall-watch.service",
+        "Seawall Watch",
+        Read("wall-signatures", 120),
+        Compute(2.5),
+        Hold(240),
+        Up(),
+        Stay(8, 0.01),
+    )
     other = replace(other, guarded=True, package="seawall-watch 2.1")
     return replace(pc, entries=(*pc.entries, guard, other))
 
@@ -143,16 +152,29 @@ def _computing(name: str) -> Entry:
 
 def _program(name: str, *actions: Read | Compute | Hold) -> Entry:
     program = Program(name, f"/opt/{name}/run", (*actions, Up(), Stay(6, 0.008)), USER)
-    return Entry(name, name, program, "sign-in program", f"/etc/xdg/autostart/{name}.desktop",
-                 at_sign_in=True, lag_seconds=0.8)  # fmt: skip
+    return Entry(
+        name,
+        name,
+        program,
+        "sign-in program",
+        f"/etc/xdg/autostart/{name}.desktop",
+        at_sign_in=True,
+        lag_seconds=0.8,
+    )
 
 
 def _service(
     entry_id: str, name: str, *actions: Read | Compute | Hold | Sleep | Up | Stay
 ) -> Entry:
     program = Program(entry_id.removesuffix(".service"), f"/usr/lib/{entry_id}", actions)
-    return Entry(entry_id, name, program, "system service", f"/etc/systemd/system/{entry_id}",
-                 after=("message-bus.service",))  # fmt: skip
+    return Entry(
+        entry_id,
+        name,
+        program,
+        "system service",
+        f"/etc/systemd/system/{entry_id}",
+        after=("message-bus.service",),
+    )
 
 
 _FAULTS: Mapping[Fault, Callable[[StandinPc], StandinPc]] = {

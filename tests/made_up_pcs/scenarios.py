@@ -148,36 +148,60 @@ def _sign_in(index: int, rng: Random, traits: _Traits) -> Entry:
     if index and rng.random() < traits.after_another:
         after = (f"made-up-{rng.randrange(index):02d}",)
     return Entry(
-        name, f"Made-up {index}", program, "sign-in program",
-        f"/etc/xdg/autostart/{name}.desktop", after=after, at_sign_in=True,
+        name,
+        f"Made-up {index}",
+        program,
+        "sign-in program",
+        f"/etc/xdg/autostart/{name}.desktop",
+        after=after,
+        at_sign_in=True,
         lag_seconds=rng.uniform(0.1, 4.0),
-    )  # fmt: skip
+    )
 
 
 def _service(index: int, rng: Random, traits: _Traits) -> Entry:
     name = f"made-up-service-{index}.service"
     actions = _work(name, rng, traits)
-    program = Program(name.removesuffix(".service"), f"/usr/lib/{name}",
-                      (*actions, Up(), Stay(9, 0.005)))  # fmt: skip
+    program = Program(
+        name.removesuffix(".service"), f"/usr/lib/{name}", (*actions, Up(), Stay(9, 0.005))
+    )
     after: tuple[str, ...] = ("message-bus.service",)
     if index and rng.random() < 0.6:
         after = (f"made-up-service-{rng.randrange(index)}.service",)
     elif rng.random() < 0.3:
         after = ("wireless-setup.service",)
-    return Entry(name, f"Made-up service {index}", program, "system service",
-                 f"/etc/systemd/system/{name}", after=after)  # fmt: skip
+    return Entry(
+        name,
+        f"Made-up service {index}",
+        program,
+        "system service",
+        f"/etc/systemd/system/{name}",
+        after=after,
+    )
 
 
 def _timer(index: int, rng: Random, traits: _Traits) -> Entry:
     name = f"made-up-late-{index}.service"
     program = Program(name, f"/usr/lib/{name}", (*_work(name, rng, traits), Up()))
-    return Entry(name, f"Made-up late {index}", program, "timer",
-                 f"/etc/systemd/system/{name}", timer_seconds=rng.uniform(8, 45))  # fmt: skip
+    return Entry(
+        name,
+        f"Made-up late {index}",
+        program,
+        "timer",
+        f"/etc/systemd/system/{name}",
+        timer_seconds=rng.uniform(8, 45),
+    )
 
 
 def _restless(index: int, rng: Random) -> Entry:
     name = f"made-up-restless-{index}"
     rest = Stay(rng.uniform(0.8, 3.0), rng.uniform(0.02, 0.1))
     program = Program(name, f"/opt/{name}/run", (Compute(0.6), Up(), rest), USER)
-    return Entry(name, f"Made-up restless {index}", program, "sign-in program",
-                 f"/etc/xdg/autostart/{name}.desktop", at_sign_in=True)  # fmt: skip
+    return Entry(
+        name,
+        f"Made-up restless {index}",
+        program,
+        "sign-in program",
+        f"/etc/xdg/autostart/{name}.desktop",
+        at_sign_in=True,
+    )

@@ -66,14 +66,21 @@ class Bench:
         self.records, self.held_up, self.comes, self.fails = True, [], False, None
         self.shown = []
         for name, does in (
-            ("off_now", lambda _plan: self.off), ("bring_to", self.bring_to),
-            ("restart", self.restart), ("_is_recording", lambda: False),
-            ("starter_of", lambda *_: self), ("held_up_by", self.held_up_by),
-            ("AtThePc", lambda: self), ("LEAST_SECONDS", 0.0),
-        ):  # fmt: skip
+            ("off_now", lambda _plan: self.off),
+            ("bring_to", self.bring_to),
+            ("restart", self.restart),
+            ("_is_recording", lambda: False),
+            ("starter_of", lambda *_: self),
+            ("held_up_by", self.held_up_by),
+            ("AtThePc", lambda: self),
+            ("LEAST_SECONDS", 0.0),
+        ):
             monkeypatch.setattr(agent, name, does)
-        for name, does in (("put_everything_back", self.put_back), ("disarm", self.disarm),
-                           ("users_with_changes", lambda: ())):  # fmt: skip
+        for name, does in (
+            ("put_everything_back", self.put_back),
+            ("disarm", self.disarm),
+            ("users_with_changes", lambda: ()),
+        ):
             monkeypatch.setattr(ending, name, does)
         monkeypatch.setattr(snapshot, "take", self.snapshot)
         monkeypatch.setattr(notice, "show", lambda text, _user: self.shown.append(text))
@@ -100,7 +107,7 @@ class Bench:
     def snapshot(self, *_):
         """What is there is told by what is off."""
         files = {"/etc/horn": "off" if HORN in (self.off or ()) else "on"}
-        return snapshot.Snapshot(snapshot.Level(files, {}), None)
+        return snapshot.Snapshot(snapshot.LevelSnapshot(files, {}), None)
 
     def held_up_by(self, _user):
         return self.held_up
@@ -163,9 +170,18 @@ def bench(tmp_path, monkeypatch):
 
 
 def over(bench, reason):
-    return (bench.plan.ended, bench.plan.restored, bench.off, bench.armed, bench.traces) == (
-        reason.value, True, (), False, [],
-    ) and bench.plan.left == () and not bench.shown  # fmt: skip
+    return (
+        (bench.plan.ended, bench.plan.restored, bench.off, bench.armed, bench.traces)
+        == (
+            reason.value,
+            True,
+            (),
+            False,
+            [],
+        )
+        and bench.plan.left == ()
+        and not bench.shown
+    )
 
 
 def test_it_goes_through_its_series_and_leaves_no_trace(bench):
@@ -231,13 +247,17 @@ def hot(bench, tmp_path):
     [
         (lambda bench, _: late(bench), ReasonCode.NIGHT_BOOT_NEVER_CAME),
         (lambda bench, tmp_path: (tmp_path / "stop").touch(), ReasonCode.NIGHT_STOPPED),
-        (lambda bench, _: bench.keep(msgspec.structs.replace(bench.plan, until=1.0)),
-         ReasonCode.NIGHT_IS_OVER),
-        (lambda bench, _: bench.monkeypatch.setattr(stops, "power_source", lambda: "battery"),
-         ReasonCode.NIGHT_ON_BATTERY),
+        (
+            lambda bench, _: bench.keep(msgspec.structs.replace(bench.plan, until=1.0)),
+            ReasonCode.NIGHT_IS_OVER,
+        ),
+        (
+            lambda bench, _: bench.monkeypatch.setattr(stops, "power_source", lambda: "battery"),
+            ReasonCode.NIGHT_ON_BATTERY,
+        ),
         (hot, ReasonCode.NIGHT_TOO_HOT),
     ],
-)  # fmt: skip
+)
 def test_whatever_stops_it_the_pc_ends_as_it_began(bench, tmp_path, happens, reason):
     bench.boot()
     assert bench.off == SERIES[1]
@@ -399,16 +419,21 @@ def test_after_a_power_cut_it_goes_on_and_a_cut_switch_counts_for_nothing(bench)
 
 
 def test_only_what_may_be_switched_in_a_night_is_begun(bench, monkeypatch):
-    monkeypatch.setattr(administrator, "Place", lambda *_: None)
+    monkeypatch.setattr(administrator, "Scope", lambda *_: None)
     ask, plan = {"SUDO_UID": "1000"}, bench.plan
     with pytest.raises(Refused) as refused:
         wish(bench, ask)
     assert refused.value.code is TroubleCode.NIGHT_SHIFT_GOES_ON
     for wrong in (
-        {"series": ((), ("other.service",))}, {"entries": ("../etc/passwd",)}, {"entries": ()},
-        {"series": ((),) * 100}, {"until": 9e9}, {"wanted": (EntryState.ON, EntryState.OFF)},
-        {"key": "of a posting"}, {"asks": ("x" * 400_000,)},
-    ):  # fmt: skip
+        {"series": ((), ("other.service",))},
+        {"entries": ("../etc/passwd",)},
+        {"entries": ()},
+        {"series": ((),) * 100},
+        {"until": 9e9},
+        {"wanted": (EntryState.ON, EntryState.OFF)},
+        {"key": "of a posting"},
+        {"asks": ("x" * 400_000,)},
+    ):
         with pytest.raises((ValueError, Refused)):
             begun_anew(bench, ask, plan, **wrong)
 
@@ -419,14 +444,23 @@ def test_a_night_that_cannot_be_begun_leaves_nothing(bench, monkeypatch):
     def refuse(*_):
         raise Trouble(TroubleCode.INTERPRETER_OF_OTHERS, path="/usr/bin/python3")
 
-    monkeypatch.setattr(administrator, "Place", lambda *_: Possible())
+    monkeypatch.setattr(administrator, "Scope", lambda *_: Possible())
     monkeypatch.setattr(starter.own_copy, "install", refuse)
     with pytest.raises(Trouble):
         begun_anew(bench, {})
     assert (bench.plan, bench.traces, bench.armed) == (None, [], False)
     monkeypatch.setattr(starter.own_copy, "install", lambda *_: None)
-    plan = NightPlan("night-2", "0001", 1, (BELL, HORN), SERIES, 40.0, ended="made up",
-                     notice="\\n all \x1b[2J", accepts=("anything",))  # fmt: skip
+    plan = NightPlan(
+        "night-2",
+        "0001",
+        1,
+        (BELL, HORN),
+        SERIES,
+        40.0,
+        ended="made up",
+        notice="\\n all \x1b[2J",
+        accepts=("anything",),
+    )
     bench.held_up = [HoldUp(Reason(ReasonCode.HOLDS_UP_RESTART), "updater", only_delays=True)]
     wish(bench, {"SUDO_UID": "1000"}, plan)
     now = bench.plan
@@ -458,8 +492,11 @@ def begun_anew(bench, environment, plan=None, **changed):
 
 
 def wish(bench, environment, plan=None, **changed):
-    for name, does in (("arm", bench.arm), ("disarm", bench.disarm),
-                       ("held_up_by", bench.held_up_by)):  # fmt: skip
+    for name, does in (
+        ("arm", bench.arm),
+        ("disarm", bench.disarm),
+        ("held_up_by", bench.held_up_by),
+    ):
         bench.monkeypatch.setattr(administrator, name, does)
     bench.monkeypatch.setattr(administrator.Folders, "of_this_user", lambda: bench.folders)
     plan = msgspec.structs.replace(plan or bench.plan, **changed)
@@ -471,10 +508,12 @@ def wish(bench, environment, plan=None, **changed):
 def test_the_series_tells_every_effect_apart_from_the_others_and_from_drift(factors):
     series = night_series(factors, 24)
     assert series[0] == frozenset()
-    design = np.array([
-        [1.0, *(float(i in state) for i in range(factors)), place] for place, state in
-        enumerate(series)
-    ])  # fmt: skip
+    design = np.array(
+        [
+            [1.0, *(float(i in state) for i in range(factors)), place]
+            for place, state in enumerate(series)
+        ]
+    )
     errors = np.sqrt(np.diag(np.linalg.inv(design.T @ design)))[1:-1]
     # A quarter of the boots each way, perfectly balanced, would give 2 / √24 = 0.41.
     assert errors.max() < 0.46
@@ -508,9 +547,17 @@ def test_in_the_morning_each_boot_is_booked_to_its_state(ledger, monkeypatch):
     pencil(ledger, number, (later,))
     boots = tuple(Booted(f"boot-{n}", off) for n, off in enumerate((*SERIES, (), None)))
     plan = NightPlan(
-        "night-1", "0001", 1000, (BELL, HORN), SERIES, 40.0, boots=boots, ended="night_through",
-        ended_at=start.timestamp() + 9e4, restored=True,
-    )  # fmt: skip
+        "night-1",
+        "0001",
+        1000,
+        (BELL, HORN),
+        SERIES,
+        40.0,
+        boots=boots,
+        ended="night_through",
+        ended_at=start.timestamp() + 9e4,
+        restored=True,
+    )
     monkeypatch.setattr(night_report, "last_night", lambda _folders: plan)
     told = {(): 60.0, SERIES[1]: 45.0, SERIES[2]: 50.0, SERIES[3]: 55.0, None: 58.0}
     for place, booted in enumerate(boots):

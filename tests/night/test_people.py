@@ -6,7 +6,7 @@ import time
 
 from plucky_ledger.night import notice, snapshot
 from plucky_ledger.night.people import AtThePc, Keyboards
-from plucky_ledger.night.snapshot import Level, Snapshot
+from plucky_ledger.night.snapshot import LevelSnapshot, Snapshot
 
 EVENT = struct.Struct("@llHHi")
 
@@ -59,7 +59,7 @@ def test_what_differs_is_named_by_path_and_entry(tmp_path):
     (tmp_path / "plucky-ledger-recorder.service").write_text("comes and goes")
 
     def now(**states):
-        return Snapshot(Level(snapshot._files_below(tmp_path), states), None)
+        return Snapshot(LevelSnapshot(snapshot._files_below(tmp_path), states), None)
 
     before = now(a="on", b="off")
     assert snapshot.differences(before, now(a="on")) == ()

@@ -110,13 +110,20 @@ def test_the_load_of_a_boot_adds_up_without_the_recorder(first):
 def test_stages_fill_the_boot_without_gaps_and_charge_no_wait(first):
     bands = lanes_page(first).stages
     assert [label(band.kind) for band in bands] == [
-        "kernel", "services", "sign-in wait", "session", "settling"]  # fmt: skip
+        "kernel",
+        "services",
+        "sign-in wait",
+        "session",
+        "settling",
+    ]
     for before, after in pairwise(bands):
         assert before.end == after.start
     assert stages_of({}, (), None) == ()
     by_hand = stages_of({Mark.POWER_ON: 0.0, Mark.SIGN_IN_SHOWN: 9.0, Mark.READY: 30.0}, (), None)
     assert [(s.kind, s.start, s.end) for s in by_hand] == [
-        ("services", 0.0, 9.0), ("settling", 9.0, 30.0)]  # fmt: skip
+        ("services", 0.0, 9.0),
+        ("settling", 9.0, 30.0),
+    ]
 
 
 def test_the_typical_boot_is_a_real_one_close_to_the_balance(job):

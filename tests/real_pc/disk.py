@@ -19,12 +19,31 @@ PLACE = Path(os.environ.get("PLUCKY_LEDGER_REAL_PC", "/var/tmp/plucky-ledger-rea
 TOOLS = {"mmdebstrap": "mmdebstrap", "systemd-nspawn": "systemd-container"}
 SUITE = "bookworm"
 PACKAGES = (
-    "systemd", "systemd-sysv", "libpam-systemd", "dbus", "dbus-user-session", "polkitd", "pkexec",
-    "udev", "python3", "python3-venv", "sudo", "procps", "cron", "openssh-server", "avahi-daemon",
-    "at-spi2-core", "xdg-user-dirs",
+    "systemd",
+    "systemd-sysv",
+    "libpam-systemd",
+    "dbus",
+    "dbus-user-session",
+    "polkitd",
+    "pkexec",
+    "udev",
+    "python3",
+    "python3-venv",
+    "sudo",
+    "procps",
+    "cron",
+    "openssh-server",
+    "avahi-daemon",
+    "at-spi2-core",
+    "xdg-user-dirs",
     # What the window needs of the system.
-    "libegl1", "libgl1", "libxkbcommon0", "libfontconfig1", "libglib2.0-0", "fonts-dejavu-core",
-)  # fmt: skip
+    "libegl1",
+    "libgl1",
+    "libxkbcommon0",
+    "libfontconfig1",
+    "libglib2.0-0",
+    "fonts-dejavu-core",
+)
 USER, USER_ID = "bench", 1000
 MAY_BECOME_ROOT = f"etc/sudoers.d/{USER}"
 LOG_SHOWN = 600
@@ -70,9 +89,16 @@ def _get_tools() -> None:
 
 def _build(disk: Path) -> None:
     run(
-        "mmdebstrap", "--quiet", "--variant=minbase", f"--include={','.join(PACKAGES)}",
-        "--aptopt=APT::Install-Recommends \"false\"", SUITE, str(disk), "-", given=_sources(),
-    )  # fmt: skip
+        "mmdebstrap",
+        "--quiet",
+        "--variant=minbase",
+        f"--include={','.join(PACKAGES)}",
+        '--aptopt=APT::Install-Recommends "false"',
+        SUITE,
+        str(disk),
+        "-",
+        given=_sources(),
+    )
     (disk / "etc/hostname").write_text("ticketdesk\n")
     (disk / "etc/hosts").write_text("127.0.0.1 localhost ticketdesk\n")
     (disk / "var/log/journal").mkdir(exist_ok=True)

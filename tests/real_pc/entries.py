@@ -64,16 +64,21 @@ USER_SERVICES = {"ticketdesk-cache": ("oneshot", "--compute 2", "")}
 SIGN_IN_PROGRAMS = {
     "etc/xdg/autostart/logbook-tray": ("--compute 1.5 --hold-mb 60 --children 4 --stay 1", ""),
     "home/bench/.config/autostart/brassbell-notifier": (
-        "--wait 1 --compute 2 --hold-mb 25 --stay 1", ""),
+        "--wait 1 --compute 2 --hold-mb 25 --stay 1",
+        "",
+    ),
     "home/bench/.config/autostart/oldpier-updater": ("--compute 1", "OnlyShowIn=SeaDesk;\n"),
     "home/bench/.config/autostart/windlass-toolbar": (
-        "--compute 1", "TryExec=/opt/windlass/toolbar\n"),
-}  # fmt: skip
+        "--compute 1",
+        "TryExec=/opt/windlass/toolbar\n",
+    ),
+}
 STARTING = (
     *(f"{name}.service" for name in SERVICES),
     *(f"user:{name}.service" for name in USER_SERVICES),
-    "logbook-tray.desktop", "brassbell-notifier.desktop",
-)  # fmt: skip
+    "logbook-tray.desktop",
+    "brassbell-notifier.desktop",
+)
 """Ids of what starts, as the product knows them."""
 NEVER_STARTING = ("oldpier-updater.desktop", "windlass-toolbar.desktop")
 

@@ -32,11 +32,30 @@ def installed_disk(folder: Path) -> Path:
     disk = folder / "disk"
     run("cp", "-a", "--reflink=auto", str(kept_disk()), str(disk))
     wheels = disk / IN_WHEELS.lstrip("/")
-    run(sys.executable, "-m", "pip", "wheel", "--quiet", "--wheel-dir", str(wheels),
-         "--constraint", str(PROJECT / "constraints.txt"), str(PROJECT))  # fmt: skip
+    run(
+        sys.executable,
+        "-m",
+        "pip",
+        "wheel",
+        "--quiet",
+        "--wheel-dir",
+        str(wheels),
+        "--constraint",
+        str(PROJECT / "constraints.txt"),
+        str(PROJECT),
+    )
     run("chroot", str(disk), "python3", "-m", "venv", "/opt/plucky")
-    run("chroot", str(disk), "/opt/plucky/bin/pip", "install", "--quiet", "--no-index",
-         "--find-links", IN_WHEELS, "plucky-ledger")  # fmt: skip
+    run(
+        "chroot",
+        str(disk),
+        "/opt/plucky/bin/pip",
+        "install",
+        "--quiet",
+        "--no-index",
+        "--find-links",
+        IN_WHEELS,
+        "plucky-ledger",
+    )
     (disk / "usr/local/bin/plucky-ledger").symlink_to("/opt/plucky/bin/plucky-ledger")
     shutil.rmtree(wheels)
     return disk

@@ -45,15 +45,28 @@ class RealPc:
         up = int(float(Path("/proc/uptime").read_text().split()[0]))
         with self._console.open("wb") as console:
             self._container = subprocess.Popen(
-                ["unshare", "--time", f"--boottime=-{up}", f"--monotonic=-{up}", "systemd-nspawn",
-                 "--quiet", "--register=no", "--keep-unit", "--private-network", "--console=pipe",
-                 f"--bind-ro={sysconfig.get_path('purelib')}:{OUR_PACKAGES}",
-                 "--boot", f"--directory={self.disk}"],
+                [
+                    "unshare",
+                    "--time",
+                    f"--boottime=-{up}",
+                    f"--monotonic=-{up}",
+                    "systemd-nspawn",
+                    "--quiet",
+                    "--register=no",
+                    "--keep-unit",
+                    "--private-network",
+                    "--console=pipe",
+                    f"--bind-ro={sysconfig.get_path('purelib')}:{OUR_PACKAGES}",
+                    "--boot",
+                    f"--directory={self.disk}",
+                ],
                 env={**os.environ, "SYSTEMD_NSPAWN_UNIFIED_HIERARCHY": "1"},
-                stdin=subprocess.DEVNULL, stdout=console, stderr=subprocess.STDOUT,
+                stdin=subprocess.DEVNULL,
+                stdout=console,
+                stderr=subprocess.STDOUT,
                 start_new_session=True,
                 preexec_fn=(lambda: _hold_to(cores)) if cores else None,  # noqa: PLW1509
-            )  # fmt: skip
+            )
         deadline = time.monotonic() + STARTS_WITHIN_SECONDS
         while not self._first_process:
             if time.monotonic() > deadline or not self.is_on:
@@ -80,12 +93,31 @@ class RealPc:
         self, *command: str, user: bool = False, timeout: float = 120.0
     ) -> "subprocess.CompletedProcess[str]":
         """What became of a command."""
-        enter = ["nsenter", "--target", str(self._first_process), "--mount", "--uts", "--ipc",
-                 "--net", "--pid", "--cgroup", "--time"]  # fmt: skip
+        enter = [
+            "nsenter",
+            "--target",
+            str(self._first_process),
+            "--mount",
+            "--uts",
+            "--ipc",
+            "--net",
+            "--pid",
+            "--cgroup",
+            "--time",
+        ]
         if user:
             session = [f"{name}={value}" for name, value in SESSION.items()]
-            enter += ["setpriv", f"--reuid={USER_ID}", f"--regid={USER_ID}", "--init-groups",
-                      "env", "-i", "-C", SESSION["HOME"], *session]  # fmt: skip
+            enter += [
+                "setpriv",
+                f"--reuid={USER_ID}",
+                f"--regid={USER_ID}",
+                "--init-groups",
+                "env",
+                "-i",
+                "-C",
+                SESSION["HOME"],
+                *session,
+            ]
         entered = subprocess.Popen(
             [*enter, *command], stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True
         )

@@ -26,37 +26,64 @@ def made_up(path, text, mode):
     """A change that was never made: putting it back would write this."""
     content = {"type": "file", "text": text, "mode": mode, "encoded": False}
     write = {"path": path, "before": content, "after": {"type": "nothing"}}
-    entry = {"entry": "bell.desktop", "name": "Bell", "before": "on", "after": "off",
-             "writes": [write], "stage": "done", "by_others": ""}  # fmt: skip
-    return json.dumps({"key": "made up", "at": "2026-11-29T09:00:00+00:00", "by": "bench",
-                       "job": "0001", "entries": [entry]})  # fmt: skip
+    entry = {
+        "entry": "bell.desktop",
+        "name": "Bell",
+        "before": "on",
+        "after": "off",
+        "writes": [write],
+        "stage": "done",
+        "by_others": "",
+    }
+    return json.dumps(
+        {
+            "key": "made up",
+            "at": "2026-11-29T09:00:00+00:00",
+            "by": "bench",
+            "job": "0001",
+            "entries": [entry],
+        }
+    )
 
 
 def as_bench(pc, path, text):
-    pc.run("sh", "-c", f"mkdir -p $(dirname {path}) && cat > {path} <<'END'\n{text}\nEND",
-           user=True)  # fmt: skip
+    pc.run(
+        "sh", "-c", f"mkdir -p $(dirname {path}) && cat > {path} <<'END'\n{text}\nEND", user=True
+    )
 
 
 @pytest.mark.parametrize("how", ["sudo -E", "sudo -E env HOME=/home/bench", "root"])
 def test_a_made_up_journal_of_a_users_writes_nothing_as_root(pc, how):
     """Neither a setuid program, nor a unit of the system, nor anything else."""
-    for number, (path, text, mode) in enumerate((
-        ("/usr/local/bin/shell", "#!/bin/sh\n", 0o4755),
-        ("/etc/systemd/system/mine.service", "[Service]\nExecStart=/bin/true\n", 0o644),
-        ("/home/bench/.profile-of-mine", "echo", 0o644),
-    ), 1):  # fmt: skip
+    for number, (path, text, mode) in enumerate(
+        (
+            ("/usr/local/bin/shell", "#!/bin/sh\n", 0o4755),
+            ("/etc/systemd/system/mine.service", "[Service]\nExecStart=/bin/true\n", 0o644),
+            ("/home/bench/.profile-of-mine", "echo", 0o644),
+        ),
+        1,
+    ):
         as_bench(pc, f"{STATE}/changes/00000{number}-x.json", made_up(path, text, mode))
     before = everything(pc)
     command = f"XDG_STATE_HOME=/home/bench/.local/state {how} plucky-ledger put-back --everything"
     if how == "root":
-        done = pc.tried("env", "HOME=/home/bench", f"XDG_STATE_HOME={STATE.rpartition('/')[0]}",
-                        "plucky-ledger", "put-back", "--everything")  # fmt: skip
+        done = pc.tried(
+            "env",
+            "HOME=/home/bench",
+            f"XDG_STATE_HOME={STATE.rpartition('/')[0]}",
+            "plucky-ledger",
+            "put-back",
+            "--everything",
+        )
     else:
         done = pc.tried("sh", "-c", command, user=True)
     assert done.returncode == 0, done
     assert done.stderr.count("writes where no startup entry lies") == 3
-    for path in ("/usr/local/bin/shell", "/etc/systemd/system/mine.service",
-                 "/home/bench/.profile-of-mine"):  # fmt: skip
+    for path in (
+        "/usr/local/bin/shell",
+        "/etc/systemd/system/mine.service",
+        "/home/bench/.profile-of-mine",
+    ):
         assert not pc.path(path).exists()
     assert everything(pc) == before
     pc.run("sh", "-c", f"rm -r {STATE}/changes", user=True)
@@ -64,8 +91,17 @@ def test_a_made_up_journal_of_a_users_writes_nothing_as_root(pc, how):
 
 def test_no_ledger_is_begun_as_administrator_where_a_users_link_leads(pc):
     pc.run("ln", "-sf", "/etc/cron.d/mine", "/home/bench/mine.ledger", user=True)
-    done = pc.tried("sudo", "-E", "plucky-ledger", "take-in", "PC", "--new", "--ledger",
-                    "/home/bench/mine.ledger", user=True)  # fmt: skip
+    done = pc.tried(
+        "sudo",
+        "-E",
+        "plucky-ledger",
+        "take-in",
+        "PC",
+        "--new",
+        "--ledger",
+        "/home/bench/mine.ledger",
+        user=True,
+    )
     assert done.returncode == 1
     assert "belongs to bench" in done.stderr
     assert not pc.path("/etc/cron.d/mine").exists()
@@ -77,13 +113,15 @@ def test_what_is_switched_under_any_umask_is_seen_by_its_user_and_put_back(pc):
     before = everything(pc)
     pc.path("/etc/sudoers.d/umask").write_text("Defaults umask=0077, !umask_override\n")
     assert scripted(pc, OFF_AND_TELL) == {
-        "harbour-import.service": "off", "user:ticketdesk-cache.service": "off",
-    }  # fmt: skip
+        "harbour-import.service": "off",
+        "user:ticketdesk-cache.service": "off",
+    }
     assert stat.S_IMODE(pc.path(JOURNAL).stat().st_mode) == 0o755
     changed = json.loads(ledger_command(pc, "changes", "--json"))
     assert {entry for change in changes_of(changed) for entry in change} == {
-        "harbour-import.service", "user:ticketdesk-cache.service",
-    }  # fmt: skip
+        "harbour-import.service",
+        "user:ticketdesk-cache.service",
+    }
     told = pc.run("sudo", "-E", "plucky-ledger", "put-back", "--everything", user=True)
     assert "harbour-import" in told
     pc.path("/etc/sudoers.d/umask").unlink()

@@ -14,7 +14,7 @@ BEGIN = """
 import hashlib, json, os, signal, subprocess, sys
 from pathlib import Path
 from plucky_ledger.control import switching, writes
-from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.requests import Order, Which
 from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Wish
@@ -61,8 +61,11 @@ OFF = {
     "user:ticketdesk-cache.service": "off",
     "logbook-tray.desktop": "later",
 }
-OFF_OF_SYSTEM = {entry: state for entry, state in OFF.items() if entry.endswith(".service")
-                 and not entry.startswith("user:")}  # fmt: skip
+OFF_OF_SYSTEM = {
+    entry: state
+    for entry, state in OFF.items()
+    if entry.endswith(".service") and not entry.startswith("user:")
+}
 OFF_OF_USER = {entry: state for entry, state in OFF.items() if entry not in OFF_OF_SYSTEM}
 TROUBLE_TOLD = """
 try:
@@ -91,8 +94,8 @@ tell(left)
 BY_A_TIMER_OF_ANOTHER_NAME = {
     "tide-report.service": "[Service]\nExecStart=/bin/true\n",
     "weekly-tide.timer": "[Timer]\nOnCalendar=weekly\nUnit=tide-report.service\n"
-                         "[Install]\nWantedBy=timers.target\n",
-}  # fmt: skip
+    "[Install]\nWantedBy=timers.target\n",
+}
 
 
 @pytest.fixture(scope="module")
@@ -118,10 +121,11 @@ def scripted(pc, script, *arguments, user=True, off=OFF):
 def everything(pc):
     """All that switching could touch: files with their rights, and what both managers say."""
     found = pc.run(
-        "sh", "-c",
+        "sh",
+        "-c",
         "cd / && find etc home/bench/.config -printf '%p %y %m %l\\n' | sort;"
         " find etc home/bench/.config -type f -exec sha1sum {} + | sort",
-    )  # fmt: skip
+    )
     listed = ("list-unit-files", "--no-pager", "--no-legend")
     units = pc.run("systemctl", *listed) + pc.run("systemctl", "--user", *listed, user=True)
     lasting = (line for line in units.splitlines() if "transient" not in line)

@@ -19,9 +19,11 @@ BOOTS = int(os.environ.get("PLUCKY_LEDGER_NIGHT_BOOTS", "24"))
 KILLED = {2, 5}
 """Boots of the night that are ended by a power cut."""
 ENTRIES = (
-    "harbour-import.service", "foghorn-calibrate.service", "user:ticketdesk-cache.service",
+    "harbour-import.service",
+    "foghorn-calibrate.service",
+    "user:ticketdesk-cache.service",
     "brassbell-notifier.desktop",
-)  # fmt: skip
+)
 LONGEST_BOOT_SECONDS = 420.0
 
 

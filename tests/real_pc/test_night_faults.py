@@ -101,10 +101,21 @@ def test_a_user_who_holds_their_own_lock_stops_only_their_own_part(real_pc, job)
     real_pc.path("/home/bench/hold.py").write_text(HOLD)
     night.on()
     holding = subprocess.Popen(
-        ["nsenter", "--target", str(real_pc._first_process), "--mount", "--pid", "setpriv",
-         f"--reuid={USER_ID}", f"--regid={USER_ID}", "--clear-groups", "/usr/bin/python3",
-         "/home/bench/hold.py", f"{STATE}/changes/lock"],
-    )  # fmt: skip
+        [
+            "nsenter",
+            "--target",
+            str(real_pc._first_process),
+            "--mount",
+            "--pid",
+            "setpriv",
+            f"--reuid={USER_ID}",
+            f"--regid={USER_ID}",
+            "--clear-groups",
+            "/usr/bin/python3",
+            "/home/bench/hold.py",
+            f"{STATE}/changes/lock",
+        ],
+    )
     assert plan_of(real_pc).boots[-1].off
     while not plan_of(real_pc).tries:
         wait_a_moment(real_pc)
@@ -131,12 +142,22 @@ def wait_a_moment(pc):
 
 def test_made_up_entries_of_the_users_stop_nothing(real_pc, job):
     night = Night(real_pc, job)
-    entry = {"entry": "made-up.desktop", "name": "x", "before": None, "after": "off",
-             "writes": [], "stage": "done", "by_others": ""}  # fmt: skip
+    entry = {
+        "entry": "made-up.desktop",
+        "name": "x",
+        "before": None,
+        "after": "off",
+        "writes": [],
+        "stage": "done",
+        "by_others": "",
+    }
     made_up = {
-        "key": plan_of(real_pc).key, "at": "2026-11-29T00:00:00+00:00", "by": "bench", "job": "x",
+        "key": plan_of(real_pc).key,
+        "at": "2026-11-29T00:00:00+00:00",
+        "by": "bench",
+        "job": "x",
         "entries": [entry | {"entry": f"e{number}.desktop"} for number in range(6200)],
-    }  # fmt: skip
+    }
     file = real_pc.path(f"{STATE}/changes/000500-x.json")
     real_pc.run("mkdir", "-p", f"{STATE}/changes", user=True)
     file.write_bytes(msgspec.json.encode(made_up))
@@ -181,8 +202,9 @@ def test_a_full_disk_ends_the_night_after_two_boots_and_loses_nothing(real_pc, j
         folder.rename(moved)
         folder.mkdir()
         os.chown(folder, moved.stat().st_uid, moved.stat().st_gid)
-        subprocess.run(["mount", "-t", "tmpfs", "-o", "size=12m,mode=755", "none", str(folder)],
-                       check=True)  # fmt: skip
+        subprocess.run(
+            ["mount", "-t", "tmpfs", "-o", "size=12m,mode=755", "none", str(folder)], check=True
+        )
         os.chown(folder, moved.stat().st_uid, moved.stat().st_gid)
         subprocess.run(["cp", "-a", f"{moved}/.", str(folder)], check=True)
         filled = ["dd", "if=/dev/zero", f"of={folder}/filled", "bs=64k"]
@@ -217,20 +239,35 @@ def test_what_holds_up_a_restart_and_who_comes_end_it(real_pc, job):
     issue = real_pc.run("cat", "/run/issue.d/plucky-ledger.issue")
     assert "press a key within two minutes" in issue
     backup = subprocess.Popen(
-        ["nsenter", "--target", str(real_pc._first_process), "--all", "systemd-inhibit",
-         "--what=shutdown", "--who=backup", "--mode=block", "sleep", "1000000"],
-    )  # fmt: skip
+        [
+            "nsenter",
+            "--target",
+            str(real_pc._first_process),
+            "--all",
+            "systemd-inhibit",
+            "--what=shutdown",
+            "--who=backup",
+            "--mode=block",
+            "sleep",
+            "1000000",
+        ],
+    )
     for _ in range(170):  # well beyond the two minutes
         wait_a_moment(real_pc)
     assert real_pc.is_on
-    real_pc.run("ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", "/home/bench/.ssh-key",
-                user=True)  # fmt: skip
-    real_pc.run("sh", "-c", "mkdir -p -m 700 ~/.ssh && cp ~/.ssh-key.pub ~/.ssh/authorized_keys",
-                user=True)  # fmt: skip
+    real_pc.run(
+        "ssh-keygen", "-q", "-t", "ed25519", "-N", "", "-f", "/home/bench/.ssh-key", user=True
+    )
+    real_pc.run(
+        "sh", "-c", "mkdir -p -m 700 ~/.ssh && cp ~/.ssh-key.pub ~/.ssh/authorized_keys", user=True
+    )
     typed = real_pc.tried(
-        "sh", "-c", "(sleep 10; echo x; sleep 20; echo exit) | ssh -tt -i ~/.ssh-key"
-        " -o StrictHostKeyChecking=no localhost", user=True,
-    )  # fmt: skip
+        "sh",
+        "-c",
+        "(sleep 10; echo x; sleep 20; echo exit) | ssh -tt -i ~/.ssh-key"
+        " -o StrictHostKeyChecking=no localhost",
+        user=True,
+    )
     night.until_off_or_over()
     backup.kill()
     backup.wait()

@@ -94,9 +94,16 @@ window.close()
 def in_the_window(real_pc, job, what, killed=False):
     """What the window shows of a fresh start, after doing something there."""
     command = (
-        "env", "QT_QPA_PLATFORM=offscreen", f"PYTHONPATH={OUR_PACKAGES}",
-        "/opt/plucky/bin/python", "-c", SCRIPT, "window.png", what, job,
-    )  # fmt: skip
+        "env",
+        "QT_QPA_PLATFORM=offscreen",
+        f"PYTHONPATH={OUR_PACKAGES}",
+        "/opt/plucky/bin/python",
+        "-c",
+        SCRIPT,
+        "window.png",
+        what,
+        job,
+    )
     if killed:
         done = real_pc.tried(*command, user=True, timeout=300.0)
         assert done.returncode in (-signal.SIGKILL, 128 + signal.SIGKILL), done.stderr

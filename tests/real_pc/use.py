@@ -10,8 +10,12 @@ from plucky_ledger.recording.reader import RecordingFault
 from tests.real_pc.entries import STARTING
 
 MARKS = {
-    Mark.KERNEL_STARTED, Mark.SYSTEM_UP, Mark.SIGN_IN_SHOWN, Mark.SIGNED_IN, Mark.DESKTOP_SHOWN,
-}  # fmt: skip
+    Mark.KERNEL_STARTED,
+    Mark.SYSTEM_UP,
+    Mark.SIGN_IN_SHOWN,
+    Mark.SIGNED_IN,
+    Mark.DESKTOP_SHOWN,
+}
 KNOWN_WITHIN_SECONDS = 300.0
 
 SHARE = "/home/bench/.local/share/plucky-ledger"

@@ -24,8 +24,10 @@ from hypothesis import strategies as st
 
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.boots import boot_from
-from plucky_ledger.recording import limits, patient
+from plucky_ledger.recording import deferred_writer as patient
+from plucky_ledger.recording import limits
 from plucky_ledger.recording import writer as writer_module
+from plucky_ledger.recording.deferred_writer import DeferredWriter
 from plucky_ledger.recording.lines import (
     ActivityLine,
     Header,
@@ -38,7 +40,6 @@ from plucky_ledger.recording.lines import (
     ProgramsLine,
     SampleLine,
 )
-from plucky_ledger.recording.patient import PatientWriter
 from plucky_ledger.recording.reader import RecordingFault, read_recording
 from plucky_ledger.recording.schema import schema_text
 from plucky_ledger.recording.writer import RecordingWriter
@@ -47,8 +48,9 @@ from plucky_ledger.wording.trouble import trouble_in_words
 from tests.helpers.standin import record_to
 from tests.helpers.trouble import told
 
-HEADER = Header("plucky-ledger-recording", 1, "test", "id", "2026-11-02T08:00:00+00:00", "UTC",
-                PcFacts())  # fmt: skip
+HEADER = Header(
+    "plucky-ledger-recording", 1, "test", "id", "2026-11-02T08:00:00+00:00", "UTC", PcFacts()
+)
 amounts = st.floats(0, 1e12, allow_nan=False)
 counts = st.integers(0, 2**53)
 sample_lists = st.lists(
@@ -61,12 +63,13 @@ other_lines = st.lists(
     | st.builds(
         ProgramsLine,
         st.floats(0, 1e5),
-        st.lists(st.builds(ProgramRow, counts, amounts, counts, st.none() | counts), max_size=4)
-        .map(tuple),
+        st.lists(
+            st.builds(ProgramRow, counts, amounts, counts, st.none() | counts), max_size=4
+        ).map(tuple),
         st.lists(counts, max_size=3).map(tuple),
     ),
     max_size=10,
-)  # fmt: skip
+)
 
 
 def read(data: bytes):
@@ -224,10 +227,21 @@ def test_kill_costs_at_most_the_last_sample(tmp_path):
     """The recorder is killed outright while it records this very machine."""
     path = tmp_path / "boot.jsonl.gz"
     recorder = subprocess.Popen(
-        [sys.executable, "-m", "plucky_ledger", "record", "--for", "60", "--rate", "10",
-         "--out", str(path), "--echo"],
+        [
+            sys.executable,
+            "-m",
+            "plucky_ledger",
+            "record",
+            "--for",
+            "60",
+            "--rate",
+            "10",
+            "--out",
+            str(path),
+            "--echo",
+        ],
         stdout=subprocess.PIPE,
-    )  # fmt: skip
+    )
     decoder = msgspec.json.Decoder(Line)
     heard = 0
     assert recorder.stdout is not None
@@ -424,7 +438,7 @@ def test_a_folder_that_is_not_there_yet_is_waited_for(tmp_path, whole, monkeypat
     monkeypatch.setattr(patient, "LOOK_AGAIN_SECONDS", 0.0)
     path = tmp_path / "home" / "boot.jsonl"
     recording = read(whole)
-    with closing(PatientWriter(lambda: RecordingWriter(path))) as writer:
+    with closing(DeferredWriter(lambda: RecordingWriter(path))) as writer:
         writer.write([recording.header, *recording.samples[:5]])
         assert (writer.samples, path.exists()) == (5, False)
         path.parent.mkdir()
@@ -440,14 +454,14 @@ def test_a_folder_that_never_comes_is_told_in_the_end(tmp_path, whole, monkeypat
     monkeypatch.setattr(patient, "LOOK_AGAIN_SECONDS", 0.0)
     recording = read(whole)
     missing = tmp_path / "none" / "boot.jsonl"
-    with closing(PatientWriter(lambda: RecordingWriter(missing))) as writer:
+    with closing(DeferredWriter(lambda: RecordingWriter(missing))) as writer:
         writer.write([recording.header, *recording.samples[:5]])
         with told("Nothing was recorded"):
             writer.finish("time_was_up")
     existing = tmp_path / "boot.jsonl"
     existing.touch()
     with (
-        closing(PatientWriter(lambda: RecordingWriter(existing))) as writer,
+        closing(DeferredWriter(lambda: RecordingWriter(existing))) as writer,
         told("exists already"),
     ):
         writer.write([recording.header])

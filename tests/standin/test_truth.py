@@ -15,8 +15,9 @@ from tests.made_up_pcs.truth import _calm_from, true_boot, true_saving, without
 
 def pc_with(*actions, cores=4, **more):
     program = Program("made-up", "/opt/made-up", (*actions, Stay(9, 0.004)), 1000)
-    one = Entry("made-up", "Made-up", program, "sign-in program", "/etc/made-up", at_sign_in=True,
-                **more)  # fmt: skip
+    one = Entry(
+        "made-up", "Made-up", program, "sign-in program", "/etc/made-up", at_sign_in=True, **more
+    )
     hardware = Hardware(cores, 1.0, 500.0, 0.0001, 8192, rotating=False)
     return StandinPc(hardware, (*SYSTEM_SERVICES, DESKTOP, one), "x", "y", "z")
 

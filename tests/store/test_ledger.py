@@ -73,11 +73,24 @@ def recordings(ledger):
 
 texts = st.text(st.characters(exclude_categories=["Cs"]), max_size=30)
 facts = st.builds(
-    Facts, texts, texts, texts, st.none() | st.integers(1, 64), st.none() | st.integers(0, 2**50),
-    st.lists(st.builds(Drive, texts, st.sampled_from(DriveKind), st.integers(0, 2**53),
-                       st.none() | st.integers(0, 2**53)), max_size=3).map(tuple),
+    Facts,
+    texts,
+    texts,
+    texts,
+    st.none() | st.integers(1, 64),
+    st.none() | st.integers(0, 2**50),
+    st.lists(
+        st.builds(
+            Drive,
+            texts,
+            st.sampled_from(DriveKind),
+            st.integers(0, 2**53),
+            st.none() | st.integers(0, 2**53),
+        ),
+        max_size=3,
+    ).map(tuple),
     st.none() | st.floats(0, 1e9),
-)  # fmt: skip
+)
 changes = st.lists(
     st.builds(Change, st.sampled_from(ChangeKind), texts, texts), min_size=1, max_size=3
 ).map(tuple)
@@ -352,9 +365,14 @@ def test_the_administrator_begins_no_ledger_by_a_link_of_somebody_elses(tmp_path
     (tmp_path / "way.ledger").symlink_to(users_home / "w.ledger")
     (users_home / "folder").symlink_to(tmp_path)
     (users_home / "roots").mkdir()  # made by root, where its owner can put another in its place
-    for named in (users_home / "w.ledger", tmp_path / "way.ledger", users_home / "new.ledger",
-                  users_home / "folder/x.ledger", users_home / "deep/er/x.ledger",
-                  users_home / "roots/x.ledger"):  # fmt: skip
+    for named in (
+        users_home / "w.ledger",
+        tmp_path / "way.ledger",
+        users_home / "new.ledger",
+        users_home / "folder/x.ledger",
+        users_home / "deep/er/x.ledger",
+        users_home / "roots/x.ledger",
+    ):
         with told("belongs to 1234|out of reach"):
             Ledger(named)
     assert {path.name for path in tmp_path.iterdir()} == {"way.ledger"}
@@ -415,11 +433,14 @@ def test_a_folder_without_locks_is_only_looked_at(demo_path, monkeypatch):
             add_job(ledger)
 
 
-@pytest.mark.parametrize("part", [
-    "CREATE TRIGGER quiet AFTER INSERT ON steps BEGIN DELETE FROM jobs; END",
-    "CREATE VIEW theirs AS SELECT * FROM jobs",
-    "CREATE TABLE theirs (x)",
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "part",
+    [
+        "CREATE TRIGGER quiet AFTER INSERT ON steps BEGIN DELETE FROM jobs; END",
+        "CREATE VIEW theirs AS SELECT * FROM jobs",
+        "CREATE TABLE theirs (x)",
+    ],
+)
 def test_what_no_ledger_holds_is_never_written_beside(demo_path, part):
     connection = sqlite3.connect(demo_path)
     connection.execute(part)
@@ -438,9 +459,12 @@ def test_what_no_ledger_holds_is_never_written_beside(demo_path, part):
 
 @pytest.mark.parametrize(
     ("column", "value"),
-    [("readings", '{"settled":{"value":1e308}}'), ("readings", '{"settled":{"value":-1e12}}'),
-     ("marks", '{"settled":1e300}')],
-)  # fmt: skip
+    [
+        ("readings", '{"settled":{"value":1e308}}'),
+        ("readings", '{"settled":{"value":-1e12}}'),
+        ("marks", '{"settled":1e300}'),
+    ],
+)
 def test_a_figure_that_none_can_be_is_refused_at_the_door(demo_path, column, value):
     damaged_row(demo_path, "boots", column, value)
     with open_as_far_as_readable(demo_path) as ledger:
@@ -497,13 +521,17 @@ def damaged_row(path, table, column, value):
 @pytest.mark.parametrize(
     ("table", "column", "value", "lost"),
     [
-        ("jobs", "facts", "{", 1), ("jobs", "title", b"\xff", 1),
-        ("jobs", "taken_in_at", "soon", 1), ("boots", "readings", "[]", 1),
+        ("jobs", "facts", "{", 1),
+        ("jobs", "title", b"\xff", 1),
+        ("jobs", "taken_in_at", "soon", 1),
+        ("boots", "readings", "[]", 1),
         ("boots", "started_at", "9999-12-31T23:59:59+00:00", 1),
-        ("boots", "context", b"\xff\xfe", 1), ("decisions", "decided", "null", 1),
-        ("recordings", "data", b"not what it was", 1), ("alembic_version", "version_num", "", 0),
+        ("boots", "context", b"\xff\xfe", 1),
+        ("decisions", "decided", "null", 1),
+        ("recordings", "data", b"not what it was", 1),
+        ("alembic_version", "version_num", "", 0),
     ],
-)  # fmt: skip
+)
 def test_a_damaged_ledger_opens_as_far_as_it_can_be_read(
     demo_path, tmp_path, table, column, value, lost
 ):

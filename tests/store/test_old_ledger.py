@@ -60,8 +60,10 @@ def test_postings_boots_and_decisions_mean_what_they_meant(migrated, jobs, label
     assert kinds == expected["kinds"]
     assert [len(boots) for boots in job.rounds] == expected["boots"]
     assert [[boot.how.name for boot in boots] for boots in job.rounds] == expected["how"]
-    marks = [[{mark.name: at for mark, at in boot.marks.items()} for boot in boots]
-             for boots in job.rounds]  # fmt: skip
+    marks = [
+        [{mark.name: at for mark, at in boot.marks.items()} for boot in boots]
+        for boots in job.rounds
+    ]
     assert marks == expected["marks"]
     with migrated.session() as session:
         decided = {

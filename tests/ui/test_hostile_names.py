@@ -42,20 +42,30 @@ TAMED = re.compile(r"\x1b|\x9b|\u202e")
 def hostile_path(tmp_path):
     """A ledger in which every text from outside is hostile."""
     name = HOSTILE
-    header = Header("plucky-ledger-recording", 1, name, "id", "2026-11-02T08:00:00+00:00", name,
-                    PcFacts(name, name, name, 2, 4 << 30))  # fmt: skip
+    header = Header(
+        "plucky-ledger-recording",
+        1,
+        name,
+        "id",
+        "2026-11-02T08:00:00+00:00",
+        name,
+        PcFacts(name, name, name, 2, 4 << 30),
+    )
     samples = [SampleLine(float(n), min(n, 20) * 0.9, 0, 0, 0.0, 1 << 30, 90) for n in range(1, 60)]
     boot = tmp_path / "boot.jsonl"
     boot.write_bytes(
         plain(
-            header, MarkLine("kernel started", 0.0, name), MarkLine("system up", 12.0, name),
+            header,
+            MarkLine("kernel started", 0.0, name),
+            MarkLine("system up", 12.0, name),
             EntryLine(f"{name}.service", name, "system", "system service", name, name, group="/a"),
             ActivityLine(f"{name}.service", 1.0, 2.0, 11.0, None, name),
             ProgramLine(1, 9, 9, 1, name[:15], name, 0, "/a", 2.0),
             *(ProgramsLine(s.seconds, (ProgramRow(1, s.seconds * 0.1, 1 << 28),)) for s in samples),
-            *samples, EndLine(9, 9, name),
+            *samples,
+            EndLine(9, 9, name),
         )
-    )  # fmt: skip
+    )
     path = tmp_path / "hostile.ledger"
     with Ledger(path) as ledger:
         number = take_in(ledger, Card("", name, name, name), Facts(name, name, name))

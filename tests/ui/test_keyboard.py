@@ -64,9 +64,12 @@ def record(keyboard, boots):
     keyboard.press_button(panel.start_button)
     qtbot.waitUntil(lambda: panel.running)
     qtbot.waitUntil(
-        lambda: not panel.running and sum(map(len, window.desk.job.rounds)) == boots
-        and window.desk.busy == 0
-    )  # fmt: skip
+        lambda: (
+            not panel.running
+            and sum(map(len, window.desk.job.rounds)) == boots
+            and window.desk.busy == 0
+        )
+    )
 
 
 def test_a_whole_job_without_a_mouse(keyboard):

@@ -121,8 +121,11 @@ def test_entries_are_decided_in_the_lanes_and_the_preview_follows(qtbot, on_demo
     press(qtbot, on_demo, "O")
     qtbot.waitUntil(lambda: bool(canvas._behind) and canvas._behind.page.settled < settled)
     assert "brassrail-till" not in canvas._behind.index_of
-    qtbot.waitUntil(lambda: any(lane.pencilled for lane in canvas.page.lanes
-                                if lane.entry_id == "brassrail-till"))  # fmt: skip
+    qtbot.waitUntil(
+        lambda: any(
+            lane.pencilled for lane in canvas.page.lanes if lane.entry_id == "brassrail-till"
+        )
+    )
     assert canvas.view == view
     assert canvas.chosen == "brassrail-till"
 
@@ -196,8 +199,10 @@ def test_the_same_as_a_table_by_one_key(qtbot, on_demo):
     table, model = lens.table, lens.table.model()
     assert table.isVisibleTo(on_demo)
     assert table.chosen == "tideclock-sync"
-    rows = [[model.index(row, column).data() for column in range(model.columnCount())]
-            for row in range(model.rowCount())]  # fmt: skip
+    rows = [
+        [model.index(row, column).data() for column in range(model.columnCount())]
+        for row in range(model.rowCount())
+    ]
     assert [row[0] for row in rows] == [lane.name for lane in lens.canvas.page.lanes]
     (row,) = [row for row in rows if row[0] == "TideClock Sync"]
     assert "(" in row[3]  # it is up earlier in pencil
@@ -223,8 +228,10 @@ def test_the_lanes_are_saved_whole(qtbot, on_demo, tmp_path, name):
 
 
 def test_a_rounds_typical_boot_is_offered_behind(on_demo):
-    offered = [on_demo.right.chooser.behind.itemText(i)
-               for i in range(on_demo.right.chooser.behind.count())]  # fmt: skip
+    offered = [
+        on_demo.right.chooser.behind.itemText(i)
+        for i in range(on_demo.right.chooser.behind.count())
+    ]
     assert "line 1, typical" in offered
 
 

@@ -126,8 +126,11 @@ def test_a_double_click_leads_from_program_to_entry_to_lane(qtbot, on_demo, load
     load.table.doubleClicked.emit(load.table.currentIndex())
     assert on_demo.right.lens is LensName.ENTRIES
     entries = on_demo.right.entries
-    qtbot.waitUntil(lambda: entries.current is not None
-                    and entries.current.entry.entry_id == "lanternprint-agent")  # fmt: skip
+    qtbot.waitUntil(
+        lambda: (
+            entries.current is not None and entries.current.entry.entry_id == "lanternprint-agent"
+        )
+    )
     entries.table.doubleClicked.emit(entries.table.currentIndex())
     assert on_demo.right.lens is LensName.LANES
     assert on_demo.right.lanes.canvas.chosen == "lanternprint-agent"

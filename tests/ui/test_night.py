@@ -27,10 +27,12 @@ def shift(monkeypatch):
         assert "press a key" in notice
 
     for name, does in (
-        ("choose", lambda *_: Night((ENTRY,), (EntryState.OFF,), 24, 2.0)), ("begin", begin),
+        ("choose", lambda *_: Night((ENTRY,), (EntryState.OFF,), 24, 2.0)),
+        ("begin", begin),
         ("restart", lambda *_: done.update(restarted=True)),
-        ("report", lambda: done["report"]), ("stop", lambda: done.update(stopped=True)),
-    ):  # fmt: skip
+        ("report", lambda: done["report"]),
+        ("stop", lambda: done.update(stopped=True)),
+    ):
         monkeypatch.setattr(panel_module, name, does)
     return done
 

@@ -30,21 +30,31 @@ class ControlledPc:
     def __init__(self):
         self.states = {"foghorn.service": EntryState.ON}
         self.kept = {}
+        self.damaged = []
         self.refuses = True
 
     def look(self, entry_ids):
         possible = (EntryState.ON, EntryState.OFF, EntryState.OFF_FOR_GOOD)
         return {
-            name: Switchable(name, self.states[name], possible, EntryState.ON, (BY_SOCKET,),
-                             ("quay.service",), administrators=True)
+            name: Switchable(
+                name,
+                self.states[name],
+                possible,
+                EntryState.ON,
+                (BY_SOCKET,),
+                ("quay.service",),
+                administrators=True,
+            )
             for name in entry_ids
-        }  # fmt: skip
+        }
 
     def switch(self, order):
         if self.refuses:
             raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR)
-        done = [Switched(w.entry_id, w.name, self.states[w.entry_id], w.state, (BY_SOCKET,))
-                for w in order.wishes]  # fmt: skip
+        done = [
+            Switched(w.entry_id, w.name, self.states[w.entry_id], w.state, (BY_SOCKET,))
+            for w in order.wishes
+        ]
         self.kept[order.key] = {w.entry_id for w in order.wishes}
         self.states |= {w.entry_id: w.state for w in order.wishes}
         return done
@@ -55,8 +65,13 @@ class ControlledPc:
         return [PutBack(entry_id) for entry_id in undone]
 
     def changes(self):
-        return [Reversible(key, "", "", tuple(entries), (), unfinished=False)
-                for key, entries in self.kept.items()]  # fmt: skip
+        return [
+            Reversible(key, "", "", tuple(entries), (), unfinished=False)
+            for key, entries in self.kept.items()
+        ]
+
+    def left_out(self):
+        return self.damaged
 
 
 @pytest.fixture
@@ -136,6 +151,11 @@ def test_what_was_made_when_something_cut_in_is_posted_at_the_next_opening(qtbot
     assert (left.posted_at, [change.what for change in left.changes]) == (None, ["8 GB of swap"])
     assert state_of(window.desk.job, posting) is PostingState.POSTED
     assert not switching.follow(window.desk.ledger, number).wrote
+    why = Reason.of(ReasonCode.LEFT_OUT_OF_JOURNAL, path="/j/1.json", why="too_large")
+    pc.damaged = [why]
+    window.desk.close_job()
+    window.desk.open_job(number)
+    qtbot.waitUntil(lambda: "/j/1.json is left out of the journal" in window.message)
 
 
 def test_what_cannot_be_set_so_is_left_to_be_done_by_hand(qtbot, window, pc):
@@ -157,8 +177,10 @@ def test_a_pc_that_has_not_told_which_it_is_gets_a_list_to_be_done_by_hand(qtbot
     assert [box.text() for box in panel.boxes] == ["Foghorn switched off", "8 GB of swap"]
     panel.copy_button.click()
     assert QApplication.clipboard().text().splitlines() == [
-        "0001  Till PC", "☐ Foghorn switched off", "☐ 8 GB of swap",
-    ]  # fmt: skip
+        "0001  Till PC",
+        "☐ Foghorn switched off",
+        "☐ 8 GB of swap",
+    ]
     printer = QPrinter()
     printer.setOutputFormat(QPrinter.OutputFormat.PdfFormat)
     printer.setOutputFileName(str(tmp_path / "list.pdf"))

@@ -31,10 +31,16 @@ def test_nothing_said_in_the_window_is_left_untranslated(made_up, on_demo, qtbot
     window = on_demo
     show = window.panels
     for panel in (
-        show.show_write_down, show.show_typed, show.show_arming, show.show_look_up,
-        show.show_grades, show.show_type_entries, show.show_recording, show.show_stopwatch,
+        show.show_write_down,
+        show.show_typed,
+        show.show_arming,
+        show.show_look_up,
+        show.show_grades,
+        show.show_type_entries,
+        show.show_recording,
+        show.show_stopwatch,
         show.show_card,
-    ):  # fmt: skip
+    ):
         panel()
     window.show_keys()
     for lens in LensName:

@@ -15,7 +15,7 @@ from plucky_ledger.core.boots.stages import StageKind
 from plucky_ledger.core.job.job import state_of
 from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.pages.shelf import Order
+from plucky_ledger.pages.shelf import ShelfOrder
 from plucky_ledger.standin.simulated_pc import SimulatedPc
 from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT
@@ -211,8 +211,11 @@ def test_every_line_answers_in_every_lens_and_measure(qtbot, on_demo):
     for lens in LensName:
         on_demo.right.show_lens(lens)
         image = on_demo.right.shown.grab().toImage()
-        colours = {image.pixel(x, y) for x in range(0, image.width(), 9)
-                   for y in range(0, image.height(), 7)}  # fmt: skip
+        colours = {
+            image.pixel(x, y)
+            for x in range(0, image.width(), 9)
+            for y in range(0, image.height(), 7)
+        }
         assert len(colours) > 8, lens
 
 
@@ -222,9 +225,15 @@ def test_lanes_zoom_at_the_pointer_pan_and_fit(qtbot, on_demo):
     viewport = canvas.viewport()
     at = QPointF(canvas.sheet.axis.place(40.0), 300.0)
     wheel = QWheelEvent(
-        at, viewport.mapToGlobal(at), QPoint(), QPoint(0, 120), Qt.MouseButton.NoButton,
-        Qt.KeyboardModifier.NoModifier, Qt.ScrollPhase.NoScrollPhase, False,
-    )  # fmt: skip
+        at,
+        viewport.mapToGlobal(at),
+        QPoint(),
+        QPoint(0, 120),
+        Qt.MouseButton.NoButton,
+        Qt.KeyboardModifier.NoModifier,
+        Qt.ScrollPhase.NoScrollPhase,
+        False,
+    )
     QApplication.sendEvent(viewport, wheel)
     assert canvas.view[1] - canvas.view[0] < whole[1] - whole[0]
     assert abs(canvas.sheet.axis.place(40.0) - at.x()) < 0.5
@@ -352,7 +361,7 @@ def test_the_shelf_finds_jobs_and_tells_those_that_are_due(qtbot, on_demo):
     qtbot.waitUntil(shelf.isVisible)
     qtbot.waitUntil(lambda: shelf.model.rowCount() == 2)
     assert "restart due · 1 to look up" in shelf.model.data(shelf.model.index(0))
-    shelf.order.setCurrentIndex(shelf.order.findData(Order.PC))
+    shelf.order.setCurrentIndex(shelf.order.findData(ShelfOrder.PC))
     shown = [shelf.model.data(shelf.model.index(row)) for row in range(2)]
     assert shown == sorted(shown, key=lambda text: text[5:])
     assert all("last visit" in text for text in shown)
@@ -406,8 +415,10 @@ def test_text_stands_out_from_its_ground(colours):
     """At least 4.5 to 1, on paper, page and selection."""
 
     def luminance(name):
-        parts = [c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4
-                 for c in colours.of(name).getRgbF()[:3]]  # fmt: skip
+        parts = [
+            c / 12.92 if c <= 0.03928 else ((c + 0.055) / 1.055) ** 2.4
+            for c in colours.of(name).getRgbF()[:3]
+        ]
         return 0.2126 * parts[0] + 0.7152 * parts[1] + 0.0722 * parts[2]
 
     for text in ("ink", "saved", "lost", "pencil"):

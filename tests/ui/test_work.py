@@ -101,8 +101,12 @@ def test_the_window_closes_cleanly_during_work(on_demo, begin, turns):
     for _ in range(turns):
         QApplication.processEvents()
     on_demo.close()
-    lanes = (on_demo.desk.executor._writer, on_demo.desk.executor._readers,
-             on_demo.desk.executor._reckoner, on_demo.desk.executor._runner)  # fmt: skip
+    lanes = (
+        on_demo.desk.executor._writer,
+        on_demo.desk.executor._readers,
+        on_demo.desk.executor._reckoner,
+        on_demo.desk.executor._runner,
+    )
     assert all(lane.wait(10) for lane in lanes)
     QApplication.processEvents()
 

@@ -186,8 +186,9 @@ def test_memory_that_fills_up_over_days(days, grown, found):
     fresh = recorded(3)
     analysis = Analysis(fresh.boot, fresh.timeline)
     begin = datetime(2026, 11, 3, tzinfo=UTC)
-    evidence = Evidence(Facts(), begin, recorded=(analysis,),
-                        at_rest=(at_rest_after(days, analysis, grown),))  # fmt: skip
+    evidence = Evidence(
+        Facts(), begin, recorded=(analysis,), at_rest=(at_rest_after(days, analysis, grown),)
+    )
     rules = [finding.rule for finding in advise(evidence)]
     assert rules.count(RuleCode.MEMORY_GROWS) == found
 
@@ -200,16 +201,21 @@ def test_what_wins_most_for_what_it_takes_comes_first(ledger, tmp_path):
     pc = pc_with(Fault.FAILING_DRIVE)
     told = found_on(ledger, pc, tmp_path, boots=1).condition
     evidence = Evidence(
-        Facts(memory_bytes=4 * 2**30), begin, recorded=(analysis,),
+        Facts(memory_bytes=4 * 2**30),
+        begin,
+        recorded=(analysis,),
         condition=replace(told, throttled=99, power_profile="power-saver"),
         beyond_stock=BeyondStock(90, (), (), 8e8),
-    )  # fmt: skip
+    )
     found = advise(evidence)
     assert [worth(finding) for finding in found] == sorted(map(worth, found), reverse=True)
     assert [finding.rule for finding in found] == [
-        RuleCode.FAILING_DRIVE, RuleCode.DRIVE_PINNED, RuleCode.HELD_DOWN, RuleCode.HEAT,
+        RuleCode.FAILING_DRIVE,
+        RuleCode.DRIVE_PINNED,
+        RuleCode.HELD_DOWN,
+        RuleCode.HEAT,
         RuleCode.BEYOND_STOCK,
-    ]  # fmt: skip
+    ]
 
 
 def test_what_the_administrator_was_told_is_kept_and_fills_in_what_a_recording_lacks(demo):
@@ -252,8 +258,11 @@ def test_a_pc_that_is_only_ever_woken_is_known_by_its_own_log(every, found):
     taken_in = datetime(2026, 11, 3, tzinfo=UTC)
     starts = tuple(taken_in - timedelta(days=every * n) for n in range(6, 0, -1))
     log = PowerLog(starts, tuple(taken_in - timedelta(days=n) for n in range(100, 0, -1)))
-    told = [one for one in advise(Evidence(Facts(), taken_in, power_log=log))
-            if one.rule is RuleCode.NOT_RESTARTED]  # fmt: skip
+    told = [
+        one
+        for one in advise(Evidence(Facts(), taken_in, power_log=log))
+        if one.rule is RuleCode.NOT_RESTARTED
+    ]
     assert len(told) == found
     if found:
         seen = advice_in_words(told[0]).seen

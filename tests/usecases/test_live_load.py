@@ -36,11 +36,24 @@ def live(ledger):
 
 def test_an_hour_is_no_more_than_its_last_seconds(live):
     """One program has a quarter of a core, one is idle since long ago, one ended, one is us."""
-    live.take([HEADER, program(1, "worker"), program(2, "sleeper"), program(3, "gone"),
-               program(4, "recorder", own=True)])  # fmt: skip
+    live.take(
+        [
+            HEADER,
+            program(1, "worker"),
+            program(2, "sleeper"),
+            program(3, "gone"),
+            program(4, "recorder", own=True),
+        ]
+    )
     assert live.analysis() is None
-    live.take([sample(1.0, 1.0), ProgramsLine(1.0, tuple(
-        ProgramRow(run, 1.0, 10**7, bytes_written=0) for run in (1, 2, 3, 4)))])  # fmt: skip
+    live.take(
+        [
+            sample(1.0, 1.0),
+            ProgramsLine(
+                1.0, tuple(ProgramRow(run, 1.0, 10**7, bytes_written=0) for run in (1, 2, 3, 4))
+            ),
+        ]
+    )
     for second in range(2, 3_600):
         ended = (3,) if second == 50 else ()
         rows = (

@@ -36,8 +36,9 @@ def test_the_job_is_played_from_taking_in_to_the_statement(tmp_path):
     # What was expected stands beside what was measured, in the verdict, too.
     expected = verdict_page(job, Measure.SETTLED, 1)
     assert [row.measure for row in expected.rows if row.expected] == [
-        Measure.SETTLED, Measure.SYSTEM_UP,
-    ]  # fmt: skip
+        Measure.SETTLED,
+        Measure.SYSTEM_UP,
+    ]
     # It did not hold: one of them started all the same.
     assert "Settled: expected" in as_expected(expected)
     assert expected.rows[1].plan_held is False

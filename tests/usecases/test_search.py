@@ -12,11 +12,20 @@ from plucky_ledger.usecases.reading.search import (
 from tests.helpers.trouble import told
 
 
-@pytest.mark.parametrize("address", [
-    "http://example.org/?q={name}", "https://example.org/", "https:///{name}",
-    "https://{name}/", "https://example.org/{name}/{name}", "file:///etc/{name}",
-    "https://example.org/\n{name}", "javascript:{name}", "https://[::1/{name}",
-])  # fmt: skip
+@pytest.mark.parametrize(
+    "address",
+    [
+        "http://example.org/?q={name}",
+        "https://example.org/",
+        "https:///{name}",
+        "https://{name}/",
+        "https://example.org/{name}/{name}",
+        "file:///etc/{name}",
+        "https://example.org/\n{name}",
+        "javascript:{name}",
+        "https://[::1/{name}",
+    ],
+)
 def test_a_search_address_is_checked_when_it_is_read_as_well(ledger, address):
     """A ledger may come from anywhere."""
     set_search_address(ledger, "https://example.org/?q={name}")

@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 
-from plucky_ledger.core.book.next_step import Step, next_step
+from plucky_ledger.core.book.next_step import NextStepKind, next_step
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Context, How, PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
@@ -64,8 +64,13 @@ from tests.helpers.standin import record_to
 from tests.helpers.trouble import told
 
 SWAP = (Change(ChangeKind.SWAP, "swap file doubled", "somebody said it helps"),)
-MARKS = {Mark.POWER_ON: 0.0, Mark.SIGN_IN_SHOWN: 20.0, Mark.SIGNED_IN: 28.0,
-         Mark.DESKTOP_SHOWN: 40.0, Mark.READY: 55.0}  # fmt: skip
+MARKS = {
+    Mark.POWER_ON: 0.0,
+    Mark.SIGN_IN_SHOWN: 20.0,
+    Mark.SIGNED_IN: 28.0,
+    Mark.DESKTOP_SHOWN: 40.0,
+    Mark.READY: 55.0,
+}
 
 
 @pytest.fixture
@@ -122,17 +127,17 @@ def test_a_boot_that_began_before_the_changes_is_not_their_boot(ledger, number, 
 
 def test_from_opening_to_verdict_by_hand(ledger, number, job):
     """Stopwatch only: balance, saving and verdict in the one measure there is."""
-    assert next_step(job(), Measure.READY).step is Step.RECORD_OPENING
+    assert next_step(job(), Measure.READY).step is NextStepKind.RECORD_OPENING
     for ready in (55.0, 55.5, 54.5):
         timed(ledger, number, ready)
-    assert next_step(job(), Measure.READY).step is Step.DECIDE
+    assert next_step(job(), Measure.READY).step is NextStepKind.DECIDE
     postings.pencil(ledger, number, SWAP)
-    assert next_step(job(), Measure.READY).step is Step.POST
+    assert next_step(job(), Measure.READY).step is NextStepKind.POST
     postings.post(ledger, number)
-    assert next_step(job(), Measure.READY).step is Step.RESTART
+    assert next_step(job(), Measure.READY).step is NextStepKind.RESTART
     for minute, ready in enumerate((45.0, 45.4, 44.6), 1):
         timed(ledger, number, ready, datetime.now(UTC) + timedelta(minutes=minute))
-    assert next_step(job(), Measure.READY).step is Step.STATE
+    assert next_step(job(), Measure.READY).step is NextStepKind.STATE
     page = book_page(job(), Measure.READY)
     assert [row_in_words(row).balance for row in page.rows] == ["47.0", "37.0"]
     assert (total_saved(page), total_lost(page), closing(page)) == ("10.0", "", "37.0 s")
@@ -173,7 +178,7 @@ def test_a_later_visit_is_a_new_opening_against_the_last_closing(ledger, number,
     for ready in (60, 61, 62):
         timed(ledger, number, ready, past)
     begin_visit(ledger, number, "slow again")
-    assert next_step(job(), Measure.READY).step is Step.RECORD_OPENING
+    assert next_step(job(), Measure.READY).step is NextStepKind.RECORD_OPENING
     with pytest.raises(Refused) as refused:
         begin_visit(ledger, number)
     assert refused.value.code is TroubleCode.VISIT_HAS_BEGUN
@@ -184,7 +189,7 @@ def test_a_later_visit_is_a_new_opening_against_the_last_closing(ledger, number,
     row = row_in_words(page.rows[1])
     assert row.particulars.endswith(": slow again")
     assert page.lost_units == 100
-    assert next_step(job(), Measure.READY).step is Step.DECIDE
+    assert next_step(job(), Measure.READY).step is NextStepKind.DECIDE
     assert last_visit(job()) > past
     with pytest.raises(Refused) as refused:
         postings.strike_out(ledger, number, job().postings[0].number)
@@ -291,8 +296,12 @@ def test_what_makes_a_comparison_unfair_is_said(demo):
         for boot in job.postings[0].boots:
             write_boot(session, boot.__class__(**{**boot.__dict__, "context": context}))
     fair = fairness(verdict_page(read_job(demo, job.number), Measure.SETTLED, 1))
-    for word in ("kernel differs", "kind of start differs: cold start before, restart after",
-                 "power source differs: mains before, battery after", "updates"):  # fmt: skip
+    for word in (
+        "kernel differs",
+        "kind of start differs: cold start before, restart after",
+        "power source differs: mains before, battery after",
+        "updates",
+    ):
         assert word in fair
 
 
@@ -390,8 +399,12 @@ def test_the_statement_is_whole_and_safe(demo, tmp_path):
     assert (tmp_path / "s.pdf").read_bytes().startswith(b"%PDF-")
     with told("Choose another folder", NotSaved):
         save_statement(statement, tmp_path / "nowhere" / "s.html")
-    assert sorted(path.name for path in tmp_path.glob("*.*")) == ["demo.ledger", "demo.ledger.lock",
-                                                                  "s.html", "s.pdf"]  # fmt: skip
+    assert sorted(path.name for path in tmp_path.glob("*.*")) == [
+        "demo.ledger",
+        "demo.ledger.lock",
+        "s.html",
+        "s.pdf",
+    ]
 
 
 def test_hostile_text_is_shown_bounded_and_visible():

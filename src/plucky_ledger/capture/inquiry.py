@@ -1,221 +1,163 @@
-"""What a PC's own services tell of this boot: services, sign-in, the log, packages.
+"""Asking other programs in a process of its own: bounded in time and size, ended at any moment.
 
-Each is asked by itself and bounded, so that one that is silent or broken takes nothing from the
-others, and nothing from the recording.
+A service manager, a journal or a package database may be slow, silent or broken, and a recording
+has to end whole all the same. What was answered before the limit is kept.
 """
 
 import os
+import resource
+import select
+import signal
+import sys
+import threading
 import time
-from collections.abc import Callable, Iterable, Iterator, Sequence
-from itertools import islice
-from pathlib import Path
-from typing import TYPE_CHECKING
+from collections.abc import Callable, Iterable
+from dataclasses import dataclass
 
 import msgspec
 
-from plucky_ledger.capture.asking import Answer, GoingOn, Inquiry, ask
 from plucky_ledger.core.values.reasons import ReasonCode
-from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import become, homes, is_administrator, own_home
-from plucky_ledger.recording.lines import (
-    ContextLine,
-    EntryLine,
-    Line,
-    NoteLine,
-    PackagesLine,
-    bounded,
-    said,
-)
+from plucky_ledger.recording.lines import Line, Said, said
 
-if TYPE_CHECKING:
-    from plucky_ledger.capture.packages.packages import PackageDatabase
+MOST_BYTES = 1_600_000
+"""Of all lines of one answer."""
+MOST_MEMORY_BYTES = 512_000_000
+"""What asking may take beyond what this process has."""
+LOOK_AGAIN_SECONDS = 0.1
+OUTLIVES_SECONDS = 0.5
+"""How long who asks for a recorder may outlive it: looking costs the PC that starts."""
+CHUNK = 1 << 16
+LEAST_URGENT = 19
+"""The lowest rank to be scheduled: whatever starts comes first."""
+_COMPLETE, _FAILED = 0, 1
 
-SERVICES_SECONDS = 240.0
-LOG_SECONDS = 60.0
-PACKAGES_SECONDS = 60.0
-CONDITION_SECONDS = 10.0
-MOST_PACKAGES = 20_000
-LONGEST_START_SECONDS = 600.0
-LOOK_AGAIN_SECONDS = 1.0
+_DECODER = msgspec.json.Decoder(Line)
+
+GoingOn = Callable[[], bool]
 
 
-_MISSING = (
-    (ReasonCode.NO_SERVICE_MANAGER, ReasonCode.SERVICES_MISSING),
-    (ReasonCode.NO_USER_SERVICES, ReasonCode.USER_SERVICES_MISSING),
-)
-_SHORT = frozenset({ReasonCode.SERVICES_MISSING, ReasonCode.USER_SERVICES_MISSING})
+@dataclass(frozen=True)
+class InquiryAnswer:
+    """What was answered, and why that is not all; None where it is."""
+
+    lines: list[Line]
+    missing: Said | None = None
 
 
-class EarlyAnswers:
-    """What the managers tell as soon as start-up is finished, while it is still recorded.
+class Inquiry:
+    """Asking that goes on in a process of its own. Lines are taken as they come."""
 
-    So a recording has its services also where the PC is switched off before it has come to rest.
-    What cannot be told yet is asked for again at the end, and noted there if it must be.
+    def __init__(self, work: Callable[[], Iterable[Line]]) -> None:
+        ours, theirs = os.pipe()
+        asker = os.getpid()
+        self._process = os.fork()
+        if self._process == 0:
+            os.close(ours)
+            _answer_and_end(work, theirs, asker)
+        os.close(theirs)
+        os.set_blocking(ours, False)
+        self._pipe: int | None = ours
+        self._poll = select.poll()
+        self._poll.register(ours, select.POLLIN)
+        self._rest, self._taken, self._odd = b"", 0, 0
+        self.over = False
+        self.missing: Said | None = None
+        """Why what was answered is not all; None where it is, or while it is going on."""
+
+    def take(self, within_seconds: float = 0.0) -> list[Line]:
+        """Lines that have come, waiting so long for more. Those no recording may hold are not."""
+        if self._pipe is None or not self._poll.poll(within_seconds * 1000):
+            return []
+        data = os.read(self._pipe, CHUNK)
+        self._taken += len(data)
+        *whole, self._rest = (self._rest + data).split(b"\n")
+        lines = self._decoded(whole)
+        if self._taken > MOST_BYTES:
+            self._end(said(ReasonCode.ANSWER_TOO_LARGE))
+        elif not data or (b"" in whole and self._odd):
+            self._end(said(ReasonCode.UNREADABLE_ANSWER, told=""))
+        elif b"" in whole:  # that was all
+            self._end(None)
+        return lines
+
+    def _decoded(self, parts: list[bytes]) -> list[Line]:
+        lines: list[Line] = []
+        for part in filter(None, parts):
+            try:
+                lines.append(_DECODER.decode(part))
+            except (msgspec.DecodeError, UnicodeDecodeError):
+                self._odd += 1
+        return lines
+
+    def stop(self, why: Said | None) -> None:
+        """End it at once, with all it started."""
+        if not self.over:
+            self._end(why)
+
+    def _end(self, missing: Said | None) -> None:
+        self.over, self.missing = True, missing
+        assert self._pipe is not None
+        os.close(self._pipe)
+        self._pipe = None
+        for kill in (os.killpg, os.kill):
+            try:
+                kill(self._process, signal.SIGKILL)
+            except ProcessLookupError:
+                continue
+        os.waitpid(self._process, 0)
+
+
+def ask(work: Callable[[], Iterable[Line]], seconds: float, going_on: GoingOn) -> InquiryAnswer:
+    """Lines that ``work`` gives within so many seconds, or until ``going_on`` says no.
+
+    Lines that no recording may hold are left out.
     """
-
-    def __init__(self) -> None:
-        self._inquiries = (Inquiry(_system_once_up), Inquiry(_user_once_up))
-        self._answered = [False, False]
-        self._short = [False, False]
-
-    def take(self) -> list[Line]:
-        """Lines that have come since the last time."""
-        taken: list[Line] = []
-        for index, inquiry in enumerate(self._inquiries):
-            lines = inquiry.take()
-            self._short[index] |= any(_is_note_of(line, _SHORT) for line in lines)
-            lines = [line for line in lines if not isinstance(line, NoteLine)]
-            self._answered[index] |= bool(lines)
-            taken.extend(lines)
-        return taken
-
-    @property
-    def told(self) -> frozenset[ReasonCode]:
-        """What is not missing any more, by what would be noted for it."""
-        asked = zip(_MISSING, self._inquiries, self._answered, self._short, strict=True)
-        return frozenset(
-            code
-            for codes, inquiry, answered, short in asked
-            if answered and not short and inquiry.over and inquiry.missing is None
-            for code in codes
-        )
-
-    def stop(self) -> None:
-        """Ask no more."""
-        for inquiry in self._inquiries:
-            inquiry.stop(None)
-
-
-def _system_once_up() -> Iterable[Line]:
-    from plucky_ledger.capture.services.services import lines_of_the_system, wait_until_up
-
-    if not wait_until_up("SYSTEM", time.monotonic() + LONGEST_START_SECONDS):
-        return []
-    return lines_of_the_system()
-
-
-def _user_once_up() -> Iterable[Line]:
-    """The user's services and sign-in programs, once somebody has signed in and they are up."""
-    from plucky_ledger.capture.services.services import first_users_bus, wait_until_up
-
-    address, home = "SESSION", own_home()
-    if is_administrator():
-        while (first := first_users_bus()) is None:
-            time.sleep(LOOK_AGAIN_SECONDS)
-        user, address = first
-        home = homes().get(user, home)
-        become(user)
-    if not wait_until_up(address, time.monotonic() + LONGEST_START_SECONDS):
-        return []
-    return _lines_of_the_user(address, home)
-
-
-def told_of_this_boot(
-    going_on: GoingOn, told_before: frozenset[ReasonCode] = frozenset()
-) -> list[Line]:
-    """Marks, entries and what they did; a note for whatever is missing and was not told before."""
-    from plucky_ledger.capture.log import system_log as journal
-    from plucky_ledger.capture.services import services
-
-    told: list[Line] = [
-        *_asked(_start_kind_line(journal.start_kind), LOG_SECONDS, going_on, ReasonCode.NO_LOG),
-        *_asked(services.lines_of_the_system, SERVICES_SECONDS, going_on,
-                ReasonCode.NO_SERVICE_MANAGER),
-        *_asked(_of_the_user, SERVICES_SECONDS, going_on, ReasonCode.NO_USER_SERVICES),
-    ]  # fmt: skip
-    at_most = min(CONDITION_SECONDS, LOG_SECONDS)
-    told.extend(ask(lambda: _condition(going_on), at_most, going_on).lines)
-    told = [line for line in told if not _is_note_of(line, told_before)]
-    entries = {line.entry: line for line in told if isinstance(line, EntryLine)}
-    others = [line for line in told if not isinstance(line, EntryLine)]
-    return [*_identified([*entries.values()], going_on), *others]
-
-
-def _of_the_user() -> Iterable[Line]:
-    """What the user's manager tells. Their bus refuses the administrator, who becomes them."""
-    from plucky_ledger.capture.services.services import first_users_bus
-
-    address, home = "SESSION", own_home()
-    if (first := first_users_bus()) is not None:
-        user, address = first
-        home = homes().get(user, home)
-        become(user)
-    return _lines_of_the_user(address, home)
-
-
-def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
-    """Sign-in programs, and what the user's manager tells: those better that it starts itself.
-
-    It makes a unit of each of them and lets some not start, without saying by which rule.
-    """
-    from plucky_ledger.capture.services.services import lines_of_the_user
-    from plucky_ledger.linux.desktops import desktops_of
-
-    programs = {line.entry: line for line in _sign_in_programs(home, desktops_of(address))}
-    yield from programs.values()
-    for line in lines_of_the_user(address):
-        if isinstance(line, EntryLine) and (program := programs.get(line.entry)) is not None:
-            yield msgspec.structs.replace(line, off=program.off or line.off)
+    inquiry = Inquiry(work)
+    deadline = time.monotonic() + seconds
+    lines: list[Line] = []
+    while not inquiry.over:
+        if not going_on():
+            inquiry.stop(said(ReasonCode.ASKING_STOPPED))
+        elif time.monotonic() > deadline:
+            inquiry.stop(said(ReasonCode.TIME_UP, seconds=seconds))
         else:
-            yield line
+            lines.extend(inquiry.take(LOOK_AGAIN_SECONDS))
+    return InquiryAnswer(lines, inquiry.missing)
 
 
-def _condition(going_on: GoingOn) -> Iterator[Line]:
-    from plucky_ledger.capture.hardware.condition import condition_lines
-    from plucky_ledger.capture.log.history import history_lines
-
-    yield from condition_lines(going_on)
-    yield from history_lines(going_on)
-
-
-def _is_note_of(line: Line, codes: frozenset[ReasonCode]) -> bool:
-    return isinstance(line, NoteLine) and line.said is not None and line.said.code in codes
+def _end_with(asker: int) -> None:
+    """Whoever asked may be killed outright: then nobody is there to end us."""
+    while os.getppid() == asker:
+        time.sleep(OUTLIVES_SECONDS)
+    os.killpg(0, signal.SIGKILL)
 
 
-def _asked(
-    work: Callable[[], Iterable[Line]], seconds: float, going_on: GoingOn, without: ReasonCode
-) -> list[Line]:
-    """What was answered, with a note where that is not all: ``without`` says what it lacks."""
-    return _with_note(ask(work, seconds, going_on), without)
+def _answer_and_end(work: Callable[[], Iterable[Line]], descriptor: int, asker: int) -> None:
+    """The process that asks: it ends here, whatever happens."""
+    status = _FAILED
+    try:
+        os.setsid()
+        os.setpriority(os.PRIO_PROCESS, 0, LEAST_URGENT)
+        threading.Thread(target=_end_with, args=(asker,), daemon=True).start()
+        signal.signal(signal.SIGTERM, signal.SIG_DFL)
+        signal.signal(signal.SIGINT, signal.SIG_IGN)
+        _limit_memory()
+        encoder = msgspec.json.Encoder()
+        with os.fdopen(descriptor, "wb") as pipe:
+            for line in work():
+                pipe.write(encoder.encode(line) + b"\n")
+                pipe.flush()
+            pipe.write(b"\n")  # an empty line: that was all
+        status = _COMPLETE
+    except BaseException as error:  # noqa: BLE001 whatever it is, it is over with this process
+        sys.stderr.write(f"asking: {error!r:.400}\n")
+        sys.stderr.flush()
+    finally:
+        os._exit(status)
 
 
-def _with_note(answer: Answer, without: ReasonCode) -> list[Line]:
-    if answer.missing is None:
-        return answer.lines
-    why = answer.missing
-    note = NoteLine(said=said(without, why=why.code, **why.facts))
-    return [*answer.lines, note]
-
-
-def _start_kind_line(start_kind: Callable[[], str]) -> Callable[[], Iterable[Line]]:
-    return lambda: [ContextLine(start_kind=start_kind())]
-
-
-def _sign_in_programs(home: Path, desktops: Sequence[str]) -> list[EntryLine]:
-    from plucky_ledger.capture.services.autostart import autostart_entries
-
-    return autostart_entries(Folders.of(os.environ, home).all_autostart, desktops)
-
-
-def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
-    """The entries with their program and package, or as they are where nobody can tell."""
-    from plucky_ledger.capture.packages.identify import identified
-    from plucky_ledger.capture.packages.packages import packages_of_this_pc
-
-    def tell() -> Iterator[Line]:
-        database = packages_of_this_pc()
-        yield from identified(entries, database)
-        if database is not None and entries:
-            yield _installed(database)
-
-    answer = ask(tell, PACKAGES_SECONDS, going_on)
-    if answer.missing is None:
-        return answer.lines
-    known = {line.entry: line for line in answer.lines if isinstance(line, EntryLine)}
-    told = Answer([known.get(line.entry, line) for line in entries], answer.missing)
-    return _with_note(told, ReasonCode.NO_PACKAGES)
-
-
-def _installed(database: "PackageDatabase") -> PackagesLine:
-    versions = islice(database.versions().items(), MOST_PACKAGES)
-    return PackagesLine({bounded(name, 200): bounded(version, 200) for name, version in versions})
+def _limit_memory() -> None:
+    with open("/proc/self/statm", "rb") as file:
+        pages = int(file.read().split()[0])
+    most = pages * os.sysconf("SC_PAGE_SIZE") + MOST_MEMORY_BYTES
+    resource.setrlimit(resource.RLIMIT_AS, (most, most))

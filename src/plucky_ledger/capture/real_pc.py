@@ -93,8 +93,17 @@ class RealPc:
         Raises:
             Trouble: the recorder could not be started, or ended by itself with a reason.
         """
-        command = [sys.executable, "-m", "plucky_ledger", "record", "--for", f"{seconds:g}",
-                   "--out", str(path), "--echo"]  # fmt: skip
+        command = [
+            sys.executable,
+            "-m",
+            "plucky_ledger",
+            "record",
+            "--for",
+            f"{seconds:g}",
+            "--out",
+            str(path),
+            "--echo",
+        ]
         with tempfile.TemporaryFile() as complaints:
             try:
                 process = subprocess.Popen(command, stdout=subprocess.PIPE, stderr=complaints)

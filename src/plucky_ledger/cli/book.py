@@ -24,8 +24,13 @@ if TYPE_CHECKING:
 @click.command()
 @job_argument
 @click.argument("what")
-@click.option("--kind", type=click.Choice([kind.value for kind in ChangeKind]),
-              default="other", show_default=True, help="Kind of change.")  # fmt: skip
+@click.option(
+    "--kind",
+    type=click.Choice([kind.value for kind in ChangeKind]),
+    default="other",
+    show_default=True,
+    help="Kind of change.",
+)
 @click.option("--why", default="", help="The reason.")
 @ledger_option
 def pencil(job: str, what: str, kind: str, why: str, ledger: str | None) -> None:

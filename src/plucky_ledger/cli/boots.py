@@ -104,12 +104,24 @@ def past_boots(job: str, administrator: bool, ledger: str | None, as_json: bool)
 @click.command()
 @job_argument
 @click.option("--boots", default=3, show_default=True, help="How many boots to record.")
-@click.option("--user", "level", flag_value=Level.USER.value,
-              help="Start with the user's services, at sign-in.")  # fmt: skip
-@click.option("--system", "level", flag_value=Level.SYSTEM.value,
-              help="Start with the system's services; needs the administrator.")  # fmt: skip
-@click.option("--autostart", "level", flag_value=Level.AUTOSTART.value,
-              help="Start as a sign-in program, where there is no user manager.")  # fmt: skip
+@click.option(
+    "--user",
+    "level",
+    flag_value=Level.USER.value,
+    help="Start with the user's services, at sign-in.",
+)
+@click.option(
+    "--system",
+    "level",
+    flag_value=Level.SYSTEM.value,
+    help="Start with the system's services; needs the administrator.",
+)
+@click.option(
+    "--autostart",
+    "level",
+    flag_value=Level.AUTOSTART.value,
+    help="Start as a sign-in program, where there is no user manager.",
+)
 @click.option("--restart", is_flag=True, help="Restart this PC at once: what is open is closed.")
 @ledger_option
 def arm(job: str, boots: int, level: str | None, restart: bool, ledger: str | None) -> None:

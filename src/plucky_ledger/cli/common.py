@@ -25,9 +25,11 @@ new_option = click.option(
 )
 json_option = click.option("--json", "as_json", is_flag=True, help="Answer as JSON, for scripts.")
 measure_option = click.option(
-    "--in", "measure", type=click.Choice([measure.value for measure in Measure]),
+    "--in",
+    "measure",
+    type=click.Choice([measure.value for measure in Measure]),
     help="The measure the book is kept in; by default the first that was measured.",
-)  # fmt: skip
+)
 line_option = click.option("--line", type=int, help="Line of the book, the opening round being 0.")
 
 

@@ -81,8 +81,11 @@ def entry_named(book: "Ledger", job: str, wanted: str) -> list["StartupEntry"]:
 @click.argument("entry")
 @click.argument("decision", type=click.Choice([decision.value for decision in Decision]))
 @click.option("--why", default="", help="The reason.")
-@click.option("--how", type=click.Choice([state.value for state in EntryState]),
-              help="How exactly it is to be set.")  # fmt: skip
+@click.option(
+    "--how",
+    type=click.Choice([state.value for state in EntryState]),
+    help="How exactly it is to be set.",
+)
 @click.option("--mean-it", is_flag=True, help="Also where the entry is guarded.")
 @ledger_option
 def decide_entry(
@@ -112,8 +115,13 @@ def decide_entry(
 @job_argument
 @line_option
 @click.option("--by-entry", is_flag=True, help="One row an entry, not a program.")
-@click.option("--span", type=click.Choice(["startup", "at_rest", "whole"]), default="startup",
-              show_default=True, help="The stretch of time looked at.")  # fmt: skip
+@click.option(
+    "--span",
+    type=click.Choice(["startup", "at_rest", "whole"]),
+    default="startup",
+    show_default=True,
+    help="The stretch of time looked at.",
+)
 @ledger_option
 @json_option
 def load(

@@ -22,20 +22,25 @@ if TYPE_CHECKING:
 
 
 @click.command("jobs")
-@click.option("--by", "order", default="next", show_default=True,
-              type=click.Choice(["next", "last_visit", "label", "pc", "owner", "saved"]),
-              help="Their order.")  # fmt: skip
+@click.option(
+    "--by",
+    "order",
+    default="next",
+    show_default=True,
+    type=click.Choice(["next", "last_visit", "label", "pc", "owner", "saved"]),
+    help="Their order.",
+)
 @ledger_option
 @json_option
 def list_jobs(order: str, ledger: str | None, as_json: bool) -> None:
     """List the jobs of a ledger."""
-    from plucky_ledger.pages.shelf import Order, shelf
+    from plucky_ledger.pages.shelf import ShelfOrder, shelf
     from plucky_ledger.usecases.jobs.shelf import read_shelf
     from plucky_ledger.wording.figures import day
     from plucky_ledger.wording.shelf import owner, saved, state, title
 
     with opened(ledger) as book:
-        spines = shelf(read_shelf(book), Order(order))
+        spines = shelf(read_shelf(book), ShelfOrder(order))
     if as_json:
         answer_json(spines)
         return
@@ -74,9 +79,15 @@ def _columns(rows: tuple[tuple[str, ...], ...]) -> list[str]:
 @ledger_option
 @json_option
 def take_in_pc(
-    title: str, label: str, owner: str, complaint: str, this_pc: bool, new: bool,
-    ledger: str | None, as_json: bool,
-) -> None:  # fmt: skip
+    title: str,
+    label: str,
+    owner: str,
+    complaint: str,
+    this_pc: bool,
+    new: bool,
+    ledger: str | None,
+    as_json: bool,
+) -> None:
     """Take in the PC called TITLE."""
     from plucky_ledger.core.pc.facts import Facts
     from plucky_ledger.core.pc.which import THIS_OR_ANOTHER

@@ -19,11 +19,15 @@ if COMPLETES in os.environ:
 MODULES = {
     "plucky_ledger.cli.jobs": ("jobs", "take-in", "visit", "noticed", "book"),
     "plucky_ledger.cli.boots": (
-        "import", "past-boots", "arm", "disarm", "pick-up", "set-aside", "bring-back"
+        "import",
+        "past-boots",
+        "arm",
+        "disarm",
+        "pick-up",
+        "set-aside",
+        "bring-back",
     ),
-    "plucky_ledger.cli.book": (
-        "pencil", "rub-out", "undo", "redo", "compare"
-    ),
+    "plucky_ledger.cli.book": ("pencil", "rub-out", "undo", "redo", "compare"),
     "plucky_ledger.cli.switching": ("post", "put-back", "changes", "stop-now"),
     "plucky_ledger.cli.turns": ("turns", "effects"),
     "plucky_ledger.cli.night": ("night-shift",),
@@ -31,7 +35,7 @@ MODULES = {
     "plucky_ledger.cli.entries": ("entries", "decide", "load"),
     "plucky_ledger.cli.statement": ("statement", "demo-ledger", "demo"),
     "plucky_ledger.cli.repair": ("repair",),
-}  # fmt: skip
+}
 """Where the commands are, by their names: only the module of the one that is wanted is loaded."""
 
 
@@ -49,9 +53,10 @@ class Commands(click.Group):
             if cmd_name in names:
                 commands = vars(import_module(module)).values()
                 wanted = next(
-                    command for command in commands
+                    command
+                    for command in commands
                     if isinstance(command, click.Command) and command.name == cmd_name
-                )  # fmt: skip
+                )
                 _take_plain_text(wanted)
                 return wanted
         return super().get_command(ctx, cmd_name)

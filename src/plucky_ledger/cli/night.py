@@ -23,10 +23,19 @@ if TYPE_CHECKING:
 @click.command("night-shift")
 @job_argument
 @click.option("--until", metavar="HH:MM", help="Stop then at the latest, by this PC's clock.")
-@click.option("--boots", default=24, show_default=True, type=click.IntRange(2, MOST_BOOTS),
-              help="How many boots.")  # fmt: skip
-@click.option("--entry", "entries", multiple=True,
-              help="Measure this entry (its id); by default the costliest.")  # fmt: skip
+@click.option(
+    "--boots",
+    default=24,
+    show_default=True,
+    type=click.IntRange(2, MOST_BOOTS),
+    help="How many boots.",
+)
+@click.option(
+    "--entry",
+    "entries",
+    multiple=True,
+    help="Measure this entry (its id); by default the costliest.",
+)
 @click.option("--restart", is_flag=True, help="Restart this PC at once: what is open is closed.")
 @click.option(
     "--next",
@@ -40,16 +49,24 @@ if TYPE_CHECKING:
 @json_option
 @ledger_option
 def night_shift(
-    job: str, until: str | None, boots: int, entries: tuple[str, ...], restart: bool, stop: bool,
-    tells: bool, as_json: bool, tells_next: bool, ledger: str | None,
-) -> None:  # fmt: skip
+    job: str,
+    until: str | None,
+    boots: int,
+    entries: tuple[str, ...],
+    restart: bool,
+    stop: bool,
+    tells: bool,
+    as_json: bool,
+    tells_next: bool,
+    ledger: str | None,
+) -> None:
     """Have this PC restart itself through a series of states, to measure what entries of JOB cost.
 
     Each boot is recorded; in the morning every entry has its cost with an interval. Whatever stops
     it, the PC ends as it began. It does not turn automatic sign-in on: where nobody signs in, it
     measures up to the sign-in screen.
     """
-    from plucky_ledger.usecases.changing.switching import agree
+    from plucky_ledger.usecases.changing.switching import recover_interrupted_switch
     from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.usecases.jobs.workplace import Workplace
     from plucky_ledger.usecases.reading.analyses import Analyses
@@ -71,7 +88,7 @@ def night_shift(
         if tells_next:
             answer_json({"off": shift.next_state(book, place, number)})
             return
-        agree(book, number)
+        recover_interrupted_switch(book, number)
         night = shift.choose(book, number, CostsKept(Analyses()), boots, entries)
         shift.begin(book, place, number, night, _next(until), notice())
         tell(begun(night))

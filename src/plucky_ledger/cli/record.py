@@ -91,13 +91,20 @@ def _parser() -> argparse.ArgumentParser:
         formatter_class=_formatter,
     )
     parser.add_argument(
-        "--for", dest="for_seconds", type=_seconds, default=180.0, metavar="SECONDS",
+        "--for",
+        dest="for_seconds",
+        type=_seconds,
+        default=180.0,
+        metavar="SECONDS",
         help="how long to record (default 180)",
-    )  # fmt: skip
+    )
     parser.add_argument(
-        "--out", type=Path, default=Path("boot.jsonl.gz"), metavar="FILE",
+        "--out",
+        type=Path,
+        default=Path("boot.jsonl.gz"),
+        metavar="FILE",
         help="new file to write; .gz compresses (default boot.jsonl.gz)",
-    )  # fmt: skip
+    )
     parser.add_argument(
         "--rate",
         type=_rate,

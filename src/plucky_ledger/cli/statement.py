@@ -23,8 +23,13 @@ if TYPE_CHECKING:
 
 @click.command()
 @job_argument
-@click.option("--out", type=click.Path(path_type=Path), default=Path("statement.pdf"),
-              show_default=True, help="File to write; .html or .pdf.")  # fmt: skip
+@click.option(
+    "--out",
+    type=click.Path(path_type=Path),
+    default=Path("statement.pdf"),
+    show_default=True,
+    help="File to write; .html or .pdf.",
+)
 @measure_option
 @ledger_option
 def statement(job: str, out: Path, measure: str | None, ledger: str | None) -> None:
@@ -57,8 +62,13 @@ def demo_ledger(ledger: Path) -> None:
 
 
 @click.command()
-@click.option("--play", is_flag=True, required=True, expose_value=False,
-              help="Play the whole job, and print its book.")  # fmt: skip
+@click.option(
+    "--play",
+    is_flag=True,
+    required=True,
+    expose_value=False,
+    help="Play the whole job, and print its book.",
+)
 @click.option("--out", type=click.Path(path_type=Path), help="Write the statement there, too.")
 @click.option("--ledger", type=click.Path(path_type=Path), help="Keep the job in this new file.")
 def demo(out: Path | None, ledger: Path | None) -> None:

@@ -29,7 +29,7 @@ def post(job: str, by_hand: bool, ledger: str | None) -> None:
 
     with opened(ledger) as book:
         number = find_job(book, job)
-        switching.agree(book, number)
+        switching.recover_interrupted_switch(book, number)
         plan = _expected(book, number)
         made = switching.Made() if by_hand else switching.switch_pencilled(book, number)
         switching.post(book, number, made, plan)
@@ -53,16 +53,26 @@ def _expected(book: "Ledger", number: int) -> "PlanEstimate | None":
 @click.argument("job", required=False)
 @click.option("--line", type=int, help="Line of the book with the posting.")
 @click.option("--entry", "entries", multiple=True, help="Only this entry of it, by its id.")
-@click.option("--everything", is_flag=True, help="Everything since the opening; without a JOB, of "
-              "all jobs, by this PC's own journal of changes.")  # fmt: skip
+@click.option(
+    "--everything",
+    is_flag=True,
+    help="Everything since the opening; without a JOB, of "
+    "all jobs, by this PC's own journal of changes.",
+)
 @click.option("--cut-off", is_flag=True, help="Only what was cut off, by the journal.")
 @click.option("--why", default="", help="The reason.")
 @click.option("--show", is_flag=True, help="Only print what would be undone.")
 @ledger_option
 def put_back(
-    job: str | None, line: int | None, entries: tuple[str, ...], everything: bool, cut_off: bool,
-    why: str, show: bool, ledger: str | None,
-) -> None:  # fmt: skip
+    job: str | None,
+    line: int | None,
+    entries: tuple[str, ...],
+    everything: bool,
+    cut_off: bool,
+    why: str,
+    show: bool,
+    ledger: str | None,
+) -> None:
     """Put back what was changed: a posting of JOB, part of it, or everything; restart due.
 
     Without a JOB no ledger is needed: this PC's own journal of changes says what was changed.
@@ -114,7 +124,7 @@ def _put_back_in_the_book(
             for one in putting_back.planned_put_back(book, number, posting, entries):
                 tell(": ".join(filter(None, planned_in_words(one))))
             return
-        switching.agree(book, number)
+        switching.recover_interrupted_switch(book, number)
         by_hand = putting_back.put_back(book, number, posting, entries, why)
     tell(struck_out(by_hand))
 

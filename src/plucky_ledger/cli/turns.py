@@ -37,7 +37,7 @@ def turns(
     takes all of them at once.
     """
     from plucky_ledger.core.pc.which import PcKind
-    from plucky_ledger.usecases.changing.switching import agree
+    from plucky_ledger.usecases.changing.switching import recover_interrupted_switch
     from plucky_ledger.usecases.jobs.jobs import find_job, read_job
     from plucky_ledger.usecases.jobs.workplace import Workplace
     from plucky_ledger.usecases.recording import arming
@@ -55,7 +55,7 @@ def turns(
         if read_job(book, number).pc.kind is PcKind.STAND_IN:
             _play(book, number)
             return
-        agree(book, number)
+        recover_interrupted_switch(book, number)
         turn = taking.take_turn(book, number)
         tell(turns_going_on(turn.left))
         if turn.by_hand:

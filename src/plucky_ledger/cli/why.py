@@ -18,9 +18,10 @@ from plucky_ledger.wording.language import say
 @job_argument
 @ledger_option
 @click.option(
-    "--ask-drives", is_flag=True,
+    "--ask-drives",
+    is_flag=True,
     help="Ask the administrator what drives and file systems say of themselves, and keep it.",
-)  # fmt: skip
+)
 @json_option
 def why(job: str, ledger: str | None, ask_drives: bool, as_json: bool) -> None:
     """Print why JOB's PC is still slow, and what would help."""
@@ -47,9 +48,13 @@ def why(job: str, ledger: str | None, ask_drives: bool, as_json: bool) -> None:
     for finding in page.findings:
         words = advice_in_words(finding)
         paper.write(
-            "", f"{words.title} ({takes(finding)})", words.seen, wins(finding), words.to_do,
+            "",
+            f"{words.title} ({takes(finding)})",
+            words.seen,
+            wins(finding),
+            words.to_do,
             words.against,
-        )  # fmt: skip
+        )
     paper.write("", *(f"{heading}: {told}" for heading, told in facts_in_words(page)))
 
 
@@ -115,6 +120,8 @@ def room(job: str, ledger: str | None, as_administrator: bool, as_json: bool) ->
         return
     paper = Paper()
     paper.write(room_in_short(found), room_basis(found))
-    rows = [(w.size, (w.name, w.about), f"{w.clearing} {w.how}".strip())
-            for w in map(heap_in_words, found.heaps)]  # fmt: skip
+    rows = [
+        (w.size, (w.name, w.about), f"{w.clearing} {w.how}".strip())
+        for w in map(heap_in_words, found.heaps)
+    ]
     paper.table((say("size"), say("heap"), say("clearing it")), rows)

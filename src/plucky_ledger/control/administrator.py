@@ -6,8 +6,8 @@ from typing import TypeVar
 import msgspec
 
 from plucky_ledger.control.journal_of_changes import EntryChange
-from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.control.place import Place, is_users_own
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
+from plucky_ledger.control.scope import Scope, is_users_own
 from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.switching import Switched
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
@@ -20,12 +20,12 @@ SWITCH, PUT_BACK, STOP = "switch", "put-back", "stop"
 REQUESTS = TAKE_AN_ORDER = frozenset({SWITCH, PUT_BACK, STOP})
 
 
-def switch(order: Order) -> list[Switched]:
+def switch(order: SwitchRequest) -> list[Switched]:
     """Set units of the system as ordered. Raises Trouble; everything is as it was then."""
     return _answered(answered(carry_out, SWITCH, msgspec.json.encode(order)), list[Switched])
 
 
-def put_back(which: Which) -> list[EntryChange]:
+def put_back(which: RevertSelection) -> list[EntryChange]:
     """Undo changes to units of the system. Raises Trouble."""
     return _answered(answered(carry_out, PUT_BACK, msgspec.json.encode(which)), list[EntryChange])
 
@@ -49,10 +49,10 @@ def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> byt
         Trouble: it could not be done.
         ValueError: that is no order.
     """
-    place = Place("system", Folders.of_this_user())
+    place = Scope("system", Folders.of_this_user())
     match request:
         case "switch":
-            wanted = msgspec.json.decode(order, type=Order)
+            wanted = msgspec.json.decode(order, type=SwitchRequest)
             who = who_asks(environment)
             if who is not None:  # whoever asked cannot have it written down as somebody else
                 wanted = msgspec.structs.replace(wanted, by=user_name(who))
@@ -60,7 +60,9 @@ def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> byt
                 raise ValueError("these are not the system's")
             return msgspec.json.encode(place.switch(wanted))
         case "put-back":
-            return msgspec.json.encode(place.put_back(msgspec.json.decode(order, type=Which)))
+            return msgspec.json.encode(
+                place.put_back(msgspec.json.decode(order, type=RevertSelection))
+            )
         case "stop":
             stop_unit(msgspec.json.decode(order, type=str), "SYSTEM")
             return b""

@@ -6,10 +6,10 @@ from collections.abc import Sequence
 import msgspec
 
 from plucky_ledger.control import administrator
-from plucky_ledger.control.journal_of_changes import Change, Stage
-from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.control.place import Place, is_in_force, is_users_own
-from plucky_ledger.control.users_place import UsersPlace
+from plucky_ledger.control.journal_of_changes import ChangeStage, RecordedChange
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
+from plucky_ledger.control.scope import Scope, is_in_force, is_users_own
+from plucky_ledger.control.user_scope import UserScope
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Trouble
@@ -27,15 +27,15 @@ class ControlOfThisPc:
 
     def __init__(self, folders: Folders | None = None) -> None:
         folders = folders or Folders.of_this_user()
-        self._system = Place("system", folders)
+        self._system = Scope("system", folders)
         if not is_administrator():
-            self._own: Place | UsersPlace = Place("user", folders)
-            self._users: tuple[Place | UsersPlace, ...] = (self._own,)
+            self._own: Scope | UserScope = Scope("user", folders)
+            self._users: tuple[Scope | UserScope, ...] = (self._own,)
             return
         asked = who_asks(os.environ)
-        self._own = UsersPlace(ADMINISTRATOR if asked is None else asked)
+        self._own = UserScope(ADMINISTRATOR if asked is None else asked)
         users = users_with_changes() if asked is None else (asked,)
-        self._users = tuple(UsersPlace(user) for user in users)
+        self._users = tuple(UserScope(user) for user in users)
 
     def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
         """How entries are set, and to what they can be set, by their ids."""
@@ -46,7 +46,7 @@ class ControlOfThisPc:
                 looked |= {found.entry_id: found for found in place.look(asked)}
         return looked
 
-    def switch(self, order: Order) -> list[Switched]:
+    def switch(self, order: SwitchRequest) -> list[Switched]:
         """Set entries as ordered, all or none, and look whether they are.
 
         The system's come first: the administrator may refuse, and then nothing else is changed.
@@ -63,11 +63,11 @@ class ControlOfThisPc:
                 switched += self._own.switch(msgspec.structs.replace(order, wishes=own))
         except Trouble:
             if systems:
-                administrator.put_back(Which((order.key,)))
+                administrator.put_back(RevertSelection((order.key,)))
             raise
         return switched
 
-    def put_back(self, which: Which) -> list[PutBack]:
+    def put_back(self, which: RevertSelection) -> list[PutBack]:
         """Undo changes, and what was cut off; returns what was undone.
 
         The system's come first again. Raises Trouble; it can be tried again then, and the others
@@ -87,7 +87,7 @@ class ControlOfThisPc:
 
     def changes(self) -> list[Reversible]:
         """What was changed here and when, by posting, the oldest first."""
-        by_key: dict[str, list[Change]] = {}
+        by_key: dict[str, list[RecordedChange]] = {}
         for place in (self._system, *self._users):
             for change in place.changes():
                 by_key.setdefault(change.key, []).append(change)
@@ -114,13 +114,13 @@ def users_with_changes() -> tuple[int, ...]:
     )
 
 
-def _reversible(key: str, changes: Sequence[Change]) -> Reversible:
+def _reversible(key: str, changes: Sequence[RecordedChange]) -> Reversible:
     entries = [entry for change in changes for entry in change.entries]
     return Reversible(
         key=key,
         at=min(change.at for change in changes),
         job=changes[0].job,
-        entries=tuple(entry.entry for entry in entries if entry.stage is Stage.DONE),
-        put_back=tuple(entry.entry for entry in entries if entry.stage is Stage.PUT_BACK),
+        entries=tuple(entry.entry for entry in entries if entry.stage is ChangeStage.DONE),
+        put_back=tuple(entry.entry for entry in entries if entry.stage is ChangeStage.PUT_BACK),
         unfinished=any(change.cut_off for change in changes),
     )

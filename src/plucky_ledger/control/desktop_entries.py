@@ -14,7 +14,7 @@ from plucky_ledger.control.writes import (
     NOTHING,
     Content,
     File,
-    Write,
+    FileWrite,
     content_of,
     write_of,
 )
@@ -67,7 +67,7 @@ class SignInPrograms:
             vendors = self._state_of(delivered)
         return Switchable(name, self._state_of(entry), tuple(possible), vendors)
 
-    def writes(self, name: str, state: EntryState, later_seconds: int) -> list[Write]:
+    def writes(self, name: str, state: EntryState, later_seconds: int) -> list[FileWrite]:
         """What sets one so.
 
         Raises:

@@ -18,7 +18,7 @@ from pathlib import Path
 import msgspec
 
 from plucky_ledger.control.permitted_writes import PermittedWrites
-from plucky_ledger.control.writes import Write
+from plucky_ledger.control.writes import FileWrite
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.files import make_folder, remove, rename, show_to_all, write_whole
@@ -33,7 +33,7 @@ LOCK = "lock"
 log = logging.getLogger(__name__)
 
 
-class Stage(StrEnum):
+class ChangeStage(StrEnum):
     """How far a change of one entry has come. Begun and going back are cut off where they stay."""
 
     BEGUN = "begun"
@@ -42,7 +42,7 @@ class Stage(StrEnum):
     PUT_BACK = "put_back"
 
 
-CUT_OFF = frozenset({Stage.BEGUN, Stage.GOING_BACK})
+CUT_OFF = frozenset({ChangeStage.BEGUN, ChangeStage.GOING_BACK})
 
 
 class EntryChange(msgspec.Struct, frozen=True):
@@ -52,13 +52,13 @@ class EntryChange(msgspec.Struct, frozen=True):
     name: str
     before: EntryState | None
     after: EntryState
-    writes: tuple[Write, ...]
-    stage: Stage = Stage.BEGUN
+    writes: tuple[FileWrite, ...]
+    stage: ChangeStage = ChangeStage.BEGUN
     by_others: str = ""
     """Path that somebody else has written to since: it was left as it is."""
 
 
-class Change(msgspec.Struct, frozen=True):
+class RecordedChange(msgspec.Struct, frozen=True):
     """What was changed together."""
 
     key: str
@@ -77,20 +77,20 @@ class Change(msgspec.Struct, frozen=True):
         """Whether making or undoing it was cut off."""
         return any(entry.stage in CUT_OFF for entry in self.entries)
 
-    def at_stage(self, index: int, stage: Stage, by_others: str = "") -> "Change":
+    def at_stage(self, index: int, stage: ChangeStage, by_others: str = "") -> "RecordedChange":
         """The same with one entry at another stage."""
         entries = list(self.entries)
         entries[index] = msgspec.structs.replace(entries[index], stage=stage, by_others=by_others)
         return msgspec.structs.replace(self, entries=tuple(entries))
 
-    def without_folders(self, gone: Container[str]) -> "Change":
+    def without_folders(self, gone: Container[str]) -> "RecordedChange":
         """The same without the folders of these paths that were made for what is put back."""
         entries = tuple(
             msgspec.structs.replace(
                 entry,
                 writes=tuple(w for w in entry.writes if not (w.makes_folder and w.path in gone)),
             )
-            if entry.stage is Stage.PUT_BACK
+            if entry.stage is ChangeStage.PUT_BACK
             else entry
             for entry in self.entries
         )
@@ -135,13 +135,13 @@ class JournalOfChanges:
         finally:
             os.close(descriptor)
 
-    def read(self) -> list[tuple[Path, Change]]:
+    def read(self) -> list[tuple[Path, RecordedChange]]:
         """All changes that are believed, the oldest first."""
         read = [(path, self._read(path)) for path in self._paths()]
         self.left_out = tuple(one for _, one in read if isinstance(one, LeftOut))
-        return [(path, one) for path, one in read if isinstance(one, Change)]
+        return [(path, one) for path, one in read if isinstance(one, RecordedChange)]
 
-    def _read(self, path: Path) -> Change | LeftOut:
+    def _read(self, path: Path) -> RecordedChange | LeftOut:
         try:
             data = read_trusted(path, LARGEST_BYTES + 1, self._owner)
         except PermissionError:
@@ -153,7 +153,7 @@ class JournalOfChanges:
         try:
             if msgspec.json.decode(data, type=_Versioned).version > VERSION:
                 return LeftOut(str(path), Reason(ReasonCode.OF_A_NEWER_VERSION))
-            change = msgspec.json.decode(data, type=Change)
+            change = msgspec.json.decode(data, type=RecordedChange)
         except (msgspec.DecodeError, UnicodeDecodeError, RecursionError):
             return LeftOut(str(path), Reason(ReasonCode.NO_JOURNAL_OF_CHANGES), damaged=True)
         if not all(self._permitted.permit(entry.writes) for entry in change.entries):
@@ -178,7 +178,7 @@ class JournalOfChanges:
         numbered = sorted(name for name in names if name.endswith(ENDING))
         return [self.folder / name for name in numbered[:MOST_CHANGES]]
 
-    def begin(self, change: Change) -> Path:
+    def begin(self, change: RecordedChange) -> Path:
         """Write a change down before it is made; returns where."""
         numbers = (path.stem.partition("-")[0] for path in self._paths())
         last = max((int(number) for number in numbers if number.isdecimal()), default=0)
@@ -186,7 +186,7 @@ class JournalOfChanges:
         self.keep(path, change)
         return path
 
-    def keep(self, path: Path, change: Change) -> None:
+    def keep(self, path: Path, change: RecordedChange) -> None:
         """Write down how a change stands."""
         text = msgspec.json.format(msgspec.json.encode(change), indent=2) + b"\n"
         write_whole(path, text, mode=self._mode)

@@ -10,22 +10,32 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from plucky_ledger.control.writes import Content, File, Folder, Link, Nothing, Write
+from plucky_ledger.control.writes import Content, File, FileWrite, Folder, Link, Nothing
 from plucky_ledger.linux.folders import Folders
 
 UNIT_KINDS = ("service", "timer", "socket", "path", "target")
 LINKS_BELOW = ("wants", "requires", "upholds")
 SYSTEM_UNIT_FOLDERS = (
-    "/etc/systemd/system", "/run/systemd/system", "/usr/local/lib/systemd/system",
-    "/usr/lib/systemd/system", "/lib/systemd/system", "/run/systemd/generator",
-    "/run/systemd/generator.early", "/run/systemd/generator.late", "/run/systemd/transient",
-)  # fmt: skip
+    "/etc/systemd/system",
+    "/run/systemd/system",
+    "/usr/local/lib/systemd/system",
+    "/usr/lib/systemd/system",
+    "/lib/systemd/system",
+    "/run/systemd/generator",
+    "/run/systemd/generator.early",
+    "/run/systemd/generator.late",
+    "/run/systemd/transient",
+)
 """Where the system's manager looks for units; systemd.unit(5)."""
 USER_UNIT_FOLDERS = (
-    "/etc/systemd/user", "/run/systemd/user", "/usr/local/share/systemd/user",
-    "/usr/share/systemd/user", "/usr/local/lib/systemd/user", "/usr/lib/systemd/user",
+    "/etc/systemd/user",
+    "/run/systemd/user",
+    "/usr/local/share/systemd/user",
+    "/usr/share/systemd/user",
+    "/usr/local/lib/systemd/user",
+    "/usr/lib/systemd/user",
     "/lib/systemd/user",
-)  # fmt: skip
+)
 """Where every user's manager looks for units, beside the user's own folders."""
 NULL = "/dev/null"
 """What a mask leads to."""
@@ -63,11 +73,11 @@ class PermittedWrites:
         """The folders that are written to."""
         return (self.units, self.autostart) if self.autostart else (self.units,)
 
-    def permit(self, writes: Sequence[Write]) -> bool:
+    def permit(self, writes: Sequence[FileWrite]) -> bool:
         """Whether all of them may be made, and undone."""
         return all(self._permits(write) for write in writes)
 
-    def _permits(self, write: Write) -> bool:
+    def _permits(self, write: FileWrite) -> bool:
         path = Path(write.path)
         if os.path.normpath(write.path) != write.path or not path.is_absolute():
             return False

@@ -15,11 +15,32 @@ from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, UNIT, UNIT_SE
 
 THE_MANAGER = Address(SERVICE, PATH, MANAGER)
 TYPES: Mapping[str, str] = {
-    **dict.fromkeys(("Id", "LoadState", "FragmentPath", "SourcePath", "UnitFileState",
-                     "UnitFilePreset", "BusName"), "s"),
-    **dict.fromkeys(("WantedBy", "RequiredBy", "UpheldBy", "BoundBy", "RequisiteOf",
-                     "ConsistsOf", "TriggeredBy", "DropInPaths"), "as"),
-}  # fmt: skip
+    **dict.fromkeys(
+        (
+            "Id",
+            "LoadState",
+            "FragmentPath",
+            "SourcePath",
+            "UnitFileState",
+            "UnitFilePreset",
+            "BusName",
+        ),
+        "s",
+    ),
+    **dict.fromkeys(
+        (
+            "WantedBy",
+            "RequiredBy",
+            "UpheldBy",
+            "BoundBy",
+            "RequisiteOf",
+            "ConsistsOf",
+            "TriggeredBy",
+            "DropInPaths",
+        ),
+        "as",
+    ),
+}
 BUS_SERVICES = {"system": "system-services", "user": "services"}
 BUS_FOLDERS = (Path("/etc/dbus-1"), Path("/usr/local/share/dbus-1"), Path("/usr/share/dbus-1"))
 STARTS_IT = ("WantedBy", "RequiredBy", "UpheldBy")
@@ -28,7 +49,7 @@ log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True)
-class Unit:
+class ManagedUnit:
     """One unit as its manager knows it."""
 
     name: str
@@ -63,7 +84,7 @@ class ServiceManager:
             raise NoAnswer(ReasonCode.ONLY_ERRORS)
         return tuple(Path(folder) for folder in told["UnitPath"])
 
-    def units(self, names: list[str]) -> dict[str, Unit]:
+    def units(self, names: list[str]) -> dict[str, ManagedUnit]:
         """What it knows of some units, loading them if need be. Raises NoAnswer."""
         with opened(self._address) as bus:
             paths = {name: path for name in names if (path := _loaded(bus, name))}
@@ -84,8 +105,8 @@ class ServiceManager:
         except NoAnswer as silence:
             log.warning("the %s's service manager was not told: %s", self.owner, silence.reason)
 
-    def _unit(self, name: str, told: Mapping[str, Any]) -> Unit:
-        return Unit(
+    def _unit(self, name: str, told: Mapping[str, Any]) -> ManagedUnit:
+        return ManagedUnit(
             name=name,
             load_state=str(told.get("LoadState", "")),
             fragment=str(told.get("FragmentPath", "")),
@@ -118,7 +139,7 @@ def _loaded(bus: Bus, name: str) -> str:
         raise
 
 
-def started_by(unit: Unit, other_than: frozenset[str] = frozenset()) -> tuple[Reason, ...]:
+def started_by(unit: ManagedUnit, other_than: frozenset[str] = frozenset()) -> tuple[Reason, ...]:
     """What starts a unit besides some others, in the order of how surely it does."""
     names = [name for name in unit.wanted_by if name not in other_than]
     triggers = [name for name in unit.triggered_by if name not in other_than]

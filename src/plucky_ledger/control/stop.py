@@ -29,7 +29,7 @@ FIRST_PROCESS = 1
 
 
 @dataclass(frozen=True)
-class Process:
+class RunningProcess:
     """One running process."""
 
     pid: int
@@ -41,7 +41,7 @@ class Process:
     group: str
 
 
-def processes(proc: Path = PROC) -> list[Process]:
+def processes(proc: Path = PROC) -> list[RunningProcess]:
     """Every process that can be read; those that vanish meanwhile are left out."""
     found = []
     for folder in proc.iterdir():
@@ -51,7 +51,7 @@ def processes(proc: Path = PROC) -> list[Process]:
     return found
 
 
-def _process(folder: Path) -> Process:
+def _process(folder: Path) -> RunningProcess:
     text = read_bounded(folder / "stat", LARGEST_BYTES).decode("utf-8", "replace")
     begin, end = text.index("("), text.rindex(")")
     fields = text[end + 2 :].split()
@@ -61,10 +61,15 @@ def _process(folder: Path) -> Process:
     program = words[0].decode("utf-8", "replace")
     with suppress(OSError):
         program = os.readlink(folder / "exe")
-    return Process(
-        int(folder.name), int(fields[1]), int(fields[19]), text[begin + 1 : end], program,
-        folder.stat().st_uid, group,
-    )  # fmt: skip
+    return RunningProcess(
+        int(folder.name),
+        int(fields[1]),
+        int(fields[19]),
+        text[begin + 1 : end],
+        program,
+        folder.stat().st_uid,
+        group,
+    )
 
 
 def stop(
@@ -90,15 +95,18 @@ def stop(
     return Stopped(wanted.name, len(before), freed, forced, again_after, by)
 
 
-def _of(wanted: ToStop, running: Iterable[Process]) -> list[Process]:
+def _of(wanted: ToStop, running: Iterable[RunningProcess]) -> list[RunningProcess]:
     own = {os.getpid(), os.getppid(), FIRST_PROCESS}
     return [
         process
         for process in running
         if process.pid not in own
-        and (_is_in(process.group, wanted.group) if wanted.group
-             else bool(wanted.program) and process.program == wanted.program)
-    ]  # fmt: skip
+        and (
+            _is_in(process.group, wanted.group)
+            if wanted.group
+            else bool(wanted.program) and process.program == wanted.program
+        )
+    ]
 
 
 def _is_in(group: str, wanted: str) -> bool:
@@ -115,7 +123,9 @@ def _held(pid: int) -> float:
     return sum(float(kilobytes) for kilobytes in found) * 1024
 
 
-def _end(wanted: ToStop, running: list[Process], administrator_stops: Callable[[str], None]) -> int:
+def _end(
+    wanted: ToStop, running: list[RunningProcess], administrator_stops: Callable[[str], None]
+) -> int:
     unit = wanted.group.rpartition("/")[2]
     if A_SERVICE.fullmatch(unit):
         if USERS_UNITS.search(f"{wanted.group}/"):
@@ -144,13 +154,13 @@ def stop_unit(unit: str, bus_address: str) -> None:
         raise Trouble(TroubleCode.MANAGER_SILENT, because=(silence.reason,)) from silence
 
 
-def _signal(running: Iterable[Process], number: signal.Signals) -> None:
+def _signal(running: Iterable[RunningProcess], number: signal.Signals) -> None:
     for process in running:
         with suppress(ProcessLookupError, PermissionError):
             os.kill(process.pid, number)
 
 
-def _still(running: Iterable[Process]) -> list[Process]:
+def _still(running: Iterable[RunningProcess]) -> list[RunningProcess]:
     """Those that are the same processes still; one that has ended and waits to be read is not."""
     now = {(p.pid, p.started_ticks): p for p in processes()}
     return [p for p in running if (p.pid, p.started_ticks) in now and not _is_over(p.pid)]
@@ -165,8 +175,8 @@ def _is_over(pid: int) -> bool:
 
 
 def _watch(
-    wanted: ToStop, before: list[Process], going_on: Callable[[], bool]
-) -> tuple[float | None, Process | None]:
+    wanted: ToStop, before: list[RunningProcess], going_on: Callable[[], bool]
+) -> tuple[float | None, RunningProcess | None]:
     """How soon a new process of it is there, and which."""
     known = {(process.pid, process.started_ticks) for process in before}
     begun = time.monotonic()
@@ -178,7 +188,7 @@ def _watch(
     return None, None
 
 
-def _started_by(process: Process) -> str:
+def _started_by(process: RunningProcess) -> str:
     """The unit it runs in now, or the program that started it."""
     unit = process.group.rpartition("/")[2]
     if unit.endswith(".service") and process.parent <= FIRST_PROCESS:

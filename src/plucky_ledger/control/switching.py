@@ -14,23 +14,23 @@ import msgspec
 
 from plucky_ledger.control.journal_of_changes import (
     CUT_OFF,
-    Change,
+    ChangeStage,
     EntryChange,
     JournalOfChanges,
-    Stage,
+    RecordedChange,
 )
-from plucky_ledger.control.writes import ChangedSince, Write, carry_out, sweep
+from plucky_ledger.control.writes import ChangedSince, FileWrite, carry_out, sweep
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 
 log = logging.getLogger(__name__)
 
 TellManager = Callable[[], None]
-Chosen = Callable[[Change, EntryChange], bool]
+Chosen = Callable[[RecordedChange, EntryChange], bool]
 
 
 def make(
-    journal: JournalOfChanges, plan: Callable[[], Change], tell_manager: TellManager
-) -> Change:
+    journal: JournalOfChanges, plan: Callable[[], RecordedChange], tell_manager: TellManager
+) -> RecordedChange:
     """Make the changes that ``plan`` comes to; what a cut off attempt has left is put back before.
 
     A plan without a write changes nothing, and is not written down.
@@ -50,7 +50,9 @@ def make(
         raise _not_written(TroubleCode.NOT_SWITCHED, error, journal.folder) from error
 
 
-def _make(journal: JournalOfChanges, change: Change, tell_manager: TellManager) -> Change:
+def _make(
+    journal: JournalOfChanges, change: RecordedChange, tell_manager: TellManager
+) -> RecordedChange:
     path = journal.begin(change)
     try:
         for entry in change.entries:
@@ -60,7 +62,7 @@ def _make(journal: JournalOfChanges, change: Change, tell_manager: TellManager) 
         done = msgspec.structs.replace(
             change,
             entries=tuple(
-                msgspec.structs.replace(entry, stage=Stage.DONE) for entry in change.entries
+                msgspec.structs.replace(entry, stage=ChangeStage.DONE) for entry in change.entries
             ),
         )
         journal.keep(path, done)
@@ -133,7 +135,11 @@ def _put_back(
 
 
 def _go_back(
-    journal: JournalOfChanges, path: Path, change: Change, chosen: Chosen, failed: list[OSError]
+    journal: JournalOfChanges,
+    path: Path,
+    change: RecordedChange,
+    chosen: Chosen,
+    failed: list[OSError],
 ) -> list[EntryChange]:
     """Undo the chosen entries of one change, the last first.
 
@@ -142,15 +148,15 @@ def _go_back(
     """
     undone = []
     for index, entry in reversed(list(enumerate(change.entries))):
-        if entry.stage is Stage.PUT_BACK or not chosen(change, entry):
+        if entry.stage is ChangeStage.PUT_BACK or not chosen(change, entry):
             continue
         with _failing_into(failed):
-            if entry.stage is Stage.DONE:
-                change = change.at_stage(index, Stage.GOING_BACK)
+            if entry.stage is ChangeStage.DONE:
+                change = change.at_stage(index, ChangeStage.GOING_BACK)
                 journal.keep(path, change)
         with _failing_into(failed):
             by_others = _undo(entry.writes, entry.stage in CUT_OFF)
-            change = change.at_stage(index, Stage.PUT_BACK, by_others)
+            change = change.at_stage(index, ChangeStage.PUT_BACK, by_others)
             undone.append(change.entries[index])
             journal.keep(path, change)
     return undone
@@ -166,7 +172,7 @@ def _failing_into(failed: list[OSError]) -> Iterator[None]:
         failed.append(error)
 
 
-def _undo(writes: Sequence[Write], after_a_cut: bool) -> str:
+def _undo(writes: Sequence[FileWrite], after_a_cut: bool) -> str:
     """Undo writes, the last first; returns a path that others have written to since, if any."""
     by_others = ""
     for write in reversed(writes):
@@ -191,7 +197,7 @@ def _remove_own_folders(journal: JournalOfChanges) -> None:
         for _, change in changes
         for entry in change.entries
         for write in entry.writes
-        if entry.stage is Stage.PUT_BACK and write.makes_folder
+        if entry.stage is ChangeStage.PUT_BACK and write.makes_folder
     }
     for folder in sorted(made, key=len, reverse=True):
         if os.path.isdir(folder):
@@ -202,17 +208,19 @@ def _remove_own_folders(journal: JournalOfChanges) -> None:
             journal.keep(path, left)
 
 
-def _cut_off(_change: Change, entry: EntryChange) -> bool:
+def _cut_off(_change: RecordedChange, entry: EntryChange) -> bool:
     return entry.stage in CUT_OFF
 
 
-def _changed_again(changes: Sequence[tuple[Path, Change]], chosen: Chosen) -> list[EntryChange]:
+def _changed_again(
+    changes: Sequence[tuple[Path, RecordedChange]], chosen: Chosen
+) -> list[EntryChange]:
     """Chosen entries that were changed again since by what is not chosen."""
     later: set[str] = set()
     again = []
     for _, change in reversed(changes):
         for entry in change.entries:
-            if entry.stage is not Stage.DONE:
+            if entry.stage is not ChangeStage.DONE:
                 continue
             if not chosen(change, entry):
                 later.add(entry.entry)

@@ -10,7 +10,7 @@ from functools import cached_property
 from pathlib import Path
 
 from plucky_ledger.control.install_section import WANTS, Install, install_of
-from plucky_ledger.control.service_manager import ServiceManager, Unit, started_by
+from plucky_ledger.control.service_manager import ManagedUnit, ServiceManager, started_by
 from plucky_ledger.control.writes import Link
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import LATER_TIMER, Switchable
@@ -50,11 +50,11 @@ class UnitFiles:
             cannot,
         )
 
-    def unit(self, name: str) -> Unit | None:
+    def unit(self, name: str) -> ManagedUnit | None:
         """One unit as its manager knows it; None where there is none."""
         return self.known([name]).get(name)
 
-    def known(self, names: Iterable[str]) -> dict[str, Unit]:
+    def known(self, names: Iterable[str]) -> dict[str, ManagedUnit]:
         """Units as their manager knows them; of a masked one the file behind the mask."""
         known = self.manager.units(list(names))
         return {
@@ -62,20 +62,20 @@ class UnitFiles:
             for name, unit in known.items()
         }
 
-    def _unmasked(self, unit: Unit) -> Unit:
+    def _unmasked(self, unit: ManagedUnit) -> ManagedUnit:
         """What the manager does not read of a masked unit, from the file behind the mask."""
         behind = replace(unit, fragment=self._behind(unit))
         name = self.install(behind).bus_name
         return replace(behind, bus_name=self.manager.called_by_bus(name))
 
-    def _behind(self, unit: Unit) -> str:
+    def _behind(self, unit: ManagedUnit) -> str:
         """The file that a mask hides; empty where there is none."""
         stem, found, rest = unit.name.partition("@")
         names = (unit.name, f"{stem}@.{rest.rpartition('.')[2]}") if found else (unit.name,)
         files = (folder / name for name in names for folder in self.folders)
         return next((str(file) for file in files if file.is_file() and not is_null(file)), "")
 
-    def subject(self, unit: Unit) -> Unit:
+    def subject(self, unit: ManagedUnit) -> ManagedUnit:
         """The unit to switch: of a service that only a timer starts, the timer."""
         if self.install(unit).says_anything or self.links(unit.name):
             return unit
@@ -103,7 +103,7 @@ class UnitFiles:
         path = self.manager.search_path()
         return path[path.index(self.folder) :] if self.folder in path else (self.folder, *path)
 
-    def install(self, unit: Unit) -> Install:
+    def install(self, unit: ManagedUnit) -> Install:
         """What its files say of being switched on."""
         fragment = Path(unit.fragment)
         if not unit.fragment or not fragment.is_file():
@@ -123,7 +123,7 @@ class UnitFiles:
         """Links that lead to it."""
         return {where: link for where, link in self.links(name).items() if not is_null(link)}
 
-    def _live_targets(self, unit: Unit) -> set[str]:
+    def _live_targets(self, unit: ManagedUnit) -> set[str]:
         return {where.rpartition(".")[0] for where in self.live(unit.name)}
 
     def aliases(self, name: str) -> list[Path]:
@@ -134,7 +134,7 @@ class UnitFiles:
             if link.is_symlink() and link.name != name and Path(os.readlink(link)).name == name
         ]
 
-    def _state(self, unit: Unit) -> EntryState | None:
+    def _state(self, unit: ManagedUnit) -> EntryState | None:
         if (self.folder / later_timer(unit.name)).exists():
             return EntryState.LATER
         if unit.file_state.startswith("masked") or self.drop_in(unit.name).exists():
@@ -146,29 +146,31 @@ class UnitFiles:
             return EntryState.ON
         return EntryState.WHEN_NEEDED if self._is_reachable(unit, install) else EntryState.OFF
 
-    def _started_by(self, unit: Unit, other_than: frozenset[str]) -> tuple[Reason, ...]:
+    def _started_by(self, unit: ManagedUnit, other_than: frozenset[str]) -> tuple[Reason, ...]:
         """What starts it besides some others, sockets that are off left out."""
         triggers = tuple(name for name in unit.triggered_by if self.live(name))
         by_bus = unit.bus_name if self._is_called(unit, self.install(unit)) else ""
         return started_by(replace(unit, triggered_by=triggers, bus_name=by_bus), other_than)
 
-    def _is_called(self, unit: Unit, install: Install) -> bool:
+    def _is_called(self, unit: ManagedUnit, install: Install) -> bool:
         """Whether the bus finds it, which may be by another name of its own."""
         alias = any(os.path.lexists(self.folder / alias) for alias in install.aliases)
         return bool(unit.bus_name) and (alias or not install.aliases)
 
-    def _is_reachable(self, unit: Unit, install: Install) -> bool:
+    def _is_reachable(self, unit: ManagedUnit, install: Install) -> bool:
         """Whether a socket, a path or a name on the bus still starts it."""
         return self._is_called(unit, install) or any(
             self.live(name) for name in unit.triggered_by if name.endswith(BY_NEED)
         )
 
-    def _natural(self, unit: Unit, install: Install) -> EntryState:
+    def _natural(self, unit: ManagedUnit, install: Install) -> EntryState:
         """How it is with nothing in its way."""
         starts = install.says_anything or self.links(unit.name) or unit.wanted_by
         return EntryState.ON if starts else EntryState.WHEN_NEEDED
 
-    def possible(self, unit: Unit, is_timer: bool) -> tuple[tuple[EntryState, ...], Reason | None]:
+    def possible(
+        self, unit: ManagedUnit, is_timer: bool
+    ) -> tuple[tuple[EntryState, ...], Reason | None]:
         """To which states a unit can be switched, and why to none."""
         install = self.install(unit)
         if install.unknown:
@@ -187,7 +189,7 @@ class UnitFiles:
             states.append(EntryState.AS_DELIVERED)
         return tuple(states), None
 
-    def delivered(self, unit: Unit) -> EntryState | None:
+    def delivered(self, unit: ManagedUnit) -> EntryState | None:
         """How the vendor set it; None where nobody says."""
         if not unit.fragment.startswith(VENDORS):
             return None
@@ -197,7 +199,7 @@ class UnitFiles:
         presets = {"enabled": EntryState.ON, "disabled": EntryState.OFF}
         return presets.get(unit.preset)
 
-    def own_timer(self, unit: Unit) -> list[Path]:
+    def own_timer(self, unit: ManagedUnit) -> list[Path]:
         """Link and timer that start it later."""
         timer = self.folder / later_timer(unit.name)
         return [self.folder / "timers.target.wants" / timer.name, timer]

@@ -9,9 +9,9 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from plucky_ledger.control.service_manager import Unit
+from plucky_ledger.control.service_manager import ManagedUnit
 from plucky_ledger.control.unit_files import BY_NEED, NULL, UnitFiles, is_null, later_timer
-from plucky_ledger.control.writes import NOTHING, Content, File, Link, Write, write_of
+from plucky_ledger.control.writes import NOTHING, Content, File, FileWrite, Link, write_of
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 
@@ -38,7 +38,7 @@ class UnitWrites:
 
     units: UnitFiles
 
-    def of(self, name: str, state: EntryState, later_seconds: int) -> list[Write]:
+    def of(self, name: str, state: EntryState, later_seconds: int) -> list[FileWrite]:
         """What sets a unit so, in the order in which it is to be written.
 
         Raises:
@@ -71,7 +71,7 @@ class UnitWrites:
         contents |= self._for_good(subject, state is EntryState.OFF_FOR_GOOD)
         return [write for path, content in contents.items() for write in write_of(path, content)]
 
-    def _switched_on(self, unit: Unit) -> dict[Path, Content]:
+    def _switched_on(self, unit: ManagedUnit) -> dict[Path, Content]:
         """Links as the unit's file asks for, of what is switched with it as well."""
         contents: dict[Path, Content] = {}
         for one in (unit, *self._also(unit)):
@@ -82,7 +82,7 @@ class UnitWrites:
             contents |= self._linked(one, (*install.links, *install.aliases))
         return contents
 
-    def _switched_off(self, unit: Unit) -> dict[Path, Content]:
+    def _switched_off(self, unit: ManagedUnit) -> dict[Path, Content]:
         """Every link gone, of what is switched with it as well; those of others led to nothing."""
         contents: dict[Path, Content] = {}
         for one in (unit, *self._also(unit)):
@@ -103,7 +103,7 @@ class UnitWrites:
             contents[own] = NULL if elsewhere else NOTHING
         return contents
 
-    def _reachable(self, unit: Unit) -> dict[Path, Content]:
+    def _reachable(self, unit: ManagedUnit) -> dict[Path, Content]:
         """Its sockets, paths and other names are there."""
         contents = self._linked(unit, self.units.install(unit).aliases)
         names = [name for name in unit.triggered_by if name.endswith(BY_NEED)]
@@ -111,7 +111,7 @@ class UnitWrites:
             contents |= self._linked(trigger, self.units.install(trigger).links)
         return contents
 
-    def _linked(self, unit: Unit, links: Iterable[str]) -> dict[Path, Content]:
+    def _linked(self, unit: ManagedUnit, links: Iterable[str]) -> dict[Path, Content]:
         """Links to a unit, those that are there left as they are."""
         return {
             self.units.folder / link: Link(unit.fragment)
@@ -119,11 +119,11 @@ class UnitWrites:
             if not self._leads_anywhere(self.units.folder / link)
         }
 
-    def _also(self, unit: Unit) -> Iterable[Unit]:
+    def _also(self, unit: ManagedUnit) -> Iterable[ManagedUnit]:
         names = list(self.units.install(unit).also)
         return self.units.known(names).values() if names else ()
 
-    def _for_good(self, unit: Unit, wanted: bool) -> Mapping[Path, Content]:
+    def _for_good(self, unit: ManagedUnit, wanted: bool) -> Mapping[Path, Content]:
         """A mask, or where the unit's own file lies in its place a condition that never holds."""
         mask, drop_in = self.units.folder / unit.name, self.units.drop_in(unit.name)
         is_masked = mask.is_symlink() and is_null(mask)

@@ -75,7 +75,7 @@ Content = Nothing | Folder | Link | File
 NOTHING = Nothing()
 
 
-class Write(msgspec.Struct, frozen=True):
+class FileWrite(msgspec.Struct, frozen=True):
     """One path, as it was and as it is to be."""
 
     path: str
@@ -83,9 +83,9 @@ class Write(msgspec.Struct, frozen=True):
     after: Content
 
     @property
-    def undone(self) -> "Write":
+    def undone(self) -> "FileWrite":
         """The write that undoes it."""
-        return Write(self.path, self.after, self.before)
+        return FileWrite(self.path, self.after, self.before)
 
     @property
     def makes_folder(self) -> bool:
@@ -117,7 +117,7 @@ def content_of(path: Path) -> Content:
     return File.of(data, stat.S_IMODE(status.st_mode))
 
 
-def carry_out(write: Write) -> None:
+def carry_out(write: FileWrite) -> None:
     """Do a write; where it is done already, nothing. Whole or not at all, and on the disk then.
 
     Raises:
@@ -144,22 +144,22 @@ def carry_out(write: Write) -> None:
             write_whole(path, file.data, mode=mode)
 
 
-def sweep(write: Write) -> None:
+def sweep(write: FileWrite) -> None:
     """Remove what a kill in the middle of a write has left beside its place. Raises OSError."""
     for left in half_written_in(Path(write.path).parent):
         remove(left)
 
 
-def folders_for(path: Path) -> list[Write]:
+def folders_for(path: Path) -> list[FileWrite]:
     """Writes that make the folders above a path that are missing, the outermost first."""
     missing = [place for place in path.parents if not os.path.lexists(place)]
-    return [Write(str(place), NOTHING, Folder()) for place in reversed(missing)]
+    return [FileWrite(str(place), NOTHING, Folder()) for place in reversed(missing)]
 
 
-def write_of(path: Path, after: Content) -> list[Write]:
+def write_of(path: Path, after: Content) -> list[FileWrite]:
     """What makes a path hold this; nothing where it does already. Raises OSError."""
     before = content_of(path)
     if before == after:
         return []
     folders = [] if isinstance(after, Nothing) else folders_for(path)
-    return [*folders, Write(str(path), before, after)]
+    return [*folders, FileWrite(str(path), before, after)]

@@ -53,9 +53,13 @@ from plucky_ledger.recording.reader import Recording, RecordingFault, read_recor
 
 L = TypeVar("L", bound=msgspec.Struct)
 _ACCOUNTED = (
-    "cpu_seconds", "memory_bytes", "bytes_read", "cpu_pressure_seconds", "io_pressure_seconds",
+    "cpu_seconds",
+    "memory_bytes",
+    "bytes_read",
+    "cpu_pressure_seconds",
+    "io_pressure_seconds",
     "restarts",
-)  # fmt: skip
+)
 
 
 @dataclass(frozen=True, eq=False)
@@ -216,24 +220,29 @@ def _timeline(recording: Recording, samples: Samples | None) -> Timeline:
         ),
         samples=samples,
         runs=_runs(recording),
-        entries=tuple(
-_entry(line) for line in _newest(recording.entries, "entry")
-        ),
+        entries=tuple(_entry(line) for line in _newest(recording.entries, "entry")),
         activities=tuple(
             Activity(
-                entry_id=line.entry, waiting_from=line.waiting_from,
-                starting_from=line.starting_from, up_at=line.up_at, ended_at=line.ended_at,
-                result=result_from(line.result), after=line.after, cpu_seconds=line.cpu_seconds,
-                memory_bytes=line.memory_bytes, bytes_read=line.bytes_read,
+                entry_id=line.entry,
+                waiting_from=line.waiting_from,
+                starting_from=line.starting_from,
+                up_at=line.up_at,
+                ended_at=line.ended_at,
+                result=result_from(line.result),
+                after=line.after,
+                cpu_seconds=line.cpu_seconds,
+                memory_bytes=line.memory_bytes,
+                bytes_read=line.bytes_read,
                 cpu_pressure_seconds=line.cpu_pressure_seconds,
-                io_pressure_seconds=line.io_pressure_seconds, restarts=line.restarts,
+                io_pressure_seconds=line.io_pressure_seconds,
+                restarts=line.restarts,
             )
             for line in _accounted(recording.activities)
         ),
         condition=condition_from(recording.condition) if recording.condition else None,
         history=history_from(recording.history) if recording.history else (),
         power_log=power_log_from(recording.history) if recording.history else PowerLog(),
-    )  # fmt: skip
+    )
 
 
 def _newest(lines: Sequence[L], name: str) -> list[L]:
@@ -328,11 +337,25 @@ def _run(
         dtype=np.float64,
     ).reshape(len(rows), 10)
     return ProgramRun(
-        run=line.run, pid=line.pid, start_tick=line.start_tick, parent_pid=line.parent,
-        name=line.name, command=line.command, user_id=line.user, control_group=line.group,
-        started=line.started, seconds=table[:, 0], cpu_seconds=table[:, 1],
-        memory_bytes=table[:, 2], bytes_read=table[:, 3], children_cpu_seconds=table[:, 4],
-        shared_bytes=table[:, 5], proportional_bytes=table[:, 6],
-        bytes_written=table[:, 7], faulted_bytes=table[:, 8], queued_seconds=table[:, 9],
-        ended=ended, own=line.own,
-    )  # fmt: skip
+        run=line.run,
+        pid=line.pid,
+        start_tick=line.start_tick,
+        parent_pid=line.parent,
+        name=line.name,
+        command=line.command,
+        user_id=line.user,
+        control_group=line.group,
+        started=line.started,
+        seconds=table[:, 0],
+        cpu_seconds=table[:, 1],
+        memory_bytes=table[:, 2],
+        bytes_read=table[:, 3],
+        children_cpu_seconds=table[:, 4],
+        shared_bytes=table[:, 5],
+        proportional_bytes=table[:, 6],
+        bytes_written=table[:, 7],
+        faulted_bytes=table[:, 8],
+        queued_seconds=table[:, 9],
+        ended=ended,
+        own=line.own,
+    )

@@ -16,13 +16,30 @@ def condition_from(line: ConditionLine) -> Condition:
         memory_slots=line.memory_slots,
         most_memory_bytes=line.most_memory_bytes,
         file_systems=tuple(
-            FileSystem(one.mount, one.type, one.size_bytes, one.free_bytes, one.inodes,
-                       one.inodes_free, one.mount == "/", one.errors, one.check_due)
+            FileSystem(
+                one.mount,
+                one.type,
+                one.size_bytes,
+                one.free_bytes,
+                one.inodes,
+                one.inodes_free,
+                one.mount == "/",
+                one.errors,
+                one.check_due,
+            )
             for one in line.file_systems
         ),
         drives=tuple(
-            DriveHealth(one.name, one.model, one.errors, one.temperature_celsius, one.failing,
-                        one.bad_sectors, one.worn, one.hours)
+            DriveHealth(
+                one.name,
+                one.model,
+                one.errors,
+                one.temperature_celsius,
+                one.failing,
+                one.bad_sectors,
+                one.worn,
+                one.hours,
+            )
             for one in line.drives
         ),
         swap_total_bytes=line.swap_total_bytes,
@@ -37,4 +54,4 @@ def condition_from(line: ConditionLine) -> Condition:
         encrypted=line.encrypted,
         kernel_parameters=line.kernel_parameters,
         start_up_made_by=line.start_up_made_by,
-    )  # fmt: skip
+    )

@@ -9,8 +9,13 @@ import numpy as np
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.recording.lines import ProgramsLine
 
-COUNTED_BY_SOME = ("disk_requests", "disk_answer_seconds", "cpu_pressure_seconds",
-                   "io_pressure_seconds", "memory_pressure_seconds")  # fmt: skip
+COUNTED_BY_SOME = (
+    "disk_requests",
+    "disk_answer_seconds",
+    "cpu_pressure_seconds",
+    "io_pressure_seconds",
+    "memory_pressure_seconds",
+)
 """Counters that not every recording has."""
 ROUNDED_SECONDS = 1.0
 """By how much the CPU time used may seem to be more than there was."""

@@ -34,7 +34,7 @@ CarryOut = Callable[[str, bytes, Mapping[str, str]], bytes]
 """Does what is requested, by its order; told the environment of who asked."""
 
 
-class _Told(msgspec.Struct, frozen=True):
+class _TroubleMessage(msgspec.Struct, frozen=True):
     """Trouble on its way from the administrator's process to ours."""
 
     code: str
@@ -164,7 +164,7 @@ def _may_at_once(sudo: str) -> bool:
 def trouble_of(answer: bytes, otherwise: TroubleCode) -> Trouble:
     """Trouble that another process told; one of its own where that is none."""
     try:
-        told = msgspec.json.decode(answer, type=_Told)
+        told = msgspec.json.decode(answer, type=_TroubleMessage)
         return Trouble(TroubleCode(told.code)).with_facts(**told.facts)
     except (msgspec.DecodeError, ValueError):
         return Refused(otherwise)
@@ -173,4 +173,4 @@ def trouble_of(answer: bytes, otherwise: TroubleCode) -> Trouble:
 def told_as_json(trouble: Trouble) -> bytes:
     """Trouble for the process that asked."""
     facts = {name: fact for name, fact in trouble.facts.items() if not isinstance(fact, Trouble)}
-    return msgspec.json.encode(_Told(trouble.code.value, facts))
+    return msgspec.json.encode(_TroubleMessage(trouble.code.value, facts))

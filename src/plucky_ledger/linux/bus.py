@@ -150,9 +150,12 @@ class Bus:
         from jeepney import MatchRule, MessageType
 
         rule = MatchRule(
-            type=MessageType.signal, sender=address.service, path=address.path,
-            interface=address.interface, member=member,
-        )  # fmt: skip
+            type=MessageType.signal,
+            sender=address.service,
+            path=address.path,
+            interface=address.interface,
+            member=member,
+        )
         self.call(_THE_BUS, "AddMatch", "s", (rule.serialise(),))
 
     def heard(self, seconds: float) -> Heard | None:

@@ -14,12 +14,34 @@ UNIT, UNIT_SERVICE, TIMER = f"{SERVICE}.Unit", f"{SERVICE}.Service", f"{SERVICE}
 LOGIN, LOGIN_PATH = "org.freedesktop.login1", "/org/freedesktop/login1"
 LOGIN_MANAGER, LOGIN_SESSION = f"{LOGIN}.Manager", f"{LOGIN}.Session"
 
-_TEXTS = ("Id", "Description", "LoadState", "FragmentPath", "SourcePath", "ControlGroup", "Result",
-          "Class", "Name", "Type", "UnitFileState")  # fmt: skip
+_TEXTS = (
+    "Id",
+    "Description",
+    "LoadState",
+    "FragmentPath",
+    "SourcePath",
+    "ControlGroup",
+    "Result",
+    "Class",
+    "Name",
+    "Type",
+    "UnitFileState",
+)
 _LISTS = ("Environment", "Names", "After", "WantedBy", "TriggeredBy")
 _COUNTS = ("CPUUsageNSec", "MemoryCurrent", "IOReadBytes", "TimestampMonotonic")
-_INSTANTS = ("Firmware", "Loader", "InitRD", "Userspace", "Finish", "UnitsLoadFinish",
-             "InactiveExit", "ActiveEnter", "ActiveExit", "InactiveEnter", "Condition")  # fmt: skip
+_INSTANTS = (
+    "Firmware",
+    "Loader",
+    "InitRD",
+    "Userspace",
+    "Finish",
+    "UnitsLoadFinish",
+    "InactiveExit",
+    "ActiveEnter",
+    "ActiveExit",
+    "InactiveEnter",
+    "Condition",
+)
 
 TYPES: Mapping[str, str] = {
     **dict.fromkeys(_TEXTS, "s"),

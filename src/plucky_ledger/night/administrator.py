@@ -10,7 +10,7 @@ from plucky_ledger.capture.arming.arming import arm
 from plucky_ledger.capture.arming.arming import take_away as disarm
 from plucky_ledger.capture.arming.restart import held_up_by
 from plucky_ledger.capture.arming.starters import Arming, starter_of
-from plucky_ledger.control.place import Place, is_name_of_an_entry, is_users_own
+from plucky_ledger.control.scope import Scope, is_name_of_an_entry, is_users_own
 from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.states import STARTED
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
@@ -108,9 +108,18 @@ def _begin(plan: NightPlan, to_arm: Arming, folders: Folders) -> None:
         abandon(folders)
     _check(plan, folders)
     fresh = NightPlan(  # nothing of how it stands is believed
-        plan.key, plan.job, plan.user, plan.entries, plan.series, plan.usual_seconds, plan.wanted,
-        plan.asks, plan.until, notice.plain(plan.notice), _accepted(plan.user),
-    )  # fmt: skip
+        plan.key,
+        plan.job,
+        plan.user,
+        plan.entries,
+        plan.series,
+        plan.usual_seconds,
+        plan.wanted,
+        plan.asks,
+        plan.until,
+        notice.plain(plan.notice),
+        _accepted(plan.user),
+    )
     before = snapshot.take(fresh, folders)
     arm(to_arm, Level.SYSTEM, folders)
     try:
@@ -156,7 +165,7 @@ def _check(plan: NightPlan, folders: Folders) -> None:
         if not is_name_of_an_entry(entry) or wanted in STARTED:
             raise Refused(TroubleCode.CANNOT_BE_SET, name=entry, state=wanted.value)
     of_system = [entry for entry in plan.entries if not is_users_own(entry)]
-    for found in Place("system", folders).look(of_system):
+    for found in Scope("system", folders).look(of_system):
         wanted = plan.state_of(found.entry_id)
         if wanted not in found.possible:
             raise Refused(TroubleCode.CANNOT_BE_SET, name=found.entry_id, state=wanted.value)

@@ -13,8 +13,8 @@ import msgspec
 from plucky_ledger.capture.arming.arming import take_away as disarm
 from plucky_ledger.capture.arming.starters import starter_of
 from plucky_ledger.control.control_of_this_pc import users_with_changes
-from plucky_ledger.control.orders import Which
-from plucky_ledger.control.place import Place
+from plucky_ledger.control.requests import RevertSelection
+from plucky_ledger.control.scope import Scope
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import Trouble
@@ -75,7 +75,7 @@ def _close(plan: NightPlan, folders: Folders) -> NightPlan:
 def abandon(folders: Folders) -> bool:
     """End a night shift whose plan cannot be read, by the journals alone; whether all is back."""
     log.warning("the plan cannot be read: everything is put back by the journals")
-    whole = _all_the_same(lambda: _put_back_nights(Place("system", folders)))
+    whole = _all_the_same(lambda: _put_back_nights(Scope("system", folders)))
     for user in users_with_changes():
         whole &= _all_the_same(partial(as_user, user, _put_back_users_nights, bool))
     whole &= _all_the_same(lambda: disarm(starter_of(Level.SYSTEM, folders)))
@@ -89,13 +89,13 @@ def abandon(folders: Folders) -> bool:
 
 
 def _put_back_users_nights(folders: Folders) -> bool:
-    return _put_back_nights(Place("user", folders))
+    return _put_back_nights(Scope("user", folders))
 
 
-def _put_back_nights(place: Place) -> bool:
+def _put_back_nights(place: Scope) -> bool:
     keys = tuple(change.key for change in place.changes() if change.key.startswith(KEY))
     if keys:
-        place.put_back(Which(keys), leave_changed_again=True)
+        place.put_back(RevertSelection(keys), leave_changed_again=True)
     return True
 
 

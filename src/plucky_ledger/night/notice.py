@@ -57,9 +57,15 @@ def hide(issue: Path = ISSUE) -> None:
 def notified(text: str, bus_address: str = "SESSION") -> bool:
     """Show it in the session of who runs this process; whether there was one."""
     call: tuple[object, ...] = (
-        "Plucky Ledger", 0, "", "Plucky Ledger", text, [], {"urgency": ("y", 2)},
+        "Plucky Ledger",
+        0,
+        "",
+        "Plucky Ledger",
+        text,
+        [],
+        {"urgency": ("y", 2)},
         SHOWN_SECONDS * 1000,
-    )  # fmt: skip
+    )
     try:
         with opened(bus_address, ANSWERS_WITHIN_SECONDS) as bus:
             bus.call(NOTIFICATIONS, "Notify", "susssasa{sv}i", call)
@@ -74,8 +80,10 @@ def _reload_sign_in() -> None:
     if agetty is not None:
         try:
             subprocess.run(
-                [agetty, "--reload"], check=False, capture_output=True,
+                [agetty, "--reload"],
+                check=False,
+                capture_output=True,
                 timeout=ANSWERS_WITHIN_SECONDS,
-            )  # fmt: skip
+            )
         except (OSError, subprocess.TimeoutExpired) as error:
             log.info("sign-in screens were not told: %s", error)

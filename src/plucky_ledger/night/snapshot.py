@@ -12,7 +12,7 @@ from typing import TypeVar
 
 import msgspec
 
-from plucky_ledger.control.place import Place, is_users_own
+from plucky_ledger.control.scope import Scope, is_users_own
 from plucky_ledger.core.pc.arming import OWN_STARTER
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.as_user import as_user
@@ -30,7 +30,7 @@ OWN = (OWN_STARTER, NAME.partition(".")[0])
 T = TypeVar("T")
 
 
-class Level(msgspec.Struct, frozen=True):
+class LevelSnapshot(msgspec.Struct, frozen=True):
     """What one level holds."""
 
     files: dict[str, str]
@@ -42,8 +42,8 @@ class Level(msgspec.Struct, frozen=True):
 class Snapshot(msgspec.Struct, frozen=True):
     """Both levels; the user's is None where it could not be looked at."""
 
-    system: Level
-    user: Level | None
+    system: LevelSnapshot
+    user: LevelSnapshot | None
 
 
 def take(plan: NightPlan, folders: Folders) -> Snapshot:
@@ -51,11 +51,13 @@ def take(plan: NightPlan, folders: Folders) -> Snapshot:
     own = [entry for entry in plan.entries if is_users_own(entry)]
     others = [entry for entry in plan.entries if not is_users_own(entry)]
 
-    def of_the_user(theirs: Folders) -> Level:
-        return _level(Place("user", theirs), (theirs.user_units, theirs.autostart), own)
+    def of_the_user(theirs: Folders) -> LevelSnapshot:
+        return _level(Scope("user", theirs), (theirs.user_units, theirs.autostart), own)
 
-    system = _level(Place("system", folders), (folders.system_units,), others)
-    return Snapshot(system, _unless_in_trouble(lambda: as_user(plan.user, of_the_user, Level)))
+    system = _level(Scope("system", folders), (folders.system_units,), others)
+    return Snapshot(
+        system, _unless_in_trouble(lambda: as_user(plan.user, of_the_user, LevelSnapshot))
+    )
 
 
 def differences(before: Snapshot, now: Snapshot) -> tuple[str, ...]:
@@ -95,12 +97,14 @@ def drop(folders: Folders) -> None:
     remove(path_of(folders))
 
 
-def _level(place: Place, roots: Iterable[Path], entries: list[str]) -> Level:
+def _level(place: Scope, roots: Iterable[Path], entries: list[str]) -> LevelSnapshot:
     files: dict[str, str] = {}
     for root in roots:
         files |= _files_below(root)
     found = place.look(entries) if entries else []
-    return Level(files, {one.entry_id: one.state.value for one in found if one.state is not None})
+    return LevelSnapshot(
+        files, {one.entry_id: one.state.value for one in found if one.state is not None}
+    )
 
 
 def _files_below(root: Path) -> dict[str, str]:

@@ -7,10 +7,10 @@ import subprocess
 
 import msgspec
 
-from plucky_ledger.control.journal_of_changes import CUT_OFF, Stage
-from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.control.place import Place, is_users_own
-from plucky_ledger.core.entries.switching import Wish
+from plucky_ledger.control.journal_of_changes import CUT_OFF, ChangeStage
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
+from plucky_ledger.control.scope import Scope, is_users_own
+from plucky_ledger.core.entries.switching import EntryRequest
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.folders import Folders
@@ -48,9 +48,12 @@ def bring_to(plan: NightPlan, off: tuple[str, ...]) -> None:
     own = tuple(entry for entry in off if is_users_own(entry))
     _bring(plan, tuple(entry for entry in off if entry not in own), _system())
     as_user(
-        plan.user, lambda folders: _bring(plan, own, Place("user", folders)), bool,
-        SWITCHES_WITHIN_SECONDS, MOST_BYTES,
-    )  # fmt: skip
+        plan.user,
+        lambda folders: _bring(plan, own, Scope("user", folders)),
+        bool,
+        SWITCHES_WITHIN_SECONDS,
+        MOST_BYTES,
+    )
 
 
 def put_everything_back(plan: NightPlan) -> list[Trouble]:
@@ -59,14 +62,19 @@ def put_everything_back(plan: NightPlan) -> list[Trouble]:
 
     Returns what could not be put back; it can be tried again.
     """
-    which, failed = Which((plan.key,)), []
+    which, failed = RevertSelection((plan.key,)), []
     try:
         _system().put_back(which, leave_changed_again=True)
     except Trouble as trouble:
         failed.append(trouble)
     try:
-        as_user(plan.user, lambda folders: _put_back_users(which, folders), bool,
-                SWITCHES_WITHIN_SECONDS, MOST_BYTES)  # fmt: skip
+        as_user(
+            plan.user,
+            lambda folders: _put_back_users(which, folders),
+            bool,
+            SWITCHES_WITHIN_SECONDS,
+            MOST_BYTES,
+        )
     except Trouble as trouble:
         failed.append(trouble)
     for one in failed:
@@ -74,8 +82,8 @@ def put_everything_back(plan: NightPlan) -> list[Trouble]:
     return failed
 
 
-def _put_back_users(which: Which, folders: Folders) -> bool:
-    Place("user", folders).put_back(which, leave_changed_again=True)
+def _put_back_users(which: RevertSelection, folders: Folders) -> bool:
+    Scope("user", folders).put_back(which, leave_changed_again=True)
     return True
 
 
@@ -86,9 +94,12 @@ def next_state(plan: NightPlan) -> NextState:
         Trouble: it does not answer, or with what this night shift does not switch.
     """
     told = as_user(
-        plan.user, lambda _folders: _asked(plan.asks), NextState,
-        ANSWERS_WITHIN_SECONDS + 5.0, MOST_BYTES,
-    )  # fmt: skip
+        plan.user,
+        lambda _folders: _asked(plan.asks),
+        NextState,
+        ANSWERS_WITHIN_SECONDS + 5.0,
+        MOST_BYTES,
+    )
     if not set(told.off or ()) <= set(plan.entries):
         raise Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED)
     return told
@@ -102,34 +113,39 @@ def _asked(command: tuple[str, ...]) -> NextState:
     return msgspec.json.decode(answer.stdout, type=NextState)
 
 
-def _system() -> Place:
-    return Place("system", Folders.of_this_user())
+def _system() -> Scope:
+    return Scope("system", Folders.of_this_user())
 
 
 def _of_the_user(plan: NightPlan) -> _Standing:
     return as_user(
-        plan.user, lambda folders: _standing(plan, Place("user", folders)), _Standing,
-        SWITCHES_WITHIN_SECONDS, MOST_BYTES,
-    )  # fmt: skip
+        plan.user,
+        lambda folders: _standing(plan, Scope("user", folders)),
+        _Standing,
+        SWITCHES_WITHIN_SECONDS,
+        MOST_BYTES,
+    )
 
 
-def _standing(plan: NightPlan, place: Place) -> _Standing:
+def _standing(plan: NightPlan, place: Scope) -> _Standing:
     """Of the entries of this night alone, whatever else a journal says."""
     changes = [change for change in place.changes() if change.key == plan.key]
     entries = [
         entry for change in changes for entry in change.entries if entry.entry in plan.entries
     ]
-    off = {entry.entry for entry in entries if entry.stage is Stage.DONE}
+    off = {entry.entry for entry in entries if entry.stage is ChangeStage.DONE}
     return _Standing(tuple(sorted(off)), any(entry.stage in CUT_OFF for entry in entries))
 
 
-def _bring(plan: NightPlan, wanted: tuple[str, ...], place: Place) -> bool:
+def _bring(plan: NightPlan, wanted: tuple[str, ...], place: Scope) -> bool:
     now = _standing(plan, place)
     back = tuple(entry for entry in now.off if entry not in wanted)
     if back or now.cut_off:
-        place.put_back(Which((plan.key,), back) if back else Which(cut_off=True))
+        place.put_back(
+            RevertSelection((plan.key,), back) if back else RevertSelection(cut_off=True)
+        )
     off = [entry for entry in wanted if entry not in now.off]
     if off:
-        wishes = tuple(Wish(entry, entry, plan.state_of(entry)) for entry in off)
-        place.switch(Order(plan.key, plan.job, user_name(plan.user), wishes))
+        wishes = tuple(EntryRequest(entry, entry, plan.state_of(entry)) for entry in off)
+        place.switch(SwitchRequest(plan.key, plan.job, user_name(plan.user), wishes))
     return True

@@ -4,7 +4,7 @@ from dataclasses import dataclass, replace
 from datetime import datetime
 
 from plucky_ledger.core.book.balance import Balance
-from plucky_ledger.core.book.book import Line, keep_book
+from plucky_ledger.core.book.book import BookLine, keep_book
 from plucky_ledger.core.book.next_step import NextStep, next_step
 from plucky_ledger.core.book.verdict import Shift
 from plucky_ledger.core.boots.boot import Boot
@@ -123,7 +123,7 @@ def book_page(job: Job, measure: Measure, expected: PlanEstimate | None = None) 
     )
 
 
-def _row(job: Job, measure: Measure, index: int, line: Line) -> BookRow:
+def _row(job: Job, measure: Measure, index: int, line: BookLine) -> BookRow:
     undone = line.posting.strikes_out if line.posting else None
     first = (None, *job.postings)[line.same_as] if line.same_as is not None else None
     return BookRow(

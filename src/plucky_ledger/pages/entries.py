@@ -12,7 +12,7 @@ from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.entries.hints import Hint
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.entry_states import pencilled_states
-from plucky_ledger.core.job.noticed import ENTRY, drift_of
+from plucky_ledger.core.job.noticed import ENTRY, reappeared_entries
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
@@ -108,11 +108,16 @@ def entries_at_once(
     entries = sorted(by_id.values(), key=lambda entry: entry.name.casefold())
     why = Reason(ReasonCode.BEING_WORKED_OUT)
     rows = _rows(
-        ledger, number, entries, memory,
-        {e.entry_id: StartupCost(e.entry_id, None, None, NOTHING, (), 0, no_grade=why)
-         for e in entries},
+        ledger,
+        number,
+        entries,
+        memory,
+        {
+            e.entry_id: StartupCost(e.entry_id, None, None, NOTHING, (), 0, no_grade=why)
+            for e in entries
+        },
         lambda _entry: (Grade.UNGRADED, None),
-    )  # fmt: skip
+    )
     return _page(ledger, number, rows, None, memory, None, pending=True)
 
 
@@ -128,9 +133,13 @@ def entries_page(
     levels = thresholds(ledger)
     ordered = sorted(costs.entries, key=lambda entry: _costliest_first(costs.costs[entry.entry_id]))
     rows = _rows(
-        ledger, number, ordered, memory, costs.costs,
+        ledger,
+        number,
+        ordered,
+        memory,
+        costs.costs,
         lambda entry: (costs.grade(entry, levels), _share(costs, entry)),
-    )  # fmt: skip
+    )
     return _page(ledger, number, rows, kept, memory, costs.why_not)
 
 
@@ -143,7 +152,7 @@ def _rows(
     graded: Callable[[StartupEntry], tuple[Grade, float | None]],
 ) -> list[EntryRow]:
     job, decided = job_with_decisions(ledger, number)
-    back = {str(reason.facts[ENTRY]): reason for reason in drift_of(job)}
+    back = {str(reason.facts[ENTRY]): reason for reason in reappeared_entries(job)}
     pencilled = pencilled_states(job)
     hints = hints_about(entries)
     return [

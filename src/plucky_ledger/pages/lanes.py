@@ -7,7 +7,7 @@ from enum import StrEnum
 from plucky_ledger.core.book.balance import balance_of
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.boots.chain import Link, chain_to
+from plucky_ledger.core.boots.chain import ChainLink, chain_to
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.stages import Stage, stages_of
@@ -101,7 +101,7 @@ class ChainLine:
 
     mark: Mark
     """The mark it held up."""
-    links: tuple[Link, ...]
+    links: tuple[ChainLink, ...]
     until: float
 
 

@@ -136,7 +136,7 @@ class LoadQuestion:
 
 
 @dataclass(frozen=True)
-class Known:
+class WorkshopKnowledge:
     """What the workshop knows of programs beside the boot itself."""
 
     aside: Mapping[str, str] = field(default_factory=dict)
@@ -148,7 +148,7 @@ class Known:
     """Entries that nobody here ever decided about."""
 
 
-NOTHING_KNOWN = Known()
+NOTHING_KNOWN = WorkshopKnowledge()
 
 
 @dataclass(frozen=True)
@@ -174,7 +174,7 @@ def load_answer(
     """
     analysis = shown if isinstance(shown, Analysis) else analyses.of(ledger, number, shown)
     aside, profiles = programs_aside(ledger, number), stock_profiles(ledger)
-    known = Known(
+    known = WorkshopKnowledge(
         aside,
         profiles.get(question.profile),
         programs_before(ledger, number, analyses),
@@ -198,7 +198,9 @@ def span_of(analysis: Analysis, span: Span) -> tuple[float, float]:
     return (turn if span is Span.AT_REST else begin), samples.end
 
 
-def load_page(analysis: Analysis, question: LoadQuestion, known: Known = NOTHING_KNOWN) -> LoadPage:
+def load_page(
+    analysis: Analysis, question: LoadQuestion, known: WorkshopKnowledge = NOTHING_KNOWN
+) -> LoadPage:
     """Who used what of one boot between two instants, the most CPU work first."""
     boot, attribution = analysis.boot, analysis.attribution
     if attribution is None:
@@ -266,7 +268,7 @@ def _programs(
     analysis: Analysis,
     attribution: Attribution,
     span: tuple[float, float],
-    known: Known,
+    known: WorkshopKnowledge,
     extra: BeyondStock | None,
 ) -> Iterable[LoadRow]:
     timeline = analysis.timeline
@@ -305,7 +307,10 @@ def _read_known(runs: Iterable[ProgramRun]) -> bool:
 
 
 def _entries(
-    analysis: Analysis, attribution: Attribution, span: tuple[float, float], known: Known
+    analysis: Analysis,
+    attribution: Attribution,
+    span: tuple[float, float],
+    known: WorkshopKnowledge,
 ) -> Iterable[LoadRow]:
     entries = {entry.entry_id: entry for entry in analysis.timeline.entries}
     for owner, use in use_by_owner(attribution, analysis.timeline.runs, *span).items():

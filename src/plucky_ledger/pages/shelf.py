@@ -10,7 +10,7 @@ from plucky_ledger.core.advice.rules import RULES
 from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.book import balances_of
 from plucky_ledger.core.job.job import Card, Job, last_visit, restart_due
-from plucky_ledger.core.job.noticed import drift_of
+from plucky_ledger.core.job.noticed import reappeared_entries
 from plucky_ledger.core.values.axes import staircase
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.usecases.jobs.shelf import OnShelf
@@ -55,7 +55,7 @@ class Spine:
         return self.state is ShelfState.RESTART_DUE
 
 
-class Order(StrEnum):
+class ShelfOrder(StrEnum):
     """In which order jobs stand on the shelf."""
 
     NEXT = "next"
@@ -67,17 +67,17 @@ class Order(StrEnum):
     SAVED = "saved"
 
 
-_KEYS: Mapping[Order, Callable[[Spine], tuple[object, ...]]] = {
-    Order.NEXT: lambda spine: (not spine.due, -spine.last_visit.timestamp()),
-    Order.LAST_VISIT: lambda spine: (-spine.last_visit.timestamp(),),
-    Order.LABEL: lambda spine: (spine.card.label.casefold(),),
-    Order.PC: lambda spine: (spine.card.title.casefold(),),
-    Order.OWNER: lambda spine: (not spine.card.owner, spine.card.owner.casefold()),
-    Order.SAVED: lambda spine: (spine.saved is None, -(spine.saved or 0.0)),
+_KEYS: Mapping[ShelfOrder, Callable[[Spine], tuple[object, ...]]] = {
+    ShelfOrder.NEXT: lambda spine: (not spine.due, -spine.last_visit.timestamp()),
+    ShelfOrder.LAST_VISIT: lambda spine: (-spine.last_visit.timestamp(),),
+    ShelfOrder.LABEL: lambda spine: (spine.card.label.casefold(),),
+    ShelfOrder.PC: lambda spine: (spine.card.title.casefold(),),
+    ShelfOrder.OWNER: lambda spine: (not spine.card.owner, spine.card.owner.casefold()),
+    ShelfOrder.SAVED: lambda spine: (spine.saved is None, -(spine.saved or 0.0)),
 }
 
 
-def shelf(jobs: Iterable[OnShelf], order: Order = Order.NEXT) -> tuple[Spine, ...]:
+def shelf(jobs: Iterable[OnShelf], order: ShelfOrder = ShelfOrder.NEXT) -> tuple[Spine, ...]:
     """All jobs in an order; those that are equal in it stay as they are."""
     return tuple(sorted((_spine(on_shelf) for on_shelf in jobs), key=_KEYS[order]))
 
@@ -103,7 +103,7 @@ def _spine(on_shelf: OnShelf) -> Spine:
         taken_in_at=job.taken_in_at,
         last_visit=last_visit(job),
         look_ups=on_shelf.look_ups,
-        came_back=len(drift_of(job)),
+        came_back=len(reappeared_entries(job)),
         needs_part=any(RULES[one.rule].effort is Effort.PART for one in job.advised),
         measure=measure,
         saved=_saved(balances),

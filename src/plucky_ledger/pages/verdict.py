@@ -6,7 +6,7 @@ from enum import StrEnum
 from plucky_ledger.core.book.balance import balance_of
 from plucky_ledger.core.book.book import compare_rounds, keep_book
 from plucky_ledger.core.book.comparability import Alike, alike, concerns, set_aside_remarks
-from plucky_ledger.core.book.next_step import Step
+from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.book.turns import turns_for
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
 from plucky_ledger.core.boots.boot import Boot, counted
@@ -94,7 +94,7 @@ class VerdictPage:
     """What was left out."""
     alike: Alike
     to_decide: tuple[MoreBoots, ...]
-    decides: Step | None = None
+    decides: NextStepKind | None = None
     """What would decide the book's measure; None where it is decided, or nothing would."""
 
 
@@ -141,15 +141,15 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
     )
 
 
-def _decides(job: Job, measure: Measure, line: int, shift: Shift | None) -> Step | None:
+def _decides(job: Job, measure: Measure, line: int, shift: Shift | None) -> NextStepKind | None:
     """More boots of the state the PC is in, or boots of both in turns."""
     if shift is None or shift.verdict is not Verdict.UNPROVEN:
         return None
     states = states_of(job)
     if not shift.drifts and states.of_round[line] == states.now(job):
-        return Step.RECORD_MORE if shift.more_boots is not None else None
+        return NextStepKind.RECORD_MORE if shift.more_boots is not None else None
     possible = job.turns is None and turns_for(job, measure, line) is not None
-    return Step.TAKE_TURNS if possible else None
+    return NextStepKind.TAKE_TURNS if possible else None
 
 
 def _pair(job: Job, measure: Measure, line: int) -> tuple[int, int] | None:

@@ -26,7 +26,7 @@ MOST_TEXT_BEFORE_CLOSING = 5_000_000
 """Bytes of text at which the recorder ends: what is asked of others has to fit as well."""
 
 
-class Held:
+class RecordingSize:
     """What a recording holds so far."""
 
     def __init__(self) -> None:

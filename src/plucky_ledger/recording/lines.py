@@ -289,9 +289,22 @@ Line = (
 )
 
 LINE_TYPES: tuple[type[Struct], ...] = (
-    Header, ContextLine, ControlLine, NoteLine, MarkLine, StageLine, EntryLine, PackagesLine,
-    ConditionLine, HistoryLine, ActivityLine, ProgramLine, ProgramsLine, SampleLine, EndLine,
-)  # fmt: skip
+    Header,
+    ContextLine,
+    ControlLine,
+    NoteLine,
+    MarkLine,
+    StageLine,
+    EntryLine,
+    PackagesLine,
+    ConditionLine,
+    HistoryLine,
+    ActivityLine,
+    ProgramLine,
+    ProgramsLine,
+    SampleLine,
+    EndLine,
+)
 
 KINDS = frozenset(str(kind.__struct_config__.tag) for kind in LINE_TYPES)
 

@@ -11,7 +11,7 @@ import msgspec
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.history import HistoryLine
-from plucky_ledger.recording.limits import LONGEST_LINE, Held
+from plucky_ledger.recording.limits import LONGEST_LINE, RecordingSize
 from plucky_ledger.recording.lines import (
     FORMAT,
     KINDS,
@@ -167,7 +167,7 @@ class _Reading:
     def __init__(self) -> None:
         self.recording: Recording | None = None
         self._decoder = msgspec.json.Decoder(Line)
-        self._held = Held()
+        self._held = RecordingSize()
 
     @property
     def is_whole(self) -> bool:

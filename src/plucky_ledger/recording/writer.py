@@ -12,7 +12,7 @@ import msgspec
 
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import open_fresh, sync_folder
-from plucky_ledger.recording.limits import LARGEST_FILE, NEARLY, Held
+from plucky_ledger.recording.limits import LARGEST_FILE, NEARLY, RecordingSize
 from plucky_ledger.recording.lines import EndLine, Line, SampleLine
 
 LEAST_FREE_BYTES = 32_000_000
@@ -39,7 +39,7 @@ class RecordingWriter:
 
     def __init__(self, path: Path) -> None:
         self.path = path
-        self.held = Held()
+        self.held = RecordingSize()
         self._synced_at = time.monotonic()
         self._syncing: threading.Thread | None = None
         self._sync_failed: OSError | None = None

@@ -44,7 +44,7 @@ class Setup:
 
 
 @dataclass
-class Traced:
+class EntryTrace:
     """What an entry did in this boot. Seconds since the kernel started."""
 
     entry: Entry
@@ -63,7 +63,7 @@ class BootRun:
         self, hardware: Hardware, entries: Iterable[Entry], setup: Setup, rng: Random
     ) -> None:
         self.machine = Machine(hardware, rng)
-        self.traces: dict[str, Traced] = {}
+        self.traces: dict[str, EntryTrace] = {}
         self._entries = tuple(entries)
         self._by_id = {entry.entry_id: entry for entry in self._entries}
         self._setup = setup
@@ -122,7 +122,7 @@ class BootRun:
         self.machine.at(self.machine.now + delay, lambda: self._wait(entry))
 
     def _wait(self, entry: Entry) -> None:
-        trace = self.traces[entry.entry_id] = Traced(entry, self.machine.now)
+        trace = self.traces[entry.entry_id] = EntryTrace(entry, self.machine.now)
         missing = {other for other in entry.after if self._is_in_order(other)}
 
         def go() -> None:
@@ -139,7 +139,7 @@ class BootRun:
         for other in tuple(missing):
             self.machine.when(_up(other), lambda other=other: one_up(other))  # type: ignore[misc]
 
-    def _begin(self, trace: Traced) -> None:
+    def _begin(self, trace: EntryTrace) -> None:
         trace.starting_from = self.machine.now
         if trace.entry.program is None:
             trace.result = "its program is gone; the start failed"

@@ -184,9 +184,16 @@ class Machine:
         self._started[program.name] += 1
         rng = Random(f"{self._seed} {program.name} {self._started[program.name]}")
         process = Process(
-            self._next_pid, parent, program, group, self.now, on_up, on_end, rng,
+            self._next_pid,
+            parent,
+            program,
+            group,
+            self.now,
+            on_up,
+            on_end,
+            rng,
             deque(program.actions),
-        )  # fmt: skip
+        )
         self._next_pid += self._pid_steps.randint(1, 4)
         self.processes[process.pid] = process
         self._go_on(process)

@@ -28,7 +28,7 @@ from plucky_ledger.recording.lines import (
     StageLine,
     said,
 )
-from plucky_ledger.standin.boot_run import BootRun, Setup, Switch, Traced, group_of
+from plucky_ledger.standin.boot_run import BootRun, EntryTrace, Setup, Switch, group_of
 from plucky_ledger.standin.machine import Hardware, Machine, Process
 from plucky_ledger.standin.program import Entry, Hold, Program, Stay
 
@@ -292,7 +292,7 @@ def _row(number: int, process: Process) -> ProgramRow:
     )
 
 
-def _activity(trace: Traced, machine: Machine) -> ActivityLine:
+def _activity(trace: EntryTrace, machine: Machine) -> ActivityLine:
     def rounded(seconds: float | None) -> float | None:
         return None if seconds is None else round(seconds, 3)
 

@@ -24,9 +24,13 @@ def stop(pc: StandinPc, setup: Setup, entry: Entry) -> Stopped:
     held = sum(a.megabytes for p in running for a in p.actions if isinstance(a, Hold))
     back = entry.entry_id in pc.comes_back
     return Stopped(
-        entry.name, len(running), held * 2**20, 0, COMES_BACK_SECONDS if back else None,
+        entry.name,
+        len(running),
+        held * 2**20,
+        0,
+        COMES_BACK_SECONDS if back else None,
         entry.name if back else "",
-    )  # fmt: skip
+    )
 
 
 def entry_behind(pc: StandinPc, what: str) -> Entry:

@@ -17,9 +17,21 @@ from plucky_ledger.store.errors import LedgerFault
 APPLICATION_ID = 0x504C4C47
 """Written into the file so that a foreign database is recognised."""
 TABLES = frozenset(
-    {"jobs", "postings", "boots", "recordings", "decisions", "typed_entries", "inventories",
-     "asides", "profiles", "settings", "steps", "step_images"}
-)  # fmt: skip
+    {
+        "jobs",
+        "postings",
+        "boots",
+        "recordings",
+        "decisions",
+        "typed_entries",
+        "inventories",
+        "asides",
+        "profiles",
+        "settings",
+        "steps",
+        "step_images",
+    }
+)
 _OWN_TABLES = TABLES | {"alembic_version"}
 WITHOUT_LOCKS = frozenset({errno.ENOLCK, errno.EOPNOTSUPP, errno.ENOSYS, errno.EINVAL})
 """What a file system says that has no locks."""

@@ -36,9 +36,16 @@ Row = Mapping[str, Any]
 Kept = dict[type[Base], dict[Any, Any]]
 """What was kept of each table: its name there, and its name here."""
 _ORDER: tuple[type[Base], ...] = (
-    JobRow, PostingRow, RecordingRow, BootRow, DecisionRow, TypedEntryRow, AsideRow,
-    ProfileRow, SettingRow,
-)  # fmt: skip
+    JobRow,
+    PostingRow,
+    RecordingRow,
+    BootRow,
+    DecisionRow,
+    TypedEntryRow,
+    AsideRow,
+    ProfileRow,
+    SettingRow,
+)
 
 
 def salvage(source: Path, target: Path) -> dict[str, int]:
@@ -148,12 +155,14 @@ def _mended_job(values: Row) -> dict[str, Any]:
         if not isinstance(mended[name], str):
             mended[name] = ""
     for name, empty in (
-        ("facts", as_json(Facts())), ("pc", as_json(THIS_OR_ANOTHER)), ("uuid", new_uuid()),
+        ("facts", as_json(Facts())),
+        ("pc", as_json(THIS_OR_ANOTHER)),
+        ("uuid", new_uuid()),
         ("turns", ""),
         ("advised", "[]"),
         ("inspected", ""),
         ("taken_in_at", datetime.fromtimestamp(0, UTC).isoformat()),
-    ):  # fmt: skip
+    ):
         try:
             card_from(JobRow(**{**_ANY_JOB, name: mended[name]}))
         except LedgerFault:
@@ -162,11 +171,18 @@ def _mended_job(values: Row) -> dict[str, Any]:
 
 
 _ANY_JOB: Row = {
-    "number": 1, "label": "", "title": "", "owner": "", "complaint": "", "uuid": "",
-    "facts": as_json(Facts()), "pc": as_json(THIS_OR_ANOTHER),
-    "taken_in_at": datetime.fromtimestamp(0, UTC).isoformat(), "advised": "[]",
+    "number": 1,
+    "label": "",
+    "title": "",
+    "owner": "",
+    "complaint": "",
+    "uuid": "",
+    "facts": as_json(Facts()),
+    "pc": as_json(THIS_OR_ANOTHER),
+    "taken_in_at": datetime.fromtimestamp(0, UTC).isoformat(),
+    "advised": "[]",
     "inspected": "",
-}  # fmt: skip
+}
 
 
 def _texts(*names: str) -> Callable[[Any], None]:

@@ -36,9 +36,14 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
     with ledger.session() as session:
         session.execute(delete(StepRow).where(StepRow.undone, StepRow.job.is_(job)))
         row = StepRow(
-            code=code.value, facts=as_json(facts), job=job, undone=False, author=ledger.author,
-            bench=ledger.bench, taken_at=datetime.now(UTC).isoformat(timespec="seconds"),
-        )  # fmt: skip
+            code=code.value,
+            facts=as_json(facts),
+            job=job,
+            undone=False,
+            author=ledger.author,
+            bench=ledger.bench,
+            taken_at=datetime.now(UTC).isoformat(timespec="seconds"),
+        )
         session.add(row)
         session.flush()
         session.execute(delete(StepRow).where(StepRow.number <= row.number - KEPT_STEPS))
@@ -134,10 +139,10 @@ def _move(ledger: Ledger, job: int | None, back: bool) -> Step | None:
         if row is None:
             return None
         images = session.scalars(
-            select(StepImageRow).where(StepImageRow.step == row.number).order_by(
-                StepImageRow.number.desc() if back else StepImageRow.number
-            )
-        ).all()  # fmt: skip
+            select(StepImageRow)
+            .where(StepImageRow.step == row.number)
+            .order_by(StepImageRow.number.desc() if back else StepImageRow.number)
+        ).all()
         for image in images:
             _put(session, image, back)
             session.flush()

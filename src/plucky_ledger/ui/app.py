@@ -31,10 +31,19 @@ log = logging.getLogger(__name__)
 CLOSE_WITHIN_SECONDS = 1.5
 UP_WITHIN_MILLISECONDS = 5_000
 LATER = (
-    "lenses.entries", "lenses.load", "lenses.verdict", "lenses.why", "lenses.statement",
-    "panels.recording", "panels.arming", "panels.night", "panels.take_in", "panels.write_down",
-    "panels.manual", "panels.posting",
-)  # fmt: skip
+    "lenses.entries",
+    "lenses.load",
+    "lenses.verdict",
+    "lenses.why",
+    "lenses.statement",
+    "panels.recording",
+    "panels.arming",
+    "panels.night",
+    "panels.take_in",
+    "panels.write_down",
+    "panels.manual",
+    "panels.posting",
+)
 """Modules that are loaded once the window is up, off its thread."""
 WINDOW_KEEPS = 50_000
 """Objects kept before garbage is looked for, once the window is up."""

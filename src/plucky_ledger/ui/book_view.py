@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.core.book.next_step import Step
+from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.values.axes import Span
 from plucky_ledger.core.values.measures import Measure
@@ -163,9 +163,11 @@ class BookDelegate(QStyledItemDelegate):
         metrics = QFontMetrics(font)
         top, width = box.top() + 7, column_width()
         draw_posting_sign(
-            painter, QPointF(box.left() + 17, top + metrics.height() / 2),
-            None if row.opens else row.state, colour,
-        )  # fmt: skip
+            painter,
+            QPointF(box.left() + 17, top + metrics.height() / 2),
+            None if row.opens else row.state,
+            colour,
+        )
         painter.setFont(font)
         painter.setPen(colour)
         baseline = top + metrics.ascent()
@@ -180,9 +182,11 @@ class BookDelegate(QStyledItemDelegate):
         painter.setFont(scaled_font(1.0, bold=True))
         _amount(painter, box, 0, baseline, words.balance, "ink")
         strip = QRectF(
-            box.left() + SIGN_WIDTH, top + len(laid.particulars) * metrics.height() + 4,
-            box.width() - SIGN_WIDTH - MARGIN - 2.4 * width, 12,
-        )  # fmt: skip
+            box.left() + SIGN_WIDTH,
+            top + len(laid.particulars) * metrics.height() + 4,
+            box.width() - SIGN_WIDTH - MARGIN - 2.4 * width,
+            12,
+        )
         if span is not None:
             draw_dots(painter, strip, row.dots, row.typical, span, colour, colours.of("faint"))
             if row.expected is not None:
@@ -312,7 +316,7 @@ class BookView(QWidget):
         self.setObjectName("bookPage")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._desk = desk
-        self._step = Step.RECORD_OPENING
+        self._step = NextStepKind.RECORD_OPENING
         self.by_restart = False
         """Recording this PC is arming the recorder and restarting."""
         self.model = BookModel()

@@ -198,8 +198,11 @@ class RightPage(QWidget):
         self._soon.setInterval(0)
         self._soon.timeout.connect(self.refresh)
         for changed in (
-            desk.job_changed, desk.line_changed, desk.boot_changed, desk.measure_changed
-        ):  # fmt: skip
+            desk.job_changed,
+            desk.line_changed,
+            desk.boot_changed,
+            desk.measure_changed,
+        ):
             changed.connect(self._soon.start)
         self.show_lens(self._lens)
 

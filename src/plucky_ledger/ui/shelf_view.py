@@ -29,7 +29,7 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.pages.shelf import Order, Spine, shelf
+from plucky_ledger.pages.shelf import ShelfOrder, Spine, shelf
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
@@ -145,8 +145,11 @@ class SpineDelegate(QStyledItemDelegate):
         painter.setPen(colours.of("lost" if (spine.saved or 0.0) < 0 else "saved"))
         width = painter.fontMetrics().horizontalAdvance(amount)
         painter.drawText(QPointF(box.right() - 150 - width, middle + 5), amount)
-        _staircase(painter, QRectF(box.right() - 130, box.top() + 10, 112, box.height() - 20),
-                   spine.staircase)  # fmt: skip
+        _staircase(
+            painter,
+            QRectF(box.right() - 130, box.top() + 10, 112, box.height() - 20),
+            spine.staircase,
+        )
 
 
 def _staircase(painter: QPainter, box: QRectF, heights: tuple[float, ...]) -> None:
@@ -198,9 +201,9 @@ class ShelfView(QWidget):
         self.search.setFixedWidth(320)
         self.search.textChanged.connect(self._found.look_for)
         self.order = QComboBox()
-        for order in Order:
+        for order in ShelfOrder:
             self.order.addItem(order_in_words(order), order)
-        self.order.setAccessibleName(say("Order of the jobs"))
+        self.order.setAccessibleName(say("ShelfOrder of the jobs"))
         self.order.currentIndexChanged.connect(self.refresh)
         self.beginnings: list[QPushButton] = []
         """On an empty shelf: this PC, another one, the demo."""

@@ -43,10 +43,36 @@ class Ink:
         return QColor(getattr(self, name))
 
 
-LIGHT = Ink("#F5F2E8", "#FCFAF4", "#CFC7B0", "#E6E0CF", "#22302E", "#6F6A5C", "#1F5B4A", "#A3342A",
-            "#EBDCA8", "#B07A16", "#3F6480", "#71802B", "#8A3D5F")  # fmt: skip
-DARK = Ink("#1C1E1D", "#242725", "#474B47", "#343834", "#E6E3D8", "#A39E8E", "#7FC8AE", "#F79C90",
-           "#4A4326", "#E0B04E", "#8DB4D2", "#B4C465", "#D58AAE")  # fmt: skip
+LIGHT = Ink(
+    "#F5F2E8",
+    "#FCFAF4",
+    "#CFC7B0",
+    "#E6E0CF",
+    "#22302E",
+    "#6F6A5C",
+    "#1F5B4A",
+    "#A3342A",
+    "#EBDCA8",
+    "#B07A16",
+    "#3F6480",
+    "#71802B",
+    "#8A3D5F",
+)
+DARK = Ink(
+    "#1C1E1D",
+    "#242725",
+    "#474B47",
+    "#343834",
+    "#E6E3D8",
+    "#A39E8E",
+    "#7FC8AE",
+    "#F79C90",
+    "#4A4326",
+    "#E0B04E",
+    "#8DB4D2",
+    "#B4C465",
+    "#D58AAE",
+)
 
 
 class Appearance(StrEnum):

@@ -15,7 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger import __version__
-from plucky_ledger.core.book.next_step import Step
+from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.pages.entries import DecidedChoice
@@ -24,13 +24,13 @@ from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.door import Message
 from plucky_ledger.ui.file_dialogs import Files
+from plucky_ledger.ui.menus.menus import window_actions
 from plucky_ledger.ui.right_page import LensName, RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.switching import Switching
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import named, title_font
 from plucky_ledger.ui.ways import Ways
-from plucky_ledger.ui.window_actions import window_actions
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.changing.postings import rub_out
 from plucky_ledger.usecases.jobs.visits import write_down_outside
@@ -224,34 +224,34 @@ class Window(QMainWindow):
             number = job.number
             self.desk.do(lambda ledger: rub_out(ledger, number))
 
-    def take_next_step(self, step: Step) -> None:
+    def take_next_step(self, step: NextStepKind) -> None:
         """What the button at the foot of the book does."""
-        if step is Step.DRIFT:
+        if step is NextStepKind.DRIFT:
             self.right.show_lens(LensName.ENTRIES)
             self.right.entries.show_only(DecidedChoice.CAME_BACK)
             self.right.take_focus()
-        elif step is Step.TURN:
+        elif step is NextStepKind.TURN:
             self.switching.take_turn()
-        elif step is Step.TAKE_TURNS:
+        elif step is NextStepKind.TAKE_TURNS:
             self.desk.stand_at_newest()
             self.switching.begin_turns()
-        elif step is Step.OUTSIDE:
+        elif step is NextStepKind.OUTSIDE:
             self.write_down_outside()
-        elif step is Step.DECIDE:
+        elif step is NextStepKind.DECIDE:
             self.right.show_lens(LensName.ENTRIES)
             self.right.take_focus()
-        elif step is Step.POST:
+        elif step is NextStepKind.POST:
             self.switching.post()
-        elif step is Step.STATE:
+        elif step is NextStepKind.STATE:
             self.right.show_lens(LensName.STATEMENT)
         elif self.book.by_restart:
             self.panels.show_arming()
         else:
             self.panels.show_recording()
 
-    def decide(self, step: Step) -> None:
+    def decide(self, step: NextStepKind) -> None:
         """What would decide the verdict on the selected line."""
-        if step is Step.TAKE_TURNS:
+        if step is NextStepKind.TAKE_TURNS:
             self.switching.begin_turns()
         else:
             self.take_next_step(step)

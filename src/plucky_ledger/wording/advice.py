@@ -140,8 +140,10 @@ def _first(finding: Finding) -> str:
 
 def rests_on(page: WhyPage) -> str:
     """What the answer rests on."""
-    boots = say("Rests on {boots} recorded in the state the PC is in now, and its facts.",
-                boots=boots_n(page.boots))  # fmt: skip
+    boots = say(
+        "Rests on {boots} recorded in the state the PC is in now, and its facts.",
+        boots=boots_n(page.boots),
+    )
     if page.boots and not page.replayed:
         boots += " " + say("No replay could be made of them: nothing is told in seconds.")
     told = page.condition
@@ -157,18 +159,30 @@ def _drive(facts: Facts) -> str:
         parts.append(say("{drive} says itself that it will not last.", drive=drive))
     if errors := int(facts["errors"]):
         parts.append(
-            say_n("The kernel's log of this boot has {n} error of {drive}.",
-                  "The kernel's log of this boot has {n} errors and resets of {drive}.",
-                  errors, drive=drive)
-        )  # fmt: skip
+            say_n(
+                "The kernel's log of this boot has {n} error of {drive}.",
+                "The kernel's log of this boot has {n} errors and resets of {drive}.",
+                errors,
+                drive=drive,
+            )
+        )
     if bad := int(facts.get("bad_sectors", 0)):
         parts.append(
-            say_n("{drive} counts {n} bad sector.", "{drive} counts {n} bad sectors.", bad,
-                  drive=drive)
-        )  # fmt: skip
+            say_n(
+                "{drive} counts {n} bad sector.",
+                "{drive} counts {n} bad sectors.",
+                bad,
+                drive=drive,
+            )
+        )
     if "worn" in facts:
-        parts.append(say("{drive} has used up {share} of its life, by its own account.",
-                         drive=drive, share=percent(float(facts["worn"]))))  # fmt: skip
+        parts.append(
+            say(
+                "{drive} has used up {share} of its life, by its own account.",
+                drive=drive,
+                share=percent(float(facts["worn"])),
+            )
+        )
     return " ".join(parts)
 
 
@@ -178,8 +192,10 @@ def _check_due(facts: Facts) -> str:
         return say("{where} has gone unchecked longer than it was set up for.", where=where)
     return say_n(
         "The kernel has found {n} error in the file system at {where}.",
-        "The kernel has found {n} errors in the file system at {where}.", errors, where=where,
-    )  # fmt: skip
+        "The kernel has found {n} errors in the file system at {where}.",
+        errors,
+        where=where,
+    )
 
 
 def _drive_pinned(facts: Facts) -> str:
@@ -187,10 +203,11 @@ def _drive_pinned(facts: Facts) -> str:
     settles = say("until the PC has settled ({seconds})", seconds=seconds(float(facts["seconds"])))
     sentence = say(
         "{drive} has work {share} of the time {until}, and moves only {speed} a second meanwhile.",
-        drive=kind, share=percent(float(facts["share"])),
+        drive=kind,
+        share=percent(float(facts["share"])),
         until=settles if facts["settles"] else say("while it was recorded (it never settled)"),
         speed=size(float(facts["bytes_per_second"])),
-    )  # fmt: skip
+    )
     if "answer_seconds" not in facts:
         return sentence
     answers = say("It answers in {time}.", time=milliseconds(float(facts["answer_seconds"])))
@@ -201,8 +218,9 @@ def _processor(facts: Facts) -> str:
     sentence = say_n(
         "{n} core works {share} of the time until the PC has settled.",
         "{n} cores work {share} of the time until the PC has settled.",
-        int(facts["cores"]), share=percent(float(facts["share"])),
-    )  # fmt: skip
+        int(facts["cores"]),
+        share=percent(float(facts["share"])),
+    )
     others = int(facts["others"])
     if not others:
         return sentence
@@ -216,23 +234,33 @@ def _processor(facts: Facts) -> str:
 
 def _memory(facts: Facts) -> str:
     parts = [
-        say("{held} of {total} are held at rest ({share}; a rule of the trade: {most} at most).",
+        say(
+            "{held} of {total} are held at rest ({share}; a rule of the trade: {most} at most).",
             held=memory_size(int(facts["held_bytes"])),
             total=memory_size(int(facts["total_bytes"])),
-            share=percent(float(facts["share"])), most=percent(FULL_MEMORY))
-    ]  # fmt: skip
+            share=percent(float(facts["share"])),
+            most=percent(FULL_MEMORY),
+        )
+    ]
     if float(facts.get("waiting", 0.0)) >= WAITS_FOR_MEMORY:
-        parts.append(say("Until it has settled, programs wait for memory {share} of the time.",
-                         share=percent(float(facts["waiting"]))))  # fmt: skip
+        parts.append(
+            say(
+                "Until it has settled, programs wait for memory {share} of the time.",
+                share=percent(float(facts["waiting"])),
+            )
+        )
     if facts.get("holders"):
         parts.append(say("Most is held by {names}.", names=shown(str(facts["holders"]))))
     if swapped := int(facts["swapped_bytes"]):
         parts.append(say("{size} of it lie on the drive.", size=size(swapped)))
     if killed := int(facts["killed"]):
         parts.append(
-            say_n("The kernel ended {n} program for want of memory.",
-                  "The kernel ended {n} programs for want of memory.", killed)
-        )  # fmt: skip
+            say_n(
+                "The kernel ended {n} program for want of memory.",
+                "The kernel ended {n} programs for want of memory.",
+                killed,
+            )
+        )
     if "free_slots" in facts:
         parts.append(say_n("{n} slot is free.", "{n} slots are free.", int(facts["free_slots"])))
     if facts.get("kind"):
@@ -250,9 +278,11 @@ def _room(facts: Facts) -> str:
     return say(
         "{free} are free on {where}; {wanted} should be: {times} times the memory for the "
         "system's drive, a twentieth of any other.",
-        free=size(float(facts["free_bytes"])), where=where,
-        wanted=size(float(facts["wanted_bytes"])), times=number(ROOM_PER_MEMORY),
-    )  # fmt: skip
+        free=size(float(facts["free_bytes"])),
+        where=where,
+        wanted=size(float(facts["wanted_bytes"])),
+        times=number(ROOM_PER_MEMORY),
+    )
 
 
 def _restart(facts: Facts) -> str:
@@ -264,16 +294,20 @@ def _restart(facts: Facts) -> str:
     wakes = int(facts.get("wakes", 0))
     if not wakes:
         return sentence
-    slept = say_n("Its log knows of {n} time that it woke from sleep.",
-                  "Its log knows of {n} times that it woke from sleep.", wakes)  # fmt: skip
+    slept = say_n(
+        "Its log knows of {n} time that it woke from sleep.",
+        "Its log knows of {n} times that it woke from sleep.",
+        wakes,
+    )
     return f"{sentence} {slept}"
 
 
 def _fast_start(facts: Facts) -> str:
     return say(
         "{resumed} of {starts} known starts were no real start: the PC slept and went on.",
-        resumed=facts["resumed"], starts=facts["starts"],
-    )  # fmt: skip
+        resumed=facts["resumed"],
+        starts=facts["starts"],
+    )
 
 
 def _heat(facts: Facts) -> str:
@@ -282,173 +316,209 @@ def _heat(facts: Facts) -> str:
 
 def _held_down(facts: Facts) -> str:
     if "share" in facts and float(facts["share"]) < 1:
-        return say("On mains, it may use {share} of its highest frequency.",
-                   share=percent(float(facts["share"])))  # fmt: skip
+        return say(
+            "On mains, it may use {share} of its highest frequency.",
+            share=percent(float(facts["share"])),
+        )
     return say("On mains, its power profile is “{profile}”.", profile=shown(str(facts["profile"])))
 
 
 def _loader(facts: Facts) -> str:
-    return say("It takes {seconds} at every start until it hands over to the kernel.",
-               seconds=seconds(float(facts["seconds"])))  # fmt: skip
+    return say(
+        "It takes {seconds} at every start until it hands over to the kernel.",
+        seconds=seconds(float(facts["seconds"])),
+    )
 
 
 def _never_comes(facts: Facts) -> str:
     return say(
         "{name} waits {seconds}, computes next to nothing, and then fails.",
-        name=shown(str(facts["name"])), seconds=seconds(float(facts["seconds"])),
-    )  # fmt: skip
+        name=shown(str(facts["name"])),
+        seconds=seconds(float(facts["seconds"])),
+    )
 
 
 def _failed(facts: Facts) -> str:
-    return say("{n} entries failed to start: {names}.", n=facts["failed"],
-               names=shown(str(facts["names"])))  # fmt: skip
+    return say(
+        "{n} entries failed to start: {names}.", n=facts["failed"], names=shown(str(facts["names"]))
+    )
 
 
 def _restarts_itself(facts: Facts) -> str:
-    return say("{name} ended and was started anew {n} times in one boot.",
-               name=shown(str(facts["name"])), n=facts["times"])  # fmt: skip
+    return say(
+        "{name} ended and was started anew {n} times in one boot.",
+        name=shown(str(facts["name"])),
+        n=facts["times"],
+    )
 
 
 def _grows(facts: Facts) -> str:
     sentence = say(
         "{days} days after its start it holds {held} at rest; just started, {fresh}.",
-        days=tenths(float(facts["days"])), held=size(float(facts["held_bytes"])),
+        days=tenths(float(facts["days"])),
+        held=size(float(facts["held_bytes"])),
         fresh=size(float(facts["fresh_bytes"])),
-    )  # fmt: skip
+    )
     if not facts["program"]:
         return sentence
-    most = say("{program} has grown most, by {size}.", program=shown(str(facts["program"])),
-               size=size(float(facts["grown_bytes"])))  # fmt: skip
+    most = say(
+        "{program} has grown most, by {size}.",
+        program=shown(str(facts["program"])),
+        size=size(float(facts["grown_bytes"])),
+    )
     return f"{sentence} {most}"
 
 
 def _same_job(facts: Facts) -> str:
-    return say("{n} programs guard this PC: {names}.", n=facts["programs"],
-               names=shown(str(facts["names"])))  # fmt: skip
+    return say(
+        "{n} programs guard this PC: {names}.",
+        n=facts["programs"],
+        names=shown(str(facts["names"])),
+    )
 
 
 def _updates(facts: Facts) -> str:
-    return say("Updates were installed during {n} of {of} starts.", n=facts["starts"],
-               of=facts["of"])  # fmt: skip
+    return say(
+        "Updates were installed during {n} of {of} starts.", n=facts["starts"], of=facts["of"]
+    )
 
 
 def _stock(facts: Facts) -> str:
     return say(
         "{processes} processes, {entries} startup entries and {memory} more than the same system "
         "fresh from installation.",
-        processes=facts["processes"], entries=facts["entries"],
+        processes=facts["processes"],
+        entries=facts["entries"],
         memory=size(max(0.0, float(facts["memory_bytes"]))),
-    )  # fmt: skip
+    )
 
 
 _WORDS: Mapping[RuleCode, tuple[str, Callable[[Facts], str], str, str, str]] = {
     RuleCode.FAILING_DRIVE: (
-        N_("A drive is failing"), _drive,
+        N_("A drive is failing"),
+        _drive,
         N_("Save the data now, before anything else; then replace the drive."),
         N_("A loose cable or a tired power supply makes the same errors: try them after the copy."),
         N_("Failing drive replaced"),
     ),
     RuleCode.DRIVE_PINNED: (
-        N_("The start waits for the drive"), _drive_pinned,
+        N_("The start waits for the drive"),
+        _drive_pinned,
         N_("Fit a solid-state drive (one that answers ten times as fast is reckoned with)."),
         N_("What starts and need not costs the same reads: switching it off costs no part."),
         N_("Solid-state drive fitted"),
     ),
     RuleCode.PROCESSOR_PINNED: (
-        N_("The start waits for the processor"), _processor,
+        N_("The start waits for the processor"),
+        _processor,
         N_("A PC whose cores compute twice as fast, or fewer programs at the start."),
         N_("More cores of the same kind would win less: much of a start cannot be shared out."),
         "",
     ),
     RuleCode.MEMORY_FULL: (
-        N_("The memory is full"), _memory,
+        N_("The memory is full"),
+        _memory,
         N_("Fit more memory of the same kind."),
         N_("A program that grows for days fills any memory: look at who holds it in Load first."),
         N_("More memory fitted"),
     ),
     RuleCode.LITTLE_ROOM: (
-        N_("There is too little room on the drive"), _room,
+        N_("There is too little room on the drive"),
+        _room,
         N_("Free some: see what takes the room."),
         N_("A drive for data alone may be nearly full without harm; the system's may not."),
         N_("Room freed on the drive"),
     ),
     RuleCode.NOT_RESTARTED: (
-        N_("It is hardly ever restarted"), _restart,
+        N_("It is hardly ever restarted"),
+        _restart,
         N_("Restart it, and measure then: that alone can be the fault."),
         N_("A PC that is quick after weeks has no need of it."),
         "",
     ),
     RuleCode.FAST_START: (
-        N_("It is suspended, not started"), _fast_start,
+        N_("It is suspended, not started"),
+        _fast_start,
         N_("Switch fast-start hibernation off for a while and start it anew every day."),
         N_("Waking up is quicker than starting: where nothing piles up, leave it."),
         N_("Fast-start hibernation off"),
     ),
     RuleCode.HEAT: (
-        N_("Heat holds the processor down"), _heat,
+        N_("Heat holds the processor down"),
+        _heat,
         N_("Clean fans and vents; renew the paste if that is not enough."),
         N_("A thin notebook does so by design when it computes for long."),
         N_("Fans and vents cleaned"),
     ),
     RuleCode.HELD_DOWN: (
-        N_("A power setting holds the processor down"), _held_down,
+        N_("A power setting holds the processor down"),
+        _held_down,
         N_("Choose the balanced profile while on mains."),
         N_("Somebody may have wanted it quiet."),
         N_("Balanced power profile"),
     ),
     RuleCode.LOADER_WAITS: (
-        N_("The loader waits before it starts anything"), _loader,
+        N_("The loader waits before it starts anything"),
+        _loader,
         N_("Set its waiting time to a second."),
         N_("With two systems on the PC, somebody may need the time to choose."),
         N_("Waiting time of the loader shortened"),
     ),
     RuleCode.NEVER_COMES: (
-        N_("It waits for something that never comes"), _never_comes,
+        N_("It waits for something that never comes"),
+        _never_comes,
         N_("Mend what it waits for, or switch it off."),
         N_("What was unplugged only today comes again tomorrow: ask the owner."),
         N_("No longer waits for what never comes"),
     ),
     RuleCode.CHECK_DUE: (
-        N_("A file system wants to be checked"), _check_due,
+        N_("A file system wants to be checked"),
+        _check_due,
         N_("Save the data, then have it checked at the next start."),
         N_("What the calendar alone calls overdue is mostly whole; the check can take an hour."),
         N_("File system checked"),
     ),
     RuleCode.MANY_FAILED: (
-        N_("Many entries fail to start"), _failed,
+        N_("Many entries fail to start"),
+        _failed,
         N_("Read why in Lanes; switch off what is not needed, mend the rest."),
         N_("What fails at once costs next to nothing."),
         "",
     ),
     RuleCode.RESTARTS_ITSELF: (
-        N_("A service starts over and over"), _restarts_itself,
+        N_("A service starts over and over"),
+        _restarts_itself,
         N_("Read its log for the reason; switch it off until it is mended."),
         N_("Some are meant to run briefly, often: then it does something each time."),
         N_("Service no longer started over and over"),
     ),
     RuleCode.MEMORY_GROWS: (
-        N_("Memory fills up over days"), _grows,
+        N_("Memory fills up over days"),
+        _grows,
         N_("Update that program, or start the PC anew every few days."),
         N_("A program in use may hold more for good reason."),
         "",
     ),
     RuleCode.SAME_JOB: (
-        N_("Several programs do the same job"), _same_job,
+        N_("Several programs do the same job"),
+        _same_job,
         N_("Keep one of them; take the others off with their own uninstaller."),
         N_("Two that guard different things (files, network) do not get in each other's way."),
         N_("Second program for the same job removed"),
     ),
     RuleCode.UPDATES_AT_SIGN_IN: (
-        N_("Updates run while it starts"), _updates,
+        N_("Updates run while it starts"),
+        _updates,
         N_("Let updates be installed later in the day."),
         N_("They have to be installed some time: never switch them off."),
         N_("Updates installed at another time"),
     ),
     RuleCode.BEYOND_STOCK: (
-        N_("Much has been added since it was installed"), _stock,
+        N_("Much has been added since it was installed"),
+        _stock,
         N_("Where deciding entry by entry does not pay: install the system afresh."),
         N_("It costs the owner's settings and a day; the entries cost minutes."),
         "",
     ),
-}  # fmt: skip
+}
 """Title, what was seen, what to do, what speaks against it, what is pencilled."""

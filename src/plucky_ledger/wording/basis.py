@@ -42,9 +42,10 @@ def of_line(basis: LineBasis) -> Basis:
         say(
             "{balance} is the typical value of {boots} in this state of the PC: the middle of the "
             "means of all pairs of boots, so that one odd boot moves it little.",
-            balance=shown_balance, boots=boots_n(len(counting)),
+            balance=shown_balance,
+            boots=boots_n(len(counting)),
         )
-    ]  # fmt: skip
+    ]
     if len(basis.boots) > basis.own:
         sentences.append(
             say("They were recorded at different times; the state of the PC was the same.")
@@ -52,16 +53,24 @@ def of_line(basis: LineBasis) -> Basis:
     likely = basis.likely if len(basis.likely) == len(counting) else (0.0,) * len(counting)
     sentences += [_boot(boot, measure, odd) for boot, odd in zip(counting, likely, strict=True)]
     sentences += [
-        say("{when}: set aside, {why}", when=day_and_time(boot.started_at),
-            why=shown(boot.set_aside))
-        for boot in basis.boots if not boot.counts
-    ]  # fmt: skip
+        say(
+            "{when}: set aside, {why}",
+            when=day_and_time(boot.started_at),
+            why=shown(boot.set_aside),
+        )
+        for boot in basis.boots
+        if not boot.counts
+    ]
     if basis.shift is not None and (span := interval(basis.shift)):
         sentences.append(
-            say("Held against {before} before, the 95 % interval of what was saved or lost is "
-                "{span}: {verdict}.", before=boots_n(basis.shift.before.boots), span=span,
-                verdict=label(basis.shift.verdict))
-        )  # fmt: skip
+            say(
+                "Held against {before} before, the 95 % interval of what was saved or lost is "
+                "{span}: {verdict}.",
+                before=boots_n(basis.shift.before.boots),
+                span=span,
+                verdict=label(basis.shift.verdict),
+            )
+        )
     return Basis(f"{capital(title)}, {shown_balance}", tuple(sentences), _section(measure))
 
 
@@ -72,8 +81,9 @@ def _boot(boot: Boot, measure: Measure, odd: float) -> str:
         value = say("at least {value}", value=value)
     sentence = f"{day_and_time(boot.started_at)}: {value} ({label(boot.how)})"
     if odd >= ODD:
-        gone = say("it went wrong with a chance of {chance} and counts for less",
-                   chance=percent(odd))  # fmt: skip
+        gone = say(
+            "it went wrong with a chance of {chance} and counts for less", chance=percent(odd)
+        )
         return f"{sentence}, {gone}"
     return sentence
 
@@ -94,8 +104,12 @@ def of_entry(name: str, cost: StartupCost | None) -> Basis:
         return Basis(title, (say("It has no figure in seconds: {why}.", why=why),), section)
     measure = label(Measure.SETTLED if cost.settled else Measure.SYSTEM_UP)
     sentences = [
-        say("{measure} would come {seconds} s earlier without it; 95 % interval {span} s.",
-            measure=capital(measure), seconds=tenths(known.value), span=estimated(known)),
+        say(
+            "{measure} would come {seconds} s earlier without it; 95 % interval {span} s.",
+            measure=capital(measure),
+            seconds=tenths(known.value),
+            span=estimated(known),
+        ),
         say_n(
             "The recorded boot was replayed without it; the interval holds the error that a replay "
             "has been found to make.",
@@ -103,7 +117,7 @@ def of_entry(name: str, cost: StartupCost | None) -> Basis:
             "differ by, and the error that a replay has been found to make.",
             cost.boots,
         ),
-    ]  # fmt: skip
+    ]
     if cost.per_boot:
         each = ", ".join(tenths(value) for value in cost.per_boot)
         sentences.append(say("Boot by boot, in seconds: {each}.", each=each))
@@ -116,9 +130,10 @@ def of_lane(figures: LaneFigures, cost: StartupCost | None) -> Basis:
     silhouette = say(
         "Its silhouette is {cpu} CPU·s and {drive} s of the drive, read from its programs' own "
         "counters between samples; hatched is what it was held up by, {held_up} s.",
-        cpu=tenths(figures.cpu_seconds), drive=tenths(figures.drive_seconds),
+        cpu=tenths(figures.cpu_seconds),
+        drive=tenths(figures.drive_seconds),
         held_up=tenths(figures.held_up_seconds),
-    )  # fmt: skip
+    )
     return Basis(basis.title, (*basis.sentences, silhouette), basis.section)
 
 
@@ -127,11 +142,20 @@ def of_load(words: LoadWords | None, page: LoadPage) -> Basis:
     start, end = number(page.span[0]), number(page.span[1])
     cpu, read = page.unexplained
     sentences = [
-        say("From the counters of every program and of the machine, from {start} to {end} s after "
-            "the start; memory and processes are those at its end.", start=start, end=end),
-        say("In all: {sums}. What nobody's counters explain: {cpu} of the CPU work, {read} of what "
-            "was read.", sums=sums_in_words(page), cpu=percent(cpu), read=percent(read)),
-    ]  # fmt: skip
+        say(
+            "From the counters of every program and of the machine, from {start} to {end} s after "
+            "the start; memory and processes are those at its end.",
+            start=start,
+            end=end,
+        ),
+        say(
+            "In all: {sums}. What nobody's counters explain: {cpu} of the CPU work, {read} of what "
+            "was read.",
+            sums=sums_in_words(page),
+            cpu=percent(cpu),
+            read=percent(read),
+        ),
+    ]
     if words is not None and words.remark:
         sentences.append(f"{words.name}: {words.remark}.")
     title = words.name if words is not None else say("Who used what")

@@ -4,7 +4,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass, replace
 
 from plucky_ledger.core.book.balance import Balance
-from plucky_ledger.core.book.next_step import Step
+from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.changes import Change
@@ -40,8 +40,14 @@ def row_in_words(row: BookRow) -> RowWords:
     lost = units(row.lost_units, measure) if row.lost_units else ""
     balance = _balance(row.balance, measure)
     remark = _remark(row)
-    return RowWords(sentence, saved, lost, balance, remark,
-                    _spoken(row, sentence, (saved, lost, balance), remark))  # fmt: skip
+    return RowWords(
+        sentence,
+        saved,
+        lost,
+        balance,
+        remark,
+        _spoken(row, sentence, (saved, lost, balance), remark),
+    )
 
 
 def _spoken(row: BookRow, sentence: str, amounts: tuple[str, str, str], remark: str) -> str:
@@ -74,8 +80,12 @@ def _what(change: Change) -> str:
 
 def _with_values(change: Change) -> str:
     if change.before and change.after:
-        return say("{what} ({before} → {after})",
-                   what=change.what, before=change.before, after=change.after)  # fmt: skip
+        return say(
+            "{what} ({before} → {after})",
+            what=change.what,
+            before=change.before,
+            after=change.after,
+        )
     return change.what
 
 
@@ -213,61 +223,63 @@ def next_button(page: BookPage) -> str:
     """What the button at the foot of the book says."""
     record = say("Arm and restart…") if page.by_restart else say("Record…")
     return {
-        Step.RECORD_OPENING: record,
-        Step.DECIDE: say("Decide…"),
-        Step.POST: say("Post…"),
-        Step.RESTART: record,
-        Step.DRIFT: say("Look at it…"),
-        Step.OUTSIDE: say("Write it down"),
-        Step.TURN: say("Take the next…"),
-        Step.TAKE_TURNS: say("Take turns"),
-        Step.RECORD_MORE: record,
-        Step.STATE: say("Statement"),
+        NextStepKind.RECORD_OPENING: record,
+        NextStepKind.DECIDE: say("Decide…"),
+        NextStepKind.POST: say("Post…"),
+        NextStepKind.RESTART: record,
+        NextStepKind.DRIFT: say("Look at it…"),
+        NextStepKind.OUTSIDE: say("Write it down"),
+        NextStepKind.TURN: say("Take the next…"),
+        NextStepKind.TAKE_TURNS: say("Take turns"),
+        NextStepKind.RECORD_MORE: record,
+        NextStepKind.STATE: say("Statement"),
     }[page.step.step]
 
 
 def next_sentence(page: BookPage) -> str:
     """The next step in one sentence."""
-    if page.by_restart and page.step.step is Step.RESTART:
+    if page.by_restart and page.step.step is NextStepKind.RESTART:
         return say("Arm the recorder and restart: the boot comes into the book by itself.")
     return _NEXT[page.step.step](page.step.count)
 
 
-_NEXT: Mapping[Step, Callable[[int], str]] = {
-    Step.RECORD_OPENING: lambda count: say_n(
+_NEXT: Mapping[NextStepKind, Callable[[int], str]] = {
+    NextStepKind.RECORD_OPENING: lambda count: say_n(
         "Record {n} opening boot before anything is touched.",
         "Record {n} opening boots before anything is touched.",
         count,
     ),
-    Step.DECIDE: lambda _: say("Decide which entries to switch off or start later."),
-    Step.POST: lambda count: say_n(
+    NextStepKind.DECIDE: lambda _: say("Decide which entries to switch off or start later."),
+    NextStepKind.POST: lambda count: say_n(
         "Post the {n} pencilled change, then restart.",
         "Post the {n} pencilled changes, then restart.",
         count,
     ),
-    Step.RESTART: lambda _: say("Restart the PC, then record that boot."),
-    Step.DRIFT: lambda count: say_n(
+    NextStepKind.RESTART: lambda _: say("Restart the PC, then record that boot."),
+    NextStepKind.DRIFT: lambda count: say_n(
         "{n} entry was switched off and started all the same: switch it off for good.",
         "{n} entries were switched off and started all the same: switch them off for good.",
         count,
     ),
-    Step.TURN: lambda count: say_n(
+    NextStepKind.TURN: lambda count: say_n(
         "Boots in turns: {n} is left.", "Boots in turns: {n} are left.", count
     ),
-    Step.TAKE_TURNS: lambda count: say_n(
+    NextStepKind.TAKE_TURNS: lambda count: say_n(
         "The machine itself moved: {n} more boot, taken in turns, tells that apart.",
         "The machine itself moved: {n} more boots of both states, taken in turns, tell that apart.",
         count,
     ),
-    Step.OUTSIDE: lambda count: say_n(
+    NextStepKind.OUTSIDE: lambda count: say_n(
         "{n} change was made by others and is not in the book: write it down.",
         "{n} changes were made by others and are not in the book: write them down.",
         count,
     ),
-    Step.RECORD_MORE: lambda count: say_n(
+    NextStepKind.RECORD_MORE: lambda count: say_n(
         "Restart and record {n} more boot, to be sure.",
         "Restart and record {n} more boots, to be sure.",
         count,
     ),
-    Step.STATE: lambda _: say("Make the statement for the owner, or write down a further change."),
+    NextStepKind.STATE: lambda _: say(
+        "Make the statement for the owner, or write down a further change."
+    ),
 }

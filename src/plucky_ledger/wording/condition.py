@@ -40,15 +40,21 @@ def _memory(condition: Condition) -> str:
     parts = [_module(module) for module in condition.modules]
     if condition.memory_slots is not None:
         free = max(0, condition.memory_slots - len(condition.modules))
-        parts.append(say_n("{n} slot, {free} free", "{n} slots, {free} free",
-                           condition.memory_slots, free=free))  # fmt: skip
+        parts.append(
+            say_n(
+                "{n} slot, {free} free", "{n} slots, {free} free", condition.memory_slots, free=free
+            )
+        )
     if condition.most_memory_bytes:
         parts.append(say("at most {size}", size=memory_size(condition.most_memory_bytes)))
     if condition.killed_for_memory:
         parts.append(
-            say_n("{n} program ended for want of it", "{n} programs ended for want of it",
-                  condition.killed_for_memory)
-        )  # fmt: skip
+            say_n(
+                "{n} program ended for want of it",
+                "{n} programs ended for want of it",
+                condition.killed_for_memory,
+            )
+        )
     return " · ".join(parts)
 
 
@@ -95,9 +101,13 @@ def _rooms(condition: Condition) -> Iterator[str]:
 
 
 def _room(one: FileSystem) -> str:
-    room = say("{where} ({kind}): {free} of {size} free", where=shown(one.mount),
-               kind=shown(one.kind), free=size(one.free_bytes),
-               size=size(one.size_bytes))  # fmt: skip
+    room = say(
+        "{where} ({kind}): {free} of {size} free",
+        where=shown(one.mount),
+        kind=shown(one.kind),
+        free=size(one.free_bytes),
+        size=size(one.size_bytes),
+    )
     if one.errors:
         errors = say_n("{n} error found in it", "{n} errors found in it", one.errors)
         return f"{room}, {errors}"
@@ -121,11 +131,13 @@ def _processor(condition: Condition) -> Iterator[str]:
     if condition.power_profile:
         yield say("power profile “{profile}”", profile=shown(condition.power_profile))
     if condition.frequency_limit is not None:
-        yield say("up to {share} of its highest frequency",
-                  share=percent(condition.frequency_limit))  # fmt: skip
+        yield say(
+            "up to {share} of its highest frequency", share=percent(condition.frequency_limit)
+        )
     if condition.throttled:
-        yield say_n("held down by heat {n} time", "held down by heat {n} times",
-                    condition.throttled)  # fmt: skip
+        yield say_n(
+            "held down by heat {n} time", "held down by heat {n} times", condition.throttled
+        )
     elif condition.throttled is not None:
         yield say("never held down by heat")
 

@@ -22,8 +22,11 @@ def effect_name(effect: Effect) -> str:
 def effect_basis(effect: Effect) -> str:
     """Whether it is in force, and the boots it rests on."""
     state = say("in force") if effect.in_force else say("put back")
-    boots = say("{boots} with it, {without} without", boots=boots_n(effect.boots_with),
-                without=effect.boots_without)  # fmt: skip
+    boots = say(
+        "{boots} with it, {without} without",
+        boots=boots_n(effect.boots_with),
+        without=effect.boots_without,
+    )
     return f"{state} · {boots}"
 
 
@@ -66,8 +69,9 @@ def basis(page: EffectsPage) -> str:
     return say(
         "{unit} with the change against without it, where the PC is now, and its 95 % interval, "
         "from {boots} of all states together",
-        unit=unit, boots=boots_n(page.boots),
-    ).strip()  # fmt: skip
+        unit=unit,
+        boots=boots_n(page.boots),
+    ).strip()
 
 
 def next_restart(page: EffectsPage) -> str:

@@ -268,8 +268,11 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
         EntryState.OFF_HERE: say("off in this desktop"),
         EntryState.AS_DELIVERED: say("as delivered"),
     }
-    numbers = [f"{page.pencilled[state]} {word}" for state, word in words.items()
-               if state in page.pencilled]  # fmt: skip
+    numbers = [
+        f"{page.pencilled[state]} {word}"
+        for state, word in words.items()
+        if state in page.pencilled
+    ]
     pencilled = say("Pencilled: {numbers}.", numbers=", ".join(numbers))
     plan = page.plan
     if plan is None:

@@ -47,9 +47,15 @@ ORDERS = {
 }
 """Every order has its words here; a test holds it to that."""
 TABLE_HEADS = (
-    N_("entry"), N_("waited, s"), N_("begins at, s"), N_("up at, s"), N_("CPU·s"),
-    N_("drive, s"), N_("held up, s"), N_("costs, s"),
-)  # fmt: skip
+    N_("entry"),
+    N_("waited, s"),
+    N_("begins at, s"),
+    N_("up at, s"),
+    N_("CPU·s"),
+    N_("drive, s"),
+    N_("held up, s"),
+    N_("costs, s"),
+)
 
 
 LEAST_HELD_UP_SECONDS = 0.05
@@ -95,9 +101,12 @@ def lane_in_words(figures: LaneFigures) -> str:
         )
     if lane.voice is not None:
         parts.append(
-            say("{cpu} CPU·s, {drive} of the drive", cpu=tenths(figures.cpu_seconds),
-                drive=seconds(figures.drive_seconds))
-        )  # fmt: skip
+            say(
+                "{cpu} CPU·s, {drive} of the drive",
+                cpu=tenths(figures.cpu_seconds),
+                drive=seconds(figures.drive_seconds),
+            )
+        )
     if figures.held_up_seconds >= LEAST_HELD_UP_SECONDS:
         held_up = seconds(figures.held_up_seconds)
         parts.append(say("held up by others for {time}", time=held_up))
@@ -212,8 +221,9 @@ def note(page: LanesPage) -> str:
         how = label(page.boot.how)
         if page.boot.marks:
             return say("This boot was {how}: it has marks but no curves and no entries.", how=how)
-        return say("This boot was {how}: it has single figures but no curves and no entries.",
-                   how=how)  # fmt: skip
+        return say(
+            "This boot was {how}: it has single figures but no curves and no entries.", how=how
+        )
     if page.lacks is Lacks.START:
         return say(
             "A reading at rest, begun {length} after the start: it tells what the PC holds and "

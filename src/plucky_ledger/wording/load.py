@@ -157,15 +157,23 @@ def summary(page: LoadPage) -> str:
     start, end = number(page.span[0]), number(page.span[1])
     shared = say("Memory that programs share is counted in parts.")
     if page.how is How.AT_REST:
-        covers = say("A reading at rest: {what}, {start} to {end} s after the start.",
-                     what=_counts(page), start=start, end=end)  # fmt: skip
+        covers = say(
+            "A reading at rest: {what}, {start} to {end} s after the start.",
+            what=_counts(page),
+            start=start,
+            end=end,
+        )
         return f"{covers} {shared}"
     cpu, read = page.unexplained
     covers = say(
         "{start} to {end} s: {what}. Up to then {cpu} of the CPU work and {read} of what was read "
         "is unexplained.",
-        what=_counts(page), start=start, end=end, cpu=percent(cpu), read=percent(read),
-    )  # fmt: skip
+        what=_counts(page),
+        start=start,
+        end=end,
+        cpu=percent(cpu),
+        read=percent(read),
+    )
     return f"{covers} {shared}"
 
 
@@ -184,8 +192,11 @@ def _counts(page: LoadPage) -> str:
     if page.by is By.PROGRAM:
         what = say_n("{n} program", "{n} programs", there)
         gone = len(inside) - there
-        sentence = say("{processes} of {what} at its end", what=what,
-                       processes=processes_n(page.sums.processes))  # fmt: skip
+        sentence = say(
+            "{processes} of {what} at its end",
+            what=what,
+            processes=processes_n(page.sums.processes),
+        )
         if gone:
             ended = say_n("{n} program more had ended", "{n} programs more had ended", gone)
             return f"{sentence}, {ended}"

@@ -43,8 +43,12 @@ def standing(report: NightReport | None) -> str:
             "The night shift of job {job} goes on: {count}.", job=shown(report.job), count=count
         )
     why = reason_in_words(report.ended)
-    sentence = say("The night shift of job {job} is over after {count}: {why}.",
-                   job=shown(report.job), count=count, why=why)  # fmt: skip
+    sentence = say(
+        "The night shift of job {job} is over after {count}: {why}.",
+        job=shown(report.job),
+        count=count,
+        why=why,
+    )
     if report.left:
         names = shown(", ".join(report.left))
         return f"{sentence} {say('Not as it was at the beginning: {names}.', names=names)}"
@@ -56,10 +60,14 @@ def standing(report: NightReport | None) -> str:
 def boots_in_words(report: NightReport) -> list[str]:
     """A line for each boot: its state, and what was recorded of it."""
     return [
-        say("boot {number}: {state}; {recorded}", number=place, state=_state(boot),
-            recorded=_recorded(boot))
+        say(
+            "boot {number}: {state}; {recorded}",
+            number=place,
+            state=_state(boot),
+            recorded=_recorded(boot),
+        )
         for place, boot in enumerate(report.boots, 1)
-    ]  # fmt: skip
+    ]
 
 
 def _state(boot: NightBoot) -> str:

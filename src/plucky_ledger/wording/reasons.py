@@ -66,9 +66,11 @@ def _packages_changed(facts: Facts) -> str:
     counts = (
         (say_n("{n} package new", "{n} packages new", int(facts["new"])), facts["new"]),
         (say_n("{n} package gone", "{n} packages gone", int(facts["gone"])), facts["gone"]),
-        (say_n("{n} package updated", "{n} packages updated", int(facts["updated"])),
-         facts["updated"]),
-    )  # fmt: skip
+        (
+            say_n("{n} package updated", "{n} packages updated", int(facts["updated"])),
+            facts["updated"],
+        ),
+    )
     told = ", ".join(words for words, count in counts if count)
     names = str(facts["names"])
     if int(facts["more"]):

@@ -55,8 +55,9 @@ def progress(live: LiveBoot) -> str:
     since = seconds(live.since_start, 0) if live.since_start is not None else "…"
     return say(
         "Recording: {since} since the PC started, {left} left.",
-        since=since, left=seconds(live.left_seconds, 0),
-    )  # fmt: skip
+        since=since,
+        left=seconds(live.left_seconds, 0),
+    )
 
 
 def marks_so_far(live: LiveBoot) -> str:
@@ -149,8 +150,9 @@ def read_back(outcome: ReadBack) -> str:
     return say(
         "{added} read back from the log{known}. The log knows when the system was up and when its "
         "services started, not what they used.",
-        added=added, known=known,
-    )  # fmt: skip
+        added=added,
+        known=known,
+    )
 
 
 def cannot_be_armed(abilities: Abilities) -> str:

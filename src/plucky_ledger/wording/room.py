@@ -67,12 +67,15 @@ def heap_in_words(heap: Heap) -> HeapWords:
     """A heap in words, fit to be shown."""
     name, how = say(NAMES[heap.kind]), HOW.get(heap.kind, "")
     files = (
-        say_n("{files} package, counted with the system as well",
-              "{files} packages, counted with the system as well",
-              heap.files, files=number(heap.files))
+        say_n(
+            "{files} package, counted with the system as well",
+            "{files} packages, counted with the system as well",
+            heap.files,
+            files=number(heap.files),
+        )
         if heap.kind is HeapKind.UNNEEDED
         else say_n("{files} file", "{files} files", heap.files, files=number(heap.files))
-    )  # fmt: skip
+    )
     cleared = say("{name} cleared ({path})", name=name, path=shown(heap.path))
     return HeapWords(
         name,
@@ -86,36 +89,52 @@ def heap_in_words(heap: Heap) -> HeapWords:
 
 def room_in_short(survey: Survey) -> str:
     """How much is taken and free."""
-    return say("{free} of {size} are free.", free=size(survey.free_bytes),
-               size=size(survey.size_bytes))  # fmt: skip
+    return say(
+        "{free} of {size} are free.", free=size(survey.free_bytes), size=size(survey.size_bytes)
+    )
 
 
 def room_basis(survey: Survey) -> str:
     """What was counted, and what was not."""
     parts = [
-        say("{size} in {n} files were counted on the system's drive.",
-            size=size(survey.counted_bytes), n=number(survey.files))
-    ]  # fmt: skip
+        say(
+            "{size} in {n} files were counted on the system's drive.",
+            size=size(survey.counted_bytes),
+            n=number(survey.files),
+        )
+    ]
     if survey.unreadable:
         parts.append(
-            say_n("{n} folder may not be looked into.", "{n} folders may not be looked into.",
-                  survey.unreadable)
-        )  # fmt: skip
+            say_n(
+                "{n} folder may not be looked into.",
+                "{n} folders may not be looked into.",
+                survey.unreadable,
+            )
+        )
     if survey.elsewhere:
         parts.append(
-            say_n("{n} folder of another file system was not looked into.",
-                  "{n} folders of other file systems were not looked into.", survey.elsewhere)
-        )  # fmt: skip
+            say_n(
+                "{n} folder of another file system was not looked into.",
+                "{n} folders of other file systems were not looked into.",
+                survey.elsewhere,
+            )
+        )
     if survey.again:
         parts.append(
-            say_n("{n} folder that is mounted a second time was counted once.",
-                  "{n} folders that are mounted a second time were counted once.", survey.again)
-        )  # fmt: skip
+            say_n(
+                "{n} folder that is mounted a second time was counted once.",
+                "{n} folders that are mounted a second time were counted once.",
+                survey.again,
+            )
+        )
     if survey.too_deep:
         parts.append(
-            say_n("{n} folder lies too deep to be looked into.",
-                  "{n} folders lie too deep to be looked into.", survey.too_deep)
-        )  # fmt: skip
+            say_n(
+                "{n} folder lies too deep to be looked into.",
+                "{n} folders lie too deep to be looked into.",
+                survey.too_deep,
+            )
+        )
     if not survey.whole:
         parts.append(say("It was stopped before the end."))
     parts.append(say("Nothing is deleted from here."))

@@ -2,22 +2,22 @@
 
 from collections.abc import Mapping
 
-from plucky_ledger.pages.shelf import Order, ShelfState, Spine
+from plucky_ledger.pages.shelf import ShelfOrder, ShelfState, Spine
 from plucky_ledger.wording.figures import day, with_unit
 from plucky_ledger.wording.language import N_, say
 from plucky_ledger.wording.safe import shown
 
-_ORDERS: Mapping[Order, str] = {
-    Order.NEXT: N_("what is due first"),
-    Order.LAST_VISIT: N_("newest visit first"),
-    Order.LABEL: N_("by label"),
-    Order.PC: N_("by PC"),
-    Order.OWNER: N_("by owner"),
-    Order.SAVED: N_("most saved first"),
+_ORDERS: Mapping[ShelfOrder, str] = {
+    ShelfOrder.NEXT: N_("what is due first"),
+    ShelfOrder.LAST_VISIT: N_("newest visit first"),
+    ShelfOrder.LABEL: N_("by label"),
+    ShelfOrder.PC: N_("by PC"),
+    ShelfOrder.OWNER: N_("by owner"),
+    ShelfOrder.SAVED: N_("most saved first"),
 }
 
 
-def order_in_words(order: Order) -> str:
+def order_in_words(order: ShelfOrder) -> str:
     """In which order the jobs stand."""
     return say(_ORDERS[order])
 

@@ -46,7 +46,8 @@ def _headings(page: StatementPage) -> dict[str, str]:
         "complaint": say("What was complained of: “{complaint}”", complaint=complaint),
         "steps": say(
             "{measure}, in {unit}, at first and after each step below:",
-            measure=label(measure), unit=unit_word(measure) or say("number"),
+            measure=label(measure),
+            unit=unit_word(measure) or say("number"),
         ),
         "picture": say("Balances, one column a step"),
         "opening": say("opening"),
@@ -63,7 +64,7 @@ def _headings(page: StatementPage) -> dict[str, str]:
         "balance": say("Balance"),
         "advice": say("What is advised"),
         "reading": say("How to read this"),
-    }  # fmt: skip
+    }
 
 
 def _remarks() -> tuple[str, ...]:

@@ -53,8 +53,9 @@ def posted(made: Made) -> str:
     sentences = [say("Posted.")]
     if made.switched:
         count = len(made.switched)
-        sentences = [say_n("Posted: {n} entry is switched.",
-                           "Posted: {n} entries are switched.", count)]  # fmt: skip
+        sentences = [
+            say_n("Posted: {n} entry is switched.", "Posted: {n} entries are switched.", count)
+        ]
     sentences += [_all_the_same(switched) for switched in made.switched if switched.started_by]
     if made.by_hand:
         sentences.append(say("To do by hand: {changes}.", changes=_named(made.by_hand)))
@@ -89,9 +90,13 @@ def put_back_in_words(undone: Sequence[PutBack]) -> str:
 def stopped_in_words(done: Stopped) -> str:
     """What ending a program has freed, and whether it came back."""
     sentences = [
-        say_n("{name}: {n} process ended.", "{name}: {n} processes ended.", done.processes,
-              name=shown(done.name))
-    ]  # fmt: skip
+        say_n(
+            "{name}: {n} process ended.",
+            "{name}: {n} processes ended.",
+            done.processes,
+            name=shown(done.name),
+        )
+    ]
     if done.freed_bytes:
         sentences.append(say("{size} freed.", size=size(done.freed_bytes)))
     if done.forced:

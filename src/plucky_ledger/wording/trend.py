@@ -5,7 +5,7 @@ from datetime import datetime
 
 from plucky_ledger.core.pc.history import PackageAction, PackageEvent
 from plucky_ledger.core.trend.changepoints import FEWEST
-from plucky_ledger.core.trend.trend import Beside, DatedStep, Point, Trend
+from plucky_ledger.core.trend.trend import Beside, DatedStep, Trend, TrendPoint
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.wording.book import particulars
 from plucky_ledger.wording.figures import day, number, size, whole_day, with_unit
@@ -41,10 +41,13 @@ def trend_basis(trend: Trend) -> str:
     if not trend.points:
         return say("No boot with a figure in {measure}.", measure=label(trend.measure))
     return say_n(
-        "{measure}: {n} boot, {begin} to {end}.", "{measure}: {n} boots, {begin} to {end}.",
-        len(trend.points), measure=label(trend.measure), begin=whole_day(trend.points[0].at),
+        "{measure}: {n} boot, {begin} to {end}.",
+        "{measure}: {n} boots, {begin} to {end}.",
+        len(trend.points),
+        measure=label(trend.measure),
+        begin=whole_day(trend.points[0].at),
         end=whole_day(trend.points[-1].at),
-    )  # fmt: skip
+    )
 
 
 def step_in_words(step: DatedStep, measure: Measure) -> str:
@@ -63,8 +66,11 @@ def between_days(begin: datetime, end: datetime) -> str:
 
 def levels_in_words(step: DatedStep, measure: Measure) -> str:
     """From what level to what."""
-    return say("{before} before, {after} since.", before=with_unit(step.before, measure),
-               after=with_unit(step.after, measure))  # fmt: skip
+    return say(
+        "{before} before, {after} since.",
+        before=with_unit(step.before, measure),
+        after=with_unit(step.after, measure),
+    )
 
 
 def causes(step: DatedStep) -> str:
@@ -92,7 +98,7 @@ _BESIDE = {
 }
 
 
-def beside_in_words(of: Beside, points: Sequence[Point]) -> str:
+def beside_in_words(of: Beside, points: Sequence[TrendPoint]) -> str:
     """What is drawn beside a trend, with its first and last figure."""
     first, last = (beside_figure(of, point.value) for point in (points[0], points[-1]))
     return say(_BESIDE[of], first=first, last=last)

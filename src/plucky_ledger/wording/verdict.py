@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plucky_ledger.core.book.comparability import Alike, Side
-from plucky_ledger.core.book.next_step import Step
+from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.values.measures import Measure
@@ -21,7 +21,7 @@ LIKELY = 0.5
 
 
 @dataclass(frozen=True)
-class Answer:
+class VerdictAnswer:
     """The verdict as one sentence, and the verdict word."""
 
     sentence: str
@@ -49,60 +49,74 @@ _PHRASES: Mapping[Measure, _Phrases] = {
         N_("It settles"), N_("{amount} sooner"), N_("{amount} later"), N_("When it settles")
     ),
     Measure.SYSTEM_UP: _Phrases(
-        N_("The system is up"), N_("{amount} sooner"), N_("{amount} later"),
+        N_("The system is up"),
+        N_("{amount} sooner"),
+        N_("{amount} later"),
         N_("When the system is up"),
     ),
     Measure.CPU_WORK: _Phrases(
-        N_("To start it needs"), N_("{amount} less"), N_("{amount} more"),
+        N_("To start it needs"),
+        N_("{amount} less"),
+        N_("{amount} more"),
         N_("The CPU work of starting"),
     ),
     Measure.DISK_READ: _Phrases(
-        N_("To start it reads"), N_("{amount} less"), N_("{amount} more"),
+        N_("To start it reads"),
+        N_("{amount} less"),
+        N_("{amount} more"),
         N_("What it reads to start"),
     ),
     Measure.MEMORY_HELD: _Phrases(
-        N_("At rest it holds"), N_("{amount} less"), N_("{amount} more"),
+        N_("At rest it holds"),
+        N_("{amount} less"),
+        N_("{amount} more"),
         N_("What it holds at rest"),
     ),
     Measure.PROCESSES: _Phrases(
-        N_("At rest it runs"), N_("{amount} processes fewer"), N_("{amount} processes more"),
+        N_("At rest it runs"),
+        N_("{amount} processes fewer"),
+        N_("{amount} processes more"),
         N_("How many processes it runs"),
     ),
     Measure.LOAD_AT_REST: _Phrases(
-        N_("At rest it is"), N_("{amount} less busy"), N_("{amount} busier"),
+        N_("At rest it is"),
+        N_("{amount} less busy"),
+        N_("{amount} busier"),
         N_("How busy it is at rest"),
     ),
-}  # fmt: skip
+}
 
 
-def answer(page: VerdictPage) -> Answer:
+def answer(page: VerdictPage) -> VerdictAnswer:
     """The verdict as one sentence: all of it, its bold part, and the verdict word."""
     if page.compared is Compared.OPENING:
-        return Answer(say("This is what it is measured against."), "", "")
+        return VerdictAnswer(say("This is what it is measured against."), "", "")
     if page.compared is Compared.SAME_STATE:
-        return Answer(say("The PC is in the state it was in before."), "", "")
+        return VerdictAnswer(say("The PC is in the state it was in before."), "", "")
     if page.compared is Compared.NOTHING_MEASURED:
-        return Answer(say("Nothing has been measured yet."), "", "")
+        return VerdictAnswer(say("Nothing has been measured yet."), "", "")
     if page.compared is Compared.NO_BOOT_YET:
-        return Answer(say("No boot recorded yet."), "", "")
+        return VerdictAnswer(say("No boot recorded yet."), "", "")
     return _compared(page.measure, page.shift)
 
 
-def _compared(measure: Measure, shift: Shift | None) -> Answer:
+def _compared(measure: Measure, shift: Shift | None) -> VerdictAnswer:
     phrases = _PHRASES[measure]
     subject = say(phrases.subject)
     if shift is None:
         sentence = say("{subject} has no figure in one of the rounds.", subject=subject)
-        return Answer(sentence, "", "")
+        return VerdictAnswer(sentence, "", "")
     stamp = f"{capital(label(shift.verdict))}."
     if shift.verdict in {Verdict.SAVED, Verdict.LOST}:
         change = phrases.less if shift.verdict is Verdict.SAVED else phrases.more
         strong = say(change, amount=with_unit(abs(shift.value), measure))
-        return Answer(f"{say(phrases.begin)} {strong}.", strong, stamp)
+        return VerdictAnswer(f"{say(phrases.begin)} {strong}.", strong, stamp)
     if shift.verdict is Verdict.EVEN:
-        return Answer(say("{subject} is as it was.", subject=subject), say("as it was"), stamp)
+        return VerdictAnswer(
+            say("{subject} is as it was.", subject=subject), say("as it was"), stamp
+        )
     sentence = say("{subject} may or may not have changed.", subject=subject)
-    return Answer(sentence, say("may or may not"), stamp)
+    return VerdictAnswer(sentence, say("may or may not"), stamp)
 
 
 def basis(page: VerdictPage) -> str:
@@ -116,9 +130,10 @@ def basis(page: VerdictPage) -> str:
     if page.compared is Compared.NO_BOOT_YET:
         return say("Restart the PC and record its boots: then the verdict stands here.")
     sentence = say(
-        "{before} before and {after} after", before=boots_n(page.boots_before),
+        "{before} before and {after} after",
+        before=boots_n(page.boots_before),
         after=page.boots_after,
-    )  # fmt: skip
+    )
     shift = page.shift
     if shift is None:
         return sentence
@@ -154,12 +169,16 @@ def went_wrong(page: VerdictPage) -> str:
     if shift is None:
         return ""
     named = [
-        say("boot {place} {side} ({chance})", place=place + 1, side=label(side),
-            chance=percent(chance))
+        say(
+            "boot {place} {side} ({chance})",
+            place=place + 1,
+            side=label(side),
+            chance=percent(chance),
+        )
         for side, chances in zip(Side, shift.wrong, strict=True)
         for place, chance in enumerate(chances)
         if chance > LIKELY
-    ]  # fmt: skip
+    ]
     return say("{boots}. Each counts for what is left.", boots=", ".join(named)) if named else ""
 
 
@@ -167,8 +186,9 @@ def legend(page: VerdictPage) -> str:
     """Which round is drawn how; empty where nothing is compared."""
     if page.before is None or page.after is None:
         return ""
-    return say("above: {before} · below: {after}", before=_name(page.before),
-               after=_name(page.after))  # fmt: skip
+    return say(
+        "above: {before} · below: {after}", before=_name(page.before), after=_name(page.after)
+    )
 
 
 def _name(name: RoundName) -> str:
@@ -263,9 +283,9 @@ def to_decide(page: VerdictPage) -> str:
 
 def decides(page: VerdictPage) -> str:
     """What the button that would decide it says; empty where there is none."""
-    if page.decides is Step.TAKE_TURNS:
+    if page.decides is NextStepKind.TAKE_TURNS:
         return say("Take boots in turns")
-    return say("Record…") if page.decides is Step.RECORD_MORE else ""
+    return say("Record…") if page.decides is NextStepKind.RECORD_MORE else ""
 
 
 def _more(boots: int) -> str:

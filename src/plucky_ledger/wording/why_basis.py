@@ -22,15 +22,22 @@ WHY_SECTION = "Why it is still slow"
 def of_finding(finding: Finding, page: WhyPage) -> Basis:
     """What a finding rests on: what was seen, what it is held against, what speaks against it."""
     words = advice_in_words(finding)
-    sentences = (words.seen, wins(finding), takes(finding).capitalize() + ".", rests_on(page),
-                 say("Against it: {reason}", reason=words.against))  # fmt: skip
+    sentences = (
+        words.seen,
+        wins(finding),
+        takes(finding).capitalize() + ".",
+        rests_on(page),
+        say("Against it: {reason}", reason=words.against),
+    )
     return Basis(words.title, tuple(filter(None, sentences)), WHY_SECTION)
 
 
 def of_trend(trend: Trend) -> Basis:
     """What the steps of a trend rest on."""
-    steps = (f"{step_in_words(step, trend.measure)} {levels_in_words(step, trend.measure)}"
-             for step in trend.steps)  # fmt: skip
+    steps = (
+        f"{step_in_words(step, trend.measure)} {levels_in_words(step, trend.measure)}"
+        for step in trend.steps
+    )
     sentences = (trend_basis(trend), *(steps if trend.steps else (trend_in_short(trend),)))
     return Basis(label(trend.measure), sentences, "Since when: steps over months")
 

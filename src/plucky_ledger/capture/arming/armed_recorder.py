@@ -18,7 +18,7 @@ from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.users import acting_as
-from plucky_ledger.recording.patient import PatientWriter
+from plucky_ledger.recording.deferred_writer import DeferredWriter
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
 
 LIMIT_SECONDS = 300.0
@@ -74,6 +74,6 @@ def _record(starter: Starter, arming: Arming) -> None:
         with acting_as(arming.user):
             return RecordingWriter(path)
 
-    with closing(PatientWriter(opened)) as writer, closing(source):
+    with closing(DeferredWriter(opened)) as writer, closing(source):
         reason = record(source, clock, writer, LIMIT_SECONDS, ADAPTIVE, None, watch)
     log.info("%s: %d samples in %s (%s)", starter.level, writer.samples, path, reason)

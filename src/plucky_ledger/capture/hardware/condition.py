@@ -34,9 +34,18 @@ log = logging.getLogger(__name__)
 MOST = 64
 LONGEST = 400
 PLACEHOLDERS = frozenset(
-    {"", "none", "not specified", "unknown", "default string", "to be filled by o.e.m.",
-     "system manufacturer", "system product name", "o.e.m."}
-)  # fmt: skip
+    {
+        "",
+        "none",
+        "not specified",
+        "unknown",
+        "default string",
+        "to be filled by o.e.m.",
+        "system manufacturer",
+        "system product name",
+        "o.e.m.",
+    }
+)
 """What firmware says where nobody filled it in."""
 VIRTUAL = re.compile(r"(loop|ram|zram|dm-|md|sr|fd)\d*")
 REFAULTS = ("workingset_refault_file", "workingset_refault_anon", "workingset_refault")
@@ -212,8 +221,9 @@ def _drives(blocks: Path) -> Iterator[DriveHealthFacts]:
 
 def _temperature(device: Path) -> float | None:
     """Degrees that the drive's own sensor tells, where the kernel has a driver for it."""
-    for sensor in sorted([*device.glob("hwmon*/temp1_input"),
-                          *device.glob("hwmon/hwmon*/temp1_input")])[:1]:  # fmt: skip
+    for sensor in sorted(
+        [*device.glob("hwmon*/temp1_input"), *device.glob("hwmon/hwmon*/temp1_input")]
+    )[:1]:
         thousandths = _number(_text(sensor))
         if thousandths is not None and thousandths <= 1_000_000:
             return thousandths / 1000

@@ -109,11 +109,20 @@ def _ata_table(device: int, feature: int, send: Command) -> bytes:
     told = ctypes.create_string_buffer(block, len(block))
     header = bytearray(
         struct.pack(
-            _HEADER, ord("S"), FROM_DEVICE, len(block), len(sense), 0, TABLE_BYTES,
-            ctypes.addressof(table), ctypes.addressof(told), ctypes.addressof(sense),
-            TIMEOUT_MILLISECONDS, *(0,) * 12,
+            _HEADER,
+            ord("S"),
+            FROM_DEVICE,
+            len(block),
+            len(sense),
+            0,
+            TABLE_BYTES,
+            ctypes.addressof(table),
+            ctypes.addressof(told),
+            ctypes.addressof(sense),
+            TIMEOUT_MILLISECONDS,
+            *(0,) * 12,
         )
-    )  # fmt: skip
+    )
     send(device, SG_IO, header)
     *_, status, _, _, _, host, driver, _, _, _ = struct.unpack(_HEADER, header)
     if status or host or driver or sum(table.raw) % 256:
@@ -126,9 +135,26 @@ def _nvme_log(device: int, send: Command) -> bytes:
     length = (TABLE_BYTES // 4 - 1) << 16
     command = bytearray(
         struct.pack(
-            "=BBHIIIQQIIIIIIIIII", 0x02, 0, 0, 0xFFFFFFFF, 0, 0, 0, ctypes.addressof(log), 0,
-            TABLE_BYTES, length | 0x02, 0, 0, 0, 0, 0, TIMEOUT_MILLISECONDS, 0,
+            "=BBHIIIQQIIIIIIIIII",
+            0x02,
+            0,
+            0,
+            0xFFFFFFFF,
+            0,
+            0,
+            0,
+            ctypes.addressof(log),
+            0,
+            TABLE_BYTES,
+            length | 0x02,
+            0,
+            0,
+            0,
+            0,
+            0,
+            TIMEOUT_MILLISECONDS,
+            0,
         )
-    )  # fmt: skip
+    )
     send(device, NVME_ADMIN, command)
     return log.raw

@@ -35,14 +35,18 @@ LEAST_BYTES = 50_000_000
 SYSTEM = ("bin", "boot", "etc", "lib", "lib32", "lib64", "opt", "sbin", "usr")
 PLACES: Mapping[HeapKind, tuple[str, ...]] = {
     HeapKind.PACKAGE_CACHE: (
-        "var/cache/apt", "var/cache/dnf", "var/cache/libdnf5", "var/cache/zypp",
-        "var/cache/pacman", "var/cache/PackageKit",
+        "var/cache/apt",
+        "var/cache/dnf",
+        "var/cache/libdnf5",
+        "var/cache/zypp",
+        "var/cache/pacman",
+        "var/cache/PackageKit",
     ),
     HeapKind.LOGS: ("var/log",),
     HeapKind.CRASHES: ("var/crash", "var/lib/systemd/coredump"),
     HeapKind.LEFT_TEMPORARY: ("tmp", "var/tmp"),
     HeapKind.SYSTEM: SYSTEM,
-}  # fmt: skip
+}
 """Folders of the system, by the file hierarchy standard."""
 OF_A_HOME: Mapping[HeapKind, tuple[str, ...]] = {
     HeapKind.BIN: (".local/share/Trash",),
@@ -231,10 +235,14 @@ def _places(root: Path, running: str) -> dict[str, _Place]:
     homes = [root / "root", *(root / "home" / name for name in _names(root / "home"))]
     known = {
         **{str(root / one): kind for kind, each in PLACES.items() for one in each},
-        **{str(home / one): kind
-           for home in homes for kind, each in OF_A_HOME.items() for one in each},
+        **{
+            str(home / one): kind
+            for home in homes
+            for kind, each in OF_A_HOME.items()
+            for one in each
+        },
         **dict.fromkeys(_old_kernels(root, running), HeapKind.OLD_KERNELS),
-    }  # fmt: skip
+    }
     return {path: (kind, path) for path, kind in known.items()}
 
 

@@ -35,8 +35,13 @@ UNIT_FAILED = "be02cf6855d2428ba40df7e9d022f03d"
 SLEEP_ENDED = "8811e6df2a8e40f58a94cea26f8ebf14"
 """Message ids of the service manager's catalogue; they never change."""
 MESSAGES = (
-    STARTUP_FINISHED, USER_STARTUP_FINISHED, UNIT_STARTING, UNIT_STARTED, UNIT_FAILED, SLEEP_ENDED,
-)  # fmt: skip
+    STARTUP_FINISHED,
+    USER_STARTUP_FINISHED,
+    UNIT_STARTING,
+    UNIT_STARTED,
+    UNIT_FAILED,
+    SLEEP_ENDED,
+)
 FINISHED = (STARTUP_FINISHED, USER_STARTUP_FINISHED)
 """From process 1 both say so: the second where there is no kernel stage, as in a container."""
 FIELDS = (
@@ -107,11 +112,19 @@ class LoggedBoot:
         """The same as the bytes of a recording without samples."""
         started = datetime.fromtimestamp(self.started_at, UTC).isoformat()
         lines: list[Line] = [
-            Header(FORMAT, VERSION, "plucky-ledger", self.boot_id, started, "UTC", PcFacts(),
-                   "read from the log"),
+            Header(
+                FORMAT,
+                VERSION,
+                "plucky-ledger",
+                self.boot_id,
+                started,
+                "UTC",
+                PcFacts(),
+                "read from the log",
+            ),
             ContextLine(start_kind="resume" if self.resumed else ""),
             *self.lines(),
-        ]  # fmt: skip
+        ]
         lines.append(EndLine(len(lines), 0, ReasonCode.READ_FROM_JOURNAL.value))
         return b"".join(msgspec.json.encode(line) + b"\n" for line in lines)
 
@@ -226,9 +239,13 @@ def wakes(going_on: Callable[[], bool]) -> tuple[float, ...]:
     first. Raises NoJournal.
     """
     with journal_lines(
-        going_on, "--output-fields=MESSAGE_ID", "_PID=1", f"MESSAGE_ID={SLEEP_ENDED}",
-        "--reverse", f"--lines={MOST_WAKES}",
-    ) as stream:  # fmt: skip
+        going_on,
+        "--output-fields=MESSAGE_ID",
+        "_PID=1",
+        f"MESSAGE_ID={SLEEP_ENDED}",
+        "--reverse",
+        f"--lines={MOST_WAKES}",
+    ) as stream:
         return wakes_in(stream)
 
 
@@ -236,19 +253,28 @@ def wakes_in(stream: Iterable[bytes]) -> tuple[float, ...]:
     """The same from lines of the journal."""
     decoder = msgspec.json.Decoder(dict[str, Any])
     told = (_number(_decoded(decoder, raw), "__REALTIME_TIMESTAMP") for raw in stream)
-    return tuple(sorted({
-        round(wall * MICROSECONDS, 3) for wall in islice(told, MOST_WAKES)
-        if wall is not None and 0 < wall < LATEST_WALL
-    }))  # fmt: skip
+    return tuple(
+        sorted(
+            {
+                round(wall * MICROSECONDS, 3)
+                for wall in islice(told, MOST_WAKES)
+                if wall is not None and 0 < wall < LATEST_WALL
+            }
+        )
+    )
 
 
 def start_kind() -> str:
     """How this boot came about, as a recording names it; empty when the journal does not tell."""
     try:
         with journal_lines(
-            lambda: True, "--boot=-1", "--lines=200", "--reverse",
-            "--output-fields=UNIT,MESSAGE_ID", "_PID=1",
-        ) as stream:  # fmt: skip
+            lambda: True,
+            "--boot=-1",
+            "--lines=200",
+            "--reverse",
+            "--output-fields=UNIT,MESSAGE_ID",
+            "_PID=1",
+        ) as stream:
             return kind_of_end(stream)
     except NoJournal:
         return ""

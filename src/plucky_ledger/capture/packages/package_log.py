@@ -28,10 +28,17 @@ _DNF = re.compile(
 )
 _ZYPP = re.compile(r"(\d{4}-\d\d-\d\d) [\d:]+\|(install|remove ?)\|([^|]+)\|([^|]*)\|")
 ACTIONS = {
-    "install": "installed", "installed": "installed", "upgrade": "updated",
-    "upgraded": "updated", "remove": "removed", "removed": "removed", "Installed": "installed",
-    "Upgrade": "updated", "Erase": "removed", "Removed": "removed",
-}  # fmt: skip
+    "install": "installed",
+    "installed": "installed",
+    "upgrade": "updated",
+    "upgraded": "updated",
+    "remove": "removed",
+    "removed": "removed",
+    "Installed": "installed",
+    "Upgrade": "updated",
+    "Erase": "removed",
+    "Removed": "removed",
+}
 
 
 def package_rows(logs: Path = Path("/var/log")) -> tuple[PackageRow, ...]:

@@ -109,9 +109,12 @@ def _answer(command: Sequence[str]) -> str:
     """What a query tool says; files nobody owns make it end with an error, which is an answer."""
     try:
         done = subprocess.run(
-            command, capture_output=True, timeout=PATIENCE_SECONDS, check=False,
+            command,
+            capture_output=True,
+            timeout=PATIENCE_SECONDS,
+            check=False,
             env={"LC_ALL": "C.UTF-8", "PATH": "/usr/sbin:/usr/bin:/sbin:/bin"},
-        )  # fmt: skip
+        )
     except (OSError, subprocess.SubprocessError):
         return ""
     return done.stdout.decode("utf-8", "replace")

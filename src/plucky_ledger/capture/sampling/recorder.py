@@ -15,12 +15,12 @@ import msgspec
 from plucky_ledger.capture.sampling.rest_watch import RestWatch
 from plucky_ledger.capture.sampling.source import Clock, RecordingSource
 from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.recording.deferred_writer import DeferredWriter
 from plucky_ledger.recording.lines import Line, SampleLine
-from plucky_ledger.recording.patient import PatientWriter
 from plucky_ledger.recording.writer import RecordingWriter
 
 Listener = Callable[[Sequence[Line]], None]
-Writer = RecordingWriter | PatientWriter
+Writer = RecordingWriter | DeferredWriter
 
 
 class BootClock:

@@ -33,7 +33,7 @@ from plucky_ledger.recording.lines import (
 )
 
 if TYPE_CHECKING:
-    from plucky_ledger.capture.inquiry import EarlyAnswers
+    from plucky_ledger.capture.boot_questions import EarlyAnswers
 
 PROC = Path("/proc")
 CLOCK_STEP_SECONDS = 2.0
@@ -73,7 +73,7 @@ class ThisPc:
 
     def opening_lines(self) -> Sequence[Line]:
         if self._armed:
-            from plucky_ledger.capture.inquiry import EarlyAnswers
+            from plucky_ledger.capture.boot_questions import EarlyAnswers
 
             self._early = EarlyAnswers()
         return [ContextLine(kernel=os.uname().release, power_source=power_source())]
@@ -115,7 +115,7 @@ class ThisPc:
 
     def closing_lines(self, going_on: Callable[[], bool]) -> Sequence[Line]:
         """The marks the system can give, and what it says of the entries."""
-        from plucky_ledger.capture.inquiry import told_of_this_boot
+        from plucky_ledger.capture.boot_questions import told_of_this_boot
         from plucky_ledger.capture.sampling.reference_work import control_lines
 
         told_before: frozenset[ReasonCode] = frozenset()

@@ -130,8 +130,9 @@ def passphrase_lines(units: Iterable[Properties]) -> list[Line]:
     if given <= asked:
         return []
     return [
-        MarkLine("passphrase asked", asked, SOURCE), MarkLine("passphrase given", given, SOURCE),
-    ]  # fmt: skip
+        MarkLine("passphrase asked", asked, SOURCE),
+        MarkLine("passphrase given", given, SOURCE),
+    ]
 
 
 def entry_id(unit: Properties, owner: str) -> str:

@@ -212,18 +212,20 @@ def _heat(evidence: Evidence) -> Iterator[Finding]:
     times = evidence.condition.throttled or 0
     if times >= rules.THROTTLES:
         yield Finding(
-            RuleCode.HEAT, Sureness.SEEN, RULES[RuleCode.HEAT].effort, {"times": times},
-            drawing=Tally(times), changes=(Change(ChangeKind.OTHER, ""),),
-        )  # fmt: skip
+            RuleCode.HEAT,
+            Sureness.SEEN,
+            RULES[RuleCode.HEAT].effort,
+            {"times": times},
+            drawing=Tally(times),
+            changes=(Change(ChangeKind.OTHER, ""),),
+        )
 
 
 def _held_down(evidence: Evidence) -> Iterator[Finding]:
     condition, newest = evidence.condition, evidence.newest
     limit = condition.frequency_limit
     limited = limit is not None and limit < rules.LIMITED_FREQUENCY
-    on_battery = (
-        newest is not None and newest.boot.context.power_source is PowerSource.BATTERY
-    )  # fmt: skip
+    on_battery = newest is not None and newest.boot.context.power_source is PowerSource.BATTERY
     if on_battery or not (limited or condition.power_profile in SAVING_PROFILES):
         return  # on battery it is meant to
     facts: dict[str, Fact] = {"profile": condition.power_profile}

@@ -57,7 +57,7 @@ BEYOND_STOCK_PROCESSES = 40
 
 
 @dataclass(frozen=True)
-class Rule:
+class AdviceRule:
     """What a rule's findings have in common."""
 
     effort: Effort
@@ -65,25 +65,25 @@ class Rule:
     """Seconds it counts as where no replay can tell; the data in danger count above all."""
 
 
-RULES: Mapping[RuleCode, Rule] = {
-    RuleCode.FAILING_DRIVE: Rule(Effort.PART, 1e6),
-    RuleCode.DRIVE_PINNED: Rule(Effort.PART, 20.0),
-    RuleCode.PROCESSOR_PINNED: Rule(Effort.PART, 15.0),
-    RuleCode.MEMORY_FULL: Rule(Effort.PART, 12.0),
-    RuleCode.LITTLE_ROOM: Rule(Effort.HOUR, 4.0),
-    RuleCode.NOT_RESTARTED: Rule(Effort.MINUTES, 5.0),
-    RuleCode.FAST_START: Rule(Effort.MINUTES, 2.0),
-    RuleCode.HEAT: Rule(Effort.HOUR, 6.0),
-    RuleCode.HELD_DOWN: Rule(Effort.MINUTES, 4.0),
-    RuleCode.LOADER_WAITS: Rule(Effort.MINUTES, 0.0),
-    RuleCode.NEVER_COMES: Rule(Effort.MINUTES, 0.0),
-    RuleCode.MANY_FAILED: Rule(Effort.HOUR, 1.0),
-    RuleCode.RESTARTS_ITSELF: Rule(Effort.MINUTES, 2.0),
-    RuleCode.MEMORY_GROWS: Rule(Effort.HOUR, 3.0),
-    RuleCode.SAME_JOB: Rule(Effort.HOUR, 3.0),
-    RuleCode.UPDATES_AT_SIGN_IN: Rule(Effort.MINUTES, 3.0),
-    RuleCode.BEYOND_STOCK: Rule(Effort.HOUR, 1.0),
-    RuleCode.CHECK_DUE: Rule(Effort.MINUTES, 4.0),
+RULES: Mapping[RuleCode, AdviceRule] = {
+    RuleCode.FAILING_DRIVE: AdviceRule(Effort.PART, 1e6),
+    RuleCode.DRIVE_PINNED: AdviceRule(Effort.PART, 20.0),
+    RuleCode.PROCESSOR_PINNED: AdviceRule(Effort.PART, 15.0),
+    RuleCode.MEMORY_FULL: AdviceRule(Effort.PART, 12.0),
+    RuleCode.LITTLE_ROOM: AdviceRule(Effort.HOUR, 4.0),
+    RuleCode.NOT_RESTARTED: AdviceRule(Effort.MINUTES, 5.0),
+    RuleCode.FAST_START: AdviceRule(Effort.MINUTES, 2.0),
+    RuleCode.HEAT: AdviceRule(Effort.HOUR, 6.0),
+    RuleCode.HELD_DOWN: AdviceRule(Effort.MINUTES, 4.0),
+    RuleCode.LOADER_WAITS: AdviceRule(Effort.MINUTES, 0.0),
+    RuleCode.NEVER_COMES: AdviceRule(Effort.MINUTES, 0.0),
+    RuleCode.MANY_FAILED: AdviceRule(Effort.HOUR, 1.0),
+    RuleCode.RESTARTS_ITSELF: AdviceRule(Effort.MINUTES, 2.0),
+    RuleCode.MEMORY_GROWS: AdviceRule(Effort.HOUR, 3.0),
+    RuleCode.SAME_JOB: AdviceRule(Effort.HOUR, 3.0),
+    RuleCode.UPDATES_AT_SIGN_IN: AdviceRule(Effort.MINUTES, 3.0),
+    RuleCode.BEYOND_STOCK: AdviceRule(Effort.HOUR, 1.0),
+    RuleCode.CHECK_DUE: AdviceRule(Effort.MINUTES, 4.0),
 }
 
 EFFORT_COUNTS: Mapping[Effort, float] = {

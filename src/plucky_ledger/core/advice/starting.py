@@ -148,9 +148,11 @@ def _same_job(evidence: Evidence) -> Iterator[Finding]:
     guards = [
         entry
         for entry in evidence.entries.values()
-        if entry.guarded and not entry.part_of_system and entry.off_because is None
+        if entry.guarded
+        and not entry.part_of_system
+        and entry.off_because is None
         and entry.executable
-    ]  # fmt: skip
+    ]
     programs = {entry.package.split(" ")[0] or entry.executable: entry for entry in guards}
     if len(programs) < 2:
         return

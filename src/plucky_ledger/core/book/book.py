@@ -20,7 +20,7 @@ from plucky_ledger.core.values.measures import Measure
 
 
 @dataclass(frozen=True)
-class Line:
+class BookLine:
     """One line of the book."""
 
     posting: Posting | None
@@ -53,7 +53,7 @@ class Book:
     """The account of one job in one measure. Amounts in whole book units of the measure."""
 
     measure: Measure
-    lines: tuple[Line, ...]
+    lines: tuple[BookLine, ...]
 
     @property
     def opening(self) -> Balance | None:
@@ -96,13 +96,13 @@ def keep_book(job: Job, measure: Measure) -> Book:
         compared = before.get(index)
         lines[index] = replace(
             lines[index],
-            shift=None if compared is None else compare_states(
-                job, states, measure, homes[compared], index
-            ),
+            shift=None
+            if compared is None
+            else compare_states(job, states, measure, homes[compared], index),
             compared_with=compared,
             same_as=homes[index] if homes[index] != index else None,
             counts=index in path,
-        )  # fmt: skip
+        )
     return Book(measure, tuple(lines))
 
 
@@ -113,12 +113,12 @@ def balances_of(job: Job, measure: Measure) -> list[Balance]:
     return [line.balance for line in lines if line.balance is not None]
 
 
-def _line(job: Job, states: PcStates, measure: Measure, index: int) -> Line:
+def _line(job: Job, states: PcStates, measure: Measure, index: int) -> BookLine:
     posting, boots = (None, *job.postings)[index], job.rounds[index]
     balance = None
     if readings_in(boots, measure):
         balance = balance_of(measure, readings_in(states.boots(job, index), measure))
-    return Line(posting, state_of(job, posting) if posting else None, boots, balance)
+    return BookLine(posting, state_of(job, posting) if posting else None, boots, balance)
 
 
 def _home(states: PcStates, measured: Sequence[int], index: int) -> int:

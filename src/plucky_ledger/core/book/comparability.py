@@ -100,8 +100,12 @@ def _busy(boots: tuple[Boot, ...], side: Side) -> Reason | None:
         return None
     return Reason.of(
         ReasonCode.BUSY_BOOTS,
-        side=side, boots=len(boots), updating=updating, slept=slept, checked=checked,
-    )  # fmt: skip
+        side=side,
+        boots=len(boots),
+        updating=updating,
+        slept=slept,
+        checked=checked,
+    )
 
 
 def set_aside_remarks(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason, ...]:

@@ -7,7 +7,7 @@ from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.turns import next_turn, turns_for, turns_left
 from plucky_ledger.core.boots.boot import starts_in
 from plucky_ledger.core.job.job import Job, restart_due
-from plucky_ledger.core.job.noticed import drift_of, outside_of
+from plucky_ledger.core.job.noticed import outside_of, reappeared_entries
 from plucky_ledger.core.job.pc_states import states_of
 from plucky_ledger.core.values.measures import Measure
 
@@ -15,7 +15,7 @@ ENOUGH_BOOTS = 3
 """Boots a round should have before it is compared."""
 
 
-class Step(StrEnum):
+class NextStepKind(StrEnum):
     """The kinds of next step."""
 
     RECORD_OPENING = "record_opening"
@@ -38,7 +38,7 @@ class Step(StrEnum):
 class NextStep:
     """The step and how many of what it is about (boots or changes)."""
 
-    step: Step
+    step: NextStepKind
     count: int = 0
 
 
@@ -49,26 +49,26 @@ def next_step(job: Job, measure: Measure) -> NextStep:
     now = job.postings.index(posted) + 1 if posted is not None else 0
     boots = len(starts_in(states_of(job).boots(job, now)))
     if opens and boots < ENOUGH_BOOTS and job.pencilled is None:
-        return NextStep(Step.RECORD_OPENING, ENOUGH_BOOTS - boots)
+        return NextStep(NextStepKind.RECORD_OPENING, ENOUGH_BOOTS - boots)
     if job.pencilled is not None:
-        return NextStep(Step.POST, len(job.pencilled.changes))
+        return NextStep(NextStepKind.POST, len(job.pencilled.changes))
     if restart_due(job):
-        return NextStep(Step.RESTART)
-    if came_back := drift_of(job):
-        return NextStep(Step.DRIFT, len(came_back))
+        return NextStep(NextStepKind.RESTART)
+    if came_back := reappeared_entries(job):
+        return NextStep(NextStepKind.DRIFT, len(came_back))
     if outside := outside_of(job):
-        return NextStep(Step.OUTSIDE, len(outside.changed))
+        return NextStep(NextStepKind.OUTSIDE, len(outside.changed))
     if next_turn(job) is not None:
-        return NextStep(Step.TURN, turns_left(job))
+        return NextStep(NextStepKind.TURN, turns_left(job))
     if opens:
-        return NextStep(Step.DECIDE)
+        return NextStep(NextStepKind.DECIDE)
     return _more_boots(job, measure, boots)
 
 
 def _more_boots(job: Job, measure: Measure, boots: int) -> NextStep:
     """Whether the newest posting has been measured often enough."""
     if boots < ENOUGH_BOOTS:
-        return NextStep(Step.RECORD_MORE, ENOUGH_BOOTS - boots)
+        return NextStep(NextStepKind.RECORD_MORE, ENOUGH_BOOTS - boots)
     posted = job.last_posted
     lines = keep_book(job, measure).lines
     at = next(index for index, line in enumerate(lines) if line.posting is posted)
@@ -76,7 +76,7 @@ def _more_boots(job: Job, measure: Measure, boots: int) -> NextStep:
     if line.shift is not None and line.shift.drifts:
         turns = turns_for(job, measure, at)
         if turns is not None and job.turns is None:
-            return NextStep(Step.TAKE_TURNS, turns_left(replace(job, turns=turns)))
+            return NextStep(NextStepKind.TAKE_TURNS, turns_left(replace(job, turns=turns)))
     if line.shift is not None and line.shift.more_boots is not None:
-        return NextStep(Step.RECORD_MORE, line.shift.more_boots)
-    return NextStep(Step.STATE)
+        return NextStep(NextStepKind.RECORD_MORE, line.shift.more_boots)
+    return NextStep(NextStepKind.STATE)

@@ -7,7 +7,7 @@ from plucky_ledger.core.book.verdict import Shift, judged
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.job.pc_states import PcStates
-from plucky_ledger.core.statistics.comparison import Point, estimate
+from plucky_ledger.core.statistics.comparison import BootPoint, estimate
 from plucky_ledger.core.statistics.controls import (
     IN_MACHINE_TIME,
     Exponent,
@@ -71,9 +71,9 @@ def _others(
     return [other for other in others if other]
 
 
-def _point(boot: Boot, measure: Measure, names: Sequence[str], order: float) -> Point:
+def _point(boot: Boot, measure: Measure, names: Sequence[str], order: float) -> BootPoint:
     speed = speed_of(boot, names) if names and _has(boot, names) else 0.0
-    return Point(boot.readings[measure].value, order, speed)
+    return BootPoint(boot.readings[measure].value, order, speed)
 
 
 def _has(boot: Boot, names: Sequence[str]) -> bool:

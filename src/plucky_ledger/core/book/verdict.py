@@ -6,7 +6,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 
 from plucky_ledger.core.book.balance import Balance, balance_of
-from plucky_ledger.core.statistics.comparison import Estimated, Point, estimate
+from plucky_ledger.core.statistics.comparison import BootPoint, Estimated, estimate
 from plucky_ledger.core.statistics.controls import Drift
 from plucky_ledger.core.statistics.ranks import surely_below
 from plucky_ledger.core.statistics.sample_size import more_boots
@@ -87,8 +87,8 @@ def shift_between(
 
     ``others`` are the figures of the job's other states. None when either side has no reading.
     """
-    sides = [[Point(reading.value) for reading in side] for side in (before, after)]
-    rest = [[Point(value) for value in other] for other in others]
+    sides = [[BootPoint(reading.value) for reading in side] for side in (before, after)]
+    rest = [[BootPoint(value) for value in other] for other in others]
     if not before or not after:
         return None
     return judged(measure, before, after, estimate(measure, (sides[0], sides[1]), rest), drift=None)
@@ -108,9 +108,16 @@ def judged(
     few = min(start.boots, end.boots)
     if estimated is None:
         return Shift(
-            measure, start, end, None, None, Verdict.UNPROVEN, max(1, FEWEST_BOOTS - few),
-            Reason(ReasonCode.NO_SPREAD), drift,
-        )  # fmt: skip
+            measure,
+            start,
+            end,
+            None,
+            None,
+            Verdict.UNPROVEN,
+            max(1, FEWEST_BOOTS - few),
+            Reason(ReasonCode.NO_SPREAD),
+            drift,
+        )
     half = student_t(estimated.degrees) * estimated.error
     shift = Shift(
         measure,

@@ -221,9 +221,11 @@ def _summed(
     shares = {UNEXPLAINED: rest}
     for run, work in by_run.items():
         sums = shares.get(owners[run])
-        shares[owners[run]] = work if sums is None else Work(
-            sums.cpu_seconds + work.cpu_seconds, sums.bytes_read + work.bytes_read
-        )  # fmt: skip
+        shares[owners[run]] = (
+            work
+            if sums is None
+            else Work(sums.cpu_seconds + work.cpu_seconds, sums.bytes_read + work.bytes_read)
+        )
     return shares
 
 

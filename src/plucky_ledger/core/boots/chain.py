@@ -20,7 +20,7 @@ MARK_SLACK_SECONDS = 1.5
 
 
 @dataclass(frozen=True)
-class Link:
+class ChainLink:
     """One activity of the chain. Seconds."""
 
     entry_id: str
@@ -35,7 +35,7 @@ def chain_to(
     activities: tuple[Activity, ...],
     among: frozenset[str] | None = None,
     sign_in: tuple[float, float] | None = None,
-) -> tuple[Link, ...]:
+) -> tuple[ChainLink, ...]:
     """The chain that ends at ``mark`` (seconds), first link first; empty when nothing led to it.
 
     ``among`` limits where the chain may end; the links before may be anything. ``sign_in`` is when
@@ -49,14 +49,14 @@ def chain_to(
     ]
     if not ends:
         return ()
-    links: list[Link] = []
+    links: list[ChainLink] = []
     current: Activity | None = max(ends, key=_sure_end)
     seen: set[str] = set()
     while current is not None and current.entry_id not in seen:
         seen.add(current.entry_id)
         begin = current.starting_from
         assert begin is not None
-        links.append(Link(current.entry_id, begin, _sure_end(current)))
+        links.append(ChainLink(current.entry_id, begin, _sure_end(current)))
         current = _holder(current, up, sign_in)
     return tuple(reversed(links))
 

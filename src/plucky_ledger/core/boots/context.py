@@ -4,14 +4,29 @@ from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.timeline import Activity
 
 UPDATE_PROGRAMS = frozenset(
-    {"apt", "apt-get", "dpkg", "unattended-upgr", "packagekitd", "dnf", "rpm", "zypper", "pacman",
-     "system-updates"}
-)  # fmt: skip
+    {
+        "apt",
+        "apt-get",
+        "dpkg",
+        "unattended-upgr",
+        "packagekitd",
+        "dnf",
+        "rpm",
+        "zypper",
+        "pacman",
+        "system-updates",
+    }
+)
 """Names of the operating systems' own installers, as the kernel shows them (15 characters)."""
 UPDATE_SERVICES = frozenset(
-    {"apt-daily-upgrade.service", "apt-daily.service", "dnf-automatic.service",
-     "dnf-automatic-install.service", "packagekit-offline-update.service"}
-)  # fmt: skip
+    {
+        "apt-daily-upgrade.service",
+        "apt-daily.service",
+        "dnf-automatic.service",
+        "dnf-automatic-install.service",
+        "packagekit-offline-update.service",
+    }
+)
 UPDATE_SERVICE_SECONDS = 10.0
 UPDATE_CPU_SECONDS = 3.0
 """Less work than this is an installer looking whether there is something to do."""

@@ -48,8 +48,9 @@ def waits_between(
     return Waits(
         drive_busy=share(samples.disk_busy_seconds) or 0.0,
         answer_seconds=took / requests
-        if took is not None and requests is not None and requests >= FEW_REQUESTS else None,
+        if took is not None and requests is not None and requests >= FEW_REQUESTS
+        else None,
         for_cores=share(samples.cpu_pressure_seconds),
         for_drive=share(samples.io_pressure_seconds),
         for_memory=share(samples.memory_pressure_seconds),
-    )  # fmt: skip
+    )

@@ -10,14 +10,47 @@ DEEPEST = 6
 SHELLS = frozenset({"sh", "bash", "dash", "zsh", "ksh", "ash"})
 INTERPRETERS = ("python", "perl", "ruby", "node", "java", "mono", "lua", "php", "gjs", "wish")
 PREFIXES = frozenset(
-    {"env", "nice", "ionice", "nohup", "setsid", "exec", "command", "stdbuf", "chrt", "taskset",
-     "dbus-launch", "dbus-run-session", "systemd-run", "systemd-cat", "systemd-inhibit", "timeout",
-     "sudo", "pkexec", "xdg-open", "kstart", "gtk-launch", "start-stop-daemon"}
-)  # fmt: skip
+    {
+        "env",
+        "nice",
+        "ionice",
+        "nohup",
+        "setsid",
+        "exec",
+        "command",
+        "stdbuf",
+        "chrt",
+        "taskset",
+        "dbus-launch",
+        "dbus-run-session",
+        "systemd-run",
+        "systemd-cat",
+        "systemd-inhibit",
+        "timeout",
+        "sudo",
+        "pkexec",
+        "xdg-open",
+        "kstart",
+        "gtk-launch",
+        "start-stop-daemon",
+    }
+)
 TAKES_VALUE = frozenset(
-    {"-n", "-c", "-u", "-p", "-t", "-k", "--unit", "--slice", "--chdir", "--user", "--pidfile",
-     "--exec"}
-)  # fmt: skip
+    {
+        "-n",
+        "-c",
+        "-u",
+        "-p",
+        "-t",
+        "-k",
+        "--unit",
+        "--slice",
+        "--chdir",
+        "--user",
+        "--pidfile",
+        "--exec",
+    }
+)
 """Options of the prefixes whose value is a word of its own."""
 
 
@@ -104,8 +137,11 @@ def _last_command(script: str) -> list[str]:
 
 def _after_options(words: list[str]) -> list[str]:
     rest = list(words)
-    while rest and (rest[0].startswith("-") or ("=" in rest[0] and "/" not in rest[0])
-                    or rest[0].replace(".", "").rstrip("smh").isdigit()):  # fmt: skip
+    while rest and (
+        rest[0].startswith("-")
+        or ("=" in rest[0] and "/" not in rest[0])
+        or rest[0].replace(".", "").rstrip("smh").isdigit()
+    ):
         word = rest.pop(0)
         if word == "--":
             break

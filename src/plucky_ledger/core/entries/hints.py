@@ -38,7 +38,7 @@ class Hint:
 
 
 @dataclass(frozen=True)
-class Rule:
+class HintRule:
     """A kind of program known by words in its name, its program or its package's description."""
 
     kind: HintKind
@@ -47,7 +47,9 @@ class Rule:
     because: ReasonCode
 
 
-def hints_of(entries: Sequence[StartupEntry], rules: Sequence[Rule]) -> dict[str, tuple[Hint, ...]]:
+def hints_of(
+    entries: Sequence[StartupEntry], rules: Sequence[HintRule]
+) -> dict[str, tuple[Hint, ...]]:
     """Hints of every entry that has any, by entry id."""
     programs: dict[CommandLine, list[StartupEntry]] = {}
     for entry in entries:
@@ -94,7 +96,7 @@ def _guarded(entry: StartupEntry) -> Hint | None:
     return Hint(HintKind.GUARDED, Reason(ReasonCode.MARKED_BY_PC)) if entry.guarded else None
 
 
-def _by_rules(entry: StartupEntry, rules: Sequence[Rule]) -> list[Hint]:
+def _by_rules(entry: StartupEntry, rules: Sequence[HintRule]) -> list[Hint]:
     sources = {
         Source.NAME: entry.name,
         Source.PROGRAM: unwrapped(entry.command).name,

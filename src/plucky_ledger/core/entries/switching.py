@@ -34,7 +34,7 @@ class Switchable:
 
 
 @dataclass(frozen=True)
-class Wish:
+class EntryRequest:
     """How an entry is to be set."""
 
     entry_id: str

@@ -73,6 +73,11 @@ def undoing(change: Change, why: str = "") -> Change:
     """The change that undoes one."""
     state = (change.old_state or EntryState.ON) if change.entry_id else None
     return replace(
-        change, why=why, new_state=state, old_state=change.new_state, put_back=True,
-        before=change.after, after=change.before,
-    )  # fmt: skip
+        change,
+        why=why,
+        new_state=state,
+        old_state=change.new_state,
+        put_back=True,
+        before=change.after,
+        after=change.before,
+    )

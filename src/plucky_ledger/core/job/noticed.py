@@ -27,7 +27,7 @@ ENTRY = "entry"
 
 
 @dataclass(frozen=True)
-class Known:
+class InventoryEntry:
     """What an inventory keeps of an entry."""
 
     name: str
@@ -39,7 +39,7 @@ class Known:
 class Inventory:
     """What starts by itself on a PC, and what it has."""
 
-    entries: Mapping[str, Known]
+    entries: Mapping[str, InventoryEntry]
     """By id: those alone of which it is certain that they are there at every start."""
     memory_bytes: int | None = None
     drives: tuple[str, ...] = ()
@@ -57,16 +57,16 @@ def inventory_of(
     """
     return Inventory(
         {
-            entry.entry_id: Known(entry.name, entry.off_because is None, entry.package)
+            entry.entry_id: InventoryEntry(entry.name, entry.off_because is None, entry.package)
             for entry in entries
-            if entry.kind is EntryKind.SIGN_IN_PROGRAM or entry.file_state
-            in {SWITCHED_ON, *SWITCHED_OFF}
+            if entry.kind is EntryKind.SIGN_IN_PROGRAM
+            or entry.file_state in {SWITCHED_ON, *SWITCHED_OFF}
         },
         facts.memory_bytes,
         tuple(sorted(f"{drive.name} {drive.size_bytes}" for drive in facts.drives)),
         facts.kernel,
         dict(packages),
-    )  # fmt: skip
+    )
 
 
 def noticed(
@@ -122,10 +122,14 @@ def _packages_changed(before: Inventory, now: Inventory) -> tuple[Reason, ...]:
     names = ", ".join(changed[:NAMED_PACKAGES])
     return (
         Reason.of(
-            ReasonCode.PACKAGES_CHANGED, new=len(new), gone=len(gone), updated=len(updated),
-            names=names, more=max(0, len(changed) - NAMED_PACKAGES),
+            ReasonCode.PACKAGES_CHANGED,
+            new=len(new),
+            gone=len(gone),
+            updated=len(updated),
+            names=names,
+            more=max(0, len(changed) - NAMED_PACKAGES),
         ),
-    )  # fmt: skip
+    )
 
 
 def came_back(
@@ -154,10 +158,10 @@ def _came_back(entry: StartupEntry, before: Inventory | None) -> Reason:
     was = before.entries.get(entry.entry_id) if before is not None else None
     updated = was is not None and was.package and entry.package not in ("", was.package)
     code = ReasonCode.UPDATE_PUT_BACK if updated else ReasonCode.CAME_BACK
-    return _about(code, entry.entry_id, Known(entry.name, True, entry.package))
+    return _about(code, entry.entry_id, InventoryEntry(entry.name, True, entry.package))
 
 
-def _about(code: ReasonCode, entry_id: str, known: Known) -> Reason:
+def _about(code: ReasonCode, entry_id: str, known: InventoryEntry) -> Reason:
     return Reason(code, {ENTRY: entry_id, "name": known.name, "package": known.package})
 
 
@@ -171,7 +175,7 @@ def newest_boot(job: Job) -> Boot | None:
     return boots[-1] if boots else None
 
 
-def drift_of(job: Job) -> tuple[Reason, ...]:
+def reappeared_entries(job: Job) -> tuple[Reason, ...]:
     """Entries that were switched off and were there again in the newest boot."""
     boot = newest_boot(job)
     return tuple(r for r in boot.context.noticed if r.code in _DRIFT) if boot else ()
@@ -197,8 +201,10 @@ def outside_of(job: Job) -> Outside | None:
     return None
 
 
-_SET = {ReasonCode.SET_ON: (EntryState.OFF, EntryState.ON),
-        ReasonCode.SET_OFF: (EntryState.ON, EntryState.OFF)}  # fmt: skip
+_SET = {
+    ReasonCode.SET_ON: (EntryState.OFF, EntryState.ON),
+    ReasonCode.SET_OFF: (EntryState.ON, EntryState.OFF),
+}
 _KINDS = {
     ReasonCode.SET_ON: ChangeKind.STARTUP_ENTRY,
     ReasonCode.SET_OFF: ChangeKind.STARTUP_ENTRY,

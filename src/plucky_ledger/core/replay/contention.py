@@ -178,9 +178,14 @@ class Contention:
         longest = self.cpu[rows].max(axis=0, initial=0.0)
         width = self.width * here
         return self._split(
-            longest * here, work * here, moved * here, disk * here, width, SYSTEM_TASK,
+            longest * here,
+            work * here,
+            moved * here,
+            disk * here,
+            width,
+            SYSTEM_TASK,
             self.slowness_of(rows, longest),
-        )  # fmt: skip
+        )
 
     def slowness_of(self, rows: Sequence[int], longest: Floats) -> Floats:
         """How many times longer computing took the busiest of some runs for want of cores.

@@ -96,9 +96,11 @@ class RoundReplay:
     def entry_ids(self) -> frozenset[str]:
         """Entries seen at work in any boot."""
         return frozenset(
-            task.entry_id for workload in self._workloads for task in workload.tasks
+            task.entry_id
+            for workload in self._workloads
+            for task in workload.tasks
             if task.entry_id
-        )  # fmt: skip
+        )
 
     @property
     def carries_sign_in(self) -> frozenset[str]:
@@ -157,9 +159,7 @@ class RoundReplay:
             held_up = self._held_up(entry_id)
             return StartupCost(entry_id, None, None, use, (), sum(present), held_up, reason)
         assert self._whole is not None
-        delays = tuple(
-            a.settled - b.settled for a, b in self._where_settled(replayed, present)
-        )  # fmt: skip
+        delays = tuple(a.settled - b.settled for a, b in self._where_settled(replayed, present))
         ups = [
             a.system_up - b.system_up
             for a, b, workload, there in zip(

@@ -12,7 +12,7 @@ import numpy as np
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.replay.replay import Replay
-from plucky_ledger.core.replay.replay_run import Traced
+from plucky_ledger.core.replay.replay_run import ReplayTrace
 from plucky_ledger.core.replay.replayed import Tempo
 from plucky_ledger.core.replay.workload import STEP_SECONDS, Workload
 
@@ -76,7 +76,7 @@ class PreviewedBoot:
             voices={name: (cpu[:, at], drive[:, at]) for at, name in there},
         )
 
-    def _marks(self, without: Traced) -> dict[Mark, float]:
+    def _marks(self, without: ReplayTrace) -> dict[Mark, float]:
         """By how much each comes earlier."""
         whole = self._whole
         before, after = (boot.replayed.in_tempo(self._tempo) for boot in (whole, without))

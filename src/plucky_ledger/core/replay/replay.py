@@ -8,7 +8,7 @@ computing or moving data takes longer for all by the same factor (processor shar
 
 from collections.abc import Sequence
 
-from plucky_ledger.core.replay.replay_run import ReplayRun, Traced
+from plucky_ledger.core.replay.replay_run import ReplayRun, ReplayTrace
 from plucky_ledger.core.replay.replayed import Replayed
 from plucky_ledger.core.replay.task_tables import tables_of
 from plucky_ledger.core.replay.workload import STEP_SECONDS, Workload
@@ -41,7 +41,7 @@ class Replay:
             for boots in self._part_without(sets[at : at + part])
         ]
 
-    def traced(self, missing: frozenset[str], whole: Traced | None = None) -> Traced:
+    def traced(self, missing: frozenset[str], whole: ReplayTrace | None = None) -> ReplayTrace:
         """The first boot replayed in full without some entries.
 
         It goes as ``whole``, with nothing missing, up to where the first of them would have begun:

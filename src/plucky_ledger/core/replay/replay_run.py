@@ -21,15 +21,25 @@ LEAST_SLOWNESS = 0.2
 """The drive's slowness where nobody wants it: the first to come is not held up."""
 STATE_STEPS = 10
 """Steps between the states that a replay in full keeps."""
-CHANGING = ("_progress", "_speed", "_up", "_up_at", "_pending", "_release", "_signed_in",
-            "_cpu_slow", "_disk_slow", "_alone")  # fmt: skip
+CHANGING = (
+    "_progress",
+    "_speed",
+    "_up",
+    "_up_at",
+    "_pending",
+    "_release",
+    "_signed_in",
+    "_cpu_slow",
+    "_disk_slow",
+    "_alone",
+)
 """What changes in a run."""
 ROUNDS = 2
 """Rounds in which the shares of a step are found, starting from those of the step before."""
 
 
 @dataclass(frozen=True, eq=False)
-class Traced:
+class ReplayTrace:
     """One boot replayed, in full. Seconds since the kernel started; shapes ``(tasks,)``."""
 
     begins: Floats
@@ -111,7 +121,7 @@ class ReplayRun:
         changed = np.minimum(self._release[:, boot], release)
         self._release[which, boot] = np.where(self._gone[:, boot], np.inf, changed)[which]
 
-    def run(self, until: float, whole: Traced | None = None) -> list[list[Replayed]]:
+    def run(self, until: float, whole: ReplayTrace | None = None) -> list[list[Replayed]]:
         """Let time go by up to an instant and see when each boot settled; ``whole`` is the same
         with nothing missing, which it goes on from where it can.
         """
@@ -128,15 +138,17 @@ class ReplayRun:
             cpu[step + 1], disk[step + 1] = cpu[step] + used, disk[step] + moved
         self._used = cpu, disk
         return [
-            [self._result(which, boot, cpu[:, which, boot], disk[:, which, boot])
-             for boot in range(len(self._boots))]
+            [
+                self._result(which, boot, cpu[:, which, boot], disk[:, which, boot])
+                for boot in range(len(self._boots))
+            ]
             for which in range(self._gone.shape[0])
-        ]  # fmt: skip
+        ]
 
-    def traced(self, replayed: Replayed) -> Traced:
+    def traced(self, replayed: Replayed) -> ReplayTrace:
         """Everything that was seen of the first set and boot."""
         cpu, disk = (np.array([step[kind] for step in self._each]) for kind in (0, 1))
-        return Traced(
+        return ReplayTrace(
             self._release[0, 0].copy(),
             np.where(self._gone[0, 0], 0.0, self._up_at[0, 0]),
             float(self._signed_in[0, 0]),
@@ -150,7 +162,7 @@ class ReplayRun:
     def _state(self, step: int) -> State:
         return State(step, {name: getattr(self, name).copy() for name in CHANGING})
 
-    def _go_on_from(self, whole: Traced) -> int:
+    def _go_on_from(self, whole: ReplayTrace) -> int:
         """Take the last state of a replay with nothing missing that nothing missing has touched;
         returns its step.
         """
@@ -174,7 +186,7 @@ class ReplayRun:
         self._each = list(zip(whole.cpu[: state.step], whole.disk[: state.step], strict=True))
         return state.step
 
-    def _freed(self, whole: Traced) -> dict[int, float]:
+    def _freed(self, whole: ReplayTrace) -> dict[int, float]:
         """When those begin that waited for who is missing, and now for others or nobody: seconds
         since the kernel started, in a PC that went as ``whole`` until then.
         """
@@ -286,8 +298,18 @@ class ReplayRun:
         begins = max(up, self._desktop(which, number, signed_in))
         seconds = np.arange(len(cpu), dtype=np.float64) * STEP_SECONDS
         nothing = np.zeros_like(seconds)
-        samples = Samples(seconds, cpu, nothing, nothing, disk, nothing, nothing, nothing, nothing,
-                          cores=boot.cores)  # fmt: skip
+        samples = Samples(
+            seconds,
+            cpu,
+            nothing,
+            nothing,
+            disk,
+            nothing,
+            nothing,
+            nothing,
+            nothing,
+            cores=boot.cores,
+        )
         settled = find_settled(samples, begins, FINE_LEVELS)
         assert settled is not None
         marks = boot.marks(signed_in)

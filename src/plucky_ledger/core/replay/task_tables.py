@@ -37,9 +37,11 @@ class TaskTables:
     def asked(self) -> Floats:
         """When the services of each boot began to be asked to start."""
         return np.array(
-            [min((t.lag for t in boot.tasks if not t.after and not t.at_sign_in), default=0.0)
-             for boot in self.boots]
-        )  # fmt: skip
+            [
+                min((t.lag for t in boot.tasks if not t.after and not t.at_sign_in), default=0.0)
+                for boot in self.boots
+            ]
+        )
 
     def gone(self, sets: Sequence[frozenset[str]]) -> Bools:
         """Which tasks are missing in each set, shape ``(sets, boots, tasks)``."""

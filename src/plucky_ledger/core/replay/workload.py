@@ -136,7 +136,7 @@ def workload_of(
     tasks = [
         _entry_task(entry, seen.get(entry.entry_id), seen, index_of, contention, signed_in)
         for entry in named
-    ]  # fmt: skip
+    ]
     tasks.extend(_system_tasks(contention, signed_in))
     return _with_marks(tasks, named, seen, boot.marks, samples)
 
@@ -232,9 +232,13 @@ def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> T
     at = np.arange(int(np.ceil(length / STEP_SECONDS)) + 2) * STEP_SECONDS
     columns = [
         np.interp(at - unseen, edges, np.concatenate(([0.0], np.cumsum(column))))
-        for column in (stretches.computing, stretches.cpu_work, stretches.moving,
-                       stretches.disk_work)
-    ]  # fmt: skip
+        for column in (
+            stretches.computing,
+            stretches.cpu_work,
+            stretches.moving,
+            stretches.disk_work,
+        )
+    ]
     if unseen > 0 and before > 0:
         share = np.clip(at / unseen, 0.0, 1.0)
         columns[0] = columns[0] + share * min(before, unseen)

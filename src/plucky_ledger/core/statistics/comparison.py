@@ -25,7 +25,7 @@ SHOWN_AT = 0.95
 
 
 @dataclass(frozen=True)
-class Point:
+class BootPoint:
     """One boot's figure in one measure."""
 
     value: float
@@ -59,8 +59,8 @@ class Estimated:
 
 def estimate(
     measure: Measure,
-    sides: tuple[Sequence[Point], Sequence[Point]],
-    others: Sequence[Sequence[Point]] = (),
+    sides: tuple[Sequence[BootPoint], Sequence[BootPoint]],
+    others: Sequence[Sequence[BootPoint]] = (),
     exponent: Exponent | None = None,
 ) -> Estimated | None:
     """Hold the boots of one state against another's; ``others`` are the job's other states.

@@ -30,9 +30,10 @@ def student_t(degrees: float, share: float = CONFIDENCE) -> float:
 
 def _density(value: float, degrees: float) -> float:
     return math.exp(
-        math.lgamma((degrees + 1) / 2) - math.lgamma(degrees / 2)
+        math.lgamma((degrees + 1) / 2)
+        - math.lgamma(degrees / 2)
         - (degrees + 1) / 2 * math.log1p(value * value / degrees)
-    ) / math.sqrt(degrees * math.pi)  # fmt: skip
+    ) / math.sqrt(degrees * math.pi)
 
 
 def outside(value: float, degrees: float) -> float:
@@ -49,9 +50,12 @@ def outside(value: float, degrees: float) -> float:
     if x <= 0.0:
         return 0.0
     front = math.exp(
-        math.lgamma(a + b) - math.lgamma(a) - math.lgamma(b)
-        + a * math.log(x) + b * math.log(1.0 - x)
-    )  # fmt: skip
+        math.lgamma(a + b)
+        - math.lgamma(a)
+        - math.lgamma(b)
+        + a * math.log(x)
+        + b * math.log(1.0 - x)
+    )
     if x < (a + 1) / (a + b + 2):
         return front * _fraction(x, a, b) / a
     return 1.0 - front * _fraction(1.0 - x, b, a) / b

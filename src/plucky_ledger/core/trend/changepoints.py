@@ -35,7 +35,7 @@ NOTICEABLE = 0.02
 
 
 @dataclass(frozen=True)
-class Step:
+class Changepoint:
     """From one level to another, between two figures of the series."""
 
     at: int
@@ -48,7 +48,7 @@ class Step:
     after: float
 
 
-def steps_in(values: Sequence[float]) -> tuple[Step, ...]:
+def steps_in(values: Sequence[float]) -> tuple[Changepoint, ...]:
     """Steps in a series in the order of time; figures have to be above 0."""
     if len(values) < 2 * FEWEST:
         return ()
@@ -113,13 +113,13 @@ def _noticeable(values: Sequence[float], places: list[int]) -> list[int]:
     return places
 
 
-def _step(logs: Floats, values: Sequence[float], begin: int, at: int, end: int) -> Step:
+def _step(logs: Floats, values: Sequence[float], begin: int, at: int, end: int) -> Changepoint:
     """One step between its neighbours, with the places where it may have been as well."""
     part, scatter = logs[begin:end], _clipped(logs[begin:end])[1]
     levels = (float(np.median(logs[begin:at])), float(np.median(logs[at:end])))
     lost = _loss(part, levels, scatter)
     possible = np.flatnonzero(lost <= lost.min() + DATE_CHANCE) + begin
-    return Step(
+    return Changepoint(
         at,
         min(int(possible[0]), at),
         max(int(possible[-1]), at),

@@ -19,7 +19,7 @@ DAYS_BEFORE = timedelta(days=3)
 
 
 @dataclass(frozen=True)
-class Point:
+class TrendPoint:
     """One boot's figure."""
 
     at: datetime
@@ -28,7 +28,7 @@ class Point:
 
 
 @dataclass(frozen=True)
-class Level:
+class TrendLevel:
     """A stretch without a step, and its typical figure."""
 
     begin: datetime
@@ -73,10 +73,10 @@ class Trend:
     """How a PC went in one measure."""
 
     measure: Measure
-    points: tuple[Point, ...]
-    levels: tuple[Level, ...]
+    points: tuple[TrendPoint, ...]
+    levels: tuple[TrendLevel, ...]
     steps: tuple[DatedStep, ...]
-    beside: Mapping[Beside, tuple[Point, ...]] = field(default_factory=dict)
+    beside: Mapping[Beside, tuple[TrendPoint, ...]] = field(default_factory=dict)
     """What went along with it, where two boots at least tell."""
 
     @property
@@ -89,7 +89,7 @@ def trend_of(
     job: Job,
     measure: Measure,
     packages: Iterable[PackageEvent] = (),
-    entries: Sequence[Point] = (),
+    entries: Sequence[TrendPoint] = (),
 ) -> Trend:
     """The trend of a job's PC; boots set aside, and those that never got there, are left out.
 
@@ -109,9 +109,11 @@ def trend_of(
     typical = [found[0].before, *(step.after for step in found)] if found else []
     return Trend(
         measure,
-        tuple(Point(boot.started_at, value) for boot, value in zip(boots, values, strict=True)),
         tuple(
-            Level(boots[begin].started_at, boots[end - 1].started_at, value)
+            TrendPoint(boot.started_at, value) for boot, value in zip(boots, values, strict=True)
+        ),
+        tuple(
+            TrendLevel(boots[begin].started_at, boots[end - 1].started_at, value)
             for begin, end, value in zip(ends, ends[1:], typical, strict=False)
         ),
         tuple(
@@ -123,10 +125,10 @@ def trend_of(
 
 
 def _beside(
-    job: Job, measure: Measure, entries: Sequence[Point]
-) -> dict[Beside, tuple[Point, ...]]:
+    job: Job, measure: Measure, entries: Sequence[TrendPoint]
+) -> dict[Beside, tuple[TrendPoint, ...]]:
     held = [
-        Point(boot.started_at, boot.readings[Measure.MEMORY_HELD].value * MEGABYTE)
+        TrendPoint(boot.started_at, boot.readings[Measure.MEMORY_HELD].value * MEGABYTE)
         for boot in counted(job.boots)
         if Measure.MEMORY_HELD in boot.readings and measure is not Measure.MEMORY_HELD
     ]
@@ -146,8 +148,9 @@ def _dated(
     packages: Sequence[PackageEvent],
 ) -> DatedStep:
     earliest, latest = (
-        boots[max(places[0] - 1, 0)].started_at, boots[places[1]].started_at,
-    )  # fmt: skip
+        boots[max(places[0] - 1, 0)].started_at,
+        boots[places[1]].started_at,
+    )
     told = boots[places[0] : places[1] + 1]
     return DatedStep(
         earliest,

@@ -50,8 +50,10 @@ ENTRIES = {
     "typed in": "typed",
 }
 PUT_BACK, PUT_BACK_TITLE = "put back: ", "Put back: "
-STAND_INS = {("0417", "four-core desktop processor"): "ticket-desk",
-             ("0398", "two-core desktop processor"): "gift-shop"}  # fmt: skip
+STAND_INS = {
+    ("0417", "four-core desktop processor"): "ticket-desk",
+    ("0398", "two-core desktop processor"): "gift-shop",
+}
 """The demo's jobs by label and the beginning of their CPU model."""
 
 

@@ -43,6 +43,15 @@ class StepImageRow(Base):
 
 UNDOABLE: dict[str, type[Base]] = {
     row.__tablename__: row
-    for row in (JobRow, PostingRow, BootRow, DecisionRow, TypedEntryRow, AsideRow, InventoryRow,
-                ProfileRow, SettingRow)
-}  # fmt: skip
+    for row in (
+        JobRow,
+        PostingRow,
+        BootRow,
+        DecisionRow,
+        TypedEntryRow,
+        AsideRow,
+        InventoryRow,
+        ProfileRow,
+        SettingRow,
+    )
+}

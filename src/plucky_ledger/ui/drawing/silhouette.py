@@ -85,7 +85,7 @@ def fine_line(strip: Strip) -> QPainterPath:
 
 
 @dataclass(frozen=True)
-class Line:
+class LaneLine:
     """A lane's line on the sheet."""
 
     seconds_at: float
@@ -110,7 +110,7 @@ class Line:
 def draw_voice(
     painter: QPainter,
     shape: Silhouette,
-    line: Line,
+    line: LaneLine,
     colours: Ink,
     opaque: int = FILLED,
     ground: str = "",
@@ -129,7 +129,7 @@ def draw_voice(
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
-def draw_held_up(painter: QPainter, shape: Silhouette, line: Line, colours: Ink) -> None:
+def draw_held_up(painter: QPainter, shape: Silhouette, line: LaneLine, colours: Ink) -> None:
     """What it would have done if nobody else had wanted cores or drive, hatched."""
     painter.setPen(Qt.PenStyle.NoPen)
     for path, name in line.placed(shape.cpu_wanted, shape.drive_wanted):
@@ -140,7 +140,7 @@ def draw_held_up(painter: QPainter, shape: Silhouette, line: Line, colours: Ink)
     painter.setBrush(Qt.BrushStyle.NoBrush)
 
 
-def draw_pencilled(painter: QPainter, shape: Silhouette, line: Line, colours: Ink) -> None:
+def draw_pencilled(painter: QPainter, shape: Silhouette, line: LaneLine, colours: Ink) -> None:
     """A voice in pencil: its outline alone."""
     painter.setBrush(Qt.BrushStyle.NoBrush)
     painter.setPen(QPen(colours.of("pencil"), 1.3, Qt.PenStyle.DashLine))

@@ -106,8 +106,11 @@ class TrendPicture(QWidget):
             painter.setPen(colours.of("pencil"))
             name = QRectF(box.left(), top, box.width(), 14)
             painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, beside_in_words(of, points))
-            painter.drawText(QRectF(0, strip.top() - 2, LEFT - 6, strip.height() + 4), right,
-                             beside_figure(of, points[-1].value))  # fmt: skip
+            painter.drawText(
+                QRectF(0, strip.top() - 2, LEFT - 6, strip.height() + 4),
+                right,
+                beside_figure(of, points[-1].value),
+            )
             painter.setPen(QPen(colours.of("ink"), 1.2))
             places = [
                 QPointF(along.place(point.at.timestamp()), up.place(point.value))

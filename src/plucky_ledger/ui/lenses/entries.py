@@ -34,7 +34,7 @@ from plucky_ledger.pages.entries import (
 )
 from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate, Listed
+from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate, ListedEntry
 from plucky_ledger.ui.lenses.entry_card import EntryCard
 from plucky_ledger.ui.lenses.headed_model import prepare
 from plucky_ledger.ui.text import Marked, Text
@@ -53,13 +53,13 @@ from plucky_ledger.wording.entries import (
 )
 from plucky_ledger.wording.language import say
 
-_InWords = tuple[EntriesPage, tuple[Listed, ...]]
+_InWords = tuple[EntriesPage, tuple[ListedEntry, ...]]
 """A page with the words of its rows, which are found off the window's thread as well."""
 
 
 def _in_words(page: EntriesPage) -> _InWords:
     rows = (*page.rows, *page.system_rows)
-    return page, tuple(Listed(row, entry_in_words(row)) for row in rows)
+    return page, tuple(ListedEntry(row, entry_in_words(row)) for row in rows)
 
 
 class EntriesLens(QWidget):
@@ -77,7 +77,7 @@ class EntriesLens(QWidget):
         super().__init__()
         self._desk = desk
         self._page: EntriesPage | None = None
-        self._listed: tuple[Listed, ...] = ()
+        self._listed: tuple[ListedEntry, ...] = ()
         """All rows with their words, parts of the system last."""
         self._made_for: tuple[int, tuple[Boot, ...]] | None = None
         """Job and boots that the costs in ``_page`` are of."""
@@ -222,7 +222,7 @@ class EntriesLens(QWidget):
 
         self._desk.executor.work_out("entries", work, answer)
 
-    def _take(self, page: EntriesPage, listed: tuple[Listed, ...]) -> None:
+    def _take(self, page: EntriesPage, listed: tuple[ListedEntry, ...]) -> None:
         self._page, self._listed = page, listed
         self._fill()
 
@@ -272,7 +272,7 @@ class EntriesLens(QWidget):
         for widget in (self.search, self.kind, self.owner, self.decided, self.fold):
             widget.blockSignals(False)
 
-    def _rows(self) -> tuple[Listed, ...]:
+    def _rows(self) -> tuple[ListedEntry, ...]:
         """The rows that fit what is asked for."""
         kind, owner = KindChoice(self.kind.currentData()), OwnerChoice(self.owner.currentData())
         decided, wanted = DecidedChoice(self.decided.currentData()), self.search.text()

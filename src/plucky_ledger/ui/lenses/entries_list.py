@@ -23,7 +23,7 @@ TEXT_LEFT = 26
 
 
 @dataclass(frozen=True)
-class Listed:
+class ListedEntry:
     """A row with its words."""
 
     row: EntryRow
@@ -33,13 +33,13 @@ class Listed:
 class EntriesModel(HeadedModel):
     """The rows in sight."""
 
-    rows: tuple[Listed, ...]
+    rows: tuple[ListedEntry, ...]
 
     def __init__(self) -> None:
         super().__init__(HEADINGS)
         self.most_seconds = 1.0
 
-    def show_rows(self, rows: tuple[Listed, ...], most_seconds: float) -> None:
+    def show_rows(self, rows: tuple[ListedEntry, ...], most_seconds: float) -> None:
         """Show other rows; only what changed when they are the same entries."""
         same = [listed.row.entry.entry_id for listed in rows] == [
             listed.row.entry.entry_id for listed in self.rows
@@ -85,7 +85,7 @@ class EntryDelegate(QStyledItemDelegate):
         return QSize(60, big + small + 11)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        listed: Listed = index.data(ROW_ROLE)
+        listed: ListedEntry = index.data(ROW_ROLE)
         box = QRectF(option.rect)
         painter.save()
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
@@ -98,7 +98,7 @@ class EntryDelegate(QStyledItemDelegate):
         painter.restore()
 
     @staticmethod
-    def _entry(painter: QPainter, box: QRectF, listed: Listed) -> None:
+    def _entry(painter: QPainter, box: QRectF, listed: ListedEntry) -> None:
         draw_discs(
             painter, box.left() + 12, box.center().y(), DISCS[listed.row.grade], ink().of("ink")
         )
@@ -108,7 +108,7 @@ class EntryDelegate(QStyledItemDelegate):
         text.setTop(text.top() + QFontMetrics(bold).height())
         _line(painter, text, listed.words.about, scaled_font(0.82), "pencil")
 
-    def _seconds(self, painter: QPainter, box: QRectF, listed: Listed) -> None:
+    def _seconds(self, painter: QPainter, box: QRectF, listed: ListedEntry) -> None:
         colours = ink()
         cost, seconds = listed.words.cost, listed.row.cost.settled
         if seconds is None:
@@ -142,7 +142,7 @@ class EntryDelegate(QStyledItemDelegate):
         )
 
     @staticmethod
-    def _memory(painter: QPainter, box: QRectF, listed: Listed) -> None:
+    def _memory(painter: QPainter, box: QRectF, listed: ListedEntry) -> None:
         painter.setPen(ink().of("ink"))
         painter.setFont(scaled_font(1.0))
         painter.drawText(
@@ -152,7 +152,7 @@ class EntryDelegate(QStyledItemDelegate):
         )
 
     @staticmethod
-    def _decision(painter: QPainter, box: QRectF, listed: Listed) -> None:
+    def _decision(painter: QPainter, box: QRectF, listed: ListedEntry) -> None:
         row = listed.row
         if row.decided is not None:
             colour = ink().of(DECISION_COLOURS[row.decided.decision])

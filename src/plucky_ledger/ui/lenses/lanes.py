@@ -137,8 +137,17 @@ class LanesLens(QWidget):
         if preview is not None:
             self.words.setText(f"{self.words.text()} · {expected_in_words()}")
         unfolded, as_table = self.fold.isChecked(), self.as_table.isChecked()
-        made_of = (analysis, voices, self._facts, preview, behind, behinds, self.order, unfolded,
-                   as_table)  # fmt: skip
+        made_of = (
+            analysis,
+            voices,
+            self._facts,
+            preview,
+            behind,
+            behinds,
+            self.order,
+            unfolded,
+            as_table,
+        )
         if len(made_of) == len(self._made_of) and all(map(is_, made_of, self._made_of)):
             return  # it would be painted as it is
         self._made_of = made_of
@@ -156,9 +165,11 @@ class LanesLens(QWidget):
         self.canvas.show_pages(
             page,
             laid,
-            say("No boot yet. Record one with Ctrl+R, time it with the stopwatch (Ctrl+T), or "
-                "type its figures."),
-        )  # fmt: skip
+            say(
+                "No boot yet. Record one with Ctrl+R, time it with the stopwatch (Ctrl+T), or "
+                "type its figures."
+            ),
+        )
         if self.as_table.isChecked():
             self.table.shown.show_pages(page, laid)
         self._show_chosen()

@@ -228,8 +228,16 @@ class LanesCanvas(QAbstractScrollArea):
 
     def _painted(self, sheet: Sheet) -> QPixmap:
         """A sheet that stands is painted once; the crosshair moves over it."""
-        look = (sheet.view, sheet.scrolled, sheet.chosen, sheet.pointed_at, self.viewport().size(),
-                self.devicePixelRatioF(), ink(), self.font().key())  # fmt: skip
+        look = (
+            sheet.view,
+            sheet.scrolled,
+            sheet.chosen,
+            sheet.pointed_at,
+            self.viewport().size(),
+            self.devicePixelRatioF(),
+            ink(),
+            self.font().key(),
+        )
         kept = self._kept
         if kept is None or kept.of != (sheet.front, sheet.behind) or kept.look != look:
             pixmap = QPixmap(self.viewport().size() * self.devicePixelRatioF())

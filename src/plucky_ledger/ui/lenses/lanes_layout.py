@@ -246,8 +246,9 @@ class Sheet:
         box, axis = self.fine_box, self.axis
         words = []
         painter.save()
-        painter.setClipRect(QRectF(axis.left, box.top() - 1, axis.right - axis.left,
-                                   box.height() + 2))  # fmt: skip
+        painter.setClipRect(
+            QRectF(axis.left, box.top() - 1, axis.right - axis.left, box.height() + 2)
+        )
         for strip in self.front.page.strips:
             if strip.kind in {StripKind.MEMORY, StripKind.PROCESSES}:
                 words.append((strip_title(strip.kind), newest_reading(strip), strip.kind))

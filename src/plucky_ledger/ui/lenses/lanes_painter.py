@@ -10,7 +10,7 @@ from plucky_ledger.core.boots.stages import WAITS, Stage
 from plucky_ledger.core.values.axes import Axis
 from plucky_ledger.pages.lanes import ChainLine, Flag, Lane
 from plucky_ledger.ui.drawing.silhouette import (
-    Line,
+    LaneLine,
     Silhouette,
     draw_held_up,
     draw_pencilled,
@@ -85,8 +85,9 @@ class LanesPainter:
             painter.setPen(QPen(self._colours.of(colour), 1))
             painter.setBrush(self._colours.of("page"))
             painter.drawPath(_flag_shape(x, y, width, height, leftwards))
-            painter.drawText(QPointF(begin + (9 if leftwards else 5), y + metrics.ascent()),
-                             sentence)  # fmt: skip
+            painter.drawText(
+                QPointF(begin + (9 if leftwards else 5), y + metrics.ascent()), sentence
+            )
         painter.setBrush(Qt.BrushStyle.NoBrush)
 
     def ruler(self, top: float, bottom: float) -> None:
@@ -100,8 +101,10 @@ class LanesPainter:
             painter.setPen(QPen(self._colours.of("faint"), 1))
             painter.drawLine(QPointF(x, top + metrics.height()), QPointF(x, bottom))
             painter.setPen(self._colours.of("pencil"))
-            left = min(max(x - metrics.horizontalAdvance(sentence) / 2, self._axis.left - 20),
-                       self._axis.right - metrics.horizontalAdvance(sentence))  # fmt: skip
+            left = min(
+                max(x - metrics.horizontalAdvance(sentence) / 2, self._axis.left - 20),
+                self._axis.right - metrics.horizontalAdvance(sentence),
+            )
             painter.drawText(QPointF(left, top + metrics.ascent()), sentence)
         heading = say("costs")
         right = self._width - 4 - metrics.horizontalAdvance(heading)
@@ -221,9 +224,9 @@ class LanesPainter:
             painter.drawText(QPointF(right, baseline), reading)
             right -= 8
 
-    def line(self, y: float, up: float, down: float) -> Line:
+    def line(self, y: float, up: float, down: float) -> LaneLine:
         """A lane's line at a height."""
-        return Line(self._axis.place(0.0), self._axis.per_unit, y, up, down)
+        return LaneLine(self._axis.place(0.0), self._axis.per_unit, y, up, down)
 
     def _base_line(self, lane: Lane, y: float) -> None:
         """Dotted while it waits for an ordering, bare while for the clock; thin while it lives."""
@@ -289,8 +292,10 @@ class LanesPainter:
         x = max(self._axis.left, self._axis.place((lane.starting or (0.0, 0.0))[1]) + 6)
         wide = metrics.horizontalAdvance(note)
         x = max(self._axis.left + 4, min(x, self._axis.right - wide))
-        painter.fillRect(QRectF(x - 2, y - metrics.height() / 2, wide + 4, metrics.height()),
-                         self._colours.of("page"))  # fmt: skip
+        painter.fillRect(
+            QRectF(x - 2, y - metrics.height() / 2, wide + 4, metrics.height()),
+            self._colours.of("page"),
+        )
         painter.drawText(QPointF(x, y + metrics.ascent() / 2 - 1), note)
 
     def _clipped(self, start: float, end: float, top: float, height: float) -> QRectF | None:

@@ -23,7 +23,13 @@ from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, Span, load_answer
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, prepare
-from plucky_ledger.ui.lenses.load_list import Listed, LoadDelegate, LoadModel, LoadOrder, in_words
+from plucky_ledger.ui.lenses.load_list import (
+    ListedProgram,
+    LoadDelegate,
+    LoadModel,
+    LoadOrder,
+    in_words,
+)
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
 from plucky_ledger.ui.now import Now
 from plucky_ledger.ui.searching import open_search
@@ -182,8 +188,9 @@ class LoadLens(QWidget):
         shown = self.now.analysis if is_now else self._desk.boot
         self._offer_spans(at_rest=False)
         if job is None or shown is None:
-            waiting = say("Reading the PC…") if is_now else say("No boot yet. Record one with "
-                                                                "Ctrl+R.")  # fmt: skip
+            waiting = (
+                say("Reading the PC…") if is_now else say("No boot yet. Record one with Ctrl+R.")
+            )
             self._show_note(self.now.trouble or waiting)
             return
         shop, number = self._desk.workshop, job.number
@@ -195,7 +202,7 @@ class LoadLens(QWidget):
             self._answered,
         )
 
-    def _answered(self, found: tuple[LoadAnswer, tuple[Listed, ...]]) -> None:
+    def _answered(self, found: tuple[LoadAnswer, tuple[ListedProgram, ...]]) -> None:
         self._answer, listed = found
         self._show(self._answer, listed)
 
@@ -224,7 +231,7 @@ class LoadLens(QWidget):
                 button.setChecked(span is (Span.WHOLE if whole else asked))
         self._show_pause()
 
-    def _show(self, answer: LoadAnswer, listed: tuple[Listed, ...]) -> None:
+    def _show(self, answer: LoadAnswer, listed: tuple[ListedProgram, ...]) -> None:
         page, is_now = answer.page, self._question.span is Span.NOW
         boot = self._desk.boot
         self._offer_spans(boot is not None and boot.how is How.AT_REST)
@@ -249,9 +256,9 @@ class LoadLens(QWidget):
         self.save_button.setEnabled(self._desk.writable)
         self._show_about()
 
-    def _show_rows(self, rows: tuple[Listed, ...]) -> None:
+    def _show_rows(self, rows: tuple[ListedProgram, ...]) -> None:
         """Show other rows; what was chosen and where the list stood stay."""
-        chosen: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        chosen: ListedProgram | None = self.table.currentIndex().data(ROW_ROLE)
         bar = self.table.verticalScrollBar()
         stood = bar.value()
         self.model.show_rows(rows)
@@ -264,7 +271,7 @@ class LoadLens(QWidget):
         bar.setValue(stood)
 
     def _show_about(self) -> None:
-        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        listed: ListedProgram | None = self.table.currentIndex().data(ROW_ROLE)
         about = f"{listed.words.name}: {listed.words.about}" if listed else ""
         self._about.setText(about)
         self._about.setVisible(bool(about))
@@ -281,27 +288,27 @@ class LoadLens(QWidget):
 
     def _show_entry(self) -> None:
         """The entry that a row is, or belongs to."""
-        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        listed: ListedProgram | None = self.table.currentIndex().data(ROW_ROLE)
         if listed is not None and listed.row.belongs_to:
             self.entry_wanted.emit(listed.row.belongs_to)
 
     @property
     def basis(self) -> Basis | None:
         """What the chosen row rests on, or the sums."""
-        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        listed: ListedProgram | None = self.table.currentIndex().data(ROW_ROLE)
         if self._answer is None or not self._answer.page.rows:
             return None
         return of_load(listed.words if listed is not None else None, self._answer.page)
 
     def _stop_now(self) -> None:
-        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        listed: ListedProgram | None = self.table.currentIndex().data(ROW_ROLE)
         if listed is not None:
             self.stop_button.setEnabled(False)
             stop_row(self._desk, listed.row, self._show_about)
 
     def _look_up(self) -> None:
         """Put it on the list; where the workshop has set an address, search for it there."""
-        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        listed: ListedProgram | None = self.table.currentIndex().data(ROW_ROLE)
         job, desk = self._desk.job, self._desk
         if listed is None or job is None:
             return
@@ -320,7 +327,7 @@ class LoadLens(QWidget):
         desk.do(write, written)
 
     def _set_aside(self) -> None:
-        listed: Listed | None = self.table.currentIndex().data(ROW_ROLE)
+        listed: ListedProgram | None = self.table.currentIndex().data(ROW_ROLE)
         job, reason = self._desk.job, self.text.text()
         if listed is None or job is None or not self.aside_button.isEnabled():
             return

@@ -23,7 +23,7 @@ BAR_PIXELS = 2.5
 
 
 @dataclass(frozen=True)
-class Listed:
+class ListedProgram:
     """A row with its words."""
 
     row: LoadRow
@@ -35,20 +35,20 @@ class Listed:
         return self.row.name, self.row.kind, self.row.command.split(" ", 1)[0]
 
 
-def in_words(answer: LoadAnswer) -> tuple[LoadAnswer, tuple[Listed, ...]]:
+def in_words(answer: LoadAnswer) -> tuple[LoadAnswer, tuple[ListedProgram, ...]]:
     """An answer with the words of its rows, which are found off the window's thread as well."""
-    return answer, tuple(Listed(row, load_in_words(row)) for row in answer.page.rows)
+    return answer, tuple(ListedProgram(row, load_in_words(row)) for row in answer.page.rows)
 
 
 class LoadModel(HeadedModel):
     """The rows of one page."""
 
-    rows: tuple[Listed, ...]
+    rows: tuple[ListedProgram, ...]
 
     def __init__(self) -> None:
         super().__init__(HEADINGS)
 
-    def show_rows(self, rows: tuple[Listed, ...]) -> None:
+    def show_rows(self, rows: tuple[ListedProgram, ...]) -> None:
         """Show other rows."""
         self.beginResetModel()
         self.rows = rows
@@ -95,7 +95,7 @@ class LoadOrder(QSortFilterProxyModel):
         self.endFilterChange()
 
     def filterAcceptsRow(self, row: int, parent: Index) -> bool:
-        listed: Listed = self.sourceModel().index(row, 0, parent).data(ROW_ROLE)
+        listed: ListedProgram = self.sourceModel().index(row, 0, parent).data(ROW_ROLE)
         return not self._wanted or listed.words.has(self._wanted)
 
 
@@ -107,7 +107,7 @@ class LoadDelegate(QStyledItemDelegate):
         return QSize(60, big + small + 9)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        listed: Listed = index.data(ROW_ROLE)
+        listed: ListedProgram = index.data(ROW_ROLE)
         box = QRectF(option.rect)
         painter.save()
         if option.state & QStyle.StateFlag.State_Selected:
@@ -131,7 +131,7 @@ class LoadDelegate(QStyledItemDelegate):
         _line(painter, box, words.about, small, "pencil")
 
     @staticmethod
-    def _figure(painter: QPainter, box: QRectF, listed: Listed, column: int) -> None:
+    def _figure(painter: QPainter, box: QRectF, listed: ListedProgram, column: int) -> None:
         row, colours = listed.row, ink()
         big, small = scaled_font(1.0), scaled_font(0.82)
         colour = "pencil" if row.outside else "ink"

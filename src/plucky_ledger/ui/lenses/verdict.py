@@ -64,11 +64,23 @@ class TwoStrips(QWidget):
         )
         for dots, typical, colour, top in both:
             if dots:
-                draw_dots(painter, QRectF(6, top, width, 14), dots, typical, row.span,
-                          colours.of(colour), colours.of("faint"))  # fmt: skip
+                draw_dots(
+                    painter,
+                    QRectF(6, top, width, 14),
+                    dots,
+                    typical,
+                    row.span,
+                    colours.of(colour),
+                    colours.of("faint"),
+                )
         if row.expected is not None:
-            draw_expected(painter, QRectF(6, 22.0, width, 14), row.expected.value, row.span,
-                          colours.of("pencil"))  # fmt: skip
+            draw_expected(
+                painter,
+                QRectF(6, 22.0, width, 14),
+                row.expected.value,
+                row.span,
+                colours.of("pencil"),
+            )
 
 
 class Stamp(QWidget):

@@ -223,9 +223,13 @@ class AdviceView(QScrollArea):
     def _ask_button(self) -> QPushButton:
         self.ask_button = QPushButton(say("Ask the drives themselves…"))
         self.ask_button.setToolTip(
-            tip(say("The administrator is asked for once: how far drives are worn, sectors they "
-                    "gave up, file systems that want to be checked."))
-        )  # fmt: skip
+            tip(
+                say(
+                    "The administrator is asked for once: how far drives are worn, sectors they "
+                    "gave up, file systems that want to be checked."
+                )
+            )
+        )
         self.ask_button.setEnabled(self._desk.writable)
         self.ask_button.clicked.connect(self._ask_the_drives)
         return self.ask_button

@@ -10,7 +10,7 @@ from plucky_ledger.core.replay.voices import Voice
 from plucky_ledger.core.values.axes import Axis
 from plucky_ledger.pages.curves import Strip, StripKind
 from plucky_ledger.pages.live import LiveBoot
-from plucky_ledger.ui.drawing.silhouette import Line, Silhouette, draw_voice, fine_line
+from plucky_ledger.ui.drawing.silhouette import LaneLine, Silhouette, draw_voice, fine_line
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import seconds
 from plucky_ledger.wording.lanes import newest_reading, strip_title
@@ -86,7 +86,7 @@ class LiveMachine(QWidget):
         cpu, disk = strips[StripKind.CPU], strips[StripKind.DISK]
         voice = Voice.alone(_known(cpu) * cpu.full, _known(disk))
         half = box.height() / 2 - 4
-        line = Line(axis.place(0.0), axis.per_unit, box.center().y(), half, half)
+        line = LaneLine(axis.place(0.0), axis.per_unit, box.center().y(), half, half)
         draw_voice(painter, Silhouette(voice, cpu.edges, cpu.full), line, ink())
         painter.setPen(QPen(ink().of("ink"), 1.6))
         painter.drawLine(QPointF(axis.left, line.y), QPointF(axis.right, line.y))

@@ -55,9 +55,12 @@ class LookUpPanel(Panel):
         row.addWidget(self.address, 1)
         self.body.addLayout(row)
         about = Text(
-            say("An address of your choice, with {name} for the program. It is opened in your "
-                "browser only when you press Search; nothing is sent by itself.", name=NAME)
-        )  # fmt: skip
+            say(
+                "An address of your choice, with {name} for the program. It is opened in your "
+                "browser only when you press Search; nothing is sent by itself.",
+                name=NAME,
+            )
+        )
         about.setProperty("quiet", True)
         about.setWordWrap(True)
         self.body.addWidget(about)

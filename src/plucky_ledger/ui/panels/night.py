@@ -78,11 +78,12 @@ class NightPanel(Panel):
         self._desk.executor.run(lambda _errand: report(), self._reported)
         self._desk.executor.run(
             lambda _errand: (
-                choose(shop.ledger, number, shop.costs, boots), pc_of(job).restart_ends()
+                choose(shop.ledger, number, shop.costs, boots),
+                pc_of(job).restart_ends(),
             ),
             self._chosen,
             self._not_chosen,
-        )  # fmt: skip
+        )
 
     def _reported(self, told: NightReport | None) -> None:
         self.standing.setText(standing(told))

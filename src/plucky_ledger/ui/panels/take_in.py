@@ -81,9 +81,14 @@ class TakeInPanel(Panel):
         self.body.addLayout(self._facts_form())
         self.body.addStretch(1)
         for field in (
-            self.title, self.label, self.owner, self.complaint,
-            self.os_release, self.kernel, self.cpu,
-        ):  # fmt: skip
+            self.title,
+            self.label,
+            self.owner,
+            self.complaint,
+            self.os_release,
+            self.kernel,
+            self.cpu,
+        ):
             field.setMaximumWidth(WIDEST)
         self.cancel_button = self.add_button(say("Leave it"))
         self.cancel_button.clicked.connect(self.leave)
@@ -111,8 +116,13 @@ class TakeInPanel(Panel):
             facts.addRow(text, field)
         drive = QHBoxLayout()
         self.drive_kind.setAccessibleName(say("Kind of the system drive"))
-        for widget in (self.drive_kind, self.drive_size, Text(say("GB, of it free")),
-                       self.drive_free, Text("GB")):  # fmt: skip
+        for widget in (
+            self.drive_kind,
+            self.drive_size,
+            Text(say("GB, of it free")),
+            self.drive_free,
+            Text("GB"),
+        ):
             drive.addWidget(widget)
         drive.addStretch(1)
         facts.addRow(say("System drive"), drive)
@@ -232,9 +242,11 @@ class TakeInPanel(Panel):
                 known = first.free_bytes
                 kept_free = _same((known or 0) / GIGABYTE, free, known or 0)
             system = replace(
-                first, kind=DriveKind(self.drive_kind.currentData()),
-                size_bytes=kept_size, free_bytes=kept_free,
-            )  # fmt: skip
+                first,
+                kind=DriveKind(self.drive_kind.currentData()),
+                size_bytes=kept_size,
+                free_bytes=kept_free,
+            )
             drives = (system, *drives[1:])
         read = self._facts.memory_bytes
         return replace(

@@ -35,9 +35,12 @@ class ChangeLine:
         for field in (self.before, self.after):
             field.setEnabled(False)
         names = (
-            say("Kind of change"), say("What is changed"), say("Value before"),
-            say("Value after"), say("Why"),
-        )  # fmt: skip
+            say("Kind of change"),
+            say("What is changed"),
+            say("Value before"),
+            say("Value after"),
+            say("Why"),
+        )
         for widget, name in zip(self.widgets, names, strict=True):
             widget.setAccessibleName(name)
 
@@ -50,9 +53,12 @@ class ChangeLine:
     def change(self) -> Change:
         """What is filled in."""
         return Change(
-            ChangeKind(self.kind.currentData()), self.what.text().strip(), self.why.text().strip(),
-            before=self.before.text().strip(), after=self.after.text().strip(),
-        )  # fmt: skip
+            ChangeKind(self.kind.currentData()),
+            self.what.text().strip(),
+            self.why.text().strip(),
+            before=self.before.text().strip(),
+            after=self.after.text().strip(),
+        )
 
 
 class WriteDownPanel(Panel):
@@ -78,8 +84,12 @@ class WriteDownPanel(Panel):
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(10)
         headings = (
-            say("Kind"), say("What is changed"), say("Before"), say("After"), say("Why"),
-        )  # fmt: skip
+            say("Kind"),
+            say("What is changed"),
+            say("Before"),
+            say("After"),
+            say("Why"),
+        )
         for column, heading in enumerate(headings):
             title = Text(heading)
             title.setProperty("quiet", True)

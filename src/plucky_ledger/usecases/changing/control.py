@@ -4,7 +4,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Protocol
 
-from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.job.job import Job
@@ -27,10 +27,10 @@ class Control(Protocol):
     def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
         """How entries are set, and to what they can be set, by their ids."""
 
-    def switch(self, order: Order) -> list[Switched]:
+    def switch(self, order: SwitchRequest) -> list[Switched]:
         """Set entries as ordered, all or none. Raises Trouble; everything is as it was then."""
 
-    def put_back(self, which: Which) -> list[PutBack]:
+    def put_back(self, which: RevertSelection) -> list[PutBack]:
         """Undo changes, and what was cut off; returns what was undone. Raises Trouble."""
 
     def changes(self) -> list[Reversible]:
@@ -58,7 +58,7 @@ class ControlOfStandIn:
             for entry_id in entry_ids
         }
 
-    def switch(self, order: Order) -> list[Switched]:
+    def switch(self, order: SwitchRequest) -> list[Switched]:
         """Set entries as ordered."""
         before = self.look([wish.entry_id for wish in order.wishes])
         return [
@@ -66,7 +66,7 @@ class ControlOfStandIn:
             for wish in order.wishes
         ]
 
-    def put_back(self, which: Which) -> list[PutBack]:
+    def put_back(self, which: RevertSelection) -> list[PutBack]:
         """It is as its book says as soon as that says so."""
         return [
             PutBack(change.entry_id)

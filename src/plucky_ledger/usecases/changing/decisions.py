@@ -91,11 +91,14 @@ def give_reason(ledger: Ledger, number: int, entries: Sequence[StartupEntry], re
             session,
             number,
             [
-                _Wish(entry, known[entry.entry_id].decision if entry.entry_id in known else keep,
-                      reason)
+                _Wish(
+                    entry,
+                    known[entry.entry_id].decision if entry.entry_id in known else keep,
+                    reason,
+                )
                 for entry in entries
             ],
-        )  # fmt: skip
+        )
 
 
 def write_finding(ledger: Ledger, number: int, entry_id: str, finding: str) -> None:

@@ -2,7 +2,7 @@
 
 from collections.abc import Sequence
 
-from plucky_ledger.control.orders import Which
+from plucky_ledger.control.requests import RevertSelection
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import PutBack, Switchable
 from plucky_ledger.core.job.changes import Change, undoing
@@ -69,7 +69,7 @@ def put_back_on_pc(
     keys = _keys(job, posting_number)
     if not keys:
         return ()
-    undone = control.put_back(Which(keys, tuple(entries)))
+    undone = control.put_back(RevertSelection(keys, tuple(entries)))
     done = {entry.entry_id for entry in undone if not entry.left_at}
     now = control.look([change.entry_id for change in chosen if is_switched(change)])
     return tuple(
@@ -126,8 +126,10 @@ def posting_in_force(job: Job, entry_id: str) -> int | None:
         if posting.posted_at is None or posting.strikes_out is not None:
             continue
         undone = put_back_since(job, posting)
-        if any(c.entry_id == entry_id and not c.put_back and c not in undone
-               for c in posting.own_changes):  # fmt: skip
+        if any(
+            c.entry_id == entry_id and not c.put_back and c not in undone
+            for c in posting.own_changes
+        ):
             return posting.number
     return None
 
@@ -137,4 +139,4 @@ def put_back_by_the_journal(cut_off: bool) -> list[PutBack]:
 
     Raises Trouble.
     """
-    return control_of_this_pc().put_back(Which(cut_off=cut_off))
+    return control_of_this_pc().put_back(RevertSelection(cut_off=cut_off))

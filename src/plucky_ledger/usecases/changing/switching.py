@@ -8,13 +8,13 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from plucky_ledger.control.orders import Order, Which
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
 from plucky_ledger.core.entries.switching import (
     LATER_SECONDS,
+    EntryRequest,
     Reversible,
     Switchable,
     Switched,
-    Wish,
     unfinished,
 )
 from plucky_ledger.core.job.changes import Change
@@ -100,13 +100,13 @@ def switch_pencilled(ledger: Ledger, number: int) -> Made:
     by_hand = tuple(one.change for one in changes if one.by_hand)
     later = _later_seconds(job)
     wishes = tuple(
-        Wish(one.change.entry_id, one.change.what, one.change.new_state, later)
+        EntryRequest(one.change.entry_id, one.change.what, one.change.new_state, later)
         for one in changes
         if not one.by_hand and one.change.new_state is not None
     )
     if control is None or job.pencilled is None or not wishes:
         return Made(by_hand=by_hand)
-    order = Order(job.pencilled.uuid, job.card.label, user_name(), wishes)
+    order = SwitchRequest(job.pencilled.uuid, job.card.label, user_name(), wishes)
     return Made(tuple(control.switch(order)), by_hand)
 
 
@@ -137,13 +137,13 @@ def post(
     return postings.post(ledger, number, before, plan)
 
 
-def agree(ledger: Ledger, number: int) -> None:
+def recover_interrupted_switch(ledger: Ledger, number: int) -> None:
     """Have a PC and a job's book agree after something cut in between: what was cut off is put
     back, which may ask for the administrator, and the book follows. Raises Trouble.
     """
     control = control_of(read_job(ledger, number))
     if control is not None and unfinished(control.changes()):
-        control.put_back(Which(cut_off=True))
+        control.put_back(RevertSelection(cut_off=True))
     follow(ledger, number)
 
 
@@ -189,9 +189,12 @@ def _is_undone(job: Job, posting: Posting, known: Mapping[str, Reversible]) -> b
     made = known.get(posting.uuid)
     standing = state_of(job, posting) in {PostingState.POSTED, PostingState.IN_FORCE}
     return (
-        standing and made is not None and not made.entries and not made.unfinished
+        standing
+        and made is not None
+        and not made.entries
+        and not made.unfinished
         and {c.entry_id for c in posting.own_changes if is_switched(c)} <= set(made.put_back)
-    )  # fmt: skip
+    )
 
 
 def changed_the_pc(job: Job) -> bool:

@@ -177,8 +177,9 @@ def build_demo(ledger: Ledger, progress: Progress) -> int | None:
     None when stopped.
     """
     stories = (_GIFT_SHOP_STORY, _TICKET_DESK_STORY)
-    total = sum(story.opening + sum(chapter.boots for chapter in story.chapters)
-                for story in stories)  # fmt: skip
+    total = sum(
+        story.opening + sum(chapter.boots for chapter in story.chapters) for story in stories
+    )
     done = 0
     number = 0
     for story in stories:

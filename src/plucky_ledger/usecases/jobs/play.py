@@ -10,7 +10,7 @@ from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.hints import is_guarded
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.job import Card
-from plucky_ledger.core.job.noticed import ENTRY, drift_of
+from plucky_ledger.core.job.noticed import ENTRY, reappeared_entries
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.exchange.boots import facts_from
 from plucky_ledger.standin.simulated_pc import PCS, RECORD_SECONDS
@@ -106,10 +106,19 @@ class Play:
 
     def _switch_off_for_good(self) -> None:
         """What came back although it was switched off."""
-        back = {reason.facts[ENTRY] for reason in drift_of(read_job(self._ledger, self.number))}
+        back = {
+            reason.facts[ENTRY]
+            for reason in reappeared_entries(read_job(self._ledger, self.number))
+        }
         entries = [e for e in entries_known(self._ledger, self.number) if e.entry_id in back]
-        decide(self._ledger, self.number, entries, Decision.OFF, "it came back by itself",
-               state=EntryState.OFF_FOR_GOOD)  # fmt: skip
+        decide(
+            self._ledger,
+            self.number,
+            entries,
+            Decision.OFF,
+            "it came back by itself",
+            state=EntryState.OFF_FOR_GOOD,
+        )
 
     def _put_back_one(self) -> None:
         """The owner misses one of them."""

@@ -6,16 +6,16 @@ from functools import cache
 from importlib.resources import files
 
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.entries.hints import Hint, HintKind, Rule, hints_of
+from plucky_ledger.core.entries.hints import Hint, HintKind, HintRule, hints_of
 from plucky_ledger.core.values.reasons import ReasonCode
 
 
 @cache
-def rules() -> tuple[Rule, ...]:
+def rules() -> tuple[HintRule, ...]:
     """The rules of hints.toml."""
     data = tomllib.loads(files(__package__).joinpath("hints.toml").read_text("utf-8"))
     return tuple(
-        Rule(HintKind(rule["kind"]), tuple(rule["words"]), ReasonCode(rule["because"]))
+        HintRule(HintKind(rule["kind"]), tuple(rule["words"]), ReasonCode(rule["because"]))
         for rule in data["rule"]
     )
 

@@ -67,7 +67,12 @@ def look_up_program(
 ) -> None:
     """Put a program on the look-up list: its entry where it has one, else the program itself."""
     known = entry or StartupEntry(
-        f"{PROGRAM}{path or name}", name, EntryOwner.UNKNOWN, EntryKind.UNKNOWN, "", path,
+        f"{PROGRAM}{path or name}",
+        name,
+        EntryOwner.UNKNOWN,
+        EntryKind.UNKNOWN,
+        "",
+        path,
         executable=path,
-    )  # fmt: skip
+    )
     decide(ledger, number, [known], Decision.LOOK_UP)

@@ -3,7 +3,7 @@
 from plucky_ledger.core.boots.boot import How, counted
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.history import PackageEvent
-from plucky_ledger.core.trend.trend import Point, Trend, trend_of
+from plucky_ledger.core.trend.trend import Trend, TrendPoint, trend_of
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import read_job
@@ -24,7 +24,7 @@ def trend(ledger: Ledger, number: int, measure: Measure, analyses: Analyses) -> 
     return trend_of(job, measure, known, _entries(ledger, job, analyses))
 
 
-def _entries(ledger: Ledger, job: Job, analyses: Analyses) -> list[Point]:
+def _entries(ledger: Ledger, job: Job, analyses: Analyses) -> list[TrendPoint]:
     """How many startup entries somebody installed that start: of each line's newest recording."""
     found = []
     for boots in job.rounds:
@@ -34,5 +34,5 @@ def _entries(ledger: Ledger, job: Job, analyses: Analyses) -> list[Point]:
             entries = analyses.of(ledger, job.number, newest).timeline.entries
             starting = [e for e in entries if not e.part_of_system and e.off_because is None]
             if starting:
-                found.append(Point(newest.started_at, float(len(starting))))
+                found.append(TrendPoint(newest.started_at, float(len(starting))))
     return found

@@ -156,12 +156,18 @@ def begin(
         usual_seconds=_usual_seconds(job),
         wanted=night.wanted,
         asks=(
-            sys.executable, "-m", "plucky_ledger", "night-shift", job.card.label, "--next",
-            "--ledger", str(ledger.path),
+            sys.executable,
+            "-m",
+            "plucky_ledger",
+            "night-shift",
+            job.card.label,
+            "--next",
+            "--ledger",
+            str(ledger.path),
         ),
         until=until.timestamp() if until is not None else 0.0,
         notice=notice,
-    )  # fmt: skip
+    )
     remove(_wish())
     to_arm = arming_into(place.armed(number), night.boots, job.card.label, Folders.of_this_user())
     administrator.begin(plan, to_arm)

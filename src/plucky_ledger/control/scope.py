@@ -11,20 +11,20 @@ from datetime import UTC, datetime
 
 from plucky_ledger.control.desktop_entries import SignInPrograms
 from plucky_ledger.control.journal_of_changes import (
-    Change,
+    ChangeStage,
     EntryChange,
     JournalOfChanges,
     LeftOut,
-    Stage,
+    RecordedChange,
 )
-from plucky_ledger.control.orders import Order, Which
 from plucky_ledger.control.permitted_writes import PermittedWrites
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
 from plucky_ledger.control.service_manager import ServiceManager
 from plucky_ledger.control.switching import make, put_back
 from plucky_ledger.control.unit_files import OF_USER, UnitFiles
 from plucky_ledger.control.unit_writes import UnitWrites
-from plucky_ledger.control.writes import Write
-from plucky_ledger.core.entries.switching import Switchable, Switched, Wish
+from plucky_ledger.control.writes import FileWrite
+from plucky_ledger.core.entries.switching import EntryRequest, Switchable, Switched
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.bus import NoAnswer
@@ -37,7 +37,7 @@ READ_BY_ALL = 0o644
 _A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
 
 
-class Place:
+class Scope:
     """The system's units, or one user's units and sign-in programs."""
 
     def __init__(self, owner: str, folders: Folders, manager: ServiceManager | None = None) -> None:
@@ -78,7 +78,7 @@ class Place:
         assert self._programs is not None
         return SignInPrograms(self._programs, tuple(desktops_of()))
 
-    def switch(self, order: Order) -> list[Switched]:
+    def switch(self, order: SwitchRequest) -> list[Switched]:
         """Set entries as ordered, all or none, and look whether they are.
 
         Raises:
@@ -98,8 +98,8 @@ class Place:
             for wish, was, now in zip(order.wishes, before, self.look(asked), strict=True)
         ]
 
-    def _planned(self, order: Order) -> Change:
-        return Change(
+    def _planned(self, order: SwitchRequest) -> RecordedChange:
+        return RecordedChange(
             key=order.key,
             at=datetime.now(UTC).isoformat(timespec="seconds"),
             by=order.by,
@@ -116,31 +116,33 @@ class Place:
             ),
         )
 
-    def _writes(self, wish: Wish) -> list[Write]:
+    def _writes(self, wish: EntryRequest) -> list[FileWrite]:
         writes = self._needed_writes(wish)
         if not self._permitted.permit(writes):
             raise Refused(TroubleCode.CANNOT_BE_SET, name=wish.entry_id, state=wish.state.value)
         return writes
 
-    def _needed_writes(self, wish: Wish) -> list[Write]:
+    def _needed_writes(self, wish: EntryRequest) -> list[FileWrite]:
         if wish.entry_id.endswith(SIGN_IN_PROGRAM):
             return self._sign_in_programs.writes(wish.entry_id, wish.state, wish.later_seconds)
         name = wish.entry_id.removeprefix(OF_USER)
         return UnitWrites(self._units).of(name, wish.state, wish.later_seconds)
 
-    def put_back(self, which: Which, *, leave_changed_again: bool = False) -> list[EntryChange]:
+    def put_back(
+        self, which: RevertSelection, *, leave_changed_again: bool = False
+    ) -> list[EntryChange]:
         """Undo changes, and what was cut off; returns what was undone. Raises Trouble.
 
         With ``leave_changed_again`` what was changed again since stays as it is.
         """
         return put_back(
             self.journal,
-            which.means,
+            which.selects,
             self._manager.reload,
             leave_changed_again=leave_changed_again,
         )
 
-    def changes(self) -> list[Change]:
+    def changes(self) -> list[RecordedChange]:
         """All changes ever made here, the oldest first."""
         return [change for _, change in self.journal.read()]
 
@@ -150,11 +152,11 @@ class Place:
         return list(self.journal.left_out)
 
 
-def is_in_force(changes: Sequence[Change], which: Which) -> bool:
+def is_in_force(changes: Sequence[RecordedChange], which: RevertSelection) -> bool:
     """Whether there is anything to put back."""
     return any(
-        entry.stage is not Stage.PUT_BACK
-        and (which.means(change, entry) or entry.stage is not Stage.DONE)
+        entry.stage is not ChangeStage.PUT_BACK
+        and (which.selects(change, entry) or entry.stage is not ChangeStage.DONE)
         for change in changes
         for entry in change.entries
     )

@@ -4,13 +4,13 @@ from typing import TYPE_CHECKING
 
 import msgspec
 
-from plucky_ledger.core.entries.switching import Wish
+from plucky_ledger.core.entries.switching import EntryRequest
 
 if TYPE_CHECKING:
-    from plucky_ledger.control.journal_of_changes import Change, EntryChange
+    from plucky_ledger.control.journal_of_changes import EntryChange, RecordedChange
 
 
-class Order(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class SwitchRequest(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """What is to be changed together."""
 
     key: str
@@ -19,10 +19,10 @@ class Order(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Label of the job."""
     by: str
     """User who wishes it."""
-    wishes: tuple[Wish, ...]
+    wishes: tuple[EntryRequest, ...]
 
 
-class Which(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
+class RevertSelection(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     """Which changes are to be put back; without any key those of all postings."""
 
     keys: tuple[str, ...] = ()
@@ -31,7 +31,7 @@ class Which(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     cut_off: bool = False
     """Only what was cut off."""
 
-    def means(self, change: "Change", entry: "EntryChange") -> bool:
+    def selects(self, change: "RecordedChange", entry: "EntryChange") -> bool:
         """Whether this is one of them."""
         return (
             not self.cut_off

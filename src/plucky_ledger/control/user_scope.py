@@ -5,15 +5,15 @@ become that user: nothing of theirs is read or written with the administrator's 
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from plucky_ledger.control.journal_of_changes import Change, EntryChange, LeftOut
-from plucky_ledger.control.orders import Order, Which
-from plucky_ledger.control.place import Place
+from plucky_ledger.control.journal_of_changes import EntryChange, LeftOut, RecordedChange
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
+from plucky_ledger.control.scope import Scope
 from plucky_ledger.core.entries.switching import Switchable, Switched
 from plucky_ledger.linux.as_user import as_user
 
 
 @dataclass(frozen=True)
-class UsersPlace:
+class UserScope:
     """What a :class:`Place` of a user does, done as that user. Everything raises Trouble."""
 
     user: int
@@ -21,25 +21,27 @@ class UsersPlace:
     def look(self, entry_ids: Sequence[str]) -> list[Switchable]:
         """How entries are set."""
         return as_user(
-            self.user, lambda folders: Place("user", folders).look(entry_ids), list[Switchable]
+            self.user, lambda folders: Scope("user", folders).look(entry_ids), list[Switchable]
         )
 
-    def switch(self, order: Order) -> list[Switched]:
+    def switch(self, order: SwitchRequest) -> list[Switched]:
         """Set entries as ordered, all or none."""
         return as_user(
-            self.user, lambda folders: Place("user", folders).switch(order), list[Switched]
+            self.user, lambda folders: Scope("user", folders).switch(order), list[Switched]
         )
 
-    def put_back(self, which: Which) -> list[EntryChange]:
+    def put_back(self, which: RevertSelection) -> list[EntryChange]:
         """Undo changes."""
         return as_user(
-            self.user, lambda folders: Place("user", folders).put_back(which), list[EntryChange]
+            self.user, lambda folders: Scope("user", folders).put_back(which), list[EntryChange]
         )
 
-    def changes(self) -> list[Change]:
+    def changes(self) -> list[RecordedChange]:
         """All changes ever made there, the oldest first."""
-        return as_user(self.user, lambda folders: Place("user", folders).changes(), list[Change])
+        return as_user(
+            self.user, lambda folders: Scope("user", folders).changes(), list[RecordedChange]
+        )
 
     def left_out(self) -> list[LeftOut]:
         """Files of the journal that are not believed."""
-        return as_user(self.user, lambda folders: Place("user", folders).left_out(), list[LeftOut])
+        return as_user(self.user, lambda folders: Scope("user", folders).left_out(), list[LeftOut])

@@ -6,14 +6,14 @@ from collections.abc import Callable, Iterable
 import msgspec
 
 from plucky_ledger.core.values.trouble import TroubleCode
-from plucky_ledger.recording.limits import Held
+from plucky_ledger.recording.limits import RecordingSize
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
 
 LOOK_AGAIN_SECONDS = 1.0
 
 
-class PatientWriter:
+class DeferredWriter:
     """Keeps lines in memory until their file can be written, and writes them then.
 
     Raises:
@@ -24,7 +24,7 @@ class PatientWriter:
         self._opened = opened
         self._writer: RecordingWriter | None = None
         self._kept: list[Line] = []
-        self._held = Held()
+        self._held = RecordingSize()
         self._encoder = msgspec.json.Encoder()
         self._look_again_at = 0.0
 

@@ -1,0 +1,222 @@
+"""What a PC's own services tell of this boot: services, sign-in, the log, packages.
+
+Each is asked by itself and bounded, so that one that is silent or broken takes nothing from the
+others, and nothing from the recording.
+"""
+
+import os
+import time
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from itertools import islice
+from pathlib import Path
+from typing import TYPE_CHECKING
+
+import msgspec
+
+from plucky_ledger.capture.inquiry import GoingOn, Inquiry, InquiryAnswer, ask
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.users import become, homes, is_administrator, own_home
+from plucky_ledger.recording.lines import (
+    ContextLine,
+    EntryLine,
+    Line,
+    NoteLine,
+    PackagesLine,
+    bounded,
+    said,
+)
+
+if TYPE_CHECKING:
+    from plucky_ledger.capture.packages.packages import PackageDatabase
+
+SERVICES_SECONDS = 240.0
+LOG_SECONDS = 60.0
+PACKAGES_SECONDS = 60.0
+CONDITION_SECONDS = 10.0
+MOST_PACKAGES = 20_000
+LONGEST_START_SECONDS = 600.0
+LOOK_AGAIN_SECONDS = 1.0
+
+
+_MISSING = (
+    (ReasonCode.NO_SERVICE_MANAGER, ReasonCode.SERVICES_MISSING),
+    (ReasonCode.NO_USER_SERVICES, ReasonCode.USER_SERVICES_MISSING),
+)
+_SHORT = frozenset({ReasonCode.SERVICES_MISSING, ReasonCode.USER_SERVICES_MISSING})
+
+
+class EarlyAnswers:
+    """What the managers tell as soon as start-up is finished, while it is still recorded.
+
+    So a recording has its services also where the PC is switched off before it has come to rest.
+    What cannot be told yet is asked for again at the end, and noted there if it must be.
+    """
+
+    def __init__(self) -> None:
+        self._inquiries = (Inquiry(_system_once_up), Inquiry(_user_once_up))
+        self._answered = [False, False]
+        self._short = [False, False]
+
+    def take(self) -> list[Line]:
+        """Lines that have come since the last time."""
+        taken: list[Line] = []
+        for index, inquiry in enumerate(self._inquiries):
+            lines = inquiry.take()
+            self._short[index] |= any(_is_note_of(line, _SHORT) for line in lines)
+            lines = [line for line in lines if not isinstance(line, NoteLine)]
+            self._answered[index] |= bool(lines)
+            taken.extend(lines)
+        return taken
+
+    @property
+    def told(self) -> frozenset[ReasonCode]:
+        """What is not missing any more, by what would be noted for it."""
+        asked = zip(_MISSING, self._inquiries, self._answered, self._short, strict=True)
+        return frozenset(
+            code
+            for codes, inquiry, answered, short in asked
+            if answered and not short and inquiry.over and inquiry.missing is None
+            for code in codes
+        )
+
+    def stop(self) -> None:
+        """Ask no more."""
+        for inquiry in self._inquiries:
+            inquiry.stop(None)
+
+
+def _system_once_up() -> Iterable[Line]:
+    from plucky_ledger.capture.services.services import lines_of_the_system, wait_until_up
+
+    if not wait_until_up("SYSTEM", time.monotonic() + LONGEST_START_SECONDS):
+        return []
+    return lines_of_the_system()
+
+
+def _user_once_up() -> Iterable[Line]:
+    """The user's services and sign-in programs, once somebody has signed in and they are up."""
+    from plucky_ledger.capture.services.services import first_users_bus, wait_until_up
+
+    address, home = "SESSION", own_home()
+    if is_administrator():
+        while (first := first_users_bus()) is None:
+            time.sleep(LOOK_AGAIN_SECONDS)
+        user, address = first
+        home = homes().get(user, home)
+        become(user)
+    if not wait_until_up(address, time.monotonic() + LONGEST_START_SECONDS):
+        return []
+    return _lines_of_the_user(address, home)
+
+
+def told_of_this_boot(
+    going_on: GoingOn, told_before: frozenset[ReasonCode] = frozenset()
+) -> list[Line]:
+    """Marks, entries and what they did; a note for whatever is missing and was not told before."""
+    from plucky_ledger.capture.log import system_log as journal
+    from plucky_ledger.capture.services import services
+
+    told: list[Line] = [
+        *_asked(_start_kind_line(journal.start_kind), LOG_SECONDS, going_on, ReasonCode.NO_LOG),
+        *_asked(
+            services.lines_of_the_system, SERVICES_SECONDS, going_on, ReasonCode.NO_SERVICE_MANAGER
+        ),
+        *_asked(_of_the_user, SERVICES_SECONDS, going_on, ReasonCode.NO_USER_SERVICES),
+    ]
+    at_most = min(CONDITION_SECONDS, LOG_SECONDS)
+    told.extend(ask(lambda: _condition(going_on), at_most, going_on).lines)
+    told = [line for line in told if not _is_note_of(line, told_before)]
+    entries = {line.entry: line for line in told if isinstance(line, EntryLine)}
+    others = [line for line in told if not isinstance(line, EntryLine)]
+    return [*_identified([*entries.values()], going_on), *others]
+
+
+def _of_the_user() -> Iterable[Line]:
+    """What the user's manager tells. Their bus refuses the administrator, who becomes them."""
+    from plucky_ledger.capture.services.services import first_users_bus
+
+    address, home = "SESSION", own_home()
+    if (first := first_users_bus()) is not None:
+        user, address = first
+        home = homes().get(user, home)
+        become(user)
+    return _lines_of_the_user(address, home)
+
+
+def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
+    """Sign-in programs, and what the user's manager tells: those better that it starts itself.
+
+    It makes a unit of each of them and lets some not start, without saying by which rule.
+    """
+    from plucky_ledger.capture.services.services import lines_of_the_user
+    from plucky_ledger.linux.desktops import desktops_of
+
+    programs = {line.entry: line for line in _sign_in_programs(home, desktops_of(address))}
+    yield from programs.values()
+    for line in lines_of_the_user(address):
+        if isinstance(line, EntryLine) and (program := programs.get(line.entry)) is not None:
+            yield msgspec.structs.replace(line, off=program.off or line.off)
+        else:
+            yield line
+
+
+def _condition(going_on: GoingOn) -> Iterator[Line]:
+    from plucky_ledger.capture.hardware.condition import condition_lines
+    from plucky_ledger.capture.log.history import history_lines
+
+    yield from condition_lines(going_on)
+    yield from history_lines(going_on)
+
+
+def _is_note_of(line: Line, codes: frozenset[ReasonCode]) -> bool:
+    return isinstance(line, NoteLine) and line.said is not None and line.said.code in codes
+
+
+def _asked(
+    work: Callable[[], Iterable[Line]], seconds: float, going_on: GoingOn, without: ReasonCode
+) -> list[Line]:
+    """What was answered, with a note where that is not all: ``without`` says what it lacks."""
+    return _with_note(ask(work, seconds, going_on), without)
+
+
+def _with_note(answer: InquiryAnswer, without: ReasonCode) -> list[Line]:
+    if answer.missing is None:
+        return answer.lines
+    why = answer.missing
+    note = NoteLine(said=said(without, why=why.code, **why.facts))
+    return [*answer.lines, note]
+
+
+def _start_kind_line(start_kind: Callable[[], str]) -> Callable[[], Iterable[Line]]:
+    return lambda: [ContextLine(start_kind=start_kind())]
+
+
+def _sign_in_programs(home: Path, desktops: Sequence[str]) -> list[EntryLine]:
+    from plucky_ledger.capture.services.autostart import autostart_entries
+
+    return autostart_entries(Folders.of(os.environ, home).all_autostart, desktops)
+
+
+def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
+    """The entries with their program and package, or as they are where nobody can tell."""
+    from plucky_ledger.capture.packages.identify import identified
+    from plucky_ledger.capture.packages.packages import packages_of_this_pc
+
+    def tell() -> Iterator[Line]:
+        database = packages_of_this_pc()
+        yield from identified(entries, database)
+        if database is not None and entries:
+            yield _installed(database)
+
+    answer = ask(tell, PACKAGES_SECONDS, going_on)
+    if answer.missing is None:
+        return answer.lines
+    known = {line.entry: line for line in answer.lines if isinstance(line, EntryLine)}
+    told = InquiryAnswer([known.get(line.entry, line) for line in entries], answer.missing)
+    return _with_note(told, ReasonCode.NO_PACKAGES)
+
+
+def _installed(database: "PackageDatabase") -> PackagesLine:
+    versions = islice(database.versions().items(), MOST_PACKAGES)
+    return PackagesLine({bounded(name, 200): bounded(version, 200) for name, version in versions})
