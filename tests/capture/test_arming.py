@@ -14,8 +14,7 @@ from contextlib import suppress
 import msgspec
 import pytest
 
-from plucky_ledger.capture import administrator
-from plucky_ledger.capture import boot_questions as inquiry
+from plucky_ledger.capture import administrator, boot_questions
 from plucky_ledger.capture.arming import armed_recorder, arming
 from plucky_ledger.capture.arming.arming import arm, armed, armed_for, count_down, take_away
 from plucky_ledger.capture.arming.starters import Arming, starter_of
@@ -458,11 +457,13 @@ def test_sign_in_programs_keep_the_rule_by_which_they_do_not_start(tmp_path, mon
     monkeypatch.setattr(services, "first_users_bus", lambda: (os.getuid(), "unix:path=/none"))
     monkeypatch.setattr(desktops, "desktops_of", lambda _address: ["TicketDesk"])
     monkeypatch.setattr(services, "lines_of_the_user", lambda _address: by_the_manager)
-    monkeypatch.setattr(inquiry, "homes", lambda: {os.getuid(): tmp_path})
-    monkeypatch.setattr(inquiry, "become", lambda _user: None)
+    monkeypatch.setattr(boot_questions, "homes", lambda: {os.getuid(): tmp_path})
+    monkeypatch.setattr(boot_questions, "become", lambda _user: None)
     monkeypatch.setenv("XDG_CONFIG_DIRS", str(tmp_path / "none"))
     monkeypatch.delenv("XDG_CONFIG_HOME", raising=False)
-    lines = {line.entry: line for line in inquiry._of_the_user() if isinstance(line, EntryLine)}
+    lines = {
+        line.entry: line for line in boot_questions._of_the_user() if isinstance(line, EntryLine)
+    }
     assert lines["a.desktop"].off.code == ReasonCode.ONLY_FOR_DESKTOPS
     assert lines["a.desktop"].group == "/app-a"
     assert [lines[f"{name}.desktop"].off for name in "bc"] == [None, None]

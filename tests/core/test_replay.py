@@ -21,7 +21,7 @@ from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.boots.usage import OwnerUse
 from plucky_ledger.core.entries.entry import EntryKind
-from plucky_ledger.core.replay.contention import Contention, DiskCosts, aloneness
+from plucky_ledger.core.replay.contention import Contention, DiskCosts, exclusivity
 from plucky_ledger.core.replay.cost import (
     Estimate,
     RoundReplay,
@@ -371,9 +371,9 @@ def test_an_interval_holds_its_estimate_and_narrows_with_agreement(values):
 
 @given(st.floats(0, 1))
 def test_who_moves_the_most_is_the_most_alone(share):
-    found = float(aloneness(np.array(share)))
+    found = float(exclusivity(np.array(share)))
     assert 0 <= found <= 1
-    assert found <= float(aloneness(np.array(min(1.0, share + 0.1)))) + 1e-12
+    assert found <= float(exclusivity(np.array(min(1.0, share + 0.1)))) + 1e-12
 
 
 @settings(max_examples=25)

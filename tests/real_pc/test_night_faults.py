@@ -52,6 +52,7 @@ class Night:
     def __init__(self, pc, job):
         self.pc, self.job = pc, job
         switched_on(pc)
+        pc.tried("plucky-ledger", "night-shift", job, "--stop", user=True, timeout=300.0)
         self.before = everything(pc)
         chosen = [word for entry in ENTRIES for word in ("--entry", entry)]
         ledger_command(pc, "night-shift", job, "--boots", "4", *chosen)

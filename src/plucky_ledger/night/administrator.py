@@ -132,7 +132,7 @@ def _begin(plan: NightPlan, to_arm: Arming, folders: Folders) -> None:
         drop_plan(folders)
         snapshot.drop(folders)
         disarm(starter_of(Level.SYSTEM, folders))
-        starter.remove_empty(folders)
+        starter.remove_copy(folders)
         if isinstance(error, Trouble):
             raise
         raise Trouble(

@@ -67,7 +67,7 @@ def _close(plan: NightPlan, folders: Folders) -> NightPlan:
     _all_the_same(lambda: keep_plan(plan, folders))
     _all_the_same(lambda: make_report(folders))
     _all_the_same(lambda: snapshot.drop(folders))
-    _all_the_same(lambda: starter.remove_empty(folders))
+    _all_the_same(lambda: starter.remove_copy(folders))
     notice.hide()
     return plan
 
@@ -83,7 +83,7 @@ def abandon(folders: Folders) -> bool:
         _all_the_same(lambda: drop_plan(folders))
     _all_the_same(lambda: starter.take_away(folders))
     _all_the_same(lambda: snapshot.drop(folders))
-    _all_the_same(lambda: starter.remove_empty(folders))
+    _all_the_same(lambda: starter.remove_copy(folders))
     notice.hide()
     return whole
 

@@ -51,15 +51,15 @@ def install(folders: Folders) -> None:
 
 
 def take_away(folders: Folders) -> None:
-    """Leave no trace but how it ended. Raises OSError."""
+    """Nothing starts it any more. Its own copy stays: it may be what runs. Raises OSError."""
     remove(_link(folders))
     remove(_unit(folders))
+    remove_folder(_link(folders).parent)  # where nothing else lies in it
+
+
+def remove_copy(folders: Folders) -> None:
+    """Remove its own copy, as the last of all. Raises OSError."""
     own_copy.remove(folders.administrators / OWN_COPY)
-
-
-def remove_empty(folders: Folders) -> None:
-    """Folders that were made for it, where nothing else lies in them. Raises OSError."""
-    remove_folder(_link(folders).parent)
     remove_folder(folders.administrators)
 
 

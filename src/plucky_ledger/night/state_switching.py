@@ -62,7 +62,7 @@ def put_everything_back(plan: NightPlan) -> list[Trouble]:
 
     Returns what could not be put back; it can be tried again.
     """
-    which, failed = RevertSelection((plan.key,)), []
+    which, failed = RevertSelection((plan.key,), plan.entries), []
     try:
         _system().put_back(which, leave_changed_again=True)
     except Trouble as trouble:

@@ -2,7 +2,7 @@
 
 import logging
 import os
-from collections.abc import Sequence
+from collections.abc import Callable, Iterable, Sequence
 from contextlib import suppress
 from dataclasses import dataclass
 from pathlib import Path
@@ -130,14 +130,9 @@ def take_away(starter: Starter) -> bool:
         NotArmed: a trace cannot be removed; it can be tried again.
     """
     arming, there = starter.read(), starter.traces
-    for trace in there:
-        try:
-            _remove(trace, trace == starter.own_copy)
-        except OSError as error:
-            raise NotArmed(
-                TroubleCode.TRACE_STAYS, path=str(trace), system=error.strerror or ""
-            ) from error
-    ended = end_recorders(starter.path)
+    _remove_all((trace for trace in there if trace != starter.own_copy), remove)
+    ended = end_recorders(starter.path)  # it may still load something of its copy
+    _remove_all((trace for trace in there if trace == starter.own_copy), _remove_copy)
     _remove_folders(arming.made if arming is not None else ())
     if there:
         log.info("disarmed: %s", ", ".join(str(trace) for trace in there))
@@ -159,13 +154,20 @@ def _remove_folders(made: Sequence[str]) -> None:
             remove_folder(Path(folder))
 
 
-def _remove(trace: Path, is_own_copy: bool) -> None:
-    if not is_own_copy:
-        remove(trace)
-        return
+def _remove_all(traces: Iterable[Path], remove_one: Callable[[Path], object]) -> None:
+    for trace in traces:
+        try:
+            remove_one(trace)
+        except OSError as error:
+            raise NotArmed(
+                TroubleCode.TRACE_STAYS, path=str(trace), system=error.strerror or ""
+            ) from error
+
+
+def _remove_copy(copy: Path) -> None:
     from plucky_ledger.capture.arming import own_copy
 
-    own_copy.remove(trace)
+    own_copy.remove(copy)
 
 
 def count_down(starter: Starter, arming_id: str) -> int:

@@ -42,16 +42,16 @@ SYSTEM_TASK = ""
 class DiskCosts:
     """What moving data cost on one drive, relative to the average byte."""
 
-    dearness: Mapping[str, float]
+    relative_io_cost: Mapping[str, float]
     """Of each task's data while others use the drive too: scattered data is dearer."""
     turning: float = 0.0
     """How much of it is the price of turning from one to the other; saved by who is alone."""
 
     def of(self, name: str) -> float:
         """Dearness of a task's data."""
-        return self.dearness.get(name, 1.0)
+        return self.relative_io_cost.get(name, 1.0)
 
-    def spared(self, name: str) -> float:
+    def seek_discount(self, name: str) -> float:
         """Share of a task's disk time that it is spared when it has the drive to itself."""
         return min(MOST_SPARED, self.turning / self.of(name))
 
@@ -157,7 +157,7 @@ class Contention:
     def _shared_price(self, name: str, moved: Floats, disk: Floats) -> Floats:
         """Disk time a task's data would have taken with others at the drive all along."""
         everything = np.maximum(self.moved.sum(axis=0) + self.nobodys, 1.0)
-        return disk / (1 - self.costs.spared(name) * aloneness(moved / everything))
+        return disk / (1 - self.costs.seek_discount(name) * exclusivity(moved / everything))
 
     def own_time(self, rows: Sequence[int], width: Floats, name: str) -> Stretches:
         """What some runs of a task did, of each stretch only the last ``width`` seconds."""
@@ -266,10 +266,13 @@ def _task_name(owner: Owner) -> str:
     return owner.entry_id if owner.kind is OwnerKind.ENTRY else SYSTEM_TASK
 
 
-def aloneness(share: Floats) -> Floats:
-    """How far who moves this share of all data is alone with the drive: 0 up to a half, 1 for all.
+def exclusivity(share: Floats) -> Floats:
+    """How exclusively the drive serves a task that moves this share (0 to 1) of a moment's data.
 
-    Served in turn, the larger of two is turned away from only once for each time of the smaller.
+    0 for a share of a half or less, 1 for the whole. A drive serves two tasks in turn, and seeks
+    for each turn: of the larger one's requests only as many are interrupted as the smaller one has,
+    so that (1 - share) / share of its seeks stay and the rest are saved. The share is of bytes, in
+    any shape; for requests of very unequal size it is too optimistic.
     """
     return np.maximum(1 - (1 - share) / np.maximum(share, 1e-9), 0.0)
 
@@ -320,9 +323,11 @@ def disk_costs(boots: Sequence[Timeline]) -> DiskCosts:
             moved[at : at + len(stretch_busy), names[name]] = column
         at += len(stretch_busy)
     share = moved / np.maximum(moved.sum(axis=1, keepdims=True), 1e-9)
-    moved[:, -1] = -(moved * aloneness(share)).sum(axis=1)
+    moved[:, -1] = -(moved * exclusivity(share)).sum(axis=1)
     pull = np.diag(np.full(len(names) + 1, PULL_SECONDS))[:-1]
     wanted = np.concatenate((busy, np.full(len(names), PULL_SECONDS)))
     solved, _ = nnls(np.vstack((moved, pull)), wanted)
-    dearness = {name: float(np.clip(solved[index], 0.2, 8.0)) for name, index in names.items()}
-    return DiskCosts(dearness, float(solved[-1]))
+    relative_io_cost = {
+        name: float(np.clip(solved[index], 0.2, 8.0)) for name, index in names.items()
+    }
+    return DiskCosts(relative_io_cost, float(solved[-1]))

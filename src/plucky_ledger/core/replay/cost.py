@@ -20,7 +20,7 @@ from plucky_ledger.core.boots.usage import NOTHING, OwnerUse
 from plucky_ledger.core.replay.contention import disk_costs
 from plucky_ledger.core.replay.preview import Preview, PreviewedBoot
 from plucky_ledger.core.replay.replay import Replay
-from plucky_ledger.core.replay.replayed import Replayed, Tempo, tempo_of
+from plucky_ledger.core.replay.replayed import CalibrationFactors, Replayed, calibration_of
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.replay.workload import Workload, workload_of
 from plucky_ledger.core.statistics.pseudo_median import pseudo_median
@@ -84,7 +84,7 @@ class RoundReplay:
         self._ends = ends
         self._replay = Replay(self._workloads, ends) if self._workloads else None
         self._whole: list[Replayed] | None = None
-        self._tempos: list[Tempo] = []
+        self._calibrations: list[CalibrationFactors] = []
         self._previewed: dict[int, PreviewedBoot] = {}
 
     @property
@@ -116,20 +116,23 @@ class RoundReplay:
         assert self._replay is not None
         if self._whole is None:
             whole, *replayed = self._replay.without([frozenset(), *missing])
-            self._tempos = [
-                tempo_of(boot, settled and settled - workload.human_wait, up)
+            self._calibrations = [
+                calibration_of(boot, settled and settled - workload.human_wait, up)
                 for boot, settled, up, workload in zip(
                     whole, self._settled, self._ups, self._workloads, strict=True
                 )
             ]
-            self._whole = self._in_tempo(whole)
+            self._whole = self._calibrated(whole)
         else:
             replayed = self._replay.without(missing) if missing else []
-        return [self._in_tempo(boots) for boots in replayed]
+        return [self._calibrated(boots) for boots in replayed]
 
-    def _in_tempo(self, boots: Sequence[Replayed]) -> list[Replayed]:
+    def _calibrated(self, boots: Sequence[Replayed]) -> list[Replayed]:
         """Replayed boots, each brought to the marks that were observed in it."""
-        return [boot.in_tempo(tempo) for boot, tempo in zip(boots, self._tempos, strict=True)]
+        return [
+            boot.scaled_by(calibration)
+            for boot, calibration in zip(boots, self._calibrations, strict=True)
+        ]
 
     def cost_of(self, entry_ids: Sequence[str]) -> list[StartupCost]:
         """Startup cost of some entries."""
@@ -225,7 +228,7 @@ class RoundReplay:
         self._replayed([])  # for the tempos
         there = Replay([changed(workload) for workload in self._workloads], self._ends)
         (replayed,) = there.without([frozenset()])
-        return self._expected(self._in_tempo(replayed), HARDWARE_SHARE, HARDWARE_SECONDS)
+        return self._expected(self._calibrated(replayed), HARDWARE_SHARE, HARDWARE_SECONDS)
 
     def _expected(self, replayed: Sequence[Replayed], share: float, least: float) -> PlanEstimate:
         """Boots as they were against boots as they would be; ``share`` and ``least`` (seconds) are
@@ -262,7 +265,7 @@ class RoundReplay:
         if number not in self._previewed:
             self._replayed([])  # for its tempo
             self._previewed[number] = PreviewedBoot(
-                self._workloads[number], settled, self._tempos[number]
+                self._workloads[number], settled, self._calibrations[number]
             )
         return self._previewed[number].without(missing)
 

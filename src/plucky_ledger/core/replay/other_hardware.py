@@ -31,7 +31,7 @@ class _Part:
     """It is the drive; otherwise the processor."""
 
     @property
-    def spared(self) -> float:
+    def seek_discount(self) -> float:
         """Share of the time it takes that is spared."""
         return 1 - 1 / self.times
 
@@ -61,7 +61,7 @@ def with_more_memory(kept: float) -> Callable[[Workload], Workload]:
 def _with(workload: Workload, part: _Part, before: float) -> Workload:
     """``before`` is how long, before the first service, the kernel alone needed the part."""
     anchored = [task.lag for task in workload.tasks if _from_the_kernel(task)]
-    sooner = part.spared * min([before, *anchored])
+    sooner = part.seek_discount * min([before, *anchored])
     tasks = tuple(_quicker(task, part, sooner) for task in workload.tasks)
     signed_in = workload.signed_in - sooner if workload.signed_in else 0.0
     return replace(workload, tasks=tasks, signed_in=signed_in)
@@ -79,11 +79,11 @@ def _quicker(task: Task, part: _Part, sooner_from_kernel: float) -> Task:
 
     def sooner(instant: float) -> float:
         """Where in the task's own time it is now at what was at ``instant`` before."""
-        return instant - part.spared * float(np.interp(instant, own, with_it))
+        return instant - part.seek_discount * float(np.interp(instant, own, with_it))
 
     length = sooner(table.length)
     at = np.arange(math.ceil(length / STEP_SECONDS) + 2) * STEP_SECONDS
-    now = own - part.spared * with_it
+    now = own - part.seek_discount * with_it
     drive, processor = (1 / part.times, 1.0) if part.drive else (1.0, 1 / part.times)
 
     def column(before: Floats, share: float) -> Floats:

@@ -13,7 +13,7 @@ from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.replay.replay import Replay
 from plucky_ledger.core.replay.replay_run import ReplayTrace
-from plucky_ledger.core.replay.replayed import Tempo
+from plucky_ledger.core.replay.replayed import CalibrationFactors
 from plucky_ledger.core.replay.workload import STEP_SECONDS, Workload
 
 
@@ -47,8 +47,8 @@ class Preview:
 class PreviewedBoot:
     """One boot made ready to be previewed again and again; ``settled`` is when it did."""
 
-    def __init__(self, workload: Workload, settled: float, tempo: Tempo) -> None:
-        self._workload, self._tempo = workload, tempo
+    def __init__(self, workload: Workload, settled: float, calibration: CalibrationFactors) -> None:
+        self._workload, self._calibration = workload, calibration
         self._replay = Replay([workload], [settled])
         self._whole = self._replay.traced(frozenset())
         self._ids = [task.entry_id for task in workload.tasks]
@@ -70,7 +70,7 @@ class PreviewedBoot:
                 for at, name in there
             },
             marks=self._marks(without),
-            edges=steps * self._tempo.settled,
+            edges=steps * self._calibration.settled,
             cpu=cpu.sum(axis=1),
             drive=drive.sum(axis=1),
             voices={name: (cpu[:, at], drive[:, at]) for at, name in there},
@@ -79,7 +79,7 @@ class PreviewedBoot:
     def _marks(self, without: ReplayTrace) -> dict[Mark, float]:
         """By how much each comes earlier."""
         whole = self._whole
-        before, after = (boot.replayed.in_tempo(self._tempo) for boot in (whole, without))
+        before, after = (boot.replayed.scaled_by(self._calibration) for boot in (whole, without))
         signed_in = _earlier(whole.signed_in, without.signed_in)
         desktop, task = signed_in, self._workload.desktop_task
         if task is not None:

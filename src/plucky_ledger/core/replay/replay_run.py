@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 from plucky_ledger.core.boots.marks import machine_seconds
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.settle import DEFAULT_LEVELS, find_settled
-from plucky_ledger.core.replay.contention import aloneness
+from plucky_ledger.core.replay.contention import exclusivity
 from plucky_ledger.core.replay.replayed import Replayed
 from plucky_ledger.core.replay.task_tables import Bools, TaskTables
 from plucky_ledger.core.replay.workload import STEP_SECONDS
@@ -107,7 +107,7 @@ class ReplayRun:
         self._begins = float(self._release.min())
         """Nothing happens before."""
         self._cpu_slow, self._disk_slow = np.ones((sets, boots)), np.ones((sets, boots))
-        self._alone = np.zeros(gone.shape)
+        self._exclusivity = np.zeros(gone.shape)
         self._cores = np.array([boot.cores for boot in self._boots], dtype=float)
         self._flat = tables.rates.reshape(-1, 4)
         rows = tables.rates.shape[2]
@@ -219,20 +219,22 @@ class ReplayRun:
         rows = self._first_row + np.minimum(middle, r.length) * (1 / STEP_SECONDS)
         rates = self._flat.take(rows.astype(np.int64), axis=0)
         cpu_time, disk_time = rates[..., 0], rates[..., 2]
-        price = 1 - r.spared * self._alone
+        price = 1 - r.seek_discount * self._exclusivity
         cpu_work, disk_work = rates[..., 1], rates[..., 3] * price
         waiting = 1 - cpu_time - disk_time
         # The drive serves all in turn, some bytes each: who has dear data is held up less by
         # others than who has cheap data, and nobody is quicker than alone.
-        alone, in_turn = disk_time * price, disk_time / r.dearness
+        alone, in_turn = disk_time * price, disk_time / r.relative_io_cost
         width_share = width * (1 / wide)
         cpu_wanted, disk_wanted = cpu_work * width_share, disk_work * width_share
         pace = waiting, cpu_time, alone, in_turn
         self._speed = speed = self._shared(pace, cpu_wanted, disk_wanted)
         done = np.minimum(self._progress + speed * width, r.length)
         moved = done - self._progress
-        turns = rates[..., 3] * moved / r.dearness
-        self._alone = aloneness(turns / np.maximum(turns.sum(axis=-1, keepdims=True), 1e-12))
+        turns = rates[..., 3] * moved / r.relative_io_cost
+        self._exclusivity = exclusivity(
+            turns / np.maximum(turns.sum(axis=-1, keepdims=True), 1e-12)
+        )
         used = _summed(cpu_work, moved), _summed(disk_work, moved)
         if self._keeps:
             self._each.append(((cpu_work * moved)[0, 0], (disk_work * moved)[0, 0]))

@@ -3,12 +3,12 @@
 from dataclasses import dataclass, replace
 
 MOST_SLOWER = 1.25
-"""A replay that is further off missed something that no tempo makes good."""
+"""A replay that is further off missed something that no calibration makes good."""
 
 
 @dataclass(frozen=True)
-class Tempo:
-    """How many times longer than its replay a boot really took, up to each of its marks."""
+class CalibrationFactors:
+    """How many times longer than its replay a boot really took, up to each of its marks: ratios."""
 
     settled: float
     system_up: float
@@ -22,20 +22,24 @@ class Replayed:
     censored: bool
     system_up: float
 
-    def in_tempo(self, tempo: Tempo) -> "Replayed":
-        """The same as slowly as the boot really went."""
+    def scaled_by(self, calibration: CalibrationFactors) -> "Replayed":
+        """The same replay, calibrated to the boot as it really went."""
         return replace(
-            self, settled=self.settled * tempo.settled, system_up=self.system_up * tempo.system_up
+            self,
+            settled=self.settled * calibration.settled,
+            system_up=self.system_up * calibration.system_up,
         )
 
 
-def tempo_of(whole: Replayed, settled: float | None, system_up: float | None) -> Tempo:
-    """The tempo of a boot from its replay with nothing missing and its observed marks.
+def calibration_of(
+    whole: Replayed, settled: float | None, system_up: float | None
+) -> CalibrationFactors:
+    """The calibration of a boot from its replay with nothing missing and its observed marks.
 
     Machine seconds; None where a mark was not observed. A replay is off by one or two percent
     where cores or drive are not shared as it assumes, and what it finds is off by as much.
     """
-    return Tempo(_slower(settled, whole.settled), _slower(system_up, whole.system_up))
+    return CalibrationFactors(_slower(settled, whole.settled), _slower(system_up, whole.system_up))
 
 
 def _slower(observed: float | None, replayed: float) -> float:

@@ -26,8 +26,8 @@ class TaskTables:
     data, disk work."""
     length: Floats
     up_after: Floats
-    dearness: Floats
-    spared: Floats
+    relative_io_cost: Floats
+    seek_discount: Floats
     lag: Floats
     at_sign_in: Bools
     before: NDArray[np.int16]
@@ -61,8 +61,8 @@ def tables_of(boots: Sequence[Workload]) -> TaskTables:
         rates=np.zeros((*shape, rows + 1, 4)),
         length=np.zeros(shape),
         up_after=np.full(shape, np.inf),
-        dearness=np.ones(shape),
-        spared=np.zeros(shape),
+        relative_io_cost=np.ones(shape),
+        seek_discount=np.zeros(shape),
         lag=np.zeros(shape),
         at_sign_in=np.zeros(shape, dtype=bool),
         before=np.zeros((len(boots), most, most), dtype=np.int16),
@@ -79,8 +79,8 @@ def _put(tables: TaskTables, boot: int, index: int, task: Task) -> None:
     for number, column in enumerate(columns):
         tables.rates[boot, index, : len(column) - 1, number] = np.diff(column) / STEP_SECONDS
     tables.length[boot, index] = table.length
-    tables.dearness[boot, index] = task.dearness
-    tables.spared[boot, index] = task.spared
+    tables.relative_io_cost[boot, index] = task.relative_io_cost
+    tables.seek_discount[boot, index] = task.seek_discount
     tables.up_after[boot, index] = task.up_after
     tables.lag[boot, index] = task.lag
     tables.at_sign_in[boot, index] = task.at_sign_in

@@ -55,9 +55,9 @@ class Task:
 
     entry_id: str
     table: Table
-    dearness: float
+    relative_io_cost: float
     """Disk time of its data relative to the average: scattered data is dearer."""
-    spared: float
+    seek_discount: float
     """Share of its disk work it is spared when it has the drive to itself."""
     up_after: float
     """Own time after which others may begin; infinite where nobody knows."""
@@ -168,8 +168,8 @@ def _entry_task(
     return Task(
         entry_id=entry.entry_id,
         table=table,
-        dearness=contention.costs.of(entry.entry_id),
-        spared=contention.costs.spared(entry.entry_id),
+        relative_io_cost=contention.costs.of(entry.entry_id),
+        seek_discount=contention.costs.seek_discount(entry.entry_id),
         up_after=up_after,
         after=after,
         at_sign_in=at_sign_in,
@@ -257,8 +257,8 @@ def _system_tasks(contention: Contention, signed_in: float) -> list[Task]:
             Task(
                 entry_id=SYSTEM_TASK,
                 table=_tabled(contention.own_time_of_system(here)),
-                dearness=contention.costs.of(SYSTEM_TASK),
-                spared=contention.costs.spared(SYSTEM_TASK),
+                relative_io_cost=contention.costs.of(SYSTEM_TASK),
+                seek_discount=contention.costs.seek_discount(SYSTEM_TASK),
                 up_after=np.inf,
                 after=(),
                 at_sign_in=late,

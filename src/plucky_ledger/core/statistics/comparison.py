@@ -44,14 +44,14 @@ class Estimated:
     """After − before, in the measure's unit, at the speed the machine had in the later state."""
     error: float
     """Its standard error."""
-    parts: tuple[float, float]
+    variances: tuple[float, float]
     """Squared errors of the two centres alone, per boot."""
     degrees: float
     weights: tuple[Values, Values]
     """How far each boot counts; 1 less that is its chance of having gone wrong."""
     line: bool
     """A straight line in the order of boots was taken out."""
-    rests: tuple[float, float]
+    effective_boots: tuple[float, float]
     """How many boots each side rests on."""
     inflated: float
     """By how much line and exponent make the square of the error larger than the parts."""
@@ -78,8 +78,8 @@ def estimate(
     mixture, line = _with_line(values[:2], orders, rest)
     if mixture is None:
         return None
-    wild = (at[1] - at[0]) * exponent.error if exponent is not None else 0.0
-    return _estimated(measure, scale, mixture, line, wild)
+    speed_correction_error = (at[1] - at[0]) * exponent.error if exponent is not None else 0.0
+    return _estimated(measure, scale, mixture, line, speed_correction_error)
 
 
 class Scale:
@@ -200,7 +200,7 @@ def _shows(
 
 
 def _estimated(
-    measure: Measure, scale: Scale, mixture: Mixture, line: _Line, wild: float
+    measure: Measure, scale: Scale, mixture: Mixture, line: _Line, speed_correction_error: float
 ) -> Estimated:
     rounding = 10.0 ** (-2 * measure.terms.decimals) / 12
     middles = [centre.middle for centre in mixture.own]
@@ -208,22 +208,25 @@ def _estimated(
         scale.slope(centre.middle) ** 2 * variance
         for centre, variance in zip(mixture.own, mixture.variances(), strict=True)
     ]
-    parts = [s / centre.weight for s, centre in zip(squared, mixture.own, strict=True)]
-    total = sum(parts)
+    variances = [s / centre.weight for s, centre in zip(squared, mixture.own, strict=True)]
+    total = sum(variances)
     grain = rounding * sum(1 / centre.weight for centre in mixture.own)
-    error = math.sqrt(total * line.factor + grain + (scale.slope(middles[1]) * wild) ** 2)
+    error = math.sqrt(
+        total * line.factor + grain + (scale.slope(middles[1]) * speed_correction_error) ** 2
+    )
     pooled = mixture.degrees - (1.0 if line.taken else 0.0)
     each = sum(
-        part**2 / (PRIOR + centre.degrees) for part, centre in zip(parts, mixture.own, strict=True)
+        part**2 / (PRIOR + centre.degrees)
+        for part, centre in zip(variances, mixture.own, strict=True)
     )
     degrees = max(1.0, min(pooled, total**2 / each) if each > 0 else pooled)
     return Estimated(
         shift=scale.back(middles[1]) - scale.back(middles[0]),
         error=error,
-        parts=(squared[0] + rounding, squared[1] + rounding),
+        variances=(squared[0] + rounding, squared[1] + rounding),
         degrees=round(degrees, 2),
         weights=(mixture.own[0].weights, mixture.own[1].weights),
         line=line.taken,
-        rests=(mixture.own[0].weight, mixture.own[1].weight),
+        effective_boots=(mixture.own[0].weight, mixture.own[1].weight),
         inflated=error**2 / max(total + grain, 1e-300),
     )

@@ -36,8 +36,13 @@ def _chance_of_a_decision(
     now: Estimated, boots: tuple[int, int], then: tuple[int, int], band: float, level: float
 ) -> float:
     """Averaged over what the true spread may be: so few boots do not tell it well."""
-    rests = [rest * (more / had) for rest, more, had in zip(now.rests, then, boots, strict=True)]
-    squared = now.inflated * sum(part / rest for part, rest in zip(now.parts, rests, strict=True))
+    effective_boots = [
+        rest * (more / had)
+        for rest, more, had in zip(now.effective_boots, then, boots, strict=True)
+    ]
+    squared = now.inflated * sum(
+        part / rest for part, rest in zip(now.variances, effective_boots, strict=True)
+    )
     degrees = now.degrees + sum(then) - sum(boots)
     strict = student_t(round(degrees, 2), 1 - level) * math.sqrt(squared)
     spread = math.sqrt(max(now.error**2 - squared, 1e-12))

@@ -15,8 +15,7 @@ from pathlib import Path
 import msgspec
 import pytest
 
-from plucky_ledger.capture import boot_questions as inquiry
-from plucky_ledger.capture import inquiry as asking
+from plucky_ledger.capture import boot_questions, inquiry
 from plucky_ledger.capture.inquiry import ask
 from plucky_ledger.capture.sampling.recorder import BootClock, Pace, record
 from plucky_ledger.capture.sampling.this_pc import ThisPc
@@ -79,7 +78,7 @@ def test_what_was_answered_is_kept_and_what_is_missing_said():
     }
     assert told(ask(floods, 20.0, always)) == "the answer was too large"
     assert time.monotonic() - begun < 60
-    assert ask(lambda: [READY], 5.0, always) == asking.InquiryAnswer([READY])
+    assert ask(lambda: [READY], 5.0, always) == inquiry.InquiryAnswer([READY])
 
 
 def test_it_ends_at_once_with_all_that_it_started(tmp_path):
@@ -192,7 +191,8 @@ def test_a_silent_pc_cannot_keep_a_recording_from_ending(tmp_path, number, ends)
     program.chmod(program.stat().st_mode | stat.S_IXUSR)
     path = tmp_path / "boot.jsonl"
     code = (
-        "import sys\nfrom plucky_ledger.capture import boot_questions\nboot_questions.LOG_SECONDS = 1.0\n"
+        "import sys\nfrom plucky_ledger.capture import boot_questions\n"
+        "boot_questions.LOG_SECONDS = 1.0\n"
         "from plucky_ledger.cli.record import main\nsys.exit(main(sys.argv[1:]))"
     )
     recorder = subprocess.Popen(
@@ -220,7 +220,7 @@ def test_nobody_can_fail_for_the_others(monkeypatch):
         "plucky_ledger.capture.services.services.lines_of_the_user", lambda _address: [READY]
     )
     monkeypatch.setattr("plucky_ledger.capture.packages.packages.packages_of_this_pc", broken)
-    lines = inquiry.told_of_this_boot(always)
+    lines = boot_questions.told_of_this_boot(always)
     assert READY in lines
     codes = {line.said.code for line in lines if isinstance(line, NoteLine)}
     assert {"no_service_manager", "no_packages"} <= codes
@@ -280,4 +280,4 @@ def test_what_is_told_again_replaces_what_was_told_before():
 
 def test_what_is_asked_always_fits_behind_what_was_recorded():
     """Two managers early, and both of them again at the end, each as much as it may say."""
-    assert limits.MOST_TEXT_BEFORE_CLOSING + 4 * asking.MOST_BYTES <= limits.MOST_TEXT
+    assert limits.MOST_TEXT_BEFORE_CLOSING + 4 * inquiry.MOST_BYTES <= limits.MOST_TEXT
