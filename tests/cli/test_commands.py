@@ -213,3 +213,18 @@ def test_the_recorder_refuses_what_it_cannot_do(arguments, capsys):
         record_main(arguments)
     assert refused.value.code == 2
     assert "record" in capsys.readouterr().err
+
+
+def test_demo_opens_the_demo_as_the_option_does():
+    opened = []
+
+    def window(path, with_demo):
+        opened.append((path.name, with_demo))
+        return 0
+
+    for arguments in (["demo"], ["--demo"]):
+        assert CliRunner().invoke(main, arguments, obj=window).exit_code == 0
+    assert opened == [("demo.ledger", True)] * 2
+    refused = CliRunner().invoke(main, ["demo", "--out", "x.pdf"], obj=window)
+    assert refused.exit_code == 2
+    assert "go with --play" in refused.output

@@ -62,6 +62,11 @@ def ledger_path(named: str | None) -> Path:
     return file_of(named)
 
 
+def demo_path() -> Path:
+    """The ledger with the demo job. Raises Trouble where there is no home folder."""
+    return ledger_path(None).with_name("demo.ledger")
+
+
 @contextmanager
 def opened(named: str | None, make: bool = False, new: bool = False) -> Iterator["Ledger"]:
     """The ledger, closed again at the end.

@@ -8,7 +8,13 @@ from importlib import import_module
 import click
 
 from plucky_ledger import __version__
-from plucky_ledger.cli.common import ledger_path, new_option, refuse_missing, told_plainly
+from plucky_ledger.cli.common import (
+    demo_path,
+    ledger_path,
+    new_option,
+    refuse_missing,
+    told_plainly,
+)
 from plucky_ledger.cli.output import bear_any_terminal
 
 SHELLS = ("bash", "zsh", "fish")
@@ -93,7 +99,7 @@ def main(context: click.Context, ledger: str | None, with_demo: bool, new: bool)
     with told_plainly():
         path = ledger_path(ledger)
         if ledger is None:
-            path = path.with_name("demo.ledger") if with_demo else path
+            path = demo_path() if with_demo else path
         elif not with_demo and not new:
             refuse_missing(path)
         sys.exit(context.obj(path, with_demo))

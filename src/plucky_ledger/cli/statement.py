@@ -1,11 +1,13 @@
 """Commands that write something to hand over: the statement, and the demo."""
 
+import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
 
 import click
 
 from plucky_ledger.cli.common import (
+    demo_path,
     job_argument,
     ledger_option,
     measure_option,
@@ -62,17 +64,28 @@ def demo_ledger(ledger: Path) -> None:
 
 
 @click.command()
+@click.option("--play", is_flag=True, help="Play the whole job without a window; print its book.")
 @click.option(
-    "--play",
-    is_flag=True,
-    required=True,
-    expose_value=False,
-    help="Play the whole job, and print its book.",
+    "--out", type=click.Path(path_type=Path), help="With --play: write the statement there, too."
 )
-@click.option("--out", type=click.Path(path_type=Path), help="Write the statement there, too.")
-@click.option("--ledger", type=click.Path(path_type=Path), help="Keep the job in this new file.")
-def demo(out: Path | None, ledger: Path | None) -> None:
-    """Play a whole job on the stand-in PC: from taking in to the statement, without a window."""
+@click.option(
+    "--ledger",
+    type=click.Path(path_type=Path),
+    help="With --play: keep the job in this new file.",
+)
+@click.pass_context
+def demo(context: click.Context, play: bool, out: Path | None, ledger: Path | None) -> None:
+    """Open the demo job in the window; or play a whole job from taking in to the statement."""
+    if play:
+        _play(out, ledger)
+        return
+    if out is not None or ledger is not None:
+        raise click.UsageError(say("--out and --ledger go with --play."))
+    with told_plainly():
+        sys.exit(context.obj(demo_path(), True))
+
+
+def _play(out: Path | None, ledger: Path | None) -> None:
     import tempfile
 
     from rich.progress import Progress

@@ -31,7 +31,7 @@ CHANGING = (
     "_signed_in",
     "_cpu_slow",
     "_disk_slow",
-    "_alone",
+    "_exclusivity",
 )
 """What changes in a run."""
 ROUNDS = 2
