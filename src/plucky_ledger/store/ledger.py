@@ -80,6 +80,8 @@ class Ledger:
         """Who writes in it, and at which PC of the workshop."""
         self.written: Counter[int | None] = Counter()
         """How often each job was written in since it was opened; None for the whole workshop."""
+        self.may_write: Callable[[], bool] = lambda: True
+        """Whether the thread that asks may write steps here: a window has one for that alone."""
         self._at_work = _AtWork()
         lock, self.read_only_because = hold(file)
         self._locks = [] if lock is None else [lock]

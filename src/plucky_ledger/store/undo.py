@@ -33,6 +33,7 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
     ``job`` is the number of the job it belongs to. Whatever is raised within leaves the ledger as
     it was.
     """
+    assert ledger.may_write(), f"{code.value} is written beside the writer"
     with ledger.session() as session:
         session.execute(delete(StepRow).where(StepRow.undone, StepRow.job.is_(job)))
         row = StepRow(

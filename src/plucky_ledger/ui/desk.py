@@ -57,6 +57,7 @@ class Desk(QObject):
         self.ledger = workshop.ledger
         self.door = Door()
         self.executor = Executor(self.door.trouble)
+        self.ledger.may_write = self.executor.may_write
         self.selection = Selection()
         self.shelf: tuple[OnShelf, ...] = ()
         self.closed = False
@@ -135,7 +136,7 @@ class Desk(QObject):
             if told:
                 self.door.say(" ".join(told))
 
-        self.executor.run(lambda _errand: follow(self.ledger, job.number), done)
+        self.executor.write(lambda: follow(self.ledger, job.number), done, self.door.trouble)
 
     def close_job(self) -> None:
         """Back to the shelf."""

@@ -89,6 +89,10 @@ class _Lane:
         for _ in self._threads:
             self._waiting.put(None)
 
+    def has(self, thread: threading.Thread) -> bool:
+        """Whether this is one of its threads."""
+        return thread in self._threads
+
     def wait(self, seconds: float) -> bool:
         """Wait until all is done; False when time was up."""
         deadline = time.monotonic() + seconds
@@ -117,6 +121,11 @@ class Executor:
         self._reckoner = _Lane("reckoner", 1)
         self._runner = _Lane("runner", 2)
         self._asker = _Lane("asker", 1)
+
+    def may_write(self) -> bool:
+        """Whether the thread that asks may write in a ledger: of ours the writer's alone."""
+        others = (self._readers, self._reckoner, self._runner, self._asker)
+        return not any(lane.has(threading.current_thread()) for lane in others)
 
     def write(self, work: Callable[[], Any], done: Answer, failed: Answer) -> None:
         """Write something; what is asked for later is written later."""

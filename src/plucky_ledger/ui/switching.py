@@ -17,8 +17,8 @@ from plucky_ledger.usecases.recording.turns import (
     Turn,
     begin_turns,
     end_turns,
+    plan_turn,
     play_turn,
-    take_turn,
 )
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.switching import (
@@ -109,12 +109,12 @@ class Switching(QObject):
         job = self._desk.job
         if job is None:
             return
-        number, ledger = job.number, self._desk.ledger
+        number = job.number
         if job.pc.kind is PcKind.STAND_IN:
             self._play_turn(number)
         else:
-            self._desk.executor.run(
-                lambda _errand: take_turn(ledger, number), lambda turn: self._turned(number, turn)
+            self._desk.do(
+                lambda ledger: plan_turn(ledger, number), lambda turn: self._planned(number, turn)
             )
 
     def _play_turn(self, number: int) -> None:
@@ -128,6 +128,21 @@ class Switching(QObject):
                 self._play_turn(number)
 
         self._desk.do(lambda ledger: play_turn(ledger, number), recorded)
+
+    def _planned(self, number: int, turn: Turn) -> None:
+        """What the turn takes is pencilled: the PC is switched, which may ask for a password."""
+        if not turn.to_switch:
+            self._turned(number, turn)
+            return
+        ledger = self._desk.ledger
+
+        def switched(made: Made) -> None:
+            self._desk.do(
+                lambda ledger: post(ledger, number, made),
+                lambda _posting: self._turned(number, turn),
+            )
+
+        self._desk.executor.run(lambda _errand: switch_pencilled(ledger, number), switched)
 
     def _turned(self, number: int, turn: Turn) -> None:
         """The PC is as it is to be, or has to be changed by hand first."""

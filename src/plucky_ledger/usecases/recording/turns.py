@@ -30,6 +30,8 @@ class Turn:
     """Boots still to be recorded."""
     by_hand: bool = False
     """What is pencilled has to be changed by hand first."""
+    to_switch: bool = False
+    """What is pencilled is to be switched on the PC, and posted."""
 
 
 def begin_turns(ledger: Ledger, number: int, measure: Measure, line: int) -> int:
@@ -59,11 +61,22 @@ def end_turns(ledger: Ledger, number: int) -> None:
 def take_turn(ledger: Ledger, number: int) -> Turn:
     """Bring a job's PC to the state that the next boot is wanted of; then it is to be restarted.
 
-    Where somebody has to change something by hand it is pencilled, and nothing is switched. What
-    was cut off before is gone on with. Turns that are over are ended.
+    Where something has to be changed by hand it is pencilled, and nothing is switched. What was cut
+    off before is gone on with. Turns that are over are ended.
 
     Raises:
         Trouble: it could not be switched, or something else is pencilled.
+    """
+    turn = plan_turn(ledger, number)
+    if turn.to_switch:
+        switching.post(ledger, number, switching.switch_pencilled(ledger, number))
+    return turn
+
+
+def plan_turn(ledger: Ledger, number: int) -> Turn:
+    """Pencil what the next turn takes; the PC is not touched.
+
+    Raises Refused where something else is pencilled.
     """
     job = read_job(ledger, number)
     wanted = next_turn(job)
@@ -77,11 +90,8 @@ def take_turn(ledger: Ledger, number: int) -> Turn:
     pencil_state(ledger, number, wanted)
     # A stand-in PC is as its book says: nobody has to lend a hand.
     real = job.pc.kind is PcKind.REAL
-    if real and any(one.by_hand for one in switching.planned(ledger, number)):
-        return Turn(left, by_hand=True)
-    made = switching.switch_pencilled(ledger, number)
-    switching.post(ledger, number, made)
-    return Turn(left)
+    by_hand = real and any(one.by_hand for one in switching.planned(ledger, number))
+    return Turn(left, by_hand=by_hand, to_switch=not by_hand)
 
 
 def pencil_state(ledger: Ledger, number: int, wanted: State) -> None:
