@@ -7,9 +7,10 @@ TESTERS := pytest pytest-xdist filelock hypothesis psutil jsonschema
 BELOW := recording store usecases pages wording
 LEAN_ON_PACKAGES := tests/ui tests/store tests/usecases tests/core/test_replay.py tests/cli/test_commands.py
 AT_ONCE ?= 3
+QUICK := tests/core tests/usecases tests/pages tests/wording
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test coverage real-pc test-installed test-lowest bench fuzz kill shots messages format libraries clean
+.PHONY: demo test quick coverage real-pc test-installed test-lowest bench fuzz kill shots messages format libraries clean
 
 demo: $(VENV)/ready libraries
 	$(BIN)/plucky-ledger --demo
@@ -21,6 +22,10 @@ test: $(VENV)/ready-dev libraries
 	$(BIN)/ruff format --check . && $(BIN)/ruff check . && $(BIN)/mypy && $(BIN)/lint-imports \
 		&& $(BIN)/vulture && $(BIN)/python -m pytest -n $(AT_ONCE) --ignore tests/real_pc; tested=$$?; \
 	wait $$real_pc; there=$$?; cat build/real-pc.log; [ $$tested = 0 ] && [ $$there = 0 ]
+
+# The core and the use cases, without the studies: about a minute.
+quick: $(VENV)/ready-dev
+	$(BIN)/python -m pytest -n $(AT_ONCE) -m "not study" $(QUICK)
 
 # Which lines the tests run; it makes them half as slow again.
 coverage: $(VENV)/ready-dev libraries

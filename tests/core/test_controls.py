@@ -55,6 +55,7 @@ def job(before, after, times=None):
     return Job(1, Card("1", "captured PC"), Facts(), START, opening, (posting,))
 
 
+@pytest.mark.study
 @pytest.mark.parametrize("turned", [False, True])
 def test_a_quicker_or_slower_host_is_no_saving_and_no_loss(turned):
     """Nothing on the PC differs; a plain comparison would swear to some 18 s.

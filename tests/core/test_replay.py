@@ -102,6 +102,7 @@ def test_the_whole_set_replays_to_the_observed_boot():
         assert again.system_up == pytest.approx(truth.system_up, abs=1.0)
 
 
+@pytest.mark.study
 def test_costs_rank_as_the_truth_does_where_cpu_seconds_do_not():
     """The ticket desk: a crowded rotating disk."""
     names = [one.entry_id for one in TICKET_DESK.entries if not one.part_of_system and one.program]

@@ -158,6 +158,7 @@ def test_machine_seconds_only_ever_go_on(instants, at):
     assert late == pytest.approx(3000.0 - human_wait(marks))
 
 
+@pytest.mark.study
 def test_settled_is_within_a_second_of_the_stand_ins_truth():
     """In at least 95 of 100 boots of the demo's PC."""
     close = 0

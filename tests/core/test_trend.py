@@ -33,6 +33,7 @@ def year(seed, boots=160, stepped_at=None, by=5.0):
     return values.tolist()
 
 
+@pytest.mark.study
 def test_a_year_without_a_step_has_none_and_a_step_is_dated():
     assert sum(bool(steps_in(year(seed))) for seed in range(30)) <= 2
     dated = 0
@@ -44,6 +45,7 @@ def test_a_year_without_a_step_has_none_and_a_step_is_dated():
     assert dated >= 10
 
 
+@pytest.mark.study
 def test_five_boots_after_a_step_are_enough():
     found = sum(bool(steps_in(year(seed, 120, stepped_at=115))) for seed in range(20))
     assert found >= 18
