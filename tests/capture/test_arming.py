@@ -19,13 +19,13 @@ from plucky_ledger.capture.arming import armed_recorder, arming
 from plucky_ledger.capture.arming.arming import arm, armed, armed_for, count_down, take_away
 from plucky_ledger.capture.arming.starters import Arming, starter_of
 from plucky_ledger.capture.sampling.rest_watch import (
-    CALM_SECONDS,
     MARGIN_SECONDS,
     STEADY_SECONDS,
     RestWatch,
 )
 from plucky_ledger.capture.services import services
 from plucky_ledger.cli.record import main as record_main
+from plucky_ledger.core.boots.calm import WINDOW_SECONDS
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import Facts
@@ -524,7 +524,7 @@ def watched(busy, seconds, rest=lambda _second: 0.02):
 def test_the_recorder_stops_once_the_pc_has_rested_long_enough():
     assert watched(busy=40, seconds=50) is None
     stopped = watched(busy=40, seconds=200)
-    assert 40 + CALM_SECONDS < stopped <= 41 + CALM_SECONDS + MARGIN_SECONDS
+    assert 40 + WINDOW_SECONDS < stopped <= 41 + WINDOW_SECONDS + MARGIN_SECONDS
 
 
 def test_a_pc_that_is_never_calm_has_a_rest_of_its_own():

@@ -64,6 +64,30 @@ def test_closing_finishes_what_was_asked_to_be_written(qtbot, on_demo, held, dem
     assert state_of(job, job.postings[-1]) is PostingState.POSTED
 
 
+def test_only_the_writers_thread_takes_steps(qtbot, on_demo):
+    """A step of any other thread could overtake one that was asked for before."""
+    failed = []
+    executor = Executor(failed.append)
+    ledger = on_demo.desk.ledger
+    ledger.may_write = executor.may_write
+    before = len(read_jobs(ledger))
+    for ask in (
+        lambda work: executor.ask("a", work, failed.append),
+        lambda work: executor.ask_the_pc("b", work, failed.append),
+        lambda work: executor.run(lambda _errand: work(), failed.append),
+        lambda work: executor.work_out("c", work, failed.append),
+    ):
+        failed.clear()
+        ask(lambda: take_in(ledger, Card("", "Elsewhere"), Facts()))
+        qtbot.waitUntil(lambda: bool(failed))
+        assert isinstance(failed[0], AssertionError)
+    failed.clear()
+    executor.write(lambda: take_in(ledger, Card("", "Here"), Facts()), failed.append, failed.append)
+    qtbot.waitUntil(lambda: bool(failed))
+    assert len(read_jobs(ledger)) == before + 1
+    executor.close(5.0)
+
+
 def _read_another_boot(window):
     window.desk.select_line(2)
 

@@ -17,6 +17,7 @@ from plucky_ledger.cli.common import (
 )
 from plucky_ledger.cli.output import bear_any_terminal
 
+LOG_LEVELS = ("warning", "info", "debug")
 SHELLS = ("bash", "zsh", "fish")
 COMPLETES = "_PLUCKY_LEDGER_COMPLETE"
 """Variable by which a shell asks for completions."""
@@ -89,11 +90,18 @@ def _take_plain_text(command: click.Command) -> None:
 @click.version_option(__version__)
 @click.option("--ledger", metavar="FILE", help="The ledger to open.")
 @click.option("--demo", "with_demo", is_flag=True, help="Open the demo job instead.")
+@click.option("--log-level", type=click.Choice(LOG_LEVELS), help="How much goes into the log.")
 @new_option
 @click.pass_context
-def main(context: click.Context, ledger: str | None, with_demo: bool, new: bool) -> None:
+def main(
+    context: click.Context, ledger: str | None, with_demo: bool, log_level: str | None, new: bool
+) -> None:
     """Keep the account of what a PC's startup costs. Without a command, the window opens."""
     bear_any_terminal()
+    if log_level is not None:
+        from plucky_ledger.usecases.jobs.logs import use_level
+
+        use_level(log_level)
     if context.invoked_subcommand is not None:
         return
     with told_plainly():

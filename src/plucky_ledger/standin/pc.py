@@ -12,6 +12,8 @@ import msgspec
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import (
+    FORMAT,
+    VERSION,
     ActivityLine,
     ContextLine,
     DriveFacts,
@@ -132,8 +134,8 @@ class StandinBoot:
 
     def header(self) -> Header:
         return Header(
-            format="plucky-ledger-recording",
-            version=1,
+            format=FORMAT,
+            version=VERSION,
             recorder="plucky-ledger stand-in PC",
             boot_id=self._boot_id,
             started_at=self._at.astimezone(UTC).isoformat(timespec="milliseconds"),

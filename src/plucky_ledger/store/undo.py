@@ -6,6 +6,7 @@ another PC in between stays.
 """
 
 import json
+import logging
 from collections.abc import Iterator
 from contextlib import contextmanager
 from datetime import UTC, datetime
@@ -22,6 +23,7 @@ from plucky_ledger.store.tables.base import Base
 from plucky_ledger.store.tables.jobs import JobRow
 from plucky_ledger.store.tables.steps import UNDOABLE, StepImageRow, StepRow
 
+log = logging.getLogger(__name__)
 KEPT_STEPS = 500
 """Older steps are let go of, so that a ledger does not grow for ever."""
 
@@ -69,6 +71,8 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
             for table, before, after in changes
         )
     ledger.written[job] += 1
+    told = ", ".join(f"{name}={value!r}" for name, value in facts.items())
+    log.info("%s, job %s: %s; %d rows", code.value, job, told, len(changes))
 
 
 def _note_gone_and_changed(
@@ -131,6 +135,7 @@ def next_to_undo(ledger: Ledger, job: int | None) -> StepCode | None:
 
 
 def _move(ledger: Ledger, job: int | None, back: bool) -> Step | None:
+    assert ledger.may_write(), "undone beside the writer"
     chosen = func.max(StepRow.number) if back else func.min(StepRow.number)
     with ledger.session() as session:
         number = session.scalar(
@@ -151,6 +156,7 @@ def _move(ledger: Ledger, job: int | None, back: bool) -> Step | None:
         facts = from_json(row.facts, dict[str, Fact])
         moved = Step(row.number, StepCode(row.code), facts, row.job)
     ledger.written[job] += 1
+    log.info("%s %s, job %s", "undone:" if back else "done again:", moved.code.value, job)
     return moved
 
 

@@ -10,13 +10,17 @@ from collections.abc import Sequence
 
 import msgspec
 
+from plucky_ledger.core.boots.calm import (
+    CPU_SHARE,
+    DISK_SHARE,
+    LEAST_CORES,
+    MOST_CORES,
+    SPIKE_SHARE,
+    WINDOW_SECONDS,
+)
 from plucky_ledger.recording.lines import SampleLine
 
-CPU_SHARE, DISK_SHARE = 0.12, 0.25
-LEAST_CORES, MOST_CORES = 0.20, 0.35
-CALM_SECONDS = 10.0
 MARGIN_SECONDS = 15.0
-SPIKE_SHARE = 0.2
 STEADY_SECONDS = 90.0
 MOST_STEADY = 0.6
 """Of a core, or of a drive's time: more is work, however steady."""
@@ -62,7 +66,7 @@ class RestWatch:
 
     def _is_calm(self, now: float) -> bool:
         """Whether the last stretches were below the levels that are calm on any PC."""
-        wanted = CALM_SECONDS + MARGIN_SECONDS
+        wanted = WINDOW_SECONDS + MARGIN_SECONDS
         late = [part for part in self._stretches if now - part.end < wanted]
         busy = [part for part in late if part.cpu > self._cpu_level or part.disk > DISK_SHARE]
         return (

@@ -23,6 +23,8 @@ from plucky_ledger.capture.sampling.programs import ProgramSampler
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.recording.lines import (
+    FORMAT,
+    VERSION,
     ContextLine,
     Header,
     Line,
@@ -61,8 +63,8 @@ class ThisPc:
     def header(self) -> Header:
         started = datetime.fromtimestamp(self._started_at, UTC)
         return Header(
-            format="plucky-ledger-recording",
-            version=1,
+            format=FORMAT,
+            version=VERSION,
             recorder=f"plucky-ledger {__version__}",
             boot_id=boot_id(self._proc),
             started_at=started.isoformat(timespec="milliseconds"),

@@ -9,10 +9,8 @@ from plucky_ledger.core.boots.boot import starts_in
 from plucky_ledger.core.job.job import Job, restart_due
 from plucky_ledger.core.job.noticed import outside_of, reappeared_entries
 from plucky_ledger.core.job.pc_states import states_of
+from plucky_ledger.core.statistics.sample_size import FEWEST_BOOTS
 from plucky_ledger.core.values.measures import Measure
-
-ENOUGH_BOOTS = 3
-"""Boots a round should have before it is compared."""
 
 
 class NextStepKind(StrEnum):
@@ -48,8 +46,8 @@ def next_step(job: Job, measure: Measure) -> NextStep:
     opens = posted is None or posted.opens_visit
     now = job.postings.index(posted) + 1 if posted is not None else 0
     boots = len(starts_in(states_of(job).boots(job, now)))
-    if opens and boots < ENOUGH_BOOTS and job.pencilled is None:
-        return NextStep(NextStepKind.RECORD_OPENING, ENOUGH_BOOTS - boots)
+    if opens and boots < FEWEST_BOOTS and job.pencilled is None:
+        return NextStep(NextStepKind.RECORD_OPENING, FEWEST_BOOTS - boots)
     if job.pencilled is not None:
         return NextStep(NextStepKind.POST, len(job.pencilled.changes))
     if restart_due(job):
@@ -67,8 +65,8 @@ def next_step(job: Job, measure: Measure) -> NextStep:
 
 def _more_boots(job: Job, measure: Measure, boots: int) -> NextStep:
     """Whether the newest posting has been measured often enough."""
-    if boots < ENOUGH_BOOTS:
-        return NextStep(NextStepKind.RECORD_MORE, ENOUGH_BOOTS - boots)
+    if boots < FEWEST_BOOTS:
+        return NextStep(NextStepKind.RECORD_MORE, FEWEST_BOOTS - boots)
     posted = job.last_posted
     lines = keep_book(job, measure).lines
     at = next(index for index, line in enumerate(lines) if line.posting is posted)

@@ -9,7 +9,7 @@ from plucky_ledger.core.book.balance import Balance, balance_of
 from plucky_ledger.core.statistics.comparison import BootPoint, Estimated, estimate
 from plucky_ledger.core.statistics.controls import Drift
 from plucky_ledger.core.statistics.ranks import surely_below
-from plucky_ledger.core.statistics.sample_size import more_boots
+from plucky_ledger.core.statistics.sample_size import FEWEST_BOOTS, more_boots
 from plucky_ledger.core.statistics.student import outside, student_t
 from plucky_ledger.core.values.measures import Measure, Reading, noticeable_band
 from plucky_ledger.core.values.reasons import Fact, Reason, ReasonCode
@@ -17,8 +17,6 @@ from plucky_ledger.core.values.reasons import Fact, Reason, ReasonCode
 STAMP_LEVEL = 0.008
 """Two-sided. So strict that whoever looks after every boot, from the third a side on, is told
 something false in less than one job of twenty (Pocock, Biometrika 1977)."""
-FEWEST_BOOTS = 3
-"""Boots a side below which nothing is ever stamped."""
 
 
 class Verdict(StrEnum):

@@ -6,6 +6,14 @@ from statistics import median
 import numpy as np
 from numpy.typing import NDArray
 
+from plucky_ledger.core.boots.calm import (
+    CPU_SHARE,
+    DISK_SHARE,
+    LEAST_CORES,
+    MOST_CORES,
+    SPIKE_SHARE,
+    WINDOW_SECONDS,
+)
 from plucky_ledger.core.boots.samples import Floats, Rates, Samples, rates, thinned
 
 Bools = NDArray[np.bool_]
@@ -15,18 +23,18 @@ Bools = NDArray[np.bool_]
 class CalmLevels:
     """What counts as calm."""
 
-    cpu_share: float = 0.12
+    cpu_share: float = CPU_SHARE
     """Highest share of all cores (0 to 1), within the next two bounds."""
-    least_cores: float = 0.20
+    least_cores: float = LEAST_CORES
     """On a PC with few cores this much of one core is still calm."""
-    most_cores: float = 0.35
+    most_cores: float = MOST_CORES
     """On a PC with many cores no more than this much of one core: one program that keeps a single
     core busy is not calm, however many cores idle beside it."""
-    disk_share: float = 0.25
+    disk_share: float = DISK_SHARE
     """Highest share of the time the drive has work (0 to 1)."""
-    window_seconds: float = 10.0
+    window_seconds: float = WINDOW_SECONDS
     """How long it has to last."""
-    spike_share: float = 0.2
+    spike_share: float = SPIKE_SHARE
     """Share of the window that single spikes may take without breaking the calm."""
     step_seconds: float = 1.0
     """Samples that come quicker are taken together to about this step: spikes stay spikes."""

@@ -12,6 +12,7 @@ from plucky_ledger.core.statistics.student import student_t
 WORTH_BOOTS = 12
 """Asking for more boots a side than this is not worth a technician's time."""
 FEWEST_BOOTS = 3
+"""Boots a side below which nothing is ever stamped: a round is asked for as many."""
 SURE_ENOUGH = 0.8
 NORMAL_TENTHS = (-1.645, -1.036, -0.674, -0.385, -0.126, 0.126, 0.385, 0.674, 1.036, 1.645)
 """The middles of ten equally likely parts of the normal distribution."""

@@ -21,7 +21,8 @@ def start_logging(folder: Path) -> Path:
     """
     file = folder / "plucky-ledger.log"
     root = logging.getLogger("plucky_ledger")
-    root.setLevel(logging.INFO)
+    if root.level == logging.NOTSET:
+        root.setLevel(logging.INFO)
     stop_logging()
     try:
         make_folder(folder)
@@ -36,6 +37,11 @@ def start_logging(folder: Path) -> Path:
     handler.setFormatter(logging.Formatter(_FORM))
     root.addHandler(handler)
     return file
+
+
+def use_level(level: str) -> None:
+    """Write down from now on what is of this level, such as "debug", or more important."""
+    logging.getLogger("plucky_ledger").setLevel(level.upper())
 
 
 class _Handler(logging.handlers.RotatingFileHandler):

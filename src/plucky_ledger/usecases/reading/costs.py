@@ -1,6 +1,8 @@
 """Startup costs of a round in the ledger, and what a plan would bring. Takes a moment to make."""
 
+import logging
 import threading
+import time
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from typing import TYPE_CHECKING
@@ -26,6 +28,7 @@ if TYPE_CHECKING:
     from plucky_ledger.core.replay.cost import RoundReplay
     from plucky_ledger.core.replay.preview import Preview
 
+log = logging.getLogger(__name__)
 KEPT_ROUNDS = 4
 MOST_BOOTS = 6
 """Boots of a round that are replayed, the newest: more would not change the estimate."""
@@ -105,7 +108,10 @@ class CostsKept:
             if known is None:
                 newest = boots[-MOST_BOOTS:]
                 analyses = [self._analyses.of(ledger, job, boot) for boot in newest]
+                begun = time.monotonic()
                 known = round_costs(boots, analyses, key.typed)
+                taken = time.monotonic() - begun
+                log.info("costs of job %d, %d boots replayed: %.2f s", job, len(newest), taken)
                 self._kept = [(key, known), *self._kept][:KEPT_ROUNDS]
             return known
 
