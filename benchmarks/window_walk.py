@@ -25,7 +25,7 @@ from tests.helpers.watchdog import WatchedApplication
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.ui.app import make_ready, open_window
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
 from plucky_ledger.usecases.jobs.demo import write_demo

@@ -20,7 +20,7 @@ from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QApplication
 
 from plucky_ledger.ui.app import open_window
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.theme import Appearance, dress, show_in
 from plucky_ledger.ui.window import Window
 from plucky_ledger.usecases.jobs.demo import write_demo

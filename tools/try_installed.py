@@ -67,7 +67,7 @@ def try_window(folder: Path) -> None:
     from PySide6.QtWidgets import QApplication
 
     from plucky_ledger.ui.app import open_window
-    from plucky_ledger.ui.right_page import LensName
+    from plucky_ledger.ui.lenses.registry import LensName
     from plucky_ledger.ui.theme import dress
 
     app = QApplication([])

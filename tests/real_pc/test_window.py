@@ -15,7 +15,7 @@ from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.job.job import state_of
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.ui.app import open_window
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.usecases.jobs.jobs import find_job
 from plucky_ledger.usecases.changing.control import control_of_this_pc
 from plucky_ledger.usecases.jobs.workplace import default_ledger

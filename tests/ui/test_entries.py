@@ -3,7 +3,7 @@
 from PySide6.QtCore import QItemSelectionModel, QPoint, Qt
 
 from plucky_ledger.core.replay.grades import Grade
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LensName
 from tests.ui.test_window import press, settle, take_in, time_a_boot
 
 

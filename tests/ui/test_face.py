@@ -8,9 +8,8 @@ from PySide6.QtWidgets import QApplication
 
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.changes import Change, ChangeKind
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LENSES, LensName
 from plucky_ledger.ui.theme import DARK, LIGHT, Appearance, appearance, choose_appearance, ink
-from plucky_ledger.ui.ways import MANUAL_OF
 from plucky_ledger.usecases.changing.postings import pencil
 from plucky_ledger.usecases.jobs.manual import Part, headings
 from plucky_ledger.usecases.reading.costs import CostsKept
@@ -32,8 +31,8 @@ def test_f1_opens_the_manual_at_what_is_in_sight(qtbot, on_demo):
         on_demo.right.setFocus()
         press(qtbot, on_demo, "F1")
         assert panel.isVisibleTo(on_demo)
-        assert panel.section == MANUAL_OF[lens]
-        assert panel.page.textCursor().block().text() == MANUAL_OF[lens]
+        assert panel.section == LENSES[lens].section
+        assert panel.page.textCursor().block().text() == LENSES[lens].section
         qtbot.waitUntil(lambda: at_the_top(panel.page))
         panel.leave()
     on_demo.book.lines.setFocus()
@@ -64,7 +63,7 @@ def test_every_section_that_is_named_is_there(on_demo):
     known = {basis._section(measure) for measure in basis.Measure}
     known |= {basis.of_entry("x", None).section, "Whose work it was"}
     assert known <= set(sections)
-    assert set(MANUAL_OF.values()) | {"The book"} <= set(headings(Part.MANUAL))
+    assert {lens.section for lens in LENSES.values()} | {"The book"} <= set(headings(Part.MANUAL))
 
 
 def test_f2_tells_what_a_figure_rests_on_and_leads_to_its_method(qtbot, on_demo):

@@ -26,7 +26,7 @@ from plucky_ledger.recording.lines import (
     SampleLine,
 )
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.usecases.changing.decisions import decide
 from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 from plucky_ledger.usecases.reading.entries import entries_known

@@ -10,7 +10,7 @@ from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.usecases.jobs.jobs import take_in
 from plucky_ledger.wording.verdict import answer
 

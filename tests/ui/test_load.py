@@ -6,7 +6,7 @@ from PySide6.QtGui import QDesktopServices
 
 from plucky_ledger.core.boots.attribution import OwnerKind
 from plucky_ledger.pages.load import Span
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.usecases.changing.decisions import decisions_in
 from tests.ui.test_window import press, take_in
 

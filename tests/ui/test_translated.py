@@ -6,7 +6,7 @@ import pytest
 from PySide6.QtWidgets import QAbstractButton, QLabel, QLineEdit
 
 from plucky_ledger.ui.actions import Place
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.wording import language
 
 

@@ -18,8 +18,8 @@ from plucky_ledger.ui.actions import Place
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
 from plucky_ledger.ui.drawing.trend import TrendPicture
 from plucky_ledger.ui.lenses import why_advice
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.lenses.why_room import HeapBar
-from plucky_ledger.ui.right_page import LensName
 from plucky_ledger.ui.text import Marked
 from plucky_ledger.usecases.changing.decisions import decisions_in
 from tests.helpers.faulty import recorded_job

@@ -17,7 +17,7 @@ from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.shelf import ShelfOrder
 from plucky_ledger.standin.simulated_pc import SimulatedPc
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT
 from plucky_ledger.usecases.jobs.logs import start_logging, stop_logging
 from plucky_ledger.wording.book import closing, next_sentence

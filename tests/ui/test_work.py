@@ -20,7 +20,7 @@ from plucky_ledger.store.undo import step
 from plucky_ledger.ui.actions import Place
 from plucky_ledger.ui.desk import BREAK_OFF_AFTER_SECONDS, CLOSE_WITHIN_SECONDS
 from plucky_ledger.ui.executor import Executor
-from plucky_ledger.ui.right_page import LensName
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job, read_jobs, take_in
 from tests.helpers.trouble import told
 from tests.ui.test_entries import entries, select

@@ -1,8 +1,9 @@
 """The right page: six lenses on the selected line, or a panel in their place."""
 
-from enum import StrEnum
+from __future__ import annotations
+
 from functools import cached_property
-from typing import TYPE_CHECKING, TypeVar
+from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
@@ -20,10 +21,12 @@ from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.pages.lanes import typical_boot
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes import LanesLens
+from plucky_ledger.ui.lenses.lens import Lens
+from plucky_ledger.ui.lenses.registry import LENSES, LensName, make_lens
 from plucky_ledger.ui.text import Text, tip
 from plucky_ledger.ui.theme import choice_button, named
 from plucky_ledger.wording.figures import day_and_time
-from plucky_ledger.wording.language import N_, say
+from plucky_ledger.wording.language import say
 from plucky_ledger.wording.safe import shown
 
 if TYPE_CHECKING:
@@ -35,32 +38,9 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.panels.panel import Panel
     from plucky_ledger.wording.basis import Basis
 
-    Lens = LanesLens | EntriesLens | LoadLens | VerdictLens | WhyLens | StatementLens
 
-
-class LensName(StrEnum):
-    """The lenses, in their order."""
-
-    LANES = "lanes"
-    ENTRIES = "entries"
-    LOAD = "load"
-    VERDICT = "verdict"
-    WHY = "why"
-    STATEMENT = "statement"
-
-
-LENS_TITLES = {
-    LensName.LANES: N_("Lanes"),
-    LensName.ENTRIES: N_("Entries"),
-    LensName.LOAD: N_("Load"),
-    LensName.VERDICT: N_("Verdict"),
-    LensName.WHY: N_("Why"),
-    LensName.STATEMENT: N_("Statement"),
-}
-LensT = TypeVar("LensT", bound=QWidget)
 BEHIND_CHARACTERS = 9
 BETWEEN_LENSES_MILLISECONDS = 150
-ABOUT_ONE_BOOT = {LensName.LANES, LensName.LOAD}
 
 
 class BootChooser(QWidget):
@@ -178,9 +158,9 @@ class RightPage(QWidget):
         row.setContentsMargins(16, 4, 12, 0)
         row.setSpacing(2)
         self._buttons = QButtonGroup(self)
-        for index, name in enumerate(LensName):
-            button = choice_button(say(LENS_TITLES[name]))
-            button.setToolTip(tip(f"{say(LENS_TITLES[name])} ({index + 1})"))
+        for index, lens in enumerate(LENSES.values()):
+            button = choice_button(say(lens.title))
+            button.setToolTip(tip(f"{say(lens.title)} ({index + 1})"))
             self._buttons.addButton(button, index)
             row.addWidget(button)
         self._buttons.idClicked.connect(lambda index: self.show_lens(list(LensName)[index]))
@@ -207,41 +187,29 @@ class RightPage(QWidget):
         self.show_lens(self._lens)
 
     @cached_property
-    def entries(self) -> "EntriesLens":
+    def entries(self) -> EntriesLens:
         """What starts with the PC, what it costs, and what is decided."""
-        from plucky_ledger.ui.lenses.entries import EntriesLens
-
-        return self._made(LensName.ENTRIES, EntriesLens(self._desk))
+        return cast("EntriesLens", self._made(LensName.ENTRIES))
 
     @cached_property
-    def load(self) -> "LoadLens":
+    def load(self) -> LoadLens:
         """Who used what."""
-        from plucky_ledger.ui.lenses.load import LoadLens
-
-        return self._made(LensName.LOAD, LoadLens(self._desk))
+        return cast("LoadLens", self._made(LensName.LOAD))
 
     @cached_property
-    def verdict(self) -> "VerdictLens":
+    def verdict(self) -> VerdictLens:
         """Whether it improved."""
-        from plucky_ledger.ui.lenses.verdict import VerdictLens
-
-        lens = VerdictLens(self._desk)
-        lens.step_wanted.connect(self.step_wanted)
-        return self._made(LensName.VERDICT, lens)
+        return cast("VerdictLens", self._made(LensName.VERDICT))
 
     @cached_property
-    def why(self) -> "WhyLens":
+    def why(self) -> WhyLens:
         """Why it is still slow."""
-        from plucky_ledger.ui.lenses.why import WhyLens
-
-        return self._made(LensName.WHY, WhyLens(self._desk))
+        return cast("WhyLens", self._made(LensName.WHY))
 
     @cached_property
-    def statement(self) -> "StatementLens":
+    def statement(self) -> StatementLens:
         """What the owner is told."""
-        from plucky_ledger.ui.lenses.statement import StatementLens
-
-        return self._made(LensName.STATEMENT, StatementLens(self._desk))
+        return cast("StatementLens", self._made(LensName.STATEMENT))
 
     def make_the_rest(self) -> None:
         """Make the lenses that nobody has wanted yet, one at a time."""
@@ -250,26 +218,15 @@ class RightPage(QWidget):
             self._lens_of(left[0])
             QTimer.singleShot(BETWEEN_LENSES_MILLISECONDS, self, self.make_the_rest)
 
-    def _made(self, name: LensName, lens: LensT) -> LensT:
+    def _made(self, name: LensName) -> Lens:
+        lens = make_lens(name, self._desk)
         self._stack.addWidget(lens)
         vars(self)[name] = lens  # whoever hears of it may ask for it at once
         self.lens_made.emit(name)
         return lens
 
-    def _lens_of(self, name: LensName) -> "Lens":
-        match name:
-            case LensName.LANES:
-                return self.lanes
-            case LensName.ENTRIES:
-                return self.entries
-            case LensName.LOAD:
-                return self.load
-            case LensName.VERDICT:
-                return self.verdict
-            case LensName.WHY:
-                return self.why
-            case LensName.STATEMENT:
-                return self.statement
+    def _lens_of(self, name: LensName) -> Lens:
+        return cast("Lens", getattr(self, name))
 
     @property
     def lens(self) -> LensName:
@@ -318,19 +275,9 @@ class RightPage(QWidget):
         self.why.advice.ask_button.click()
 
     @property
-    def basis(self) -> "Basis | None":
+    def basis(self) -> Basis | None:
         """What the figure chosen in the lens in use rests on; None where that is the line's."""
-        match self._lens:
-            case LensName.LANES:
-                return self.lanes.basis
-            case LensName.ENTRIES:
-                return self.entries.basis
-            case LensName.LOAD:
-                return self.load.basis
-            case LensName.WHY:
-                return self.why.basis
-            case _:
-                return None
+        return self._lens_of(self._lens).basis
 
     def show_lens(self, name: LensName) -> None:
         """Look through another lens."""
@@ -340,7 +287,7 @@ class RightPage(QWidget):
         self._stack.setCurrentWidget(lens)
         self._button(name).setChecked(True)
         self.lens_changed.emit()
-        self.chooser.about(one_boot=name in ABOUT_ONE_BOOT, lanes=name is LensName.LANES)
+        self.chooser.about(one_boot=LENSES[name].about_one_boot, lanes=name is LensName.LANES)
 
     def _button(self, name: LensName) -> QAbstractButton:
         return self._buttons.button(list(LensName).index(name))
@@ -349,12 +296,12 @@ class RightPage(QWidget):
         """Bring the lens in use up to date."""
         self._lens_of(self._lens).refresh()
 
-    def add_panel(self, panel: "Panel") -> None:
+    def add_panel(self, panel: Panel) -> None:
         """A panel that can stand in place of the lenses."""
         self._stack.addWidget(panel)
         panel.closed.connect(lambda: self.show_lens(self._lens))
 
-    def show_panel(self, panel: "Panel") -> None:
+    def show_panel(self, panel: Panel) -> None:
         """Put a panel in place of the lenses."""
         if self._stack.indexOf(panel) < 0:  # it has stood in place of the shelf meanwhile
             self._stack.addWidget(panel)

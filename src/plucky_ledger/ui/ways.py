@@ -6,20 +6,11 @@ from PySide6.QtWidgets import QApplication
 from plucky_ledger.pages.basis import line_basis
 from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.right_page import LensName, RightPage
+from plucky_ledger.ui.lenses.registry import LENSES, LensName
+from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.jobs.manual import Part
 from plucky_ledger.wording.basis import of_line
-
-MANUAL_OF = {
-    LensName.LANES: "Lanes",
-    LensName.ENTRIES: "Entries",
-    LensName.LOAD: "Load",
-    LensName.VERDICT: "Verdict",
-    LensName.WHY: "Why",
-    LensName.STATEMENT: "Statement",
-}
-"""Sections of the manual."""
 
 
 class Ways(QObject):
@@ -84,7 +75,7 @@ class Ways(QObject):
 
     def to_manual(self) -> None:
         """The manual, at what is in sight."""
-        section = MANUAL_OF[self._right.lens]
+        section = LENSES[self._right.lens].section
         if self._desk.job is None:
             section = ""
         elif self.in_the_book:

@@ -24,8 +24,9 @@ from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.door import Message
 from plucky_ledger.ui.file_dialogs import Files
+from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.menus.menus import window_actions
-from plucky_ledger.ui.right_page import LensName, RightPage
+from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.switching import Switching
 from plucky_ledger.ui.text import Text
@@ -147,6 +148,7 @@ class Window(QMainWindow):
             load.entry_wanted.connect(self.ways.to_entry)
             self._offer_menu(Place.LOAD, load.table)
         elif name is LensName.VERDICT:
+            self.right.verdict.step_wanted.connect(self.right.step_wanted)
             self._offer_menu(Place.VERDICT, self.right.verdict)
         elif name is LensName.WHY:
             self.right.why.advice.entry_wanted.connect(self.ways.to_entry)

@@ -7,7 +7,8 @@ from PySide6.QtCore import QObject, Qt, Signal
 from PySide6.QtWidgets import QStackedWidget
 
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.right_page import LensName, RightPage
+from plucky_ledger.ui.lenses.registry import LensName
+from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.usecases.jobs.manual import Part
 from plucky_ledger.wording.basis import Basis
 

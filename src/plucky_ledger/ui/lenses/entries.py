@@ -14,7 +14,6 @@ from PySide6.QtWidgets import (
     QPushButton,
     QTableView,
     QVBoxLayout,
-    QWidget,
 )
 
 from plucky_ledger.core.boots.boot import Boot
@@ -37,6 +36,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate, ListedEntry
 from plucky_ledger.ui.lenses.entry_card import EntryCard
 from plucky_ledger.ui.lenses.headed_model import prepare
+from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import named
 from plucky_ledger.usecases.changing.decisions import give_reason, write_finding
@@ -62,7 +62,7 @@ def _in_words(page: EntriesPage) -> _InWords:
     return page, tuple(ListedEntry(row, entry_in_words(row)) for row in rows)
 
 
-class EntriesLens(QWidget):
+class EntriesLens(Lens):
     """A list of entries, the costliest first, a card that explains one, and the running plan.
 
     Signals:

@@ -11,7 +11,6 @@ from PySide6.QtWidgets import (
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
-    QWidget,
 )
 
 from plucky_ledger.core.boots.analysis import Analysis
@@ -29,6 +28,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.lenses.lanes_layout import picture
 from plucky_ledger.ui.lenses.lanes_table import LanesTable
+from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.jobs.saving import save_picture
 from plucky_ledger.usecases.jobs.workplace import home_folder
@@ -47,7 +47,7 @@ from plucky_ledger.wording.language import say
 KEPT_VOICES = 4
 
 
-class LanesLens(QWidget):
+class LanesLens(Lens):
     """Shows the chosen boot of the desk."""
 
     def __init__(self, desk: Desk) -> None:

@@ -23,6 +23,7 @@ from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, Span, load_answer
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, prepare
+from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.lenses.load_list import (
     ListedProgram,
     LoadDelegate,
@@ -54,7 +55,7 @@ from plucky_ledger.wording.load import (
 from plucky_ledger.wording.safe import shown
 
 
-class LoadLens(QWidget):
+class LoadLens(Lens):
     """Shows who used what of the chosen boot.
 
     Signals:

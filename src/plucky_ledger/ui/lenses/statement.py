@@ -11,11 +11,11 @@ from PySide6.QtWidgets import (
     QPushButton,
     QTextBrowser,
     QVBoxLayout,
-    QWidget,
 )
 
 from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.usecases.jobs.workplace import home_folder
@@ -31,7 +31,7 @@ from plucky_ledger.wording.statement import statement_in_words
 PICTURE = "staircase.svg"
 
 
-class StatementLens(QWidget):
+class StatementLens(Lens):
     """A preview of the statement and the buttons that save it."""
 
     def __init__(self, desk: Desk) -> None:

@@ -20,6 +20,7 @@ from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.pages.verdict import VerdictPage, VerdictRow, verdict_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected
+from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.lenses.which_change import WhichChange
 from plucky_ledger.ui.text import Text, paragraph
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
@@ -106,7 +107,7 @@ class Stamp(QWidget):
         painter.drawText(self.rect(), Qt.AlignmentFlag.AlignCenter, label(self._verdict).upper())
 
 
-class VerdictLens(QWidget):
+class VerdictLens(Lens):
     """The selected line of the book against the state before it; or which change did it.
 
     Signals:

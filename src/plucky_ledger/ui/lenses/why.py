@@ -1,8 +1,9 @@
 """The Why lens: what to do, since when, and what takes the room."""
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLayout
 
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.lenses.why_advice import AdviceView
 from plucky_ledger.ui.lenses.why_room import RoomView
 from plucky_ledger.ui.lenses.why_trend import TrendView
@@ -11,7 +12,7 @@ from plucky_ledger.wording.basis import Basis
 from plucky_ledger.wording.language import say
 
 
-class WhyLens(QWidget):
+class WhyLens(Lens):
     """Three views of why a PC is slow; it is about the PC as it is now, on every line."""
 
     def __init__(self, desk: Desk) -> None:

@@ -7,7 +7,8 @@ from plucky_ledger.core.job.noticed import outside_of
 from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.file_dialogs import Files
-from plucky_ledger.ui.right_page import LensName, RightPage
+from plucky_ledger.ui.lenses.registry import LensName
+from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.switching import Switching
 from plucky_ledger.ui.ways import Ways
 from plucky_ledger.ui.window_panels import Panels

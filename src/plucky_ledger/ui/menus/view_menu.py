@@ -4,8 +4,8 @@ from collections.abc import Iterator
 
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.ui.actions import Action, Menu, Place
+from plucky_ledger.ui.lenses.registry import LENSES
 from plucky_ledger.ui.menus.possible import Possible, WindowCommands
-from plucky_ledger.ui.right_page import LENS_TITLES, LensName
 from plucky_ledger.ui.theme import Appearance, choose_appearance
 from plucky_ledger.wording.labels import LABELS
 from plucky_ledger.wording.lanes import ORDERS
@@ -21,8 +21,8 @@ LANES = frozenset({Place.LANES})
 
 def view_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     menu, lanes = Menu.VIEW, window.right.lanes
-    for index, lens in enumerate(LensName, 1):
-        yield Action(f"lens_{lens}", menu, LENS_TITLES[lens], str(index),
+    for index, (lens, registered) in enumerate(LENSES.items(), 1):
+        yield Action(f"lens_{lens}", menu, registered.title, str(index),
                      lambda lens=lens: window.right.show_lens(lens))  # type: ignore[misc] # fmt: skip
     yield Action("other_page", menu, N_("Other page"), "F6", window.ways.other_page, new_group=True)
     canvas = lanes.canvas
