@@ -48,7 +48,9 @@ def try_base(folder: Path) -> None:
     told = json.loads(run("jobs", "--json", "--ledger", ledger))
     assert len(told) == 3, told
     missing = "is not installed. Install it with"
-    run("entries", "0417", "--ledger", ledger, status=1, says=f"scipy {missing}")
+    run("entries", "0417", "--line", 0, "--ledger", ledger, says="package scipy")
+    told = json.loads(run("why", "0417", "--json", "--ledger", ledger, status=1))
+    assert told["answer"] == "not_worked_out", told
     out = folder / "s.pdf"
     run("statement", "0417", "--out", out, "--ledger", ledger, status=1, says=missing)
     run("--ledger", ledger, status=1, says=f"PySide6 {missing}")

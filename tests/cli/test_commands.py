@@ -89,6 +89,23 @@ def test_why_it_is_still_slow_is_told_on_a_terminal(demo_path):
     assert room["whole"]
 
 
+def test_without_numerics_nothing_is_called_fine_and_every_entry_is_listed(demo_path, monkeypatch):
+    with_numerics = json.loads(
+        run("entries", "0417", "--json", "--system", "--ledger", demo_path).output
+    )
+    monkeypatch.setitem(sys.modules, "scipy.optimize", None)
+    out = run("why", "0417", "--ledger", demo_path)
+    assert out.exit_code == 1
+    assert "could not be worked out. The package scipy is not installed" in out.output
+    out = CliRunner().invoke(main, ["why", "0417", "--json", "--ledger", str(demo_path)])
+    assert (out.exit_code, json.loads(out.stdout)["answer"]) == (1, "not_worked_out")
+    listed = run("entries", "0417", "--json", "--system", "--ledger", demo_path)
+    assert listed.exit_code == 0, listed.output
+    names = {row["entry"]["entry_id"] for row in json.loads(listed.output)["entries"]}
+    assert names == {row["entry"]["entry_id"] for row in with_numerics["entries"]}
+    assert "costs take the package scipy" in run("entries", "0417", "--ledger", demo_path).output
+
+
 @pytest.mark.parametrize("name", ["s.html", "s.pdf"])
 def test_statement_is_written(demo_path, tmp_path, name):
     out = run("statement", "0417", "--ledger", demo_path, "--out", tmp_path / name)

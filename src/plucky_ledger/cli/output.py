@@ -6,6 +6,7 @@ from typing import Any
 
 import click
 
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.wording.safe import escaped_in_json, printable
 
 Cell = str | tuple[str, str]
@@ -37,6 +38,8 @@ def _plain(value: Any) -> Any:  # noqa: ANN401 whatever a page holds that JSON h
         return float(value)
     if isinstance(value, frozenset):
         return sorted(value)
+    if isinstance(value, Trouble):
+        return {"code": value.code, "facts": value.facts}
     raise TypeError(f"no JSON for {type(value).__name__}")
 
 

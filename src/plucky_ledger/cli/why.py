@@ -1,8 +1,11 @@
 """Commands that tell why a PC is still slow, since when, and what takes the room."""
 
+from typing import TYPE_CHECKING
+
 import click
 
 from plucky_ledger.cli.common import (
+    fail,
     job_argument,
     job_kept_in,
     json_option,
@@ -12,6 +15,9 @@ from plucky_ledger.cli.common import (
 )
 from plucky_ledger.cli.output import Paper, answer_json
 from plucky_ledger.wording.language import say
+
+if TYPE_CHECKING:
+    from plucky_ledger.pages.why import WhyPage
 
 
 @click.command()
@@ -39,7 +45,13 @@ def why(job: str, ledger: str | None, ask_drives: bool, as_json: bool) -> None:
         page = why_page(hold_against(book, number, analyses, CostsKept(analyses)))
     if as_json:
         answer_json(page)
-        return
+    else:
+        _print(page)
+    if page.missing is not None:
+        fail(page.missing)
+
+
+def _print(page: "WhyPage") -> None:
     from plucky_ledger.wording.advice import advice_in_words, in_short, rests_on, takes, wins
     from plucky_ledger.wording.condition import facts_in_words
 

@@ -16,6 +16,7 @@ from plucky_ledger.core.job.noticed import ENTRY, reappeared_entries
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.usecases.reading.analyses import Analyses
@@ -101,12 +102,25 @@ def entries_at_once(
     ledger: Ledger, number: int, boots: tuple[Boot, ...], analyses: Analyses, memory: WorkshopMemory
 ) -> EntriesPage:
     """The entries of a round by their names, before anybody knows what they cost."""
+    why = Reason(ReasonCode.BEING_WORKED_OUT)
+    return _by_name(ledger, number, boots, analyses, memory, why, pending=True)
+
+
+def _by_name(
+    ledger: Ledger,
+    number: int,
+    boots: tuple[Boot, ...],
+    analyses: Analyses,
+    memory: WorkshopMemory,
+    why: Reason,
+    pending: bool = False,
+) -> EntriesPage:
+    """The entries of a round without costs, and why."""
     by_id = {entry.entry_id: entry for entry in typed_in(ledger, number)}
     if boots:
         timeline = analyses.of(ledger, number, boots[-1]).timeline
         by_id.update({entry.entry_id: entry for entry in timeline.entries})
     entries = sorted(by_id.values(), key=lambda entry: entry.name.casefold())
-    why = Reason(ReasonCode.BEING_WORKED_OUT)
     rows = _rows(
         ledger,
         number,
@@ -118,7 +132,7 @@ def entries_at_once(
         },
         lambda _entry: (Grade.UNGRADED, None),
     )
-    return _page(ledger, number, rows, None, memory, None, pending=True)
+    return _page(ledger, number, rows, None, memory, None if pending else why, pending=pending)
 
 
 def entries_page(
@@ -128,8 +142,18 @@ def entries_page(
     kept: CostsKept,
     memory: WorkshopMemory,
 ) -> EntriesPage:
-    """Everything about the entries of a round of a job; takes a moment where costs are not kept."""
-    costs = kept.of(ledger, number, boots)
+    """Everything about the entries of a round of a job; takes a moment where costs are not kept.
+
+    Without the numerics they are listed all the same, without costs, and it is said why.
+    """
+    try:
+        costs = kept.of(ledger, number, boots)
+    except Refused as refusal:
+        if refusal.code is not TroubleCode.PACKAGE_MISSING:
+            raise
+        package = str(refusal.facts["package"])
+        why = Reason.of(ReasonCode.NUMERICS_MISSING, package=package)
+        return _by_name(ledger, number, boots, kept.analyses, memory, why)
     levels = thresholds(ledger)
     ordered = sorted(costs.entries, key=lambda entry: _costliest_first(costs.costs[entry.entry_id]))
     rows = _rows(

@@ -16,6 +16,7 @@ class ReasonCode(StrEnum):
     # Why an entry has no grade.
     NEVER_SEEN = "never_seen"
     BEING_WORKED_OUT = "being_worked_out"
+    NUMERICS_MISSING = "numerics_missing"
     PROGRAM_GONE = "program_gone"
     DOES_NOT_START = "does_not_start"
     CARRIES_SIGN_IN = "carries_sign_in"

@@ -28,7 +28,7 @@ from plucky_ledger.core.replay.other_hardware import (
 )
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.steps import StepCode
-from plucky_ledger.core.values.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.store.jobs import read_job as stored_job
 from plucky_ledger.store.jobs import write_job
@@ -62,6 +62,8 @@ class Why:
     in_startup: Waits | None = None
     at_rest: Waits | None = None
     power_log: PowerLog = field(default_factory=PowerLog)
+    missing: Trouble | None = None
+    """Why the rules about seconds did not run; None where they did."""
 
 
 def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Why:
@@ -82,8 +84,9 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         decided=decisions_in(ledger, number),
         power_log=_power_log((*recorded, *at_rest)),
     )
+    missing = None
     if recorded:
-        evidence = _with_costs(evidence, ledger, number, boots, costs)
+        evidence, missing = _with_costs(evidence, ledger, number, boots, costs)
         stock = _beyond_stock(ledger, job, recorded[-1])
         evidence = replace(evidence, beyond_stock=stock)
     replayed = bool(evidence.costs)
@@ -96,6 +99,7 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         waits_in_startup(recorded),
         waits_at_rest((*recorded, *at_rest)),
         evidence.power_log,
+        missing,
     )
 
 
@@ -122,7 +126,8 @@ def _power_log(analyses: Sequence[Analysis]) -> PowerLog:
 
 def _with_costs(
     evidence: Evidence, ledger: Ledger, number: int, boots: Sequence[Boot], costs: CostsKept
-) -> Evidence:
+) -> tuple[Evidence, Trouble | None]:
+    """The evidence with what entries cost, or without, and why."""
     readings = [boot.readings[SETTLED].value for boot in boots if SETTLED in boot.readings]
     evidence = replace(evidence, settled_seconds=median(readings) if readings else 0.0)
     try:
@@ -130,19 +135,21 @@ def _with_costs(
     except Refused as refusal:
         if refusal.code is not TroubleCode.PACKAGE_MISSING:
             raise
-        log.info("no replay: %s", refusal)
-        return evidence
+        log.warning("no replay: %s", refusal)
+        return evidence, refusal
     spared = spared_by_memory(evidence.recorded)
-    return replace(
+    more_memory = None
+    if spared > 0:
+        more_memory = known.replay.on_other_hardware(with_more_memory(spared))
+    known_to = replace(
         evidence,
         costs=known.costs,
         settled_seconds=known.settled_seconds,
         quicker_drive=known.replay.on_other_hardware(on_quicker_drive),
         quicker_processor=known.replay.on_other_hardware(on_quicker_processor),
-        more_memory=known.replay.on_other_hardware(with_more_memory(spared))
-        if spared > 0
-        else None,
+        more_memory=more_memory,
     )
+    return known_to, None
 
 
 def _beyond_stock(ledger: Ledger, job: Job, newest: Analysis) -> BeyondStock | None:

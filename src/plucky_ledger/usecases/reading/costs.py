@@ -95,7 +95,7 @@ class CostsKept:
     """Costs of the rounds looked at last. May be asked from several threads."""
 
     def __init__(self, analyses: Analyses) -> None:
-        self._analyses = analyses
+        self.analyses = analyses
         self._lock = threading.Lock()
         self._kept: list[tuple[_Key, RoundCosts]] = []
 
@@ -107,7 +107,7 @@ class CostsKept:
             known = next((costs for other, costs in self._kept if other == key), None)
             if known is None:
                 newest = boots[-MOST_BOOTS:]
-                analyses = [self._analyses.of(ledger, job, boot) for boot in newest]
+                analyses = [self.analyses.of(ledger, job, boot) for boot in newest]
                 begun = time.monotonic()
                 known = round_costs(boots, analyses, key.typed)
                 taken = time.monotonic() - begun
