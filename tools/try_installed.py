@@ -48,7 +48,7 @@ def try_base(folder: Path) -> None:
     told = json.loads(run("jobs", "--json", "--ledger", ledger))
     assert len(told) == 3, told
     missing = "is not installed. Install it with"
-    run("entries", "0417", "--line", 0, "--ledger", ledger, says="package scipy")
+    run("entries", "0417", "--line", 0, "--ledger", ledger, says="the package scipy is missing")
     told = json.loads(run("why", "0417", "--json", "--ledger", ledger, status=1))
     assert told["answer"] == "not_worked_out", told
     out = folder / "s.pdf"

@@ -324,6 +324,12 @@ def note(page: EntriesPage) -> str:
         return ""
     if page.why_not.code is ReasonCode.NEVER_SETTLED:
         return say("Graded by system up and memory: {why}.", why=reason_in_words(page.why_not))
+    if page.why_not.code is ReasonCode.NUMERICS_MISSING:
+        return say(
+            "Costs are not worked out: {why}. Install it with pip install "
+            "'plucky-ledger[numerics]'.",
+            why=reason_in_words(page.why_not),
+        )
     return say("Ungraded: {why}.", why=reason_in_words(page.why_not))
 
 

@@ -163,10 +163,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     # Why an entry has no grade.
     ReasonCode.NEVER_SEEN: N_("never seen running"),
     ReasonCode.BEING_WORKED_OUT: N_("being worked out…"),
-    ReasonCode.NUMERICS_MISSING: N_(
-        "costs take the package {package}, which is not installed; install it with pip install "
-        "'plucky-ledger[numerics]'"
-    ),
+    ReasonCode.NUMERICS_MISSING: N_("the package {package} is missing"),
     ReasonCode.PROGRAM_GONE: N_("never seen running: its program is gone"),
     ReasonCode.DOES_NOT_START: _with_because("does not start: {why}"),
     ReasonCode.CARRIES_SIGN_IN: N_("nobody could sign in without it"),
