@@ -239,20 +239,8 @@ def test_what_holds_up_a_restart_and_who_comes_end_it(real_pc, job):
     night.on()
     issue = real_pc.run("cat", "/run/issue.d/plucky-ledger.issue")
     assert "press a key within two minutes" in issue
-    backup = subprocess.Popen(
-        [
-            "nsenter",
-            "--target",
-            str(real_pc._first_process),
-            "--all",
-            "systemd-inhibit",
-            "--what=shutdown",
-            "--who=backup",
-            "--mode=block",
-            "sleep",
-            "1000000",
-        ],
-    )
+    forbidding = "systemd-inhibit --what=shutdown --who=backup --mode=block sleep 1000000"
+    real_pc.run("systemd-run", "--unit=backup", *forbidding.split())
     for _ in range(170):  # well beyond the two minutes
         wait_a_moment(real_pc)
     assert real_pc.is_on
@@ -270,8 +258,7 @@ def test_what_holds_up_a_restart_and_who_comes_end_it(real_pc, job):
         user=True,
     )
     night.until_off_or_over()
-    backup.kill()
-    backup.wait()
+    real_pc.run("systemctl", "stop", "backup.service")
     real_pc.run("sh", "-c", "rm -rf ~/.ssh ~/.ssh-key*", user=True)
     assert plan_of(real_pc).ended == "night_somebody_came", typed
     night.assert_over("night_somebody_came")

@@ -15,7 +15,7 @@ from collections.abc import Callable, Mapping
 
 import msgspec
 
-from plucky_ledger.core.values.reasons import Fact
+from plucky_ledger.core.values.reasons import Fact, Reason
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.users import ADMINISTRATOR, is_administrator
 
@@ -37,8 +37,26 @@ CarryOut = Callable[[str, bytes, Mapping[str, str]], bytes]
 class _TroubleMessage(msgspec.Struct, frozen=True):
     """Trouble on its way from the administrator's process to ours."""
 
-    code: str
-    facts: dict[str, Fact]
+    code: TroubleCode
+    facts: "dict[str, Fact | _TroubleMessage]"
+    because: tuple[Reason, ...] = ()
+
+    @classmethod
+    def of(cls, trouble: Trouble) -> "_TroubleMessage":
+        """What is sent of trouble: all of it, with the trouble that it tells of."""
+        facts = {
+            name: cls.of(fact) if isinstance(fact, Trouble) else fact
+            for name, fact in trouble.facts.items()
+        }
+        return cls(trouble.code, facts, trouble.because)
+
+    def trouble(self) -> Trouble:
+        """The trouble that was sent."""
+        facts = {
+            name: fact.trouble() if isinstance(fact, _TroubleMessage) else fact
+            for name, fact in self.facts.items()
+        }
+        return Trouble(self.code, self.because, **facts)
 
 
 def answered(carry_out: CarryOut, request: str, order: bytes = b"") -> bytes:
@@ -164,13 +182,11 @@ def _may_at_once(sudo: str) -> bool:
 def trouble_of(answer: bytes, otherwise: TroubleCode) -> Trouble:
     """Trouble that another process told; one of its own where that is none."""
     try:
-        told = msgspec.json.decode(answer, type=_TroubleMessage)
-        return Trouble(TroubleCode(told.code)).with_facts(**told.facts)
-    except (msgspec.DecodeError, ValueError):
+        return msgspec.json.decode(answer, type=_TroubleMessage).trouble()
+    except (msgspec.DecodeError, ValueError, RecursionError):
         return Refused(otherwise)
 
 
 def told_as_json(trouble: Trouble) -> bytes:
     """Trouble for the process that asked."""
-    facts = {name: fact for name, fact in trouble.facts.items() if not isinstance(fact, Trouble)}
-    return msgspec.json.encode(_TroubleMessage(trouble.code.value, facts))
+    return msgspec.json.encode(_TroubleMessage.of(trouble))
