@@ -183,7 +183,10 @@ def test_no_bus_holds_us_up_or_fills_our_memory(behaves):
     assert time.monotonic() - begun < 15
 
 
-@pytest.mark.parametrize(("number", "ends"), [(signal.SIGTERM, "at once"), (signal.SIGINT, "")])
+@pytest.mark.parametrize(
+    ("number", "ends"),
+    [(signal.SIGTERM, "at once"), (signal.SIGHUP, "at once"), (signal.SIGINT, "")],
+)
 def test_a_silent_pc_cannot_keep_a_recording_from_ending(tmp_path, number, ends):
     """The log's reader hangs; SIGTERM ends the recording whole all the same."""
     program = tmp_path / "journalctl"

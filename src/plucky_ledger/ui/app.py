@@ -15,6 +15,7 @@ from plucky_ledger.core.job.job import Job, waits_for_something
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
+from plucky_ledger.ui.signals import ClosesOnSignals
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
@@ -74,6 +75,7 @@ def run(path: Path, with_demo: bool) -> int:
         sys.stderr.write(f"{sentence}\n")
         return _show_fault(app, sentence)
     window.show()
+    ClosesOnSignals(window)
     make_ready(window)
     QTimer.singleShot(UP_WITHIN_MILLISECONDS, lambda: gc.set_threshold(WINDOW_KEEPS))
     return app.exec()

@@ -40,16 +40,19 @@ class BootClock:
         return not self._at_once
 
     def stop_on_signals(self) -> None:
-        """Take SIGTERM and SIGINT as the wish to stop and keep.
+        """Take SIGTERM, SIGHUP and SIGINT as the wish to stop and keep.
 
-        SIGTERM says that the PC is going down, a second SIGINT that somebody is in a hurry: then
-        nobody is asked any more.
+        SIGTERM says that the PC is going down, SIGHUP that the terminal is gone, a second SIGINT
+        that somebody is in a hurry: then nobody is asked any more. Where whoever started us has
+        SIGHUP ignored, the recording outlives the terminal.
         """
         for number in (signal.SIGTERM, signal.SIGINT):
             signal.signal(number, self._on_signal)
+        if signal.getsignal(signal.SIGHUP) != signal.SIG_IGN:
+            signal.signal(signal.SIGHUP, self._on_signal)
 
     def _on_signal(self, number: int, _frame: FrameType | None) -> None:
-        self._at_once = number == signal.SIGTERM or self._asked_to_stop.is_set()
+        self._at_once = number != signal.SIGINT or self._asked_to_stop.is_set()
         self._asked_to_stop.set()
 
 
