@@ -21,7 +21,13 @@ from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.boots.usage import OwnerUse
 from plucky_ledger.core.entries.entry import EntryKind
-from plucky_ledger.core.replay.contention import Contention, DiskCosts, exclusivity
+from plucky_ledger.core.replay.contention import (
+    SYSTEM_TASK,
+    Contention,
+    DiskCosts,
+    disk_costs,
+    exclusivity,
+)
 from plucky_ledger.core.replay.cost import (
     Estimate,
     RoundReplay,
@@ -188,6 +194,23 @@ def test_reading_scattered_data_is_known_to_be_dearer():
     truth = {n: true_saving(pc, without(n), BOOTS).settled for n in found}
     assert truth["strewn"] > 1.5 * truth["neat"]
     assert found["strewn"] > found["neat"]
+
+
+def test_what_is_set_aside_has_the_drive_on_its_own_account():
+    """As if it were an entry that nobody asks about, not as if the system had done it."""
+    pc = pc_with(
+        Hardware(),
+        even=(0.5, (), Read("even", 120), Up()),
+        scattered=(0.5, (), Read("scattered", 120, scattered=True), Up()),
+    )
+    as_entry = recorded(pc, range(1))
+    left = tuple(one for one in as_entry[0].timeline.entries if one.entry_id != "scattered")
+    as_system = [replace(as_entry[0], timeline=replace(as_entry[0].timeline, entries=left))]
+    aside = [replace(as_system[0], aside=frozenset({"scattered"}))]
+    told, wrong, right = (disk_costs(boots) for boots in (as_entry, as_system, aside))
+    assert right.of("even") == pytest.approx(told.of("even"))
+    assert right.of(SYSTEM_TASK) == pytest.approx(told.of(SYSTEM_TASK))
+    assert wrong.of(SYSTEM_TASK) > right.of(SYSTEM_TASK) + 0.2
 
 
 def test_a_real_pc_switched_one_service_off_and_was_up_when_expected():

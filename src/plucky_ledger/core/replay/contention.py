@@ -9,13 +9,13 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import (
     Owner,
     OwnerKind,
     fitted,
     grown,
     over_time,
-    owners_of,
     run_work,
 )
 from plucky_ledger.core.boots.samples import Floats, Samples, thinned
@@ -36,6 +36,8 @@ LEAST_WORK_SECONDS = 0.005
 MOST_HELD_UP = 50.0
 SYSTEM_TASK = ""
 """Entry id of work that no entry did."""
+SET_ASIDE_TASK = "set aside"
+"""What programs that were set aside did, where the drive's time is shared out."""
 
 
 @dataclass(frozen=True)
@@ -277,6 +279,15 @@ def exclusivity(share: Floats) -> Floats:
     return np.maximum(1 - (1 - share) / np.maximum(share, 1e-9), 0.0)
 
 
+def _set_aside(timeline: Timeline, owners: Mapping[int, Owner]) -> list[int]:
+    """Which runs, by their place, somebody set aside: the recorder's own are not among them."""
+    return [
+        row
+        for row, run in enumerate(timeline.runs)
+        if owners[run.run].kind is OwnerKind.ASIDE and not run.own
+    ]
+
+
 def _weighted_median(values: Floats, weights: Floats) -> Floats:
     """Down the columns; 0 where all weights are."""
     order = np.argsort(values, axis=0)
@@ -287,24 +298,26 @@ def _weighted_median(values: Floats, weights: Floats) -> Floats:
     return np.where(summed[-1] > 0, values[index, np.arange(values.shape[1])], 0.0)
 
 
-def disk_costs(boots: Sequence[Timeline]) -> DiskCosts:
+def disk_costs(boots: Sequence[Analysis]) -> DiskCosts:
     """What moving data cost whom, over the boots of a round.
 
     Non-negative least squares of the drive's busy time on what each task moved per stretch (Lawson
     and Hanson, 1974), with a discount for who was alone, pulled towards the average: who moved
-    little is not called dear.
+    little is not called dear. What the programs set aside kept the drive busy with is told apart:
+    it is charged to nobody.
     """
     names: dict[str, int] = {}
     parts = []
-    for timeline in boots:
-        if timeline.samples is None or not timeline.runs or len(timeline.samples) < 3:
+    for analysis in boots:
+        timeline, attribution = analysis.timeline, analysis.attribution
+        if timeline.samples is None or attribution is None or len(timeline.samples) < 3:
             continue
-        owners = owners_of(timeline.runs, timeline.entries)
+        owners = attribution.owners
         contention = Contention(timeline, thinned(timeline.samples, 0.5), owners, DiskCosts({}))
         rate = contention.busy.sum() / max(contention.moved.sum(), 1.0)
+        tasks = {**contention.rows, SET_ASIDE_TASK: _set_aside(timeline, owners)}
         part = {
-            name: contention.moved[rows].sum(axis=0) * rate
-            for name, rows in contention.rows.items()
+            name: contention.moved[rows].sum(axis=0) * rate for name, rows in tasks.items() if rows
         }
         for name in part:
             names.setdefault(name, len(names))

@@ -56,7 +56,7 @@ class RoundReplay:
 
     def __init__(self, boots: Sequence[Analysis]) -> None:
         usable, self.why_not = _usable(boots)
-        costs = disk_costs([analysis.timeline for analysis in usable])
+        costs = disk_costs(usable)
         self._workloads: list[Workload] = []
         self._uses: list[Mapping[Owner, OwnerUse]] = []
         self._activities: list[Mapping[str, Activity]] = []
