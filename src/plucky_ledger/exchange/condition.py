@@ -1,7 +1,9 @@
 """The state of a PC from a recording."""
 
+import msgspec
+
 from plucky_ledger.core.pc.condition import Condition, DriveHealth, FileSystem, MemoryModule
-from plucky_ledger.recording.condition import ConditionLine
+from plucky_ledger.recording.condition import ConditionLine, FileSystemFacts, ModuleFacts
 
 
 def condition_from(line: ConditionLine) -> Condition:
@@ -9,38 +11,12 @@ def condition_from(line: ConditionLine) -> Condition:
     return Condition(
         maker=line.maker,
         model=line.model,
-        modules=tuple(
-            MemoryModule(one.slot, one.size_bytes, one.type, one.megatransfers)
-            for one in line.modules
-        ),
+        modules=tuple(_module(one) for one in line.modules),
         memory_slots=line.memory_slots,
         most_memory_bytes=line.most_memory_bytes,
-        file_systems=tuple(
-            FileSystem(
-                one.mount,
-                one.type,
-                one.size_bytes,
-                one.free_bytes,
-                one.inodes,
-                one.inodes_free,
-                one.mount == "/",
-                one.errors,
-                one.check_due,
-            )
-            for one in line.file_systems
-        ),
+        file_systems=tuple(_file_system(one) for one in line.file_systems),
         drives=tuple(
-            DriveHealth(
-                one.name,
-                one.model,
-                one.errors,
-                one.temperature_celsius,
-                one.failing,
-                one.bad_sectors,
-                one.worn,
-                one.hours,
-            )
-            for one in line.drives
+            msgspec.convert(one, DriveHealth, from_attributes=True) for one in line.drives
         ),
         swap_total_bytes=line.swap_total_bytes,
         swap_used_bytes=line.swap_used_bytes,
@@ -54,4 +30,27 @@ def condition_from(line: ConditionLine) -> Condition:
         encrypted=line.encrypted,
         kernel_parameters=line.kernel_parameters,
         start_up_made_by=line.start_up_made_by,
+    )
+
+
+def _module(told: ModuleFacts) -> MemoryModule:
+    return MemoryModule(
+        slot=told.slot,
+        size_bytes=told.size_bytes,
+        kind=told.type,
+        megatransfers=told.megatransfers,
+    )
+
+
+def _file_system(told: FileSystemFacts) -> FileSystem:
+    return FileSystem(
+        mount=told.mount,
+        kind=told.type,
+        size_bytes=told.size_bytes,
+        free_bytes=told.free_bytes,
+        inodes=told.inodes,
+        inodes_free=told.inodes_free,
+        system=told.mount == "/",
+        errors=told.errors,
+        check_due=told.check_due,
     )
