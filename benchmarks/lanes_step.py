@@ -36,27 +36,38 @@ def made_up(lanes: int, samples: int) -> Analysis:
     busy = np.cumsum(rng.random(samples + 1))
     zero = np.zeros(samples + 1)
     columns = Samples(
-        seconds,
-        busy * 0.1,
-        busy * 1e6,
-        zero,
-        busy * 0.05,
-        zero + 2e9,
-        zero + 200,
-        zero,
-        zero,
-        4,
-        4e9,
+        seconds=seconds,
+        cpu_seconds=busy * 0.1,
+        disk_read_bytes=busy * 1e6,
+        disk_written_bytes=zero,
+        disk_busy_seconds=busy * 0.05,
+        memory_held_bytes=zero + 2e9,
+        processes=zero + 200,
+        own_cpu_seconds=zero,
+        own_memory_bytes=zero,
+        runnable=4,
+        blocked=4e9,
     )
     entries = tuple(
-        StartupEntry(f"e{i}", f"entry {i}", EntryOwner.SYSTEM, EntryKind.SYSTEM_SERVICE)
+        StartupEntry(
+            entry_id=f"e{i}",
+            name=f"entry {i}",
+            owner=EntryOwner.SYSTEM,
+            kind=EntryKind.SYSTEM_SERVICE,
+        )
         for i in range(lanes)
     )
     activities = tuple(
-        Activity(f"e{i}", i * 0.01, i * 0.02, i * 0.025 + 0.5, after=(f"e{i - 1}",) if i else ())
+        Activity(
+            entry_id=f"e{i}",
+            waiting_from=i * 0.01,
+            starting_from=i * 0.02,
+            up_at=i * 0.025 + 0.5,
+            after=(f"e{i - 1}",) if i else (),
+        )
         for i in range(lanes)
     )
-    boot = Boot(1, datetime.now(UTC), How.RECORDED)
+    boot = Boot(number=1, started_at=datetime.now(UTC), how=How.RECORDED)
     return Analysis(boot, Timeline(samples=columns, entries=entries, activities=activities))
 
 

@@ -36,7 +36,13 @@ def crowded():
         )
         program = replace(model.program, name=name, command=f"/opt/{name}/run", actions=actions)
         more.append(replace(model, entry_id=name, program=program, after=()))
-    return StandinPc(pc.hardware, (*pc.entries, *more), pc.os_release, pc.cpu_model, pc.kernel)
+    return StandinPc(
+        hardware=pc.hardware,
+        entries=(*pc.entries, *more),
+        os_release=pc.os_release,
+        cpu_model=pc.cpu_model,
+        kernel=pc.kernel,
+    )
 
 
 def main():

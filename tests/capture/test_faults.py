@@ -178,10 +178,20 @@ def test_the_power_source_is_what_the_supplies_say(tmp_path):
 )
 def test_each_boot_says_whether_it_may_be_compared(context, told):
     usual = tuple(
-        Boot(n, START, How.RECORDED, context=Context(kernel="6.1", user="desk", hardware="this"))
+        Boot(
+            number=n,
+            started_at=START,
+            how=How.RECORDED,
+            context=Context(kernel="6.1", user="desk", hardware="this"),
+        )
         for n in range(3)
     )
     found = ", ".join(
-        map(concern_in_words, boot_concerns(Boot(9, START, How.RECORDED, context=context), usual))
+        map(
+            concern_in_words,
+            boot_concerns(
+                Boot(number=9, started_at=START, how=How.RECORDED, context=context), usual
+            ),
+        )
     )
     assert told in found if told else found == ""

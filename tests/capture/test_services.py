@@ -93,7 +93,13 @@ def test_the_thread_of_a_real_boot_names_who_held_it_up():
     """The last service of that boot waited for a clock that waited for the network."""
     lines = unit_lines(plain(real_units("system")), {}, "system")
     recorded = [
-        Activity(line.entry, line.waiting_from, line.starting_from, line.up_at, after=line.after)
+        Activity(
+            entry_id=line.entry,
+            waiting_from=line.waiting_from,
+            starting_from=line.starting_from,
+            up_at=line.up_at,
+            after=line.after,
+        )
         for line in lines
         if isinstance(line, ActivityLine)
     ]

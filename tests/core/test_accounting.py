@@ -67,7 +67,17 @@ def test_thinning_loses_no_work(widths, step):
     seconds = np.cumsum([0.0, *widths])
     counter = np.cumsum(np.ones_like(seconds))
     zero = np.zeros_like(seconds)
-    whole = Samples(seconds, counter, zero, zero, zero, zero, zero, zero, zero)
+    whole = Samples(
+        seconds=seconds,
+        cpu_seconds=counter,
+        disk_read_bytes=zero,
+        disk_written_bytes=zero,
+        disk_busy_seconds=zero,
+        memory_held_bytes=zero,
+        processes=zero,
+        own_cpu_seconds=zero,
+        own_memory_bytes=zero,
+    )
     thin = thinned(whole, step)
     assert thin.end == whole.end
     assert grown_by(thin.cpu_seconds, thin.seconds, thin.end) == counter[-1]
@@ -89,21 +99,34 @@ def test_updates_and_disk_checks_are_noticed():
     assert updates_running((busy,))
     assert not updates_running((looking,))
     assert recorded(2, Setup(updates_running=True)).boot.context.updates_running
-    upgrade = Activity("apt-daily-upgrade.service", 1.0, 20.0, 55.0)
+    upgrade = Activity(
+        entry_id="apt-daily-upgrade.service", waiting_from=1.0, starting_from=20.0, up_at=55.0
+    )
     assert updates_running((), (upgrade,))
-    assert not updates_running((), (Activity("apt-daily.service", 1.0, 2.0, 4.0),))
-    check = Activity("systemd-fsck-root.service", 1.0, 2.0, 31.0)
+    assert not updates_running(
+        (),
+        (Activity(entry_id="apt-daily.service", waiting_from=1.0, starting_from=2.0, up_at=4.0),),
+    )
+    check = Activity(
+        entry_id="systemd-fsck-root.service", waiting_from=1.0, starting_from=2.0, up_at=31.0
+    )
     assert disk_checked((check,))
-    assert not disk_checked((Activity("systemd-fsck-root.service", 1.0, 2.0, 2.4),))
+    assert not disk_checked(
+        (
+            Activity(
+                entry_id="systemd-fsck-root.service", waiting_from=1.0, starting_from=2.0, up_at=2.4
+            ),
+        )
+    )
 
 
 CHAIN = (
-    Activity("a", 0.0, 0.0, 4.0),
-    Activity("b", 0.0, 0.0, 9.0),
-    Activity("c", 0.0, 9.1, 12.0, after=("a", "b")),
-    Activity("d", 20.0, 20.5, 31.0),
-    Activity("e", 20.0, 20.5, 25.0),
-    Activity("f", 20.0, None, None),
+    Activity(entry_id="a", waiting_from=0.0, starting_from=0.0, up_at=4.0),
+    Activity(entry_id="b", waiting_from=0.0, starting_from=0.0, up_at=9.0),
+    Activity(entry_id="c", waiting_from=0.0, starting_from=9.1, up_at=12.0, after=("a", "b")),
+    Activity(entry_id="d", waiting_from=20.0, starting_from=20.5, up_at=31.0),
+    Activity(entry_id="e", waiting_from=20.0, starting_from=20.5, up_at=25.0),
+    Activity(entry_id="f", waiting_from=20.0, starting_from=None, up_at=None),
 )
 
 
@@ -119,7 +142,7 @@ def test_the_thread_runs_back_through_who_was_waited_for(mark, names):
 
 def test_circular_orderings_end_the_thread():
     circle = (
-        Activity("a", 0.0, 1.0, 2.0, after=("b",)),
-        Activity("b", 0.0, 1.0, 2.0, after=("a",)),
+        Activity(entry_id="a", waiting_from=0.0, starting_from=1.0, up_at=2.0, after=("b",)),
+        Activity(entry_id="b", waiting_from=0.0, starting_from=1.0, up_at=2.0, after=("a",)),
     )
     assert len(chain_to(2.0, circle)) <= 2

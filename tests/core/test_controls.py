@@ -30,9 +30,9 @@ SLOW_HOST = [(80.4, 79.8, 141.2, 9.878), (75.3, 74.0, 130.0, 9.605)]
 def boots(rows, times, first=0):
     return tuple(
         Boot(
-            first + index,
-            START + timedelta(minutes=minutes),
-            How.RECORDED,
+            number=first + index,
+            started_at=START + timedelta(minutes=minutes),
+            how=How.RECORDED,
             readings={
                 Measure.SETTLED: Reading(settled),
                 Measure.SYSTEM_UP: Reading(up),
@@ -48,11 +48,18 @@ def boots(rows, times, first=0):
 
 def job(before, after, times=None):
     times = times or range(len(before) + len(after))
-    change = Change(ChangeKind.STARTUP_ENTRY, "one service switched off")
+    change = Change(kind=ChangeKind.STARTUP_ENTRY, what="one service switched off")
     later = boots(after, times[len(before) :], 50)
-    posting = Posting(1, (change,), posted_at=START, boots=later)
+    posting = Posting(number=1, changes=(change,), posted_at=START, boots=later)
     opening = boots(before, times[: len(before)])
-    return Job(1, Card("1", "captured PC"), Facts(), START, opening, (posting,))
+    return Job(
+        number=1,
+        card=Card("1", "captured PC"),
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=opening,
+        postings=(posting,),
+    )
 
 
 @pytest.mark.study

@@ -22,7 +22,14 @@ EFFECTS = dict(zip(NAMES, (-0.16, -0.08, 0.03, 0.0, -0.05, -0.11), strict=True))
 
 
 def off(name):
-    return Change(ChangeKind.STARTUP_ENTRY, name, "", name, EntryState.OFF, EntryState.ON)
+    return Change(
+        kind=ChangeKind.STARTUP_ENTRY,
+        what=name,
+        why="",
+        entry_id=name,
+        new_state=EntryState.OFF,
+        old_state=EntryState.ON,
+    )
 
 
 KEYS = {name: key_of(off(name)) for name in NAMES}
@@ -40,7 +47,13 @@ class Bench:
     def __init__(self, names, seed=1, noise=0.01):
         self.names, self.noise = names, noise
         self.rng = np.random.default_rng(seed)
-        self.job = Job(1, Card("0001", "PC"), Facts(), START, self.boots(frozenset(), 3))
+        self.job = Job(
+            number=1,
+            card=Card("0001", "PC"),
+            facts=Facts(),
+            taken_in_at=START,
+            opening_boots=self.boots(frozenset(), 3),
+        )
         self.go_to(frozenset(KEYS[name] for name in names), 3)
 
     def boots(self, state, count):
@@ -48,9 +61,9 @@ class Bench:
         done = sum(map(len, self.job.rounds)) if hasattr(self, "job") else 0
         return tuple(
             Boot(
-                done + index,
-                START + timedelta(hours=done + index),
-                How.RECORDED,
+                number=done + index,
+                started_at=START + timedelta(hours=done + index),
+                how=How.RECORDED,
                 readings={
                     Measure.SETTLED: Reading(
                         float(level * np.exp(self.noise * self.rng.standard_normal()))
@@ -66,9 +79,16 @@ class Bench:
         else:
             changes = changes_to(self.job, state)
         number = len(self.job.postings) + 1
-        posting = Posting(number, changes, posted_at=START, boots=self.boots(state, count))
+        posting = Posting(
+            number=number, changes=changes, posted_at=START, boots=self.boots(state, count)
+        )
         self.job = Job(
-            1, self.job.card, Facts(), START, self.job.opening_boots, (*self.job.postings, posting)
+            number=1,
+            card=self.job.card,
+            facts=Facts(),
+            taken_in_at=START,
+            opening_boots=self.job.opening_boots,
+            postings=(*self.job.postings, posting),
         )
         assert states_of(self.job).of_round[-1] == state
 
@@ -114,11 +134,25 @@ def test_effects_are_what_the_changes_do_with_intervals_that_hold_them():
 
 
 def test_an_entry_has_one_setting_in_a_state():
-    later = Change(ChangeKind.STARTUP_ENTRY, "bell", "", "bell", EntryState.LATER, EntryState.OFF)
+    later = Change(
+        kind=ChangeKind.STARTUP_ENTRY,
+        what="bell",
+        why="",
+        entry_id="bell",
+        new_state=EntryState.LATER,
+        old_state=EntryState.OFF,
+    )
     bench = Bench(NAMES[:1])
-    posting = Posting(2, (later,), posted_at=START, boots=bench.boots(frozenset(), 1))
+    posting = Posting(
+        number=2, changes=(later,), posted_at=START, boots=bench.boots(frozenset(), 1)
+    )
     bench.job = Job(
-        1, bench.job.card, Facts(), START, bench.job.opening_boots, (*bench.job.postings, posting)
+        number=1,
+        card=bench.job.card,
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=bench.job.opening_boots,
+        postings=(*bench.job.postings, posting),
     )
     found = bench.effects()
     assert [effect.in_force for effect in found.effects] == [False, True]
@@ -130,5 +164,5 @@ def test_an_entry_has_one_setting_in_a_state():
 
 
 def test_without_a_change_there_is_nothing_to_tell():
-    job = Job(1, Card("0001", "PC"), Facts(), START)
+    job = Job(number=1, card=Card("0001", "PC"), facts=Facts(), taken_in_at=START)
     assert effects_of(job, Measure.SETTLED).effects == ()

@@ -27,7 +27,13 @@ ENTRIES = ("foghorn", "brassrail", "tideclock")
 
 
 def change(entry_id, state):
-    return Change(ChangeKind.STARTUP_ENTRY, entry_id, "because", entry_id=entry_id, new_state=state)
+    return Change(
+        kind=ChangeKind.STARTUP_ENTRY,
+        what=entry_id,
+        why="because",
+        entry_id=entry_id,
+        new_state=state,
+    )
 
 
 changes = st.builds(change, st.sampled_from(ENTRIES), st.sampled_from(EntryState))
@@ -42,10 +48,17 @@ def histories(draw) -> Job:
     if pencilled and when:
         when[-1] = None
     postings = tuple(
-        Posting(number, tuple(done), posted_at=at)
+        Posting(number=number, changes=tuple(done), posted_at=at)
         for number, (done, at) in enumerate(zip(listed, when, strict=True), 1)
     )
-    return Job(1, Card("0001", "PC"), Facts(), START, (), postings)
+    return Job(
+        number=1,
+        card=Card("0001", "PC"),
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=(),
+        postings=postings,
+    )
 
 
 @given(histories())
@@ -74,7 +87,15 @@ def test_what_was_only_posted_counts_as_decided(job):
 
 @given(histories(), st.sampled_from(ENTRIES), st.sampled_from(Decision))
 def test_a_posting_never_loses_to_a_decision_that_says_otherwise(job, entry, decision):
-    written = {entry: Decided(entry, decision, START, reason="said before", finding="found out")}
+    written = {
+        entry: Decided(
+            entry_id=entry,
+            decision=decision,
+            decided_at=START,
+            reason="said before",
+            finding="found out",
+        )
+    }
     now = decisions_of(job, written)[entry]
     state = {**entry_states(job), **pencilled_states(job)}.get(entry, EntryState.ON)
     assert STATE_OF[now.decision] is STATE_OF[DECISION_OF[state]]
@@ -83,9 +104,9 @@ def test_a_posting_never_loses_to_a_decision_that_says_otherwise(job, entry, dec
 
 def boot(number, settled):
     return Boot(
-        number,
-        START + timedelta(minutes=number),
-        How.RECORDED,
+        number=number,
+        started_at=START + timedelta(minutes=number),
+        how=How.RECORDED,
         readings={Measure.SETTLED: Reading(settled)},
     )
 
@@ -94,7 +115,9 @@ def test_an_effect_is_an_entrys_own_only_where_it_was_changed_alone():
     def posting(number, *done, settled, strikes_out=None):
         boots = tuple(boot(number * 10 + i, settled + i / 10) for i in range(3))
         when = START + timedelta(hours=number)
-        return Posting(number, done, posted_at=when, strikes_out=strikes_out, boots=boots)
+        return Posting(
+            number=number, changes=done, posted_at=when, strikes_out=strikes_out, boots=boots
+        )
 
     off = [change(entry, EntryState.OFF) for entry in ENTRIES]
     opening = tuple(boot(i, 60.0 + i / 10) for i in range(3))
@@ -103,7 +126,14 @@ def test_an_effect_is_an_entrys_own_only_where_it_was_changed_alone():
         posting(2, off[1], off[2], settled=40.0),
         posting(3, change(ENTRIES[0], EntryState.ON), settled=50.0, strikes_out=1),
     )
-    job = Job(1, Card("0001", "PC"), Facts(), START, opening, postings)
+    job = Job(
+        number=1,
+        card=Card("0001", "PC"),
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=opening,
+        postings=postings,
+    )
     effects = measured_effects(job)
     assert round(effects[ENTRIES[0]].saved_seconds) == 10
     assert effects[ENTRIES[0]].put_back

@@ -35,12 +35,20 @@ OFF = Reason(ReasonCode.HIDDEN)
 
 
 def sign_in(name, **what):
-    return StartupEntry(f"{name}.desktop", name, EntryOwner.USER, EntryKind.SIGN_IN_PROGRAM, **what)
+    return StartupEntry(
+        entry_id=f"{name}.desktop",
+        name=name,
+        owner=EntryOwner.USER,
+        kind=EntryKind.SIGN_IN_PROGRAM,
+        **what,
+    )
 
 
 def service(name, file_state):
     kind = EntryKind.SYSTEM_SERVICE
-    return StartupEntry(name, name, EntryOwner.SYSTEM, kind, file_state=file_state)
+    return StartupEntry(
+        entry_id=name, name=name, owner=EntryOwner.SYSTEM, kind=kind, file_state=file_state
+    )
 
 
 def codes(reasons):
@@ -109,7 +117,12 @@ def test_what_was_switched_off_and_starts_all_the_same_came_back():
         service("gone.service", "masked"),
         sign_in("other"),
     ]
-    began = [Activity(entry.entry_id, 1.0, 2.0, 3.0, None) for entry in entries]
+    began = [
+        Activity(
+            entry_id=entry.entry_id, waiting_from=1.0, starting_from=2.0, up_at=3.0, ended_at=None
+        )
+        for entry in entries
+    ]
     before = inventory_of([sign_in("bell", package="bell 1")], Facts())
     assert codes(came_back(entries, began, states, before)) == {
         (ReasonCode.UPDATE_PUT_BACK, "bell"),
@@ -122,9 +135,9 @@ def boots(count, *noted, how=How.RECORDED, seconds=50.0):
     context = Context(noticed=noted)
     return tuple(
         Boot(
-            100 + index,
-            START + timedelta(hours=index),
-            how,
+            number=100 + index,
+            started_at=START + timedelta(hours=index),
+            how=how,
             readings={Measure.SETTLED: Reading(seconds + index / 10)},
             context=context,
         )
@@ -134,16 +147,25 @@ def boots(count, *noted, how=How.RECORDED, seconds=50.0):
 
 def posting(number, *changes, posted=True, strikes_out=None, measured=()):
     at = START + timedelta(days=number) if posted else None
-    return Posting(number, changes, posted_at=at, strikes_out=strikes_out, boots=measured)
+    return Posting(
+        number=number, changes=changes, posted_at=at, strikes_out=strikes_out, boots=measured
+    )
 
 
 def visit(number, measured=()):
     at = START + timedelta(days=number)
-    return Posting(number, (), posted_at=at, boots=measured, opens_visit=True)
+    return Posting(number=number, changes=(), posted_at=at, boots=measured, opens_visit=True)
 
 
 def off(name, **what):
-    return Change(ChangeKind.STARTUP_ENTRY, name, "", name, EntryState.OFF, **what)
+    return Change(
+        kind=ChangeKind.STARTUP_ENTRY,
+        what=name,
+        why="",
+        entry_id=name,
+        new_state=EntryState.OFF,
+        **what,
+    )
 
 
 BACK = Reason(ReasonCode.CAME_BACK, {"entry": "bell", "name": "bell"})
@@ -238,26 +260,39 @@ def test_the_next_step_in_every_state(opening, postings, step, count, how):
     as_measured = tuple(
         replace(p, boots=tuple(replace(boot, how=how) for boot in p.boots)) for p in postings
     )
-    job = Job(1, Card("0001", "PC"), Facts(), START, boots(opening, how=how), as_measured)
+    job = Job(
+        number=1,
+        card=Card("0001", "PC"),
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=boots(opening, how=how),
+        postings=as_measured,
+    )
     found = next_step(job, Measure.SETTLED)
     assert found.step is step
     assert found.count == count
 
 
 def test_a_reading_at_rest_is_no_boot_of_the_opening():
-    job = Job(1, Card("0001", "PC"), Facts(), START, boots(3, how=How.AT_REST))
+    job = Job(
+        number=1,
+        card=Card("0001", "PC"),
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=boots(3, how=How.AT_REST),
+    )
     assert next_step(job, Measure.SETTLED).step is NextStepKind.RECORD_OPENING
 
 
 def test_only_the_newest_boot_says_what_came_back_and_the_first_what_others_changed():
     measured = (*boots(1, BACK), *boots(1, BACK, NEW), *boots(1, NEW))
     job = Job(
-        1,
-        Card("0001", "PC"),
-        Facts(),
-        START,
-        OPENING,
-        (posting(1, off("bell"), measured=measured),),
+        number=1,
+        card=Card("0001", "PC"),
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=OPENING,
+        postings=(posting(1, off("bell"), measured=measured),),
     )
     assert reappeared_entries(job) == ()
     assert outside_of(job) == Outside(measured[1], (NEW,))
@@ -272,7 +307,14 @@ def test_what_others_changed_is_not_ours_to_put_back():
     )
     first = posting(1, off("bell"), theirs, measured=FASTER)
     back = posting(2, replace(off("bell"), put_back=True))
-    job = Job(1, Card("0001", "PC"), Facts(), START, OPENING, (first,))
+    job = Job(
+        number=1,
+        card=Card("0001", "PC"),
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=OPENING,
+        postings=(first,),
+    )
     assert [change.entry_id for change in changes_in_force(job)] == ["bell"]
     job = replace(job, postings=(first, back))
     assert (state_of(job, first), changes_in_force(job)) == (PostingState.STRUCK_OUT, ())
@@ -290,7 +332,14 @@ def test_parts_of_a_posting_are_put_back_one_by_one():
         ((posting(2, one), posting(3, off("bell"))), PostingState.IN_FORCE, {"horn", "bell"}),
         ((posting(2, one, other, strikes_out=1),), PostingState.STRUCK_OUT, set()),
     ):
-        job = Job(1, Card("0001", "PC"), Facts(), START, OPENING, (first, *back))
+        job = Job(
+            number=1,
+            card=Card("0001", "PC"),
+            facts=Facts(),
+            taken_in_at=START,
+            opening_boots=OPENING,
+            postings=(first, *back),
+        )
         assert state_of(job, first) is state
         assert {change.entry_id for change in changes_in_force(job)} == in_force
 
@@ -305,12 +354,12 @@ def test_plans_that_missed_widen_the_next_and_those_that_held_narrow_it():
     assert width_factor([held] * 40) < 0.6
     assert 1.5 < width_factor([missed] * 2) < width_factor([missed] * 40) == 3.0
     job = Job(
-        1,
-        Card("0001", "PC"),
-        Facts(),
-        START,
-        OPENING,
-        (
+        number=1,
+        card=Card("0001", "PC"),
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=OPENING,
+        postings=(
             replace(posting(1, off("bell"), measured=FASTER), expected={Measure.SETTLED: expected}),
             posting(2, off("horn"), measured=FASTER),
         ),
@@ -318,5 +367,15 @@ def test_plans_that_missed_widen_the_next_and_those_that_held_narrow_it():
     (plan,) = plans_held(job)
     assert plan.measured == pytest.approx(40.1)
     assert plan.held
-    wide = widened(PlanEstimate(expected, expected, None, expected, 0.0, 0), 2.0)
+    wide = widened(
+        PlanEstimate(
+            settled=expected,
+            system_up=expected,
+            saved=None,
+            up_saved=expected,
+            memory_bytes=0.0,
+            processes=0,
+        ),
+        2.0,
+    )
     assert (wide.settled, wide.saved) == (Estimate(40.0, 32.0, 48.0), None)

@@ -55,7 +55,14 @@ from tests.made_up_pcs.scenarios import Scenario, scenario_pc
 from tests.made_up_pcs.truth import true_boot, true_saving, without
 
 BOOTS = range(3)
-SSD = Hardware(4, 1.0, 500.0, 0.0001, 8192, rotating=False)
+SSD = Hardware(
+    cores=4,
+    core_speed=1.0,
+    disk_megabytes_per_second=500.0,
+    seek_seconds=0.0001,
+    memory_megabytes=8192,
+    rotating=False,
+)
 
 
 def recorded(pc, seeds=BOOTS):
@@ -76,18 +83,24 @@ def pc_with(hardware, **programs):
     """A PC with the usual services and some sign-in programs: lag, after and actions of each."""
     entries = tuple(
         Entry(
-            name,
-            name,
-            Program(name, f"/opt/{name}", (*actions, Stay(9, 0.004)), 1000),
-            "sign-in program",
-            f"/etc/{name}",
+            entry_id=name,
+            name=name,
+            program=Program(name, f"/opt/{name}", (*actions, Stay(9, 0.004)), 1000),
+            kind="sign-in program",
+            origin=f"/etc/{name}",
             after=after,
             at_sign_in=True,
             lag_seconds=lag,
         )
         for name, (lag, after, *actions) in programs.items()
     )
-    return StandinPc(hardware, (*SYSTEM_SERVICES, DESKTOP, *entries), "x", "y", "z")
+    return StandinPc(
+        hardware=hardware,
+        entries=(*SYSTEM_SERVICES, DESKTOP, *entries),
+        os_release="x",
+        cpu_model="y",
+        kernel="z",
+    )
 
 
 @cache
@@ -303,7 +316,15 @@ def test_a_boot_that_never_settled_gives_what_it_has():
 
 def test_what_ended_before_the_first_sample_is_known_from_the_managers_accounting():
     (one,) = recorded(TICKET_DESK, range(1))
-    early = Activity("quay-check.service", 0.1, 0.2, 0.9, 0.9, cpu_seconds=0.6, bytes_read=4e6)
+    early = Activity(
+        entry_id="quay-check.service",
+        waiting_from=0.1,
+        starting_from=0.2,
+        up_at=0.9,
+        ended_at=0.9,
+        cpu_seconds=0.6,
+        bytes_read=4e6,
+    )
     check = replace(one.timeline.entries[0], entry_id="quay-check.service", group="/quay")
     late = {
         column.name: getattr(one.timeline.samples, column.name)[20:]
@@ -378,7 +399,14 @@ def test_the_grade_goes_by_the_larger_share_and_what_may_be_nothing_weighs_nothi
     seconds, megabytes, grade
 ):
     use = OwnerUse(1, 1, megabytes * 1e6, 1)
-    cost = StartupCost("x", Estimate(seconds, seconds / 2, 9), None, use, (seconds,), 1)
+    cost = StartupCost(
+        entry_id="x",
+        settled=Estimate(seconds, seconds / 2, 9),
+        system_up=None,
+        use=use,
+        per_boot=(seconds,),
+        boots=1,
+    )
     assert grade_of(cost, 70.0, 4e9, GradeThresholds()) is grade
     unsure = replace(cost, settled=Estimate(seconds, -0.1, 9))
     by_memory = Grade.HEAVY if megabytes == 300 else Grade.NEGLIGIBLE
@@ -430,10 +458,10 @@ def test_taking_apart_keeps_all_work_and_time(made, ordered):
     )
     activities = tuple(
         Activity(
-            f"p{i}.service",
-            0.0,
-            begun,
-            begun + 0.5,
+            entry_id=f"p{i}.service",
+            waiting_from=0.0,
+            starting_from=begun,
+            up_at=begun + 0.5,
             after=(f"p{i - 1}.service",) if ordered and i else (),
         )
         for i, (begun, _) in enumerate(made)

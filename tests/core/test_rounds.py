@@ -16,15 +16,15 @@ YEARS = timedelta(days=1500)
 
 
 def job(*postings):
-    change = (Change(ChangeKind.SWAP, "swap"),)
+    change = (Change(kind=ChangeKind.SWAP, what="swap"),)
     numbered = enumerate(postings, 1)
     return Job(
-        1,
-        Card("0001", "PC"),
-        Facts(),
-        POSTED - YEARS,
+        number=1,
+        card=Card("0001", "PC"),
+        facts=Facts(),
+        taken_in_at=POSTED - YEARS,
         postings=tuple(
-            Posting(number, change, posted_at=at, posted_in_boot=boot)
+            Posting(number=number, changes=change, posted_at=at, posted_in_boot=boot)
             for number, (at, boot) in numbered
         ),
     )

@@ -70,9 +70,9 @@ def test_what_never_changes_has_no_step(count, value):
 
 def boot(number, value, noticed=()):
     return Boot(
-        number,
-        BEGIN + timedelta(days=2 * number),
-        How.JOURNAL,
+        number=number,
+        started_at=BEGIN + timedelta(days=2 * number),
+        how=How.JOURNAL,
         readings={Measure.SYSTEM_UP: Reading(value)},
         context=Context(noticed=noticed),
     )
@@ -89,7 +89,13 @@ def test_what_came_with_a_step_is_named():
         PackageEvent(day, PackageAction.UPDATED, "ropewalk", "5.6"),
         PackageEvent(date(2026, 1, 9), PackageAction.INSTALLED, "long-before", "1"),
     ]
-    job = Job(1, Card("0001", "Till"), Facts(), BEGIN, tuple(boots))
+    job = Job(
+        number=1,
+        card=Card("0001", "Till"),
+        facts=Facts(),
+        taken_in_at=BEGIN,
+        opening_boots=tuple(boots),
+    )
     trend = trend_of(job, Measure.SYSTEM_UP, packages)
     assert len(trend.points) == 59
     (step,) = trend.steps
@@ -105,12 +111,19 @@ def test_our_own_posting_is_named_and_few_boots_tell_nothing():
     values = year(3, 24, stepped_at=12, by=-9.0)
     boots = [boot(index, value) for index, value in enumerate(values)]
     posted = Posting(
-        1,
-        (Change(ChangeKind.MEMORY, "two modules"),),
+        number=1,
+        changes=(Change(kind=ChangeKind.MEMORY, what="two modules"),),
         posted_at=BEGIN + timedelta(days=23),
         boots=tuple(boots[12:]),
     )
-    job = Job(1, Card("0001", "Till"), Facts(), BEGIN, tuple(boots[:12]), (posted,))
+    job = Job(
+        number=1,
+        card=Card("0001", "Till"),
+        facts=Facts(),
+        taken_in_at=BEGIN,
+        opening_boots=tuple(boots[:12]),
+        postings=(posted,),
+    )
     (step,) = trend_of(job, Measure.SYSTEM_UP).steps
     assert step_in_words(step, Measure.SYSTEM_UP).startswith("Quicker by")
     assert "two modules" in causes(step)

@@ -19,16 +19,23 @@ from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure, Reading
 
 START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)
-OFF = Change(ChangeKind.STARTUP_ENTRY, "bell", "", "bell", EntryState.OFF, EntryState.ON)
-SWAP = Change(ChangeKind.SWAP, "8 GB of swap")
+OFF = Change(
+    kind=ChangeKind.STARTUP_ENTRY,
+    what="bell",
+    why="",
+    entry_id="bell",
+    new_state=EntryState.OFF,
+    old_state=EntryState.ON,
+)
+SWAP = Change(kind=ChangeKind.SWAP, what="8 GB of swap")
 
 
 def boots(first, count, seconds=60.0, kernel=6.0):
     return tuple(
         Boot(
-            first + index,
-            START + timedelta(hours=first + index),
-            How.RECORDED,
+            number=first + index,
+            started_at=START + timedelta(hours=first + index),
+            how=How.RECORDED,
             readings={Measure.SETTLED: Reading(seconds + index / 5)},
             context=Context(controls={"kernel stage": kernel}),
         )
@@ -37,8 +44,17 @@ def boots(first, count, seconds=60.0, kernel=6.0):
 
 
 def job_of(opening=3, later=3, seconds=50.0, **how):
-    posting = Posting(1, (OFF, SWAP), posted_at=START, boots=boots(10, later, seconds, **how))
-    return Job(1, Card("0001", "PC"), Facts(), START, boots(0, opening), (posting,))
+    posting = Posting(
+        number=1, changes=(OFF, SWAP), posted_at=START, boots=boots(10, later, seconds, **how)
+    )
+    return Job(
+        number=1,
+        card=Card("0001", "PC"),
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=boots(0, opening),
+        postings=(posting,),
+    )
 
 
 def brought_to(job, state):
@@ -50,7 +66,7 @@ def brought_to(job, state):
         return replace(
             job, postings=(*rest, replace(last, boots=(*last.boots, *boots(50 + done, 1))))
         )
-    posting = Posting(number, changes, posted_at=START, boots=boots(50 + done, 1))
+    posting = Posting(number=number, changes=changes, posted_at=START, boots=boots(50 + done, 1))
     return replace(job, postings=(*job.postings, posting))
 
 
@@ -86,7 +102,7 @@ def test_a_visit_or_a_line_that_compares_nothing_has_no_turns():
     job = job_of()
     assert turns_for(job, Measure.SETTLED, 0) is None
     assert turns_for(job, Measure.READY, 1) is None
-    visit = Posting(2, (), posted_at=START, boots=boots(30, 3), opens_visit=True)
+    visit = Posting(number=2, changes=(), posted_at=START, boots=boots(30, 3), opens_visit=True)
     assert turns_for(replace(job, postings=(*job.postings, visit)), Measure.SETTLED, 2) is None
 
 

@@ -228,11 +228,13 @@ def small_ledger():
     """A ledger with a job and two boots."""
     path = starter().with_name("small.ledger")
     with Ledger(path) as ledger:
-        number = take_in(ledger, Card("0417", "PC", "somebody", "slow"), Facts("Some Linux"))
+        number = take_in(
+            ledger, Card("0417", "PC", "somebody", "slow"), Facts(os_release="Some Linux")
+        )
         for boot in "ab":
             with step(ledger, StepCode.ADD_BOOT, number, how=How.TYPED) as session:
                 readings = {Measure.SETTLED: Reading(61.5)}
-                typed = Boot(0, now(), How.TYPED, {}, readings)
+                typed = Boot(number=0, started_at=now(), how=How.TYPED, marks={}, readings=readings)
                 add_boot(session, number, None, typed, boot, recording()[:900])
     with closing(sqlite3.connect(path)) as connection:
         connection.execute("VACUUM")

@@ -83,7 +83,13 @@ def kill_a_ledgers_writer(folder, random, kills):
             with Ledger(path) as ledger:
                 number = take_in(ledger, Card("", "PC"), Facts())
             before = 0
-        boot = Boot(0, WHEN, How.TYPED, {}, {Measure.SETTLED: Reading(61.5)})
+        boot = Boot(
+            number=0,
+            started_at=WHEN,
+            how=How.TYPED,
+            marks={},
+            readings={Measure.SETTLED: Reading(61.5)},
+        )
 
         def save(acknowledge, path=path, number=number, boot=boot):
             with Ledger(path) as ledger:
@@ -225,7 +231,13 @@ def kill_a_repair(folder, random, kills):
     with Ledger(damaged) as ledger:
         number = take_in(ledger, Card("", "PC"), Facts())
         for at in range(6):
-            boot = Boot(0, WHEN, How.TYPED, {}, {Measure.SETTLED: Reading(61.5)})
+            boot = Boot(
+                number=0,
+                started_at=WHEN,
+                how=How.TYPED,
+                marks={},
+                readings={Measure.SETTLED: Reading(61.5)},
+            )
             with step(ledger, StepCode.ADD_BOOT, number, how=How.TYPED) as session:
                 add_boot(session, number, None, boot, str(at), os.urandom(50_000))
     with closing(sqlite3.connect(damaged)) as connection:
@@ -260,7 +272,13 @@ def kill_an_undo(folder, random, kills):
     with Ledger(path) as ledger:
         number = take_in(ledger, Card("", "PC"), Facts())
         for at in range(12):
-            boot = Boot(0, WHEN, How.TYPED, {}, {Measure.SETTLED: Reading(60.0 + at)})
+            boot = Boot(
+                number=0,
+                started_at=WHEN,
+                how=How.TYPED,
+                marks={},
+                readings={Measure.SETTLED: Reading(60.0 + at)},
+            )
             with step(ledger, StepCode.ADD_BOOT, number, how=How.TYPED) as session:
                 add_boot(session, number, None, boot, str(at), os.urandom(1000))
     steps = 0

@@ -38,27 +38,27 @@ def run(
     at = np.array([row[0] for row in cpu], dtype=float)
     flat = np.ones_like(at)
     return ProgramRun(
-        number,
-        pid,
-        int(started * 100),
-        parent,
-        name,
-        command or f"/opt/{name}",
-        user,
-        group,
-        started,
-        at,
-        np.array([row[1] for row in cpu], dtype=float),
-        memory * flat,
-        np.asarray(children) * flat,
-        np.nan * flat,
-        np.nan * flat,
-        np.asarray(queued) * flat,
-        np.asarray(faulted) * flat,
-        read * flat,
-        0.0 * flat,
-        ended,
-        own,
+        run=number,
+        pid=pid,
+        start_tick=int(started * 100),
+        parent_pid=parent,
+        name=name,
+        command=command or f"/opt/{name}",
+        user_id=user,
+        control_group=group,
+        started=started,
+        seconds=at,
+        cpu_seconds=np.array([row[1] for row in cpu], dtype=float),
+        memory_bytes=memory * flat,
+        children_cpu_seconds=np.asarray(children) * flat,
+        shared_bytes=np.nan * flat,
+        proportional_bytes=np.nan * flat,
+        queued_seconds=np.asarray(queued) * flat,
+        faulted_bytes=np.asarray(faulted) * flat,
+        bytes_read=read * flat,
+        bytes_written=0.0 * flat,
+        ended=ended,
+        own=own,
     )
 
 
@@ -67,15 +67,15 @@ def samples(total_cpu, end=10.0, count=11, read=0.0, cores=2):
     seconds = np.linspace(0.0, end, count)
     zero = np.zeros_like(seconds)
     return Samples(
-        seconds,
-        np.linspace(0, total_cpu, count),
-        np.linspace(0, read, count),
-        zero,
-        zero,
-        zero,
-        zero,
-        zero,
-        zero,
+        seconds=seconds,
+        cpu_seconds=np.linspace(0, total_cpu, count),
+        disk_read_bytes=np.linspace(0, read, count),
+        disk_written_bytes=zero,
+        disk_busy_seconds=zero,
+        memory_held_bytes=zero,
+        processes=zero,
+        own_cpu_seconds=zero,
+        own_memory_bytes=zero,
         cores=cores,
     )
 
@@ -84,7 +84,14 @@ def entry(entry_id, command="", kind=EntryKind.SIGN_IN_PROGRAM, group="", **more
     """An entry with what a test is about."""
     name = more.pop("name", entry_id)
     return StartupEntry(
-        entry_id, name, EntryOwner.USER, kind, f"/etc/{entry_id}", command, group=group, **more
+        entry_id=entry_id,
+        name=name,
+        owner=EntryOwner.USER,
+        kind=kind,
+        origin=f"/etc/{entry_id}",
+        command=command,
+        group=group,
+        **more,
     )
 
 
@@ -95,7 +102,7 @@ def real_boot(name: str) -> RecordedBoot:
 
 def analysed(boot=None, aside=(), **timeline) -> Analysis:
     """The analysis of a made-up boot with what a test is about."""
-    boot = boot or Boot(1, datetime(2026, 11, 2, 9, tzinfo=UTC), How.RECORDED)
+    boot = boot or Boot(number=1, started_at=datetime(2026, 11, 2, 9, tzinfo=UTC), how=How.RECORDED)
     return Analysis(boot, Timeline(**timeline), frozenset(aside))
 
 

@@ -45,10 +45,17 @@ def jobs(draw) -> Job:
         postings.append(
             Posting(
                 number=number,
-                changes=(Change(ChangeKind.OTHER, f"change {number}"),),
+                changes=(Change(kind=ChangeKind.OTHER, what=f"change {number}"),),
                 posted_at=None if pencilled else START + timedelta(hours=number),
                 strikes_out=draw(st.none() | st.integers(1, number)),
                 boots=() if pencilled else draw(rounds),
             )
         )
-    return Job(1, Card("0001", "PC"), Facts(), START, draw(rounds), tuple(postings))
+    return Job(
+        number=1,
+        card=Card("0001", "PC"),
+        facts=Facts(),
+        taken_in_at=START,
+        opening_boots=draw(rounds),
+        postings=tuple(postings),
+    )

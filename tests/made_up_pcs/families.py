@@ -49,9 +49,20 @@ def _hardware(family: Family, rng: Random) -> Hardware:
     speed = rng.uniform(0.7, 1.4)
     if family is Family.FAST or (family is not Family.SLOW_DISK and rng.random() < 0.5):
         return Hardware(
-            cores, speed, rng.uniform(300, 900), 0.0001, rng.choice((4096, 8192)), rotating=False
+            cores=cores,
+            core_speed=speed,
+            disk_megabytes_per_second=rng.uniform(300, 900),
+            seek_seconds=0.0001,
+            memory_megabytes=rng.choice((4096, 8192)),
+            rotating=False,
         )
-    return Hardware(cores, speed, rng.uniform(60, 120), rng.uniform(0.007, 0.012), 4096)
+    return Hardware(
+        cores=cores,
+        core_speed=speed,
+        disk_megabytes_per_second=rng.uniform(60, 120),
+        seek_seconds=rng.uniform(0.007, 0.012),
+        memory_megabytes=4096,
+    )
 
 
 def _programs(family: Family, rng: Random) -> tuple[Entry, ...]:
@@ -79,11 +90,11 @@ def _program(index: int, rng: Random) -> Entry:
     name = f"made-up-{index:02d}"
     program = Program(name, f"/opt/{name}/run", (*actions, Up(), Stay(6, 0.008)), 1000)
     return Entry(
-        name,
-        f"Made-up {index}",
-        program,
-        "sign-in program",
-        f"/etc/xdg/autostart/{name}.desktop",
+        entry_id=name,
+        name=f"Made-up {index}",
+        program=program,
+        kind="sign-in program",
+        origin=f"/etc/xdg/autostart/{name}.desktop",
         at_sign_in=True,
         lag_seconds=rng.uniform(0.2, 5.0),
     )
@@ -92,10 +103,10 @@ def _program(index: int, rng: Random) -> Entry:
 def _resident(name: str, action: Action) -> Entry:
     program = Program(name, f"/opt/{name}/run", (Sleep(1.0), Up(), action), 1000)
     return Entry(
-        name,
-        name,
-        program,
-        "sign-in program",
-        f"/etc/xdg/autostart/{name}.desktop",
+        entry_id=name,
+        name=name,
+        program=program,
+        kind="sign-in program",
+        origin=f"/etc/xdg/autostart/{name}.desktop",
         at_sign_in=True,
     )

@@ -153,11 +153,11 @@ def _computing(name: str) -> Entry:
 def _program(name: str, *actions: Read | Compute | Hold) -> Entry:
     program = Program(name, f"/opt/{name}/run", (*actions, Up(), Stay(6, 0.008)), USER)
     return Entry(
-        name,
-        name,
-        program,
-        "sign-in program",
-        f"/etc/xdg/autostart/{name}.desktop",
+        entry_id=name,
+        name=name,
+        program=program,
+        kind="sign-in program",
+        origin=f"/etc/xdg/autostart/{name}.desktop",
         at_sign_in=True,
         lag_seconds=0.8,
     )
@@ -168,11 +168,11 @@ def _service(
 ) -> Entry:
     program = Program(entry_id.removesuffix(".service"), f"/usr/lib/{entry_id}", actions)
     return Entry(
-        entry_id,
-        name,
-        program,
-        "system service",
-        f"/etc/systemd/system/{entry_id}",
+        entry_id=entry_id,
+        name=name,
+        program=program,
+        kind="system service",
+        origin=f"/etc/systemd/system/{entry_id}",
         after=("message-bus.service",),
     )
 

@@ -103,8 +103,21 @@ def scenario_pc(scenario: Scenario, seed: int) -> StandinPc:
 def _hardware(rng: Random, traits: _Traits) -> Hardware:
     cores, speed = rng.choice(traits.cores), rng.uniform(0.7, 1.4)
     if rng.random() < traits.rotating:
-        return Hardware(cores, speed, rng.uniform(60, 120), rng.uniform(0.007, 0.012), 4096)
-    return Hardware(cores, speed, rng.uniform(250, 900), 0.0001, 8192, rotating=False)
+        return Hardware(
+            cores=cores,
+            core_speed=speed,
+            disk_megabytes_per_second=rng.uniform(60, 120),
+            seek_seconds=rng.uniform(0.007, 0.012),
+            memory_megabytes=4096,
+        )
+    return Hardware(
+        cores=cores,
+        core_speed=speed,
+        disk_megabytes_per_second=rng.uniform(250, 900),
+        seek_seconds=0.0001,
+        memory_megabytes=8192,
+        rotating=False,
+    )
 
 
 def _size(rng: Random, median: float) -> float:
@@ -148,11 +161,11 @@ def _sign_in(index: int, rng: Random, traits: _Traits) -> Entry:
     if index and rng.random() < traits.after_another:
         after = (f"made-up-{rng.randrange(index):02d}",)
     return Entry(
-        name,
-        f"Made-up {index}",
-        program,
-        "sign-in program",
-        f"/etc/xdg/autostart/{name}.desktop",
+        entry_id=name,
+        name=f"Made-up {index}",
+        program=program,
+        kind="sign-in program",
+        origin=f"/etc/xdg/autostart/{name}.desktop",
         after=after,
         at_sign_in=True,
         lag_seconds=rng.uniform(0.1, 4.0),
@@ -171,11 +184,11 @@ def _service(index: int, rng: Random, traits: _Traits) -> Entry:
     elif rng.random() < 0.3:
         after = ("wireless-setup.service",)
     return Entry(
-        name,
-        f"Made-up service {index}",
-        program,
-        "system service",
-        f"/etc/systemd/system/{name}",
+        entry_id=name,
+        name=f"Made-up service {index}",
+        program=program,
+        kind="system service",
+        origin=f"/etc/systemd/system/{name}",
         after=after,
     )
 
@@ -184,11 +197,11 @@ def _timer(index: int, rng: Random, traits: _Traits) -> Entry:
     name = f"made-up-late-{index}.service"
     program = Program(name, f"/usr/lib/{name}", (*_work(name, rng, traits), Up()))
     return Entry(
-        name,
-        f"Made-up late {index}",
-        program,
-        "timer",
-        f"/etc/systemd/system/{name}",
+        entry_id=name,
+        name=f"Made-up late {index}",
+        program=program,
+        kind="timer",
+        origin=f"/etc/systemd/system/{name}",
         timer_seconds=rng.uniform(8, 45),
     )
 
@@ -198,10 +211,10 @@ def _restless(index: int, rng: Random) -> Entry:
     rest = Stay(rng.uniform(0.8, 3.0), rng.uniform(0.02, 0.1))
     program = Program(name, f"/opt/{name}/run", (Compute(0.6), Up(), rest), USER)
     return Entry(
-        name,
-        f"Made-up restless {index}",
-        program,
-        "sign-in program",
-        f"/etc/xdg/autostart/{name}.desktop",
+        entry_id=name,
+        name=f"Made-up restless {index}",
+        program=program,
+        kind="sign-in program",
+        origin=f"/etc/xdg/autostart/{name}.desktop",
         at_sign_in=True,
     )

@@ -478,7 +478,10 @@ class Possible:
     """Everything of the system can be switched off."""
 
     def look(self, entry_ids):
-        return [Switchable(entry, EntryState.ON, (EntryState.OFF,)) for entry in entry_ids]
+        return [
+            Switchable(entry_id=entry, state=EntryState.ON, possible=(EntryState.OFF,))
+            for entry in entry_ids
+        ]
 
 
 def begun_anew(bench, environment, plan=None, **changed):
@@ -542,7 +545,12 @@ def test_in_the_morning_each_boot_is_booked_to_its_state(ledger, monkeypatch):
     for _ in range(3):
         add_typed(ledger, number, {Measure.SYSTEM_UP: 60.0}, start - timedelta(hours=1))
     later = Change(
-        ChangeKind.STARTUP_ENTRY, "Winch", "", "winch.service", EntryState.LATER, EntryState.ON
+        kind=ChangeKind.STARTUP_ENTRY,
+        what="Winch",
+        why="",
+        entry_id="winch.service",
+        new_state=EntryState.LATER,
+        old_state=EntryState.ON,
     )
     pencil(ledger, number, (later,))
     boots = tuple(Booted(f"boot-{n}", off) for n, off in enumerate((*SERIES, (), None)))

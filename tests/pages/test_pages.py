@@ -139,7 +139,7 @@ def test_a_boot_says_in_words_what_it_is_and_whether_it_counts(job):
     assert boot_in_words(boot, job.opening_boots).endswith("cold start · may be compared")
     aside = next(boot for boot in job.boots if not boot.counts)
     assert "set aside: updates were installing" in boot_in_words(aside, job.opening_boots)
-    timed = Boot(1, datetime(2026, 11, 2, tzinfo=UTC), How.STOPWATCH)
+    timed = Boot(number=1, started_at=datetime(2026, 11, 2, tzinfo=UTC), how=How.STOPWATCH)
     assert "way of measuring differs" in boot_in_words(timed, job.opening_boots)
 
 

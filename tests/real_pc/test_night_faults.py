@@ -265,19 +265,19 @@ def test_what_holds_up_a_restart_and_who_comes_end_it(real_pc, job):
 
 
 def test_an_entry_that_was_changed_again_is_left_and_named(real_pc, job):
-    """Somebody switched it otherwise by their own posting; everything else is put back."""
+    """Somebody switched it otherwise by hand; everything else is put back."""
     night = Night(real_pc, job)
     night.off()
     night.on()
     night.until_off_or_over()
     night.on()
     assert "harbour-import.service" in plan_of(real_pc).boots[-1].off
-    real_pc.run("systemctl", "mask", "tideclock-sync.service")
+    real_pc.run("systemctl", "add-wants", "rescue.target", "harbour-import.service")
     told = real_pc.tried("plucky-ledger", "night-shift", job, "--stop", user=True)
-    assert "Not as it was at the beginning: /etc/systemd/system/tideclock-sync.service" in (
-        told.stdout + told.stderr
-    )
-    real_pc.run("systemctl", "unmask", "tideclock-sync.service")
+    link = "/etc/systemd/system/rescue.target.wants/harbour-import.service"
+    assert "Not as it was at the beginning: " in told.stdout + told.stderr
+    assert link in told.stdout + told.stderr
+    real_pc.run("rm", "-r", os.path.dirname(link))
     assert everything(real_pc) == night.before
 
 

@@ -16,10 +16,29 @@ from tests.made_up_pcs.truth import _calm_from, true_boot, true_saving, without
 def pc_with(*actions, cores=4, **more):
     program = Program("made-up", "/opt/made-up", (*actions, Stay(9, 0.004)), 1000)
     one = Entry(
-        "made-up", "Made-up", program, "sign-in program", "/etc/made-up", at_sign_in=True, **more
+        entry_id="made-up",
+        name="Made-up",
+        program=program,
+        kind="sign-in program",
+        origin="/etc/made-up",
+        at_sign_in=True,
+        **more,
     )
-    hardware = Hardware(cores, 1.0, 500.0, 0.0001, 8192, rotating=False)
-    return StandinPc(hardware, (*SYSTEM_SERVICES, DESKTOP, one), "x", "y", "z")
+    hardware = Hardware(
+        cores=cores,
+        core_speed=1.0,
+        disk_megabytes_per_second=500.0,
+        seek_seconds=0.0001,
+        memory_megabytes=8192,
+        rotating=False,
+    )
+    return StandinPc(
+        hardware=hardware,
+        entries=(*SYSTEM_SERVICES, DESKTOP, one),
+        os_release="x",
+        cpu_model="y",
+        kernel="z",
+    )
 
 
 def test_what_is_tuned_on_is_not_judged_on():

@@ -74,12 +74,12 @@ def recordings(ledger):
 texts = st.text(st.characters(exclude_categories=["Cs"]), max_size=30)
 facts = st.builds(
     Facts,
-    texts,
-    texts,
-    texts,
-    st.none() | st.integers(1, 64),
-    st.none() | st.integers(0, 2**50),
-    st.lists(
+    os_release=texts,
+    kernel=texts,
+    cpu_model=texts,
+    cores=st.none() | st.integers(1, 64),
+    memory_bytes=st.none() | st.integers(0, 2**50),
+    drives=st.lists(
         st.builds(
             Drive,
             texts,
@@ -89,10 +89,12 @@ facts = st.builds(
         ),
         max_size=3,
     ).map(tuple),
-    st.none() | st.floats(0, 1e9),
+    uptime_seconds=st.none() | st.floats(0, 1e9),
 )
 changes = st.lists(
-    st.builds(Change, st.sampled_from(ChangeKind), texts, texts), min_size=1, max_size=3
+    st.builds(Change, kind=st.sampled_from(ChangeKind), what=texts, why=texts),
+    min_size=1,
+    max_size=3,
 ).map(tuple)
 
 
@@ -103,7 +105,7 @@ def test_round_trip_loses_nothing(tmp_path_factory, card, has, done, boot):
     path = tmp_path_factory.mktemp("ledger") / "w.ledger"
     with Ledger(path) as ledger:
         number = add_job(ledger, card, has)
-        posting = put_posting(ledger, number, Posting(0, done, posted_at=WHEN))
+        posting = put_posting(ledger, number, Posting(number=0, changes=done, posted_at=WHEN))
         add_boot(ledger, number, posting, boot, "id", b"recording")
     with Ledger(path) as ledger:
         job = read_job(ledger, number)
@@ -128,7 +130,9 @@ def several_steps(ledger):
     boot = _boot()
     first = add_boot(ledger, number, None, boot, "a", b"one")
     note()
-    put_posting(ledger, number, Posting(0, (Change(ChangeKind.SWAP, "swap"),)))
+    put_posting(
+        ledger, number, Posting(number=0, changes=(Change(kind=ChangeKind.SWAP, what="swap"),))
+    )
     note()
     (pencilled,) = read_job(ledger, number).postings
     put_posting(ledger, number, replace(pencilled, posted_at=WHEN))
@@ -139,13 +143,19 @@ def several_steps(ledger):
     with step(ledger, StepCode.SET_BOOT_ASIDE, number) as session:
         stored_boots.write_boot(session, kept)
     note()
-    change_job(ledger, number, Card("0002", "Other"), Facts("Some Linux"))
+    change_job(ledger, number, Card("0002", "Other"), Facts(os_release="Some Linux"))
     note()
     return states
 
 
 def _boot():
-    return Boot(0, WHEN, How.TYPED, {}, {Measure.SETTLED: Reading(61.5)})
+    return Boot(
+        number=0,
+        started_at=WHEN,
+        how=How.TYPED,
+        marks={},
+        readings={Measure.SETTLED: Reading(61.5)},
+    )
 
 
 def test_every_step_is_undone_and_done_again_exactly(ledger):
@@ -182,7 +192,9 @@ def test_a_new_step_ends_what_could_be_done_again(ledger):
 def test_a_step_that_fails_half_way_leaves_nothing(ledger):
     """A posting of a job that does not exist is refused by the file itself."""
     with pytest.raises(IntegrityError):
-        put_posting(ledger, 99, Posting(0, (Change(ChangeKind.SWAP, "swap"),)))
+        put_posting(
+            ledger, 99, Posting(number=0, changes=(Change(kind=ChangeKind.SWAP, what="swap"),))
+        )
     assert read_jobs(ledger) == ()
     assert undo(ledger, 99) is undo(ledger, None) is None
 

@@ -207,7 +207,13 @@ def test_long_particulars_wrap(qtbot, on_demo):
     pencilled = model.index(6)
     before = lines.sizeHintForIndex(pencilled).height()
     name = "Lighthouse lamp rotation and tide table service for the whole museum"
-    change = Change(ChangeKind.STARTUP_ENTRY, name, "", "lamp.service", EntryState.OFF)
+    change = Change(
+        kind=ChangeKind.STARTUP_ENTRY,
+        what=name,
+        why="",
+        entry_id="lamp.service",
+        new_state=EntryState.OFF,
+    )
     number = on_demo.desk.job.number
     on_demo.desk.do(lambda ledger: pencil(ledger, number, (change,) * 3))
     qtbot.waitUntil(lambda: on_demo.desk.busy == 0)

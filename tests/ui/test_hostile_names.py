@@ -68,7 +68,9 @@ def hostile_path(tmp_path):
     )
     path = tmp_path / "hostile.ledger"
     with Ledger(path) as ledger:
-        number = take_in(ledger, Card("", name, name, name), Facts(name, name, name))
+        number = take_in(
+            ledger, Card("", name, name, name), Facts(os_release=name, kernel=name, cpu_model=name)
+        )
         imported = import_recording(ledger, number, boot)
         decide(ledger, number, entries_known(ledger, number), Decision.OFF, name)
         assert imported.boot is not None

@@ -12,7 +12,9 @@ from plucky_ledger.usecases.recording.night_report import NightBoot, NightReport
 from plucky_ledger.usecases.recording.night_shift import Night
 from tests.ui.test_window import press
 
-ENTRY = StartupEntry("horn.service", "Foghorn", EntryOwner.SYSTEM, EntryKind.SYSTEM_SERVICE)
+ENTRY = StartupEntry(
+    entry_id="horn.service", name="Foghorn", owner=EntryOwner.SYSTEM, kind=EntryKind.SYSTEM_SERVICE
+)
 
 BOOTS = (NightBoot((), False, True),) * 3
 
@@ -52,12 +54,12 @@ def test_a_night_shift_is_begun_and_stopped(qtbot, on_demo, shift):
     qtbot.waitUntil(lambda: not panel.isVisible())
     boots, until = shift["begun"]
     assert (boots, until.hour, until.minute) == (8, 6, 30)
-    shift["report"] = NightReport("0417", BOOTS, 8, None, False)
+    shift["report"] = NightReport(job="0417", boots=BOOTS, planned=8, ended=None, restored=False)
     press(qtbot, on_demo, "Ctrl+Shift+P")
     qtbot.waitUntil(panel.stop_button.isVisible)
     assert "goes on: 3 of 8 boots" in panel.standing.text()
     ended = Reason(ReasonCode.NIGHT_STOPPED)
-    shift["report"] = NightReport("0417", BOOTS, 8, ended, True)
+    shift["report"] = NightReport(job="0417", boots=BOOTS, planned=8, ended=ended, restored=True)
     panel.stop_button.click()
     qtbot.waitUntil(lambda: "stopped by hand. Everything is as it was" in panel.standing.text())
     assert shift["stopped"]

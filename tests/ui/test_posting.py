@@ -37,12 +37,12 @@ class ControlledPc:
         possible = (EntryState.ON, EntryState.OFF, EntryState.OFF_FOR_GOOD)
         return {
             name: Switchable(
-                name,
-                self.states[name],
-                possible,
-                EntryState.ON,
-                (BY_SOCKET,),
-                ("quay.service",),
+                entry_id=name,
+                state=self.states[name],
+                possible=possible,
+                delivered=EntryState.ON,
+                started_by=(BY_SOCKET,),
+                needed_by=("quay.service",),
                 administrators=True,
             )
             for name in entry_ids
@@ -66,7 +66,9 @@ class ControlledPc:
 
     def changes(self):
         return [
-            Reversible(key, "", "", tuple(entries), (), unfinished=False)
+            Reversible(
+                key=key, at="", job="", entries=tuple(entries), put_back=(), unfinished=False
+            )
             for key, entries in self.kept.items()
         ]
 
@@ -88,8 +90,14 @@ def window(qtbot, empty):
     ledger = empty.desk.ledger
     number = take_in(ledger, Card("", "Till PC"), Facts())
     add_typed(ledger, number, {Measure.SYSTEM_UP: 60.0})
-    off = Change(ChangeKind.STARTUP_ENTRY, "Foghorn", "", "foghorn.service", EntryState.OFF)
-    pencil(ledger, number, (off, Change(ChangeKind.SWAP, "8 GB of swap")))
+    off = Change(
+        kind=ChangeKind.STARTUP_ENTRY,
+        what="Foghorn",
+        why="",
+        entry_id="foghorn.service",
+        new_state=EntryState.OFF,
+    )
+    pencil(ledger, number, (off, Change(kind=ChangeKind.SWAP, what="8 GB of swap")))
     empty.desk.open_job(number)
     qtbot.waitUntil(lambda: empty.desk.job is not None)
     settle(qtbot, empty)
@@ -160,7 +168,13 @@ def test_what_was_made_when_something_cut_in_is_posted_at_the_next_opening(qtbot
 
 def test_what_cannot_be_set_so_is_left_to_be_done_by_hand(qtbot, window, pc):
     """Beside what can be: nothing is refused for it."""
-    gone = Change(ChangeKind.STARTUP_ENTRY, "Quay", "", "foghorn.service", EntryState.OFF_HERE)
+    gone = Change(
+        kind=ChangeKind.STARTUP_ENTRY,
+        what="Quay",
+        why="",
+        entry_id="foghorn.service",
+        new_state=EntryState.OFF_HERE,
+    )
     pencil(window.desk.ledger, window.desk.job.number, (gone,))
     panel = posting_panel(qtbot, window)
     assert [box.text() for box in panel.boxes] == ["8 GB of swap", "Quay off in this desktop"]

@@ -177,7 +177,7 @@ def at_rest_after(days, analysis, grown):
         seconds=samples.seconds + days * 86_400,
         memory_held_bytes=np.full_like(samples.seconds, samples.memory_held_bytes[-1] * grown),
     )
-    boot = Boot(0, datetime(2026, 11, 1, tzinfo=UTC), How.AT_REST)
+    boot = Boot(number=0, started_at=datetime(2026, 11, 1, tzinfo=UTC), how=How.AT_REST)
     return Analysis(boot, Timeline(samples=later, runs=analysis.timeline.runs))
 
 
@@ -187,7 +187,10 @@ def test_memory_that_fills_up_over_days(days, grown, found):
     analysis = Analysis(fresh.boot, fresh.timeline)
     begin = datetime(2026, 11, 3, tzinfo=UTC)
     evidence = Evidence(
-        Facts(), begin, recorded=(analysis,), at_rest=(at_rest_after(days, analysis, grown),)
+        facts=Facts(),
+        taken_in_at=begin,
+        recorded=(analysis,),
+        at_rest=(at_rest_after(days, analysis, grown),),
     )
     rules = [finding.rule for finding in advise(evidence)]
     assert rules.count(RuleCode.MEMORY_GROWS) == found
@@ -201,8 +204,8 @@ def test_what_wins_most_for_what_it_takes_comes_first(ledger, tmp_path):
     pc = pc_with(Fault.FAILING_DRIVE)
     told = found_on(ledger, pc, tmp_path, boots=1).condition
     evidence = Evidence(
-        Facts(memory_bytes=4 * 2**30),
-        begin,
+        facts=Facts(memory_bytes=4 * 2**30),
+        taken_in_at=begin,
         recorded=(analysis,),
         condition=replace(told, throttled=99, power_profile="power-saver"),
         beyond_stock=BeyondStock(90, (), (), 8e8),
@@ -244,7 +247,9 @@ def test_a_start_that_waits_for_memory_is_told_by_the_kernels_account(share, fou
     samples = fresh.timeline.samples
     waited = replace(samples, memory_pressure_seconds=share * samples.seconds)
     analysis = Analysis(fresh.boot, replace(fresh.timeline, samples=waited))
-    evidence = Evidence(Facts(memory_bytes=4 * 2**30), fresh.boot.started_at, recorded=(analysis,))
+    evidence = Evidence(
+        facts=Facts(memory_bytes=4 * 2**30), taken_in_at=fresh.boot.started_at, recorded=(analysis,)
+    )
     memory = [one for one in advise(evidence) if one.rule is RuleCode.MEMORY_FULL]
     assert len(memory) == found
     if found:
@@ -260,7 +265,7 @@ def test_a_pc_that_is_only_ever_woken_is_known_by_its_own_log(every, found):
     log = PowerLog(starts, tuple(taken_in - timedelta(days=n) for n in range(100, 0, -1)))
     told = [
         one
-        for one in advise(Evidence(Facts(), taken_in, power_log=log))
+        for one in advise(Evidence(facts=Facts(), taken_in_at=taken_in, power_log=log))
         if one.rule is RuleCode.NOT_RESTARTED
     ]
     assert len(told) == found

@@ -52,7 +52,7 @@ def test_elsewhere_each_turn_waits_for_hands(ledger):
     number = take_in(ledger, Card("", "Till PC"), Facts())
     for seconds in (60.0, 61.0, 60.5):
         add_typed(ledger, number, {Measure.SYSTEM_UP: seconds})
-    postings.write_down(ledger, number, (Change(ChangeKind.SWAP, "8 GB of swap"),))
+    postings.write_down(ledger, number, (Change(kind=ChangeKind.SWAP, what="8 GB of swap"),))
     add_typed(ledger, number, {Measure.SYSTEM_UP: 50.0}, datetime(2027, 1, 1, tzinfo=UTC))
     assert turns.begin_turns(ledger, number, Measure.SYSTEM_UP, 1) == 6
     assert turns.take_turn(ledger, number) == turns.Turn(6)

@@ -63,7 +63,7 @@ from plucky_ledger.wording.verdict import answer, fairness
 from tests.helpers.standin import record_to
 from tests.helpers.trouble import told
 
-SWAP = (Change(ChangeKind.SWAP, "swap file doubled", "somebody said it helps"),)
+SWAP = (Change(kind=ChangeKind.SWAP, what="swap file doubled", why="somebody said it helps"),)
 MARKS = {
     Mark.POWER_ON: 0.0,
     Mark.SIGN_IN_SHOWN: 20.0,
@@ -151,7 +151,7 @@ def test_from_opening_to_verdict_by_hand(ledger, number, job):
 def test_a_posting_put_back_is_struck_out_and_stays_in_the_book(ledger, number, job):
     timed(ledger, number, 55.0)
     with told("Say what is changed"):
-        postings.pencil(ledger, number, (Change(ChangeKind.SWAP, "  "),))
+        postings.pencil(ledger, number, (Change(kind=ChangeKind.SWAP, what="  "),))
     postings.write_down(ledger, number, SWAP)
     timed(ledger, number, 60.0, datetime.now(UTC) + timedelta(minutes=1))
     postings.strike_out(ledger, number, job().postings[0].number)
@@ -290,7 +290,10 @@ def test_typed_figures_are_a_boot_every_view_copes_with(ledger, number, job):
 def test_what_makes_a_comparison_unfair_is_said(demo):
     job, *_ = read_jobs(demo)
     context = Context(
-        StartKind.RESTART, "6.1.0-22-desktop", PowerSource.BATTERY, updates_running=True
+        start_kind=StartKind.RESTART,
+        kernel="6.1.0-22-desktop",
+        power_source=PowerSource.BATTERY,
+        updates_running=True,
     )
     with step(demo, StepCode.CORRECT_MARKS, job.number) as session:
         for boot in job.postings[0].boots:
@@ -421,7 +424,7 @@ def test_a_clock_that_was_ahead_keeps_no_boot_out_of_its_round(ledger, tmp_path,
         imported = boots.import_recording(ledger, number, path)
         if name == "first":
             monkeypatch.setattr(postings, "now", lambda: datetime(2031, 1, 1, tzinfo=UTC))
-            postings.write_down(ledger, number, (Change(ChangeKind.SWAP, "swap"),))
+            postings.write_down(ledger, number, (Change(kind=ChangeKind.SWAP, what="swap"),))
     job = read_job(ledger, number)
     assert [len(recorded) for recorded in job.rounds] == [1, 1]
     said = in_one_line(imported.remarks)

@@ -69,7 +69,7 @@ class RealPc:
         """What it can do: all, but for a level that there is no user manager for."""
         there = USERS_MANAGER.format(user=os.getuid())
         levels = tuple(level for level in Level if level is not Level.USER or os.path.isdir(there))
-        return Abilities(RecordHow.AT_ONCE, levels, past_boots=True, facts=True)
+        return Abilities(record=RecordHow.AT_ONCE, levels=levels, past_boots=True, facts=True)
 
     @property
     def which(self) -> WhichPc:

@@ -39,7 +39,9 @@ def pencil(job: str, what: str, kind: str, why: str, ledger: str | None) -> None
     from plucky_ledger.usecases.jobs.jobs import find_job
 
     with opened(ledger) as book:
-        postings.pencil(book, find_job(book, job), (Change(ChangeKind(kind), what, why),))
+        postings.pencil(
+            book, find_job(book, job), (Change(kind=ChangeKind(kind), what=what, why=why),)
+        )
 
 
 @click.command("rub-out")

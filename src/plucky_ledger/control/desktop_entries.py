@@ -50,9 +50,11 @@ class SignInPrograms:
         """How one is set, by its file name."""
         entry, delivered = self._entry(name), self._delivered(name)
         if entry is None:
-            return Switchable(name, None, (), cannot=Reason(ReasonCode.NOT_FOUND_HERE))
+            return Switchable(
+                entry_id=name, state=None, possible=(), cannot=Reason(ReasonCode.NOT_FOUND_HERE)
+            )
         if entry.fault is not None:
-            return Switchable(name, None, (), cannot=entry.fault)
+            return Switchable(entry_id=name, state=None, possible=(), cannot=entry.fault)
         possible = [EntryState.ON, EntryState.OFF, EntryState.LATER]
         off = off_because(entry, self.desktops)
         desktop_known = any(self.desktops)
@@ -65,7 +67,9 @@ class SignInPrograms:
         if delivered is not None and delivered.fault is None:
             possible.append(EntryState.AS_DELIVERED)
             vendors = self._state_of(delivered)
-        return Switchable(name, self._state_of(entry), tuple(possible), vendors)
+        return Switchable(
+            entry_id=name, state=self._state_of(entry), possible=tuple(possible), delivered=vendors
+        )
 
     def writes(self, name: str, state: EntryState, later_seconds: int) -> list[FileWrite]:
         """What sets one so.

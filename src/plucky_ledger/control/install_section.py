@@ -16,7 +16,7 @@ _BLANK, _LINE_END = re.compile(r"[ \t]+"), re.compile(r"[\n\r\0]")
 WANTS = {"WantedBy": "wants", "RequiredBy": "requires", "UpheldBy": "upholds"}
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Install:
     """The section, lists taken apart and specifiers put in."""
 

@@ -68,10 +68,10 @@ class Scope:
                 return self._sign_in_programs.look(entry_id)
             return self._units.look(entry_id.removeprefix(OF_USER))
         except NoAnswer as silence:
-            return Switchable(entry_id, None, (), cannot=silence.reason)
+            return Switchable(entry_id=entry_id, state=None, possible=(), cannot=silence.reason)
         except OSError as error:
             unreadable = Reason.of(ReasonCode.UNREADABLE, system=error.strerror or "")
-            return Switchable(entry_id, None, (), cannot=unreadable)
+            return Switchable(entry_id=entry_id, state=None, possible=(), cannot=unreadable)
 
     @property
     def _sign_in_programs(self) -> SignInPrograms:

@@ -48,7 +48,7 @@ NEEDS_IT = ("RequiredBy", "BoundBy", "RequisiteOf", "ConsistsOf")
 log = logging.getLogger(__name__)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class ManagedUnit:
     """One unit as its manager knows it."""
 

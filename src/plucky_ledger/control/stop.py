@@ -28,7 +28,7 @@ A_SERVICE = re.compile(r"[\w:.\\@-]+\.service")
 FIRST_PROCESS = 1
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RunningProcess:
     """One running process."""
 
@@ -62,13 +62,13 @@ def _process(folder: Path) -> RunningProcess:
     with suppress(OSError):
         program = os.readlink(folder / "exe")
     return RunningProcess(
-        int(folder.name),
-        int(fields[1]),
-        int(fields[19]),
-        text[begin + 1 : end],
-        program,
-        folder.stat().st_uid,
-        group,
+        pid=int(folder.name),
+        parent=int(fields[1]),
+        started_ticks=int(fields[19]),
+        name=text[begin + 1 : end],
+        program=program,
+        user=folder.stat().st_uid,
+        group=group,
     )
 
 
@@ -92,7 +92,14 @@ def stop(
     forced = _end(wanted, before, administrator_stops)
     again_after, again = _watch(wanted, before, going_on)
     by = _started_by(again) if again else ""
-    return Stopped(wanted.name, len(before), freed, forced, again_after, by)
+    return Stopped(
+        name=wanted.name,
+        processes=len(before),
+        freed_bytes=freed,
+        forced=forced,
+        came_back_seconds=again_after,
+        started_again_by=by,
+    )
 
 
 def _of(wanted: ToStop, running: Iterable[RunningProcess]) -> list[RunningProcess]:

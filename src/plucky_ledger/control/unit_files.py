@@ -35,19 +35,21 @@ class UnitFiles:
         unit = self.unit(name)
         entry_id = name if self.manager.owner == "system" else f"{OF_USER}{name}"
         if unit is None or unit.load_state == "not-found":
-            return Switchable(entry_id, None, (), cannot=Reason(ReasonCode.NOT_FOUND_HERE))
+            return Switchable(
+                entry_id=entry_id, state=None, possible=(), cannot=Reason(ReasonCode.NOT_FOUND_HERE)
+            )
         subject = self.subject(unit)
         possible, cannot = self.possible(subject, subject is not unit)
         own = frozenset({later_timer(name), subject.name} | self._live_targets(subject))
         return Switchable(
-            entry_id,
-            self._state(subject),
-            possible,
-            self.delivered(subject),
-            self._started_by(unit, own),
-            unit.needed_by,
-            self.manager.owner == "system",
-            cannot,
+            entry_id=entry_id,
+            state=self._state(subject),
+            possible=possible,
+            delivered=self.delivered(subject),
+            started_by=self._started_by(unit, own),
+            needed_by=unit.needed_by,
+            administrators=self.manager.owner == "system",
+            cannot=cannot,
         )
 
     def unit(self, name: str) -> ManagedUnit | None:

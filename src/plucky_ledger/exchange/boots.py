@@ -62,7 +62,7 @@ _ACCOUNTED = (
 )
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class RecordedBoot:
     """What one recording holds."""
 
@@ -107,7 +107,12 @@ def boot_from(recording: Recording) -> RecordedBoot:
     boot = replace(boot, readings=Analysis(boot, timeline).readings)
     damaged_line = int(str(recording.damage.facts["line"])) if recording.damage else None
     return RecordedBoot(
-        header.boot_id, boot, timeline, facts_from(header.facts), recording.packages, damaged_line
+        boot_id=header.boot_id,
+        boot=boot,
+        timeline=timeline,
+        facts=facts_from(header.facts),
+        packages=recording.packages,
+        damaged_line=damaged_line,
     )
 
 

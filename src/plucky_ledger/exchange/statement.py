@@ -13,7 +13,7 @@ if TYPE_CHECKING:
     from jinja2 import Template
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FigureLine:
     """One measure before and after, in words."""
 
@@ -25,7 +25,7 @@ class FigureLine:
     verdict: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DoneLine:
     """One posting as the owner reads it."""
 
@@ -39,7 +39,7 @@ class DoneLine:
     balance_text: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Statement:
     """Everything the statement says."""
 

@@ -11,7 +11,7 @@ from plucky_ledger.core.job.pc_states import states_of
 from plucky_ledger.core.values.measures import Measure
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LineBasis:
     """What the balance of one line of the book rests on."""
 
@@ -35,10 +35,10 @@ def line_basis(job: Job, measure: Measure, line: int) -> LineBasis:
     index = min(line, len(lines) - 1)
     known, states = lines[index], states_of(job)
     return LineBasis(
-        measure,
-        known.balance,
-        states.boots(job, index),
-        len(known.boots),
-        known.shift,
-        known.shift.wrong[1] if known.shift is not None else (),
+        measure=measure,
+        balance=known.balance,
+        boots=states.boots(job, index),
+        own=len(known.boots),
+        shift=known.shift,
+        likely=known.shift.wrong[1] if known.shift is not None else (),
     )

@@ -43,7 +43,7 @@ class BootCounts:
     aside: int
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BookRow:
     """One line of the book."""
 
@@ -80,7 +80,7 @@ class BookRow:
         return self.balance.value if self.balance else None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BookPage:
     """Everything the left page shows."""
 

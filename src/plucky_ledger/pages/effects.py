@@ -14,7 +14,7 @@ from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class EffectsPage:
     """Everything the view shows."""
 
@@ -51,14 +51,14 @@ def effects_page(job: Job, measure: Measure) -> EffectsPage:
     rows = tuple(effect for group in groups for effect in group)
     wanted = found.next_state
     return EffectsPage(
-        measure,
-        rows,
-        tuple(brackets),
-        found.boots,
-        _span(rows),
-        wanted,
-        changes_to(job, wanted) if wanted is not None else (),
-        found.restarts_left,
+        measure=measure,
+        rows=rows,
+        brackets=tuple(brackets),
+        boots=found.boots,
+        span=_span(rows),
+        next_state=wanted,
+        next_changes=changes_to(job, wanted) if wanted is not None else (),
+        restarts_left=found.restarts_left,
     )
 
 

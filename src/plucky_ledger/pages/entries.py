@@ -56,7 +56,7 @@ class DecidedChoice(StrEnum):
     CAME_BACK = "came_back"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class EntryRow:
     """One startup entry."""
 
@@ -76,7 +76,7 @@ class EntryRow:
     """It was switched off and started all the same; None where it did not."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class EntriesPage:
     """Everything the lens shows, the costliest entry first."""
 
@@ -127,7 +127,15 @@ def _by_name(
         entries,
         memory,
         {
-            e.entry_id: StartupCost(e.entry_id, None, None, NOTHING, (), 0, no_grade=why)
+            e.entry_id: StartupCost(
+                entry_id=e.entry_id,
+                settled=None,
+                system_up=None,
+                use=NOTHING,
+                per_boot=(),
+                boots=0,
+                no_grade=why,
+            )
             for e in entries
         },
         lambda _entry: (Grade.UNGRADED, None),

@@ -56,7 +56,7 @@ class Flag:
     seconds: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Lane:
     """One startup entry."""
 
@@ -118,7 +118,7 @@ class LaneFacts:
 NO_FACTS = LaneFacts()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LanesPage:
     """Everything the lens shows of one boot. Seconds since the kernel started."""
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from plucky_ledger.pages.lanes import Lane, LanesPage
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LaneFigures:
     """One lane in figures. Seconds since the kernel started; None where it was not seen."""
 
@@ -44,7 +44,15 @@ def lanes_table(page: LanesPage, behind: LanesPage | None) -> tuple[LanesRow, ..
 
 def figures_of(page: LanesPage, lane: Lane) -> LaneFigures:
     """One lane of a page in figures."""
-    work = page.voices.work(lane.entry_id) if page.voices else (0.0, 0.0, 0.0)
+    cpu, drive, held_up = page.voices.work(lane.entry_id) if page.voices else (0.0, 0.0, 0.0)
     waited = lane.waiting[1] - lane.waiting[0] if lane.waiting else None
     begins = lane.starting[0] if lane.starting else None
-    return LaneFigures(lane, waited, begins, lane.running[0] if lane.running else None, *work)
+    return LaneFigures(
+        lane=lane,
+        waited_seconds=waited,
+        begins=begins,
+        up=lane.running[0] if lane.running else None,
+        cpu_seconds=cpu,
+        drive_seconds=drive,
+        held_up_seconds=held_up,
+    )

@@ -66,7 +66,7 @@ class Amounts:
         return iter((self.cpu_seconds, self.memory_bytes, moved, float(self.processes)))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LoadRow:
     """One program or entry. Shares are of the largest in the list, 0 to 1, for the bars."""
 
@@ -104,7 +104,7 @@ class LoadRow:
     """Id of the entry it is, or that started it; empty where there is none."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class LoadPage:
     """Everything the lens shows."""
 
@@ -206,7 +206,16 @@ def load_page(
     if attribution is None:
         nothing = Amounts(0.0, 0.0, 0.0, 0.0, 0)
         return LoadPage(
-            boot.how, (), nothing, question.by, (0.0, 0.0), "", None, (), (0.0, 0.0), None
+            how=boot.how,
+            rows=(),
+            sums=nothing,
+            by=question.by,
+            unexplained=(0.0, 0.0),
+            profile="",
+            extra=None,
+            curve=(),
+            span=(0.0, 0.0),
+            settled=None,
         )
     asked = question.span
     span = span_of(analysis, asked) if isinstance(asked, Span) else asked

@@ -26,7 +26,7 @@ class ShelfState(StrEnum):
     OPENING_TAKEN = "opening_taken"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Spine:
     """One job on the shelf."""
 

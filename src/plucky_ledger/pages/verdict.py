@@ -32,7 +32,7 @@ class Compared(StrEnum):
     NO_BOOT_YET = "no_boot_yet"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class VerdictRow:
     """One measure in both rounds, or in the opening round alone."""
 
@@ -74,7 +74,7 @@ class MoreBoots:
     """None where no reasonable number would."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class VerdictPage:
     """Everything the lens shows."""
 
@@ -185,7 +185,20 @@ def _nothing_to_compare(job: Job, measure: Measure, line: int, whole: bool) -> V
 
 def _lone(compared: Compared, measure: Measure, boots: tuple[Boot, ...]) -> VerdictPage:
     rows = tuple(row for each in Measure if (row := _lone_row(each, boots)) is not None)
-    return VerdictPage(compared, measure, None, None, None, 0, 0, rows, (), (), Alike(), ())
+    return VerdictPage(
+        compared=compared,
+        measure=measure,
+        shift=None,
+        before=None,
+        after=None,
+        boots_before=0,
+        boots_after=0,
+        rows=rows,
+        concerns=(),
+        remarks=(),
+        alike=Alike(),
+        to_decide=(),
+    )
 
 
 def _row(
@@ -199,7 +212,16 @@ def _row(
     if span is None:
         return None
     typical_before, typical_after = (_typical(boots, measure) for boots in sides)
-    return VerdictRow(measure, before, after, typical_before, typical_after, shift, span, expected)
+    return VerdictRow(
+        measure=measure,
+        before=before,
+        after=after,
+        typical_before=typical_before,
+        typical_after=typical_after,
+        shift=shift,
+        span=span,
+        expected=expected,
+    )
 
 
 def _lone_row(measure: Measure, boots: tuple[Boot, ...]) -> VerdictRow | None:
@@ -207,7 +229,15 @@ def _lone_row(measure: Measure, boots: tuple[Boot, ...]) -> VerdictRow | None:
     span = _span(all_dots)
     if span is None:
         return None
-    return VerdictRow(measure, (), all_dots, None, _typical(boots, measure), None, span)
+    return VerdictRow(
+        measure=measure,
+        before=(),
+        after=all_dots,
+        typical_before=None,
+        typical_after=_typical(boots, measure),
+        shift=None,
+        span=span,
+    )
 
 
 def _typical(boots: tuple[Boot, ...], measure: Measure) -> float | None:

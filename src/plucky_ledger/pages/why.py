@@ -24,7 +24,7 @@ class WhyAnswer(StrEnum):
     """The rules about seconds did not run, so nothing is said of the whole."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class WhyPage:
     """Everything the lens shows of the advice."""
 
@@ -51,17 +51,17 @@ class WhyPage:
 def why_page(found: Why) -> WhyPage:
     """What the lens shows of what was found."""
     return WhyPage(
-        _answer(found),
-        found.findings,
-        frozenset(one.advised.key for one in found.findings if _followed(found.job, one)),
-        frozenset(advised.key for advised in found.job.advised),
-        found.condition,
-        found.boots,
-        found.replayed,
-        found.in_startup,
-        found.at_rest,
-        found.power_log,
-        found.missing,
+        answer=_answer(found),
+        findings=found.findings,
+        pencilled=frozenset(one.advised.key for one in found.findings if _followed(found.job, one)),
+        on_statement=frozenset(advised.key for advised in found.job.advised),
+        condition=found.condition,
+        boots=found.boots,
+        replayed=found.replayed,
+        in_startup=found.in_startup,
+        at_rest=found.at_rest,
+        power_log=found.power_log,
+        missing=found.missing,
     )
 
 

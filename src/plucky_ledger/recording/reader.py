@@ -52,7 +52,7 @@ class OutOfBounds(RecordingFault):
     """It holds more than one boot can: nothing of it is kept."""
 
 
-@dataclass
+@dataclass(kw_only=True)
 class Recording:
     """The lines of one recording by kind, in file order."""
 
@@ -178,7 +178,7 @@ class _Reading:
         """Take the next line. Raises RecordingFault."""
         line = _decoded(self._decoder, data) if data else None
         if self.recording is None:
-            self.recording = Recording(_checked_header(line))
+            self.recording = Recording(header=_checked_header(line))
         elif line is not None:
             self.recording.take(line)
         elif data:

@@ -43,7 +43,7 @@ class Setup:
         return dict(self.switches).get(entry_id, Switch.ON)
 
 
-@dataclass
+@dataclass(kw_only=True)
 class EntryTrace:
     """What an entry did in this boot. Seconds since the kernel started."""
 
@@ -122,7 +122,7 @@ class BootRun:
         self.machine.at(self.machine.now + delay, lambda: self._wait(entry))
 
     def _wait(self, entry: Entry) -> None:
-        trace = self.traces[entry.entry_id] = EntryTrace(entry, self.machine.now)
+        trace = self.traces[entry.entry_id] = EntryTrace(entry=entry, waiting_from=self.machine.now)
         missing = {other for other in entry.after if self._is_in_order(other)}
 
         def go() -> None:

@@ -38,7 +38,7 @@ SPREAD = 0.025
 """Standard deviation of the logarithm of each action's size, from run to run."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Hardware:
     """What the stand-in PC is built of."""
 
@@ -53,7 +53,7 @@ class Hardware:
     disk_free_bytes: int = 61_000_000_000
 
 
-@dataclass(eq=False)
+@dataclass(kw_only=True, eq=False)
 class Process:
     """One running program. Cumulative figures since it began."""
 
@@ -79,7 +79,7 @@ class Process:
     ended: float | None = None
 
 
-@dataclass(eq=False)
+@dataclass(kw_only=True, eq=False)
 class _Share:
     """Work of one process waiting for, or using, a core or the disk."""
 
@@ -184,15 +184,15 @@ class Machine:
         self._started[program.name] += 1
         rng = Random(f"{self._seed} {program.name} {self._started[program.name]}")
         process = Process(
-            self._next_pid,
-            parent,
-            program,
-            group,
-            self.now,
-            on_up,
-            on_end,
-            rng,
-            deque(program.actions),
+            pid=self._next_pid,
+            parent=parent,
+            program=program,
+            group=group,
+            started=self.now,
+            on_up=on_up,
+            on_end=on_end,
+            rng=rng,
+            todo=deque(program.actions),
         )
         self._next_pid += self._pid_steps.randint(1, 4)
         self.processes[process.pid] = process
@@ -247,7 +247,9 @@ class Machine:
                 return self._read(process, action)
             case Write(megabytes):
                 request = _Share(
-                    process, self._vary(process, megabytes), lambda: self._go_on(process)
+                    process=process,
+                    remaining=self._vary(process, megabytes),
+                    done=lambda: self._go_on(process),
                 )
                 request.writing = True
                 self._request(request)
@@ -292,7 +294,9 @@ class Machine:
         def wake() -> None:
             if process.ended is not None:
                 return
-            share = _Share(process, self._vary(process, action.cpu_seconds), _nothing)
+            share = _Share(
+                process=process, remaining=self._vary(process, action.cpu_seconds), done=_nothing
+            )
             share.at_rest = True
             self._queue(share)
             self._dispatch()
@@ -312,7 +316,11 @@ class Machine:
                 self._go_on(process)
 
         for _ in range(threads):
-            share = _Share(process, cpu_seconds / threads / self.hardware.core_speed, one_done)
+            share = _Share(
+                process=process,
+                remaining=cpu_seconds / threads / self.hardware.core_speed,
+                done=one_done,
+            )
             self._queue(share)
         self._dispatch()
 
@@ -362,10 +370,10 @@ class Machine:
         if missing <= 0:
             return True
         request = _Share(
-            process,
-            self._vary(process, missing),
-            lambda: self._go_on(process),
-            action.scattered,
+            process=process,
+            remaining=self._vary(process, missing),
+            done=lambda: self._go_on(process),
+            scattered=action.scattered,
         )
         request.for_memory = again > 0 or action.file.startswith(SWAPPED)
         self._request(request)

@@ -40,9 +40,9 @@ def _service(
 ) -> Entry:
     command = f"/usr/lib/{entry_id.removesuffix('.service')}"
     return Entry(
-        entry_id,
-        name,
-        Program(entry_id.removesuffix(".service"), command, (*actions, Stay(8, 0.006))),
+        entry_id=entry_id,
+        name=name,
+        program=Program(entry_id.removesuffix(".service"), command, (*actions, Stay(8, 0.006))),
         kind="system service",
         origin=f"/usr/lib/systemd/system/{entry_id}",
         after=after,
@@ -56,9 +56,9 @@ def _sign_in(
 ) -> Entry:
     rest = (Stay(5, 0.012),) if stays else ()
     return Entry(
-        entry_id,
-        name,
-        Program(entry_id, command, (*actions, Up(), *rest), USER),
+        entry_id=entry_id,
+        name=name,
+        program=Program(entry_id, command, (*actions, Up(), *rest), USER),
         kind="sign-in program",
         origin=f"/etc/xdg/autostart/{entry_id}.desktop",
         at_sign_in=True,
@@ -145,9 +145,9 @@ _SYSTEM_SERVICES = (
 )
 
 DESKTOP = Entry(
-    "desktop-shell",
-    "desktop shell",
-    Program(
+    entry_id="desktop-shell",
+    name="desktop shell",
+    program=Program(
         "desktop-shell",
         "/usr/bin/desktop-shell",
         (
@@ -272,9 +272,9 @@ _SIGN_IN_PROGRAMS = (
         Hold(36),
     ),
     Entry(
-        "windlass-toolbar",
-        "Windlass Toolbar",
-        None,
+        entry_id="windlass-toolbar",
+        name="Windlass Toolbar",
+        program=None,
         kind="sign-in program",
         origin="/home/desk/.config/autostart/windlass-toolbar.desktop",
         at_sign_in=True,

@@ -52,7 +52,7 @@ MARKED_EVENTS = (
 _RECORDER = Program("plucky-ledger", "plucky-ledger record", (Hold(17), Stay(3600, 0.001)))
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StandinPc:
     """A PC that exists only as numbers: its hardware and what starts by itself on it."""
 

@@ -89,7 +89,7 @@ class Program:
     user_id: int = 0
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Entry:
     """What starts by itself on the stand-in PC."""
 

@@ -70,7 +70,7 @@ def setup_of(
     return Setup(switches, bigger_swap=ChangeKind.SWAP in changes, updates_running=updates_running)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class SimulatedPc:
     """A stand-in PC in one state. Recording it restarts it."""
 
@@ -90,7 +90,9 @@ class SimulatedPc:
     @property
     def abilities(self) -> Abilities:
         """It can be restarted and recorded; it has no past and cannot be armed."""
-        return Abilities(RecordHow.RESTARTS, facts=True, speed=self.speed, seconds=RECORD_SECONDS)
+        return Abilities(
+            record=RecordHow.RESTARTS, facts=True, speed=self.speed, seconds=RECORD_SECONDS
+        )
 
     def facts(self) -> PcFacts:
         """What it has."""
@@ -169,9 +171,9 @@ class SimulatedPc:
             if not progress(files, path):
                 break
         return Survey(
-            tuple(sorted(heaps, key=lambda heap: -heap.size_bytes)),
-            sum(heap.size_bytes for heap in heaps),
-            sum(heap.files for heap in heaps),
+            heaps=tuple(sorted(heaps, key=lambda heap: -heap.size_bytes)),
+            counted_bytes=sum(heap.size_bytes for heap in heaps),
+            files=sum(heap.files for heap in heaps),
             unreadable=0,
             size_bytes=hardware.disk_bytes,
             free_bytes=hardware.disk_free_bytes,

@@ -24,12 +24,12 @@ def stop(pc: StandinPc, setup: Setup, entry: Entry) -> Stopped:
     held = sum(a.megabytes for p in running for a in p.actions if isinstance(a, Hold))
     back = entry.entry_id in pc.comes_back
     return Stopped(
-        entry.name,
-        len(running),
-        held * 2**20,
-        0,
-        COMES_BACK_SECONDS if back else None,
-        entry.name if back else "",
+        name=entry.name,
+        processes=len(running),
+        freed_bytes=held * 2**20,
+        forced=0,
+        came_back_seconds=COMES_BACK_SECONDS if back else None,
+        started_again_by=entry.name if back else "",
     )
 
 

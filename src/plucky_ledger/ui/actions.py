@@ -48,7 +48,7 @@ def _always() -> bool:
     return True
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Action:
     """One thing that can be done."""
 

@@ -20,7 +20,7 @@ DECISION_COLOURS = {
 ICONS = (Path(__file__).parent / "icons").as_posix()
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Ink:
     """The colours of one scheme."""
 
@@ -44,34 +44,34 @@ class Ink:
 
 
 LIGHT = Ink(
-    "#F5F2E8",
-    "#FCFAF4",
-    "#CFC7B0",
-    "#E6E0CF",
-    "#22302E",
-    "#6F6A5C",
-    "#1F5B4A",
-    "#A3342A",
-    "#EBDCA8",
-    "#B07A16",
-    "#3F6480",
-    "#71802B",
-    "#8A3D5F",
+    paper="#F5F2E8",
+    page="#FCFAF4",
+    rule="#CFC7B0",
+    faint="#E6E0CF",
+    ink="#22302E",
+    pencil="#6F6A5C",
+    saved="#1F5B4A",
+    lost="#A3342A",
+    wash="#EBDCA8",
+    cpu="#B07A16",
+    disk="#3F6480",
+    memory="#71802B",
+    processes="#8A3D5F",
 )
 DARK = Ink(
-    "#1C1E1D",
-    "#242725",
-    "#474B47",
-    "#343834",
-    "#E6E3D8",
-    "#A39E8E",
-    "#7FC8AE",
-    "#F79C90",
-    "#4A4326",
-    "#E0B04E",
-    "#8DB4D2",
-    "#B4C465",
-    "#D58AAE",
+    paper="#1C1E1D",
+    page="#242725",
+    rule="#474B47",
+    faint="#343834",
+    ink="#E6E3D8",
+    pencil="#A39E8E",
+    saved="#7FC8AE",
+    lost="#F79C90",
+    wash="#4A4326",
+    cpu="#E0B04E",
+    disk="#8DB4D2",
+    memory="#B4C465",
+    processes="#D58AAE",
 )
 
 

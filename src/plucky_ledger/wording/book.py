@@ -19,7 +19,7 @@ from plucky_ledger.wording.reasons import boots_n
 from plucky_ledger.wording.safe import shown
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RowWords:
     """One line of the book in words."""
 
@@ -41,12 +41,12 @@ def row_in_words(row: BookRow) -> RowWords:
     balance = _balance(row.balance, measure)
     remark = _remark(row)
     return RowWords(
-        sentence,
-        saved,
-        lost,
-        balance,
-        remark,
-        _spoken(row, sentence, (saved, lost, balance), remark),
+        particulars=sentence,
+        saved=saved,
+        lost=lost,
+        balance=balance,
+        remark=remark,
+        spoken=_spoken(row, sentence, (saved, lost, balance), remark),
     )
 
 

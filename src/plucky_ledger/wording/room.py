@@ -9,7 +9,7 @@ from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.safe import shown
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class HeapWords:
     """One heap in words."""
 
@@ -78,12 +78,12 @@ def heap_in_words(heap: Heap) -> HeapWords:
     )
     cleared = say("{name} cleared ({path})", name=name, path=shown(heap.path))
     return HeapWords(
-        name,
-        size(heap.size_bytes),
-        f"{shown(heap.path)} · {files}",
-        say(COSTS[heap.clearing]),
-        say("How: {how}.", how=say(how)) if how else "",
-        "" if heap.clearing is Clearing.NEVER else cleared,
+        name=name,
+        size=size(heap.size_bytes),
+        about=f"{shown(heap.path)} · {files}",
+        clearing=say(COSTS[heap.clearing]),
+        how=say("How: {how}.", how=say(how)) if how else "",
+        change="" if heap.clearing is Clearing.NEVER else cleared,
     )
 
 

@@ -62,7 +62,7 @@ _Place = tuple[HeapKind, str]
 """What a heap is, and its folder."""
 
 
-@dataclass
+@dataclass(kw_only=True)
 class _Sums:
     """What was counted so far."""
 
@@ -87,7 +87,15 @@ def survey(progress: Progress, root: Path = Path("/"), running: str | None = Non
     try:
         top = os.lstat(root)
     except OSError:
-        return Survey((), 0, 0, 1, 0, 0, whole=False)
+        return Survey(
+            heaps=(),
+            counted_bytes=0,
+            files=0,
+            unreadable=1,
+            size_bytes=0,
+            free_bytes=0,
+            whole=False,
+        )
     sums.entered.add((top.st_dev, top.st_ino))
     waiting: list[tuple[str, _Place | None]] = [(str(root), None)]
     while waiting:
@@ -183,16 +191,16 @@ def _told(sums: _Sums, root: Path, whole: bool) -> Survey:
     except OSError:
         size = free = 0
     return Survey(
-        tuple(sorted(heaps, key=lambda heap: (-heap.size_bytes, heap.path))),
-        sums.counted_bytes,
-        sums.counted,
-        sums.unreadable,
-        size,
-        free,
-        whole,
-        sums.elsewhere,
-        sums.again,
-        sums.too_deep,
+        heaps=tuple(sorted(heaps, key=lambda heap: (-heap.size_bytes, heap.path))),
+        counted_bytes=sums.counted_bytes,
+        files=sums.counted,
+        unreadable=sums.unreadable,
+        size_bytes=size,
+        free_bytes=free,
+        whole=whole,
+        elsewhere=sums.elsewhere,
+        again=sums.again,
+        too_deep=sums.too_deep,
     )
 
 

@@ -62,7 +62,7 @@ SOURCE = "log"
 MICROSECONDS = 1e-6
 
 
-@dataclass
+@dataclass(kw_only=True)
 class LoggedBoot:
     """What the log says of one boot. Seconds since the kernel started."""
 
@@ -178,7 +178,7 @@ def boots_from(
             continue
         if boot_id not in boots and len(boots) >= MOST_BOOTS:
             break
-        boot = boots.setdefault(boot_id, LoggedBoot(_dashed(boot_id), 0.0))
+        boot = boots.setdefault(boot_id, LoggedBoot(boot_id=_dashed(boot_id), started_at=0.0))
         _take(boot, entry, instant * MICROSECONDS)
         wall = _number(entry, "__REALTIME_TIMESTAMP")
         finish = _text(entry, "MESSAGE_ID") in FINISHED and _from_first_process(entry)

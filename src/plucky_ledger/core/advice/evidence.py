@@ -28,7 +28,7 @@ AFTER_SETTLED = 1.1
 """How far a course goes on, relative to settled."""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Evidence:
     """Everything the rules go by."""
 

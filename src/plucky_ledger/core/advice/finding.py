@@ -72,7 +72,7 @@ class Stretch:
 Drawing = Curve | Gauge | Tally | Stretch
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Finding:
     """One thing that keeps a PC slow, or will."""
 

@@ -52,10 +52,10 @@ def _failing_drives(evidence: Evidence) -> Iterator[Finding]:
         ):
             continue
         yield Finding(
-            RuleCode.FAILING_DRIVE,
-            Sureness.SEEN if drive.failing else Sureness.LIKELY,
-            RULES[RuleCode.FAILING_DRIVE].effort,
-            {
+            rule=RuleCode.FAILING_DRIVE,
+            sureness=Sureness.SEEN if drive.failing else Sureness.LIKELY,
+            effort=RULES[RuleCode.FAILING_DRIVE].effort,
+            facts={
                 "drive": drive.name,
                 "model": drive.model,
                 "errors": errors,
@@ -68,7 +68,7 @@ def _failing_drives(evidence: Evidence) -> Iterator[Finding]:
             else Tally(errors or bad)
             if errors or bad
             else None,
-            changes=(Change(ChangeKind.SOLID_STATE_DRIVE, "", before=drive.name),),
+            changes=(Change(kind=ChangeKind.SOLID_STATE_DRIVE, what="", before=drive.name),),
             about=drive.name,
         )
 
@@ -85,10 +85,10 @@ def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
     waits = waits_in_startup(evidence.recorded)
     answers = waits.answer_seconds if waits is not None else None
     yield Finding(
-        RuleCode.DRIVE_PINNED,
-        Sureness.SEEN if rotating else Sureness.LIKELY,
-        RULES[RuleCode.DRIVE_PINNED].effort,
-        {
+        rule=RuleCode.DRIVE_PINNED,
+        sureness=Sureness.SEEN if rotating else Sureness.LIKELY,
+        effort=RULES[RuleCode.DRIVE_PINNED].effort,
+        facts={
             "share": busy.disk,
             "rotating": int(rotating),
             "bytes_per_second": busy.bytes_per_busy_second,
@@ -99,7 +99,7 @@ def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
         saves=plan.saved if plan is not None else None,
         settled=plan.settled if plan is not None else None,
         drawing=course(newest, "disk"),
-        changes=(Change(ChangeKind.SOLID_STATE_DRIVE, ""),),
+        changes=(Change(kind=ChangeKind.SOLID_STATE_DRIVE, what=""),),
     )
 
 
@@ -111,10 +111,10 @@ def _processor_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
         return
     others = _could_be_off(evidence)
     yield Finding(
-        RuleCode.PROCESSOR_PINNED,
-        Sureness.LIKELY if others else Sureness.SEEN,
-        RULES[RuleCode.PROCESSOR_PINNED].effort,
-        {"share": busy.cpu, "cores": evidence.facts.cores or 0, "others": others},
+        rule=RuleCode.PROCESSOR_PINNED,
+        sureness=Sureness.LIKELY if others else Sureness.SEEN,
+        effort=RULES[RuleCode.PROCESSOR_PINNED].effort,
+        facts={"share": busy.cpu, "cores": evidence.facts.cores or 0, "others": others},
         saves=plan.saved if plan is not None else None,
         settled=plan.settled if plan is not None else None,
         drawing=course(newest, "cpu"),
@@ -170,10 +170,10 @@ def _memory_full(evidence: Evidence) -> Iterator[Finding]:
     if not (share >= rules.FULL_MEMORY or swapping or killed or thrashing):
         return
     yield Finding(
-        RuleCode.MEMORY_FULL,
-        Sureness.SEEN,
-        RULES[RuleCode.MEMORY_FULL].effort,
-        {
+        rule=RuleCode.MEMORY_FULL,
+        sureness=Sureness.SEEN,
+        effort=RULES[RuleCode.MEMORY_FULL].effort,
+        facts={
             "share": share,
             "held_bytes": median(held),
             "total_bytes": total,
@@ -186,7 +186,7 @@ def _memory_full(evidence: Evidence) -> Iterator[Finding]:
         saves=plan.saved if plan is not None else None,
         settled=plan.settled if plan is not None else None,
         drawing=Gauge("memory", min(share, 1.0), rules.FULL_MEMORY),
-        changes=(Change(ChangeKind.MEMORY, ""),),
+        changes=(Change(kind=ChangeKind.MEMORY, what=""),),
     )
 
 
@@ -212,12 +212,12 @@ def _heat(evidence: Evidence) -> Iterator[Finding]:
     times = evidence.condition.throttled or 0
     if times >= rules.THROTTLES:
         yield Finding(
-            RuleCode.HEAT,
-            Sureness.SEEN,
-            RULES[RuleCode.HEAT].effort,
-            {"times": times},
+            rule=RuleCode.HEAT,
+            sureness=Sureness.SEEN,
+            effort=RULES[RuleCode.HEAT].effort,
+            facts={"times": times},
             drawing=Tally(times),
-            changes=(Change(ChangeKind.OTHER, ""),),
+            changes=(Change(kind=ChangeKind.OTHER, what=""),),
         )
 
 
@@ -232,10 +232,12 @@ def _held_down(evidence: Evidence) -> Iterator[Finding]:
     if limit is not None:
         facts["share"] = limit
     yield Finding(
-        RuleCode.HELD_DOWN,
-        Sureness.SEEN,
-        RULES[RuleCode.HELD_DOWN].effort,
-        facts,
+        rule=RuleCode.HELD_DOWN,
+        sureness=Sureness.SEEN,
+        effort=RULES[RuleCode.HELD_DOWN].effort,
+        facts=facts,
         drawing=Gauge("cpu", limit, 1.0, less=True) if limit is not None else None,
-        changes=(Change(ChangeKind.POWER_OR_EFFECTS, "", before=condition.power_profile),),
+        changes=(
+            Change(kind=ChangeKind.POWER_OR_EFFECTS, what="", before=condition.power_profile),
+        ),
     )

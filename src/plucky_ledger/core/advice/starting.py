@@ -44,13 +44,13 @@ def _loader_waits(recorded: Sequence[Analysis]) -> Iterator[Finding]:
     length = median(lengths) if lengths else 0.0
     if length >= rules.LOADER_SECONDS:
         yield Finding(
-            RuleCode.LOADER_WAITS,
-            Sureness.LIKELY,
-            RULES[RuleCode.LOADER_WAITS].effort,
-            {"seconds": length},
+            rule=RuleCode.LOADER_WAITS,
+            sureness=Sureness.LIKELY,
+            effort=RULES[RuleCode.LOADER_WAITS].effort,
+            facts={"seconds": length},
             saves=Estimate(length - 1, length - 2, length),
             drawing=Tally(round(length)),
-            changes=(Change(ChangeKind.BOOT_OPTION, ""),),
+            changes=(Change(kind=ChangeKind.BOOT_OPTION, what=""),),
         )
 
 
@@ -65,10 +65,10 @@ def _never_comes(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
         cost = evidence.costs.get(activity.entry_id)
         saves = cost.settled or cost.system_up if cost is not None else None
         yield Finding(
-            RuleCode.NEVER_COMES,
-            Sureness.LIKELY,
-            RULES[RuleCode.NEVER_COMES].effort,
-            {"name": entry.name, "seconds": length},
+            rule=RuleCode.NEVER_COMES,
+            sureness=Sureness.LIKELY,
+            effort=RULES[RuleCode.NEVER_COMES].effort,
+            facts={"name": entry.name, "seconds": length},
             saves=saves if saves is not None else Estimate(0.0, 0.0, length),
             drawing=_stretch(newest, activity, length),
             entries=(entry.entry_id,),
@@ -110,10 +110,10 @@ def _many_failed(newest: Analysis, entries: Mapping[str, StartupEntry]) -> Itera
     ]
     if len(failed) >= rules.MANY_FAILED:
         yield Finding(
-            RuleCode.MANY_FAILED,
-            Sureness.SEEN,
-            RULES[RuleCode.MANY_FAILED].effort,
-            {"failed": len(failed), "names": _names([entries[one] for one in failed])},
+            rule=RuleCode.MANY_FAILED,
+            sureness=Sureness.SEEN,
+            effort=RULES[RuleCode.MANY_FAILED].effort,
+            facts={"failed": len(failed), "names": _names([entries[one] for one in failed])},
             drawing=Tally(len(failed), len(entries)),
             entries=tuple(failed),
         )
@@ -131,10 +131,10 @@ def _restarts_itself(evidence: Evidence, newest: Analysis) -> Iterator[Finding]:
             continue
         cost = evidence.costs.get(activity.entry_id)
         yield Finding(
-            RuleCode.RESTARTS_ITSELF,
-            Sureness.SEEN,
-            RULES[RuleCode.RESTARTS_ITSELF].effort,
-            {"name": entry.name, "times": times},
+            rule=RuleCode.RESTARTS_ITSELF,
+            sureness=Sureness.SEEN,
+            effort=RULES[RuleCode.RESTARTS_ITSELF].effort,
+            facts={"name": entry.name, "times": times},
             saves=cost.settled if cost is not None else None,
             drawing=Tally(times),
             entries=(entry.entry_id,),
@@ -163,13 +163,13 @@ def _same_job(evidence: Evidence) -> Iterator[Finding]:
     ]
     least = min(known, key=lambda one: one.value) if len(known) == len(programs) else None
     yield Finding(
-        RuleCode.SAME_JOB,
-        Sureness.LIKELY,
-        RULES[RuleCode.SAME_JOB].effort,
-        {"programs": len(programs), "names": _names(list(programs.values()))},
+        rule=RuleCode.SAME_JOB,
+        sureness=Sureness.LIKELY,
+        effort=RULES[RuleCode.SAME_JOB].effort,
+        facts={"programs": len(programs), "names": _names(list(programs.values()))},
         saves=least,
         drawing=Tally(len(programs)),
-        changes=(Change(ChangeKind.PROGRAM_REMOVED, ""),),
+        changes=(Change(kind=ChangeKind.PROGRAM_REMOVED, what=""),),
         entries=tuple(entry.entry_id for entry in programs.values()),
     )
 
@@ -180,10 +180,10 @@ def _updates_at_sign_in(evidence: Evidence) -> Iterator[Finding]:
     if during < rules.FEW_STARTS or during < rules.UPDATES_SHARE * len(seen):
         return
     yield Finding(
-        RuleCode.UPDATES_AT_SIGN_IN,
-        Sureness.SEEN,
-        RULES[RuleCode.UPDATES_AT_SIGN_IN].effort,
-        {"starts": during, "of": len(seen)},
+        rule=RuleCode.UPDATES_AT_SIGN_IN,
+        sureness=Sureness.SEEN,
+        effort=RULES[RuleCode.UPDATES_AT_SIGN_IN].effort,
+        facts={"starts": during, "of": len(seen)},
         drawing=Tally(during, len(seen)),
-        changes=(Change(ChangeKind.PROGRAM_SETTING, ""),),
+        changes=(Change(kind=ChangeKind.PROGRAM_SETTING, what=""),),
     )

@@ -42,24 +42,27 @@ def _little_room(evidence: Evidence) -> Iterator[Finding]:
     worst, wanted = min(short, key=lambda pair: pair[0].free_bytes / max(pair[1], 1.0))
     share = wanted / worst.size_bytes if worst.size_bytes else 0.0
     yield Finding(
-        RuleCode.LITTLE_ROOM,
-        Sureness.SEEN,
-        RULES[RuleCode.LITTLE_ROOM].effort,
-        {
+        rule=RuleCode.LITTLE_ROOM,
+        sureness=Sureness.SEEN,
+        effort=RULES[RuleCode.LITTLE_ROOM].effort,
+        facts={
             "where": worst.mount,
             "free_bytes": worst.free_bytes,
             "wanted_bytes": wanted,
             "files": int(worst.free_bytes >= wanted),
         },
         drawing=Gauge("disk", 1 - worst.full, min(share, 1.0), less=True),
-        changes=(Change(ChangeKind.DISK_SPACE, ""),),
+        changes=(Change(kind=ChangeKind.DISK_SPACE, what=""),),
     )
 
 
 def _as_file_systems(facts: Facts) -> tuple[FileSystem, ...]:
     """Drives whose room is known, where nobody told of file systems: the one with least counts."""
     told = [drive for drive in facts.drives if drive.free_bytes is not None]
-    each = [FileSystem(d.name, "", d.size_bytes, d.free_bytes or 0) for d in told]
+    each = [
+        FileSystem(mount=d.name, kind="", size_bytes=d.size_bytes, free_bytes=d.free_bytes or 0)
+        for d in told
+    ]
     return (replace(min(each, key=lambda one: one.free_bytes), system=True),) if each else ()
 
 
@@ -85,10 +88,10 @@ def _not_restarted(evidence: Evidence) -> Iterator[Finding]:
         return
     days = uptime / DAY_SECONDS if up_long else median(gaps) / DAY_SECONDS
     yield Finding(
-        RuleCode.NOT_RESTARTED,
-        Sureness.SEEN,
-        RULES[RuleCode.NOT_RESTARTED].effort,
-        {
+        rule=RuleCode.NOT_RESTARTED,
+        sureness=Sureness.SEEN,
+        effort=RULES[RuleCode.NOT_RESTARTED].effort,
+        facts={
             "days": round(days, 1),
             "now": int(up_long),
             "wakes": sum(1 for wake in evidence.power_log.wakes if wake < evidence.taken_in_at),
@@ -117,12 +120,12 @@ def _fast_start(evidence: Evidence) -> Iterator[Finding]:
     if resumed < rules.FEW_STARTS or resumed < rules.RESUMED_SHARE * len(known):
         return
     yield Finding(
-        RuleCode.FAST_START,
-        Sureness.SEEN,
-        RULES[RuleCode.FAST_START].effort,
-        {"resumed": resumed, "starts": len(known)},
+        rule=RuleCode.FAST_START,
+        sureness=Sureness.SEEN,
+        effort=RULES[RuleCode.FAST_START].effort,
+        facts={"resumed": resumed, "starts": len(known)},
         drawing=Tally(resumed, len(known)),
-        changes=(Change(ChangeKind.FAST_START, ""),),
+        changes=(Change(kind=ChangeKind.FAST_START, what=""),),
     )
 
 
@@ -135,10 +138,10 @@ def _memory_grows(evidence: Evidence) -> Iterator[Finding]:
         return
     name, grown = _grown_most(old[-1], evidence.recorded[-1])
     yield Finding(
-        RuleCode.MEMORY_GROWS,
-        Sureness.LIKELY,
-        RULES[RuleCode.MEMORY_GROWS].effort,
-        {
+        rule=RuleCode.MEMORY_GROWS,
+        sureness=Sureness.LIKELY,
+        effort=RULES[RuleCode.MEMORY_GROWS].effort,
+        facts={
             "days": round(_age(old[-1]) / DAY_SECONDS, 1),
             "held_bytes": held * 1e6,
             "fresh_bytes": median(fresh) * 1e6,
@@ -175,10 +178,10 @@ def _beyond_stock(evidence: Evidence) -> Iterator[Finding]:
     if reading is None or beyond.processes < rules.BEYOND_STOCK_SHARE * reading.value:
         return
     yield Finding(
-        RuleCode.BEYOND_STOCK,
-        Sureness.SEEN,
-        RULES[RuleCode.BEYOND_STOCK].effort,
-        {
+        rule=RuleCode.BEYOND_STOCK,
+        sureness=Sureness.SEEN,
+        effort=RULES[RuleCode.BEYOND_STOCK].effort,
+        facts={
             "processes": beyond.processes,
             "entries": len(beyond.entries),
             "memory_bytes": beyond.memory_bytes,
@@ -195,11 +198,11 @@ def _check_due(evidence: Evidence) -> Iterator[Finding]:
         if not (one.errors or one.check_due):
             continue
         yield Finding(
-            RuleCode.CHECK_DUE,
-            Sureness.SEEN if one.errors else Sureness.LIKELY,
-            RULES[RuleCode.CHECK_DUE].effort,
-            {"where": one.mount, "errors": one.errors or 0},
+            rule=RuleCode.CHECK_DUE,
+            sureness=Sureness.SEEN if one.errors else Sureness.LIKELY,
+            effort=RULES[RuleCode.CHECK_DUE].effort,
+            facts={"where": one.mount, "errors": one.errors or 0},
             drawing=Tally(one.errors) if one.errors else None,
-            changes=(Change(ChangeKind.OTHER, ""),),
+            changes=(Change(kind=ChangeKind.OTHER, what=""),),
             about=one.mount,
         )

@@ -19,7 +19,7 @@ from plucky_ledger.core.job.postings import Posting, PostingState
 from plucky_ledger.core.values.measures import Measure
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class BookLine:
     """One line of the book."""
 
@@ -118,7 +118,12 @@ def _line(job: Job, states: PcStates, measure: Measure, index: int) -> BookLine:
     balance = None
     if readings_in(boots, measure):
         balance = balance_of(measure, readings_in(states.boots(job, index), measure))
-    return BookLine(posting, state_of(job, posting) if posting else None, boots, balance)
+    return BookLine(
+        posting=posting,
+        state=state_of(job, posting) if posting else None,
+        boots=boots,
+        balance=balance,
+    )
 
 
 def _home(states: PcStates, measured: Sequence[int], index: int) -> int:

@@ -39,7 +39,7 @@ FAR_ENOUGH = 16
 NOTHING = 1e-9
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Effect:
     """What one change does to a measure, with against without it, where the PC is now."""
 
@@ -263,7 +263,14 @@ def _effect(
             low = found.in_unit(coefficient - half, in_force)
             high = found.in_unit(coefficient + half, in_force)
     return Effect(
-        factor, in_force, value, low, high, boots_with, len(design) - boots_with, together
+        factor=factor,
+        in_force=in_force,
+        value=value,
+        low=low,
+        high=high,
+        boots_with=boots_with,
+        boots_without=len(design) - boots_with,
+        tangled=together,
     )
 
 

@@ -31,7 +31,7 @@ class Verdict(StrEnum):
 DECIDED = frozenset({Verdict.SAVED, Verdict.LOST})
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Shift:
     """How a measure moved from one state of the PC to another, in the measure's unit."""
 
@@ -106,31 +106,31 @@ def judged(
     few = min(start.boots, end.boots)
     if estimated is None:
         return Shift(
-            measure,
-            start,
-            end,
-            None,
-            None,
-            Verdict.UNPROVEN,
-            max(1, FEWEST_BOOTS - few),
-            Reason(ReasonCode.NO_SPREAD),
-            drift,
+            measure=measure,
+            before=start,
+            after=end,
+            low=None,
+            high=None,
+            verdict=Verdict.UNPROVEN,
+            more_boots=max(1, FEWEST_BOOTS - few),
+            reason=Reason(ReasonCode.NO_SPREAD),
+            drift=drift,
         )
     half = student_t(estimated.degrees) * estimated.error
     shift = Shift(
-        measure,
-        start,
-        end,
-        None if start.at_least else estimated.shift - half,
-        None if end.at_least else estimated.shift + half,
-        Verdict.UNPROVEN,
-        None,
-        None,
-        drift,
-        estimated.shift,
-        _chance(estimated),
-        _wrong(estimated),
-        estimated.line,
+        measure=measure,
+        before=start,
+        after=end,
+        low=None if start.at_least else estimated.shift - half,
+        high=None if end.at_least else estimated.shift + half,
+        verdict=Verdict.UNPROVEN,
+        more_boots=None,
+        reason=None,
+        drift=drift,
+        centre=estimated.shift,
+        chance=_chance(estimated),
+        wrong=_wrong(estimated),
+        line=estimated.line,
     )
     if few < FEWEST_BOOTS:
         return replace(shift, reason=Reason(ReasonCode.FEW_BOOTS), more_boots=FEWEST_BOOTS - few)

@@ -37,7 +37,7 @@ class PowerSource(StrEnum):
     UNKNOWN = "unknown"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Context:
     """The circumstances of a boot, as far as they are known; an empty text is not known."""
 
@@ -60,7 +60,7 @@ class Context:
     """What the recorder had to say, such as what it had no permission to read."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Boot:
     """One boot as the book keeps it."""
 

@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from plucky_ledger.core.boots.samples import Floats
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class ProgramRun:
     """One run of one program, known by (pid, start tick): the pid alone is reused.
 

@@ -8,7 +8,7 @@ from numpy.typing import NDArray
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Samples:
     """Counters read at ``n`` instants of one boot.
 

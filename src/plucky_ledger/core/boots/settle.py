@@ -19,7 +19,7 @@ from plucky_ledger.core.boots.samples import Floats, Rates, Samples, rates, thin
 Bools = NDArray[np.bool_]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class CalmLevels:
     """What counts as calm."""
 

@@ -11,7 +11,7 @@ from plucky_ledger.core.pc.history import PackageEvent, PowerLog
 from plucky_ledger.core.values.reasons import Reason
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Activity:
     """What one startup entry did in one boot. Seconds; None where it was not seen."""
 
@@ -39,7 +39,7 @@ class Activity:
     """How often its manager started it anew by itself."""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Timeline:
     """Everything of a boot that happened over time. Empty for boots without a recording."""
 

@@ -49,7 +49,7 @@ class Identity:
         return Match.ENTRY if self.entry_id and self.entry_id == other.entry_id else None
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Decided:
     """One decision about one entry of one job."""
 

@@ -30,7 +30,7 @@ class EntryOwner(StrEnum):
     UNKNOWN = "unknown"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StartupEntry:
     """Anything that starts by itself at boot or sign-in."""
 

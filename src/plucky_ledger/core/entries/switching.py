@@ -12,7 +12,7 @@ LATER_SECONDS = 180
 """How long after the PC, or the session, an entry starts that starts later."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Switchable:
     """One entry as its PC has it."""
 
@@ -65,7 +65,7 @@ class PutBack:
     """Path that others have written to since, left as it is; empty where there is none."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Reversible:
     """Changes that were made to a PC together, as its journal of changes keeps them."""
 

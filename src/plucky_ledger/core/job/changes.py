@@ -46,7 +46,7 @@ HAVE_A_VALUE = frozenset(
 """Kinds of change that have a value before and after."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Change:
     """One thing done to the PC."""
 

@@ -53,7 +53,11 @@ def decisions_of(job: Job, written: Mapping[str, Decided]) -> dict[str, Decided]
                 decision = DECISION_OF[change.new_state]
                 when = posting.posted_at or job.taken_in_at
                 decisions[change.entry_id] = Decided(
-                    change.entry_id, decision, when, change.what, change.why
+                    entry_id=change.entry_id,
+                    decision=decision,
+                    decided_at=when,
+                    name=change.what,
+                    reason=change.why,
                 )
     for entry_id, decided in written.items():
         posted = decisions.get(entry_id)

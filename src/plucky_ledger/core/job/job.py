@@ -41,7 +41,7 @@ class Card:
     complaint: str = ""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Job:
     """One PC in the workshop's care."""
 

@@ -223,4 +223,6 @@ def change_of(reason: Reason, words: str) -> Change:
     old, new = _SET.get(reason.code, (None, None))
     what = str(reason.facts["name"]) if new is not None else words
     kind = _KINDS.get(reason.code, ChangeKind.OTHER)
-    return Change(kind, what, "", entry_id, new, old, outside=True)
+    return Change(
+        kind=kind, what=what, why="", entry_id=entry_id, new_state=new, old_state=old, outside=True
+    )

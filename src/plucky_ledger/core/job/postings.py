@@ -19,7 +19,7 @@ class PostingState(StrEnum):
     STRUCK_OUT = "struck_out"
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Posting:
     """The changes made together before one restart."""
 

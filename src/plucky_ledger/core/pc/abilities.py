@@ -17,7 +17,7 @@ class RecordHow(StrEnum):
     """It is another PC: its recordings are imported."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Abilities:
     """What can be asked of a PC from here."""
 

@@ -20,7 +20,7 @@ class MemoryModule:
     """Millions of transfers a second."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class FileSystem:
     """One mounted file system on a drive."""
 
@@ -46,7 +46,7 @@ class FileSystem:
         return max(room, files, 0.0)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DriveHealth:
     """How one drive is. None is not known."""
 
@@ -65,7 +65,7 @@ class DriveHealth:
     """How long it has been on in its life."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Condition:
     """The state of a PC at one moment. Empty texts and None are not known."""
 

@@ -23,7 +23,7 @@ class Drive:
     """Free on its mounted file systems; None when none is mounted or nobody said."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Facts:
     """What a PC has. Empty texts and None are not known."""
 

@@ -75,7 +75,7 @@ class Heap:
         return CLEARING[self.kind]
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Survey:
     """What was found on one file system."""
 

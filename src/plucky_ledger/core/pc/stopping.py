@@ -17,7 +17,7 @@ class ToStop:
     """Full path of the program; empty where its group says enough."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Stopped:
     """What became of it."""
 

@@ -138,7 +138,15 @@ class RoundReplay:
         """Startup cost of some entries."""
         if self._replay is None:
             return [
-                StartupCost(entry_id, None, None, NOTHING, (), 0, no_grade=self.why_not)
+                StartupCost(
+                    entry_id=entry_id,
+                    settled=None,
+                    system_up=None,
+                    use=NOTHING,
+                    per_boot=(),
+                    boots=0,
+                    no_grade=self.why_not,
+                )
                 for entry_id in entry_ids
             ]
         seen = [entry_id for entry_id in entry_ids if entry_id in self.entry_ids]
@@ -160,7 +168,16 @@ class RoundReplay:
                 code = ReasonCode.CARRIES_SIGN_IN
             reason = Reason(code)
             held_up = self._held_up(entry_id)
-            return StartupCost(entry_id, None, None, use, (), sum(present), held_up, reason)
+            return StartupCost(
+                entry_id=entry_id,
+                settled=None,
+                system_up=None,
+                use=use,
+                per_boot=(),
+                boots=sum(present),
+                held_up=held_up,
+                no_grade=reason,
+            )
         assert self._whole is not None
         delays = tuple(a.settled - b.settled for a, b in self._where_settled(replayed, present))
         ups = [
@@ -171,14 +188,14 @@ class RoundReplay:
             if there and workload.system_up
         ]
         return StartupCost(
-            entry_id,
-            estimate(delays) if delays else None,
-            estimate(ups) if ups else None,
-            use,
-            delays,
-            sum(present),
-            self._held_up(entry_id),
-            None if delays else Reason(ReasonCode.NEVER_SETTLED),
+            entry_id=entry_id,
+            settled=estimate(delays) if delays else None,
+            system_up=estimate(ups) if ups else None,
+            use=use,
+            per_boot=delays,
+            boots=sum(present),
+            held_up=self._held_up(entry_id),
+            no_grade=None if delays else Reason(ReasonCode.NEVER_SETTLED),
         )
 
     def _held_up(self, entry_id: str) -> tuple[float | None, float | None]:

@@ -25,7 +25,7 @@ class Earlier:
     is_up: float
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Preview:
     """What a plan does to one boot."""
 

@@ -38,7 +38,7 @@ ROUNDS = 2
 """Rounds in which the shares of a step are found, starting from those of the step before."""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class ReplayTrace:
     """One boot replayed, in full. Seconds since the kernel started; shapes ``(tasks,)``."""
 
@@ -149,14 +149,14 @@ class ReplayRun:
         """Everything that was seen of the first set and boot."""
         cpu, disk = (np.array([step[kind] for step in self._each]) for kind in (0, 1))
         return ReplayTrace(
-            self._release[0, 0].copy(),
-            np.where(self._gone[0, 0], 0.0, self._up_at[0, 0]),
-            float(self._signed_in[0, 0]),
-            replayed,
-            cpu,
-            disk,
-            self._used,
-            tuple(self._states),
+            begins=self._release[0, 0].copy(),
+            up_at=np.where(self._gone[0, 0], 0.0, self._up_at[0, 0]),
+            signed_in=float(self._signed_in[0, 0]),
+            replayed=replayed,
+            cpu=cpu,
+            disk=disk,
+            used=self._used,
+            states=tuple(self._states),
         )
 
     def _state(self, step: int) -> State:
@@ -301,15 +301,15 @@ class ReplayRun:
         seconds = np.arange(len(cpu), dtype=np.float64) * STEP_SECONDS
         nothing = np.zeros_like(seconds)
         samples = Samples(
-            seconds,
-            cpu,
-            nothing,
-            nothing,
-            disk,
-            nothing,
-            nothing,
-            nothing,
-            nothing,
+            seconds=seconds,
+            cpu_seconds=cpu,
+            disk_read_bytes=nothing,
+            disk_written_bytes=nothing,
+            disk_busy_seconds=disk,
+            memory_held_bytes=nothing,
+            processes=nothing,
+            own_cpu_seconds=nothing,
+            own_memory_bytes=nothing,
             cores=boot.cores,
         )
         settled = find_settled(samples, begins, FINE_LEVELS)

@@ -8,7 +8,7 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class StartupCost:
     """What one entry costs at startup."""
 
@@ -30,7 +30,7 @@ class StartupCost:
     """Why its seconds are not known; None when they are."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class PlanEstimate:
     """What a plan is expected to bring. Machine seconds, bytes, processes."""
 

@@ -12,7 +12,7 @@ from plucky_ledger.core.replay.workload import STEP_SECONDS, Task, Workload
 Bools = NDArray[np.bool_]
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class TaskTables:
     """Every task of every boot; shapes ``(boots, tasks)`` where nothing else is said.
 

@@ -49,7 +49,7 @@ class Table:
     """Own time it takes in all."""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Task:
     """One entry's part of a boot."""
 
@@ -69,7 +69,7 @@ class Task:
     """Seconds from what releases it to its beginning."""
 
 
-@dataclass(frozen=True, eq=False)
+@dataclass(frozen=True, kw_only=True, eq=False)
 class Workload:
     """A boot as tasks. Instants are seconds since the kernel started."""
 

@@ -36,7 +36,7 @@ class BootPoint:
     """Logarithm of how slow the machine was; 0 where nobody tells."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Estimated:
     """The shift from one state to another."""
 

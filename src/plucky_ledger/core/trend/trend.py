@@ -36,7 +36,7 @@ class TrendLevel:
     value: float
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class DatedStep:
     """A step between two levels, with what came then."""
 
@@ -153,9 +153,10 @@ def _dated(
     )
     told = boots[places[0] : places[1] + 1]
     return DatedStep(
-        earliest,
-        latest,
-        *levels,
+        earliest=earliest,
+        latest=latest,
+        before=levels[0],
+        after=levels[1],
         postings=tuple(
             posting
             for posting in job.postings

@@ -138,15 +138,15 @@ class LanesCanvas(QAbstractScrollArea):
             return None
         size = self.viewport().size()
         return Sheet(
-            self._front,
-            self._behind,
-            self._view,
-            float(size.width()),
-            float(size.height()),
-            float(self.verticalScrollBar().value()),
-            self.chosen,
-            self._pointed_at,
-            self._moving,
+            front=self._front,
+            behind=self._behind,
+            view=self._view,
+            width=float(size.width()),
+            height=float(size.height()),
+            scrolled=float(self.verticalScrollBar().value()),
+            chosen=self.chosen,
+            pointed_at=self._pointed_at,
+            moving=self._moving,
         )
 
     def _move(self) -> None:

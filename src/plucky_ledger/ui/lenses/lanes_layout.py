@@ -105,7 +105,7 @@ class Rows:
         return None if index is None else self.top + (index + 0.5) * self.height
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Sheet:
     """A page, what lies over it in pencil, and the part of it that is in view."""
 
@@ -300,9 +300,15 @@ def _matches(lane: Lane, wanted: str) -> bool:
 
 def picture(front: Drawn, behind: Drawn | None, view: tuple[float, float], ending: str) -> bytes:
     """A sheet with all its lanes as the bytes of an SVG (``ending`` ".svg") or PNG picture."""
-    probe = Sheet(front, behind, view, PICTURE_WIDTH, 100.0)
+    probe = Sheet(front=front, behind=behind, view=view, width=PICTURE_WIDTH, height=100.0)
     size = QSize(PICTURE_WIDTH, int(probe.lanes_top + probe.lanes_height + 8))
-    sheet = Sheet(front, behind, view, float(size.width()), float(size.height()))
+    sheet = Sheet(
+        front=front,
+        behind=behind,
+        view=view,
+        width=float(size.width()),
+        height=float(size.height()),
+    )
     buffer = QBuffer()
     buffer.open(QBuffer.OpenModeFlag.WriteOnly)
     if ending == ".svg":

@@ -17,22 +17,22 @@ WHY = frozenset({Place.WHY})
 
 def help_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     menu = Menu.HELP
-    yield Action("explain", menu, N_("Manual"), "F1", window.ways.to_manual)
+    yield Action(name="explain", menu=menu, words=N_("Manual"), keys="F1", do=window.ways.to_manual)
     yield Action(
-        "basis",
-        menu,
-        N_("What this figure rests on"),
-        "F2",
-        window.ways.to_basis,
-        may.job,
-        BOOK | ENTRIES | LANES | LOAD | VERDICT | WHY,
+        name="basis",
+        menu=menu,
+        words=N_("What this figure rests on"),
+        keys="F2",
+        do=window.ways.to_basis,
+        possible=may.job,
+        places=BOOK | ENTRIES | LANES | LOAD | VERDICT | WHY,
     )
     yield Action(
-        "methods",
-        menu,
-        N_("How the numbers are made"),
-        "",
-        lambda: window.panels.show_manual(Part.METHODS, ""),
+        name="methods",
+        menu=menu,
+        words=N_("How the numbers are made"),
+        keys="",
+        do=lambda: window.panels.show_manual(Part.METHODS, ""),
     )
-    yield Action("keys", menu, N_("Keys…"), "Ctrl+F1", window.show_keys)
-    yield Action("version", menu, N_("Version"), "", window.tell_version)
+    yield Action(name="keys", menu=menu, words=N_("Keys…"), keys="Ctrl+F1", do=window.show_keys)
+    yield Action(name="version", menu=menu, words=N_("Version"), keys="", do=window.tell_version)

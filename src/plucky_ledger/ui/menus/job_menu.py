@@ -11,47 +11,62 @@ BOOK = frozenset({Place.BOOK})
 
 def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     menu, panels = Menu.JOB, window.panels
-    yield Action("job_shelf", menu, N_("Job shelf"), "Ctrl+J", window.show_shelf)
     yield Action(
-        "take_in",
-        menu,
-        N_("Take in a PC…"),
-        "Ctrl+N",
-        panels.show_take_in,
-        may.write,
-        frozenset({Place.SHELF}),
+        name="job_shelf", menu=menu, words=N_("Job shelf"), keys="Ctrl+J", do=window.show_shelf
     )
     yield Action(
-        "take_in_another",
-        menu,
-        N_("Take in another PC…"),
-        "",
-        panels.show_take_in_another,
-        may.write,
-        frozenset({Place.SHELF}),
+        name="take_in",
+        menu=menu,
+        words=N_("Take in a PC…"),
+        keys="Ctrl+N",
+        do=panels.show_take_in,
+        possible=may.write,
+        places=frozenset({Place.SHELF}),
     )
     yield Action(
-        "demo", menu, N_("Look at the demo"), "", window.open_demo, places=frozenset({Place.SHELF})
+        name="take_in_another",
+        menu=menu,
+        words=N_("Take in another PC…"),
+        keys="",
+        do=panels.show_take_in_another,
+        possible=may.write,
+        places=frozenset({Place.SHELF}),
     )
     yield Action(
-        "job_card", menu, N_("Job card…"), "Ctrl+E", panels.show_card, may.job_and_write, BOOK
+        name="demo",
+        menu=menu,
+        words=N_("Look at the demo"),
+        keys="",
+        do=window.open_demo,
+        places=frozenset({Place.SHELF}),
     )
     yield Action(
-        "visit",
-        menu,
-        N_("Take it in again…"),
-        "Ctrl+Shift+N",
-        panels.show_visit,
-        may.job_and_write,
-        BOOK,
+        name="job_card",
+        menu=menu,
+        words=N_("Job card…"),
+        keys="Ctrl+E",
+        do=panels.show_card,
+        possible=may.job_and_write,
+        places=BOOK,
     )
     yield Action(
-        "repaired_copy",
-        menu,
-        N_("Save a repaired copy…"),
-        "",
-        window.files.ask_for_copy,
-        may.save_repaired,
+        name="visit",
+        menu=menu,
+        words=N_("Take it in again…"),
+        keys="Ctrl+Shift+N",
+        do=panels.show_visit,
+        possible=may.job_and_write,
+        places=BOOK,
+    )
+    yield Action(
+        name="repaired_copy",
+        menu=menu,
+        words=N_("Save a repaired copy…"),
+        keys="",
+        do=window.files.ask_for_copy,
+        possible=may.save_repaired,
         new_group=True,
     )
-    yield Action("quit", menu, N_("Quit"), "Ctrl+Q", window.close, new_group=True)
+    yield Action(
+        name="quit", menu=menu, words=N_("Quit"), keys="Ctrl+Q", do=window.close, new_group=True
+    )

@@ -12,48 +12,80 @@ LANES = frozenset({Place.LANES})
 
 def record_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     menu, panels, job = Menu.RECORD, window.panels, may.job_and_write
-    yield Action("record", menu, N_("Record a boot…"), "Ctrl+R", panels.show_recording, job, BOOK)
     yield Action(
-        "arm",
-        menu,
-        N_("Record the next boots, or read past ones…"),
-        "Ctrl+P",
-        panels.show_arming,
-        job,
-    )
-    yield Action("night", menu, N_("Night shift…"), "Ctrl+Shift+P", panels.show_night, job)
-    yield Action(
-        "stopwatch", menu, N_("Time with the stopwatch…"), "Ctrl+T", panels.show_stopwatch, job
-    )
-    yield Action("type_figures", menu, N_("Type figures in…"), "Ctrl+Y", panels.show_typed, job)
-    yield Action(
-        "import", menu, N_("Import recordings…"), "Ctrl+I", window.files.ask_for_recordings, job
+        name="record",
+        menu=menu,
+        words=N_("Record a boot…"),
+        keys="Ctrl+R",
+        do=panels.show_recording,
+        possible=job,
+        places=BOOK,
     )
     yield Action(
-        "correct_marks",
-        menu,
-        N_("Correct the marks…"),
-        "Ctrl+M",
-        panels.show_correct,
-        may.boot,
-        LANES,
+        name="arm",
+        menu=menu,
+        words=N_("Record the next boots, or read past ones…"),
+        keys="Ctrl+P",
+        do=panels.show_arming,
+        possible=job,
+    )
+    yield Action(
+        name="night",
+        menu=menu,
+        words=N_("Night shift…"),
+        keys="Ctrl+Shift+P",
+        do=panels.show_night,
+        possible=job,
+    )
+    yield Action(
+        name="stopwatch",
+        menu=menu,
+        words=N_("Time with the stopwatch…"),
+        keys="Ctrl+T",
+        do=panels.show_stopwatch,
+        possible=job,
+    )
+    yield Action(
+        name="type_figures",
+        menu=menu,
+        words=N_("Type figures in…"),
+        keys="Ctrl+Y",
+        do=panels.show_typed,
+        possible=job,
+    )
+    yield Action(
+        name="import",
+        menu=menu,
+        words=N_("Import recordings…"),
+        keys="Ctrl+I",
+        do=window.files.ask_for_recordings,
+        possible=job,
+    )
+    yield Action(
+        name="correct_marks",
+        menu=menu,
+        words=N_("Correct the marks…"),
+        keys="Ctrl+M",
+        do=panels.show_correct,
+        possible=may.boot,
+        places=LANES,
         new_group=True,
     )
     yield Action(
-        "set_aside",
-        menu,
-        N_("Set this boot aside…"),
-        "Ctrl+B",
-        panels.show_aside,
-        may.boot_that_counts,
-        BOOK | LANES,
+        name="set_aside",
+        menu=menu,
+        words=N_("Set this boot aside…"),
+        keys="Ctrl+B",
+        do=panels.show_aside,
+        possible=may.boot_that_counts,
+        places=BOOK | LANES,
     )
     yield Action(
-        "bring_back",
-        menu,
-        N_("Bring this boot back"),
-        "Ctrl+Shift+B",
-        window.bring_back,
-        may.boot_aside,
-        BOOK | LANES,
+        name="bring_back",
+        menu=menu,
+        words=N_("Bring this boot back"),
+        keys="Ctrl+Shift+B",
+        do=window.bring_back,
+        possible=may.boot_aside,
+        places=BOOK | LANES,
     )

@@ -22,47 +22,89 @@ LANES = frozenset({Place.LANES})
 def view_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     menu, lanes = Menu.VIEW, window.right.lanes
     for index, (lens, registered) in enumerate(LENSES.items(), 1):
-        yield Action(f"lens_{lens}", menu, registered.title, str(index),
-                     lambda lens=lens: window.right.show_lens(lens))  # type: ignore[misc] # fmt: skip
-    yield Action("other_page", menu, N_("Other page"), "F6", window.ways.other_page, new_group=True)
+        yield Action(name=f"lens_{lens}", menu=menu, words=registered.title, keys=str(index),
+                     do=lambda lens=lens: window.right.show_lens(lens))  # type: ignore[misc] # fmt: skip
+    yield Action(
+        name="other_page",
+        menu=menu,
+        words=N_("Other page"),
+        keys="F6",
+        do=window.ways.other_page,
+        new_group=True,
+    )
     canvas = lanes.canvas
-    yield Action("closer", menu, N_("Lanes: closer"), "Ctrl++", lambda: canvas.zoom(1.25))
-    yield Action("further", menu, N_("Lanes: further away"), "Ctrl+-", lambda: canvas.zoom(0.8))
-    yield Action("whole_boot", menu, N_("Lanes: whole boot"), "Ctrl+0", canvas.fit, places=LANES)
     yield Action(
-        "find_lane", menu, N_("Lanes: find"), "Ctrl+F", window.ways.find_lane, places=LANES
+        name="closer",
+        menu=menu,
+        words=N_("Lanes: closer"),
+        keys="Ctrl++",
+        do=lambda: canvas.zoom(1.25),
     )
     yield Action(
-        "fold_lanes", menu, N_("Lanes: fold the system"), "Ctrl+L", lanes.fold.toggle, places=LANES
+        name="further",
+        menu=menu,
+        words=N_("Lanes: further away"),
+        keys="Ctrl+-",
+        do=lambda: canvas.zoom(0.8),
     )
     yield Action(
-        "lanes_table", menu, N_("Lanes: as a table"), "T", lanes.as_table.toggle, may.lanes, LANES
+        name="whole_boot",
+        menu=menu,
+        words=N_("Lanes: whole boot"),
+        keys="Ctrl+0",
+        do=canvas.fit,
+        places=LANES,
+    )
+    yield Action(
+        name="find_lane",
+        menu=menu,
+        words=N_("Lanes: find"),
+        keys="Ctrl+F",
+        do=window.ways.find_lane,
+        places=LANES,
+    )
+    yield Action(
+        name="fold_lanes",
+        menu=menu,
+        words=N_("Lanes: fold the system"),
+        keys="Ctrl+L",
+        do=lanes.fold.toggle,
+        places=LANES,
+    )
+    yield Action(
+        name="lanes_table",
+        menu=menu,
+        words=N_("Lanes: as a table"),
+        keys="T",
+        do=lanes.as_table.toggle,
+        possible=may.lanes,
+        places=LANES,
     )
     for order, words in ORDERS.items():
         yield Action(
-            f"lanes_{order}",
-            menu,
-            words,
-            "",
-            lambda order=order: lanes.order_by(order),  # type: ignore[misc]
+            name=f"lanes_{order}",
+            menu=menu,
+            words=words,
+            keys="",
+            do=lambda order=order: lanes.order_by(order),  # type: ignore[misc]
             submenu=N_("Order of the lanes"),
         )
     for index, measure in enumerate(Measure):
         yield Action(
-            f"keep_in_{measure}",
-            menu,
-            LABELS[Measure][measure],
-            "",
-            lambda measure=measure: window.desk.keep_book_in(measure),  # type: ignore[misc]
+            name=f"keep_in_{measure}",
+            menu=menu,
+            words=LABELS[Measure][measure],
+            keys="",
+            do=lambda measure=measure: window.desk.keep_book_in(measure),  # type: ignore[misc]
             submenu=N_("Book kept in"),
             new_group=index == 0,
         )
     for appearance, words in APPEARANCES:
         yield Action(
-            f"appearance_{appearance}",
-            menu,
-            words,
-            "",
-            lambda appearance=appearance: choose_appearance(appearance),  # type: ignore[misc]
+            name=f"appearance_{appearance}",
+            menu=menu,
+            words=words,
+            keys="",
+            do=lambda appearance=appearance: choose_appearance(appearance),  # type: ignore[misc]
             submenu=N_("Appearance"),
         )

@@ -53,9 +53,9 @@ class ChangeLine:
     def change(self) -> Change:
         """What is filled in."""
         return Change(
-            ChangeKind(self.kind.currentData()),
-            self.what.text().strip(),
-            self.why.text().strip(),
+            kind=ChangeKind(self.kind.currentData()),
+            what=self.what.text().strip(),
+            why=self.why.text().strip(),
             before=self.before.text().strip(),
             after=self.after.text().strip(),
         )

@@ -53,7 +53,10 @@ class ControlOfStandIn:
         states = stand_in_states(self.job)
         return {
             entry_id: Switchable(
-                entry_id, states.get(entry_id, EntryState.ON), _OF_A_STAND_IN, EntryState.ON
+                entry_id=entry_id,
+                state=states.get(entry_id, EntryState.ON),
+                possible=_OF_A_STAND_IN,
+                delivered=EntryState.ON,
             )
             for entry_id in entry_ids
         }

@@ -135,19 +135,19 @@ def _write(session: Session, number: int, wishes: Sequence[_Wish]) -> None:
 
 def _decided(wish: _Wish, earlier: Decided | None) -> Decided:
     return Decided(
-        wish.entry.entry_id,
-        wish.decision,
-        now(),
-        wish.entry.name,
-        wish.reason.strip() or (earlier.reason if earlier else ""),
-        earlier.finding if earlier else "",
-        identity_of(wish.entry),
+        entry_id=wish.entry.entry_id,
+        decision=wish.decision,
+        decided_at=now(),
+        name=wish.entry.name,
+        reason=wish.reason.strip() or (earlier.reason if earlier else ""),
+        finding=earlier.finding if earlier else "",
+        identity=identity_of(wish.entry),
     )
 
 
 def _pencilled(job: Job, decided: Sequence[Decided], exactly: Mapping[str, EntryState]) -> Posting:
     """The pencilled posting with the changes that follow from some decisions."""
-    posting = job.pencilled or Posting(0, ())
+    posting = job.pencilled or Posting(number=0, changes=())
     about = {entry.entry_id for entry in decided}
     kept = [change for change in posting.changes if change.entry_id not in about]
     states = entry_states(job)
@@ -155,5 +155,13 @@ def _pencilled(job: Job, decided: Sequence[Decided], exactly: Mapping[str, Entry
         wanted = exactly.get(entry.entry_id, STATE_OF[entry.decision])
         if states.get(entry.entry_id, EntryState.ON) is not wanted:
             kind = ChangeKind.STARTUP_ENTRY
-            kept.append(Change(kind, entry.name, entry.reason, entry.entry_id, wanted))
+            kept.append(
+                Change(
+                    kind=kind,
+                    what=entry.name,
+                    why=entry.reason,
+                    entry_id=entry.entry_id,
+                    new_state=wanted,
+                )
+            )
     return replace(posting, changes=tuple(kept))

@@ -81,7 +81,7 @@ def post(
         expected = plan.balances if plan is not None else {}
         number = _post(session, job, replace(job.pencilled, changes=changes, expected=expected))
         if rest:
-            write_posting(session, job.number, Posting(0, rest))
+            write_posting(session, job.number, Posting(number=0, changes=rest))
         return number
 
 
@@ -99,7 +99,7 @@ def _with_changes(job: Job, changes: tuple[Change, ...], title: str) -> Posting:
     """The pencilled posting with more changes."""
     if not changes or any(not change.what.strip() for change in changes):
         raise Refused(TroubleCode.NO_CHANGE_SAID)
-    posting = job.pencilled or Posting(0, ())
+    posting = job.pencilled or Posting(number=0, changes=())
     return replace(
         posting, changes=(*posting.changes, *changes), title=title.strip() or posting.title
     )
@@ -163,8 +163,8 @@ def _write_back(
     session: Session, job: Job, chosen: Sequence[Change], why: str, strikes_out: int | None
 ) -> int:
     back = Posting(
-        0,
-        tuple(undoing(change, why) for change in chosen),
+        number=0,
+        changes=tuple(undoing(change, why) for change in chosen),
         posted_at=now(),
         posted_in_boot=pc_of(job).boot_id,
         strikes_out=strikes_out,

@@ -38,7 +38,7 @@ Progress = Callable[[int, int], bool]
 """Told how many boots are done and how many there are; False stops."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Chapter:
     """One posting of the demo and how many boots follow it."""
 
@@ -53,18 +53,30 @@ class _Chapter:
 
 
 def _off(entry_id: str, name: str, why: str) -> Change:
-    return Change(ChangeKind.STARTUP_ENTRY, name, why, entry_id, EntryState.OFF)
+    return Change(
+        kind=ChangeKind.STARTUP_ENTRY,
+        what=name,
+        why=why,
+        entry_id=entry_id,
+        new_state=EntryState.OFF,
+    )
 
 
 def _later(entry_id: str, name: str, why: str) -> Change:
-    return Change(ChangeKind.STARTUP_ENTRY, name, why, entry_id, EntryState.LATER)
+    return Change(
+        kind=ChangeKind.STARTUP_ENTRY,
+        what=name,
+        why=why,
+        entry_id=entry_id,
+        new_state=EntryState.LATER,
+    )
 
 
-_SWAP = Change(ChangeKind.SWAP, "swap file doubled to 8 GB", "somebody said it helps")
+_SWAP = Change(kind=ChangeKind.SWAP, what="swap file doubled to 8 GB", why="somebody said it helps")
 _CHAPTERS = (
     _Chapter(
-        "Switched off 5 sign-in programs",
-        (
+        title="Switched off 5 sign-in programs",
+        changes=(
             _off("lanternprint-agent", "Lanternprint Agent", "nobody prints labels at this desk"),
             _off("gullwatch-indexer", "Gullwatch Indexer", "photo search is not used here"),
             _off("ropewalk-messenger", "Ropewalk Messenger", "the office uses it, the desk not"),
@@ -75,22 +87,30 @@ _CHAPTERS = (
         after_hours=1,
     ),
     _Chapter(
-        "",
-        (_later("saltmarsh-backup", "Saltmarsh Backup", "it may run once the desk is open"),),
+        title="",
+        changes=(
+            _later("saltmarsh-backup", "Saltmarsh Backup", "it may run once the desk is open"),
+        ),
         boots=5,
         after_hours=3,
         updates_in_boot=1,
     ),
     _Chapter(
-        "Fast-start hibernation off",
-        (Change(ChangeKind.FAST_START, "fast-start hibernation off", "to start cleanly"),),
+        title="Fast-start hibernation off",
+        changes=(
+            Change(
+                kind=ChangeKind.FAST_START,
+                what="fast-start hibernation off",
+                why="to start cleanly",
+            ),
+        ),
         boots=4,
         after_hours=22,
     ),
-    _Chapter("Swap file doubled", (_SWAP,), boots=3, after_hours=24),
+    _Chapter(title="Swap file doubled", changes=(_SWAP,), boots=3, after_hours=24),
     _Chapter(
-        "Put back: swap file as it was",
-        (replace(_SWAP, what="swap file back to 4 GB", why="it made the start slower"),),
+        title="Put back: swap file as it was",
+        changes=(replace(_SWAP, what="swap file back to 4 GB", why="it made the start slower"),),
         boots=4,
         after_hours=26,
         strikes_out=3,
@@ -138,14 +158,20 @@ _GIFT_SHOP_STORY = _Story(
     3,
     (
         _Chapter(
-            "",
-            (_off("lanternprint-agent", "Lanternprint Agent", "labels are printed in the office"),),
+            title="",
+            changes=(
+                _off(
+                    "lanternprint-agent", "Lanternprint Agent", "labels are printed in the office"
+                ),
+            ),
             boots=3,
             after_hours=1,
         ),
         _Chapter(
-            "",
-            (_later("ropewalk-messenger", "Ropewalk Messenger", "messages can wait a little"),),
+            title="",
+            changes=(
+                _later("ropewalk-messenger", "Ropewalk Messenger", "messages can wait a little"),
+            ),
             boots=3,
             after_hours=2,
         ),
@@ -214,7 +240,11 @@ class _Teller:
             begin = story.opened + timedelta(hours=chapter.after_hours)
             undone = posted[chapter.strikes_out] if chapter.strikes_out is not None else None
             posting = Posting(
-                0, chapter.changes, chapter.title, posted_at=begin, strikes_out=undone
+                number=0,
+                changes=chapter.changes,
+                title=chapter.title,
+                posted_at=begin,
+                strikes_out=undone,
             )
             with step(ledger, StepCode.POST, self.number) as session:
                 posted.append(write_posting(session, self.number, posting))

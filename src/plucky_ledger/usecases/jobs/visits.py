@@ -40,7 +40,9 @@ def begin_visit(ledger: Ledger, number: int, complaint: str = "") -> int:
         last = job.last_posted
         if last is not None and last.opens_visit and not last.boots:
             raise Refused(TroubleCode.VISIT_HAS_BEGUN)
-        visit = Posting(0, (), complaint.strip(), _came_in(job), opens_visit=True)
+        visit = Posting(
+            number=0, changes=(), title=complaint.strip(), posted_at=_came_in(job), opens_visit=True
+        )
         return write_posting(session, number, visit)
 
 
@@ -73,7 +75,7 @@ def write_down_outside(ledger: Ledger, number: int, words: Callable[[Reason], st
             return write_posting(session, number, _with(posted, changes))
         boots = posted.boots if posted is not None else job.opening_boots
         at = found.boot.started_at - A_MOMENT
-        line = _last_line(session, job, Posting(0, changes, posted_at=at))
+        line = _last_line(session, job, Posting(number=0, changes=changes, posted_at=at))
         move_boots(session, boots[boots.index(found.boot) :], line)
         return line
 

@@ -48,7 +48,7 @@ SETTLED = Measure.SETTLED
 log = logging.getLogger(__name__)
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class Why:
     """What was found about one PC."""
 
@@ -91,15 +91,15 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         evidence = replace(evidence, beyond_stock=stock)
     replayed = bool(evidence.costs)
     return Why(
-        job,
-        advise(evidence),
-        condition,
-        len(recorded),
-        replayed,
-        waits_in_startup(recorded),
-        waits_at_rest((*recorded, *at_rest)),
-        evidence.power_log,
-        missing,
+        job=job,
+        findings=advise(evidence),
+        condition=condition,
+        boots=len(recorded),
+        replayed=replayed,
+        in_startup=waits_in_startup(recorded),
+        at_rest=waits_at_rest((*recorded, *at_rest)),
+        power_log=evidence.power_log,
+        missing=missing,
     )
 
 

@@ -34,7 +34,7 @@ MOST_BOOTS = 6
 """Boots of a round that are replayed, the newest: more would not change the estimate."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class RoundCosts:
     """What is known about the entries of one round."""
 

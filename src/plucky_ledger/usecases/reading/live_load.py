@@ -85,7 +85,7 @@ class LiveLoad:
             return None
         start = samples[0].seconds
         rows = tuple(row for _seconds, row in self._before.values())
-        recording = Recording(header)
+        recording = Recording(header=header)
         recording.samples = samples
         recording.programs = list(self._programs.values())
         recording.program_readings = [ProgramsLine(start, rows), *self._readings]

@@ -26,5 +26,5 @@ def survey(
 
 def pencil_clearing(ledger: Ledger, number: int, what: str, free_before: str) -> None:
     """Pencil that a heap is cleared, with the free room as it was."""
-    change = Change(ChangeKind.DISK_SPACE, what, before=free_before)
+    change = Change(kind=ChangeKind.DISK_SPACE, what=what, before=free_before)
     pencil(ledger, number, (change,))

@@ -67,12 +67,12 @@ def look_up_program(
 ) -> None:
     """Put a program on the look-up list: its entry where it has one, else the program itself."""
     known = entry or StartupEntry(
-        f"{PROGRAM}{path or name}",
-        name,
-        EntryOwner.UNKNOWN,
-        EntryKind.UNKNOWN,
-        "",
-        path,
+        entry_id=f"{PROGRAM}{path or name}",
+        name=name,
+        owner=EntryOwner.UNKNOWN,
+        kind=EntryKind.UNKNOWN,
+        origin="",
+        command=path,
         executable=path,
     )
     decide(ledger, number, [known], Decision.LOOK_UP)

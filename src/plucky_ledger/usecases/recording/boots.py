@@ -177,7 +177,13 @@ def add_timed(
     checked = checked_marks(marks)
     if len(checked) < 2:
         raise Refused(TroubleCode.ONE_MARK_ALONE)
-    boot = Boot(0, started_at, How.STOPWATCH, checked, readings_of(checked, None))
+    boot = Boot(
+        number=0,
+        started_at=started_at,
+        how=How.STOPWATCH,
+        marks=checked,
+        readings=readings_of(checked, None),
+    )
     return _add_unrecorded(ledger, number, boot)
 
 
@@ -198,7 +204,11 @@ def add_typed(
         if value < 0 or not is_sensible(value):
             raise Refused(TroubleCode.FIGURE_CANNOT_BE, measure=measure, value=value)
     readings = {measure: Reading(value) for measure, value in figures.items()}
-    return _add_unrecorded(ledger, number, Boot(0, started_at or now(), How.TYPED, {}, readings))
+    return _add_unrecorded(
+        ledger,
+        number,
+        Boot(number=0, started_at=started_at or now(), how=How.TYPED, marks={}, readings=readings),
+    )
 
 
 def _add_unrecorded(ledger: Ledger, number: int, boot: Boot) -> int:

@@ -34,7 +34,7 @@ class NightBoot:
     """Whether it was recorded to its end; None while that is not known."""
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class NightReport:
     """How the last night shift of this PC stands."""
 
@@ -55,12 +55,12 @@ def report() -> NightReport | None:
         return None
     facts = {"by": plan.ended_by} if plan.ended_by else {}
     return NightReport(
-        plan.job,
-        tuple(NightBoot(boot.off, boot.cut, boot.recorded) for boot in plan.boots),
-        len(plan.series),
-        Reason(ReasonCode(plan.ended), facts) if plan.ended else None,
-        plan.restored,
-        plan.left,
+        job=plan.job,
+        boots=tuple(NightBoot(boot.off, boot.cut, boot.recorded) for boot in plan.boots),
+        planned=len(plan.series),
+        ended=Reason(ReasonCode(plan.ended), facts) if plan.ended else None,
+        restored=plan.restored,
+        left=plan.left,
     )
 
 
@@ -101,7 +101,7 @@ def _bring_book_to(
         with step(ledger, StepCode.POST, number) as session:
             if job.pencilled is not None:  # it is made after the night, if at all
                 stored.remove_posting(session, job.pencilled.number)
-            stored.write_posting(session, number, Posting(0, changes, posted_at=at))
+            stored.write_posting(session, number, Posting(number=0, changes=changes, posted_at=at))
             if job.pencilled is not None:
                 stored.write_posting(session, number, replace(job.pencilled, number=0))
 
@@ -113,7 +113,12 @@ def _changes_to(job: Job, plan: NightPlan, off: Sequence[str]) -> tuple[Change, 
         wanted = plan.state_of(entry_id)
         is_off = states.get(entry_id) is wanted
         change = Change(
-            ChangeKind.STARTUP_ENTRY, _name(job, entry_id), "", entry_id, wanted, EntryState.ON
+            kind=ChangeKind.STARTUP_ENTRY,
+            what=_name(job, entry_id),
+            why="",
+            entry_id=entry_id,
+            new_state=wanted,
+            old_state=EntryState.ON,
         )
         if is_off != (entry_id in off):
             changes.append(undoing(change) if is_off else change)

@@ -81,7 +81,7 @@ class Pc(Protocol):
 class PcElsewhere:
     """Another PC than this one: it records itself, and its recordings are imported."""
 
-    abilities = Abilities(RecordHow.NOT_HERE)
+    abilities = Abilities(record=RecordHow.NOT_HERE)
     boot_id = ""
 
     def __init__(self, which: WhichPc) -> None:

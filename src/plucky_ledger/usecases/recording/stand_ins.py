@@ -18,7 +18,9 @@ from plucky_ledger.usecases.jobs.clock import now
 def stand_in_of(job: Job) -> SimulatedPc:
     """The stand-in PC a job is about; every restart of it goes a little differently."""
     seed = len(job.boots) * 101 + int(now().timestamp())
-    return SimulatedPc(job.pc.name, stand_in_setup(job), seed, record_stand_in)
+    return SimulatedPc(
+        name=job.pc.name, setup=stand_in_setup(job), seed=seed, recorder=record_stand_in
+    )
 
 
 def stand_in_setup(job: Job, updates_running: bool = False) -> Setup:

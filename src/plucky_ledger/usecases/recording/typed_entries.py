@@ -38,9 +38,9 @@ def type_entries(ledger: Ledger, number: int, text: str) -> int:
 def _entry(line: str) -> StartupEntry:
     name, _, command = line.replace("\t", "|").partition("|")
     return StartupEntry(
-        f"typed:{name.strip().casefold()[:LONGEST_NAME]}",
-        name.strip()[:LONGEST_NAME],
-        EntryOwner.USER,
-        EntryKind.TYPED,
+        entry_id=f"typed:{name.strip().casefold()[:LONGEST_NAME]}",
+        name=name.strip()[:LONGEST_NAME],
+        owner=EntryOwner.USER,
+        kind=EntryKind.TYPED,
         command=command.strip()[:LONGEST_COMMAND],
     )
