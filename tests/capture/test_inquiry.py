@@ -194,7 +194,8 @@ def test_a_silent_pc_cannot_keep_a_recording_from_ending(tmp_path, number, ends)
     program.chmod(program.stat().st_mode | stat.S_IXUSR)
     path = tmp_path / "boot.jsonl"
     code = (
-        "import sys\nfrom plucky_ledger.capture import boot_questions\n"
+        "import signal\nimport sys\nfrom plucky_ledger.capture import boot_questions\n"
+        "signal.signal(signal.SIGHUP, signal.SIG_DFL)\n"  # whoever runs us may ignore it
         "boot_questions.LOG_SECONDS = 1.0\n"
         "from plucky_ledger.cli.record import main\nsys.exit(main(sys.argv[1:]))"
     )
