@@ -29,15 +29,15 @@ REST_SECONDS = 30.0
 MEASURES = (Measure.SETTLED, Measure.SYSTEM_UP)
 SWITCH = """
 import sys
-from plucky_ledger.control.scope import Order, Which
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
 from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.entries.switching import Wish
+from plucky_ledger.core.entries.switching import EntryRequest
 control = ControlOfThisPc()
-control.put_back(Which())
+control.put_back(RevertSelection())
 if sys.argv[1:]:
-    wish = Wish(sys.argv[1], sys.argv[1], EntryState.OFF)
-    control.switch(Order("bench", "0001", "bench", (wish,)))
+    wish = EntryRequest(sys.argv[1], sys.argv[1], EntryState.OFF)
+    control.switch(SwitchRequest("bench", "0001", "bench", (wish,)))
 """
 
 

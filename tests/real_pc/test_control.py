@@ -14,10 +14,10 @@ BEGIN = """
 import hashlib, json, os, signal, subprocess, sys
 from pathlib import Path
 from plucky_ledger.control import switching, writes
-from plucky_ledger.control.requests import Order, Which
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
 from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.entries.switching import Wish
+from plucky_ledger.core.entries.switching import EntryRequest
 from plucky_ledger.core.values.trouble import Trouble
 
 IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.service",
@@ -31,8 +31,8 @@ def looked(ids=IDS):
     return control.look(ids)
 
 def switch(key, states):
-    wishes = tuple(Wish(i, i, EntryState(state)) for i, state in states.items())
-    done = control.switch(Order(key, "0001", "x", wishes))
+    wishes = tuple(EntryRequest(i, i, EntryState(state)) for i, state in states.items())
+    done = control.switch(SwitchRequest(key, "0001", "x", wishes))
     return {one.entry_id: one.after for one in done}
 
 def tell(value):
@@ -49,7 +49,7 @@ while any(len(found.possible) > turn for found in at_first.values()):
             wished = at_first[entry].delivered
         told.append((entry, states[entry], wished == after))
     turn += 1
-back = control.put_back(Which())
+back = control.put_back(RevertSelection())
 tell({"told": told, "possible": sum(len(found.possible) for found in at_first.values()),
       "back": len(back), "same": looked() == at_first,
       "report": [*at_first["tide-report.service"].possible]})
@@ -86,7 +86,7 @@ KILLED_MAKING = f"{DYING}switching.carry_out = dying\nswitch('killed', OFF)\ntel
 KILLED_GOING_BACK = f"""{DYING}
 switch('killed', OFF)
 switching.carry_out = dying
-control.put_back(Which())
+control.put_back(RevertSelection())
 tell(left)
 """
 
@@ -151,7 +151,7 @@ def test_a_kill_between_any_two_writes_is_put_back_by_the_next(pc, script, user,
     while not finished:
         finished = scripted(pc, script, str(at), user=user, off=off) >= 0
         left = "tell([c.entries for c in control.changes() if c.entries or c.unfinished])"
-        back = scripted(pc, f"control.put_back(Which()); {left}", user=user)
+        back = scripted(pc, f"control.put_back(RevertSelection()); {left}", user=user)
         assert back == []
         assert everything(pc) == before, at
         at += 1
@@ -173,7 +173,7 @@ def test_after_a_power_cut_in_the_middle_everything_is_as_it_was(real_pc):
     real_pc.path("/root/script.py").unlink()
     switched_on(real_pc)
     assert everything(real_pc) != before
-    scripted(real_pc, "tell(len(control.put_back(Which(cut_off=True))))")
+    scripted(real_pc, "tell(len(control.put_back(RevertSelection(cut_off=True))))")
     assert everything(real_pc) == before
 
 
@@ -188,7 +188,7 @@ def test_who_may_not_become_administrator_changes_nothing(pc):
         rule.write_text(kept)
     assert told == "not_the_administrator"
     assert everything(pc) == before
-    assert scripted(pc, "tell(len(control.put_back(Which())))", user=True) == 0
+    assert scripted(pc, "tell(len(control.put_back(RevertSelection())))", user=True) == 0
 
 
 def test_what_still_starts_an_entry_is_said(pc):
@@ -240,5 +240,5 @@ def test_what_was_switched_does_not_start_with_the_pc(real_pc):
     asked = ("systemctl", "show", "--property=ActiveState", "--value")
     assert real_pc.run(*asked, "cron.service").strip() == "inactive"
     assert real_pc.run(*asked, "plucky-ledger-later-cron.timer").strip() == "active"
-    scripted(real_pc, "tell(len(control.put_back(Which())))")
+    scripted(real_pc, "tell(len(control.put_back(RevertSelection())))")
     assert everything(real_pc) == before

@@ -28,6 +28,7 @@ SYSTEM_UNIT_FOLDERS = (
 )
 """Where the system's manager looks for units; systemd.unit(5)."""
 USER_UNIT_FOLDERS = (
+    "/etc/xdg/systemd/user",
     "/etc/systemd/user",
     "/run/systemd/user",
     "/usr/local/share/systemd/user",
