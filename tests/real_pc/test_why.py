@@ -7,6 +7,7 @@ import pytest
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.exchange.boots import boot_from_bytes
+from tests.real_pc.test_night import with_numerics
 from tests.real_pc.use import ledger_command, switched_on
 
 RECORDING = "/home/bench/why.jsonl"
@@ -14,6 +15,7 @@ RECORDING = "/home/bench/why.jsonl"
 
 def test_a_real_pc_tells_what_state_it_is_in(real_pc):
     switched_on(real_pc)
+    with_numerics(real_pc)
     job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Quay PC").strip()
     ledger_command(real_pc, "record", "--for", "15", "--out", RECORDING)
     lines = [json.loads(line) for line in real_pc.path(RECORDING).read_text().splitlines()]
