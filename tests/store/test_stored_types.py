@@ -27,9 +27,10 @@ def schema_text() -> bytes:
 
 
 def _bare(told):
-    """Without what is only said of it."""
+    """Without what is only said of it, and what not every version of the package tells."""
     if isinstance(told, dict):
-        return {key: _bare(value) for key, value in told.items() if key != "description"}
+        left_out = {"description", "uniqueItems"}
+        return {key: _bare(value) for key, value in told.items() if key not in left_out}
     return [_bare(value) for value in told] if isinstance(told, list) else told
 
 
