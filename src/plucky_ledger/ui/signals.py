@@ -29,5 +29,5 @@ class ClosesOnSignals(QSocketNotifier):
         self.activated.connect(self._close)
 
     def _close(self) -> None:
-        self._read.recv(64)
-        self._window.close()
+        if any(number in CLOSE for number in self._read.recv(64)):
+            self._window.close()
