@@ -22,8 +22,13 @@ LANES = frozenset({Place.LANES})
 def view_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     menu, lanes = Menu.VIEW, window.right.lanes
     for index, (lens, registered) in enumerate(LENSES.items(), 1):
-        yield Action(name=f"lens_{lens}", menu=menu, words=registered.title, keys=str(index),
-                     do=lambda lens=lens: window.right.show_lens(lens))  # type: ignore[misc] # fmt: skip
+        yield Action(
+            name=f"lens_{lens}",
+            menu=menu,
+            words=registered.title,
+            keys=str(index),
+            do=lambda lens=lens: window.right.show_lens(lens),  # type: ignore[misc]
+        )
     yield Action(
         name="other_page",
         menu=menu,
