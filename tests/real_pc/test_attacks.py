@@ -168,3 +168,5 @@ def test_disarming_ends_the_recorder_of_this_boot(pc):
     kept = [boot_from_bytes(path.read_bytes()).boot for path in recordings(pc)]
     assert len(kept) == 2
     assert not any(boot.cut_short for boot in kept)
+    ledger_command(pc, "pick-up", job)
+    assert not recordings(pc)  # the tests after this one wait for theirs

@@ -120,7 +120,7 @@ def _open_job_in_work(desk: Desk) -> None:
 
     def take(name: str, numbers: list[int]) -> None:
         known[name] = numbers
-        if {"waiting", "in work"} <= known.keys() and desk.job is None:
+        if {"waiting", "in work"} <= known.keys() and not desk.chosen:
             there = {on_shelf.job.number for on_shelf in desk.shelf}
             recorded = [number for number in known["waiting"] if number in there]
             chosen = recorded[:1] or known["in work"]

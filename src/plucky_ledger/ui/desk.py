@@ -61,6 +61,8 @@ class Desk(QObject):
         self.selection = Selection()
         self.shelf: tuple[OnShelf, ...] = ()
         self.closed = False
+        self.chosen = False
+        """A job has been asked for, though it may not be there yet."""
         self.busy = 0
         """How many steps are still being written."""
         self.expected: PlanEstimate | None = None
@@ -118,6 +120,7 @@ class Desk(QObject):
 
     def open_job(self, number: int) -> None:
         """Put a job on the desk."""
+        self.chosen = True
         self.executor.ask("job", lambda: read_job(self.ledger, number), self._opened)
 
     def _opened(self, job: Job) -> None:
