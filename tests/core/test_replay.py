@@ -16,7 +16,7 @@ from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import Context, How
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.boots.readings import readings_of
+from plucky_ledger.core.boots.readings import readings_of, settled_of
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.boots.usage import OwnerUse
@@ -557,7 +557,7 @@ def test_what_waited_for_a_passphrase_costs_nobody_the_persons_time():
         Mark.PASSPHRASE_ASKED: first.starting_from,
         Mark.PASSPHRASE_GIVEN: first.starting_from + waited,
     }
-    readings = readings_of(marks, timeline.samples)
+    readings = readings_of(marks, timeline.samples, settled_of(marks, timeline.samples))
     asked = replace(one.boot, marks=marks, readings=readings)
     plain, told = (RoundReplay([Analysis(boot, timeline)]) for boot in (one.boot, asked))
     assert told.carries_sign_in == plain.carries_sign_in | {opens}

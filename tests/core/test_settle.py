@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plucky_ledger.core.boots.marks import Mark, human_wait, machine_seconds
-from plucky_ledger.core.boots.readings import readings_of
+from plucky_ledger.core.boots.readings import readings_of, settled_of
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.settle import find_settled
 from plucky_ledger.core.boots.stages import Stage, StageKind, stages_of
@@ -39,6 +39,11 @@ def samples(cpu_share, disk_share=None, cores=2, own=0.0):
 
 
 BUSY, CALM = 0.9, 0.03
+
+
+def figures(marks, curve):
+    """Of a boot with these marks and samples."""
+    return readings_of(marks, curve, settled_of(marks, curve))
 
 
 @pytest.mark.parametrize(
@@ -76,7 +81,7 @@ def test_what_only_just_ended_is_not_held_at_rest():
         processes=plain.processes + 4 * helper + late,
         memory_held_bytes=plain.memory_held_bytes + 80e6 * helper + 1e6 * late,
     )
-    readings = readings_of({}, curve)
+    readings = figures({}, curve)
     assert readings[Measure.SETTLED].value == pytest.approx(40.0, abs=0.1)
     assert readings[Measure.PROCESSES].value == 100
     assert readings[Measure.MEMORY_HELD].value == pytest.approx(1000.0)
@@ -106,7 +111,7 @@ def test_a_pc_that_never_rests_completely_is_held_against_its_own_rest():
 def test_the_recorders_own_work_neither_delays_nor_costs():
     """A recorder that takes 40 % of a core changes no figure but its own."""
     shares = [BUSY] * 40 + [CALM] * 40
-    plain, measured = (readings_of({}, samples(shares, own=own)) for own in (0.0, 0.4))
+    plain, measured = (figures({}, samples(shares, own=own)) for own in (0.0, 0.4))
     for measure in (Measure.SETTLED, Measure.CPU_WORK, Measure.LOAD_AT_REST):
         assert measured[measure].value == pytest.approx(plain[measure].value, abs=0.05)
 
@@ -114,7 +119,7 @@ def test_the_recorders_own_work_neither_delays_nor_costs():
 def test_counters_that_go_backwards_do_not_break_a_boot():
     curve = samples([BUSY] * 40 + [CALM] * 40)
     curve.cpu_seconds[60:] -= 50.0
-    readings = readings_of({}, curve)
+    readings = figures({}, curve)
     assert readings[Measure.SETTLED].value == pytest.approx(40.0, abs=0.1)
     assert readings[Measure.CPU_WORK].value == pytest.approx(72.0, abs=1.0)
 
@@ -124,7 +129,7 @@ def test_the_sign_in_wait_is_never_charged():
     assert human_wait(marks) == 60.0
     assert [machine_seconds(t, marks) for t in (15, 50, 100)] == [15, 20, 40]
     curve = samples([BUSY] * 20 + [CALM] * 60 + [BUSY] * 30 + [CALM] * 30)
-    assert readings_of(marks, curve)[Measure.SETTLED].value == pytest.approx(50.0, abs=0.1)
+    assert figures(marks, curve)[Measure.SETTLED].value == pytest.approx(50.0, abs=0.1)
 
 
 def test_a_passphrase_that_was_waited_for_is_never_charged_either():
@@ -137,7 +142,7 @@ def test_a_passphrase_that_was_waited_for_is_never_charged_either():
     }
     assert human_wait(marks) == 40.0
     assert [machine_seconds(t, marks) for t in (2, 20, 40, 55, 70)] == [2, 3, 10, 20, 30]
-    assert readings_of(marks, None)[Measure.SYSTEM_UP].value == 20.0
+    assert figures(marks, None)[Measure.SYSTEM_UP].value == 20.0
     reported = (Stage(StageKind.KERNEL, 0.0, 2.0), Stage(StageKind.INITRD, 2.0, 36.0))
     kinds = [(stage.kind, stage.start, stage.end) for stage in stages_of(marks, reported, 80.0)]
     assert kinds[1:4] == [

@@ -47,26 +47,52 @@ def test_book_lanes_and_load_agree_on_when_it_settled(demo, aside):
     assert load.span[1] == pytest.approx(flag.seconds)
 
 
+def test_a_pc_that_was_calm_when_first_seen_settled_at_no_known_time(ledger, tmp_path):
+    """The recorder was ready long after desktop shown: book, lanes and load say the same."""
+    number = take_in(ledger, Card("", "Ticket-desk PC"), Facts())
+    whole = tmp_path / "whole.jsonl"
+    record_to(whole, seed=3, seconds=200.0)
+    imported = import_recording(ledger, number, without_samples_before(whole, 100.0))
+    assert "calm already when it was first seen" in in_one_line(imported.remarks)
+    (boot,) = read_job(ledger, number).opening_boots
+    assert boot.how is How.RECORDED
+    assert {Measure.MEMORY_HELD, Measure.LOAD_AT_REST} <= set(boot.readings)
+    assert not {Measure.SETTLED, Measure.CPU_WORK, Measure.DISK_READ} & set(boot.readings)
+    analyses = Analyses()
+    page = lanes_page(analyses.of(ledger, number, boot))
+    assert Mark.SETTLED not in {flag.mark for flag in page.flags}
+    assert page.chain is None or page.chain.mark is Mark.SYSTEM_UP
+    load = load_answer(ledger, number, boot, analyses, LoadQuestion(Span.AT_REST)).page
+    assert load.settled is None
+    assert load.span[0] == pytest.approx(100.0, abs=2.0)
+    costs = CostsKept(analyses).of(ledger, number, (boot,))
+    assert all(cost.settled is None for cost in costs.costs.values())
+
+
+def without_samples_before(recording, seconds, later=0.0):
+    """The same recording by a recorder that was ready only then, ``later`` seconds later."""
+    lines = []
+    for text in recording.read_text().splitlines():
+        line = json.loads(text)
+        if line["kind"] in {"sample", "programs"}:
+            if line["seconds"] < seconds:
+                continue
+            line["seconds"] += later
+        if line["kind"] == "end":
+            samples = sum(one["kind"] == "sample" for one in lines)
+            line["lines"], line["samples"] = len(lines), samples
+        lines.append(line)
+    late = recording.with_name("late.jsonl")
+    late.write_text("".join(json.dumps(line) + "\n" for line in lines))
+    return late
+
+
 @pytest.fixture
 def at_rest(tmp_path):
     """A recording begun sixteen minutes after the PC was started."""
-    whole, late = tmp_path / "whole.jsonl", tmp_path / "late.jsonl"
+    whole = tmp_path / "whole.jsonl"
     record_to(whole, seed=3, seconds=200.0)
-    lines = []
-    for text in whole.read_text().splitlines():
-        line = json.loads(text)
-        if line["kind"] in {"sample", "programs"}:
-            if line["seconds"] < 120:
-                continue
-            line["seconds"] += BEGUN_LATER_SECONDS
-        if line["kind"] == "end":
-            line["lines"], line["samples"] = (
-                len(lines),
-                sum(one["kind"] == "sample" for one in lines),
-            )
-        lines.append(line)
-    late.write_text("".join(json.dumps(line) + "\n" for line in lines))
-    return late
+    return without_samples_before(whole, 120.0, BEGUN_LATER_SECONDS)
 
 
 def test_a_recording_begun_late_is_a_reading_at_rest(ledger, at_rest):

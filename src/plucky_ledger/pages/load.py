@@ -238,7 +238,7 @@ def load_page(
         extra=extra,
         curve=_curve(analysis.samples),
         span=span,
-        settled=analysis.settled.seconds if analysis.settled else None,
+        settled=analysis.settled_at,
     )
 
 

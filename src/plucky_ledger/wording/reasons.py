@@ -428,6 +428,9 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "The PC had not settled when the recording ended: not before {instant}.",
         instant=_seconds(facts, 0),
     ),
+    ReasonCode.CALM_WHEN_FIRST_SEEN: N_(
+        "The PC was calm already when it was first seen, so nobody knows when it settled."
+    ),
     ReasonCode.READ_AT_REST: N_(
         "It is in the book as a reading at rest: it was begun long after the start, so it tells "
         "what the PC holds and runs at rest, and no boot times. Restart the PC to record a boot."

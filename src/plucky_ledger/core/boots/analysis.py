@@ -45,7 +45,7 @@ class Analysis:
         """Its figures in every measure."""
         if self.boot.how is How.AT_REST:
             return readings_at_rest(self.samples) if self.samples is not None else {}
-        return readings_of(self.boot.marks, self.samples)
+        return readings_of(self.boot.marks, self.samples, self.settled)
 
     @cached_property
     def attribution(self) -> Attribution | None:
@@ -54,6 +54,5 @@ class Analysis:
 
     @property
     def settled_at(self) -> float | None:
-        """Seconds since the kernel started at which it settled; None while it never did."""
-        settled = self.settled
-        return settled.seconds if settled is not None and not settled.censored else None
+        """Seconds since the kernel started at which it settled; None where nobody saw it do so."""
+        return self.settled.at if self.settled is not None else None

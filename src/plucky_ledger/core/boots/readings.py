@@ -1,12 +1,13 @@
 """The figures of one boot in every measure, from its marks and samples."""
 
+from dataclasses import replace
 from statistics import median
 
 import numpy as np
 
 from plucky_ledger.core.boots.marks import Mark, Marks, machine_seconds
 from plucky_ledger.core.boots.samples import Samples, grown_by, rates
-from plucky_ledger.core.boots.settle import DEFAULT_LEVELS, CalmLevels, Settled, find_settled
+from plucky_ledger.core.boots.settle import Settled, find_settled
 from plucky_ledger.core.values.measures import Measure, Reading, Readings
 
 MEGABYTE = 1e6
@@ -29,13 +30,14 @@ def settling_begins(marks: Marks) -> float:
     return max([0.0, *(marks[mark] for mark in before if mark in marks)])
 
 
-def settled_of(
-    marks: Marks, samples: Samples | None, levels: CalmLevels = DEFAULT_LEVELS
-) -> Settled | None:
+def settled_of(marks: Marks, samples: Samples | None) -> Settled | None:
     """When this boot settled, or None when nothing was sampled late enough to tell."""
     if samples is None or len(samples) < 2:
         return None
-    return find_settled(samples, settling_begins(marks), levels)
+    settled = find_settled(samples, settling_begins(marks))
+    if settled is None or not _calm_before_seen(marks, samples, settled):
+        return settled
+    return replace(settled, unseen=True)
 
 
 def begun_late(marks: Marks, samples: Samples | None) -> bool:
@@ -54,10 +56,8 @@ def readings_at_rest(samples: Samples) -> Readings:
     return _at_rest(samples, float(samples.seconds[0]), max(length, REST_SECONDS))
 
 
-def readings_of(
-    marks: Marks, samples: Samples | None, levels: CalmLevels = DEFAULT_LEVELS
-) -> Readings:
-    """Every figure this boot has; what cannot be known is missing.
+def readings_of(marks: Marks, samples: Samples | None, settled: Settled | None) -> Readings:
+    """Every figure of a boot that settled then (``settled_of``); what cannot be known is missing.
 
     Times are machine time: the sign-in wait is taken out. Everything else is net of the recorder.
     """
@@ -65,12 +65,11 @@ def readings_of(
     for mark, measure in ((Mark.READY, Measure.READY), (Mark.SYSTEM_UP, Measure.SYSTEM_UP)):
         if mark in marks:
             readings[measure] = Reading(machine_seconds(marks[mark], marks))
-    settled = settled_of(marks, samples, levels)
     if settled is None or samples is None:
         if Mark.SETTLED in marks:
             readings[Measure.SETTLED] = Reading(machine_seconds(marks[Mark.SETTLED], marks))
         return readings
-    if _calm_before_seen(marks, samples, settled):
+    if settled.unseen:
         return {**readings, **_at_rest(samples, _steady_from(samples, settled.seconds))}
     readings[Measure.SETTLED] = Reading(machine_seconds(settled.seconds, marks), settled.censored)
     readings.update(_work_until(samples, settled))

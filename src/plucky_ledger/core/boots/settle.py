@@ -59,6 +59,14 @@ class Settled:
     """The recording ended before the PC had been calm for long enough."""
     own_rest: bool
     """The PC's own rest was the yardstick because it is never as calm as the fixed levels."""
+    unseen: bool = False
+    """It was calm from the first sample on and could have been for a while: it settled before
+    ``seconds``, at a time that nobody saw."""
+
+    @property
+    def at(self) -> float | None:
+        """The instant at which it settled; None where it only did so later or earlier."""
+        return None if self.censored or self.unseen else self.seconds
 
 
 def find_settled(

@@ -163,6 +163,7 @@ class ReasonCode(StrEnum):
     KEPT_CUT_SHORT = "kept_cut_short"
     KEPT_DAMAGED = "kept_damaged"
     NOT_BEFORE = "not_before"
+    CALM_WHEN_FIRST_SEEN = "calm_when_first_seen"
     READ_AT_REST = "read_at_rest"
     # Why a recording ended.
     WAS_AT_REST = "was_at_rest"

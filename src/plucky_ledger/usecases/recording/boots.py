@@ -163,6 +163,8 @@ def _remarks(
     settled = boot.readings.get(Measure.SETTLED)
     if settled is not None and settled.censored:
         remarks.append(Reason.of(ReasonCode.NOT_BEFORE, seconds=settled.value))
+    if settled is None and boot.is_start and Measure.LOAD_AT_REST in boot.readings:
+        remarks.append(Reason(ReasonCode.CALM_WHEN_FIRST_SEEN))
     return (*remarks, *boot.context.noticed, *boot.context.notes)
 
 
@@ -182,7 +184,7 @@ def add_timed(
         started_at=started_at,
         how=How.STOPWATCH,
         marks=checked,
-        readings=readings_of(checked, None),
+        readings=readings_of(checked, None, None),
     )
     return _add_unrecorded(ledger, number, boot)
 
