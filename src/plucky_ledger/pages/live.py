@@ -5,8 +5,8 @@ from collections.abc import Iterable
 import numpy as np
 
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.exchange.boots import samples_from
 from plucky_ledger.exchange.names import MARKS
+from plucky_ledger.exchange.timelines import samples_from
 from plucky_ledger.pages.curves import Strip, strips_of
 from plucky_ledger.recording.lines import Header, Line, MarkLine, PcFacts, SampleLine
 

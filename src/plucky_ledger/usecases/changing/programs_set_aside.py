@@ -8,7 +8,7 @@ from sqlalchemy.orm import Session
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.exchange.timelines import timeline_from_bytes
 from plucky_ledger.store.boots import recording_of, write_boot
 from plucky_ledger.store.entries import asides, write_asides
 from plucky_ledger.store.jobs import read_job
@@ -49,6 +49,6 @@ def _write(session: Session, number: int, wanted: Mapping[str, str]) -> None:
     for boot in read_job(session, number).boots:
         data = recording_of(session, boot.number)
         if data is not None:
-            analysis = Analysis(boot, boot_from_bytes(data).timeline, names)
+            analysis = Analysis(boot, timeline_from_bytes(data), names)
             if analysis.samples is not None:
                 write_boot(session, replace(boot, readings=analysis.readings))

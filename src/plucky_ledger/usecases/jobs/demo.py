@@ -18,7 +18,8 @@ from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.values.steps import StepCode
-from plucky_ledger.exchange.boots import boot_from_bytes, facts_from
+from plucky_ledger.exchange.boots import facts_from
+from plucky_ledger.exchange.timelines import entries_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.simulated_pc import PCS, RECORD_SECONDS
 from plucky_ledger.store.boots import recording_of
@@ -275,7 +276,7 @@ def _decide(ledger: Ledger, number: int) -> None:
     with ledger.session() as session:
         recording = recording_of(session, first.number)
     assert recording is not None
-    entries = {entry.entry_id: entry for entry in boot_from_bytes(recording).timeline.entries}
+    entries = {entry.entry_id: entry for entry in entries_from_bytes(recording)}
     for entry_id, decision, reason in _DECISIONS:
         decide(ledger, number, [entries[entry_id]], decision, reason, deliberate=True)
 

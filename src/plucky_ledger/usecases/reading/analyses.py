@@ -6,7 +6,7 @@ from collections import OrderedDict
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.timeline import Timeline
-from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.exchange.timelines import timeline_from_bytes
 from plucky_ledger.store.boots import recording_of
 from plucky_ledger.store.entries import asides
 from plucky_ledger.store.ledger import Ledger
@@ -35,7 +35,7 @@ class Analyses:
                     return known
                 if boot.uuid not in self._timelines:
                     data = recording_of(session, boot.number)
-                    timeline = boot_from_bytes(data).timeline if data is not None else Timeline()
+                    timeline = timeline_from_bytes(data) if data is not None else Timeline()
                     self._timelines[boot.uuid] = timeline
             analysis = Analysis(boot, self._timelines[boot.uuid], aside)
             self._analyses[boot.uuid] = analysis

@@ -4,7 +4,7 @@ from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.job.entry_states import decisions_of
 from plucky_ledger.core.job.job import Job
-from plucky_ledger.exchange.boots import boot_from_bytes
+from plucky_ledger.exchange.timelines import entries_from_bytes
 from plucky_ledger.store.boots import recording_of
 from plucky_ledger.store.entries import decisions, typed_entries
 from plucky_ledger.store.jobs import read_job
@@ -31,6 +31,5 @@ def entries_known(ledger: Ledger, number: int) -> tuple[StartupEntry, ...]:
         for boot in read_job(session, number).boots:
             data = recording_of(session, boot.number)
             if data is not None:
-                timeline = boot_from_bytes(data).timeline
-                by_id.update({entry.entry_id: entry for entry in timeline.entries})
+                by_id.update({entry.entry_id: entry for entry in entries_from_bytes(data)})
     return tuple(by_id.values())

@@ -8,12 +8,14 @@ from plucky_ledger.capture.arming.arming import armed_for, why_not_recorded
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.exchange.boots import RecordedBoot
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.workplace import Workplace
 from plucky_ledger.usecases.recording.boots import (
-    import_recording,
+    RecordingFile,
+    keep_file,
     read_recording_file,
     set_boot_aside,
 )
@@ -106,9 +108,10 @@ def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trou
     said: list[Reason | Trouble] = [state.trouble] if state.trouble else []
     for path in state.waiting:
         try:
-            if _being_written(path):
+            file = read_recording_file(path)
+            if _being_written(file.recorded):
                 continue
-            said.extend(_taken(ledger, number, path))
+            said.extend(_taken(ledger, number, file))
             path.unlink()
             log.info("picked up %s for job %d", path, number)
         except Refused as refusal:
@@ -121,13 +124,12 @@ def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trou
     return said
 
 
-def _taken(ledger: Ledger, number: int, path: Path) -> tuple[Reason, ...]:
+def _taken(ledger: Ledger, number: int, file: RecordingFile) -> tuple[Reason, ...]:
     """A finished recording into the book; one of a night shift into the round of its state."""
     from plucky_ledger.usecases.recording.night_report import book_state
 
-    recorded, _ = read_recording_file(path)
-    aside = book_state(ledger, number, recorded.boot, recorded.boot_id)
-    imported = import_recording(ledger, number, path, this_pc().which)
+    aside = book_state(ledger, number, file.recorded.boot, file.recorded.boot_id)
+    imported = keep_file(ledger, number, file, this_pc().which)
     if aside and imported.boot is not None:
         set_boot_aside(ledger, number, imported.boot, aside)
     return imported.remarks
@@ -155,9 +157,8 @@ def left_over(place: Workplace) -> int:
         return 0
 
 
-def _being_written(path: Path) -> bool:
+def _being_written(recorded: RecordedBoot) -> bool:
     """Whether it belongs to this boot and its recorder may still be at work."""
     from plucky_ledger.linux.this_boot import boot_id
 
-    recorded, _ = read_recording_file(path)
     return recorded.boot.cut_short and recorded.boot_id == boot_id()

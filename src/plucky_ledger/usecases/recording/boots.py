@@ -24,6 +24,7 @@ from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
+from plucky_ledger.exchange.timelines import timeline_from_bytes
 from plucky_ledger.linux.files import read_bounded
 from plucky_ledger.recording.limits import LARGEST_FILE
 from plucky_ledger.recording.reader import RecordingFault
@@ -48,6 +49,15 @@ class Imported:
     """What there is to say about it."""
 
 
+@dataclass(frozen=True)
+class RecordingFile:
+    """A recording file that was read."""
+
+    path: Path
+    recorded: RecordedBoot
+    data: bytes
+
+
 def import_recording(
     ledger: Ledger, number: int, path: Path, recorded_on: WhichPc = THIS_OR_ANOTHER
 ) -> Imported:
@@ -59,14 +69,25 @@ def import_recording(
         Refused: the file cannot be read or is no recording; nothing was changed.
         Trouble: the ledger could not be written.
     """
-    recorded, data = read_recording_file(path)
-    imported = keep_recorded(ledger, number, recorded, data, recorded_on)
+    return keep_file(ledger, number, read_recording_file(path), recorded_on)
+
+
+def keep_file(
+    ledger: Ledger, number: int, file: RecordingFile, recorded_on: WhichPc = THIS_OR_ANOTHER
+) -> Imported:
+    """Put the boot of a file that was read into the book. Raises Trouble."""
+    imported = keep_recorded(ledger, number, file.recorded, file.data, recorded_on)
+    path = file.path
     log.info("%s into job %d: %s", path, number, [remark.code.value for remark in imported.remarks])
     return imported
 
 
-def read_recording_file(path: Path) -> tuple[RecordedBoot, bytes]:
-    """Read a recording file, with its bytes. Raises Refused like ``import_recording``."""
+def read_recording_file(path: Path) -> RecordingFile:
+    """Read a recording file, once for whatever is asked of it.
+
+    Raises:
+        Refused: it cannot be read or is no recording.
+    """
     try:
         data = read_bounded(path, LARGEST_FILE + 1, follow=True)
     except OSError as error:
@@ -76,7 +97,7 @@ def read_recording_file(path: Path) -> tuple[RecordedBoot, bytes]:
     if len(data) > LARGEST_FILE:
         raise Refused(TroubleCode.FILE_TOO_LARGE, name=path.name, most_bytes=LARGEST_FILE)
     try:
-        return boot_from_bytes(data), data
+        return RecordingFile(path, boot_from_bytes(data), data)
     except RecordingFault as fault:
         raise Refused(TroubleCode.NOT_IMPORTED, name=path.name, fault=fault) from fault
 
@@ -234,7 +255,7 @@ def correct_marks(
         if boot.how is How.TYPED:
             raise Refused(TroubleCode.TYPED_HAS_NO_MARKS)
         data = stored.recording_of(session, boot_number)
-        timeline = boot_from_bytes(data).timeline if data is not None else Timeline()
+        timeline = timeline_from_bytes(data) if data is not None else Timeline()
         aside = frozenset(stored_entries.asides(session, number))
         corrected = replace(boot, marks=checked)
         readings = Analysis(corrected, timeline, aside).readings
