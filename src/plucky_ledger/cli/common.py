@@ -82,6 +82,7 @@ def opened(named: str | None, make: bool = False, new: bool = False) -> Iterator
         if not (new or (make and not named)):
             refuse_missing(path)
         with logging_into(Workplace.beside(path).logs), _ledger(path) as ledger:
+            _bring_figures_up_to_date(ledger)
             yield ledger
 
 
@@ -95,6 +96,18 @@ def _ledger(path: Path) -> "Ledger":
     from plucky_ledger.usecases.jobs.opening import open_ledger
 
     return open_ledger(path)
+
+
+def _bring_figures_up_to_date(ledger: "Ledger") -> None:
+    """Once after an update that changed how figures are made."""
+    from plucky_ledger.usecases.jobs.jobs import jobs_of_older_figures
+
+    if ledger.read_only_because is not None:
+        return
+    for number in jobs_of_older_figures(ledger):
+        from plucky_ledger.usecases.recording.figures import bring_figures_up_to_date
+
+        bring_figures_up_to_date(ledger, number)
 
 
 def job_kept_in(label: str, measure: str | None, ledger: str | None) -> "tuple[Job, Measure]":

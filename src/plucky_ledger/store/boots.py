@@ -76,6 +76,12 @@ def recording_of(session: Session, boot: int) -> bytes | None:
     )
 
 
+def jobs_of_older_methods(session: Session, method: int) -> Sequence[int]:
+    """Numbers of the jobs that have boots whose figures come from a method before this one."""
+    boots = select(BootRow.job).where(BootRow.method < method)
+    return session.scalars(boots.distinct().order_by(BootRow.job.desc())).all()
+
+
 def count_recordings(session: Session) -> int:
     """How many recordings the ledger keeps, undone ones included."""
     return session.scalar(select(func.count()).select_from(RecordingRow)) or 0
@@ -96,6 +102,7 @@ def boot_from(row: BootRow) -> Boot:
         context=from_json(row.context, Context),
         set_aside=plain_text(row.set_aside),
         cut_short=row.cut_short,
+        method=row.method,
         uuid=row.uuid,
     )
 
@@ -109,4 +116,5 @@ def _fields(boot: Boot) -> dict[str, object]:
         "context": as_json(boot.context),
         "set_aside": boot.set_aside,
         "cut_short": boot.cut_short,
+        "method": boot.method,
     }

@@ -86,6 +86,7 @@ def open_window(path: Path) -> Window:
     desk = Desk(Workshop.open(path))
     desk.executor.ask("dates", load_dates, lambda _none: None)
     _open_job_in_work(desk)
+    desk.bring_figures_up_to_date()
     window = Window(desk)
     _catch_bugs(desk)
     if desk.ledger.read_only_because is not None:

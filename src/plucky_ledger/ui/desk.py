@@ -1,6 +1,6 @@
 """What lies on the desk. The views watch it, and ask it to write, to read and to work out."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 from typing import Any
 
@@ -18,11 +18,12 @@ from plucky_ledger.pages.selection import Selection
 from plucky_ledger.ui.door import Door
 from plucky_ledger.ui.executor import Executor
 from plucky_ledger.usecases.changing.switching import Followed, follow
-from plucky_ledger.usecases.jobs.jobs import read_job
+from plucky_ledger.usecases.jobs.jobs import jobs_of_older_figures, read_job
 from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.usecases.jobs.shelf import OnShelf, read_on_shelf, read_shelf
 from plucky_ledger.usecases.jobs.undo import redo, undo
 from plucky_ledger.usecases.jobs.workshop import Workshop
+from plucky_ledger.usecases.recording.figures import bring_figures_up_to_date
 from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.steps import done_again, undone
 from plucky_ledger.wording.switching import cut_off_in_words
@@ -140,6 +141,28 @@ class Desk(QObject):
                 self.door.say(" ".join(told))
 
         self.executor.write(lambda: follow(self.ledger, job.number), done, self.door.trouble)
+
+    def bring_figures_up_to_date(self) -> None:
+        """Once after an update that changed how figures are made; other steps get in between."""
+        if self.writable:
+            self.executor.ask(
+                "older figures", lambda: jobs_of_older_figures(self.ledger), self._bring_next
+            )
+
+    def _bring_next(self, jobs: Sequence[int]) -> None:
+        if not jobs:
+            return
+        first, *rest = jobs
+
+        def work() -> OnShelf | None:
+            bring_figures_up_to_date(self.ledger, first)
+            return read_on_shelf(self.ledger, first)
+
+        def done(now: OnShelf | None) -> None:
+            self._show_step(first, now)
+            self._bring_next(rest)
+
+        self.executor.write(work, done, self.door.trouble)
 
     def close_job(self) -> None:
         """Back to the shelf."""

@@ -60,6 +60,12 @@ class Context:
     """What the recorder had to say, such as what it had no permission to read."""
 
 
+METHOD = 1
+"""Number of the method by which figures are worked out of marks and samples. It is raised with
+every change of a rule or a level that changes figures: those in ledgers are worked out anew then.
+"""
+
+
 @dataclass(frozen=True, kw_only=True)
 class Boot:
     """One boot as the book keeps it."""
@@ -76,6 +82,8 @@ class Boot:
     """Why it is left out of the account; empty when it counts."""
     cut_short: bool = False
     """The recording ended without its end record."""
+    method: int = METHOD
+    """By which its readings were worked out; 0 where nobody knows."""
     uuid: str = ""
     """The same in every ledger; empty until it is in one."""
 

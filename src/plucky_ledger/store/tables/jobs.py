@@ -68,6 +68,8 @@ class BootRow(Base):
     """JSON of core.boots.boot.Context."""
     set_aside: Mapped[str]
     cut_short: Mapped[bool]
+    method: Mapped[int] = mapped_column(default=0)
+    """Method by which its readings were worked out; 0 where nobody knows."""
     recording: Mapped[str | None]
     """Digest of its recording; None for a boot timed by hand or typed in."""
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)

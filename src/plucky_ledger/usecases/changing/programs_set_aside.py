@@ -1,19 +1,17 @@
 """Programs set aside: what only runs because of the measuring, such as a remote-help session."""
 
 from collections.abc import Mapping
-from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.exchange.timelines import timeline_from_bytes
-from plucky_ledger.store.boots import recording_of, write_boot
+from plucky_ledger.store.boots import write_boot
 from plucky_ledger.store.entries import asides, write_asides
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
+from plucky_ledger.usecases.recording.figures import worked_out
 
 
 def programs_aside(ledger: Ledger, number: int) -> dict[str, str]:
@@ -45,10 +43,5 @@ def bring_program_back(ledger: Ledger, number: int, program: str) -> None:
 def _write(session: Session, number: int, wanted: Mapping[str, str]) -> None:
     """Write what is set aside, and the job's recorded boots with their figures worked out anew."""
     write_asides(session, number, wanted)
-    names = frozenset(wanted)
     for boot in read_job(session, number).boots:
-        data = recording_of(session, boot.number)
-        if data is not None:
-            analysis = Analysis(boot, timeline_from_bytes(data), names)
-            if analysis.samples is not None:
-                write_boot(session, replace(boot, readings=analysis.readings))
+        write_boot(session, worked_out(session, boot, wanted))

@@ -12,7 +12,6 @@ from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import Mark, faults
 from plucky_ledger.core.boots.readings import readings_of
-from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.job.entry_states import entry_states
 from plucky_ledger.core.job.job import Job, boot_of
 from plucky_ledger.core.job.noticed import came_back, inventory_of, noticed
@@ -24,7 +23,6 @@ from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
-from plucky_ledger.exchange.timelines import timeline_from_bytes
 from plucky_ledger.linux.files import read_bounded
 from plucky_ledger.recording.limits import LARGEST_FILE
 from plucky_ledger.recording.reader import RecordingFault
@@ -34,6 +32,7 @@ from plucky_ledger.store.jobs import read_job, write_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.jobs.clock import now
+from plucky_ledger.usecases.recording.figures import worked_out
 
 log = logging.getLogger(__name__)
 """Bytes of a recording file that are read at all."""
@@ -254,12 +253,8 @@ def correct_marks(
         boot = _boot(session, number, boot_number)
         if boot.how is How.TYPED:
             raise Refused(TroubleCode.TYPED_HAS_NO_MARKS)
-        data = stored.recording_of(session, boot_number)
-        timeline = timeline_from_bytes(data) if data is not None else Timeline()
-        aside = frozenset(stored_entries.asides(session, number))
-        corrected = replace(boot, marks=checked)
-        readings = Analysis(corrected, timeline, aside).readings
-        stored.write_boot(session, replace(corrected, readings=readings))
+        aside = stored_entries.asides(session, number)
+        stored.write_boot(session, worked_out(session, replace(boot, marks=checked), aside))
 
 
 def checked_marks(marks: Mapping[Mark, float]) -> dict[Mark, float]:
