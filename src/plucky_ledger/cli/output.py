@@ -29,15 +29,13 @@ def answer_json(value: object) -> None:
     """Print a value of a page or the core as JSON."""
     import msgspec
 
-    encoded = msgspec.json.encode(value, enc_hook=_plain)
+    encoded = msgspec.json.encode(value, enc_hook=_plain, order="deterministic")
     click.echo(escaped_in_json(msgspec.json.format(encoded, indent=1).decode()))
 
 
 def _plain(value: Any) -> Any:  # noqa: ANN401 whatever a page holds that JSON has no word for
     if isinstance(value, float):
         return float(value)
-    if isinstance(value, frozenset):
-        return sorted(value)
     if isinstance(value, Trouble):
         return {"code": value.code, "facts": value.facts}
     raise TypeError(f"no JSON for {type(value).__name__}")
