@@ -8,6 +8,7 @@ from sqlalchemy import event
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.entries.decisions import Decision, Identity, Match
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
+from plucky_ledger.core.entries.kinds import Family
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
@@ -17,7 +18,6 @@ from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.pages.entries import (
     DecidedChoice,
-    KindChoice,
     OwnerChoice,
     entries_page,
     fits,
@@ -135,7 +135,7 @@ def test_filters_by_text_kind_owner_and_decision(page):
 
     labelled = [one.entry.name for one in page.rows if entry_in_words(one).has("label", one.entry)]
     assert labelled == ["Lanternprint Agent"]
-    services = fitting(kind=KindChoice.SERVICES)
+    services = fitting(kind=Family.SERVICES)
     assert {one.entry.kind for one in services} == {EntryKind.SYSTEM_SERVICE}
     assert {one.entry.owner for one in fitting(owner=OwnerChoice.USER)} == {EntryOwner.USER}
     assert names(DecidedChoice.PENCILLED) == {"Deckhand Updater", "Foghorn Notify"}

@@ -7,8 +7,9 @@ import msgspec
 
 from plucky_ledger.control.journal_of_changes import EntryChange
 from plucky_ledger.control.requests import RevertSelection, SwitchRequest
-from plucky_ledger.control.scope import Scope, is_users_own
+from plucky_ledger.control.scope import Scope
 from plucky_ledger.control.stop import stop_unit
+from plucky_ledger.core.entries.kinds import is_users_own
 from plucky_ledger.core.entries.switching import Switched
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.linux.administrator import answered, who_asks

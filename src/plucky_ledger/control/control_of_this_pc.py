@@ -8,8 +8,9 @@ import msgspec
 from plucky_ledger.control import administrator
 from plucky_ledger.control.journal_of_changes import ChangeStage, RecordedChange
 from plucky_ledger.control.requests import RevertSelection, SwitchRequest
-from plucky_ledger.control.scope import Scope, is_in_force, is_users_own
+from plucky_ledger.control.scope import Scope, is_in_force
 from plucky_ledger.control.user_scope import UserScope
+from plucky_ledger.core.entries.kinds import is_users_own
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Trouble

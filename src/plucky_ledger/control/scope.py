@@ -21,9 +21,10 @@ from plucky_ledger.control.permitted_writes import PermittedWrites
 from plucky_ledger.control.requests import RevertSelection, SwitchRequest
 from plucky_ledger.control.service_manager import ServiceManager
 from plucky_ledger.control.switching import make, put_back
-from plucky_ledger.control.unit_files import OF_USER, UnitFiles
+from plucky_ledger.control.unit_files import UnitFiles
 from plucky_ledger.control.unit_writes import UnitWrites
 from plucky_ledger.control.writes import FileWrite
+from plucky_ledger.core.entries.kinds import Switcher, file_name, switched_by
 from plucky_ledger.core.entries.switching import EntryRequest, Switchable, Switched
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
@@ -32,7 +33,6 @@ from plucky_ledger.linux.desktops import desktops_of
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import ADMINISTRATOR
 
-SIGN_IN_PROGRAM = ".desktop"
 READ_BY_ALL = 0o644
 _A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
 
@@ -64,9 +64,9 @@ class Scope:
 
     def _look(self, entry_id: str) -> Switchable:
         try:
-            if entry_id.endswith(SIGN_IN_PROGRAM):
+            if switched_by(entry_id) is Switcher.DESKTOP_ENTRIES:
                 return self._sign_in_programs.look(entry_id)
-            return self._units.look(entry_id.removeprefix(OF_USER))
+            return self._units.look(file_name(entry_id))
         except NoAnswer as silence:
             return Switchable(entry_id=entry_id, state=None, possible=(), cannot=silence.reason)
         except OSError as error:
@@ -123,9 +123,9 @@ class Scope:
         return writes
 
     def _needed_writes(self, wish: EntryRequest) -> list[FileWrite]:
-        if wish.entry_id.endswith(SIGN_IN_PROGRAM):
+        if switched_by(wish.entry_id) is Switcher.DESKTOP_ENTRIES:
             return self._sign_in_programs.writes(wish.entry_id, wish.state, wish.later_seconds)
-        name = wish.entry_id.removeprefix(OF_USER)
+        name = file_name(wish.entry_id)
         return UnitWrites(self._units).of(name, wish.state, wish.later_seconds)
 
     def put_back(
@@ -164,9 +164,4 @@ def is_in_force(changes: Sequence[RecordedChange], which: RevertSelection) -> bo
 
 def is_name_of_an_entry(entry_id: str) -> bool:
     """Whether this is the id of what can be switched, and no path or option."""
-    return bool(_A_NAME.fullmatch(entry_id.removeprefix(OF_USER)))
-
-
-def is_users_own(entry_id: str) -> bool:
-    """Whether an entry is the user's to switch, by its id."""
-    return entry_id.startswith(OF_USER) or entry_id.endswith(SIGN_IN_PROGRAM)
+    return bool(_A_NAME.fullmatch(file_name(entry_id)))

@@ -13,6 +13,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from plucky_ledger.control.service_manager import THE_MANAGER
+from plucky_ledger.core.entries.kinds import is_service
 from plucky_ledger.core.pc.stopping import OBSERVED_SECONDS, Stopped, ToStop
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.bus import NoAnswer, opened
@@ -198,7 +199,7 @@ def _watch(
 def _started_by(process: RunningProcess) -> str:
     """The unit it runs in now, or the program that started it."""
     unit = process.group.rpartition("/")[2]
-    if unit.endswith(".service") and process.parent <= FIRST_PROCESS:
+    if is_service(unit) and process.parent <= FIRST_PROCESS:
         return unit
     parent = next((one for one in processes() if one.pid == process.parent), None)
     return parent.name if parent is not None else unit

@@ -12,6 +12,7 @@ from pathlib import Path
 from plucky_ledger.control.install_section import WANTS, Install, install_of
 from plucky_ledger.control.service_manager import ManagedUnit, ServiceManager, started_by
 from plucky_ledger.control.writes import Link
+from plucky_ledger.core.entries.kinds import id_of_unit, is_service
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import LATER_TIMER, Switchable
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
@@ -20,7 +21,6 @@ NULL = Link("/dev/null")
 MAKES_OFF = "50-plucky-ledger-off.conf"
 VENDORS = ("/lib/", "/usr/lib/", "/usr/local/lib/")
 BY_NEED = (".socket", ".path")
-OF_USER = "user:"
 
 
 @dataclass(frozen=True)
@@ -33,7 +33,7 @@ class UnitFiles:
     def look(self, name: str) -> Switchable:
         """How a unit is set. Raises NoAnswer and OSError."""
         unit = self.unit(name)
-        entry_id = name if self.manager.owner == "system" else f"{OF_USER}{name}"
+        entry_id = id_of_unit(name, self.manager.owner == "system")
         if unit is None or unit.load_state == "not-found":
             return Switchable(
                 entry_id=entry_id, state=None, possible=(), cannot=Reason(ReasonCode.NOT_FOUND_HERE)
@@ -181,7 +181,7 @@ class UnitFiles:
         if install.says_anything or self.links(unit.name):
             if not unit.bus_name or install.aliases:  # the bus would start it all the same
                 states.append(EntryState.OFF)
-            if not is_timer and unit.name.endswith(".service"):
+            if not is_timer and is_service(unit.name):
                 states.append(EntryState.LATER)
         states.append(EntryState.OFF_FOR_GOOD)
         by_need = unit.bus_name or any(name.endswith(BY_NEED) for name in unit.triggered_by)

@@ -3,7 +3,8 @@
 from plucky_ledger.core.boots.boot import PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import StageKind
-from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
+from plucky_ledger.core.entries.entry import EntryOwner
+from plucky_ledger.core.entries.kinds import KINDS
 from plucky_ledger.core.values.reasons import Reason, ReasonCode, quoted
 from plucky_ledger.recording.lines import Said
 
@@ -29,14 +30,7 @@ START_KINDS = {
 POWER_SOURCES = {"mains": PowerSource.MAINS, "battery": PowerSource.BATTERY}
 STAGES = {kind.value: kind for kind in StageKind if kind is not StageKind.UNKNOWN}
 OWNERS = {"system": EntryOwner.SYSTEM, "user": EntryOwner.USER}
-ENTRY_KINDS = {
-    "sign-in program": EntryKind.SIGN_IN_PROGRAM,
-    "system service": EntryKind.SYSTEM_SERVICE,
-    "user service": EntryKind.USER_SERVICE,
-    "timer": EntryKind.TIMER,
-    "session": EntryKind.SESSION,
-    "sign-in": EntryKind.SIGN_IN,
-}
+ENTRY_KINDS = {row.recorded_as: row.kind for row in KINDS.values() if row.recorded_as}
 FAILED = "failed: "
 """What stands before the service manager's word for what went wrong."""
 _REASONS = {code.value: code for code in ReasonCode}

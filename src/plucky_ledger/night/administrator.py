@@ -10,8 +10,9 @@ from plucky_ledger.capture.arming.arming import arm
 from plucky_ledger.capture.arming.arming import take_away as disarm
 from plucky_ledger.capture.arming.restart import held_up_by
 from plucky_ledger.capture.arming.starters import Arming, starter_of
-from plucky_ledger.control.scope import Scope, is_name_of_an_entry, is_users_own
+from plucky_ledger.control.scope import Scope, is_name_of_an_entry
 from plucky_ledger.control.stop import stop_unit
+from plucky_ledger.core.entries.kinds import is_users_own
 from plucky_ledger.core.entries.states import STARTED
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
 from plucky_ledger.core.values.reasons import ReasonCode

@@ -12,7 +12,8 @@ from typing import TypeVar
 
 import msgspec
 
-from plucky_ledger.control.scope import Scope, is_users_own
+from plucky_ledger.control.scope import Scope
+from plucky_ledger.core.entries.kinds import is_users_own
 from plucky_ledger.core.pc.arming import OWN_STARTER
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.as_user import as_user

@@ -9,7 +9,8 @@ import msgspec
 
 from plucky_ledger.control.journal_of_changes import CUT_OFF, ChangeStage
 from plucky_ledger.control.requests import RevertSelection, SwitchRequest
-from plucky_ledger.control.scope import Scope, is_users_own
+from plucky_ledger.control.scope import Scope
+from plucky_ledger.core.entries.kinds import is_users_own
 from plucky_ledger.core.entries.switching import EntryRequest
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.as_user import as_user

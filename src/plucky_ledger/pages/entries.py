@@ -8,8 +8,9 @@ from plucky_ledger.core.book.plans import widened, width_factor
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.usage import NOTHING
 from plucky_ledger.core.entries.decisions import Decided, Decision, identity_of
-from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
+from plucky_ledger.core.entries.entry import EntryOwner, StartupEntry
 from plucky_ledger.core.entries.hints import Hint
+from plucky_ledger.core.entries.kinds import KINDS, Family
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.job.noticed import ENTRY, reappeared_entries
@@ -25,16 +26,6 @@ from plucky_ledger.usecases.reading.elsewhere import Elsewhere, WorkshopMemory
 from plucky_ledger.usecases.reading.entries import job_with_decisions, typed_in
 from plucky_ledger.usecases.reading.grades import thresholds
 from plucky_ledger.usecases.reading.hints import hints_about
-
-
-class KindChoice(StrEnum):
-    """Which kinds of entry are looked at."""
-
-    ANY = "any"
-    SIGN_IN = "sign_in"
-    SERVICES = "services"
-    TIMERS = "timers"
-    TYPED = "typed"
 
 
 class OwnerChoice(StrEnum):
@@ -255,29 +246,19 @@ def _costliest_first(cost: StartupCost) -> tuple[float, float, str]:
 
 def fits(
     row: EntryRow,
-    kind: KindChoice = KindChoice.ANY,
+    kind: Family = Family.ANY,
     owner: OwnerChoice = OwnerChoice.ANY,
     decided: DecidedChoice = DecidedChoice.ANY,
 ) -> bool:
     """Whether a row is of what is looked at."""
     return (
-        kind in {KindChoice.ANY, _kind_of(row.entry)}
+        kind in {Family.ANY, KINDS[row.entry.kind].family}
         and (owner is OwnerChoice.ANY or row.entry.owner is _OWNERS[owner])
         and decided in {DecidedChoice.ANY, *_decided_as(row)}
     )
 
 
 _OWNERS = {OwnerChoice.USER: EntryOwner.USER, OwnerChoice.SYSTEM: EntryOwner.SYSTEM}
-_KINDS = {
-    EntryKind.TIMER: KindChoice.TIMERS,
-    EntryKind.TYPED: KindChoice.TYPED,
-    EntryKind.SYSTEM_SERVICE: KindChoice.SERVICES,
-    EntryKind.USER_SERVICE: KindChoice.SERVICES,
-}
-
-
-def _kind_of(entry: StartupEntry) -> KindChoice:
-    return _KINDS.get(entry.kind, KindChoice.SIGN_IN)
 
 
 def _decided_as(row: EntryRow) -> set[DecidedChoice]:

@@ -7,6 +7,7 @@ from statistics import median
 
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.core.entries.kinds import Family
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.replay.grades import GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
@@ -16,7 +17,6 @@ from plucky_ledger.pages.entries import (
     DecidedChoice,
     EntriesPage,
     EntryRow,
-    KindChoice,
     OwnerChoice,
 )
 from plucky_ledger.usecases.reading.elsewhere import Elsewhere
@@ -58,12 +58,12 @@ class EntryWords:
 
 
 CHOICES: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
-    KindChoice: {
-        KindChoice.ANY: N_("kind: all"),
-        KindChoice.SIGN_IN: N_("sign-in programs"),
-        KindChoice.SERVICES: N_("services"),
-        KindChoice.TIMERS: N_("timers"),
-        KindChoice.TYPED: N_("typed in"),
+    Family: {
+        Family.ANY: N_("kind: all"),
+        Family.SIGN_IN: N_("sign-in programs"),
+        Family.SERVICES: N_("services"),
+        Family.TIMERS: N_("timers"),
+        Family.TYPED: N_("typed in"),
     },
     OwnerChoice: {
         OwnerChoice.ANY: N_("whose: all"),

@@ -9,6 +9,8 @@ from typing import Any
 import msgspec
 
 from plucky_ledger.capture.log.journal_stream import NoJournal, journal_lines
+from plucky_ledger.core.entries.entry import EntryKind
+from plucky_ledger.core.entries.kinds import KINDS, is_service
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.linux.users import is_administrator
@@ -99,10 +101,12 @@ class LoggedBoot:
             lines.append(MarkLine("system up", round(begun + self.userspace, 3), SOURCE))
         if self.user_services is not None:
             begin, end = self.user_services
-            lines.append(EntryLine("user services", "user's services", "user", "sign-in"))
+            sign_in = KINDS[EntryKind.SIGN_IN].recorded_as
+            lines.append(EntryLine("user services", "user's services", "user", sign_in))
             lines.append(ActivityLine("user services", None, begin, end))
+        service = KINDS[EntryKind.SYSTEM_SERVICE].recorded_as
         for unit, (starting, started, failed) in self.units.items():
-            lines.append(EntryLine(unit, unit, "system", "system service", part_of_system=True))
+            lines.append(EntryLine(unit, unit, "system", service, part_of_system=True))
             lines.append(
                 ActivityLine(unit, None, starting or started, started, None, bounded(failed))
             )
@@ -222,7 +226,7 @@ def _from_the_managers_programs(entry: Mapping[str, Any]) -> bool:
 def _take_unit(boot: LoggedBoot, number: str, entry: Mapping[str, Any], instant: float) -> None:
     """Only the first start of a unit belongs to the boot; the stream may run backwards."""
     unit = bounded(_text(entry, "UNIT"))
-    if not unit.endswith(".service") or (unit not in boot.units and len(boot.units) >= MOST_UNITS):
+    if not is_service(unit) or (unit not in boot.units and len(boot.units) >= MOST_UNITS):
         return
     starting, started, failed = boot.units.get(unit, (None, None, ""))
     if number == UNIT_STARTING:

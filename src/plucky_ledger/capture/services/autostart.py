@@ -4,6 +4,8 @@ import shutil
 from collections.abc import Sequence
 from pathlib import Path
 
+from plucky_ledger.core.entries.entry import EntryKind
+from plucky_ledger.core.entries.kinds import KINDS
 from plucky_ledger.linux.desktop_entries import DesktopEntry, read_desktop_entry
 from plucky_ledger.linux.sign_in_programs import off_because, sign_in_programs
 from plucky_ledger.recording.lines import EntryLine, bounded, said
@@ -25,7 +27,7 @@ def _line(entry: DesktopEntry, own_folder: Path, desktops: Sequence[str]) -> Ent
         entry=bounded(entry.path.name),
         name=bounded(entry.values.get("Name") or entry.path.stem),
         owner="user" if entry.path.parent == own_folder else "system",
-        starts="sign-in program",
+        starts=KINDS[EntryKind.SIGN_IN_PROGRAM].recorded_as,
         origin=bounded(str(entry.path)),
         command=bounded(entry.values.get("Exec", "")),
         part_of_system=entry.is_true("NoDisplay") and not missing,

@@ -3,6 +3,7 @@
 from collections.abc import Iterable, Mapping
 from typing import Any
 
+from plucky_ledger.core.entries.kinds import KINDS, bare_name, id_of_unit, is_service, service_kind
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, TIMER, TYPES
@@ -25,17 +26,17 @@ def switched_off_lines(bus: Bus, owner: str, known: Iterable[str]) -> list[Entry
     lines = []
     for path, state in files:
         name = str(path).rpartition("/")[2]
-        entry = bounded(name if owner == "system" else f"user:{name}")
+        entry = bounded(id_of_unit(name, owner == "system"))
         # A template is not a service until somebody names an instance of it.
-        if state not in OFF_STATES or not name.endswith(".service") or "@." in name:
+        if state not in OFF_STATES or not is_service(name) or "@." in name:
             continue
         if entry not in there:
             lines.append(
                 EntryLine(
                     entry=entry,
-                    name=bounded(name.removesuffix(".service")),
+                    name=bounded(bare_name(name)),
                     owner=owner,
-                    starts=f"{owner} service",
+                    starts=KINDS[service_kind(owner == "system")].recorded_as,
                     origin=bounded(str(path)),
                     part_of_system=str(path).startswith(("/lib/", "/usr/lib/")),
                     off=said(OFF_STATES[state]),

@@ -16,6 +16,7 @@ from plucky_ledger.capture.services.units import (
     scaled,
     unit_lines,
 )
+from plucky_ledger.core.entries.kinds import is_service
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.properties import (
@@ -116,7 +117,7 @@ def manager_lines(bus: Bus, owner: str) -> Iterator[Line]:
         yield from boot_lines(manager)
     (units,) = bus.call(THE_MANAGER, "ListUnits", returns="a(ssssssouso)")
     targets = [row[6] for row in units if row[0].endswith(".target")]
-    paths = [*targets, *(row[6] for row in units if row[0].endswith(".service"))]
+    paths = [*targets, *(row[6] for row in units if is_service(row[0]))]
     answers = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE), TYPES) if paths else []
     if (why := bus.broken_off) is not None:
         yield _missing(owner, answers[len(targets) :], why)

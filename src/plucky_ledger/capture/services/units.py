@@ -4,6 +4,8 @@ from collections.abc import Iterable, Mapping
 
 import msgspec
 
+from plucky_ledger.core.entries.entry import EntryKind
+from plucky_ledger.core.entries.kinds import KINDS, id_of_unit, is_desktop_entry, service_kind
 from plucky_ledger.core.entries.switching import LATER_TIMER
 from plucky_ledger.core.pc.arming import NO_ENTRIES
 from plucky_ledger.core.values.reasons import ReasonCode
@@ -138,23 +140,24 @@ def passphrase_lines(units: Iterable[Properties]) -> list[Line]:
 def entry_id(unit: Properties, owner: str) -> str:
     """Stable over boots: a sign-in program by its desktop entry, a user's unit marked as such."""
     source = str(unit.get("SourcePath", ""))
-    if source.endswith(".desktop"):
+    if is_desktop_entry(source):
         return bounded(source.rpartition("/")[2])
     name = bounded(str(unit["Id"]))
-    return name if owner == "system" else f"user:{name}"
+    return id_of_unit(name, owner == "system")
 
 
 def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) -> EntryLine:
     source, fragment = str(unit.get("SourcePath", "")), str(unit.get("FragmentPath", ""))
-    sign_in = source.endswith(".desktop")
+    sign_in = is_desktop_entry(source)
     timers = [str(name) for name in unit.get("TriggeredBy", ()) if str(name).endswith(".timer")]
     by_timer = any(not name.startswith(LATER_TIMER) for name in timers)
-    starts = "sign-in program" if sign_in else "timer" if by_timer else f"{owner} service"
+    service = EntryKind.TIMER if by_timer else service_kind(owner == "system")
+    kind = EntryKind.SIGN_IN_PROGRAM if sign_in else service
     return EntryLine(
         entry=entry_id(unit, owner),
         name=bounded(str(unit.get("Description") or unit["Id"])),
         owner="system" if sign_in and source.startswith(EVERYBODYS) else owner,
-        starts=starts,
+        starts=KINDS[kind].recorded_as,
         origin=bounded(source or fragment),
         command=bounded(_command(unit)),
         part_of_system=not sign_in and fragment.startswith(VENDOR_FOLDERS),

@@ -16,6 +16,7 @@ from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.entries.commands import CommandLine, likeness, unwrapped
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.kinds import unit_of
 
 KERNEL_THREADS = 2
 """Pid of the kernel's own program, whose children the others of the kernel are."""
@@ -82,7 +83,7 @@ def _by_group(entries: tuple[StartupEntry, ...]) -> Callable[[str], Owner | None
     # A user's manager holds the groups of everything the user runs: only its own is meant.
     containers = {group for group in known if "/user@" in group and group.endswith(".service")}
     containers = {group for group in containers if group.count("/") <= 3}
-    units = {_unit_name(entry): entry.entry_id for entry in entries if not entry.group}
+    units = {unit_of(entry.entry_id): entry.entry_id for entry in entries if not entry.group}
     owners: dict[str, Owner | None] = {}
 
     def owner(group: str) -> Owner | None:
@@ -102,12 +103,6 @@ def _by_group(entries: tuple[StartupEntry, ...]) -> Callable[[str], Owner | None
         return None
 
     return owner
-
-
-def _unit_name(entry: StartupEntry) -> str:
-    """What a control group of this entry would be called."""
-    name = entry.entry_id.removeprefix("user:")
-    return name.removesuffix(".desktop")
 
 
 def _application(component: str) -> str:

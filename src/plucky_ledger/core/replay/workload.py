@@ -17,6 +17,7 @@ from plucky_ledger.core.boots.marks import PAUSES, Mark, Marks, human_wait
 from plucky_ledger.core.boots.samples import Floats, Samples, cut_off, thinned
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.core.entries.kinds import KINDS
 from plucky_ledger.core.replay.contention import SYSTEM_TASK, Contention, DiskCosts, Stretches
 
 STEP_SECONDS = 0.25
@@ -188,7 +189,7 @@ def _release(
     """What has to be up first, when it was, and whether the clock runs from signing in."""
     at_sign_in = 0 < signed_in <= begin + SLACK_SECONDS
     ordered = {}
-    for name in activity.after if activity and entry.kind is not EntryKind.TIMER else ():
+    for name in activity.after if activity and KINDS[entry.kind].waits_for_order else ():
         other = seen.get(name)
         up = other.up_at if other is not None and name in index_of else None
         if up is not None and up <= begin + SLACK_SECONDS:

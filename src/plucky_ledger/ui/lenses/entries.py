@@ -18,6 +18,7 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.entries.kinds import Family
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.job.entry_states import DECISION_OF, pencilled_states
@@ -25,7 +26,6 @@ from plucky_ledger.pages.entries import (
     DecidedChoice,
     EntriesPage,
     EntryRow,
-    KindChoice,
     OwnerChoice,
     entries_at_once,
     entries_page,
@@ -106,7 +106,7 @@ class EntriesLens(Lens):
         self.search.setPlaceholderText(say("find an entry"))
         self.search.setAccessibleName(say("Find an entry"))
         self.search.textChanged.connect(self._fill)
-        self.kind = self._chooser(say("Kind"), KindChoice)
+        self.kind = self._chooser(say("Kind"), Family)
         self.owner = self._chooser(say("Whose"), OwnerChoice)
         self.decided = self._chooser(say("Decided"), DecidedChoice)
         self._plan = Marked()
@@ -274,7 +274,7 @@ class EntriesLens(Lens):
 
     def _rows(self) -> tuple[ListedEntry, ...]:
         """The rows that fit what is asked for."""
-        kind, owner = KindChoice(self.kind.currentData()), OwnerChoice(self.owner.currentData())
+        kind, owner = Family(self.kind.currentData()), OwnerChoice(self.owner.currentData())
         decided, wanted = DecidedChoice(self.decided.currentData()), self.search.text()
         return tuple(
             listed

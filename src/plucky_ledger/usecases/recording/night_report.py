@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 
 from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.entries.kinds import bare_name
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.changes import Change, ChangeKind, undoing
 from plucky_ledger.core.job.entry_states import entry_states
@@ -127,4 +128,4 @@ def _changes_to(job: Job, plan: NightPlan, off: Sequence[str]) -> tuple[Change, 
 
 def _name(job: Job, entry_id: str) -> str:
     known = (c.what for p in job.postings for c in p.changes if c.entry_id == entry_id)
-    return next(known, entry_id.rpartition(".")[0].removeprefix("user:") or entry_id)
+    return next(known, bare_name(entry_id))

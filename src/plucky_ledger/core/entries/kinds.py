@@ -1,0 +1,117 @@
+"""The kinds of startup entries, one row each: how recordings and ids spell it, who switches it.
+
+A new kind is a row here, its reader in ``capture/services``, its switcher in ``control`` and its
+words in ``wording``; nothing else tests how an id is spelt.
+"""
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from enum import StrEnum
+
+from plucky_ledger.core.entries.entry import EntryKind
+
+OF_USER = "user:"
+"""Marks a unit of the user's service manager: the system's may have one of the same name."""
+
+
+class Switcher(StrEnum):
+    """What switches an entry on and off."""
+
+    SYSTEM_MANAGER = "system_manager"
+    USER_MANAGER = "user_manager"
+    DESKTOP_ENTRIES = "desktop_entries"
+
+
+class Family(StrEnum):
+    """Which kinds are looked at together."""
+
+    ANY = "any"
+    SIGN_IN = "sign_in"
+    SERVICES = "services"
+    TIMERS = "timers"
+    TYPED = "typed"
+
+
+@dataclass(frozen=True, kw_only=True)
+class KindRow:
+    """What is known of one kind."""
+
+    kind: EntryKind
+    recorded_as: str = ""
+    """How recordings spell it; empty where no recording has it."""
+    family: Family = Family.SIGN_IN
+    waits_for_order: bool = True
+    """It starts once what it is ordered after is up; what a clock starts does not wait."""
+
+
+KINDS: Mapping[EntryKind, KindRow] = {
+    row.kind: row
+    for row in (
+        KindRow(kind=EntryKind.SIGN_IN_PROGRAM, recorded_as="sign-in program"),
+        KindRow(
+            kind=EntryKind.SYSTEM_SERVICE, recorded_as="system service", family=Family.SERVICES
+        ),
+        KindRow(kind=EntryKind.USER_SERVICE, recorded_as="user service", family=Family.SERVICES),
+        KindRow(
+            kind=EntryKind.TIMER,
+            recorded_as="timer",
+            family=Family.TIMERS,
+            waits_for_order=False,
+        ),
+        KindRow(kind=EntryKind.SESSION, recorded_as="session"),
+        KindRow(kind=EntryKind.SIGN_IN, recorded_as="sign-in"),
+        KindRow(kind=EntryKind.TYPED, family=Family.TYPED),
+        KindRow(kind=EntryKind.UNKNOWN),
+    )
+}
+_SERVICE, _DESKTOP_ENTRY = ".service", ".desktop"
+
+
+def service_kind(of_system: bool) -> EntryKind:
+    """A service of the system's manager, or of the user's."""
+    return EntryKind.SYSTEM_SERVICE if of_system else EntryKind.USER_SERVICE
+
+
+def id_of_unit(name: str, of_system: bool) -> str:
+    """Id of the entry that is a unit, of the system's manager or the user's."""
+    return name if of_system else f"{OF_USER}{name}"
+
+
+def switched_by(entry_id: str) -> Switcher:
+    """What switches an entry, by its id."""
+    if is_desktop_entry(entry_id):
+        return Switcher.DESKTOP_ENTRIES
+    return Switcher.USER_MANAGER if entry_id.startswith(OF_USER) else Switcher.SYSTEM_MANAGER
+
+
+def is_users_own(entry_id: str) -> bool:
+    """Whether the user can switch it without the administrator, by its id."""
+    return switched_by(entry_id) is not Switcher.SYSTEM_MANAGER
+
+
+def is_desktop_entry(file_or_id: str) -> bool:
+    """Whether this names a desktop entry, such as a sign-in program's."""
+    return file_or_id.endswith(_DESKTOP_ENTRY)
+
+
+def is_service(unit: str) -> bool:
+    """Whether this names a unit that is a service."""
+    return unit.endswith(_SERVICE)
+
+
+def file_name(entry_id: str) -> str:
+    """Name of its unit or desktop entry."""
+    return entry_id.removeprefix(OF_USER)
+
+
+def unit_of(entry_id: str) -> str:
+    """Name of the control group that an entry's processes run in, as far as its id tells."""
+    return file_name(entry_id).removesuffix(_DESKTOP_ENTRY)
+
+
+def bare_name(entry_id: str) -> str:
+    """What is left of its id for a person to read: without what marks the kind.
+
+    "user:rope-sync.service" is "rope-sync".
+    """
+    return file_name(entry_id).removesuffix(_SERVICE).removesuffix(_DESKTOP_ENTRY)
