@@ -13,43 +13,56 @@ from hypothesis import strategies as st
 
 from plucky_ledger.capture.log.start_log import RECORD, starts
 from plucky_ledger.capture.log.system_log import wakes_in
-from plucky_ledger.capture.packages.package_log import package_rows, row_of
+from plucky_ledger.capture.packages import alpm, dpkg, rpm
+from plucky_ledger.capture.packages.package_log import package_rows
 from plucky_ledger.exchange.history import history_from, power_log_from
 from plucky_ledger.recording.history import HistoryLine, PackageRow
 
 
 def test_logs_are_read_oldest_first_packed_ones_as_well(tmp_path):
-    (tmp_path / "dpkg.log").write_text(
+    logs = tmp_path / "var/log"
+    (logs / "zypp").mkdir(parents=True)
+    (logs / "dpkg.log").write_text(
         "2026-05-03 10:11:12 startup archives unpack\n"
         "2026-05-03 10:11:13 install tidewatch:amd64 <none> 2.0-1\n"
         "2026-05-03 10:11:14 status installed tidewatch:amd64 2.0-1\n"
         "2026-05-04 08:00:00 remove foghorn:all 1.1 <none>\n"
     )
-    with gzip.open(tmp_path / "dpkg.log.2.gz", "wt") as file:
+    with gzip.open(logs / "dpkg.log.2.gz", "wt") as file:
         file.write("2026-03-01 08:00:00 upgrade ropewalk:amd64 5.5 5.6\n")
-    (tmp_path / "dpkg.log.3.gz").write_bytes(b"\x1f\x8b no gzip at all")
+    (logs / "dpkg.log.3.gz").write_bytes(b"\x1f\x8b no gzip at all")
     assert package_rows(tmp_path) == (
         PackageRow("2026-03-01", "updated", "ropewalk", "5.6"),
         PackageRow("2026-05-03", "installed", "tidewatch", "2.0-1"),
         PackageRow("2026-05-04", "removed", "foghorn", "1.1"),
     )
-    assert row_of("[2026-05-03T10:11:12+0200] [ALPM] upgraded quay (1.2-1 -> 1.3-1)") == PackageRow(
-        "2026-05-03", "updated", "quay", "1.3-1"
+    for name in ("dpkg.log", "dpkg.log.2.gz"):
+        (logs / name).unlink()
+    (logs / "pacman.log").write_text(
+        "[2026-05-01T10:11:12+0200] [ALPM] upgraded quay (1.2-1 -> 1.3-1)\n"
     )
-    assert row_of(
-        "2026-05-03T10:11:12+0200 SUBDEBUG Upgrade: quay-lib-2:1.3-4.x86_64"
-    ) == PackageRow("2026-05-03", "updated", "quay-lib", "2:1.3-4")
-    assert row_of("2026-05-03T10:11:12+0200 SUBDEBUG Upgraded: quay-lib-1.2-4.x86_64") is None
-    assert row_of("2026-05-03 10:11:12|install|quay|1.3-4.1|x86_64||repository|sum|") == PackageRow(
-        "2026-05-03", "installed", "quay", "1.3-4.1"
+    (logs / "dnf.rpm.log").write_text(
+        "2026-05-02T10:11:12+0200 SUBDEBUG Upgrade: quay-lib-2:1.3-4.x86_64\n"
+        "2026-05-02T10:11:12+0200 SUBDEBUG Upgraded: quay-lib-1.2-4.x86_64\n"
+    )
+    (logs / "zypp/history").write_text(
+        "2026-05-03 10:11:12|install|quay|1.3-4.1|x86_64||repository|sum|\n"
+        "2026-05-04 10:11:12|remove |quay|1.3-4.1|x86_64||\n"
+    )
+    assert package_rows(tmp_path) == (
+        PackageRow("2026-05-01", "updated", "quay", "1.3-1"),
+        PackageRow("2026-05-02", "updated", "quay-lib", "2:1.3-4"),
+        PackageRow("2026-05-03", "installed", "quay", "1.3-4.1"),
+        PackageRow("2026-05-04", "removed", "quay", "1.3-4.1"),
     )
     assert package_rows(tmp_path / "none") == ()
 
 
 @given(st.text(max_size=300))
 def test_odd_lines_and_dates_break_nothing(text):
-    row_of(text)
-    row_of(f"2026-05-03 10:11:12 install {text} <none> 1")
+    for logged in (alpm.logged, dpkg.logged, rpm.logged):
+        logged(text)
+    dpkg.logged(f"2026-05-03 10:11:12 install {text} <none> 1")
     history_from(HistoryLine((PackageRow(text[:10], "installed", text[:50]),)))
     assert history_from(HistoryLine((PackageRow("2026-05-03", text, "quay"),))) == ()
 

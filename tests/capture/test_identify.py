@@ -5,8 +5,10 @@ import subprocess
 
 import pytest
 
+from plucky_ledger.capture.packages.dpkg import Dpkg
 from plucky_ledger.capture.packages.identify import identified
-from plucky_ledger.capture.packages.packages import Dpkg, Package, Rpm, packages_of_this_pc
+from plucky_ledger.capture.packages.packages import Package, manager_of_this_pc
+from plucky_ledger.capture.packages.rpm import Rpm
 from plucky_ledger.capture.sampling.counters import threads_at_work
 from plucky_ledger.capture.services.autostart import autostart_entries
 from plucky_ledger.capture.services.inventory import rules_of
@@ -62,10 +64,10 @@ def test_only_a_full_path_can_be_known_to_be_gone(command, left_behind):
     assert identify(command).left_behind is left_behind
 
 
-@pytest.mark.skipif(packages_of_this_pc() is None, reason="this PC has no known package database")
+@pytest.mark.skipif(manager_of_this_pc() is None, reason="this PC has no known package database")
 def test_this_pcs_own_database_knows_its_own_shell():
     shell = os.path.realpath("/bin/sh")
-    found = packages_of_this_pc().owners([shell, "/opt/nobody/owns/this"])
+    found = manager_of_this_pc().owners([shell, "/opt/nobody/owns/this"])
     assert list(found) == [shell]
     assert found[shell].name
     assert found[shell].description

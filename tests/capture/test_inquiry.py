@@ -223,7 +223,7 @@ def test_nobody_can_fail_for_the_others(monkeypatch):
     monkeypatch.setattr(
         "plucky_ledger.capture.services.services.lines_of_the_user", lambda _address: [READY]
     )
-    monkeypatch.setattr("plucky_ledger.capture.packages.packages.packages_of_this_pc", broken)
+    monkeypatch.setattr("plucky_ledger.capture.packages.packages.manager_of_this_pc", broken)
     lines = boot_questions.told_of_this_boot(always)
     assert READY in lines
     codes = {line.said.code for line in lines if isinstance(line, NoteLine)}

@@ -9,13 +9,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture.packages.unneeded import (
-    BY_ITSELF,
-    NEVER,
-    SETTINGS,
-    STATUS,
-    unneeded_packages,
-)
+from plucky_ledger.capture.packages.alpm import Alpm
+from plucky_ledger.capture.packages.dpkg import BY_ITSELF, SETTINGS, STATUS
+from plucky_ledger.capture.packages.packages import Package
+from plucky_ledger.capture.packages.unneeded import NEVER, unneeded_packages
 
 PACKAGES = """\
 Package: harbour-desk
@@ -101,10 +98,22 @@ def test_the_other_family_keeps_a_file_for_each_package(tmp_path):
     ):
         provides = "%PROVIDES%\nsoname.so=1-64\n\n" if name == "provider" else ""
         asked = f"%REASON%\n{reason}\n\n" if reason else ""
-        text = f"%NAME%\n{name}\n\n%SIZE%\n4096\n\n{asked}%DEPENDS%\n{depends}\n\n{provides}"
+        text = (
+            f"%NAME%\n{name}\n\n%VERSION%\n1-2\n\n%DESC%\nThe {name}\n\n%SIZE%\n4096\n\n{asked}"
+            f"%DEPENDS%\n{depends}\n\n{provides}"
+        )
         write(tmp_path, f"var/lib/pacman/local/{name}-1/desc", text)
+        write(tmp_path, f"var/lib/pacman/local/{name}-1/files", f"%FILES%\nusr/\nusr/bin/{name}\n")
     (left,) = unneeded_packages(tmp_path)
     assert (left.name, left.size_bytes) == ("left", 4096)
+    manager = Alpm(tmp_path)
+    assert manager.is_here
+    assert manager.versions() == dict.fromkeys(("desk", "rope", "left", "provider"), "1-2")
+    owned = manager.owners(["/bin/rope", "/usr/bin/desk", "/opt/nobody"])
+    assert owned == {
+        "/bin/rope": Package("rope", "1-2", "The rope"),
+        "/usr/bin/desk": Package("desk", "1-2", "The desk"),
+    }
 
 
 PLAIN = st.text(st.characters(codec="ascii"), max_size=300)

@@ -28,7 +28,7 @@ from plucky_ledger.recording.lines import (
 )
 
 if TYPE_CHECKING:
-    from plucky_ledger.capture.packages.packages import PackageDatabase
+    from plucky_ledger.capture.packages.packages import PackageManager
 
 SERVICES_SECONDS = 240.0
 LOG_SECONDS = 60.0
@@ -201,13 +201,13 @@ def _sign_in_programs(home: Path, desktops: Sequence[str]) -> list[EntryLine]:
 def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
     """The entries with their program and package, or as they are where nobody can tell."""
     from plucky_ledger.capture.packages.identify import identified
-    from plucky_ledger.capture.packages.packages import packages_of_this_pc
+    from plucky_ledger.capture.packages.packages import manager_of_this_pc
 
     def tell() -> Iterator[Line]:
-        database = packages_of_this_pc()
-        yield from identified(entries, database)
-        if database is not None and entries:
-            yield _installed(database)
+        manager = manager_of_this_pc()
+        yield from identified(entries, manager)
+        if manager is not None and entries:
+            yield _installed(manager)
 
     answer = ask(tell, PACKAGES_SECONDS, going_on)
     if answer.missing is None:
@@ -217,6 +217,6 @@ def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
     return _with_note(told, ReasonCode.NO_PACKAGES)
 
 
-def _installed(database: "PackageDatabase") -> PackagesLine:
-    versions = islice(database.versions().items(), MOST_PACKAGES)
+def _installed(manager: "PackageManager") -> PackagesLine:
+    versions = islice(manager.versions().items(), MOST_PACKAGES)
     return PackagesLine({bounded(name, 200): bounded(version, 200) for name, version in versions})

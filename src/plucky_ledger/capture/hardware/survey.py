@@ -13,6 +13,7 @@ from contextlib import suppress
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from plucky_ledger.capture.packages.packages import managers
 from plucky_ledger.capture.packages.unneeded import unneeded_packages
 from plucky_ledger.core.pc.room import Heap, HeapKind, Survey
 from plucky_ledger.recording.lines import bounded
@@ -34,14 +35,7 @@ LEAST_BYTES = 50_000_000
 """Smaller heaps are not worth knowing."""
 SYSTEM = ("bin", "boot", "etc", "lib", "lib32", "lib64", "opt", "sbin", "usr")
 PLACES: Mapping[HeapKind, tuple[str, ...]] = {
-    HeapKind.PACKAGE_CACHE: (
-        "var/cache/apt",
-        "var/cache/dnf",
-        "var/cache/libdnf5",
-        "var/cache/zypp",
-        "var/cache/pacman",
-        "var/cache/PackageKit",
-    ),
+    HeapKind.PACKAGE_CACHE: tuple(cache for manager in managers() for cache in manager.caches),
     HeapKind.LOGS: ("var/log",),
     HeapKind.CRASHES: ("var/crash", "var/lib/systemd/coredump"),
     HeapKind.LEFT_TEMPORARY: ("tmp", "var/tmp"),

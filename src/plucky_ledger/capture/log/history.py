@@ -12,9 +12,9 @@ from plucky_ledger.capture.packages.package_log import package_rows
 from plucky_ledger.recording.history import HistoryLine
 
 
-def history_lines(going_on: Callable[[], bool], var: Path = Path("/var")) -> Iterator[HistoryLine]:
+def history_lines(going_on: Callable[[], bool], root: Path = Path("/")) -> Iterator[HistoryLine]:
     """All of it, told again with what the journal knows, which may take long to answer."""
-    told = HistoryLine(package_rows(var / "log"), starts(var))
+    told = HistoryLine(package_rows(root), starts(root / "var"))
     if told != HistoryLine():
         yield told
     try:

@@ -6,14 +6,14 @@ from collections.abc import Callable, Iterable
 
 import msgspec
 
-from plucky_ledger.capture.packages.packages import Package, PackageDatabase
+from plucky_ledger.capture.packages.packages import Package, PackageManager
 from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.recording.lines import EntryLine, bounded
 
 
 def identified(
     entries: Iterable[EntryLine],
-    database: PackageDatabase | None,
+    manager: PackageManager | None,
     find: Callable[[str], str | None] = shutil.which,
 ) -> list[EntryLine]:
     """The entries with their program, package and description filled in."""
@@ -21,7 +21,7 @@ def identified(
     programs = {line.entry: unwrapped(line.command).program for line in lines if line.command}
     paths = {entry: find(program) for entry, program in programs.items() if program}
     real = {path: os.path.realpath(path) for path in paths.values() if path}
-    owned = database.owners({*real, *real.values()}) if database is not None and real else {}
+    owned = manager.owners({*real, *real.values()}) if manager is not None and real else {}
 
     def identify(line: EntryLine) -> EntryLine:
         program, path = programs.get(line.entry, ""), paths.get(line.entry)

@@ -1,19 +1,21 @@
-"""Who owns a file: asked of the package database the OS keeps, through its own query tools."""
+"""What a package manager can be asked, whichever it is, and the managers a PC may have.
 
-import shutil
-import subprocess
-from collections.abc import Iterable, Mapping, Sequence
+A manager is one module with everything it is asked. What it does not tell stays empty.
+"""
+
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import dataclass
-from typing import Protocol
+from pathlib import Path
+from typing import ClassVar, Protocol
 
-PATIENCE_SECONDS = 20
-AT_ONCE = 200
-"""Paths in one question."""
+from plucky_ledger.recording.history import PackageRow
+
+ROOT = Path("/")
 
 
 @dataclass(frozen=True)
 class Package:
-    """One installed package."""
+    """One package, as it describes itself."""
 
     name: str
     version: str
@@ -21,8 +23,30 @@ class Package:
     """Its one-line summary."""
 
 
-class PackageDatabase(Protocol):
-    """What a PC's package database can be asked."""
+@dataclass(frozen=True)
+class Installed:
+    """One installed package, and what it needs."""
+
+    name: str
+    size_bytes: int
+    by_itself: bool
+    """It came with another: nobody asked for it."""
+    wants: tuple[str, ...]
+    """What it depends on, recommends or suggests."""
+    provides: tuple[str, ...] = ()
+    """Names under which others may want it, besides its own."""
+
+
+class PackageManager(Protocol):
+    """What a PC's package manager can be asked."""
+
+    caches: ClassVar[tuple[str, ...]]
+    """Folders below the root that hold packages it fetched."""
+
+    @property
+    def is_here(self) -> bool:
+        """Whether this PC goes by it."""
+        ...
 
     def owners(self, paths: Iterable[str]) -> Mapping[str, Package]:
         """Owning package of each path that has one."""
@@ -32,89 +56,28 @@ class PackageDatabase(Protocol):
         """Version of every installed package, by its name."""
         ...
 
+    def log(self, most: int) -> list[PackageRow]:
+        """What was installed, updated and removed, the oldest first; about the newest so many."""
+        ...
 
-def packages_of_this_pc() -> PackageDatabase | None:
-    """The database this PC has; None where it has none that is known."""
-    if shutil.which("dpkg-query"):
-        return Dpkg()
-    return Rpm() if shutil.which("rpm") else None
+    def installed(self) -> list[Installed]:
+        """Every installed package with what it needs; empty where nobody may read that."""
+        ...
 
-
-class Dpkg:
-    """The Debian family."""
-
-    def owners(self, paths: Iterable[str]) -> Mapping[str, Package]:
-        """See ``PackageDatabase``. Merged /usr: a file is also known by its path without /usr."""
-        wanted = {spelling: path for path in paths for spelling in _spellings(path)}
-        names: dict[str, str] = {}
-        for part in _parts(list(wanted)):
-            for line in _answer(["dpkg-query", "-S", "--", *part]).splitlines():
-                owners, colon, path = line.partition(": ")
-                if colon and path in wanted and not owners.startswith("diversion "):
-                    names.setdefault(wanted[path], owners.split(",")[0].split(":")[0].strip())
-        described = self._described(sorted(set(names.values())))
-        return {path: described[name] for path, name in names.items() if name in described}
-
-    def versions(self) -> Mapping[str, str]:
-        """See ``PackageDatabase``. What was removed may still be known by its settings."""
-        form = "-f=${db:Status-Status}\\t${binary:Package}\\t${Version}\\n"
-        rows = [line.split("\t") for line in _answer(["dpkg-query", "-W", form]).splitlines()]
-        return {row[1]: row[2] for row in rows if len(row) == 3 and row[0] == "installed"}
-
-    @staticmethod
-    def _described(names: Sequence[str]) -> dict[str, Package]:
-        form = "-f=${Package}\\t${Version}\\t${binary:Summary}\\n"
-        lines = [
-            line.split("\t")
-            for part in _parts(names)
-            for line in _answer(["dpkg-query", "-W", form, "--", *part]).splitlines()
-        ]
-        return {row[0]: Package(row[0], row[1], row[2]) for row in lines if len(row) == 3}
+    def never_unneeded(self) -> Callable[[str], bool]:
+        """Whether its settings say that a package of this name is never to go by itself."""
+        ...
 
 
-class Rpm:
-    """The rpm family."""
+def managers(root: Path = ROOT) -> tuple[PackageManager, ...]:
+    """All that are known, for the PC whose files lie below ``root``."""
+    from plucky_ledger.capture.packages.alpm import Alpm
+    from plucky_ledger.capture.packages.dpkg import Dpkg
+    from plucky_ledger.capture.packages.rpm import Rpm
 
-    def owners(self, paths: Iterable[str]) -> Mapping[str, Package]:
-        """See ``PackageDatabase``. Each answer is one line, in the order of the questions."""
-        packages: dict[str, Package] = {}
-        form = "%{NAME}\\t%{VERSION}-%{RELEASE}\\t%{SUMMARY}\\n"
-        for path in paths:
-            for line in _answer(["rpm", "-qf", "--queryformat", form, "--", path]).splitlines():
-                row = line.split("\t")
-                if len(row) == 3:
-                    packages.setdefault(path, Package(*row))
-        return packages
-
-    def versions(self) -> Mapping[str, str]:
-        """See ``PackageDatabase``."""
-        form = "%{NAME}\\t%{VERSION}-%{RELEASE}\\n"
-        rows = [
-            line.split("\t") for line in _answer(["rpm", "-qa", "--queryformat", form]).splitlines()
-        ]
-        return {row[0]: row[1] for row in rows if len(row) == 2}
+    return (Dpkg(root), Rpm(root), Alpm(root))
 
 
-def _spellings(path: str) -> tuple[str, ...]:
-    if path.startswith("/usr/"):
-        return (path, path.removeprefix("/usr"))
-    return (path, f"/usr{path}")
-
-
-def _parts(items: Sequence[str]) -> Iterable[Sequence[str]]:
-    return (items[at : at + AT_ONCE] for at in range(0, len(items), AT_ONCE))
-
-
-def _answer(command: Sequence[str]) -> str:
-    """What a query tool says; files nobody owns make it end with an error, which is an answer."""
-    try:
-        done = subprocess.run(
-            command,
-            capture_output=True,
-            timeout=PATIENCE_SECONDS,
-            check=False,
-            env={"LC_ALL": "C.UTF-8", "PATH": "/usr/sbin:/usr/bin:/sbin:/bin"},
-        )
-    except (OSError, subprocess.SubprocessError):
-        return ""
-    return done.stdout.decode("utf-8", "replace")
+def manager_of_this_pc() -> PackageManager | None:
+    """The one this PC goes by; None where it has none that is known."""
+    return next((manager for manager in managers() if manager.is_here), None)
