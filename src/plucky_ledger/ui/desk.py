@@ -13,6 +13,7 @@ from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.replay.startup_cost import PlanEstimate
 from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.recent import Recent
 from plucky_ledger.core.values.steps import Step
 from plucky_ledger.pages.selection import Selection
 from plucky_ledger.ui.door import Door
@@ -69,7 +70,7 @@ class Desk(QObject):
         self.expected: PlanEstimate | None = None
         """What the pencilled changes are expected to bring; None until it is known."""
         self._expected_for: tuple[int, Posting | None] | None = None
-        self._analyses: dict[str, Analysis] = {}
+        self._analyses: Recent[str, Analysis] = Recent(KEPT_ANALYSES)
         """Of the boots looked at last, by their names."""
 
     # What is selected.
@@ -270,10 +271,7 @@ class Desk(QObject):
         )
 
     def _analysed(self, analysis: Analysis) -> None:
-        self._analyses.pop(analysis.boot.uuid, None)
-        while len(self._analyses) >= KEPT_ANALYSES:
-            self._analyses.pop(next(iter(self._analyses)))
-        self._analyses[analysis.boot.uuid] = analysis
+        self._analyses.keep(analysis.boot.uuid, analysis)
         self.boot_changed.emit()
 
     def _select(self, selection: Selection) -> None:

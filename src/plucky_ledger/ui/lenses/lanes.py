@@ -19,6 +19,7 @@ from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.replay.preview import Preview
 from plucky_ledger.core.replay.voices import Voices
+from plucky_ledger.core.values.recent import Recent
 from plucky_ledger.pages.lane_order import LaneOrder, folded, ordered, parts_of_system
 from plucky_ledger.pages.lanes import NO_FACTS, LaneFacts, LanesPage, lane_facts, lanes_page
 from plucky_ledger.pages.lanes_table import figures_of
@@ -55,7 +56,7 @@ class LanesLens(Lens):
         self._desk = desk
         self._deciding = Deciding(desk)
         self.order = LaneOrder.COST
-        self._voices: dict[str, tuple[Analysis, Voices | None]] = {}
+        self._voices: Recent[str, tuple[Analysis, Voices | None]] = Recent(KEPT_VOICES)
         """Of the boots looked at last, by their names."""
         self._asked: tuple[Job, tuple[Boot, ...], Boot] | None = None
         """What was asked last about entries and preview."""
@@ -214,14 +215,12 @@ class LanesLens(Lens):
         kept = self._voices.get(key)
         if kept is not None and kept[0] is analysis:
             return kept[1]
-        self._voices.pop(key, None)
-        while len(self._voices) >= KEPT_VOICES:
-            self._voices.pop(next(iter(self._voices)))
-        self._voices[key] = (analysis, None)
+        self._voices.keep(key, (analysis, None))
 
         def known(voices: Voices | None) -> None:
-            if key in self._voices and self._voices[key][0] is analysis:
-                self._voices[key] = (analysis, voices)
+            now = self._voices.get(key)
+            if now is not None and now[0] is analysis:
+                self._voices.keep(key, (analysis, voices))
                 self.refresh()
 
         self._desk.executor.work_out(f"voices {key}", lambda: boot_voices(analysis), known)

@@ -1,11 +1,11 @@
 """Analyses of boots, kept: a recording is read and worked out once for everybody who asks."""
 
 import threading
-from collections import OrderedDict
 
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.values.recent import Recent
 from plucky_ledger.exchange.timelines import timeline_from_bytes
 from plucky_ledger.store.boots import recording_of
 from plucky_ledger.store.entries import asides
@@ -20,9 +20,9 @@ class Analyses:
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._timelines: OrderedDict[str, Timeline] = OrderedDict()
+        self._timelines: Recent[str, Timeline] = Recent(KEPT)
         """By the boot's name, which no other boot will ever have."""
-        self._analyses: OrderedDict[str, Analysis] = OrderedDict()
+        self._analyses: Recent[str, Analysis] = Recent(KEPT)
 
     def of(self, ledger: Ledger, number: int, boot: Boot) -> Analysis:
         """The analysis of a job's boot, with the programs set aside in that job."""
@@ -31,15 +31,10 @@ class Analyses:
                 aside = frozenset(asides(session, number))
                 known = self._analyses.get(boot.uuid)
                 if known is not None and (known.boot, known.aside) == (boot, aside):
-                    self._analyses.move_to_end(boot.uuid)
                     return known
-                if boot.uuid not in self._timelines:
+                timeline = self._timelines.get(boot.uuid)
+                if timeline is None:
                     data = recording_of(session, boot.number)
                     timeline = timeline_from_bytes(data) if data is not None else Timeline()
-                    self._timelines[boot.uuid] = timeline
-            analysis = Analysis(boot, self._timelines[boot.uuid], aside)
-            self._analyses[boot.uuid] = analysis
-            for kept in (self._timelines, self._analyses):
-                while len(kept) > KEPT:
-                    kept.popitem(last=False)
-            return analysis
+                    self._timelines.keep(boot.uuid, timeline)
+            return self._analyses.keep(boot.uuid, Analysis(boot, timeline, aside))

@@ -19,6 +19,7 @@ from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost, no
 from plucky_ledger.core.statistics.pseudo_median import pseudo_median
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.core.values.recent import Recent
 from plucky_ledger.store.entries import asides, typed_entries
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
@@ -97,23 +98,26 @@ class CostsKept:
     def __init__(self, analyses: Analyses) -> None:
         self.analyses = analyses
         self._lock = threading.Lock()
-        self._kept: list[tuple[_Key, RoundCosts]] = []
+        self._kept: Recent[tuple[int, tuple[str, ...]], tuple[_Key, RoundCosts]] = Recent(
+            KEPT_ROUNDS
+        )
+        """By the job and the names of the boots, with all that the costs depend on."""
 
     def of(self, ledger: Ledger, job: int, boots: Sequence[Boot]) -> RoundCosts:
         """Costs of a round, worked out where they are not known; takes a moment then."""
         with ledger.session() as session:
             key = _Key(job, tuple(boots), typed_entries(session, job), asides(session, job))
         with self._lock:
-            known = next((costs for other, costs in self._kept if other == key), None)
-            if known is None:
+            named = job, tuple(boot.uuid for boot in boots)
+            known = self._kept.get(named)
+            if known is None or known[0] != key:
                 newest = boots[-MOST_BOOTS:]
                 analyses = [self.analyses.of(ledger, job, boot) for boot in newest]
                 begun = time.monotonic()
-                known = round_costs(boots, analyses, key.typed)
+                known = self._kept.keep(named, (key, round_costs(boots, analyses, key.typed)))
                 taken = time.monotonic() - begun
                 log.info("costs of job %d, %d boots replayed: %.2f s", job, len(newest), taken)
-                self._kept = [(key, known), *self._kept][:KEPT_ROUNDS]
-            return known
+            return known[1]
 
     def expected(self, ledger: Ledger, number: int) -> PlanEstimate | None:
         """What a job's pencilled changes would bring to the PC as it is now.
