@@ -3,6 +3,7 @@
 import errno
 import shutil
 import tempfile
+from collections import Counter
 from contextlib import suppress
 from pathlib import Path
 
@@ -16,6 +17,7 @@ from plucky_ledger.control.desktop_entries import SignInPrograms
 from plucky_ledger.control.install_section import install_of
 from plucky_ledger.control.requests import RevertSelection, SwitchRequest
 from plucky_ledger.control.scope import Scope
+from plucky_ledger.control.service_manager import ManagedUnit
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import EntryRequest
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
@@ -312,3 +314,50 @@ def test_what_a_unit_file_says_of_being_installed(tmp_path):
     assert install.aliases == ("a-b.service",)
     assert (install.also, install.unknown) == (("a.socket",), "%H.target")
     assert install.bus_name == "org.example.Quay"
+
+
+class CountingManager(NoManager):
+    """Knows the services in one folder, and counts how often it is asked about each."""
+
+    def __init__(self, folder: Path) -> None:
+        self.folder, self.asked = folder, Counter()
+
+    def search_path(self) -> tuple[Path, ...]:
+        return (self.folder,)
+
+    def units(self, names: list[str]) -> dict[str, ManagedUnit]:
+        self.asked.update(names)
+        return {
+            name: ManagedUnit(
+                name=name,
+                load_state="loaded",
+                fragment=str(self.folder / name),
+                drop_ins=(),
+                file_state="enabled",
+                preset="enabled",
+                wanted_by=(),
+                triggered_by=(),
+                needed_by=(),
+                bus_name="",
+            )
+            for name in names
+            if (self.folder / name).exists()
+        }
+
+
+def test_the_manager_is_asked_about_each_unit_once_before_and_once_after(tmp_path):
+    folders = Folders(tmp_path / "home", (), state=tmp_path / "state")
+    names = ("foghorn.service", "windlass.service")
+    folders.user_units.mkdir(parents=True)
+    for name in names:
+        file = folders.user_units / name
+        file.write_text("[Service]\nExecStart=/bin/true\n[Install]\nWantedBy=default.target\n")
+    manager = CountingManager(folders.user_units)
+    place = Scope("user", folders, manager)
+    entries = [f"user:{name}" for name in names]
+    assert [found.state for found in place.look(entries)] == [EntryState.OFF] * 2
+    assert {manager.asked[name] for name in names} == {1}
+    wishes = tuple(EntryRequest(entry, entry, EntryState.ON) for entry in entries)
+    done = place.switch(SwitchRequest("key", "0001", "bench", wishes))
+    assert [(one.before, one.after) for one in done] == [(EntryState.OFF, EntryState.ON)] * 2
+    assert {manager.asked[name] for name in names} == {3}

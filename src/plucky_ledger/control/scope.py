@@ -7,6 +7,7 @@ written for them is worked out here, where it is written, from what is there at 
 import os
 import re
 from collections.abc import Sequence
+from contextlib import suppress
 from datetime import UTC, datetime
 
 from plucky_ledger.control.desktop_entries import SignInPrograms
@@ -60,13 +61,23 @@ class Scope:
 
     def look(self, entry_ids: Sequence[str]) -> list[Switchable]:
         """How entries are set; one that cannot be asked says why."""
-        return [self._look(entry_id) for entry_id in entry_ids]
+        return self._look_at(entry_ids, self._units.asked_once())
 
-    def _look(self, entry_id: str) -> Switchable:
+    def _look_at(self, entry_ids: Sequence[str], units: UnitFiles) -> list[Switchable]:
+        names = [
+            file_name(entry_id)
+            for entry_id in entry_ids
+            if switched_by(entry_id) is not Switcher.DESKTOP_ENTRIES
+        ]
+        with suppress(NoAnswer):  # asked all at once; who cannot be asked says why by itself
+            units.known(names)
+        return [self._look(entry_id, units) for entry_id in entry_ids]
+
+    def _look(self, entry_id: str, units: UnitFiles) -> Switchable:
         try:
             if switched_by(entry_id) is Switcher.DESKTOP_ENTRIES:
                 return self._sign_in_programs.look(entry_id)
-            return self._units.look(file_name(entry_id))
+            return units.look(file_name(entry_id))
         except NoAnswer as silence:
             return Switchable(entry_id=entry_id, state=None, possible=(), cannot=silence.reason)
         except OSError as error:
@@ -88,9 +99,10 @@ class Scope:
             if not is_name_of_an_entry(wish.entry_id):
                 raise Refused(TroubleCode.CANNOT_BE_SET, name=wish.entry_id, state=wish.state.value)
         asked = [wish.entry_id for wish in order.wishes]
-        before = self.look(asked)
+        units = self._units.asked_once()
+        before = self._look_at(asked, units)
         try:
-            make(self.journal, lambda: self._planned(order), self._manager.reload)
+            make(self.journal, lambda: self._planned(order, units), self._manager.reload)
         except NoAnswer as silence:
             raise Trouble(TroubleCode.MANAGER_SILENT, because=(silence.reason,)) from silence
         return [
@@ -98,7 +110,7 @@ class Scope:
             for wish, was, now in zip(order.wishes, before, self.look(asked), strict=True)
         ]
 
-    def _planned(self, order: SwitchRequest) -> RecordedChange:
+    def _planned(self, order: SwitchRequest, units: UnitFiles) -> RecordedChange:
         return RecordedChange(
             key=order.key,
             at=datetime.now(UTC).isoformat(timespec="seconds"),
@@ -108,25 +120,25 @@ class Scope:
                 EntryChange(
                     wish.entry_id,
                     wish.name,
-                    self._look(wish.entry_id).state,
+                    self._look(wish.entry_id, units).state,
                     wish.state,
-                    tuple(self._writes(wish)),
+                    tuple(self._writes(wish, units)),
                 )
                 for wish in order.wishes
             ),
         )
 
-    def _writes(self, wish: EntryRequest) -> list[FileWrite]:
-        writes = self._needed_writes(wish)
+    def _writes(self, wish: EntryRequest, units: UnitFiles) -> list[FileWrite]:
+        writes = self._needed_writes(wish, units)
         if not self._permitted.permit(writes):
             raise Refused(TroubleCode.CANNOT_BE_SET, name=wish.entry_id, state=wish.state.value)
         return writes
 
-    def _needed_writes(self, wish: EntryRequest) -> list[FileWrite]:
+    def _needed_writes(self, wish: EntryRequest, units: UnitFiles) -> list[FileWrite]:
         if switched_by(wish.entry_id) is Switcher.DESKTOP_ENTRIES:
             return self._sign_in_programs.writes(wish.entry_id, wish.state, wish.later_seconds)
         name = file_name(wish.entry_id)
-        return UnitWrites(self._units).of(name, wish.state, wish.later_seconds)
+        return UnitWrites(units).of(name, wish.state, wish.later_seconds)
 
     def put_back(
         self, which: RevertSelection, *, leave_changed_again: bool = False

@@ -29,6 +29,12 @@ class UnitFiles:
 
     manager: ServiceManager
     folder: Path
+    told: dict[str, ManagedUnit | None] | None = None
+    """What the manager told, while it is asked once for each unit; None: it is asked anew."""
+
+    def asked_once(self) -> "UnitFiles":
+        """The same units, of which the manager is asked once each: until something is changed."""
+        return replace(self, told={})
 
     def look(self, name: str) -> Switchable:
         """How a unit is set. Raises NoAnswer and OSError."""
@@ -58,11 +64,14 @@ class UnitFiles:
 
     def known(self, names: Iterable[str]) -> dict[str, ManagedUnit]:
         """Units as their manager knows them; of a masked one the file behind the mask."""
-        known = self.manager.units(list(names))
-        return {
-            name: self._unmasked(unit) if unit.load_state == "masked" else unit
-            for name, unit in known.items()
-        }
+        names, told = tuple(names), {} if self.told is None else self.told
+        missing = [name for name in names if name not in told]
+        answers = self.manager.units(missing) if missing else {}
+        for name in missing:
+            unit = answers.get(name)
+            masked = unit is not None and unit.load_state == "masked"
+            told[name] = self._unmasked(unit) if unit is not None and masked else unit
+        return {name: unit for name in names if (unit := told[name]) is not None}
 
     def _unmasked(self, unit: ManagedUnit) -> ManagedUnit:
         """What the manager does not read of a masked unit, from the file behind the mask."""

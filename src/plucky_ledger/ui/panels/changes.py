@@ -24,7 +24,7 @@ class ChangesPanel(Panel):
         super().__init__(title)
         self._desk = desk
         self._name = title
-        self._planned: tuple[Planned, ...] = ()
+        self.planned: tuple[Planned, ...] = ()
         self.boxes: list[QCheckBox] = []
         self._list = QScrollArea()
         self._list.setWidgetResizable(True)
@@ -70,7 +70,7 @@ class ChangesPanel(Panel):
         self._desk.door.trouble(error)
 
     def _show(self, found: tuple[Planned, ...]) -> None:
-        self._planned, self.boxes = found, []
+        self.planned, self.boxes = found, []
         inner = QWidget()
         lines = QVBoxLayout(inner)
         lines.setContentsMargins(0, 0, 8, 0)
@@ -101,13 +101,13 @@ class ChangesPanel(Panel):
 
     def _allow(self) -> None:
         done = all(box.isChecked() for box in self.boxes)
-        self.do_button.setEnabled(bool(self._planned) and done)
+        self.do_button.setEnabled(bool(self.planned) and done)
 
     # The list for the bench.
 
     @property
     def _to_do(self) -> str:
-        by_hand = [one for one in self._planned if one.by_hand]
+        by_hand = [one for one in self.planned if one.by_hand]
         return list_to_do(by_hand, self._desk.job.card if self._desk.job else None)
 
     def copy(self) -> None:

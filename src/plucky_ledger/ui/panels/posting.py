@@ -37,10 +37,10 @@ class PostPanel(ChangesPanel):
         job, ledger = self._desk.job, self._desk.ledger
         if job is None:
             return
-        number = job.number
+        number, shown = job.number, self.planned
         self.changing()
         self._desk.executor.run(
-            lambda _errand: switch_pencilled(ledger, number), self._made, self.failed
+            lambda _errand: switch_pencilled(ledger, number, shown), self._made, self.failed
         )
 
     def _made(self, made: Made) -> None:

@@ -47,7 +47,7 @@ class PutBackPanel(ChangesPanel):
         if job is None:
             return
         number, posting, entries = job.number, self._posting, self._entries
-        ticked = frozenset(one.change.what for one in self._planned if one.by_hand)
+        ticked = frozenset(one.change.what for one in self.planned if one.by_hand)
         self.changing()
 
         def written(by_hand: tuple[Change, ...]) -> None:

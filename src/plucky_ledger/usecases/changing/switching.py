@@ -87,14 +87,18 @@ def _planned(job: Job) -> tuple[Planned, ...]:
     return tuple(Planned(change, found.get(change.entry_id)) for change in changes)
 
 
-def switch_pencilled(ledger: Ledger, number: int) -> Made:
+def switch_pencilled(ledger: Ledger, number: int, shown: tuple[Planned, ...] = ()) -> Made:
     """Make the pencilled changes that can be made from here; takes as long as somebody is asked.
+
+    ``shown`` is what ``planned`` told and somebody agreed to: the PC is not asked again for it.
 
     Raises:
         Trouble: one of them could not be made; the PC is as it was.
     """
     job = read_job(ledger, number)
-    changes, control = _planned(job), control_of(job)
+    control = control_of(job)
+    pencilled = job.pencilled.changes if job.pencilled is not None else ()
+    changes = shown if pencilled == tuple(one.change for one in shown) else _planned(job)
     if not job.opening_boots:
         raise Refused(TroubleCode.NO_OPENING)
     by_hand = tuple(one.change for one in changes if one.by_hand)
