@@ -8,7 +8,7 @@ import signal
 import subprocess
 import sys
 import tempfile
-from collections.abc import Callable, Sequence
+from collections.abc import Callable
 from functools import cache
 from pathlib import Path
 
@@ -30,6 +30,7 @@ from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import Line, PcFacts
+from plucky_ledger.recording.pc import GoingOn, Listener, Pc
 
 USERS_MANAGER = "/run/user/{user}/systemd"
 MACHINE_ID = Path("/etc/machine-id")
@@ -37,8 +38,6 @@ LOOK_AGAIN_SECONDS = 0.2
 """How soon the wish to stop is noticed while the recorder says nothing."""
 CHUNK = 1 << 16
 log = logging.getLogger(__name__)
-
-Listener = Callable[[Sequence[Line]], None]
 
 
 @cache
@@ -54,7 +53,7 @@ def identity(machine_id: Path = MACHINE_ID) -> str:
     return hashlib.sha256(f"plucky-ledger {own}".encode()).hexdigest()[:32] if own else ""
 
 
-class RealPc:
+class RealPc(Pc):
     """The PC we run on. The recorder is a program of its own: what it costs is its
     own, and it goes on without us.
 
@@ -85,9 +84,7 @@ class RealPc:
         """What it has."""
         return facts.facts_of_this_pc()
 
-    def record(
-        self, path: Path, seconds: float, listener: Listener, going_on: Callable[[], bool]
-    ) -> None:
+    def record(self, path: Path, seconds: float, listener: Listener, going_on: GoingOn) -> None:
         """Record it to a new file for so long, or until ``going_on`` says no.
 
         Raises:

@@ -5,20 +5,20 @@ from dataclasses import dataclass
 from datetime import UTC, datetime
 from pathlib import Path
 from time import sleep
+from typing import ClassVar
 
 import msgspec
 
 from plucky_ledger.core.entries.states import NOT_STARTED, STARTED, EntryState
 from plucky_ledger.core.job.changes import ChangeKind
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
-from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.room import Heap, HeapKind, Survey
 from plucky_ledger.core.pc.stopping import Stopped
 from plucky_ledger.core.pc.which import PcKind, WhichPc
-from plucky_ledger.core.values.reasons import Reason
-from plucky_ledger.core.values.trouble import Refused, TroubleCode
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import Line, PcFacts
+from plucky_ledger.recording.pc import GoingOn, Listener, Pc
 from plucky_ledger.standin.boot_run import Setup, Switch
 from plucky_ledger.standin.museum import GIFT_SHOP, TICKET_DESK
 from plucky_ledger.standin.pc import StandinBoot, StandinPc
@@ -71,7 +71,7 @@ def setup_of(
 
 
 @dataclass(frozen=True, kw_only=True)
-class SimulatedPc:
+class SimulatedPc(Pc):
     """A stand-in PC in one state. Recording it restarts it."""
 
     name: str
@@ -79,8 +79,7 @@ class SimulatedPc:
     seed: int
     recorder: Recorder
     speed: float = SPEED
-    boot_id: str = ""
-    """It is off until it is recorded."""
+    cannot: ClassVar[TroubleCode] = TroubleCode.PC_IS_SIMULATED
 
     @property
     def which(self) -> WhichPc:
@@ -102,8 +101,8 @@ class SimulatedPc:
         self,
         path: Path,
         seconds: float,
-        listener: Callable[[Sequence[Line]], None],
-        going_on: Callable[[], bool],
+        listener: Listener,
+        going_on: GoingOn,
     ) -> None:
         """Restart it and record it to a new file, until time is up or ``going_on`` says no."""
         self.recorder(self._restarted(self.speed, going_on), path, seconds, listener)
@@ -112,8 +111,8 @@ class SimulatedPc:
         self,
         path: Path,
         seconds: float,
-        listener: Callable[[Sequence[Line]], None],
-        going_on: Callable[[], bool],
+        listener: Listener,
+        going_on: GoingOn,
     ) -> None:
         """Record it as it runs now, at the wall clock's pace: it was started long ago."""
         boot = self._restarted(1.0, going_on)
@@ -143,16 +142,6 @@ class SimulatedPc:
         if (boot := _looked_at.get(self.name)) is not None:
             boot.end(entry.entry_id, stopped.came_back_seconds)
         return stopped
-
-    def past_boots(
-        self, progress: Callable[[int, int], bool], as_administrator: bool = False
-    ) -> list[bytes]:
-        """It has no journal. Raises Refused."""
-        raise Refused(TroubleCode.PC_IS_SIMULATED)
-
-    def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
-        """It starts no recorder by itself. Raises Refused."""
-        raise Refused(TroubleCode.PC_IS_SIMULATED)
 
     def survey(
         self,
@@ -192,15 +181,3 @@ class SimulatedPc:
             ),
             file_systems=tuple(replaced(one, check_due=False) for one in told.file_systems),
         )
-
-    def restart(self) -> None:
-        """Raises Refused: recording it restarts it."""
-        raise Refused(TroubleCode.PC_IS_SIMULATED)
-
-    def restart_ends(self) -> tuple[Reason, ...]:
-        """Nobody else is there."""
-        return ()
-
-    def disarm(self, folder: Path) -> bool:
-        """It was never armed."""
-        return False

@@ -26,8 +26,7 @@ from plucky_ledger.recording.reader import Recording
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.reading.entries import entries_known
-from plucky_ledger.usecases.recording.pcs import is_this_pc, this_pc
-from plucky_ledger.usecases.recording.stand_ins import stand_in_of
+from plucky_ledger.usecases.recording.pcs import is_this_pc, pc_of
 
 KEPT_SECONDS = 15.0
 """How far back lines are kept as they came; what was before is one reading of each program."""
@@ -108,11 +107,7 @@ def watch(
         Trouble: it cannot be read.
     """
     job = read_job(ledger, number)
-    if job.pc.kind is PcKind.STAND_IN:
-        record = stand_in_of(job).record_at_rest
-    elif is_this_pc(job):
-        record = this_pc().record
-    else:
+    if job.pc.kind is not PcKind.STAND_IN and not is_this_pc(job):
         raise Refused(TroubleCode.NOW_IS_ELSEWHERE)
     live, last = LiveLoad(ledger, number), -EVERY_SECONDS
 
@@ -125,4 +120,4 @@ def watch(
             told(analysis)
 
     with tempfile.TemporaryDirectory() as folder:
-        record(Path(folder) / "now.jsonl.gz", LONGEST_SECONDS, listen, going_on)
+        pc_of(job).record_at_rest(Path(folder) / "now.jsonl.gz", LONGEST_SECONDS, listen, going_on)

@@ -9,12 +9,13 @@ from plucky_ledger.core.pc.which import WhichPc
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import make_folder
 from plucky_ledger.recording.lines import Line
+from plucky_ledger.recording.pc import Pc
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.workplace import Workplace
 from plucky_ledger.usecases.recording.boots import Imported, import_recording
-from plucky_ledger.usecases.recording.pcs import Pc, pc_of
+from plucky_ledger.usecases.recording.pcs import pc_of
 
 log = logging.getLogger(__name__)
 
