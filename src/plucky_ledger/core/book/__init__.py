@@ -1,1 +1,1 @@
-"""The book: balances, states held against each other, verdicts, effects, plans, the next step."""
+"""The book: balances, comparisons of states, verdicts, effects, plans, the next step."""

@@ -1,10 +1,13 @@
-"""Which change did it: the effect of every change, from all boots of all states together.
+"""Effect of every single change, from all boots of all states together.
 
-ln(value) = β₀ + Σ βⱼ · (change j in force), by least squares, boots brought to one speed of the
-machine, a straight line in their order taken out as it is between two states. Changes that were
-only ever made together cannot be told apart: they are the columns with a share in the null space
-of the design. The next restart worth making is the state that makes the effects' errors smallest
+Linear model by weighted least squares: ln(figure) = β₀ + Σ βⱼ · (change j in force), with boots
+adjusted to one speed of the machine and a linear trend in their order as between two states.
+Changes that were only made together are confounded: their columns have a share in the null space of
+the design matrix. The best next boot is the state that minimises the sum of the effects' variances
 (Atkinson and Donev, Optimum Experimental Designs, 1992).
+
+It assumes that effects multiply: two entries that wait for the same disk save less together than
+this says.
 """
 
 from collections.abc import Sequence
@@ -27,33 +30,35 @@ from plucky_ledger.core.values.measures import Measure
 
 Matrix = NDArray[np.float64]
 BOOTS_FOR_WEIGHTS = 4
-"""Boots for each coefficient from which on odd ones count for less."""
+"""Boots per coefficient from which on outlying boots get a smaller weight."""
 DEGREES_FOR_LINE = 3
-"""Boots that are left when the effects and a line in their order are known."""
+"""Degrees of freedom left when the effects and a trend are fitted."""
 RIDGE = 1e-3
-"""Makes what is tangled dear, but not endless, when restarts are compared."""
+"""Ridge that makes the variance of confounded changes large but finite, when next boots are
+compared."""
 MOST_FACTORS_TRIED = 9
-"""With more changes only restarts that differ in one or two from a measured state are compared."""
+"""With more changes only states that differ in one or two of them from a measured state are
+compared."""
 FAR_ENOUGH = 16
-"""Restarts after which nobody waits for what is still tangled."""
+"""Restarts beyond which confounded changes are not planned for."""
 NOTHING = 1e-9
 
 
 @dataclass(frozen=True, kw_only=True)
 class Effect:
-    """What one change does to a measure, with against without it, where the PC is now."""
+    """Effect of one change on a measure: with it against without it, where the PC is now."""
 
     factor: Factor
     in_force: bool
     value: float | None
-    """In the measure's unit; None where it cannot be told apart from others."""
+    """In the measure's unit; None where it is confounded with others."""
     low: float | None
     """Of its 95 % interval; None where so few boots give none."""
     high: float | None
     boots_with: int
     boots_without: int
     tangled: tuple[int, ...]
-    """Places of changes that it cannot be told apart from."""
+    """Indices of the changes it is confounded with."""
 
     @property
     def estimate(self) -> Estimate | None:
@@ -65,7 +70,7 @@ class Effect:
 
 @dataclass(frozen=True)
 class Effects:
-    """The changes of a job, and the next restart worth making."""
+    """Effects of a job's changes, and the best next boot."""
 
     measure: Measure
     effects: tuple[Effect, ...]
@@ -73,7 +78,7 @@ class Effects:
     next_state: State | None
     """None where there is nothing to be tried."""
     restarts_left: int | None
-    """Restarts until all can be told apart; None where no reasonable number would do."""
+    """Restarts until no changes are confounded; None where no reasonable number would do."""
 
 
 def effects_of(job: Job, measure: Measure) -> Effects:
@@ -102,7 +107,7 @@ def effects_of(job: Job, measure: Measure) -> Effects:
 
 
 def _measured(job: Job, states: PcStates, measure: Measure) -> list[tuple[State, list[Boot]]]:
-    """Each state once with its boots; those that never settled tell no effect."""
+    """Each state once with its boots; censored boots are left out."""
     groups: dict[State, list[Boot]] = {}
     for index, state in enumerate(states.of_round):
         if state not in groups:
@@ -124,7 +129,7 @@ def _state(row: Matrix, factors: Sequence[Factor]) -> State:
 
 
 def _tangles(design: Matrix) -> list[tuple[int, ...]]:
-    """For each change those that it cannot be told apart from, itself included; empty if it can."""
+    """For each change those it is confounded with, itself included; empty where estimable."""
     _, singular, rows = np.linalg.svd(design, full_matrices=True)
     rank = int((singular > NOTHING * singular[0]).sum())
     null = rows[rank:].T
@@ -142,7 +147,7 @@ def _tangles(design: Matrix) -> list[tuple[int, ...]]:
 
 @dataclass(frozen=True)
 class _Estimates:
-    """Coefficients with their errors, and how to tell them in the measure's unit."""
+    """Coefficients with their standard errors, and the scale they are on."""
 
     values: Matrix
     """One for each column of the design."""
@@ -167,7 +172,7 @@ def _estimates(
     speeds = _speeds(groups, measure)
     y = np.array([scale.to(b.readings[measure].value) for b in every]) - speeds
     weights = _weights(groups, y, design.shape[1])
-    # The rounding of the book is part of what boots differ by.
+    # The book's rounding is part of the spread between boots.
     grain = (scale.unit / scale.slope(float(y.mean()))) ** 2 / 12
     found = _fitted(design, y, weights, grain)
     lined = _fitted(np.column_stack((design, _places(every))), y, weights, grain)
@@ -203,7 +208,7 @@ def _fitted(design: Matrix, y: Matrix, weights: Matrix, grain: float) -> _Fitted
 
 
 def _places(boots: Sequence[Boot]) -> Matrix:
-    """Place of each boot in the order in which they started, about the middle."""
+    """Centred rank of each boot by the time it started."""
     order = sorted(range(len(boots)), key=lambda i: (boots[i].started_at, boots[i].number))
     places = np.empty(len(boots))
     places[order] = np.arange(len(boots)) - (len(boots) - 1) / 2
@@ -211,11 +216,11 @@ def _places(boots: Sequence[Boot]) -> Matrix:
 
 
 def _takes_line(plain: _Fitted, lined: _Fitted) -> bool:
-    """As for two states: in turns a line is taken out, otherwise where the boots show one."""
+    """Whether a trend is fitted, by the same rule as for two states."""
     if lined.errors is None or lined.degrees < DEGREES_FOR_LINE or plain.errors is None:
         return False
     if plain.degrees - lined.degrees < 0.5:
-        return False  # the order of the boots is the changes themselves
+        return False  # the order of the boots is confounded with the changes
     if (lined.unit_errors[1:-1] <= IN_TURNS * plain.unit_errors[1:]).all():
         return True
     steep = abs(float(lined.values[-1]))
@@ -223,7 +228,7 @@ def _takes_line(plain: _Fitted, lined: _Fitted) -> bool:
 
 
 def _speeds(groups: Sequence[tuple[State, list[Boot]]], measure: Measure) -> Matrix:
-    """What the machine's own speed added to each boot, on the logarithm."""
+    """Adjustment of each boot for the machine's speed, on the logarithm."""
     every = [boot for _, boots in groups for boot in boots]
     names = usable(every) if measure in IN_MACHINE_TIME else ()
     if not names:
@@ -275,7 +280,7 @@ def _effect(
 
 
 def _cost(design: Matrix) -> float:
-    """Sum of the effects' squared errors, in units of one boot's."""
+    """Sum of the effects' variances, in units of one boot's."""
     inside = design.T @ design + RIDGE * np.eye(design.shape[1])
     return float(np.trace(np.linalg.inv(inside)[1:, 1:]))
 
@@ -283,7 +288,7 @@ def _cost(design: Matrix) -> float:
 def _next_row(
     design: Matrix, factors: Sequence[Factor], measured: Sequence[State]
 ) -> Matrix | None:
-    """The state whose boot would make the effects' errors smallest."""
+    """The state whose boot minimises the effects' variances."""
     rows = [_row(state, factors) for state in _tried(factors, measured)]
     return min(rows, key=lambda row: _cost(np.vstack([design, row])), default=None)
 

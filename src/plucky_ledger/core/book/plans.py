@@ -1,9 +1,8 @@
-"""Expected against measured: how good the plans of a workshop were, and what that says of the next.
+"""Calibration of plans: predicted against measured savings, over the workshop's jobs.
 
-What was expected is kept with its posting. The distance to what was measured, in units of the
-plan's own uncertainty, would be 1 in the quadratic mean if the intervals were right; what it is
-widens or narrows those of later plans. A few plans say little: they are counted against as many as
-``PRIOR_PLANS`` that held exactly.
+A posting keeps its prediction. The error of each, in units of the plan's own uncertainty, has a
+root mean square of 1 where the intervals are right; its estimate widens or narrows later plans. A
+few plans say little: the estimate is shrunk towards 1 by ``PRIOR_PLANS`` plans.
 """
 
 import math
@@ -23,7 +22,7 @@ NORMAL_95 = 1.96
 
 @dataclass(frozen=True)
 class PlanHeld:
-    """One plan against what was measured afterwards, in seconds."""
+    """One plan and what was measured afterwards, in seconds."""
 
     expected: Estimate
     measured: float
@@ -45,7 +44,7 @@ def plans_held(job: Job, measure: Measure = Measure.SETTLED) -> tuple[PlanHeld, 
 
 
 def width_factor(held: Sequence[PlanHeld]) -> float:
-    """By how much plans' intervals are to be wider than they say, below 1 where narrower."""
+    """Factor for the width of later plans' intervals."""
     squares = [
         ((plan.measured - plan.expected.value) / sigma) ** 2
         for plan in held

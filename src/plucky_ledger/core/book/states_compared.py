@@ -1,4 +1,4 @@
-"""Two states of a job's PC held against each other, by everything its boots tell."""
+"""Comparison of two states of a job's PC, from all their boots."""
 
 import math
 from collections.abc import Sequence
@@ -32,7 +32,7 @@ def having(boots: Sequence[Boot], measure: Measure) -> list[Boot]:
 def compare_states(
     job: Job, states: PcStates, measure: Measure, before: int, after: int
 ) -> Shift | None:
-    """The states of two rounds (by their indices) held against each other.
+    """The shift between the states of two rounds (by their indices).
 
     None where either has no boot with a reading, or they are the same state.
     """
@@ -83,7 +83,9 @@ def _has(boot: Boot, names: Sequence[str]) -> bool:
 def exponent_within(
     groups: Sequence[Sequence[Boot]], measure: Measure, names: Sequence[str]
 ) -> Exponent:
-    """One for the whole job, from boots within their states; odd ones count for less."""
+    """Exponent of the controls for the whole job, from boots within their states; outlying boots
+    count for less.
+    """
     states = []
     for group in groups:
         boots = [boot for boot in group if _has(boot, names)]

@@ -1,4 +1,4 @@
-"""Boots of two states taken in turns: A B B A, so that a host that drifts cannot decide."""
+"""Alternating boots of two states (A B B A), so that drift of the host affects both alike."""
 
 from dataclasses import replace
 

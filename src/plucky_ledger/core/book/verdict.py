@@ -1,4 +1,4 @@
-"""The verdict on a shift: what may honestly be said of it, after every single boot."""
+"""The verdict on a shift: what may be claimed, at any number of boots."""
 
 import math
 from collections.abc import Mapping, Sequence
@@ -81,7 +81,7 @@ def shift_between(
     after: Sequence[Reading],
     others: Sequence[Sequence[float]] = (),
 ) -> Shift | None:
-    """Hold two states' readings against each other, with nothing known of the machine's speed.
+    """The shift between two states' readings, without any control of the machine's speed.
 
     ``others`` are the figures of the job's other states. None when either side has no reading.
     """
@@ -192,9 +192,10 @@ def _why_unproven(shift: Shift, band: float, more: int | None) -> Reason:
 def _censored(
     shift: Shift, before: Sequence[Reading], after: Sequence[Reading], estimated: Estimated
 ) -> Shift:
-    """Boots that never settled: only their own side can be larger, by anything.
+    """Verdict with censored boots: the figure of their side is a lower bound.
 
-    Where that side would have to be the smaller one, it counts as endless, and ranks decide.
+    Where that side would have to be the smaller one they rank as endless, and the rank test
+    decides.
     """
     band = noticeable_band(shift.measure, shift.before.value)
     half = student_t(estimated.degrees, 1 - STAMP_LEVEL) * estimated.error

@@ -1,7 +1,9 @@
-"""What went on in each stretch between two samples, by task, and what made it slow.
+"""Resource contention in one boot: what each task used between two samples, and how much it was
+slowed.
 
-Where cores or the disk were taken up, the same work took longer than it would have alone: how much
-longer is worked out per stretch from who got how much of them.
+Where the cores or the disk were saturated, the same work took longer than it would have alone. By
+how much is estimated for each interval between two samples from the lengths of the queues, or where
+those were not recorded from the shares of the tasks.
 """
 
 from collections.abc import Mapping, Sequence
@@ -24,64 +26,70 @@ from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 
 SATURATED = 0.9
-"""Share of the cores or of the disk from which tasks are taken to have waited for it."""
-MOST_SPARED = 0.85
-"""Largest share of its disk time that a task may be spared by being alone."""
-PULL_SECONDS = 0.3
-"""How strongly a task's dearness is pulled towards the average: like this much disk time."""
+"""Utilisation of the cores or of the disk (0 to 1) from which tasks are taken to have queued for
+it."""
+MOST_DISCOUNT = 0.85
+"""Upper bound of the seek discount: the largest share of its disk time that a task saves when it
+has the drive to itself."""
+REGULARISATION_SECONDS = 0.3
+"""Regularisation of the relative I/O cost: each task is pulled towards the average cost of 1 as
+strongly as by this much disk time."""
 QUEUE_SECONDS = 0.25
-"""How far around a stretch the counts of waiting threads are taken to be its own."""
+"""Run queues are counted at single instants: counts this far around an interval are averaged."""
 LEAST_WORK_SECONDS = 0.005
-"""CPU seconds in a stretch below which a wait says nothing about how it was held up."""
-MOST_HELD_UP = 50.0
+"""CPU seconds of a run in an interval below which its waiting time says nothing of its slowdown."""
+MOST_SLOWDOWN = 50.0
 SYSTEM_TASK = ""
-"""Entry id of work that no entry did."""
+"""Task name of work that belongs to no entry."""
 SET_ASIDE_TASK = "set aside"
-"""What programs that were set aside did, where the drive's time is shared out."""
+"""Task name of the programs that were set aside, which use the drive all the same."""
 
 
 @dataclass(frozen=True)
 class DiskCosts:
-    """What moving data cost on one drive, relative to the average byte."""
+    """What moving a byte costs on one drive, relative to the average byte."""
 
     relative_io_cost: Mapping[str, float]
-    """Of each task's data while others use the drive too: scattered data is dearer."""
-    turning: float = 0.0
-    """How much of it is the price of turning from one to the other; saved by who is alone."""
+    """By task, while others use the drive as well: scattered data costs more than 1. A ratio."""
+    seek_cost: float = 0.0
+    """Seek cost, in the same unit: the part of a byte's cost that is seeking from one task's data
+    to another's. A task that has the drive to itself saves it."""
 
     def of(self, name: str) -> float:
-        """Dearness of a task's data."""
+        """Relative I/O cost of a task's data."""
         return self.relative_io_cost.get(name, 1.0)
 
     def seek_discount(self, name: str) -> float:
-        """Share of a task's disk time that it is spared when it has the drive to itself."""
-        return min(MOST_SPARED, self.turning / self.of(name))
+        """Share (0 to 1) of a task's disk time that it saves when it has the drive to itself."""
+        return min(MOST_DISCOUNT, self.seek_cost / self.of(name))
 
 
 @dataclass(frozen=True, eq=False)
 class Stretches:
-    """What a task did in each stretch between two samples, in its own time. Seconds."""
+    """What a task did in each interval between two samples. Seconds of its own time: as long as it
+    would take alone on the PC. Shapes ``(intervals,)``.
+    """
 
     computing: Floats
     cpu_work: Floats
     """CPU seconds of all its threads."""
     moving: Floats
-    """Moving data."""
+    """Time spent moving data."""
     disk_work: Floats
-    """The drive busy for it, as if others used it all along."""
+    """Seconds the drive is busy for it, at the cost it has while others use the drive as well."""
     waiting: Floats
 
     @property
     def edges(self) -> Floats:
-        """Own time at the edges of the stretches, from 0."""
+        """Own time at the edges of the intervals, from 0. Shape ``(intervals + 1,)``."""
         own = self.computing + self.moving + self.waiting
         return np.concatenate(([0.0], np.cumsum(own)))
 
 
 class Contention:
-    """What was going on in each stretch between two samples, by owner.
+    """CPU and disk use of each program run in each interval between two samples, and the slowdown.
 
-    Arrays have shape ``(stretches,)`` or ``(runs, stretches)``.
+    Arrays have shape ``(intervals,)`` or ``(runs, intervals)``. ``rows`` are the runs of each task.
     """
 
     def __init__(
@@ -112,16 +120,17 @@ class Contention:
         )
         self.moved = moved
         self.costs = costs
-        dear = np.ones(len(timeline.runs))
+        relative_cost = np.ones(len(timeline.runs))
         for name, rows in self.rows.items():
-            dear[rows] = costs.of(name)
-        nobodys = bytes_moved - (moved[left].sum(axis=0) if left else 0.0)
-        self.nobodys = np.maximum(nobodys, 0.0)
-        # The drive's time goes by the bytes and how dear they are; nobody's bytes are the system's.
-        weight = moved * dear[:, None]
-        everything = np.maximum(weight[left].sum(axis=0) + self.nobodys, 1.0)
+            relative_cost[rows] = costs.of(name)
+        unattributed = bytes_moved - (moved[left].sum(axis=0) if left else 0.0)
+        self.unattributed = np.maximum(unattributed, 0.0)
+        # The drive's busy time is shared out by bytes times their relative cost; bytes of no
+        # program count as the system's.
+        weight = moved * relative_cost[:, None]
+        everything = np.maximum(weight[left].sum(axis=0) + self.unattributed, 1.0)
         self.disk = self.busy * weight / everything
-        self.unclaimed_disk = self.busy * self.nobodys / everything
+        self.unclaimed_disk = self.busy * self.unattributed / everything
         self.cores = samples.cores
         self.cpu_slow = self._cpu_slowness(total, _queue(timeline.samples, "runnable", samples))
         self.queued = np.diff(_queued(timeline, samples), axis=1)
@@ -131,10 +140,14 @@ class Contention:
         self.disk_wait = self._disk_wait(_queue(timeline.samples, "blocked", samples))
 
     def _cpu_slowness(self, total: Floats, queue: Floats | None) -> Floats:
-        """How many times longer computing took for want of cores, per stretch; 1 where they idled.
+        """CPU slowdown per interval: how many times longer computing took because the cores were
+        shared.
 
-        Cores are shared evenly among the threads that compute. Where the recording did not count
-        them, the typical rate at which CPU work was done is what one of them got of a core.
+        Processor sharing: with ``queue`` runnable threads on ``cores`` cores each gets cores /
+        queue of one, so that its work takes queue / cores times as long; 1 below saturation. Where
+        the run queue was not recorded, the median rate at which CPU work was done, weighted by that
+        work, is taken for a thread's share. It overestimates the slowdown of a task that is often
+        blocked.
         """
         saturated = total >= SATURATED * self.cores * self.width
         if queue is not None:
@@ -144,38 +157,42 @@ class Contention:
         return np.where(saturated & (got > 0), np.maximum(1.0, 1 / np.maximum(got, 1e-3)), 1.0)
 
     def _disk_wait(self, queue: Floats | None) -> Floats:
-        """How long moving one byte took where the drive was taken up, else 0, per stretch.
+        """Seconds that moving one byte took where the drive was saturated, per interval; else 0.
 
-        The drive serves all that wait in turn, some bytes each. Where the recording did not count
-        them, who got most of it is taken to have waited all the time.
+        A drive that serves its ``queue`` of waiting tasks in turn, some bytes each, moves
+        everything / queue for each of them meanwhile. Where the queue was not recorded, the task
+        that moved most is taken to have waited all the time, which underestimates the wait of all
+        others.
         """
         saturated = self.busy >= SATURATED * self.width
         most = self.moved.max(axis=0, initial=0.0)
         if queue is not None:
-            everything = self.moved.sum(axis=0) + self.nobodys
+            everything = self.moved.sum(axis=0) + self.unattributed
             most = everything / np.maximum(queue, 1.0)
         return np.where(saturated & (most > 0), self.width / np.maximum(most, 1.0), 0.0)
 
     def _shared_price(self, name: str, moved: Floats, disk: Floats) -> Floats:
-        """Disk time a task's data would have taken with others at the drive all along."""
-        everything = np.maximum(self.moved.sum(axis=0) + self.nobodys, 1.0)
+        """Disk time that a task's data would have taken at the cost it has while others use the
+        drive.
+        """
+        everything = np.maximum(self.moved.sum(axis=0) + self.unattributed, 1.0)
         return disk / (1 - self.costs.seek_discount(name) * exclusivity(moved / everything))
 
     def own_time(self, rows: Sequence[int], width: Floats, name: str) -> Stretches:
-        """What some runs of a task did, of each stretch only the last ``width`` seconds."""
+        """Own time of some runs of a task; of each interval only the last ``width`` seconds."""
         cpu, moved = self.cpu[rows], self.moved[rows].sum(axis=0)
         disk = self.disk[rows].sum(axis=0)
-        # Runs side by side compute at once; the busiest decides how long it takes. One run with
-        # several threads that had more than one core had them at once, too.
+        # Runs of one task compute in parallel: the busiest decides how long that takes. A run whose
+        # threads had more than one core had them at the same time.
         longest = cpu.max(axis=0, initial=0.0)
         slow = self.slowness_of(rows, longest)
         return self._split(longest, cpu.sum(axis=0), moved, disk, width, name, slow)
 
     def own_time_of_system(self, here: Bools) -> Stretches:
-        """What no entry did, in the stretches chosen."""
+        """Own time of the work that belongs to no entry, in the chosen intervals."""
         rows = self.rows.get(SYSTEM_TASK, [])
         work = self.cpu[rows].sum(axis=0) + self.unclaimed_cpu
-        moved = self.moved[rows].sum(axis=0) + self.nobodys
+        moved = self.moved[rows].sum(axis=0) + self.unattributed
         disk = self.disk[rows].sum(axis=0) + self.unclaimed_disk
         longest = self.cpu[rows].max(axis=0, initial=0.0)
         width = self.width * here
@@ -190,19 +207,22 @@ class Contention:
         )
 
     def slowness_of(self, rows: Sequence[int], longest: Floats) -> Floats:
-        """How many times longer computing took the busiest of some runs for want of cores.
+        """CPU slowdown of the busiest of some runs, per interval: how many times longer computing
+        took.
 
-        Where the kernel told how long it waited for one, by that; else as for everybody.
+        Where the kernel accounts the time that threads wait on a run queue (schedstat), from that:
+        (CPU time + waiting time) / CPU time. Else the same slowdown as for every task.
         """
         if not len(rows):
             return self.cpu_slow
         busiest = self.cpu[rows].argmax(axis=0)
         at = np.arange(len(longest))
         waited, own = self.queued[rows][busiest, at], self.own[rows][busiest, at]
-        # Of work that its children did nobody knows how long they waited.
+        # The kernel does not tell how long children waited: the run's own threads have to have done
+        # at least half of the work.
         told = np.isfinite(waited) & (own > np.maximum(LEAST_WORK_SECONDS, longest / 2))
         ratio = 1 + np.maximum(np.where(told, waited, 0.0), 0.0) / np.maximum(own, 1e-9)
-        return np.where(told, np.minimum(ratio, MOST_HELD_UP), self.cpu_slow)
+        return np.where(told, np.minimum(ratio, MOST_SLOWDOWN), self.cpu_slow)
 
     def _split(
         self,
@@ -214,12 +234,14 @@ class Contention:
         name: str,
         slow: Floats,
     ) -> Stretches:
-        """Split stretches by how long computing and moving data took in them."""
+        """Split intervals into computing, moving data and waiting: what is left of the width is
+        waiting.
+        """
         computing = np.minimum(longest * slow, width)
         moving = np.maximum(moved * self.disk_wait, disk)
         price = self._shared_price(name, moved, disk)
         took = computing + moving
-        # More than there was time for: it computed and moved data at once.
+        # Longer than the interval: computing and moving data overlapped, and both are scaled down.
         fits = np.where(took > width, width / np.maximum(took, 1e-9), 1.0)
         return Stretches(
             computing=computing * fits / slow,
@@ -231,7 +253,9 @@ class Contention:
 
 
 def _queue(whole: Samples | None, name: str, samples: Samples) -> Floats | None:
-    """Mean length of a queue in each stretch, from counts at single instants around it."""
+    """Mean length of a queue in each interval, from counts at single instants in and around it;
+    None where it was not recorded.
+    """
     counts = getattr(whole, name) if whole is not None else None
     if whole is None or counts is None:
         return None
@@ -244,8 +268,8 @@ def _queue(whole: Samples | None, name: str, samples: Samples) -> Floats | None:
 
 
 def _queued(timeline: Timeline, samples: Samples) -> Floats:
-    """How long each run had waited for a core at each sample, shape ``(runs, samples)``; NaN where
-    the kernel does not tell.
+    """Seconds each run had waited on a run queue at each sample, shape ``(runs, samples)``; NaN
+    where the kernel does not account it.
     """
     return np.array(
         [
@@ -280,7 +304,7 @@ def exclusivity(share: Floats) -> Floats:
 
 
 def _set_aside(timeline: Timeline, owners: Mapping[int, Owner]) -> list[int]:
-    """Which runs, by their place, somebody set aside: the recorder's own are not among them."""
+    """Indices of the runs that were set aside; the recorder's own runs are not among them."""
     return [
         row
         for row, run in enumerate(timeline.runs)
@@ -289,7 +313,7 @@ def _set_aside(timeline: Timeline, owners: Mapping[int, Owner]) -> list[int]:
 
 
 def _weighted_median(values: Floats, weights: Floats) -> Floats:
-    """Down the columns; 0 where all weights are."""
+    """Weighted median down the columns; 0 where all weights are 0."""
     order = np.argsort(values, axis=0)
     values = np.take_along_axis(values, order, axis=0)
     summed = np.cumsum(np.take_along_axis(weights, order, axis=0), axis=0)
@@ -299,12 +323,13 @@ def _weighted_median(values: Floats, weights: Floats) -> Floats:
 
 
 def disk_costs(boots: Sequence[Analysis]) -> DiskCosts:
-    """What moving data cost whom, over the boots of a round.
+    """Relative I/O cost of each task, estimated over the boots of a round.
 
-    Non-negative least squares of the drive's busy time on what each task moved per stretch (Lawson
-    and Hanson, 1974), with a discount for who was alone, pulled towards the average: who moved
-    little is not called dear. What the programs set aside kept the drive busy with is told apart:
-    it is charged to nobody.
+    Non-negative least squares (Lawson and Hanson, 1974) of the drive's busy time per interval on
+    the bytes that each task moved in it, with one more unknown for the seeks that a task saves
+    while it has the drive to itself. Regularised towards the average cost, so that a task that
+    moved little is not given an extreme one. Programs that were set aside are a task of their own,
+    which is charged to no entry.
     """
     names: dict[str, int] = {}
     parts = []
@@ -337,8 +362,8 @@ def disk_costs(boots: Sequence[Analysis]) -> DiskCosts:
         at += len(stretch_busy)
     share = moved / np.maximum(moved.sum(axis=1, keepdims=True), 1e-9)
     moved[:, -1] = -(moved * exclusivity(share)).sum(axis=1)
-    pull = np.diag(np.full(len(names) + 1, PULL_SECONDS))[:-1]
-    wanted = np.concatenate((busy, np.full(len(names), PULL_SECONDS)))
+    pull = np.diag(np.full(len(names) + 1, REGULARISATION_SECONDS))[:-1]
+    wanted = np.concatenate((busy, np.full(len(names), REGULARISATION_SECONDS)))
     solved, _ = nnls(np.vstack((moved, pull)), wanted)
     relative_io_cost = {
         name: float(np.clip(solved[index], 0.2, 8.0)) for name, index in names.items()

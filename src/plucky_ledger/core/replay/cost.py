@@ -30,20 +30,20 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 LONGEST_AFTER_SECONDS = 60.0
-"""How long after settled a boot is of interest to a replay."""
+"""Seconds after settled up to which a boot is simulated."""
 MODEL_SHARE = 0.35
-"""Error of the replay itself relative to what it finds, from the study in benchmarks."""
+"""Model error of a startup cost relative to its size; from the study in benchmarks."""
 MODEL_SECONDS = 0.35
-"""Error of the replay itself that is always there."""
+"""Model error of a startup cost that is always there, in seconds."""
 PLAN_SHARE = 0.20
-"""The same for a plan: errors of several entries partly cancel out."""
+"""Relative model error of a plan: errors of several entries partly cancel out."""
 PLAN_SECONDS = 1.2
 HARDWARE_SHARE = 0.25
-"""The same for other hardware, from the study in benchmarks."""
+"""Relative model error for other hardware; from the study in benchmarks."""
 HARDWARE_SECONDS = 1.2
 NORMAL_95 = 1.96
 BOOTS_TO_COME = 3
-"""A plan is held against so many boots at least."""
+"""Least number of coming boots that a plan's interval is made for."""
 
 
 class RoundReplay:
@@ -62,7 +62,7 @@ class RoundReplay:
         self._activities: list[Mapping[str, Activity]] = []
         self._settled: list[float | None] = []
         self._of: list[str] = []
-        """Which boots they are, by their names in every ledger."""
+        """UUIDs of the boots."""
         self._ups: list[float | None] = []
         """System up of each boot as observed, in machine time; None where it came to none."""
         ends = []
@@ -89,7 +89,7 @@ class RoundReplay:
 
     @property
     def boots(self) -> int:
-        """How many boots it rests on."""
+        """Number of boots it is based on."""
         return len(self._workloads)
 
     @property
@@ -104,7 +104,9 @@ class RoundReplay:
 
     @property
     def carries_sign_in(self) -> frozenset[str]:
-        """Entries without which nobody could sign in: the replay knows nothing of such a PC."""
+        """Entries without which the user could not sign in; the replay cannot say what such a PC
+        would do.
+        """
         shown = {
             workload.tasks[workload.sign_in_task].entry_id
             for workload in self._workloads
@@ -128,7 +130,7 @@ class RoundReplay:
         return [self._calibrated(boots) for boots in replayed]
 
     def _calibrated(self, boots: Sequence[Replayed]) -> list[Replayed]:
-        """Replayed boots, each brought to the marks that were observed in it."""
+        """Replayed boots, each calibrated to the marks that were observed in it."""
         return [
             boot.scaled_by(calibration)
             for boot, calibration in zip(boots, self._calibrations, strict=True)
@@ -199,7 +201,7 @@ class RoundReplay:
         )
 
     def _held_up(self, entry_id: str) -> tuple[float | None, float | None]:
-        """How long an entry's work was held up for want of a core and of the drive."""
+        """Seconds an entry's work waited for CPU and for the disk."""
         did = [known[entry_id] for known in self._activities if entry_id in known]
         cores = [a.cpu_pressure_seconds for a in did if a.cpu_pressure_seconds is not None]
         drive = [a.io_pressure_seconds for a in did if a.io_pressure_seconds is not None]
@@ -211,7 +213,7 @@ class RoundReplay:
     def _where_settled(
         self, replayed: Sequence[Replayed], present: Sequence[bool] | None = None
     ) -> list[tuple[Replayed, Replayed]]:
-        """Each boot that settled as it was, and without something that was there."""
+        """Pairs of replays of each boot that settled: without something, and as it was."""
         assert self._whole is not None
         there = [True] * len(replayed) if present is None else present
         boots = zip(self._whole, replayed, self._settled, there, strict=True)
@@ -248,8 +250,9 @@ class RoundReplay:
         return self._expected(self._calibrated(replayed), HARDWARE_SHARE, HARDWARE_SECONDS)
 
     def _expected(self, replayed: Sequence[Replayed], share: float, least: float) -> PlanEstimate:
-        """Boots as they were against boots as they would be; ``share`` and ``least`` (seconds) are
-        the replay's own error.
+        """Estimates from replays of the boots as they were and as they would be.
+
+        ``share`` and ``least`` (seconds) are the model error.
         """
         assert self._whole is not None
         delays = [a.settled - b.settled for a, b in self._where_settled(replayed)]
@@ -287,7 +290,7 @@ class RoundReplay:
         return self._previewed[number].without(missing)
 
     def _settled_machine(self) -> list[float]:
-        """Settled of each boot in machine time, as it was observed."""
+        """Observed settled of each boot in machine time, in seconds."""
         return [
             settled - workload.human_wait
             for settled, workload in zip(self._settled, self._workloads, strict=True)
@@ -312,7 +315,7 @@ def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:
     listed = [analysis for analysis in sampled if analysis.timeline.entries]
     if not listed:
         return [], Reason(ReasonCode.NO_ENTRIES)
-    # What a program did while the PC slept, or after it, cannot be told from waiting.
+    # A sleep cannot be told from waiting.
     listed = [analysis for analysis in listed if not analysis.boot.context.suspended_seconds]
     if not listed:
         return [], Reason(ReasonCode.SLEPT)
@@ -321,7 +324,7 @@ def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:
 
 
 def _last_of_interest(analysis: Analysis) -> float:
-    """Where a boot that never settled has come to its last mark: what follows delays none."""
+    """Last mark of a boot that never settled; what follows delays no mark."""
     marks = analysis.boot.marks
     return max([0.0, *marks.values()])
 
@@ -337,7 +340,7 @@ def _settled_at(boot: Boot) -> float | None:
 def estimate(
     values: Sequence[float], share: float = MODEL_SHARE, least: float = MODEL_SECONDS
 ) -> Estimate:
-    """Typical value over the boots, with the spread between them and the replay's own error."""
+    """Estimate over boots: the location, with the spread between boots and the model error."""
     middle = pseudo_median(values)
     spread = 0.0
     if len(values) > 1:
@@ -348,7 +351,7 @@ def estimate(
 
 
 def _less(observed: Sequence[float], saved: Estimate) -> Estimate:
-    """Where the balance of a few boots to come would stand: they scatter as the observed ones."""
+    """Where the balance of a few coming boots would lie: they scatter like the observed ones."""
     whole = pseudo_median(observed)
     spread = float(np.std(observed, ddof=1)) if len(observed) > 1 else 0.0
     chance = NORMAL_95 * spread * math.sqrt(1 / len(observed) + 1 / BOOTS_TO_COME)

@@ -1,7 +1,8 @@
-"""A recorded boot as it would have gone on other hardware: a quicker drive, quicker cores.
+"""A workload on other hardware: a faster drive, faster cores, more memory.
 
-What a task does besides stays as it was; what the part does for it takes so much less of its own
-time. What was up in between is up sooner by what had been spared until then.
+The time a task spends with the part is divided by how many times faster that is; computing, moving
+data or waiting otherwise stays as it was. Whatever the task reached in between, it reaches earlier
+by what was saved until then.
 """
 
 import math
@@ -14,21 +15,21 @@ from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.replay.workload import STEP_SECONDS, Table, Task, Workload
 
 QUICKER_DRIVE = 10.0
-"""How many times as fast a solid-state drive answers as a rotating one in a start-up's mixture of
-short and long reads, at the least."""
+"""How many times faster a solid-state drive serves the mixed short and long reads of a boot than a
+rotating one, at least."""
 QUICKER_PROCESSOR = 2.0
-"""How many times as fast each core of a processor of today computes as one of ten years ago."""
+"""How many times faster a core of a processor of today computes than one of ten years ago."""
 MOST_KEPT = 0.95
-"""Share of what is moved that memory can spare at most: something always has to be read."""
+"""Largest share of the moved data that more memory can keep: something always has to be read."""
 
 
 @dataclass(frozen=True)
 class _Part:
-    """A part that is so many times as fast."""
+    """A part and how many times faster it is."""
 
     times: float
     drive: bool
-    """It is the drive; otherwise the processor."""
+    """Whether it is the drive, or else the processor."""
 
     @property
     def seek_discount(self) -> float:
@@ -36,7 +37,7 @@ class _Part:
         return 1 - 1 / self.times
 
     def time_of(self, table: Table) -> Floats:
-        """Own time that a task spends with it, cumulative."""
+        """Own time that a task spends with the part, cumulative."""
         return table.disk_time if self.drive else table.cpu_time
 
 
@@ -51,15 +52,17 @@ def on_quicker_processor(workload: Workload) -> Workload:
 
 
 def with_more_memory(kept: float) -> Callable[[Workload], Workload]:
-    """What makes the same boot of one where a share ``kept`` of all that is moved stays in memory
-    instead.
+    """What turns a workload into one where a share ``kept`` (0 to 1) of all moved data stays in
+    memory.
     """
     part = _Part(1 / (1 - min(kept, MOST_KEPT)), drive=True)
     return lambda workload: _with(workload, part, 0.0)
 
 
 def _with(workload: Workload, part: _Part, before: float) -> Workload:
-    """``before`` is how long, before the first service, the kernel alone needed the part."""
+    """The workload with one part faster; ``before`` is how many seconds the kernel needed the part
+    before the first service.
+    """
     anchored = [task.lag for task in workload.tasks if _from_the_kernel(task)]
     sooner = part.seek_discount * min([before, *anchored])
     tasks = tuple(_quicker(task, part, sooner) for task in workload.tasks)
@@ -78,7 +81,9 @@ def _quicker(task: Task, part: _Part, sooner_from_kernel: float) -> Task:
     with_it = part.time_of(table)
 
     def sooner(instant: float) -> float:
-        """Where in the task's own time it is now at what was at ``instant`` before."""
+        """Own time on the new hardware at which the task reaches what it reached at ``instant``
+        before.
+        """
         return instant - part.seek_discount * float(np.interp(instant, own, with_it))
 
     length = sooner(table.length)

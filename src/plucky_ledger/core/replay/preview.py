@@ -1,7 +1,8 @@
-"""The boot to come: one recorded boot as the replay expects it without some of its entries.
+"""Preview of a boot: a recorded boot as the replay predicts it without some of its entries.
 
-A replay is quicker than the boot it is of, by what nobody could see. So everything keeps its place
-as it was observed, less what it comes earlier in the replay without the entries than with them.
+A simulated boot is shorter than the recorded one by whatever was not recorded. So everything keeps
+its recorded place, less the time by which it comes earlier in the simulation without the entries
+than in the one with them.
 """
 
 from collections.abc import Mapping
@@ -30,7 +31,7 @@ class Preview:
     """What a plan does to one boot."""
 
     missing: frozenset[str]
-    """Entries that are no part of it."""
+    """Entries that do not start in it."""
     entries: Mapping[str, Earlier]
     marks: Mapping[Mark, float]
     """Seconds by which marks come earlier."""
@@ -41,7 +42,7 @@ class Preview:
     drive: Floats
     """Shape (n,): share of the time the drive has work."""
     voices: Mapping[str, tuple[Floats, Floats]]
-    """The same two for each entry that is a part of it."""
+    """The same two curves for each entry that starts in it."""
 
 
 class PreviewedBoot:

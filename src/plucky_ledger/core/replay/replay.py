@@ -14,9 +14,9 @@ from plucky_ledger.core.replay.task_tables import tables_of
 from plucky_ledger.core.replay.workload import STEP_SECONDS, Workload
 
 MARGIN_SECONDS = 13.0
-"""How long after the observed settled a replay goes on at first."""
+"""Seconds after the observed settled up to which a boot is simulated at first."""
 MOST_AT_ONCE = 200_000
-"""Tasks of all sets and boots that are replayed side by side."""
+"""Largest number of tasks, over all sets and boots, simulated at once."""
 
 
 class Replay:
@@ -42,10 +42,10 @@ class Replay:
         ]
 
     def traced(self, missing: frozenset[str], whole: ReplayTrace | None = None) -> ReplayTrace:
-        """The first boot replayed in full without some entries.
+        """Trace of the first boot without some entries.
 
-        It goes as ``whole``, with nothing missing, up to where the first of them would have begun:
-        from there on it is replayed, where that is given.
+        It goes as ``whole``, the trace with nothing missing, up to where the first of them would
+        have begun, and is simulated from there on.
         """
         run = ReplayRun(self._tables, self._tables.gone([missing]), keeps=True)
         ((replayed, *_),) = run.run(self._until, whole)
@@ -54,7 +54,8 @@ class Replay:
     def _part_without(self, sets: Sequence[frozenset[str]]) -> list[list[Replayed]]:
         gone = self._tables.gone(sets)
         replayed = ReplayRun(self._tables, gone).run(self._until)
-        # Rarely something missing makes it later: then the rest of the recording is needed, too.
+        # Rarely a boot settles later with something missing: then the rest of the recording is
+        # needed.
         end = max(boot.end for boot in self._tables.boots)
         late = [i for i, boots in enumerate(replayed) if any(boot.censored for boot in boots)]
         if late and end > self._until + STEP_SECONDS:

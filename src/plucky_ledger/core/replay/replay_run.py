@@ -1,4 +1,6 @@
-"""One go of a replay: time goes by in small steps, for all sets and boots side by side."""
+"""One simulation run: time advances in small steps, for all sets of missing entries and all boots
+at once.
+"""
 
 from collections.abc import Mapping
 from dataclasses import dataclass, replace
@@ -16,11 +18,12 @@ from plucky_ledger.core.replay.task_tables import Bools, TaskTables
 from plucky_ledger.core.replay.workload import STEP_SECONDS
 
 FINE_LEVELS = replace(DEFAULT_LEVELS, step_seconds=STEP_SECONDS)
-"""A replay has no noise of its own: how long a spike lasts can be told more finely in it."""
+"""Levels of calm for a simulated boot, which has no measuring noise: the length of a spike is told
+more finely than in a recording."""
 LEAST_SLOWNESS = 0.2
-"""The drive's slowness where nobody wants it: the first to come is not held up."""
+"""Slowdown of the drive while it is idle: the first task to use it is not slowed down."""
 STATE_STEPS = 10
-"""Steps between the states that a replay in full keeps."""
+"""Steps between two states that a traced run keeps."""
 CHANGING = (
     "_progress",
     "_speed",
@@ -33,47 +36,50 @@ CHANGING = (
     "_disk_slow",
     "_exclusivity",
 )
-"""What changes in a run."""
+"""Attributes that change during a run: what a kept state consists of."""
 ROUNDS = 2
-"""Rounds in which the shares of a step are found, starting from those of the step before."""
+"""Fixed-point iterations in which the shares of a step are found, starting from those of the step
+before."""
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class ReplayTrace:
-    """One boot replayed, in full. Seconds since the kernel started; shapes ``(tasks,)``."""
+    """Trace of one simulated boot. Seconds since the kernel started; shapes ``(tasks,)``."""
 
     begins: Floats
     """When each task began; infinite where it never did."""
     up_at: Floats
-    """0 where a task never was up."""
+    """When each task was up; 0 where it never was."""
     signed_in: float
     replayed: Replayed
     cpu: Floats
     """Shape ``(steps, tasks)``: CPU seconds in each step."""
     disk: Floats
-    """The same for seconds of the drive."""
+    """Shape ``(steps, tasks)``: disk seconds in each step."""
     used: tuple[Floats, Floats]
-    """What was used up to each step by all together: CPU seconds and seconds of the drive."""
+    """Totals up to each step over all tasks: CPU seconds and disk seconds."""
     states: tuple["State", ...]
-    """Where a replay without some entries can go on from."""
+    """Kept states, from which a run without some entries can be continued."""
 
 
 @dataclass(frozen=True, eq=False)
 class State:
-    """Everything a replay knows before one of its steps."""
+    """The complete state of a run before one of its steps."""
 
     step: int
     arrays: Mapping[str, NDArray[Any]]
 
 
 class ReplayRun:
-    """One go over all sets and boots; arrays have shape ``(sets, boots, tasks)``."""
+    """One run over all sets of missing entries and all boots; arrays have shape ``(sets, boots,
+    tasks)``.
+    """
 
     def __init__(self, tables: TaskTables, gone: Bools, keeps: bool = False) -> None:
-        self._r = tables
+        self._tables = tables
         self._keeps = keeps
         self._each: list[tuple[Floats, Floats]] = []
-        """What each task did in each step, where it is kept: CPU seconds, and disk time."""
+        """CPU seconds and disk time of each task in each step, where a trace is kept."""
         self._states: list[State] = []
         self._boots = tables.boots
         self._gone = gone
@@ -82,16 +88,16 @@ class ReplayRun:
         self._speed = np.ones(gone.shape)
         self._up = gone.copy()
         self._up_at = np.zeros(gone.shape)
-        waits = tables.before.sum(axis=1)[None].astype(np.int32)
+        waits = tables.requires.sum(axis=1)[None].astype(np.int32)
         there = (~gone).astype(np.int32)
-        # Who is not there is waited for by nobody.
-        self._missing = np.einsum("sbj,bji->sbi", gone.astype(np.int32), tables.before)
+        # Tasks do not wait for tasks that are missing.
+        self._missing = np.einsum("sbj,bji->sbi", gone.astype(np.int32), tables.requires)
         self._pending = (waits - self._missing) * there
         ordered = waits > 0
         anchored = ~ordered & ~tables.at_sign_in[None]
         self._release = np.where(anchored, np.maximum(tables.lag[None], 0.0), np.inf)
         self._release = np.broadcast_to(self._release, gone.shape).copy()
-        # All it was ordered after is gone: it begins as soon as it is asked to.
+        # All its predecessors are missing: it begins as soon as it is asked to.
         free = ordered & (self._pending == 0)
         asked = np.maximum(tables.lag[None], 0.0)
         self._release = np.where(
@@ -105,7 +111,7 @@ class ReplayRun:
                 self._sign_in(slice(None), number, boot.signed_in)
         self._nothing = np.zeros((sets, boots))
         self._begins = float(self._release.min())
-        """Nothing happens before."""
+        """Nothing is released earlier."""
         self._cpu_slow, self._disk_slow = np.ones((sets, boots)), np.ones((sets, boots))
         self._exclusivity = np.zeros(gone.shape)
         self._cores = np.array([boot.cores for boot in self._boots], dtype=float)
@@ -115,15 +121,17 @@ class ReplayRun:
 
     def _sign_in(self, which: slice | Bools, boot: int, instant: float) -> None:
         self._signed_in[which, boot] = instant
-        late = self._r.at_sign_in[boot] & (self._r.before[boot].sum(axis=0) == 0)
+        late = self._tables.at_sign_in[boot] & (self._tables.requires[boot].sum(axis=0) == 0)
         late = late[None] | self._free_at_sign_in[:, boot]
-        release = np.where(late, instant + np.maximum(self._r.lag[boot], 0.0)[None], np.inf)
+        release = np.where(late, instant + np.maximum(self._tables.lag[boot], 0.0)[None], np.inf)
         changed = np.minimum(self._release[:, boot], release)
         self._release[which, boot] = np.where(self._gone[:, boot], np.inf, changed)[which]
 
     def run(self, until: float, whole: ReplayTrace | None = None) -> list[list[Replayed]]:
-        """Let time go by up to an instant and see when each boot settled; ``whole`` is the same
-        with nothing missing, which it goes on from where it can.
+        """Advance to an instant and find when each boot settled.
+
+        ``whole`` is the trace of the same boot with nothing missing, which the run is continued
+        from where possible.
         """
         steps = int(np.ceil(until / STEP_SECONDS))
         cpu = np.zeros((steps + 1, *self._gone.shape[:2]))
@@ -146,7 +154,7 @@ class ReplayRun:
         ]
 
     def traced(self, replayed: Replayed) -> ReplayTrace:
-        """Everything that was seen of the first set and boot."""
+        """The trace of the first set and boot."""
         cpu, disk = (np.array([step[kind] for step in self._each]) for kind in (0, 1))
         return ReplayTrace(
             begins=self._release[0, 0].copy(),
@@ -163,8 +171,8 @@ class ReplayRun:
         return State(step, {name: getattr(self, name).copy() for name in CHANGING})
 
     def _go_on_from(self, whole: ReplayTrace) -> int:
-        """Take the last state of a replay with nothing missing that nothing missing has touched;
-        returns its step.
+        """Restore the last state of ``whole`` that no missing entry has influenced yet; returns its
+        step.
         """
         gone, freed = self._gone[0, 0], self._freed(whole)
         instants = [*whole.begins[gone], *freed.values()]
@@ -178,8 +186,8 @@ class ReplayRun:
         self._up |= self._gone
         self._pending = (self._pending - self._missing) * ~self._gone
         for task, instant in freed.items():
-            # What it waited for besides has come already: nothing will let it go any more.
-            late = self._r.at_sign_in[0, task] and not np.isfinite(self._signed_in[0, 0])
+            # Its other predecessors are up already: no later event would release it.
+            late = self._tables.at_sign_in[0, task] and not np.isfinite(self._signed_in[0, 0])
             if self._pending[0, 0, task] == 0 and not late:
                 self._release[0, 0, task] = instant
         self._release[self._gone] = np.inf
@@ -187,25 +195,27 @@ class ReplayRun:
         return state.step
 
     def _freed(self, whole: ReplayTrace) -> dict[int, float]:
-        """When those begin that waited for who is missing, and now for others or nobody: seconds
-        since the kernel started, in a PC that went as ``whole`` until then.
+        """When tasks begin whose predecessors are missing and which wait for others now, or for
+        none: seconds since the kernel started, in a boot that went like ``whole`` until then.
         """
-        gone, before = self._gone[0, 0], self._r.before[0] > 0
+        gone, before = self._gone[0, 0], self._tables.requires[0] > 0
         begin = {}
         for task in np.flatnonzero(~gone & before[gone].any(axis=0)):
             others = before[:, task] & ~gone
-            up, lag = whole.up_at[others], max(self._r.lag[0, task], 0.0)
+            up, lag = whole.up_at[others], max(self._tables.lag[0, task], 0.0)
             if others.any():
                 begin[int(task)] = float(up.max()) + lag if (up > 0).all() else np.inf
-            elif self._r.at_sign_in[0, task]:
+            elif self._tables.at_sign_in[0, task]:
                 begin[int(task)] = whole.signed_in + lag
             else:
-                begin[int(task)] = float(self._r.asked[0]) + lag
+                begin[int(task)] = float(self._tables.asked[0]) + lag
         return begin
 
     def _step(self, now: float) -> tuple[Floats, Floats]:
-        """Let one step go by; CPU seconds and disk time used in it by each set and boot."""
-        r = self._r
+        """Advance one step; returns the CPU seconds and disk time used in it, shapes ``(sets,
+        boots)``.
+        """
+        r = self._tables
         wide = STEP_SECONDS
         if now + wide <= self._begins:
             if self._keeps:
@@ -213,7 +223,7 @@ class ReplayRun:
                 self._each.append((idle, idle))
             return self._nothing, self._nothing
         active = (self._release < now + wide) & (self._progress < r.length[None])
-        # A task released within the step has only the rest of it.
+        # A task released within the step takes part in the rest of it.
         width = np.where(active, np.minimum(now + wide - self._release, wide), 0.0)
         middle = self._progress + 0.5 * self._speed * width
         rows = self._first_row + np.minimum(middle, r.length) * (1 / STEP_SECONDS)
@@ -222,8 +232,8 @@ class ReplayRun:
         price = 1 - r.seek_discount * self._exclusivity
         cpu_work, disk_work = rates[..., 1], rates[..., 3] * price
         waiting = 1 - cpu_time - disk_time
-        # The drive serves all in turn, some bytes each: who has dear data is held up less by
-        # others than who has cheap data, and nobody is quicker than alone.
+        # The drive serves tasks in turn, some bytes each: a task with costly data is slowed down
+        # less by others than one with cheap data, and no task is faster than alone.
         alone, in_turn = disk_time * price, disk_time / r.relative_io_cost
         width_share = width * (1 / wide)
         cpu_wanted, disk_wanted = cpu_work * width_share, disk_work * width_share
@@ -245,31 +255,36 @@ class ReplayRun:
     def _shared(
         self, pace: tuple[Floats, Floats, Floats, Floats], cpu_wanted: Floats, disk_wanted: Floats
     ) -> Floats:
-        """How fast each task goes once cores and drive are shared; ``pace`` as in ``_speeds``."""
+        """Speed of each task (own seconds per second, 0 to 1) with cores and drive shared; ``pace``
+        as in ``_speeds``.
+
+        How much a task asks of cores and drive depends on its speed and the other way round: a
+        fixed point, found by iteration from the speeds of the step before.
+        """
         for _ in range(ROUNDS):
             speed = self._speeds(*pace)
             cpu, disk = _summed(cpu_wanted, speed), _summed(disk_wanted, speed)
             cpu_slow = np.maximum(1.0, self._cpu_slow * cpu / self._cores)
             disk_slow = np.maximum(LEAST_SLOWNESS, self._disk_slow * disk)
             found = (cpu_slow == self._cpu_slow).all() and (disk_slow == self._disk_slow).all()
-            if found:  # nobody is held up: more rounds would find the same
+            if found:  # no task is slowed down: more iterations would find the same
                 return speed
             self._cpu_slow, self._disk_slow = cpu_slow, disk_slow
         return self._speeds(*pace)
 
     def _speeds(self, waiting: Floats, computing: Floats, alone: Floats, in_turn: Floats) -> Floats:
-        """How fast each task's own time goes by, from its shares of waiting, computing and moving
-        data: the last as it is alone with the drive, and as it is served in turn.
+        """Speed of each task from the shares of waiting, computing and moving data in its own time;
+        the disk share as it is alone with the drive and as it is served in turn.
         """
         moving = np.maximum(alone, in_turn * self._disk_slow[..., None])
         return 1 / (waiting + computing * self._cpu_slow[..., None] + moving)
 
     def _note_up(self, now: float, width: Floats, speed: Floats, done: Floats) -> None:
-        newly = ~self._up & (done >= self._r.up_after[None]) & (self._release < np.inf)
+        newly = ~self._up & (done >= self._tables.up_after[None]) & (self._release < np.inf)
         if not newly.any():
             return
         begin = np.maximum(now, np.where(np.isfinite(self._release), self._release, now))
-        late = (self._r.up_after[None] - self._progress) / np.maximum(speed, 1e-9)
+        late = (self._tables.up_after[None] - self._progress) / np.maximum(speed, 1e-9)
         self._up_at = np.where(newly, begin + np.clip(late, 0.0, width), self._up_at)
         self._up |= newly
         for boot, task in zip(*np.nonzero(newly.any(axis=0)), strict=True):
@@ -277,13 +292,15 @@ class ReplayRun:
             self._let_go(which, int(boot), int(task))
 
     def _let_go(self, which: Bools, boot: int, task: int) -> None:
-        """A task is up: whoever waited for it alone may begin, and the sign-in may be shown."""
-        waiting = self._r.before[boot, task] > 0
+        """A task is up: tasks whose last predecessor it was are released, and the sign-in may be
+        shown.
+        """
+        waiting = self._tables.requires[boot, task] > 0
         if waiting.any():
             self._pending[which, boot] -= waiting.astype(np.int32)
             free = which[:, None] & waiting[None] & (self._pending[:, boot] == 0)
             free &= ~self._gone[:, boot]
-            at = self._up_at[:, boot, task][:, None] + np.maximum(self._r.lag[boot], 0.0)[None]
+            at = self._up_at[:, boot, task][:, None] + np.maximum(self._tables.lag[boot], 0.0)[None]
             self._release[:, boot] = np.where(free, at, self._release[:, boot])
         if self._boots[boot].sign_in_task == task:
             for index in np.flatnonzero(which):
@@ -320,7 +337,7 @@ class ReplayRun:
         )
 
     def _desktop(self, which: int, number: int, signed_in: float) -> float:
-        """When the desktop was shown, or somebody signed in, in a replay."""
+        """When the desktop was shown, or else the user signed in, in a simulated boot."""
         boot = self._boots[number]
         if not np.isfinite(signed_in):
             return boot.desktop_shown or boot.signed_in

@@ -1,9 +1,10 @@
-"""What a replay comes to, brought to the marks that were observed in the boot itself."""
+"""Result of a replay, calibrated to the marks that were observed in the boot itself."""
 
 from dataclasses import dataclass, replace
 
 MOST_SLOWER = 1.25
-"""A replay that is further off missed something that no calibration makes good."""
+"""Largest calibration factor: a replay that is further off missed something that scaling does not
+repair."""
 
 
 @dataclass(frozen=True)

@@ -1,4 +1,4 @@
-"""The tasks of the boots of a round as arrays, as a replay goes through them."""
+"""The tasks of all boots of a round as arrays, as the simulation uses them."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -14,9 +14,8 @@ Bools = NDArray[np.bool_]
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class TaskTables:
-    """Every task of every boot; shapes ``(boots, tasks)`` where nothing else is said.
-
-    A boot with fewer tasks than another is filled up with such as do nothing.
+    """Every task of every boot; shapes ``(boots, tasks)`` unless stated. Boots with fewer tasks are
+    padded with tasks that do nothing.
     """
 
     boots: tuple[Workload, ...]
@@ -30,8 +29,9 @@ class TaskTables:
     seek_discount: Floats
     lag: Floats
     at_sign_in: Bools
-    before: NDArray[np.int16]
-    """Who has to be up (second index) before whom (third)."""
+    requires: NDArray[np.int16]
+    """``requires[boot, predecessor, successor]``: 1 where the predecessor must be up before the
+    successor begins, else 0."""
 
     @property
     def asked(self) -> Floats:
@@ -65,7 +65,7 @@ def tables_of(boots: Sequence[Workload]) -> TaskTables:
         seek_discount=np.zeros(shape),
         lag=np.zeros(shape),
         at_sign_in=np.zeros(shape, dtype=bool),
-        before=np.zeros((len(boots), most, most), dtype=np.int16),
+        requires=np.zeros((len(boots), most, most), dtype=np.int16),
     )
     for number, boot in enumerate(boots):
         for index, task in enumerate(boot.tasks):
@@ -84,5 +84,5 @@ def _put(tables: TaskTables, boot: int, index: int, task: Task) -> None:
     tables.up_after[boot, index] = task.up_after
     tables.lag[boot, index] = task.lag
     tables.at_sign_in[boot, index] = task.at_sign_in
-    tables.before[boot, list(task.after), index] = 1
+    tables.requires[boot, list(task.after), index] = 1
     tables.ids[boot, index] = task.entry_id

@@ -1,8 +1,8 @@
-"""Voices: what each startup entry did over time, and what it would have done if nobody else had
-wanted cores or drive.
+"""Voices: CPU and disk use of each startup entry over time, and what it would have used without
+contention.
 
-All voices are on one scale, so that they add up to the machine's. How much longer work took for
-want of a core or of the drive is what the replay goes by (core.replay.contention).
+All voices are on one scale: together they add up to the machine's use. The slowdown is the one the
+replay uses (core.replay.contention).
 """
 
 from collections.abc import Mapping, Sequence
@@ -24,38 +24,39 @@ class Voice:
     """One entry over time; arrays have shape ``(n,)``."""
 
     cpu: Floats
-    """Cores at work for it in each step."""
+    """Cores it used in each step."""
     drive: Floats
     """Share of the drive's time, 0 to 1."""
     cpu_wanted: Floats
-    """Cores it would have had at work, not less than ``cpu``."""
+    """Cores it would have used without contention; never less than ``cpu``."""
     drive_wanted: Floats
-    """Share of the drive's time it would have had, not less than ``drive``."""
+    """Share of the drive's time it would have used without contention; never less than ``drive``.
+    """
 
     @classmethod
     def alone(cls, cpu: Floats, drive: Floats) -> "Voice":
-        """A voice that nobody knows to have been held up."""
+        """A voice without known contention."""
         return cls(cpu, drive, cpu, drive)
 
     @property
     def held_up_known(self) -> bool:
-        """Whether anybody knows what it would have done."""
+        """Whether its use without contention is known."""
         return self.cpu_wanted is not self.cpu
 
 
 @dataclass(frozen=True, eq=False)
 class Voices:
-    """The machine and all that worked in it."""
+    """The machine and every entry that worked in it."""
 
     edges: Floats
     """Shape ``(n + 1,)``: seconds since the kernel started at which the steps begin and end."""
     machine: Voice
     of: Mapping[str, Voice]
-    """By entry id; what no entry did is not among them."""
+    """By entry id; the system's own work is not among them."""
     cores: int
 
     def work(self, entry_id: str) -> tuple[float, float, float]:
-        """CPU seconds, seconds of the drive, and seconds of both that it was held up for."""
+        """CPU seconds, disk seconds, and seconds it waited for either."""
         voice = self.of.get(entry_id)
         if voice is None:
             return 0.0, 0.0, 0.0
@@ -89,7 +90,7 @@ def _voice(contention: Contention, rows: Sequence[int]) -> Voice:
     longest = contention.cpu[rows].max(axis=0, initial=0.0)
     slow = contention.slowness_of(rows, longest)
     drive = contention.disk[rows].sum(axis=0)
-    # Its data would have been moved all the while that it waited for its turns.
+    # Without contention its data would have been moved all the time that it waited in the queue.
     moving = np.maximum(contention.moved[rows].sum(axis=0) * contention.disk_wait, drive)
     used, moved = np.minimum(cpu / width, cores), np.clip(drive / width, 0.0, 1.0)
     return Voice(

@@ -1,10 +1,10 @@
-"""A recorded boot taken apart into tasks, so that it can be replayed without some of them.
+"""Workload of a recorded boot: its tasks, what each needs, and what each has to wait for.
 
-Each startup entry, and the system on its own, is a task: when it is released, what it does on its
-own account (compute, read, wait), and how far it has to be before others may begin. What a task did
-in one stretch between two samples is split into computing, moving data, and waiting by how busy the
-machine was then: where cores or the disk were taken up, the same work took longer than it would
-have alone. manual/methods.md has a worked example.
+Each startup entry, and the system's own work, is a task: when it is released, what it does
+(compute, move data, wait), and which other tasks have to be up before it begins. Each interval
+between two samples is split into these three by how saturated the cores and the disk were
+(``contention``): the table of a task says how long it would take alone on the PC. manual/methods.md
+has a worked example.
 """
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
@@ -21,21 +21,22 @@ from plucky_ledger.core.entries.kinds import KINDS
 from plucky_ledger.core.replay.contention import SYSTEM_TASK, Contention, DiskCosts, Stretches
 
 STEP_SECONDS = 0.25
-"""Step of the task's own time at which its work is tabled, and of the replay."""
+"""Step of a task's table, in seconds of its own time, and step of the replay."""
 LEAST_STRETCH_SECONDS = 0.2
-"""Samples that come quicker are taken together."""
+"""Samples closer than this are merged."""
 OPENS_VOLUMES = "systemd-cryptsetup@"
-"""How the service manager names what opens an encrypted volume."""
+"""Beginning of the service manager's name for a unit that opens an encrypted volume."""
 SLACK_SECONDS = 0.3
-"""How far apart an entry's being up and what it allowed may be noted."""
+"""Tolerance between the instant an entry is up and the instant noted for what that allowed."""
 LONGEST_LAG_SECONDS = 8.0
-"""An entry that began later than this after what it was ordered after was waiting for the clock."""
+"""Longest delay after its predecessors at which an entry counts as released by them; one that began
+later waited for a timer."""
 
 
 @dataclass(frozen=True, eq=False)
 class Table:
-    """What a task does, one row per ``STEP_SECONDS`` of its own time: how long it would take if it
-    were alone on the PC. Columns are cumulative from 0.
+    """What a task does, one row per ``STEP_SECONDS`` of its own time: as long as it would take
+    alone on the PC. Columns are cumulative, from 0.
     """
 
     cpu_time: Floats
@@ -47,7 +48,7 @@ class Table:
     disk_work: Floats
     """Seconds the drive is busy for it while others use it too."""
     length: float
-    """Own time it takes in all."""
+    """Own time in total."""
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -57,17 +58,17 @@ class Task:
     entry_id: str
     table: Table
     relative_io_cost: float
-    """Disk time of its data relative to the average: scattered data is dearer."""
+    """Disk time of its data relative to the average byte; scattered data costs more than 1."""
     seek_discount: float
-    """Share of its disk work it is spared when it has the drive to itself."""
+    """Share (0 to 1) of its disk work that it saves when it has the drive to itself."""
     up_after: float
-    """Own time after which others may begin; infinite where nobody knows."""
+    """Own time after which its successors may begin; infinite where that was not recorded."""
     after: tuple[int, ...]
     """Indices of the tasks that have to be up first."""
     at_sign_in: bool
-    """Its release is counted from signing in, otherwise from the kernel's start."""
+    """Whether its release is counted from signing in, or else from the kernel's start."""
     lag: float
-    """Seconds from what releases it to its beginning."""
+    """Seconds between its release and its beginning."""
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -77,29 +78,31 @@ class Workload:
     tasks: tuple[Task, ...]
     cores: int
     signed_in: float
-    """When somebody signed in; 0 where nobody did or it is not known."""
+    """When the user signed in; 0 where that did not happen or was not recorded."""
     sign_in_task: int | None
-    """The task whose being up shows the sign-in; signing in follows it by ``sign_in_lag``."""
+    """Index of the task that shows the sign-in screen once it is up; signing in follows by
+    ``sign_in_lag``."""
     sign_in_lag: float
     sign_in_wait: float
-    """The human pause at the sign-in, which is nobody's."""
+    """Seconds the PC waited at the sign-in screen for the user; charged to no entry."""
     system_up: float
     system_tasks: frozenset[int]
-    """Tasks that have to be up before the system is."""
+    """Indices of the tasks that the mark system up waits for."""
     desktop_task: int | None
-    """The task whose being up shows the desktop."""
+    """Index of the task that shows the desktop once it is up."""
     desktop_shown: float
     """0 where it is not known."""
     end: float
     """Last sample."""
     moved_before: float = 0.0
-    """Seconds the drive had been busy by the first sample: the kernel's own, mostly."""
+    """Seconds the drive had been busy before the first sample, mostly for the kernel."""
     computed_before: float = 0.0
-    """CPU seconds that had been used by then."""
+    """CPU seconds used before the first sample."""
     before: Mapping[Mark, float] = field(default_factory=dict)
-    """The human pause before the system was up: it comes whatever starts."""
+    """Marks of a pause for the user before system up, as for a passphrase; it comes whatever
+    starts."""
     asked_for: frozenset[str] = frozenset()
-    """Entries that waited in that pause: without them the PC would not be opened."""
+    """Entries that asked for the passphrase in that pause: the PC cannot be opened without them."""
 
     @property
     def human_wait(self) -> float:
@@ -107,7 +110,7 @@ class Workload:
         return self.sign_in_wait + human_wait(self.before)
 
     def marks(self, signed_in: float) -> dict[Mark, float]:
-        """The pauses, where somebody signed in at an instant."""
+        """Marks of both pauses where the user signed in at ``signed_in`` (seconds)."""
         marks = dict(self.before)
         if self.sign_in_wait and np.isfinite(signed_in):
             marks[Mark.SIGN_IN_SHOWN] = signed_in - self.sign_in_wait
@@ -118,10 +121,10 @@ class Workload:
 def workload_of(
     analysis: Analysis, costs: DiskCosts | None = None, until: float = np.inf
 ) -> Workload | None:
-    """Take a boot apart; None for one without samples, program readings or entries.
+    """The workload of a boot; None without samples, program readings or entries.
 
-    What happened after ``until`` (seconds) is left out. ``costs`` is what ``disk_costs`` found over
-    the boots of the round.
+    What happened after ``until`` (seconds since the kernel started) is left out. ``costs`` is what
+    ``disk_costs`` found over the boots of the round.
     """
     boot, timeline, attribution = analysis.boot, analysis.timeline, analysis.attribution
     if timeline.samples is None or attribution is None or not timeline.entries:
@@ -186,7 +189,9 @@ def _release(
     index_of: Mapping[str, int],
     signed_in: float,
 ) -> tuple[tuple[int, ...], float, bool]:
-    """What has to be up first, when it was, and whether the clock runs from signing in."""
+    """Predecessors of a task, the instant of its release, and whether that is counted from signing
+    in.
+    """
     at_sign_in = 0 < signed_in <= begin + SLACK_SECONDS
     ordered = {}
     for name in activity.after if activity and KINDS[entry.kind].waits_for_order else ():
@@ -225,8 +230,10 @@ def _table(
 
 
 def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> Table:
-    """Stretches as a table over own time. ``unseen`` seconds went before the first sample, with
-    ``before`` CPU seconds, which are spread evenly over them.
+    """Intervals as a table over own time.
+
+    ``unseen`` is the own time before the first sample, over which ``before`` CPU seconds are spread
+    evenly.
     """
     edges = stretches.edges
     length = unseen + float(edges[-1])
@@ -248,7 +255,7 @@ def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> T
 
 
 def _system_tasks(contention: Contention, signed_in: float) -> list[Task]:
-    """Work of no entry: before somebody signed in, and after."""
+    """The tasks of work that belongs to no entry: one before signing in, one after."""
     middle = 0.5 * (contention.start + contention.end)
     tasks = []
     for late in (False, True) if signed_in else (False,):
@@ -321,7 +328,7 @@ def _asked_for(activities: Iterable[Activity], marks: Marks) -> Iterator[str]:
 
 
 def _nearest(mark: float | None, ups: Mapping[int, float]) -> int | None:
-    """The task that was up when a mark fell, if one was."""
+    """Index of the task that was up closest to a mark, within the tolerance; None without one."""
     if mark is None:
         return None
     near = {index: abs(at - mark) for index, at in ups.items() if abs(at - mark) <= SLACK_SECONDS}

@@ -1,1 +1,3 @@
-"""Statistics: location, odd boots, controls, comparison, sample size, design of experiments."""
+"""Statistics: location estimates, outlying boots, control variables, comparison of two states,
+sample size, design of experiments.
+"""

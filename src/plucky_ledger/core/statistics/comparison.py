@@ -1,10 +1,15 @@
-"""One state of a PC held against another: the shift with its interval, by all their boots.
+"""Comparison of two states of a PC: the shift from one to the other, with its standard error.
 
-Each boot's figure is taken on the logarithm (Cox, Biometrika 1951) and brought to one speed of the
-machine by its controls. Where boots of the two states were taken in turns, a straight line in
-their order is taken out as well, and where they were not, when the boots of each state themselves
-show one. What is left goes through the slow-boot mixture; the error of the shift is that of its two
-centres, of the exponent and of the line. Degrees of freedom after Satterthwaite (1946).
+The model is ln(figure) = state + b · speed (+ c · order) + error (Cox, Biometrika 1951, for the
+logarithm). The speed of the machine in each boot comes from its control variables and the exponent
+b from the whole job. The linear trend c in the order of the boots is fitted where the boots of both
+states alternate, because it costs little there, and otherwise where the boots within each state
+show one. The residuals are weighted by the mixture model for slow boots; the variance of the shift
+is that of the two centres, of the exponent and of the trend, with degrees of freedom after
+Satterthwaite (Biometrics Bulletin 1946).
+
+It breaks where a trend is not linear and the states do not alternate: then the trend and the change
+cannot be separated.
 """
 
 import math
@@ -18,10 +23,11 @@ from plucky_ledger.core.statistics.student import student_t
 from plucky_ledger.core.values.measures import Measure, noticeable_band
 
 IN_TURNS = 1.5
-"""Boots count as taken in turns where a line makes the error's square at most so much larger."""
+"""Boots count as alternating where fitting a trend multiplies the variance of the shift by no more
+than this."""
 LINE_ROUNDS = 3
 SHOWN_AT = 0.95
-"""A line is shown by boots in blocks when chance gives one as steep in one case of twenty."""
+"""Confidence at which a trend within the states of boots in blocks is taken as shown."""
 
 
 @dataclass(frozen=True)
@@ -31,30 +37,30 @@ class BootPoint:
     value: float
     """In the measure's unit."""
     order: float = 0.0
-    """Place among the boots compared, by when they started."""
+    """Rank among the compared boots by the time they started."""
     speed: float = 0.0
-    """Logarithm of how slow the machine was; 0 where nobody tells."""
+    """Logarithm of the machine's slowness, from its controls; 0 where there are none."""
 
 
 @dataclass(frozen=True, kw_only=True)
 class Estimated:
-    """The shift from one state to another."""
+    """The estimated shift from one state to another."""
 
     shift: float
     """After − before, in the measure's unit, at the speed the machine had in the later state."""
     error: float
     """Its standard error."""
     variances: tuple[float, float]
-    """Squared errors of the two centres alone, per boot."""
+    """Variances of the two centres, per boot."""
     degrees: float
     weights: tuple[Values, Values]
-    """How far each boot counts; 1 less that is its chance of having gone wrong."""
+    """Weight of each boot: 1 less its probability of having gone wrong."""
     line: bool
-    """A straight line in the order of boots was taken out."""
+    """Whether a linear trend in the order of the boots was fitted."""
     effective_boots: tuple[float, float]
-    """How many boots each side rests on."""
+    """Effective number of boots on each side: the sum of their weights."""
     inflated: float
-    """By how much line and exponent make the square of the error larger than the parts."""
+    """Factor by which trend and exponent multiply the variance of the shift."""
 
 
 def estimate(
@@ -63,7 +69,8 @@ def estimate(
     others: Sequence[Sequence[BootPoint]] = (),
     exponent: Exponent | None = None,
 ) -> Estimated | None:
-    """Hold the boots of one state against another's; ``others`` are the job's other states.
+    """The shift between the boots of two states; ``others`` are the job's other states, which lend
+    what they show of the spread.
 
     Returns None where no state has two boots.
     """
@@ -83,9 +90,9 @@ def estimate(
 
 
 class Scale:
-    """The logarithm, or for measures that do not grow with size the figure itself.
-
-    Those are told in steps of what is noticeable, as a twentieth of the logarithm is of the others.
+    """The scale that is computed on: the logarithm, or for measures that are not proportional to
+    the machine's speed the figure itself, in steps that are as noticeable as a twentieth of the
+    logarithm.
     """
 
     def __init__(self, measure: Measure, first: float) -> None:
@@ -94,23 +101,23 @@ class Scale:
         self._step = noticeable_band(measure, first) / 0.05
 
     def to(self, value: float) -> float:
-        """A figure on the scale that is computed on."""
+        """A figure in the measure's unit, on the scale."""
         if self._logarithm:
             return math.log(max(value, self.unit / 2))
         return value / self._step
 
     def back(self, y: float) -> float:
-        """The figure again, in the measure's unit."""
+        """A value of the scale, in the measure's unit."""
         return math.exp(y) if self._logarithm else y * self._step
 
     def slope(self, y: float) -> float:
-        """How much the figure grows with the scale there."""
+        """Derivative of the figure by the scale, there."""
         return math.exp(y) if self._logarithm else self._step
 
 
 @dataclass(frozen=True)
 class _Line:
-    """What taking a line out does to the square of the error of a difference."""
+    """Effect of fitting a trend on the variance of the shift."""
 
     factor: float = 1.0
     taken: bool = False
@@ -135,7 +142,7 @@ def _with_line(
         fitted = fit(straightened, rest)
         assert fitted is not None
         factor = _factor(orders, fitted)
-        if factor is None:  # what is left tells no line
+        if factor is None:  # too few degrees of freedom are left for a trend
             return fit(own, rest), _Line()
         mixture = fitted
     return mixture, _Line(factor, taken=True)
@@ -148,7 +155,9 @@ def _centred(orders: Sequence[Sequence[float]]) -> list[list[float]]:
 
 
 def _within(orders: Sequence[Sequence[float]], centres: Sequence[Centre]) -> tuple[float, float]:
-    """Weighted squares of the order within the sides, and the distance of the sides' means."""
+    """Weighted sum of squares of the order within the states, and the difference of their mean
+    orders.
+    """
     squares, means = 0.0, []
     for side, centre in zip(orders, centres, strict=True):
         mean = sum(w * t for w, t in zip(centre.weights, side, strict=True)) / centre.weight
@@ -158,7 +167,7 @@ def _within(orders: Sequence[Sequence[float]], centres: Sequence[Centre]) -> tup
 
 
 def _factor(orders: Sequence[Sequence[float]], mixture: Mixture) -> float | None:
-    """By how much a line makes the square of the error larger; None where it cannot be told."""
+    """Factor by which a trend multiplies the variance; None where it cannot be fitted."""
     squares, apart = _within(orders, mixture.own)
     if squares <= 0 or mixture.degrees < 2:
         return None
@@ -168,7 +177,7 @@ def _factor(orders: Sequence[Sequence[float]], mixture: Mixture) -> float | None
 def _slope(
     values: Sequence[Sequence[float]], orders: Sequence[Sequence[float]], mixture: Mixture
 ) -> tuple[float, float]:
-    """Slope of the line common to both sides, and its standard error."""
+    """Slope of the trend common to both states, and its standard error."""
     both = squares = 0.0
     for side, ts, centre in zip(values, orders, mixture.own, strict=True):
         pairs = list(zip(centre.weights, side, ts, strict=True))
@@ -191,7 +200,7 @@ def _slope(
 def _shows(
     values: Sequence[Sequence[float]], orders: Sequence[Sequence[float]], mixture: Mixture
 ) -> bool:
-    """Whether the boots of each side by themselves go one way."""
+    """Whether the boots within the states show a trend."""
     degrees = sum(centre.degrees for centre in mixture.own) - 1
     if degrees < 1:
         return False

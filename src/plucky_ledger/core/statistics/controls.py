@@ -1,10 +1,10 @@
-"""Controls: how fast the machine itself was in each boot.
+"""Control variables: how fast the machine itself was in each boot.
 
-The kernel stage and a fixed piece of work timed at rest are beyond the reach of every startup
-entry. Where they moved, the PC, its cooling or its host did. Each boot's figures are brought to one
-speed by them: ln(value) = state + b · ln(control). One exponent b serves the whole job. It is what
-the job's own boots show, within their states, drawn towards what real PCs gave; it is never one for
-a single pair of states, and no test decides whether it is used.
+The kernel stage, and a fixed piece of work timed at rest, are out of reach of every startup entry.
+Where they changed, the PC, its cooling or its host did. Figures are adjusted for them: ln(figure) =
+state + b · ln(control). One exponent b serves the whole job: the regression slope within its
+states, shrunk towards what captured PCs gave. It is never 1 by assumption, and no test decides
+whether it is used: the interval would be too narrow whenever the test is passed by chance.
 """
 
 import math
@@ -17,15 +17,17 @@ from plucky_ledger.core.values.measures import Measure
 
 CONTROLS = ("kernel stage", "fixed work")
 USUAL_EXPONENT, EXPONENT_SPREAD = 0.6, 0.15
-"""What boots of real PCs gave, and how much one PC differs from another in it."""
+"""Prior of the exponent: mean and standard deviation over captured PCs."""
 BOOT_SPREAD = 0.04
-"""Usual spread of boots about their state, on the logarithm."""
+"""Usual standard deviation of boots about their state, on the logarithm."""
 MOVED = 0.04
-"""Below this the machine is taken as standing still, when it is told."""
+"""Change of the controls, on the logarithm, below which the machine counts as unchanged in what is
+said of it."""
 ODD = 0.25
-"""A boot whose control is so far from the others' is named."""
+"""Distance of a boot's control from the others', on the logarithm, from which on the boot is named.
+"""
 IN_MACHINE_TIME = frozenset({Measure.READY, Measure.SETTLED, Measure.SYSTEM_UP, Measure.CPU_WORK})
-"""Measures that grow and shrink with the speed of the machine."""
+"""Measures in machine time: proportional to the speed of the machine."""
 
 
 @dataclass(frozen=True)
@@ -39,7 +41,7 @@ class Drift:
 
 @dataclass(frozen=True)
 class Exponent:
-    """How strongly the figures of a job follow its controls."""
+    """Exponent b with which the figures of a job follow its controls."""
 
     value: float
     error: float
@@ -47,7 +49,7 @@ class Exponent:
 
 
 def usable(boots: Sequence[Boot]) -> tuple[str, ...]:
-    """The controls that every one of these boots has."""
+    """Names of the controls that all these boots have."""
     return tuple(
         name
         for name in CONTROLS
@@ -56,7 +58,7 @@ def usable(boots: Sequence[Boot]) -> tuple[str, ...]:
 
 
 def speed_of(boot: Boot, names: Sequence[str]) -> float:
-    """Logarithm of how slow the machine was in a boot, by the mean of several controls."""
+    """Logarithm of the machine's slowness in a boot: the mean of several controls."""
     return sum(math.log(boot.context.controls[name]) for name in names) / len(names)
 
 
@@ -76,7 +78,7 @@ def exponent_of(
 
 
 def drift_between(before: Sequence[Boot], after: Sequence[Boot]) -> Drift | None:
-    """The control that moved most between the boots of two states; None where none clearly did."""
+    """The control that changed most between two states' boots; None where none clearly did."""
     drifts = [
         Drift(name, ratio)
         for name in usable([*before, *after])
@@ -91,7 +93,7 @@ def _typical(name: str, boots: Sequence[Boot]) -> float:
 
 
 def odd_boots(boots: Sequence[Boot]) -> Mapping[int, Drift]:
-    """Boots, by their places among these, in which the machine itself was far from usual."""
+    """Indices of boots in which the machine itself was unusually slow or fast."""
     odd: dict[int, Drift] = {}
     for name in CONTROLS:
         known = [b.context.controls[name] for b in boots if b.context.controls.get(name, 0.0) > 0]

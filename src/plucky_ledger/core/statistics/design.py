@@ -1,9 +1,9 @@
-"""The states that a night shift goes through: as exact as so many boots can be.
+"""Sequential design of experiments: the next state of the PC to measure.
 
-Each next state is the one that makes the sum of the effects' squared errors smallest, a straight
-line in the order of the boots included, so that a host that drifts decides nothing (Atkinson and
-Donev, Optimum Experimental Designs, 1992). An effect that is known exactly enough counts little
-from then on: the boots that are left go to the others.
+It minimises the sum of the effects' variances (A-optimality: Atkinson and Donev, Optimum
+Experimental Designs, 1992), with a linear trend in the order of the boots among the unknowns, so
+that drift of the host is not mistaken for an effect. An effect that is known precisely enough has
+little weight from then on: the remaining boots go to the others.
 """
 
 from collections.abc import Sequence
@@ -17,17 +17,17 @@ from plucky_ledger.core.values.estimates import Estimate
 RIDGE = 1e-3
 ENOUGH_SECONDS = 0.5
 ENOUGH_SHARE = 0.15
-"""An effect is known exactly enough when its interval reaches no further to either side than this,
-or than this share of it."""
+"""An effect is precise enough when its interval reaches no further to either side than this, or
+than this share of it."""
 BOOTS_BEYOND = 4
-"""Boots beyond two for each effect before any is exact: few boots look alike by chance."""
+"""Boots, beyond two for each effect, before any counts as precise: a few boots agree by chance."""
 KNOWN = 0.02
-"""What the error of an effect counts that is known exactly enough."""
+"""Weight of the variance of an effect that is precise enough."""
 Matrix = NDArray[np.float64]
 
 
 def night_series(factors: int, boots: int) -> tuple[frozenset[int], ...]:
-    """The factors that are switched in each boot; the first is as the PC is."""
+    """Factors switched off in each boot so far; the first boot is the PC as it is."""
     series: list[frozenset[int]] = []
     for _ in range(boots):
         series.append(_best_next(series, np.ones(factors)))
@@ -37,10 +37,10 @@ def night_series(factors: int, boots: int) -> tuple[frozenset[int], ...]:
 def next_of_night(
     done: Sequence[frozenset[int]], effects: Sequence[Estimate | None]
 ) -> frozenset[int] | None:
-    """The state to be measured next, by what the boots so far have told of each factor.
+    """The state to measure next.
 
-    ``effects`` are in seconds, by the factor's place; None where one cannot be told yet. Returns
-    None where every effect is known exactly enough.
+    ``effects`` are in seconds, by the factor's index; None where one is not estimable yet. Returns
+    None where every effect is precise enough.
     """
     told = len(done) >= 2 * len(effects) + BOOTS_BEYOND
     exact = [told and effect is not None and _is_exact(effect) for effect in effects]
@@ -61,7 +61,7 @@ def _best_next(done: Sequence[frozenset[int]], weights: Matrix) -> frozenset[int
         frozenset(i for i, switched in enumerate(bits) if switched)
         for bits in product((False, True), repeat=factors)
     ]
-    # Of states that win as much, the one with fewer to switch.
+    # Among equally good states the one with fewer factors to switch.
     return min(
         states,
         key=lambda state: (

@@ -1,9 +1,12 @@
-"""The slow-boot mixture: where boots of one state lie, and which of them went wrong.
+"""Mixture model for slow boots: the centre of the boots of a state, and each boot's probability of
+having gone wrong.
 
-Most boots of a state scatter evenly about one value (on the logarithm of what was measured). Some
-go wrong: updates install, a disk is checked. Those are slower by anything. Each boot's chance of
-having gone wrong is worked out together with the centre and the spread of the others (Aitkin and
-Wilson, Technometrics 1980; Box and Tiao, Biometrika 1968), and it counts for what is left of it.
+Most boots of a state scatter about one value, on the logarithm. Some go wrong because updates
+install or a disk is checked: those are slower by anything, which is modelled as a uniform density
+above the centre (Aitkin and Wilson, Technometrics 1980; Box and Tiao, Biometrika 1968).
+Probabilities, centre and spread are estimated together by expectation-maximisation; a boot's weight
+is 1 less its probability. With three boots a state the probabilities rest on the prior as much as
+on the boots.
 """
 
 import math
@@ -13,56 +16,59 @@ from functools import lru_cache
 from itertools import combinations
 
 FLOOR = 0.05
-"""Boots nearer than this to the centre are never taken for odd ones, however close the others."""
+"""Least standard deviation, on the logarithm: boots nearer than this to the centre are never
+outliers, however close the others lie."""
 SLOW_DENSITY = 2.0
-"""Density of slow boots, per unit of the logarithm."""
+"""Density of slow boots per unit of the logarithm."""
 SLOW_SHARE, SHARE_WEIGHT = 0.15, 8.0
-"""How often boots are slow, before any was seen, and how many boots that is worth."""
+"""Prior share of slow boots, and the number of boots that the prior is worth."""
 FAST_SHARE = 0.001
-"""Chance that a boot was odd by being quick."""
+"""Probability of an outlying fast boot."""
 PRIOR_DEGREES = 0.5
 WEIGHT_BORROW, ERROR_BORROW = 8.0, 1.0
-"""Degrees of freedom that other states lend: to the weights, and to the error."""
+"""Degrees of freedom borrowed from other states' spread: for the weights, and for the standard
+error."""
 QN = 2.2219
-"""Makes the first quartile of all distances a standard deviation (Rousseeuw and Croux, 1993)."""
+"""Factor that makes the first quartile of all pairwise distances a standard deviation (Rousseeuw
+and Croux, JASA 1993)."""
 ROUNDS = 25
 STANDS_STILL = 1e-7
-"""Centres that move no more than this are found."""
+"""Convergence: centres that move no more than this between two iterations."""
 ENOUGH, CANDIDATES = 40, 9
-"""Of more boots in one state so many, evenly chosen, say how far boots are apart, and where to
-begin."""
+"""From this many boots in a state on, a sample of them gives the spread, and this many are tried as
+starting points."""
 
 Values = tuple[float, ...]
 
 
 @dataclass(frozen=True)
 class Centre:
-    """Where the boots of one state lie."""
+    """Centre of the boots of one state."""
 
     middle: float
     weights: tuple[float, ...]
     """How far each boot counts; 1 less that is its chance of having gone wrong."""
     squares: float
-    """Weighted squares about the middle."""
+    """Weighted sum of squares about the centre."""
 
     @property
     def weight(self) -> float:
-        """How many boots it rests on: exactly, so that their order changes nothing."""
+        """Sum of the weights, summed exactly so that the order of the boots changes nothing."""
         return math.fsum(self.weights)
 
     @property
     def degrees(self) -> float:
-        """Degrees of freedom of its squares."""
+        """Degrees of freedom of the sum of squares."""
         return max(0.0, self.weight - 1.0)
 
 
 @dataclass(frozen=True)
 class Mixture:
-    """Several states' boots, seen together."""
+    """Mixture models of several states, fitted together."""
 
     own: tuple[Centre, ...]
     others: tuple[Centre, ...]
-    """States that are not compared: they lend what is known of the spread."""
+    """Centres of states that are not compared: they contribute to the pooled spread."""
 
     @property
     def degrees(self) -> float:
@@ -71,7 +77,7 @@ class Mixture:
         return own + min(ERROR_BORROW, sum(centre.degrees for centre in self.others))
 
     def variances(self) -> tuple[float, ...]:
-        """Variance of one boot in each own state: its own, drawn towards what all show."""
+        """Variance of one boot in each compared state: its own, shrunk towards the pooled one."""
         pooled = self._pooled()
         return tuple(
             (PRIOR_DEGREES * pooled + centre.squares) / (PRIOR_DEGREES + centre.degrees)
@@ -79,7 +85,9 @@ class Mixture:
         )
 
     def _pooled(self) -> float:
-        """Never below what the own states show: another's calm does not make these calm."""
+        """Pooled variance; never below that of the compared states, which another state's calm does
+        not reduce.
+        """
         squares = sum(centre.squares for centre in self.own)
         degrees = sum(centre.degrees for centre in self.own)
         alone = squares / degrees if degrees > 0 else 0.0
@@ -88,9 +96,9 @@ class Mixture:
 
 @lru_cache(maxsize=1024)
 def fit(own: tuple[Values, ...], others: tuple[Values, ...] = ()) -> Mixture | None:
-    """Centres and weights of boots in several states, each with one boot at least.
+    """Fit the boots of several states, each with one boot at least.
 
-    Returns None where no state has two boots: nothing then tells how much they differ.
+    Returns None where no state has two boots: nothing then tells the spread.
     """
     groups = [*own, *(other for other in others if len(other) > 1)]
     distances = sorted(
@@ -136,7 +144,7 @@ def _pooled(own: Sequence[Centre], others: Sequence[Centre], borrow: float) -> f
 
 
 def _start(values: Sequence[float], scale: float, share: float) -> float:
-    """The boot that explains all best; of two, their mean."""
+    """Starting point: the boot with the largest likelihood as centre; of two boots their mean."""
     if len(values) < 3:
         return sum(values) / len(values)
     return max(
@@ -146,7 +154,7 @@ def _start(values: Sequence[float], scale: float, share: float) -> float:
 
 
 def _some(values: Sequence[float], enough: int) -> Sequence[float]:
-    """All of a few, evenly chosen ones of many."""
+    """All values of a few, or an even sample of many."""
     if len(values) <= enough:
         return values
     ordered = sorted(values)
@@ -154,7 +162,7 @@ def _some(values: Sequence[float], enough: int) -> Sequence[float]:
 
 
 def _densities(value: float, middle: float, scale: float, share: float) -> tuple[float, float]:
-    """Density of having gone right, and of having gone wrong."""
+    """Densities of a boot under "went right" and "went wrong"."""
     z = (value - middle) / scale
     odd = share if z > 0 else FAST_SHARE
     right = (1 - odd) * math.exp(-z * z / 2) / (scale * math.sqrt(2 * math.pi))
@@ -181,14 +189,14 @@ def _weights(values: Sequence[float], middle: float, scale: float, share: float)
     most = max(weights)
     if sum(weights) >= 1.0:
         return weights
-    # Not all boots of a state can have gone wrong: the likeliest is what it is held against.
+    # Not all boots of a state can have gone wrong: at least the likeliest one counts.
     return [weight / most if most > 0 else 1.0 for weight in weights]
 
 
 def _weighted(
     values: Sequence[float], weights: Sequence[float], middle: float | None = None
 ) -> Centre:
-    """The weighted mean with its squares, or those about a given middle."""
+    """Weighted mean and sum of squares, or those about a given centre."""
     if middle is None:
         total = math.fsum(weights)
         middle = math.fsum(w * v for w, v in zip(weights, values, strict=True)) / total

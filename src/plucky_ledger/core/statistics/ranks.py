@@ -1,4 +1,4 @@
-"""Ranks: what can be said of boots of which some never settled in their recording."""
+"""Rank test for censored boots: those that never settled in their recording."""
 
 import math
 from collections.abc import Sequence
@@ -8,16 +8,17 @@ from statistics import median
 from plucky_ledger.core.values.measures import Reading
 
 MANY = 60
-"""Of more boots the chance is taken from the normal distribution."""
+"""From this many boots on the normal approximation is used."""
 
 
 def surely_below(
     lower: Sequence[Reading], upper: Sequence[Reading], band: float, level: float
 ) -> bool:
-    """Whether one side lies below the other by a noticeable amount, judged by ranks alone.
+    """Whether one side lies below the other by a noticeable amount (Mann and Whitney, Annals of
+    Mathematical Statistics 1947).
 
-    A censored boot of the lower side counts as endless, one of the upper side as what it had
-    reached. ``level`` is one-sided (Mann and Whitney, Annals of Mathematical Statistics 1947).
+    A censored boot of the lower side ranks highest, one of the upper side at its bound: both make
+    the test conservative. ``level`` is one-sided.
     """
     low = [math.inf if reading.censored else reading.value for reading in lower]
     high = [reading.value for reading in upper]
@@ -27,7 +28,7 @@ def surely_below(
 
 
 def _chance(first: int, second: int, against: int) -> float:
-    """Chance of so few pairs the wrong way round where both sides are alike."""
+    """Probability of a U statistic this small where both sides are alike."""
     if first + second > MANY:
         middle = first * second / 2
         spread = math.sqrt(first * second * (first + second + 1) / 12)
@@ -38,7 +39,7 @@ def _chance(first: int, second: int, against: int) -> float:
 
 @cache
 def _ways(first: int, second: int, against: int) -> int:
-    """In how many orders of two sides just so many pairs are the wrong way round."""
+    """Number of rankings of the two sides with Mann-Whitney U = n."""
     if against < 0:
         return 0
     if first == 0 or second == 0:

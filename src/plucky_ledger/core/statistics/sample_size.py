@@ -1,7 +1,8 @@
-"""How many more boots would decide it, in four cases of five.
+"""Sample size: how many more boots would decide a comparison with a probability of 80 %.
 
-The shift that more boots will show is not known yet, but how it is spread about what is known is
-(Spiegelhalter and others, Controlled Clinical Trials 1986).
+Assurance: the power averaged over what the true shift and spread may be, given the boots so far
+(Spiegelhalter and others, Controlled Clinical Trials 1986). Power at the estimated values would
+promise too much after few boots.
 """
 
 import math
@@ -10,12 +11,12 @@ from plucky_ledger.core.statistics.comparison import Estimated
 from plucky_ledger.core.statistics.student import student_t
 
 WORTH_BOOTS = 12
-"""Asking for more boots a side than this is not worth a technician's time."""
+"""Most boots a side that are worth a technician's time."""
 FEWEST_BOOTS = 3
-"""Boots a side below which nothing is ever stamped: a round is asked for as many."""
+"""Fewest boots a side for a verdict; a round is asked for as many."""
 SURE_ENOUGH = 0.8
 NORMAL_TENTHS = (-1.645, -1.036, -0.674, -0.385, -0.126, 0.126, 0.385, 0.674, 1.036, 1.645)
-"""The middles of ten equally likely parts of the normal distribution."""
+"""Midpoints of ten equally likely parts of the standard normal distribution."""
 
 
 def more_boots(
@@ -36,7 +37,7 @@ def more_boots(
 def _chance_of_a_decision(
     now: Estimated, boots: tuple[int, int], then: tuple[int, int], band: float, level: float
 ) -> float:
-    """Averaged over what the true spread may be: so few boots do not tell it well."""
+    """Power averaged over the possible true spreads, which few boots do not tell well."""
     effective_boots = [
         rest * (more / had)
         for rest, more, had in zip(now.effective_boots, then, boots, strict=True)
@@ -65,6 +66,8 @@ def _decided(shift: float, spread: float, strict: float, band: float) -> float:
 
 
 def _scales(degrees: float) -> list[float]:
-    """Equally likely true spreads, over the one that was found (Wilson and Hilferty, 1931)."""
+    """Equally likely true spreads relative to the estimated one (chi-squared by Wilson and
+    Hilferty, 1931).
+    """
     small = 2 / (9 * degrees)
     return [max(0.1, 1 - small + z * math.sqrt(small)) ** -1.5 for z in NORMAL_TENTHS]

@@ -1,6 +1,7 @@
-"""Student's distribution: quantiles, and how much lies outside.
+"""Student's t distribution: quantiles and tail probabilities.
 
-The numerics package that has it takes longer to load than the window takes to open.
+Own code because the numerics package that has it takes longer to load than the window takes to
+open.
 """
 
 import math
@@ -37,9 +38,8 @@ def _density(value: float, degrees: float) -> float:
 
 
 def outside(value: float, degrees: float) -> float:
-    """Share of the distribution further out than ``value``, on both sides together.
-
-    The incomplete beta function by its continued fraction (Lentz).
+    """Two-sided tail probability beyond ``value``: the incomplete beta function by its continued
+    fraction (Lentz's method).
     """
     if math.isinf(value):
         return 0.0
