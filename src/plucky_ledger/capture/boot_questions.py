@@ -1,4 +1,4 @@
-"""What a PC's own services tell of this boot: services, sign-in, the log, packages.
+"""Queries about this boot to the PC's own services: managers, sign-in, the log, packages.
 
 Each is asked by itself and bounded, so that one that is silent or broken takes nothing from the
 others, and nothing from the recording.

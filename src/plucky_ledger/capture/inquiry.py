@@ -1,4 +1,4 @@
-"""Asking other programs in a process of its own: bounded in time and size, ended at any moment.
+"""Queries in a child process: limited in time and size, and stopped at any moment.
 
 A service manager, a journal or a package database may be slow, silent or broken, and a recording
 has to end whole all the same. What was answered before the limit is kept.

@@ -34,7 +34,7 @@ log = logging.getLogger(__name__)
 
 
 class ChangeStage(StrEnum):
-    """How far a change of one entry has come. Begun and going back are cut off where they stay."""
+    """Stage of an entry's change. One that stays at "begun" or "going back" was interrupted."""
 
     BEGUN = "begun"
     DONE = "done"
@@ -46,7 +46,7 @@ CUT_OFF = frozenset({ChangeStage.BEGUN, ChangeStage.GOING_BACK})
 
 
 class EntryChange(msgspec.Struct, frozen=True):
-    """What was written for one entry, and how far that has come."""
+    """The writes of one entry, and their stage."""
 
     entry: str
     name: str
@@ -55,18 +55,18 @@ class EntryChange(msgspec.Struct, frozen=True):
     writes: tuple[FileWrite, ...]
     stage: ChangeStage = ChangeStage.BEGUN
     by_others: str = ""
-    """Path that somebody else has written to since: it was left as it is."""
+    """Path that another program has written to since: it was left as it is."""
 
 
 class RecordedChange(msgspec.Struct, frozen=True):
-    """What was changed together."""
+    """Changes that were made together."""
 
     key: str
-    """Of the posting it belongs to: nothing is done twice."""
+    """UUID of the posting it belongs to, so that nothing is done twice."""
     at: str
     """When, in UTC."""
     by: str
-    """User who wished it."""
+    """Name of the user who asked for it."""
     job: str
     """Label of the job."""
     entries: tuple[EntryChange, ...]
@@ -74,7 +74,7 @@ class RecordedChange(msgspec.Struct, frozen=True):
 
     @property
     def cut_off(self) -> bool:
-        """Whether making or undoing it was cut off."""
+        """Whether making or undoing it was interrupted."""
         return any(entry.stage in CUT_OFF for entry in self.entries)
 
     def at_stage(self, index: int, stage: ChangeStage, by_others: str = "") -> "RecordedChange":
@@ -107,7 +107,7 @@ class LeftOut(msgspec.Struct, frozen=True):
 
 
 class JournalOfChanges:
-    """The changes of one who makes them. Raises OSError where it cannot be written."""
+    """The journal of one scope. Raises OSError where it cannot be written."""
 
     def __init__(
         self, folder: Path, owner: int, permitted: PermittedWrites, mode: int = 0o600
@@ -123,7 +123,7 @@ class JournalOfChanges:
 
     @contextmanager
     def locked(self) -> Iterator[None]:
-        """Nobody else changes anything meanwhile."""
+        """A lock: no other process changes anything meanwhile."""
         make_folder(self.folder, self._folder_mode)
         if self._folder_mode & 0o005:
             show_to_all(self.folder.parent)
@@ -192,11 +192,11 @@ class JournalOfChanges:
         write_whole(path, text, mode=self._mode)
 
     def forget(self, path: Path) -> None:
-        """A change that came to nothing."""
+        """Remove a change that came to nothing."""
         remove(path)
 
 
 class _Versioned(msgspec.Struct, frozen=True):
-    """What is looked at first of a file."""
+    """The part of a file that is decoded first."""
 
     version: int = VERSION

@@ -1,4 +1,4 @@
-"""What is ordered of a place: entries to be set, and changes to be put back."""
+"""Requests to a switching backend: entries to set, and changes to put back."""
 
 from typing import TYPE_CHECKING
 
@@ -11,14 +11,14 @@ if TYPE_CHECKING:
 
 
 class SwitchRequest(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
-    """What is to be changed together."""
+    """Entries to be set together, all or none."""
 
     key: str
-    """Of the posting it is for."""
+    """UUID of the posting it is for."""
     job: str
     """Label of the job."""
     by: str
-    """User who wishes it."""
+    """Name of the user who asked for it."""
     wishes: tuple[EntryRequest, ...]
 
 
@@ -27,12 +27,12 @@ class RevertSelection(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
 
     keys: tuple[str, ...] = ()
     entries: tuple[str, ...] = ()
-    """Of these only; all without any."""
+    """Ids of the entries it is limited to; empty for all."""
     cut_off: bool = False
-    """Only what was cut off."""
+    """Only changes that were interrupted."""
 
     def selects(self, change: "RecordedChange", entry: "EntryChange") -> bool:
-        """Whether this is one of them."""
+        """Whether an entry of a change is selected."""
         return (
             not self.cut_off
             and (not self.keys or change.key in self.keys)

@@ -1,7 +1,7 @@
-"""What one hand changes: the system's units by the administrator, a user's own by the user.
+"""Switching backend of one scope: the system's units, or one user's units and sign-in programs.
 
-Each place has its own journal of changes. What is wished comes as entries and states; what is to be
-written for them is worked out here, where it is written, from what is there at that moment.
+Each scope has its own journal of changes. Requests name entries and states; the files to write are
+derived here, by the process that writes them, from what is there at that moment.
 """
 
 import os
@@ -60,7 +60,7 @@ class Scope:
             )
 
     def look(self, entry_ids: Sequence[str]) -> list[Switchable]:
-        """How entries are set; one that cannot be asked says why."""
+        """How entries are set; an entry that cannot be read carries the reason."""
         return self._look_at(entry_ids, self._units.asked_once())
 
     def _look_at(self, entry_ids: Sequence[str], units: UnitFiles) -> list[Switchable]:
@@ -69,7 +69,7 @@ class Scope:
             for entry_id in entry_ids
             if switched_by(entry_id) is not Switcher.DESKTOP_ENTRIES
         ]
-        with suppress(NoAnswer):  # asked all at once; who cannot be asked says why by itself
+        with suppress(NoAnswer):  # one query for all units
             units.known(names)
         return [self._look(entry_id, units) for entry_id in entry_ids]
 
@@ -90,7 +90,7 @@ class Scope:
         return SignInPrograms(self._programs, tuple(desktops_of()))
 
     def switch(self, order: SwitchRequest) -> list[Switched]:
-        """Set entries as ordered, all or none, and look whether they are.
+        """Set entries as requested, all or none, and read back how they are set.
 
         Raises:
             Trouble: one cannot be set so, or not be written; everything is as it was.
@@ -143,9 +143,9 @@ class Scope:
     def put_back(
         self, which: RevertSelection, *, leave_changed_again: bool = False
     ) -> list[EntryChange]:
-        """Undo changes, and what was cut off; returns what was undone. Raises Trouble.
+        """Undo changes, and what was interrupted; returns what was undone. Raises Trouble.
 
-        With ``leave_changed_again`` what was changed again since stays as it is.
+        With ``leave_changed_again`` an entry that was changed again since stays as it is.
         """
         return put_back(
             self.journal,
@@ -175,5 +175,5 @@ def is_in_force(changes: Sequence[RecordedChange], which: RevertSelection) -> bo
 
 
 def is_name_of_an_entry(entry_id: str) -> bool:
-    """Whether this is the id of what can be switched, and no path or option."""
+    """Whether this is the id of an entry that can be switched, and no path or option."""
     return bool(_A_NAME.fullmatch(file_name(entry_id)))

@@ -1,7 +1,8 @@
-"""Making changes and putting them back: written down first, one write after the other, checked.
+"""Making changes and undoing them as transactions: journal first, then one write after the other,
+each verified.
 
-Whatever cuts it off, what was cut off is put back by the next who changes anything: a PC is as it
-was, or as it was to be, never in between for longer than that.
+Whatever interrupts it, the next change rolls back what is incomplete: a PC is as it was or as
+requested, and in between only until then.
 """
 
 import logging
@@ -67,7 +68,7 @@ def _make(
         )
         journal.keep(path, done)
     except (ChangedSince, OSError) as error:
-        with suppress(OSError):  # then the next who changes anything does it
+        with suppress(OSError):  # then the next change does it
             for entry in reversed(change.entries):
                 _undo(entry.writes, after_a_cut=True)
             journal.forget(path)

@@ -1,4 +1,4 @@
-"""How units are set, by the files that their manager reads: links, masks, drop-ins and timers.
+"""State of units, from the files their service manager reads: links, masks, drop-ins and timers.
 
 systemd.unit(5), systemctl(1).
 """
@@ -25,15 +25,15 @@ BY_NEED = (".socket", ".path")
 
 @dataclass(frozen=True)
 class UnitFiles:
-    """The units of one manager, as they are set; they are switched in one folder of theirs."""
+    """The units of one service manager; ``folder`` is where they are switched."""
 
     manager: ServiceManager
     folder: Path
     told: dict[str, ManagedUnit | None] | None = None
-    """What the manager told, while it is asked once for each unit; None: it is asked anew."""
+    """Answers of the manager, while each unit is queried once; None to query every time."""
 
     def asked_once(self) -> "UnitFiles":
-        """The same units, of which the manager is asked once each: until something is changed."""
+        """The same with each unit queried once, for as long as nothing is changed."""
         return replace(self, told={})
 
     def look(self, name: str) -> Switchable:
@@ -164,7 +164,7 @@ class UnitFiles:
         return started_by(replace(unit, triggered_by=triggers, bus_name=by_bus), other_than)
 
     def _is_called(self, unit: ManagedUnit, install: Install) -> bool:
-        """Whether the bus finds it, which may be by another name of its own."""
+        """Whether the bus can start it, which may be by an alias."""
         alias = any(os.path.lexists(self.folder / alias) for alias in install.aliases)
         return bool(unit.bus_name) and (alias or not install.aliases)
 
@@ -175,7 +175,7 @@ class UnitFiles:
         )
 
     def _natural(self, unit: ManagedUnit, install: Install) -> EntryState:
-        """How it is with nothing in its way."""
+        """Its state without any mask, drop-in or removed link."""
         starts = install.says_anything or self.links(unit.name) or unit.wanted_by
         return EntryState.ON if starts else EntryState.WHEN_NEEDED
 

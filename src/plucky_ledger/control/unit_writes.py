@@ -1,7 +1,7 @@
-"""What switches units: links, masks, drop-ins and timers, in the order in which they are written.
+"""File writes that switch units: links, masks, drop-ins and timers, in the order of writing.
 
-They are written by us and not by the manager, so that every one of them is known, and written down,
-before it is there. systemd.unit(5), systemctl(1), systemd.timer(5).
+Written by us and not by the manager, so that every path is in the journal before it changes.
+systemd.unit(5), systemctl(1), systemd.timer(5).
 """
 
 import os
@@ -34,7 +34,7 @@ Unit={name}
 
 @dataclass(frozen=True)
 class UnitWrites:
-    """What is to be written for the units of one manager."""
+    """Derives the writes for the units of one service manager."""
 
     units: UnitFiles
 

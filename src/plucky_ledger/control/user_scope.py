@@ -1,5 +1,5 @@
-"""A user's own units and sign-in programs, switched for the administrator by a process that has
-become that user: nothing of theirs is read or written with the administrator's rights.
+"""Scope of another user, for the administrator: switched by a process that has become that user, so
+that nothing of theirs is read or written with the administrator's rights.
 """
 
 from collections.abc import Sequence
@@ -14,7 +14,7 @@ from plucky_ledger.linux.as_user import as_user
 
 @dataclass(frozen=True)
 class UserScope:
-    """What a :class:`Place` of a user does, done as that user. Everything raises Trouble."""
+    """The methods of ``Scope``, done as a user. All raise Trouble."""
 
     user: int
 

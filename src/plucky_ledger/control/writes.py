@@ -1,4 +1,4 @@
-"""What is written to a PC: for each path what was there, and what is to be there."""
+"""File writes: for each path its content before and after."""
 
 import base64
 import errno
@@ -94,7 +94,7 @@ class FileWrite(msgspec.Struct, frozen=True):
 
 
 class ChangedSince(Exception):
-    """Somebody else wrote there meanwhile: what is there is neither what was nor what should be."""
+    """Another program wrote there: its content is neither the one before nor the one after."""
 
     def __init__(self, path: str) -> None:
         super().__init__(path)

@@ -1,1 +1,1 @@
-"""What the operating system is asked and told with: bus, users, files."""
+"""Access to the operating system: D-Bus, users, files."""

@@ -1,4 +1,4 @@
-"""Having the administrator do what only the administrator may, in a process of their own.
+"""Running a command as administrator, in a process of its own.
 
 An ordinary user who may become administrator is asked once, by the system's own means. What is
 requested is one word; what belongs to it goes to the process's standard input, where no list of

@@ -1,4 +1,5 @@
-"""Doing something as a user, for the administrator: in a process that has become that user.
+"""Running a function as another user, for the administrator: in a process that has become that
+user.
 
 What lies in a user's folder, or what a user's programs answer, is never read or written with the
 administrator's rights. The process has a limit in time and in how much it may answer, and is ended

@@ -1,4 +1,4 @@
-"""Asking over D-Bus: many questions at once, every answer checked, nothing waited for for ever."""
+"""D-Bus calls: many at once, every answer checked, with a time limit."""
 
 import logging
 import time

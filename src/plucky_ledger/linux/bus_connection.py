@@ -1,6 +1,4 @@
-"""A connection to a message bus that waits for nothing longer, and takes nothing larger, than
-it should: neither at its beginning nor when bytes come one by one.
-"""
+"""A D-Bus connection with limits on time and message size, at its opening and for each byte."""
 
 import time
 

@@ -1,4 +1,4 @@
-"""Changing files: whole, private to their owner, and on the disk before they are said to be there.
+"""Atomic file writes: complete, private to their owner, and synced to disk.
 
 Everything is opened relative to a handle on its folder. The administrator becomes the folder's
 owner meanwhile, and follows no link that somebody else could have put on the way: so what lies in

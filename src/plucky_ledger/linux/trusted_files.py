@@ -1,4 +1,4 @@
-"""Files that are believed: those that nobody but their owner could have written or put there."""
+"""Reading files only where no other user could have written or placed them."""
 
 import errno
 import os

@@ -1,5 +1,5 @@
-"""Telling whoever is at the PC that a night shift goes on and how it is ended: on the text sign-in
-screen, and in the user's session.
+"""Notice of a running night shift and how to end it: on the text sign-in screen, and in the user's
+session.
 """
 
 import logging

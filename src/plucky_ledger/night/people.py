@@ -1,4 +1,4 @@
-"""Whether somebody is at the PC: signed in, and pressing keys.
+"""Whether a person is using the PC: signed in, and typing.
 
 Keys of keyboards are seen as the kernel tells them (linux/input.h), those of a terminal by when it
 was last read from. Which key it was is not looked at.

@@ -1,4 +1,4 @@
-"""How all that a night shift may touch was set at its beginning, and what differs at its end.
+"""Snapshot of everything a night shift may change, and what differs from it at the end.
 
 Unit files, links, drop-ins and desktop entries byte for byte, and how the units are set.
 """

@@ -1,4 +1,4 @@
-"""What stops a night shift by itself: the time of day, the battery, heat, or a wish."""
+"""Conditions that stop a night shift: the time of day, the battery, heat, or a request."""
 
 import os
 from pathlib import Path

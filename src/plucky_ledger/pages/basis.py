@@ -1,4 +1,4 @@
-"""What a line's figure rests on: the boots of its state, and what it was held against."""
+"""Basis of a line's figure: the boots of its state, and the state it was compared with."""
 
 from dataclasses import dataclass
 

@@ -1,4 +1,4 @@
-"""The four curves of what a PC as a whole was using, and what they read at an instant."""
+"""The four curves of the machine's use, and their values at an instant."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass

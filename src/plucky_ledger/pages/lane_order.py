@@ -1,4 +1,4 @@
-"""In which order lanes stand, and which of them are folded away."""
+"""Order of the lanes, and which of them are folded away."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace

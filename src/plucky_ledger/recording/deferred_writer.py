@@ -1,4 +1,4 @@
-"""A recording whose folder may not be there yet: early in a boot, or before a home is opened."""
+"""A recording writer that waits for its folder: early in a boot, or before a home is unlocked."""
 
 import time
 from collections.abc import Callable, Iterable

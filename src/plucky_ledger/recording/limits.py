@@ -1,4 +1,4 @@
-"""How much one recording may hold: the recorder ends before it, and the reader refuses more.
+"""Size limits of a recording: the recorder ends before them, and the reader refuses more.
 
 A boot of some minutes is far below each; together they keep what any file takes in memory bounded.
 """

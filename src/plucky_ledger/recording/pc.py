@@ -1,4 +1,4 @@
-"""A PC as something that can be asked and told: the one we run on, a stand-in, or one elsewhere."""
+"""Interface to a PC: to query it, record it, arm it and restart it."""
 
 from collections.abc import Callable, Sequence
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""One boot of the stand-in PC: what starts when, and who waits for whom."""
+"""One boot of the stand-in PC: what starts when, and which entries wait for which."""
 
 from collections.abc import Iterable
 from dataclasses import dataclass

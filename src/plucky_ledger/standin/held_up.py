@@ -1,4 +1,4 @@
-"""How long the work of a simulated control group was held up, as a kernel would account it."""
+"""Pressure stall information of a simulated control group, as a kernel would account it."""
 
 from collections import Counter, defaultdict
 

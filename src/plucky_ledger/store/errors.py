@@ -1,4 +1,4 @@
-"""What can go wrong with a ledger file, told apart by the database's own codes."""
+"""Errors of a ledger file, by the database's own codes."""
 
 import logging
 import sqlite3

@@ -1,4 +1,4 @@
-"""What can still be read of a damaged ledger, copied row by row into a fresh one."""
+"""Salvage of a damaged ledger: what can be read is copied row by row into a fresh one."""
 
 import hashlib
 import logging

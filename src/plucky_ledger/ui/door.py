@@ -1,4 +1,4 @@
-"""The one door by which the technician is told something. Plain Python, known by its records."""
+"""Messages to the technician: all go through here. Plain Python, tested by what it recorded."""
 
 import logging
 from collections import deque

@@ -1,4 +1,5 @@
-"""Work off the window's thread: written in order, read side by side, worked out one by one.
+"""Background threads of the window: one lane writes, two read, one computes, in order within a
+lane.
 
 Everything comes back on the thread the executor was made on. After ``close`` nothing comes back at
 all, at whatever moment it was called.

@@ -1,4 +1,4 @@
-"""Ways from one place of the window to another: nothing is changed by going there."""
+"""Navigation from one place of the window to another; nothing is changed by it."""
 
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication

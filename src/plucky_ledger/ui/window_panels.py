@@ -1,4 +1,4 @@
-"""The panels of a window: each is made when it is first wanted, and shown ready to be filled in."""
+"""The panels of the window, each created on first use."""
 
 from functools import cached_property
 from typing import TYPE_CHECKING, TypeVar

@@ -1,4 +1,4 @@
-"""What drives say of themselves when the administrator asks them.
+"""Health data of drives, read from them with the administrator's rights.
 
 The drive's own tables by the kernel's pass-through: SMART READ DATA and READ THRESHOLDS of ATA
 (INCITS 482, ACS-2; SCSI ATA PASS-THROUGH (16), INCITS 552), and the SMART log page of NVM Express

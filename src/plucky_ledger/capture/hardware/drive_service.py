@@ -1,4 +1,4 @@
-"""What drives told the PC's disk service of themselves: anybody may ask it, over D-Bus.
+"""Health data of drives from the PC's disk service, which any user may ask over D-Bus.
 
 It is asked only where it runs: starting a service for it would change the PC that is measured.
 """

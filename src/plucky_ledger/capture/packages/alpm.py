@@ -1,6 +1,6 @@
-"""The manager that libalpm belongs to: its local database and its log, text that anybody may read.
+"""Package manager of the libalpm family: its local database and log, text that any user may read.
 
-Every installed package has a folder there: ``desc`` says what it is, ``files`` what it owns.
+Every installed package has a folder there: ``desc`` describes it, ``files`` lists what it owns.
 """
 
 import re

@@ -1,4 +1,4 @@
-"""Asking a package manager's own query tools, and reading the files it keeps for everybody."""
+"""Calls to a package manager's query tools, and reading its files."""
 
 import gzip
 import subprocess

@@ -1,7 +1,7 @@
-"""The manager of the Debian family: dpkg, and apt above it.
+"""Package manager of the Debian family: dpkg, and apt above it.
 
-Files: deb-control(5) in dpkg's status, apt-mark(8) in apt's list of what it installed by itself,
-apt.conf(5) for what is never to go by itself, dpkg(1) for the log, rotated and packed.
+Files: deb-control(5) in dpkg's status, apt-mark(8) in apt's list of automatic packages, apt.conf(5)
+for what is never removed automatically, dpkg(1) for the log, rotated and packed.
 """
 
 import re

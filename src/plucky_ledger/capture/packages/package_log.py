@@ -1,4 +1,4 @@
-"""What the package managers of a PC wrote down: what was installed, updated and removed, when."""
+"""Logs of the package managers: what was installed, updated and removed, and when."""
 
 from pathlib import Path
 

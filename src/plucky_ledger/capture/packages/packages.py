@@ -1,6 +1,6 @@
-"""What a package manager can be asked, whichever it is, and the managers a PC may have.
+"""Interface to a package manager, and the managers a PC may have.
 
-A manager is one module with everything it is asked. What it does not tell stays empty.
+A manager is one module with everything that is asked of it. What it does not tell stays empty.
 """
 
 from collections.abc import Callable, Iterable, Mapping

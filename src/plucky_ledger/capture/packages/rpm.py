@@ -1,7 +1,7 @@
-"""The managers that go by rpm: its query tool, and the logs of dnf and libzypp above it.
+"""Package managers of the rpm family: its query tool, and the logs of dnf and libzypp above it.
 
-Its database is not a text that anybody may read, and who asked for a package is known to the
-managers above it alone: what nobody needs any more is not told.
+Packages no longer needed are not told: the database is not text, and which packages were installed
+on request is known to the managers above it alone.
 """
 
 import re

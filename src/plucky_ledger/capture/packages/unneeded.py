@@ -1,6 +1,6 @@
-"""Packages that nobody needs any more: they came with others that are gone.
+"""Packages no longer needed: installed automatically with others that are gone.
 
-Needed is what somebody asked for, what the system calls essential, and everything those depend on,
+Needed is what was installed on request, what is marked essential, and everything those depend on,
 recommend or suggest, by whatever name it is provided.
 """
 

@@ -1,4 +1,4 @@
-"""How long the work of a control group was held up, by the kernel's own account of it."""
+"""Pressure stall information of a control group: how long its work waited for CPU and disk."""
 
 from collections.abc import Iterable, Iterator
 from pathlib import Path

@@ -1,4 +1,4 @@
-"""Controls: how fast the machine itself is, by work that no startup entry can touch."""
+"""Control variable: a fixed piece of work that times the machine itself."""
 
 import time
 from collections.abc import Callable

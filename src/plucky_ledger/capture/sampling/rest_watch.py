@@ -1,4 +1,4 @@
-"""When a recording may end: a plain watch for rest, without the numerics the book uses later.
+"""When a recording may end: a simple rest detector, without numpy.
 
 It may end a recording too late, never too early: it asks for a longer calm than settled does. A PC
 that never is that calm, as where something always takes a fifth of a core, has a rest of its own,

@@ -1,4 +1,4 @@
-"""What a PC can be asked while it is recorded, and the clock the recorder goes by."""
+"""Interfaces of the recorder: the source it reads and the clock it follows."""
 
 from collections.abc import Callable, Sequence
 from typing import Protocol

@@ -1,4 +1,4 @@
-"""The one analysis of a boot: what the book, every view and the replay go by."""
+"""Analysis of one boot: the derived values that the book, all views and the replay share."""
 
 from dataclasses import dataclass
 from functools import cached_property
@@ -15,7 +15,7 @@ from plucky_ledger.core.values.measures import Readings
 
 @dataclass(frozen=True)
 class Analysis:
-    """A boot with what is worked out of its timeline, each part once, when first asked for."""
+    """A boot with the values derived from its timeline, each computed once, on first use."""
 
     boot: Boot
     timeline: Timeline
@@ -49,7 +49,7 @@ class Analysis:
 
     @cached_property
     def attribution(self) -> Attribution | None:
-        """Whose work it was; None without samples or program readings."""
+        """Work by owner; None without samples or program readings."""
         return attribute(self.timeline, self.aside)
 
     @property

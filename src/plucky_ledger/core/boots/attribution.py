@@ -1,7 +1,8 @@
-"""Whose work it was: every program run belongs to an entry, the system, or what is set aside.
+"""Attribution of CPU and disk work: every program run belongs to an entry, the system, or what is
+set aside.
 
-By control group first, then by what started it, and within a session by its command line. What no
-program run accounts for is unexplained, and all parts together are the machine's own counters.
+By control group first, then by its parent, and within a session by its command line. Work that no
+program run accounts for is unexplained; all parts together add up to the machine's counters.
 """
 
 from bisect import bisect_right
@@ -279,7 +280,7 @@ def run_work(runs: tuple[ProgramRun, ...], samples: Samples) -> tuple[Floats, Fl
     unseen = np.maximum.accumulate(np.maximum(unseen, 0.0), axis=1)
     own_read = np.maximum.accumulate(np.maximum(own_read, 0.0), axis=1)
     for row, heir, gone in heirs:
-        # What it did between its last reading and its end is in what its heir inherited then.
+        # What it did between its last reading and its end is in what its parent inherited then.
         rest = min(unseen[heir, gone] - unseen[heir, gone - 1], at[gone] - at[gone - 1])
         cpu[row, gone:] += rest
         unseen[heir, gone:] -= rest

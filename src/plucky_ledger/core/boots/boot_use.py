@@ -1,4 +1,4 @@
-"""Who used what in one boot: until it settled, and held at rest."""
+"""Resource use of each owner in one boot: until settled, and at rest."""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace

@@ -1,8 +1,8 @@
-"""The chain that held up a mark: who waited for whom, back to the start.
+"""Critical chain of a mark: which activity waited for which, back to the start.
 
 From the activity that ended last before the mark, each step goes back to the one, among those it is
-ordered after, that was up last before it could begin. What no ordering explains goes back to the
-activity that was up last before it was asked to start, as the session is for sign-in programs.
+ordered after, that was up last before it could begin. A wait that no ordering explains ends the
+chain.
 """
 
 from dataclasses import dataclass
@@ -64,7 +64,7 @@ def chain_to(
 def _holder(
     activity: Activity, up: dict[str, Activity], sign_in: tuple[float, float] | None
 ) -> Activity | None:
-    """The one that held ``activity`` up, if any."""
+    """The predecessor that ``activity`` waited for last, if any."""
     begin = activity.starting_from
     assert begin is not None
     candidates = [up[name] for name in activity.after if name in up and _ended_by(up[name], begin)]

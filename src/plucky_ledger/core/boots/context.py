@@ -1,4 +1,4 @@
-"""What went on during a boot besides starting up: updates and disk checks."""
+"""Other activity during a boot: installing updates, and disk checks."""
 
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.timeline import Activity

@@ -1,4 +1,4 @@
-"""How much memory a program run holds of its own, as well as the kernel tells it."""
+"""Memory of a program run that it does not share, as exactly as the kernel reports it."""
 
 from collections.abc import Mapping, Sequence
 from math import isnan

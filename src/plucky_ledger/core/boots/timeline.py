@@ -1,4 +1,4 @@
-"""What happened over time in one boot, as the lanes and the replay need it."""
+"""Timeline of one boot: activities, program runs and samples, as lanes and replay need them."""
 
 from dataclasses import dataclass, field
 

@@ -1,4 +1,6 @@
-"""What each owner used within a span of a boot: startup entries, the system, what is set aside."""
+"""Resource use of each owner within a span of a boot: startup entries, the system, programs set
+aside.
+"""
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass

@@ -1,4 +1,4 @@
-"""What programs waited for, and how soon the drives answered, over a stretch of a recording."""
+"""Waiting times of programs, and answer times of the drives, over a span of a recording."""
 
 from dataclasses import dataclass
 

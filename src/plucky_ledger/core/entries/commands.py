@@ -1,4 +1,4 @@
-"""Command lines: what program a start command really runs, through shells, env and launchers."""
+"""Command lines: the program that a start command really runs, behind shells, env and launchers."""
 
 import shlex
 from dataclasses import dataclass

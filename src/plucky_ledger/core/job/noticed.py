@@ -1,4 +1,4 @@
-"""What changed on a PC without being posted: held against its last inventory at every recording."""
+"""Unposted changes on a PC, found by comparing each recording with the last inventory."""
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
@@ -183,7 +183,7 @@ def reappeared_entries(job: Job) -> tuple[Reason, ...]:
 
 @dataclass(frozen=True)
 class Outside:
-    """What changed on a PC without being posted, seen first in one boot of the newest round."""
+    """Unposted changes on a PC, found by comparing each recording with the last inventory."""
 
     boot: Boot
     changed: tuple[Reason, ...]

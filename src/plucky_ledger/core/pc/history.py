@@ -1,4 +1,4 @@
-"""What a PC has gone through over months: packages, starts, sleep."""
+"""A PC's history over months: packages, starts, sleep."""
 
 from dataclasses import dataclass
 from datetime import date, datetime

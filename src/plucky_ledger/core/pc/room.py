@@ -1,4 +1,4 @@
-"""What takes the room on a PC's drive: heaps worth knowing, and what clearing each would cost."""
+"""Disk space: what takes it on a PC's drive, and what clearing each item would cost."""
 
 from collections.abc import Mapping
 from dataclasses import dataclass

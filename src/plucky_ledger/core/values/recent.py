@@ -1,4 +1,4 @@
-"""What was used last, kept up to a number."""
+"""A least-recently-used cache."""
 
 from collections import OrderedDict
 from collections.abc import Hashable
@@ -9,9 +9,9 @@ V = TypeVar("V")
 
 
 class Recent(Generic[K, V]):
-    """Values by key, so many of them; the one not used for longest goes first.
+    """Values by key, at most ``most`` of them; the one not used for longest goes first.
 
-    It has no lock of its own.
+    It is not thread-safe.
     """
 
     def __init__(self, most: int) -> None:

@@ -1,4 +1,4 @@
-"""Trouble from outside: a bad file, a full disk, a wish that cannot be granted.
+"""Errors with a cause outside the program: a bad file, a full disk, an impossible request.
 
 Every such trouble is a code with facts; ``wording`` makes a sentence of it that says what happened,
 what was kept and what to try. Anything else that is raised is a bug and goes to the exception hook.

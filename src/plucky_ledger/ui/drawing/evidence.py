@@ -1,4 +1,4 @@
-"""Evidence drawn small: a course over time, how full something is, some out of all."""
+"""Small evidence charts: a curve over time, a level, a share of a total."""
 
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF

@@ -1,4 +1,4 @@
-"""What can be switched on the PC a job is about, whichever PC that is."""
+"""Interface to switch the entries of a job's PC, with its implementation for a stand-in PC."""
 
 from collections.abc import Sequence
 from dataclasses import dataclass

@@ -1,7 +1,7 @@
-"""Posting what is pencilled: first the PC itself is changed, then the book says so.
+"""Posting pencilled changes: the PC is changed first, then the book.
 
-Both have the posting's UUID. Where something cuts in between, ``agree`` finds out by it what was
-done, and has the book follow the PC.
+Both carry the posting's UUID. After an interruption ``recover_interrupted_switch`` finds out by it
+what was done, and the book follows the PC.
 """
 
 from collections.abc import Mapping

@@ -1,4 +1,4 @@
-"""Where what happened is written down: one file that turns over, in the user's state folder."""
+"""The program's log: one rotating file in the user's state folder."""
 
 import logging
 import logging.handlers

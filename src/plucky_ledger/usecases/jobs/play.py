@@ -1,4 +1,4 @@
-"""The whole job played on the stand-in PC, through the same use cases as a real one."""
+"""A whole job on the stand-in PC, through the same use cases as a real one."""
 
 import tempfile
 from collections.abc import Callable

@@ -1,4 +1,4 @@
-"""Analyses of boots, kept: a recording is read and worked out once for everybody who asks."""
+"""Cache of boot analyses: a recording is read and analysed once for all views."""
 
 import threading
 

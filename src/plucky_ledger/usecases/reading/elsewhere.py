@@ -1,4 +1,4 @@
-"""What the workshop learned about the same program on other jobs, and what is still to look up."""
+"""What other jobs of the workshop tell about the same program, and what is still to look up."""
 
 import threading
 from collections.abc import Mapping

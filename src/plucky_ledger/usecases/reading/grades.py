@@ -1,4 +1,4 @@
-"""From which shares an entry is of which grade, as the workshop has set it."""
+"""Thresholds of the grades, as the workshop has set them."""
 
 from plucky_ledger.core.replay.grades import GradeThresholds
 from plucky_ledger.core.values.steps import StepCode

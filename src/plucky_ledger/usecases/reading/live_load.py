@@ -1,4 +1,4 @@
-"""Who uses what now: the PC is read once a second by its recorder, and nothing of it is kept.
+"""Live resource use of a PC: its recorder reads it once a second, and nothing is kept.
 
 The recorder is a program of its own, so that what reading costs is seen apart and taken out.
 """

@@ -1,4 +1,4 @@
-"""Bringing a PC from state to state: boots taken in turns, and the next restart worth making."""
+"""Alternating boots of two states, and bringing a PC to the state of the best next boot."""
 
 import tempfile
 from dataclasses import dataclass, replace
