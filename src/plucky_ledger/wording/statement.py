@@ -16,14 +16,19 @@ from plucky_ledger.wording.figures import day, whole_day, with_unit
 from plucky_ledger.wording.labels import label, unit_word
 from plucky_ledger.wording.language import current_locale, say, say_n
 from plucky_ledger.wording.safe import shown
-from plucky_ledger.wording.verdict import answer, fairness, row_explanation, shift_in_words
+from plucky_ledger.wording.verdict import (
+    answer,
+    comparability_in_words,
+    row_explanation,
+    shift_in_words,
+)
 
 
 def statement_in_words(page: StatementPage, made_at: datetime) -> Statement:
     """The statement as the owner reads it."""
     book, verdict = page.book, page.verdict
     said = answer(verdict)
-    fair = fairness(verdict)
+    fair = comparability_in_words(verdict)
     return Statement(
         title=shown(book.card.title),
         subtitle=subtitle(book.card, book.facts),

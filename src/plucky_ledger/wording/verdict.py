@@ -218,7 +218,7 @@ def shift_in_words(shift: Shift | None) -> str:
     return f"{text} ({span})" if span else say("{shift} (no spread yet)", shift=text)
 
 
-def fairness(page: VerdictPage) -> str:
+def comparability_in_words(page: VerdictPage) -> str:
     """What makes the comparison unfair, or what is known to be alike; empty without one."""
     if page.compared is not Compared.ROUNDS:
         return ""

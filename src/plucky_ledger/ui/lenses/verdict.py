@@ -30,8 +30,8 @@ from plucky_ledger.wording.verdict import (
     answer,
     as_expected,
     basis,
+    comparability_in_words,
     decides,
-    fairness,
     legend,
     row_explanation,
     row_shift,
@@ -184,7 +184,7 @@ class VerdictLens(Lens):
         for heading, sentence in (
             (say("As expected?"), as_expected(page)),
             (say("Went wrong:"), went_wrong(page)),
-            (say("Fair?"), fairness(page)),
+            (say("Fair?"), comparability_in_words(page)),
             (say("To decide what is unproven:"), to_decide(page)),
         ):
             if sentence:
