@@ -59,7 +59,7 @@ from plucky_ledger.wording.reasons import in_one_line, reason_in_words
 from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.statement import statement_in_words
 from plucky_ledger.wording.steps import undone
-from plucky_ledger.wording.verdict import answer, fairness
+from plucky_ledger.wording.verdict import answer, comparability_in_words
 from tests.helpers.standin import record_to
 from tests.helpers.trouble import told
 
@@ -145,7 +145,7 @@ def test_from_opening_to_verdict_by_hand(ledger, number, job):
     said = answer(verdict)
     assert (said.sentence, said.stamp) == ("It is ready 10.0 s sooner.", "Saved.")
     assert [row.measure for row in verdict.rows] == [Measure.READY]
-    assert "timed by hand" in fairness(verdict)
+    assert "timed by hand" in comparability_in_words(verdict)
 
 
 def test_a_posting_put_back_is_struck_out_and_stays_in_the_book(ledger, number, job):

@@ -132,5 +132,8 @@ def _print_verdict(paper: Paper, job: "Job", measure: Measure, line: int) -> Non
         ],
     )
     paper.write(
-        words.as_expected(page), words.went_wrong(page), words.fairness(page), words.to_decide(page)
+        words.as_expected(page),
+        words.went_wrong(page),
+        words.comparability_in_words(page),
+        words.to_decide(page),
     )
