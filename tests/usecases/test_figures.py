@@ -12,7 +12,8 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.app import open_window
 from plucky_ledger.usecases.changing.programs_set_aside import set_program_aside
 from plucky_ledger.usecases.jobs.clock import now
-from plucky_ledger.usecases.jobs.jobs import find_job, jobs_of_older_figures, read_job
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+from plucky_ledger.usecases.jobs.shelf import jobs_of_older_figures
 from plucky_ledger.usecases.jobs.undo import undo
 from plucky_ledger.usecases.recording.boots import add_timed, add_typed
 

@@ -298,7 +298,7 @@ def test_what_makes_a_comparison_unfair_is_said(demo):
     with step(demo, StepCode.CORRECT_MARKS, job.number) as session:
         for boot in job.postings[0].boots:
             write_boot(session, boot.__class__(**{**boot.__dict__, "context": context}))
-    fair = fairness(verdict_page(read_job(demo, job.number), Measure.SETTLED, 1))
+    fair = comparability_in_words(verdict_page(read_job(demo, job.number), Measure.SETTLED, 1))
     for word in (
         "kernel differs",
         "kind of start differs: cold start before, restart after",

@@ -100,7 +100,7 @@ def _ledger(path: Path) -> "Ledger":
 
 def _bring_figures_up_to_date(ledger: "Ledger") -> None:
     """Once after an update that changed how figures are made."""
-    from plucky_ledger.usecases.jobs.jobs import jobs_of_older_figures
+    from plucky_ledger.usecases.jobs.shelf import jobs_of_older_figures
 
     if ledger.read_only_because is not None:
         return

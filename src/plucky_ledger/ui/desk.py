@@ -19,9 +19,14 @@ from plucky_ledger.pages.selection import Selection
 from plucky_ledger.ui.door import Door
 from plucky_ledger.ui.executor import Executor
 from plucky_ledger.usecases.changing.switching import Followed, follow
-from plucky_ledger.usecases.jobs.jobs import jobs_of_older_figures, read_job
+from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.opening import Ledger
-from plucky_ledger.usecases.jobs.shelf import OnShelf, read_on_shelf, read_shelf
+from plucky_ledger.usecases.jobs.shelf import (
+    OnShelf,
+    jobs_of_older_figures,
+    read_on_shelf,
+    read_shelf,
+)
 from plucky_ledger.usecases.jobs.undo import redo, undo
 from plucky_ledger.usecases.jobs.workshop import Workshop
 from plucky_ledger.usecases.recording.figures import bring_figures_up_to_date

@@ -1,18 +1,16 @@
 """Taking a PC in, keeping its card, and reading jobs."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import replace
 
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.boots.boot import METHOD
 from plucky_ledger.core.job.job import Card, Job
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store import jobs as stored
-from plucky_ledger.store.boots import jobs_of_older_methods
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.jobs.clock import now
@@ -73,12 +71,6 @@ def find_job(ledger: Ledger, label: str) -> int:
         named = ", ".join(list(known)[:NAMED_LABELS])
         raise Refused(TroubleCode.NO_SUCH_LABEL, label=label, known=named)
     return known[label][0]
-
-
-def jobs_of_older_figures(ledger: Ledger) -> Sequence[int]:
-    """Jobs with boots whose figures were worked out by an older method, the newest job first."""
-    with ledger.session() as session:
-        return jobs_of_older_methods(session, METHOD)
 
 
 def read_job(ledger: Ledger, number: int) -> Job:

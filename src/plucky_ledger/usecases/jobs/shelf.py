@@ -1,12 +1,14 @@
 """Jobs as they stand on the shelf: what is read most often, and by itself."""
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
+from plucky_ledger.core.boots.boot import METHOD
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.store import entries as stored_entries
 from plucky_ledger.store import jobs as stored
+from plucky_ledger.store.boots import jobs_of_older_methods
 from plucky_ledger.store.ledger import Ledger
 
 
@@ -43,3 +45,9 @@ def _open_look_ups(decided: Mapping[str, Decided]) -> int:
         decided_entry.decision is Decision.LOOK_UP and not decided_entry.finding
         for decided_entry in decided.values()
     )
+
+
+def jobs_of_older_figures(ledger: Ledger) -> Sequence[int]:
+    """Jobs with boots whose figures were worked out by an older method, the newest job first."""
+    with ledger.session() as session:
+        return jobs_of_older_methods(session, METHOD)
