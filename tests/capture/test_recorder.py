@@ -3,6 +3,7 @@
 import os
 import subprocess
 import sys
+from datetime import UTC, datetime
 
 import pytest
 from hypothesis import given
@@ -12,7 +13,7 @@ from plucky_ledger.capture.hardware.facts import facts_of_this_pc
 from plucky_ledger.capture.sampling import programs
 from plucky_ledger.capture.sampling.counters import cpu_seconds, disk_counters, memory_bytes
 from plucky_ledger.capture.sampling.programs import ProgramSampler
-from plucky_ledger.capture.sampling.recorder import record
+from plucky_ledger.capture.sampling.recorder import ADAPTIVE, record
 from plucky_ledger.capture.services.units import boot_lines
 from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.core.boots.marks import Mark
@@ -25,6 +26,8 @@ from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.load import LoadQuestion, Span, load_page
 from plucky_ledger.recording.lines import MarkLine, ProgramLine, ProgramsLine, StageLine
 from plucky_ledger.recording.writer import RecordingWriter
+from plucky_ledger.standin.boot_run import Setup
+from plucky_ledger.standin.museum import TICKET_DESK
 from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 from plucky_ledger.usecases.reading.analyses import Analyses
 from plucky_ledger.usecases.recording.boots import import_recording
@@ -77,6 +80,28 @@ def test_a_real_boot_gives_its_real_figures(tmp_path, ledger):
     assert [stage.kind for stage in Analyses().of(ledger, number, boot).timeline.stages] == [
         "kernel"
     ]
+
+
+class KeptWaiting:
+    """A stand-in PC so busy that the recorder waits for each sample; its own work stays small."""
+
+    def __init__(self, boot) -> None:
+        self.boot = boot
+
+    def __getattr__(self, name):
+        return getattr(self.boot, name)
+
+    def sample(self):
+        self.boot.sleep_until(self.boot.now() + 0.6)
+        return self.boot.sample()
+
+
+def test_a_recorder_that_is_kept_waiting_goes_on_at_its_pace(tmp_path):
+    """Only its own work makes it slower: a busy PC is what is to be recorded."""
+    boot = TICKET_DESK.restart(Setup(), 3, datetime(2026, 11, 2, 9, 0, tzinfo=UTC))
+    with RecordingWriter(tmp_path / "boot.jsonl") as writer:
+        record(KeptWaiting(boot), boot, writer, 30.0, ADAPTIVE)
+    assert writer.samples >= 30
 
 
 def test_the_recorder_imports_the_standard_library_and_msgspec_only():

@@ -71,7 +71,7 @@ class Pace(msgspec.Struct, frozen=True):
     """The slowest it gets."""
 
     def next_interval(self, recorded: float, cost: float) -> float:
-        """Interval after ``recorded`` seconds, when the last sample cost so many seconds."""
+        """Interval after ``recorded`` seconds, when the last sample cost so many CPU seconds."""
         usual = max(self.interval, min(self.longest, cost / self.most_at_rest))
         if recorded >= self.first_seconds or self.at_first >= self.interval:
             return usual
@@ -104,9 +104,7 @@ def record(
     reason: ReasonCode | None = None
     spent: float | None = None
     while reason is None:
-        began = clock.now()
         lines = source.sample()
-        took = clock.now() - began
         _emit(writer, listener, lines)
         now = clock.now()
         sample = lines[-1]
@@ -114,8 +112,8 @@ def record(
         if watch is not None:
             watch.take(sample)
         # What was spent before the first sample is the start of the recorder itself.
-        # Where it is held up itself, this is a PC with less than a core to give.
-        cost = 0.0 if spent is None else max(sample.own_cpu_seconds - spent, took)
+        # Time it was kept waiting is no cost: a busy PC is what is to be recorded.
+        cost = 0.0 if spent is None else sample.own_cpu_seconds - spent
         interval = pace.next_interval(now - begin, cost)
         spent = sample.own_cpu_seconds
         missed = max(0.0, (now - step) // interval)

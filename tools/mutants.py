@@ -1,0 +1,162 @@
+"""Mutants: small faults put into the core one at a time, to see whether its nearest tests notice.
+
+python -m tools.mutants [COUNT [SEED]] [--only MODULE]
+
+A mutant is one changed operator, number or order of two values. The nearest tests are those whose
+file imports the module. A mutant that no test notices is printed with its line: either a test is
+missing, or the change makes no difference, which is for a person to judge.
+"""
+
+import ast
+import os
+import random
+import shutil
+import subprocess
+import sys
+import tempfile
+from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
+from copy import deepcopy
+from dataclasses import dataclass
+from pathlib import Path
+
+ROOT = Path(__file__).parent.parent
+CORE = ROOT / "src/plucky_ledger/core"
+TESTED_BY = ("tests/core", "tests/pages", "tests/usecases", "tests/wording")
+AT_ONCE = 2
+LONGEST_SECONDS = 600
+COMPARED = {
+    ast.Lt: ast.LtE,
+    ast.LtE: ast.Lt,
+    ast.Gt: ast.GtE,
+    ast.GtE: ast.Gt,
+    ast.Eq: ast.NotEq,
+    ast.NotEq: ast.Eq,
+    ast.Is: ast.IsNot,
+    ast.IsNot: ast.Is,
+    ast.In: ast.NotIn,
+    ast.NotIn: ast.In,
+}
+CALCULATED = {ast.Add: ast.Sub, ast.Sub: ast.Add, ast.Mult: ast.Div, ast.Div: ast.Mult}
+CALLED = {"min": "max", "max": "min", "any": "all", "all": "any", "minimum": "maximum"}
+
+
+@dataclass(frozen=True)
+class Mutant:
+    """One fault: a module with one node changed."""
+
+    path: Path
+    line: int
+    before: str
+    after: str
+    source: str
+
+
+def mutants_of(path: Path) -> Iterator[Mutant]:
+    """Every mutant of a module."""
+    tree = ast.parse(path.read_text())
+    nodes = list(ast.walk(tree))
+    for at, node in enumerate(nodes):
+        for changed in _changed(node):
+            mutated = deepcopy(tree)
+            place = list(ast.walk(mutated))[at]
+            place.__dict__.update(changed.__dict__)
+            yield Mutant(
+                path=path,
+                line=getattr(node, "lineno", 0),
+                before=ast.unparse(node),
+                after=ast.unparse(changed),
+                source=ast.unparse(ast.fix_missing_locations(mutated)),
+            )
+
+
+def _changed(node: ast.AST) -> Iterator[ast.AST]:
+    other = deepcopy(node)
+    match other:
+        case ast.Compare(ops=[op]) if type(op) in COMPARED:
+            other.ops = [COMPARED[type(op)]()]
+        case ast.BinOp(op=op) if type(op) in CALCULATED:
+            other.op = CALCULATED[type(op)]()
+        case ast.BoolOp(op=op):
+            other.op = ast.Or() if isinstance(op, ast.And) else ast.And()
+        case ast.Constant(value=value) if type(value) is int:
+            other.value = value + 1
+        case ast.Constant(value=value) if type(value) is float:
+            other.value = value * 1.5 + (value == 0)
+        case ast.Call(func=ast.Name(id=name)) if name in CALLED:
+            other.func = ast.Name(CALLED[name], ast.Load())
+        case ast.Tuple(elts=[first, second], ctx=ast.Load()):
+            other.elts = [second, first]
+        case ast.UnaryOp(op=ast.USub(), operand=operand):
+            other = ast.UnaryOp(ast.UAdd(), operand)
+        case _:
+            return
+    yield other
+
+
+def nearest_tests(path: Path) -> list[str]:
+    """The test files that import a module."""
+    module = ".".join(path.relative_to(ROOT / "src").with_suffix("").parts)
+    files = (file for folder in TESTED_BY for file in sorted((ROOT / folder).glob("test_*.py")))
+    return [str(file.relative_to(ROOT)) for file in files if module in file.read_text()]
+
+
+def survives(mutant: Mutant) -> bool:
+    """Whether no test notices it."""
+    with tempfile.TemporaryDirectory(prefix="mutant-") as folder:
+        source = Path(folder) / "src"
+        shutil.copytree(ROOT / "src", source, ignore=shutil.ignore_patterns("__pycache__"))
+        (source / mutant.path.relative_to(ROOT / "src")).write_text(mutant.source)
+        try:
+            done = subprocess.run(
+                [
+                    sys.executable,
+                    "-m",
+                    "pytest",
+                    "-q",
+                    "-x",
+                    "-m",
+                    "not study",
+                    "-p",
+                    "no:cacheprovider",
+                    "--basetemp",
+                    f"{folder}/tests",
+                    *nearest_tests(mutant.path),
+                ],
+                cwd=ROOT,
+                env={**os.environ, "PYTHONPATH": f"{source}:{ROOT}"},
+                capture_output=True,
+                timeout=LONGEST_SECONDS,
+                check=False,
+            )
+        except subprocess.TimeoutExpired:
+            return False  # it goes on for ever: noticed
+        return done.returncode == 0
+
+
+def main(count: int = 40, seed: int = 0, only: str = "") -> int:
+    """Try so many mutants, chosen at random from all of the core that has tests of its own."""
+    paths = [path for path in sorted(CORE.rglob("*.py")) if only in str(path)]
+    tested = [path for path in paths if nearest_tests(path)]
+    every = [mutant for path in tested for mutant in mutants_of(path)]
+    chosen = random.Random(seed).sample(every, min(count, len(every)))
+    left = []
+    with ThreadPoolExecutor(AT_ONCE) as pool:
+        for mutant, alive in zip(chosen, pool.map(survives, chosen), strict=True):
+            if alive:
+                left.append(mutant)
+                where = f"{mutant.path.relative_to(ROOT)}:{mutant.line}"
+                sys.stdout.write(f"{where}: {mutant.before}  →  {mutant.after}\n")
+                sys.stdout.flush()
+    caught = len(chosen) - len(left)
+    sys.stdout.write(
+        f"{caught} of {len(chosen)} mutants noticed ({caught / max(len(chosen), 1):.0%}), "
+        f"of {len(every)} in {len(tested)} of {len(paths)} modules\n"
+    )
+    return 0
+
+
+if __name__ == "__main__":
+    arguments = [text for text in sys.argv[1:] if not text.startswith("--")]
+    named = [text.removeprefix("--only=") for text in sys.argv[1:] if text.startswith("--only=")]
+    sys.exit(main(*map(int, arguments), only=named[0] if named else ""))
