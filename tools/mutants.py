@@ -18,6 +18,7 @@ from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from copy import deepcopy
 from dataclasses import dataclass
+from functools import cache
 from pathlib import Path
 
 ROOT = Path(__file__).parent.parent
@@ -46,31 +47,59 @@ class Mutant:
     """One fault: a module with one node changed."""
 
     path: Path
-    line: int
-    before: str
-    after: str
-    source: str
+    at: int
+    """Which node, in the order of a walk through the module."""
+
+    @property
+    def before(self) -> ast.AST:
+        """The node as it is."""
+        return list(ast.walk(_parsed(self.path)))[self.at]
+
+    @property
+    def after(self) -> ast.AST:
+        """The node as it is changed."""
+        return _changed(self.before)
+
+    @property
+    def source(self) -> str:
+        """The module with the fault."""
+        tree = deepcopy(_parsed(self.path))
+        list(ast.walk(tree))[self.at].__dict__.update(self.after.__dict__)
+        return ast.unparse(ast.fix_missing_locations(tree))
+
+    def __str__(self) -> str:
+        where = f"{self.path.relative_to(ROOT)}:{getattr(self.before, 'lineno', 0)}"
+        return f"{where}: {ast.unparse(self.before)}  →  {ast.unparse(self.after)}"
 
 
-def mutants_of(path: Path) -> Iterator[Mutant]:
+@cache
+def _parsed(path: Path) -> ast.Module:
+    return ast.parse(path.read_text())
+
+
+def mutants_of(path: Path) -> list[Mutant]:
     """Every mutant of a module."""
-    tree = ast.parse(path.read_text())
-    nodes = list(ast.walk(tree))
-    for at, node in enumerate(nodes):
-        for changed in _changed(node):
-            mutated = deepcopy(tree)
-            place = list(ast.walk(mutated))[at]
-            place.__dict__.update(changed.__dict__)
-            yield Mutant(
-                path=path,
-                line=getattr(node, "lineno", 0),
-                before=ast.unparse(node),
-                after=ast.unparse(changed),
-                source=ast.unparse(ast.fix_missing_locations(mutated)),
-            )
+    tree = _parsed(path)
+    types = {id(node) for part in _annotations(tree) for node in ast.walk(part)}
+    return [
+        Mutant(path, at)
+        for at, node in enumerate(ast.walk(tree))
+        if id(node) not in types and _changed(node) is not None
+    ]
 
 
-def _changed(node: ast.AST) -> Iterator[ast.AST]:
+def _annotations(tree: ast.Module) -> Iterator[ast.AST]:
+    """Types say nothing that a test could notice."""
+    for node in ast.walk(tree):
+        for part in (getattr(node, "annotation", None), getattr(node, "returns", None)):
+            if part is not None:
+                yield part
+        if isinstance(node, ast.Subscript):
+            yield from [node.slice] if isinstance(node.slice, ast.Tuple) else []
+
+
+def _changed(node: ast.AST) -> ast.AST | None:
+    """The node with one fault; None where there is none to be put in."""
     other = deepcopy(node)
     match other:
         case ast.Compare(ops=[op]) if type(op) in COMPARED:
@@ -90,8 +119,8 @@ def _changed(node: ast.AST) -> Iterator[ast.AST]:
         case ast.UnaryOp(op=ast.USub(), operand=operand):
             other = ast.UnaryOp(ast.UAdd(), operand)
         case _:
-            return
-    yield other
+            return None
+    return other
 
 
 def nearest_tests(path: Path) -> list[str]:
@@ -145,8 +174,7 @@ def main(count: int = 40, seed: int = 0, only: str = "") -> int:
         for mutant, alive in zip(chosen, pool.map(survives, chosen), strict=True):
             if alive:
                 left.append(mutant)
-                where = f"{mutant.path.relative_to(ROOT)}:{mutant.line}"
-                sys.stdout.write(f"{where}: {mutant.before}  →  {mutant.after}\n")
+                sys.stdout.write(f"{mutant}\n")
                 sys.stdout.flush()
     caught = len(chosen) - len(left)
     sys.stdout.write(

@@ -1,0 +1,159 @@
+"""Exactly at the edges: where a rule begins, which end comes first, what a number counts."""
+
+from dataclasses import replace
+from datetime import UTC, datetime
+
+import numpy as np
+import pytest
+
+from plucky_ledger.core.book.balance import Balance
+from plucky_ledger.core.book.comparability import boot_concerns
+from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
+from plucky_ledger.core.boots.boot import Boot, Context, How
+from plucky_ledger.core.boots.readings import readings_of, settled_of
+from plucky_ledger.core.boots.settle import find_settled
+from plucky_ledger.core.boots.usage import OwnerUse
+from plucky_ledger.core.job.noticed import Inventory, InventoryEntry, noticed
+from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
+from plucky_ledger.core.replay.startup_cost import StartupCost
+from plucky_ledger.core.statistics.comparison import Estimated
+from plucky_ledger.core.statistics.sample_size import WORTH_BOOTS, more_boots
+from plucky_ledger.core.trend.changepoints import steps_in
+from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.wording.intervals import estimated, interval
+from tests.core.test_settle import BUSY, CALM, samples
+
+LEVELS = GradeThresholds(heavy=0.2, moderate=0.1, light=0.02)
+NO_USE = OwnerUse(0.0, 0.0, 0.0, 0)
+
+
+def shift(measure=Measure.SETTLED, chance=1.0, low=-16.8, high=-11.9):
+    return Shift(
+        measure=measure,
+        before=Balance(measure, 600, 5),
+        after=Balance(measure, 457, 5),
+        low=low,
+        high=high,
+        verdict=Verdict.SAVED,
+        more_boots=None,
+        reason=None,
+        chance=chance,
+    )
+
+
+def cost(value, low):
+    return StartupCost(
+        entry_id="foghorn",
+        settled=Estimate(value, low, value * 2),
+        system_up=None,
+        use=NO_USE,
+        per_boot=(value,),
+        boots=3,
+    )
+
+
+def test_the_smaller_end_of_an_interval_comes_first():
+    assert interval(shift()) == "11.9 to 16.8"
+    assert estimated(Estimate(10.2, 9.4, 11.7)) == "9.4 to 11.7"
+
+
+def test_load_at_rest_is_a_percentage_of_all_cores():
+    curve = samples([BUSY] * 40 + [0.05] * 40, cores=4)
+    readings = readings_of({}, curve, settled_of({}, curve))
+    assert readings[Measure.LOAD_AT_REST].value == pytest.approx(5.0)
+
+
+def test_measures_beside_the_headline_pass_a_level_that_grows():
+    """Three of them: a third of 0.008, a half, and all of it (Holm)."""
+    beside = {Measure.READY: 0.0025, Measure.SYSTEM_UP: 0.0039, Measure.CPU_WORK: 0.0079}
+    shifts = {Measure.SETTLED: shift()}
+    shifts |= {measure: shift(measure, chance) for measure, chance in beside.items()}
+    held = beside_others(shifts, Measure.SETTLED)
+    assert all(one.verdict is Verdict.SAVED for one in held.values())
+    shifts[Measure.SYSTEM_UP] = shift(Measure.SYSTEM_UP, 0.0041)
+    held = beside_others(shifts, Measure.SETTLED)
+    assert [held[measure].verdict for measure in beside] == [
+        Verdict.SAVED,
+        Verdict.UNPROVEN,
+        Verdict.UNPROVEN,
+    ]
+
+
+def test_more_boots_are_those_still_to_come():
+    known = Estimated(
+        shift=-6.0,
+        error=2.1,
+        variances=(9.0, 9.0),
+        degrees=8.0,
+        weights=((1.0,) * 5, (1.0,) * 5),
+        line=False,
+        effective_boots=(5.0, 5.0),
+        inflated=1.0,
+    )
+    asked = [
+        more_boots(replace(known, shift=shift), (5, 5), 0.5, 0.008)
+        for shift in (-6.0, -6.5, -7.0, -7.5, -8.0)
+    ]
+    assert asked == [6, 4, 3, 2, 1]
+    assert max(asked) <= WORTH_BOOTS - 5
+    assert more_boots(replace(known, shift=-5.0), (5, 5), 0.5, 0.008) is None
+
+
+@pytest.mark.parametrize(
+    ("value", "low", "grade"),
+    [
+        (20.0, 1.0, Grade.HEAVY),
+        (19.9, 1.0, Grade.MODERATE),
+        (10.0, 1.0, Grade.MODERATE),
+        (2.0, 1.0, Grade.LIGHT),
+        (1.9, 1.0, Grade.NEGLIGIBLE),
+        (20.0, 0.0, Grade.NEGLIGIBLE),  # it may be nothing
+    ],
+)
+def test_a_grade_begins_at_its_share_and_needs_an_interval_above_nothing(value, low, grade):
+    assert grade_of(cost(value, low), 100.0, 4e9, LEVELS) is grade
+
+
+def test_what_was_set_on_and_off_is_told_apart():
+    def inventory(starts):
+        return Inventory({"foghorn": InventoryEntry("Foghorn", starts, "")}, 0, (), "")
+
+    for before, now, code in (
+        (False, True, ReasonCode.SET_ON),
+        (True, False, ReasonCode.SET_OFF),
+    ):
+        assert [r.code for r in noticed(inventory(before), inventory(now), {})] == [code]
+
+
+@pytest.mark.parametrize(("slept", "said"), [(0.0, False), (1.0, False), (1.1, True)])
+def test_a_second_of_sleep_is_no_sleep(slept, said):
+    def boot(seconds):
+        return Boot(
+            number=1,
+            started_at=datetime(2026, 11, 2, 9, 0, tzinfo=UTC),
+            how=How.RECORDED,
+            context=Context(suspended_seconds=seconds),
+        )
+
+    codes = {reason.code for reason in boot_concerns(boot(slept), (boot(0.0),))}
+    assert (ReasonCode.SLEPT_MEANWHILE in codes) is said
+
+
+def test_a_step_lies_between_the_ends_of_its_date():
+    rng = np.random.default_rng(5)
+    values = [*(40 + rng.normal(0, 1.5, 12)), *(44 + rng.normal(0, 1.5, 12))]
+    (step,) = steps_in(values)
+    assert step.earliest <= step.at <= step.latest
+    assert step.earliest < step.latest
+    assert step.before < step.after
+
+
+def test_spikes_may_fill_two_seconds_of_ten_and_no_more():
+    def settled(spikes):
+        quiet = [CALM] * 4 + [BUSY] * spikes + [CALM] * (30 - 4 - spikes)
+        return find_settled(samples([BUSY] * 40 + quiet), after=10.0).seconds
+
+    assert settled(2) == pytest.approx(40.0, abs=0.1)
+    assert settled(3) > 46.0
