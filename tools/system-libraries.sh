@@ -1,6 +1,7 @@
 #!/bin/sh
 # Names the system libraries that are missing, and installs them when run as root on a Debian-like
-# system. What the window needs, what PDF needs, and Xvfb for the one test in a real X window.
+# system. What the window needs; without "window" also what PDF needs, and Xvfb and a bus for tests.
+# Ends with 1 where something is missing and cannot be installed from here.
 set -u
 
 missing=""
@@ -27,11 +28,13 @@ need libxcb-render-util0 libxcb-render-util.so.0
 need libxcb-shape0 libxcb-shape.so.0
 need libxcb-xinerama0 libxcb-xinerama.so.0
 need libxcb-xkb1 libxcb-xkb.so.1
-need libpango-1.0-0 libpango-1.0.so.0
-need libpangoft2-1.0-0 libpangoft2-1.0.so.0
-need libharfbuzz-subset0 libharfbuzz-subset.so.0
-need xvfb Xvfb
-need dbus dbus-daemon
+if [ "${1:-}" != window ]; then
+    need libpango-1.0-0 libpango-1.0.so.0
+    need libpangoft2-1.0-0 libpangoft2-1.0.so.0
+    need libharfbuzz-subset0 libharfbuzz-subset.so.0
+    need xvfb Xvfb
+    need dbus dbus-daemon
+fi
 fc-list 2>/dev/null | grep -qi dejavu || missing="$missing fonts-dejavu-core fontconfig"
 
 [ -n "$missing" ] || exit 0
@@ -41,8 +44,8 @@ if [ "$(id -u)" = 0 ] && command -v apt-get >/dev/null 2>&1; then
     if apt-get update -qq && DEBIAN_FRONTEND=noninteractive $command >/dev/null; then
         exit 0
     fi
-    echo "They could not be installed; going on without. Install them by hand: $command"
+    echo "They could not be installed. Install them by hand: $command"
 else
     echo "System libraries are missing. Install them with: sudo $command"
 fi
-exit 0
+exit 1

@@ -55,6 +55,13 @@ def _open_window(path: Path, with_demo: bool) -> int:
         from plucky_ledger.core.values.trouble import Refused, TroubleCode
 
         raise Refused(TroubleCode.PACKAGE_MISSING, package=package, extra="window") from error
+    except ImportError:
+        from plucky_ledger.usecases.jobs.display import library_missing
+
+        lacks = library_missing()
+        if lacks is None:
+            raise
+        raise lacks from None
     return run(path, with_demo)
 
 

@@ -146,6 +146,46 @@ def test_without_a_display_one_line_says_how_to_see_it():
     assert "no display" in done.stderr
 
 
+def test_a_display_that_cannot_be_reached_is_told_in_a_sentence():
+    """Qt by itself aborts."""
+    environment = {**os.environ, "DISPLAY": ":4711", "QT_QPA_PLATFORM": "xcb"}
+    environment.pop("WAYLAND_DISPLAY", None)
+    done = subprocess.run(
+        [sys.executable, "-m", "plucky_ledger", "--demo"],
+        env=environment,
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.returncode == 1
+    assert done.stderr.count("\n") == 1
+    assert ":4711" in done.stderr
+
+
+def test_a_missing_library_is_told_with_the_line_that_installs_it(tmp_path, monkeypatch):
+    """As where a library of the system is not there that Qt is linked to."""
+    (tmp_path / "PySide6").mkdir()
+    for module in ("__init__", "QtCore"):
+        (tmp_path / f"PySide6/{module}.py").write_text(
+            "raise ImportError('libEGL.so.1: cannot open shared object file')\n"
+        )
+    (tmp_path / "sitecustomize.py").write_text(
+        "from plucky_ledger.linux import window_libraries\n"
+        "window_libraries._loads = lambda name: 'EGL' not in name\n"
+    )
+    done = subprocess.run(
+        [sys.executable, "-m", "plucky_ledger", "--demo"],
+        env={**os.environ, "PYTHONPATH": os.pathsep.join([str(tmp_path), *sys.path])},
+        capture_output=True,
+        text=True,
+        check=False,
+    )
+    assert done.returncode == 1
+    assert done.stderr.count("\n") == 1
+    assert "libEGL.so.1" in done.stderr
+    assert "Install it with" in done.stderr
+
+
 @pytest.mark.skipif(shutil.which("Xvfb") is None, reason="Xvfb is not installed (Debian: xvfb)")
 def test_the_installed_command_paints_a_real_window(tmp_path, demo_path):
     """Started as a user would, on an X server; the screen is read back and is not blank."""

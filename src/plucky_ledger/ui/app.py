@@ -8,13 +8,14 @@ from importlib import import_module
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import QMessageLogContext, Qt, QTimer, QtMsgType, qInstallMessageHandler
+from PySide6.QtCore import Qt, QTimer
 from PySide6.QtWidgets import QApplication, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from plucky_ledger.core.job.job import Job, waits_for_something
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
+from plucky_ledger.ui.qt_messages import keep_qts_messages
 from plucky_ledger.ui.signals import ClosesOnSignals
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import dress
@@ -54,13 +55,13 @@ def run(path: Path, with_demo: bool) -> int:
     """Open the window on a ledger; returns the exit status."""
     if not _has_display():
         sentence = say(
-            "Plucky Ledger found no display. Start it in a desktop session, or make pictures of it "
-            "without one: make shots."
+            "Plucky Ledger found no display. Start it in a desktop session, or use its commands: "
+            "plucky-ledger --help."
         )
         sys.stderr.write(f"{sentence}\n")
         return 1
     start_logging(Workplace.beside(path).logs)
-    qInstallMessageHandler(_keep_qts_message)
+    keep_qts_messages()
     app = QApplication(sys.argv[:1])
     app.setApplicationName("Plucky Ledger")
     app.setDesktopFileName("plucky-ledger")
@@ -224,20 +225,6 @@ class DemoPage(QWidget):
         if self._errand is not None:
             self._errand.stop()
         QApplication.quit()
-
-
-_LEVELS = {
-    QtMsgType.QtDebugMsg: logging.DEBUG,
-    QtMsgType.QtInfoMsg: logging.INFO,
-    QtMsgType.QtWarningMsg: logging.WARNING,
-    QtMsgType.QtCriticalMsg: logging.ERROR,
-    QtMsgType.QtFatalMsg: logging.CRITICAL,
-}
-
-
-def _keep_qts_message(kind: QtMsgType, _context: QMessageLogContext, text: str) -> None:
-    """What Qt has to say is written down with the rest."""
-    logging.getLogger("plucky_ledger.qt").log(_LEVELS.get(kind, logging.WARNING), "%s", text)
 
 
 def _catch_bugs(desk: Desk) -> None:

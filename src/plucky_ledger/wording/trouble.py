@@ -176,6 +176,13 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "The package {package} is not installed. Install it with: pip install "
         "'plucky-ledger[{extra}]'."
     ),
+    TroubleCode.LIBRARY_MISSING: N_(
+        "The window needs {library}, which this system does not have. Install it with: {command}"
+    ),
+    TroubleCode.DISPLAY_UNREACHABLE: N_(
+        "No window can be opened on the display {display}. Start Plucky Ledger in a desktop "
+        "session of yours, or use its commands: plucky-ledger --help."
+    ),
     # Files and recordings.
     TroubleCode.FILE_UNREADABLE: N_("{path} cannot be read: {system}. Nothing was changed."),
     TroubleCode.NOT_A_FILE: N_("{path} is no file and was left as it is. Choose another name."),

@@ -67,6 +67,8 @@ class TroubleCode(StrEnum):
     RECORDER_NOT_STARTED = "recorder_not_started"
     RECORDER_ENDED = "recorder_ended"
     PACKAGE_MISSING = "package_missing"
+    LIBRARY_MISSING = "library_missing"
+    DISPLAY_UNREACHABLE = "display_unreachable"
     # Files and recordings.
     FILE_UNREADABLE = "file_unreadable"
     NOT_A_FILE = "not_a_file"
