@@ -15,7 +15,7 @@ from plucky_ledger.core.job.job import Job, waits_for_something
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
-from plucky_ledger.ui.qt_messages import keep_qts_messages
+from plucky_ledger.ui.qt_messages import QtMessages
 from plucky_ledger.ui.signals import ClosesOnSignals
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import dress
@@ -61,8 +61,9 @@ def run(path: Path, with_demo: bool) -> int:
         sys.stderr.write(f"{sentence}\n")
         return 1
     start_logging(Workplace.beside(path).logs)
-    keep_qts_messages()
+    messages = QtMessages()
     app = QApplication(sys.argv[:1])
+    messages.has_display = True
     app.setApplicationName("Plucky Ledger")
     app.setDesktopFileName("plucky-ledger")
     dress(app)

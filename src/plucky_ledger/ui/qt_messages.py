@@ -4,7 +4,7 @@ import logging
 import os
 import sys
 
-from PySide6.QtCore import QCoreApplication, QMessageLogContext, QtMsgType, qInstallMessageHandler
+from PySide6.QtCore import QMessageLogContext, QtMsgType, qInstallMessageHandler
 
 from plucky_ledger.usecases.jobs.display import display_unreachable, library_missing
 from plucky_ledger.wording.trouble import trouble_in_words
@@ -20,19 +20,22 @@ _LEVELS = {
 }
 
 
-def keep_qts_messages() -> None:
-    """Have Qt's messages come here from now on."""
-    told: list[str] = []
+class QtMessages:
+    """Takes Qt's messages from now on."""
 
-    def take(kind: QtMsgType, _context: QMessageLogContext, text: str) -> None:
+    def __init__(self) -> None:
+        self.has_display = False
+        """A window can be opened: before, Qt aborts where it cannot."""
+        self._told: list[str] = []
+        qInstallMessageHandler(self._take)
+
+    def _take(self, kind: QtMsgType, _context: QMessageLogContext, text: str) -> None:
         log.log(_LEVELS.get(kind, logging.WARNING), "%s", text)
-        told.append(text)
-        del told[:-20]
-        # Without a window yet, Qt aborts because it cannot open one.
-        if kind is QtMsgType.QtFatalMsg and QCoreApplication.instance() is None:
-            lacks = None if NO_DISPLAY in " ".join(told) else library_missing()
+        if self.has_display:
+            return
+        self._told.append(text)
+        if kind is QtMsgType.QtFatalMsg:
+            lacks = None if NO_DISPLAY in " ".join(self._told) else library_missing()
             sys.stderr.write(f"{trouble_in_words(lacks or display_unreachable())}\n")
             sys.stderr.flush()
             os._exit(1)
-
-    qInstallMessageHandler(take)
