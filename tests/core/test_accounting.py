@@ -97,7 +97,7 @@ def test_updates_and_disk_checks_are_noticed():
     busy = run(1, 5, name="dpkg", cpu=((1.0, 9.0),))
     looking = run(1, 5, name="packagekitd", cpu=((1.0, 0.4),))
     assert updates_running((busy,))
-    assert not updates_running((looking,))
+    assert not updates_running((looking, run(2, 6, name="tidewatch", cpu=((1.0, 90.0),))))
     assert recorded(2, Setup(updates_running=True)).boot.context.updates_running
     upgrade = Activity(
         entry_id="apt-daily-upgrade.service", waiting_from=1.0, starting_from=20.0, up_at=55.0

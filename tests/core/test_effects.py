@@ -119,6 +119,7 @@ def test_greedy_restarts_tell_them_apart_one_fewer_than_there_are(count):
 
 def test_effects_are_what_the_changes_do_with_intervals_that_hold_them():
     held = asked = 0
+    widths = []
     for seed in range(25):
         bench = Bench(NAMES[:4], seed)
         for _ in range(7):
@@ -128,9 +129,11 @@ def test_effects_are_what_the_changes_do_with_intervals_that_hold_them():
             wanted = true_effect(effect, name, level)
             asked += 1
             held += effect.low <= wanted <= effect.high
+            widths.append((effect.high - effect.low) / (bench.noise * level))
             assert effect.value == pytest.approx(wanted, abs=2.5)
             assert effect.boots_with + effect.boots_without == 13
     assert held / asked > 0.95 - 3 * 0.022
+    assert 2.0 < np.median(widths) < 4.0  # in spreads of one boot: no wider than they need be
 
 
 def test_an_entry_has_one_setting_in_a_state():
