@@ -596,3 +596,15 @@ def test_nothing_readable_is_refused(tmp_path, demo_path):
     demo_path.write_bytes(data)
     with told("not a ledger, or it is damaged"):
         open_as_far_as_readable(demo_path)
+
+
+def test_a_column_whose_name_is_no_text_any_more_loses_its_table_alone(demo_path):
+    data = bytearray(demo_path.read_bytes())
+    schema = data.rindex(b"CREATE TABLE postings")
+    data[data.index(b"uuid VARCHAR", schema) + 4] = 0xA0
+    demo_path.write_bytes(data)
+    with open_as_far_as_readable(demo_path) as ledger:
+        assert is_salvaged(ledger)
+        jobs = read_jobs(ledger)
+    assert len(jobs) == 2
+    assert all(job.opening_boots and not job.postings for job in jobs)

@@ -107,7 +107,7 @@ def _rows(damaged: sqlite3.Connection, table: str, lost: Counter[str]) -> Iterat
                 last, probes = row["place"], 0
                 yield {name: row[name] for name in row.keys() if name != "place"}  # noqa: SIM118
             return
-        except (sqlite3.DatabaseError, MemoryError, OverflowError) as error:
+        except (sqlite3.DatabaseError, MemoryError, OverflowError, UnicodeDecodeError) as error:
             if probes == 0:
                 log.warning("%s after %d: %s", table, last, error)
             lost[table] += probes == 0
