@@ -10,7 +10,7 @@ AT_ONCE ?= 3
 QUICK := tests/core tests/usecases tests/pages tests/wording
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test quick coverage real-pc test-installed test-lowest bench fuzz kill shots messages format libraries clean
+.PHONY: demo test quick coverage real-pc test-installed test-lowest bench mutants fuzz kill shots messages format libraries clean
 
 demo: $(VENV)/ready
 	@sh tools/system-libraries.sh window
@@ -62,6 +62,10 @@ test-lowest: libraries
 
 bench: $(VENV)/ready-dev libraries
 	@for study in benchmarks/*.py; do echo "== $$study"; PYTHONPATH=. $(BIN)/python $$study || exit 1; done
+
+# Small faults put into the core one at a time: those that its nearest tests do not notice.
+mutants: $(VENV)/ready-dev
+	$(BIN)/python -m tools.mutants 100
 
 # Odd input for every reader, and kills at every moment: a million and 500 each, seeded.
 fuzz: $(VENV)/ready-dev libraries

@@ -7,7 +7,7 @@ import numpy as np
 import pytest
 
 from plucky_ledger.core.book.balance import Balance
-from plucky_ledger.core.book.comparability import boot_concerns
+from plucky_ledger.core.book.comparability import boot_concerns, concerns
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.readings import readings_of, settled_of
@@ -116,6 +116,12 @@ def test_a_grade_begins_at_its_share_and_needs_an_interval_above_nothing(value, 
     assert grade_of(cost(value, low), 100.0, 4e9, LEVELS) is grade
 
 
+def test_a_pc_that_never_settles_is_graded_by_system_up():
+    told = replace(cost(1.0, 1.0), settled=None, system_up=Estimate(6.0, 4.0, 8.0))
+    assert grade_of(told, 0.0, 4e9, LEVELS, system_up_seconds=50.0) is Grade.MODERATE
+    assert grade_of(told, 0.0, 4e9, LEVELS, system_up_seconds=0.0) is Grade.UNGRADED
+
+
 def test_what_was_set_on_and_off_is_told_apart():
     def inventory(starts):
         return Inventory({"foghorn": InventoryEntry("Foghorn", starts, "")}, 0, (), "")
@@ -139,6 +145,8 @@ def test_a_second_of_sleep_is_no_sleep(slept, said):
 
     codes = {reason.code for reason in boot_concerns(boot(slept), (boot(0.0),))}
     assert (ReasonCode.SLEPT_MEANWHILE in codes) is said
+    codes = {reason.code for reason in concerns((boot(0.0),), (boot(slept),))}
+    assert (ReasonCode.BUSY_BOOTS in codes) is said
 
 
 def test_a_step_lies_between_the_ends_of_its_date():
@@ -157,3 +165,15 @@ def test_spikes_may_fill_two_seconds_of_ten_and_no_more():
 
     assert settled(2) == pytest.approx(40.0, abs=0.1)
     assert settled(3) > 46.0
+
+
+def test_a_spike_lasts_as_long_as_its_interval():
+    """Samples two seconds apart: one busy interval is two seconds, two are four."""
+
+    def settled(spikes):
+        curve = samples([BUSY] * 20 + [CALM] * 2 + [BUSY] * spikes + [CALM] * 20)
+        slow = replace(curve, seconds=curve.seconds * 2, cpu_seconds=curve.cpu_seconds * 2)
+        return find_settled(slow, after=10.0).seconds
+
+    assert settled(1) == pytest.approx(40.0, abs=0.1)
+    assert settled(2) > 46.0
