@@ -45,7 +45,7 @@ test-installed: $(VENV)/ready libraries
 	build/installed/bin/$(PIP) --constraint constraints.txt build/wheel/*.whl
 	cd build && installed/bin/python ../tools/try_installed.py base
 	wheel=$$(ls build/wheel/*.whl); build/installed/bin/$(PIP) --constraint constraints.txt \
-		"$$wheel[pdf,numerics]" $(TESTERS)
+		"$$wheel[pdf,numerics,zstd]" $(TESTERS)
 	! build/installed/bin/python -c "import PySide6" 2>/dev/null
 	build/installed/bin/python -m pytest -c /dev/null --rootdir . -p no:cacheprovider -q \
 		-n $(AT_ONCE) $$(for part in $(BELOW); do ls -d tests/$$part; done)

@@ -29,7 +29,7 @@ def run(*arguments: object, status: int = 0, says: str = "") -> str:
 
 def try_base(folder: Path) -> None:
     """The recorder and the command line, without Qt, SciPy and WeasyPrint."""
-    for package in ("PySide6", "scipy", "weasyprint"):
+    for package in ("PySide6", "scipy", "weasyprint", "zstandard"):
         told = subprocess.run(
             [sys.executable, "-c", f"import {package}"], capture_output=True, check=False
         )
@@ -51,6 +51,9 @@ def try_base(folder: Path) -> None:
     run("entries", "0417", "--line", 0, "--ledger", ledger, says="the package scipy is missing")
     told = json.loads(run("why", "0417", "--json", "--ledger", ledger, status=1))
     assert told["answer"] == "not_worked_out", told
+    packed = folder / "boot.jsonl.zst"
+    packed.write_bytes(b"\x28\xb5\x2f\xfd and so on")
+    run("import", packed, "--ledger", ledger, status=1, says=f"zstandard {missing}")
     out = folder / "s.pdf"
     run("statement", "0417", "--out", out, "--ledger", ledger, status=1, says=missing)
     run("--ledger", ledger, status=1, says=f"PySide6 {missing}")

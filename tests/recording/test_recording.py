@@ -23,6 +23,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.exchange.boots import boot_from
 from plucky_ledger.recording import deferred_writer as patient
 from plucky_ledger.recording import limits
@@ -475,3 +476,11 @@ def test_what_was_accounted_before_a_service_was_stopped_stays_known(whole):
     recording.activities += [before, stopped]
     did = {one.entry_id: one for one in boot_from(recording).timeline.activities}["till.service"]
     assert (did.cpu_seconds, did.memory_bytes, did.ended_at) == (4.0, 6, 90.0)
+
+
+def test_without_the_package_that_unpacks_it_the_line_that_installs_it_is_said(whole, monkeypatch):
+    packed = zstandard.ZstdCompressor().compress(whole)
+    monkeypatch.setitem(sys.modules, "zstandard", None)
+    with pytest.raises(RecordingFault) as told:
+        read(packed)
+    assert told.value.code is TroubleCode.PACKAGE_MISSING

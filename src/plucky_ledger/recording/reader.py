@@ -52,6 +52,10 @@ class OutOfBounds(RecordingFault):
     """It holds more than one boot can: nothing of it is kept."""
 
 
+class CannotUnpack(RecordingFault):
+    """The package that unpacks it is not installed."""
+
+
 @dataclass(kw_only=True)
 class Recording:
     """The lines of one recording by kind, in file order."""
@@ -152,7 +156,7 @@ def read_recording(file: BinaryIO) -> Recording:
             reading.take(data)
             if reading.is_whole:
                 break
-    except OutOfBounds:
+    except (OutOfBounds, CannotUnpack):
         raise
     except RecordingFault as fault:
         reading.stop_at(fault)
@@ -283,7 +287,12 @@ def _until(damaged: type[Exception], unpack: Callable[[bytes], bytes], packed: b
 
 def _unzstd(file: BinaryIO) -> Iterator[bytes]:
     """What the first frame holds; what follows it is none of ours."""
-    from zstandard import ZstdDecompressor, ZstdError
+    try:
+        from zstandard import ZstdDecompressor, ZstdError
+    except ModuleNotFoundError as error:
+        raise CannotUnpack(
+            TroubleCode.PACKAGE_MISSING, package="zstandard", extra="zstd"
+        ) from error
 
     def unpacker() -> "ZstdDecompressionObj":
         file.seek(0)
