@@ -3,8 +3,9 @@
 python -m tools.mutants [COUNT [SEED]] [--only MODULE]
 
 A mutant is one changed operator, number or order of two values. The nearest tests are those whose
-file imports the module. A mutant that no test notices is printed with its line: either a test is
-missing, or the change makes no difference, which is for a person to judge.
+file imports the module, or one that is built directly upon it. A mutant that no test notices is
+printed with its line: either a test is missing, or the change makes no difference, which is for a
+person to judge.
 """
 
 import ast
@@ -123,11 +124,20 @@ def _changed(node: ast.AST) -> ast.AST | None:
     return other
 
 
-def nearest_tests(path: Path) -> list[str]:
-    """The test files that import a module."""
+@cache
+def nearest_tests(path: Path) -> tuple[str, ...]:
+    """The test files that import a module, then those that import what is built upon it."""
+    files = [file for folder in TESTED_BY for file in sorted((ROOT / folder).glob("test_*.py"))]
+    upon = [other for other in CORE.rglob("*.py") if _imports(other, path)]
+    direct = [file for file in files if _imports(file, path)]
+    others = [file for file in files if any(_imports(file, module) for module in upon)]
+    return tuple(str(file.relative_to(ROOT)) for file in dict.fromkeys([*direct, *others]))
+
+
+@cache
+def _imports(file: Path, path: Path) -> bool:
     module = ".".join(path.relative_to(ROOT / "src").with_suffix("").parts)
-    files = (file for folder in TESTED_BY for file in sorted((ROOT / folder).glob("test_*.py")))
-    return [str(file.relative_to(ROOT)) for file in files if module in file.read_text()]
+    return f"{module} import" in file.read_text()
 
 
 def survives(mutant: Mutant) -> bool:

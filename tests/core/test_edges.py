@@ -10,8 +10,11 @@ from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.comparability import boot_concerns, concerns
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
 from plucky_ledger.core.boots.boot import Boot, Context, How
+from plucky_ledger.core.boots.chain import chain_to
+from plucky_ledger.core.boots.context import updates_running
 from plucky_ledger.core.boots.readings import readings_of, settled_of
 from plucky_ledger.core.boots.settle import find_settled
+from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.boots.usage import OwnerUse
 from plucky_ledger.core.job.noticed import Inventory, InventoryEntry, noticed
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
@@ -24,6 +27,7 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.wording.intervals import estimated, interval
 from tests.core.test_settle import BUSY, CALM, samples
+from tests.helpers.runs import run
 
 LEVELS = GradeThresholds(heavy=0.2, moderate=0.1, light=0.02)
 NO_USE = OwnerUse(0.0, 0.0, 0.0, 0)
@@ -177,3 +181,20 @@ def test_a_spike_lasts_as_long_as_its_interval():
 
     assert settled(1) == pytest.approx(40.0, abs=0.1)
     assert settled(2) > 46.0
+
+
+def test_the_chain_goes_back_to_what_was_up_when_an_entry_was_asked_for():
+    """What came up while it waited for the clock held nothing up."""
+    asked_after = Activity(entry_id="lantern", waiting_from=2.0, starting_from=4.0, up_at=9.5)
+    meanwhile = Activity(entry_id="foghorn", waiting_from=12.0, starting_from=12.0, up_at=19.5)
+    waited = Activity(entry_id="windlass", waiting_from=10.0, starting_from=20.0, up_at=30.0)
+    links = chain_to(30.0, (asked_after, meanwhile, waited))
+    assert [link.entry_id for link in links] == ["lantern", "windlass"]
+    at_once = replace(waited, waiting_from=None)
+    links = chain_to(30.0, (asked_after, meanwhile, at_once))
+    assert [link.entry_id for link in links][-2:] == ["foghorn", "windlass"]
+
+
+@pytest.mark.parametrize(("seconds", "noticed_so"), [(2.9, False), (3.0, True)])
+def test_an_installer_at_work_for_three_seconds_installs_updates(seconds, noticed_so):
+    assert updates_running((run(1, 5, name="dpkg", cpu=((1.0, seconds),)),)) is noticed_so
