@@ -53,7 +53,7 @@ class Context:
     hardware: str = ""
     """What the PC has, in one line, to notice that it is another."""
     controls: dict[str, float] = field(default_factory=dict)
-    """Figures no startup entry can touch: see core.book.drift."""
+    """Figures no startup entry can touch: see core.statistics.controls."""
     noticed: tuple[Reason, ...] = ()
     """What was found to have changed on the PC without being posted."""
     notes: tuple[Reason, ...] = ()
