@@ -5,8 +5,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from plucky_ledger.core.advice.finding import Effort
-from plucky_ledger.core.advice.rules import RULES
+from plucky_ledger.core.advice.rules import RULES, Effort
 from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.book import balances_of
 from plucky_ledger.core.job.job import Card, Job, last_visit, restart_due

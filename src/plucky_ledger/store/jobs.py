@@ -4,6 +4,7 @@ from collections import defaultdict
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 from datetime import datetime
+from typing import TYPE_CHECKING
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
@@ -13,7 +14,6 @@ from plucky_ledger.core.job.advised import Advised
 from plucky_ledger.core.job.changes import Change
 from plucky_ledger.core.job.job import Card, Job, Turns
 from plucky_ledger.core.job.postings import Posting
-from plucky_ledger.core.pc.condition import Inspected
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc
 from plucky_ledger.core.values.estimates import Estimate
@@ -32,6 +32,9 @@ from plucky_ledger.store.columns import (
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.tables.base import new_uuid
 from plucky_ledger.store.tables.jobs import JobRow, PostingRow
+
+if TYPE_CHECKING:
+    from plucky_ledger.core.pc.condition import Inspected
 
 Rounds = Mapping[int | None, Sequence[Boot]]
 """Boots by the posting they belong to; None for the opening round."""
@@ -143,7 +146,7 @@ def card_from(row: JobRow) -> Job:
         uuid=plain_text(row.uuid),
         turns=from_json(row.turns, Turns) if row.turns else None,
         advised=from_json(row.advised, tuple[Advised, ...]),
-        inspected=from_json(row.inspected, Inspected) if row.inspected else None,
+        inspected=_inspected(row.inspected) if row.inspected else None,
     )
 
 
@@ -170,3 +173,9 @@ def posting_from(row: PostingRow, rounds: Rounds) -> Posting:
         expected=from_json(row.expected, dict[Measure, Estimate]),
         opens_visit=bool(row.opens_visit),
     )
+
+
+def _inspected(text: str) -> "Inspected":
+    from plucky_ledger.core.pc.condition import Inspected
+
+    return from_json(text, Inspected)

@@ -6,14 +6,13 @@ from dataclasses import dataclass
 from plucky_ledger.core.advice.finding import (
     Curve,
     Drawing,
-    Effort,
     Finding,
     Gauge,
     Stretch,
     Sureness,
     Tally,
 )
-from plucky_ledger.core.advice.rules import FULL_MEMORY, ROOM_PER_MEMORY, WAITS_FOR_MEMORY
+from plucky_ledger.core.advice.rules import FULL_MEMORY, ROOM_PER_MEMORY, WAITS_FOR_MEMORY, Effort
 from plucky_ledger.core.job.advised import Advised, RuleCode
 from plucky_ledger.core.values.reasons import Fact
 from plucky_ledger.pages.why import WhyAnswer, WhyPage

@@ -4,6 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
+from plucky_ledger.core.advice.rules import Effort
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.job.advised import Advised, RuleCode
 from plucky_ledger.core.job.changes import Change
@@ -18,15 +19,6 @@ class Sureness(StrEnum):
     """It was measured or counted."""
     LIKELY = "likely"
     """What was measured is explained best by it."""
-
-
-class Effort(StrEnum):
-    """What it takes to follow a piece of advice."""
-
-    MINUTES = "minutes"
-    HOUR = "hour"
-    PART = "part"
-    """Something has to be bought and fitted."""
 
 
 @dataclass(frozen=True)

@@ -5,8 +5,8 @@ Sources and counter-cases are in manual/methods.md, one paragraph a rule.
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from enum import StrEnum
 
-from plucky_ledger.core.advice.finding import Effort
 from plucky_ledger.core.job.advised import RuleCode
 
 DAY_SECONDS = 86_400.0
@@ -54,6 +54,15 @@ WORN_OUT = 0.95
 """Share of a solid-state drive's life that is used up."""
 BEYOND_STOCK_SHARE = 0.5
 BEYOND_STOCK_PROCESSES = 40
+
+
+class Effort(StrEnum):
+    """What it takes to follow a piece of advice."""
+
+    MINUTES = "minutes"
+    HOUR = "hour"
+    PART = "part"
+    """Something has to be bought and fitted."""
 
 
 @dataclass(frozen=True)

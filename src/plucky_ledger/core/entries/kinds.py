@@ -40,6 +40,8 @@ class KindRow:
     recorded_as: str = ""
     """How recordings spell it; empty where no recording has it."""
     family: Family = Family.SIGN_IN
+    every_start: bool = False
+    """It is there at every start; of others only its service manager says so."""
     waits_for_order: bool = True
     """It starts once what it is ordered after is up; what a clock starts does not wait."""
 
@@ -47,7 +49,7 @@ class KindRow:
 KINDS: Mapping[EntryKind, KindRow] = {
     row.kind: row
     for row in (
-        KindRow(kind=EntryKind.SIGN_IN_PROGRAM, recorded_as="sign-in program"),
+        KindRow(kind=EntryKind.SIGN_IN_PROGRAM, recorded_as="sign-in program", every_start=True),
         KindRow(
             kind=EntryKind.SYSTEM_SERVICE, recorded_as="system service", family=Family.SERVICES
         ),

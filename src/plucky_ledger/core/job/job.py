@@ -3,15 +3,18 @@
 from dataclasses import dataclass
 from datetime import datetime
 from math import isfinite
+from typing import TYPE_CHECKING
 
 from plucky_ledger.core.boots.boot import Boot, counted
 from plucky_ledger.core.job.advised import Advised
 from plucky_ledger.core.job.changes import Change
 from plucky_ledger.core.job.postings import Posting, PostingState
-from plucky_ledger.core.pc.condition import Inspected
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
 from plucky_ledger.core.values.measures import Measure, Reading
+
+if TYPE_CHECKING:
+    from plucky_ledger.core.pc.condition import Inspected
 
 State = frozenset[tuple[str, ...]]
 """A state of the PC: what is different from how it was found (see core.job.pc_states)."""
@@ -60,7 +63,7 @@ class Job:
     """Boots that are to be taken in turns; None where none are."""
     advised: tuple[Advised, ...] = ()
     """Advice that the owner is to read in the statement."""
-    inspected: Inspected | None = None
+    inspected: "Inspected | None" = None
     """What the administrator was told of the PC; None where nobody was asked."""
 
     @property

@@ -6,7 +6,8 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.kinds import KINDS
 from plucky_ledger.core.entries.states import NOT_STARTED, EntryState
 from plucky_ledger.core.job.changes import Change, ChangeKind
 from plucky_ledger.core.job.job import Job
@@ -59,8 +60,7 @@ def inventory_of(
         {
             entry.entry_id: InventoryEntry(entry.name, entry.off_because is None, entry.package)
             for entry in entries
-            if entry.kind is EntryKind.SIGN_IN_PROGRAM
-            or entry.file_state in {SWITCHED_ON, *SWITCHED_OFF}
+            if KINDS[entry.kind].every_start or entry.file_state in {SWITCHED_ON, *SWITCHED_OFF}
         },
         facts.memory_bytes,
         tuple(sorted(f"{drive.name} {drive.size_bytes}" for drive in facts.drives)),
