@@ -1,5 +1,7 @@
 """The whole job on the stand-in PC: what comes back, what is put back, and a book that balances."""
 
+from datetime import UTC, datetime
+
 import pytest
 from click.testing import CliRunner
 
@@ -21,8 +23,12 @@ from plucky_ledger.usecases.jobs.jobs import find_job, read_job
 from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.wording.verdict import as_expected
 
+WHEN = datetime(2026, 11, 2, 9, 0, tzinfo=UTC)
 
-def test_the_job_is_played_from_taking_in_to_the_statement(tmp_path):
+
+def test_the_job_is_played_from_taking_in_to_the_statement(tmp_path, monkeypatch):
+    # Every restart of a stand-in goes a little differently, by the clock.
+    monkeypatch.setattr("plucky_ledger.usecases.recording.stand_ins.now", lambda: WHEN)
     path, out = tmp_path / "play.ledger", tmp_path / "statement.html"
     told = CliRunner().invoke(main, ["demo", "--play", "--ledger", str(path), "--out", str(out)])
     assert told.exit_code == 0, told.output

@@ -96,9 +96,9 @@ def switch_pencilled(ledger: Ledger, number: int, shown: tuple[Planned, ...] = (
         Trouble: one of them could not be made; the PC is as it was.
     """
     job = read_job(ledger, number)
-    control = control_of(job)
-    pencilled = job.pencilled.changes if job.pencilled is not None else ()
-    changes = shown if pencilled == tuple(one.change for one in shown) else _planned(job)
+    control, pencilled = control_of(job), job.pencilled
+    agreed = pencilled is not None and pencilled.changes == tuple(one.change for one in shown)
+    changes = shown if agreed else _planned(job)
     if not job.opening_boots:
         raise Refused(TroubleCode.NO_OPENING)
     by_hand = tuple(one.change for one in changes if one.by_hand)
