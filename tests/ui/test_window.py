@@ -17,12 +17,14 @@ from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.shelf import ShelfOrder
 from plucky_ledger.standin.simulated_pc import SimulatedPc
+from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT
 from plucky_ledger.usecases.jobs.logs import start_logging, stop_logging
 from plucky_ledger.wording.book import closing, next_sentence
 from plucky_ledger.wording.effects import headline
 from plucky_ledger.wording.verdict import answer
+from tests.helpers.older_figures import of_an_older_method
 from tests.helpers.standin import record_to
 
 
@@ -526,3 +528,18 @@ def test_a_damaged_ledger_is_shown_and_a_repaired_copy_saved(opened, demo_path, 
     again = opened(copy)
     assert again.desk.ledger.read_only_because is None
     assert not again.actions_made.made["repaired_copy"].isEnabled()
+
+
+def test_figures_of_an_older_method_are_worked_out_anew_while_the_window_is_used(demo, qtbot):
+    path, right = of_an_older_method(demo)
+    window = open_window(path)
+    qtbot.addWidget(window)
+    window.show()
+    qtbot.waitUntil(
+        lambda: (
+            window.desk.job is not None
+            and [boot.readings for boot in window.desk.job.boots] == right
+        ),
+        timeout=30_000,
+    )
+    window.close()
