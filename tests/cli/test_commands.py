@@ -128,41 +128,32 @@ def test_trouble_is_one_sentence_and_an_exit_status(demo_path, tmp_path):
         assert "Traceback" not in out.output
 
 
-def test_without_a_display_one_line_says_how_to_see_it():
-    bare = {
-        name: value
-        for name, value in os.environ.items()
-        if name not in {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"}
-    }
+def told_instead_of_a_window(**environment):
+    """The one line that is said where no window can be opened."""
+    displays = {"DISPLAY", "WAYLAND_DISPLAY", "QT_QPA_PLATFORM"}
+    bare = {name: value for name, value in os.environ.items() if name not in displays}
     done = subprocess.run(
         [sys.executable, "-m", "plucky_ledger", "--demo"],
-        env=bare,
+        env={**bare, **environment},
         capture_output=True,
         text=True,
         check=False,
     )
     assert done.returncode == 1
     assert done.stderr.count("\n") == 1
-    assert "no display" in done.stderr
+    return done.stderr
+
+
+def test_without_a_display_one_line_says_how_to_see_it():
+    assert "no display" in told_instead_of_a_window()
 
 
 def test_a_display_that_cannot_be_reached_is_told_in_a_sentence():
     """Qt by itself aborts."""
-    environment = {**os.environ, "DISPLAY": ":4711", "QT_QPA_PLATFORM": "xcb"}
-    environment.pop("WAYLAND_DISPLAY", None)
-    done = subprocess.run(
-        [sys.executable, "-m", "plucky_ledger", "--demo"],
-        env=environment,
-        capture_output=True,
-        text=True,
-        check=False,
-    )
-    assert done.returncode == 1
-    assert done.stderr.count("\n") == 1
-    assert ":4711" in done.stderr
+    assert ":4711" in told_instead_of_a_window(DISPLAY=":4711", QT_QPA_PLATFORM="xcb")
 
 
-def test_a_missing_library_is_told_with_the_line_that_installs_it(tmp_path, monkeypatch):
+def test_a_missing_library_is_told_with_the_line_that_installs_it(tmp_path):
     """As where a library of the system is not there that Qt is linked to."""
     (tmp_path / "PySide6").mkdir()
     for module in ("__init__", "QtCore"):
@@ -173,17 +164,9 @@ def test_a_missing_library_is_told_with_the_line_that_installs_it(tmp_path, monk
         "from plucky_ledger.linux import window_libraries\n"
         "window_libraries._loads = lambda name: 'EGL' not in name\n"
     )
-    done = subprocess.run(
-        [sys.executable, "-m", "plucky_ledger", "--demo"],
-        env={**os.environ, "PYTHONPATH": os.pathsep.join([str(tmp_path), *sys.path])},
-        capture_output=True,
-        text=True,
-        check=False,
-    )
-    assert done.returncode == 1
-    assert done.stderr.count("\n") == 1
-    assert "libEGL.so.1" in done.stderr
-    assert "Install it with" in done.stderr
+    said = told_instead_of_a_window(PYTHONPATH=os.pathsep.join([str(tmp_path), *sys.path]))
+    assert "libEGL.so.1" in said
+    assert "Install it with" in said
 
 
 @pytest.mark.skipif(shutil.which("Xvfb") is None, reason="Xvfb is not installed (Debian: xvfb)")

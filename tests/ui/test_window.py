@@ -2,6 +2,7 @@
 
 import sqlite3
 import sys
+import time
 from functools import partial
 from pathlib import Path
 
@@ -20,6 +21,7 @@ from plucky_ledger.standin.simulated_pc import SimulatedPc
 from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.theme import DARK, LIGHT
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job
 from plucky_ledger.usecases.jobs.logs import start_logging, stop_logging
 from plucky_ledger.wording.book import closing, next_sentence
 from plucky_ledger.wording.effects import headline
@@ -542,4 +544,24 @@ def test_figures_of_an_older_method_are_worked_out_anew_while_the_window_is_used
         ),
         timeout=30_000,
     )
+    window.close()
+
+
+def test_a_job_that_is_opened_while_the_window_comes_up_stays_open(demo, qtbot, monkeypatch):
+    """Another one is in work, and would be opened by itself, before this one has been read."""
+
+    def read_slowly(ledger, number):
+        time.sleep(0.3)
+        return read_job(ledger, number)
+
+    monkeypatch.setattr("plucky_ledger.ui.desk.read_job", read_slowly)
+    path, number = demo.path, find_job(demo, "0398")
+    demo.close()
+    window = open_window(path)
+    qtbot.addWidget(window)
+    window.desk.open_job(number)
+    window.show()
+    qtbot.waitUntil(lambda: bool(window.desk.shelf) and window.desk.job is not None)
+    qtbot.wait(500)  # for what would open the other
+    assert window.desk.job.number == number
     window.close()
