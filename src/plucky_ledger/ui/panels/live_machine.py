@@ -78,7 +78,9 @@ class LiveMachine(QWidget):
             painter.setPen(QPen(ink().of("faint"), 1))
             painter.drawLine(QPointF(x, height), QPointF(x, self.height()))
             painter.setPen(ink().of("pencil"))
-            painter.drawText(QPointF(x + 3, height - 6), seconds(instant, digits))
+            text = seconds(instant, digits)
+            if x + 3 + painter.fontMetrics().horizontalAdvance(text) <= self.width():
+                painter.drawText(QPointF(x + 3, height - 6), text)
 
     def _paint_machine(
         self, painter: QPainter, axis: Axis, box: QRectF, strips: dict[StripKind, Strip]
