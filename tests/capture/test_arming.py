@@ -42,7 +42,8 @@ from plucky_ledger.recording.lines import EntryLine, SampleLine
 from plucky_ledger.recording.reader import read_recording
 from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 from plucky_ledger.usecases.jobs.workplace import Workplace
-from plucky_ledger.usecases.recording.arming import armed_state, pick_up
+from plucky_ledger.usecases.recording.arming import armed_state
+from plucky_ledger.usecases.recording.picking_up import pick_up
 from plucky_ledger.wording.recording import armed_state as armed_state_in_words
 from plucky_ledger.wording.recording import remarks
 from plucky_ledger.wording.trouble import trouble_in_words

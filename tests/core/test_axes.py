@@ -1,13 +1,12 @@
 """Axes: a place is a value's and back again, views stay within the whole, ticks are round."""
 
-import math
 from itertools import pairwise
 
 import pytest
-from hypothesis import assume, given
+from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.values.axes import Axis, staircase, with_air, within, zoomed
+from plucky_ledger.core.values.axes import Axis, with_air, within, zoomed
 
 values = st.floats(-1e4, 1e4, allow_nan=False)
 lengths = st.floats(0.5, 1e4)
@@ -62,14 +61,3 @@ def test_an_axis_with_air_holds_every_value_inside(listed, share, of_largest, le
     assert span is not None
     assert span[0] <= min(listed) - least * 0.99
     assert span[1] >= max(listed) + least * 0.99
-
-
-@given(st.lists(st.floats(0, 1e6), min_size=1, max_size=9))
-def test_the_highest_step_of_a_staircase_is_one(balances):
-    assume(max(balances) > 0)
-    heights = staircase(balances)
-    assert max(heights) == 1.0
-    assert all(
-        math.isclose(height * max(balances), balance, rel_tol=1e-9, abs_tol=1e-9)
-        for height, balance in zip(heights, balances, strict=True)
-    )

@@ -1,11 +1,12 @@
 """The law of the book, and what its lines say."""
 
+import math
 from dataclasses import replace
 
-from hypothesis import given
+from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from plucky_ledger.core.book.balance import in_book_units
+from plucky_ledger.core.book.balance import Balance, balances_of, in_book_units, staircase
 from plucky_ledger.core.book.book import keep_book
 from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.core.job.job import readings_in, state_of
@@ -51,6 +52,23 @@ def test_a_boot_more_never_makes_the_book_contradict_itself(job, measure, boot, 
             assert shift.low is None or shift.low > 0
         if min(shift.before.boots, shift.after.boots) < 3:
             assert shift.verdict is Verdict.UNPROVEN
+
+
+@given(jobs(), st.sampled_from(Measure))
+def test_the_balances_alone_are_those_of_the_book(job, measure):
+    of_the_book = [line.balance for line in keep_book(job, measure).lines]
+    assert balances_of(job, measure) == [balance for balance in of_the_book if balance is not None]
+
+
+@given(st.lists(st.integers(0, 10**7), min_size=1, max_size=9))
+def test_the_highest_step_of_a_staircase_is_one(units):
+    assume(max(units) > 0)
+    heights = staircase([Balance(Measure.SETTLED, amount, 3) for amount in units])
+    assert max(heights) == 1.0
+    assert all(
+        math.isclose(height * max(units), amount, rel_tol=1e-9, abs_tol=1e-9)
+        for height, amount in zip(heights, units, strict=True)
+    )
 
 
 @given(jobs(), st.sampled_from(Measure))

@@ -16,7 +16,7 @@ from plucky_ledger.core.boots.readings import readings_of, settled_of
 from plucky_ledger.core.boots.settle import find_settled
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.boots.usage import OwnerUse
-from plucky_ledger.core.job.noticed import Inventory, InventoryEntry, noticed
+from plucky_ledger.core.job.inventory import Inventory, InventoryEntry, unposted_changes
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.replay.startup_cost import StartupCost
 from plucky_ledger.core.statistics.comparison import Estimated
@@ -134,7 +134,7 @@ def test_what_was_set_on_and_off_is_told_apart():
         (False, True, ReasonCode.SET_ON),
         (True, False, ReasonCode.SET_OFF),
     ):
-        assert [r.code for r in noticed(inventory(before), inventory(now), {})] == [code]
+        assert [r.code for r in unposted_changes(inventory(before), inventory(now), {})] == [code]
 
 
 @pytest.mark.parametrize(("slept", "said"), [(0.0, False), (1.0, False), (1.1, True)])

@@ -8,8 +8,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from plucky_ledger.core.boots.stock import StockProfile, beyond, picture_of
-from plucky_ledger.core.entries.decisions import Identity, Match, identity_of
 from plucky_ledger.core.entries.hints import HintKind, hints_of
+from plucky_ledger.core.entries.identity import Identity, Match
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.usecases.reading.hints import rules
 from plucky_ledger.wording.reasons import reason_in_words
@@ -72,7 +72,7 @@ def test_the_same_program_is_known_again_in_a_newer_version():
     new = replace(
         old, entry_id="b.desktop", package="foghorn 2.0", command="/opt/foghorn/notify -x"
     )
-    assert identity_of(old).matches(identity_of(new)) is Match.PACKAGE
+    assert old.identity.matches(new.identity) is Match.PACKAGE
 
 
 def test_what_a_pc_has_beyond_its_stock_profile():

@@ -12,16 +12,9 @@ from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.changes import Change, ChangeKind
+from plucky_ledger.core.job.inventory import came_back, inventory_of, unposted_changes
 from plucky_ledger.core.job.job import Card, Job, changes_in_force, state_of
-from plucky_ledger.core.job.noticed import (
-    Outside,
-    came_back,
-    change_of,
-    inventory_of,
-    noticed,
-    outside_of,
-    reappeared_entries,
-)
+from plucky_ledger.core.job.noticed import Outside, change_of, outside_of, reappeared_entries
 from plucky_ledger.core.job.postings import Posting, PostingState
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.replay.startup_cost import PlanEstimate
@@ -82,7 +75,7 @@ def test_what_changed_since_the_last_inventory_is_noticed():
         Facts(memory_bytes=8, drives=(replace(drives[0], free_bytes=3),), kernel="6.2"),
         {"bell": "2", "oil": "4", "rope": "1"},
     )
-    assert codes(noticed(before, now, {"posted.desktop": EntryState.OFF})) == {
+    assert codes(unposted_changes(before, now, {"posted.desktop": EntryState.OFF})) == {
         (ReasonCode.UPDATED, "bell"),
         (ReasonCode.SET_OFF, "horn"),
         (ReasonCode.SET_ON, "rope"),
@@ -91,12 +84,12 @@ def test_what_changed_since_the_last_inventory_is_noticed():
         (ReasonCode.KERNEL_CHANGED, ""),
         (ReasonCode.PACKAGES_CHANGED, ""),
     }
-    *_, packages = noticed(before, now, {})
+    *_, packages = unposted_changes(before, now, {})
     assert reason_in_words(packages) == (
         "1 package new, 1 package gone, 1 package updated: rope, tar, oil"
     )
-    assert noticed(None, now, {}) == ()
-    assert noticed(now, now, {}) == ()
+    assert unposted_changes(None, now, {}) == ()
+    assert unposted_changes(now, now, {}) == ()
 
 
 def test_what_was_switched_off_and_starts_all_the_same_came_back():

@@ -6,8 +6,9 @@ import pytest
 from sqlalchemy import event
 
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.entries.decisions import Decision, Identity, Match
+from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
+from plucky_ledger.core.entries.identity import Identity, Match
 from plucky_ledger.core.entries.kinds import Family
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.job import Card

@@ -11,7 +11,7 @@ from plucky_ledger.core.job.entry_states import decisions_of
 from plucky_ledger.core.job.job import state_of
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.store.entries import decisions
+from plucky_ledger.store.decisions import decisions
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs
 from plucky_ledger.usecases.jobs.undo import undo

@@ -178,7 +178,7 @@ def pick_up_armed(job: str, ledger: str | None, as_json: bool) -> None:
     """Take finished armed recordings into the book of JOB (its label)."""
     from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.usecases.jobs.workplace import Workplace
-    from plucky_ledger.usecases.recording.arming import pick_up
+    from plucky_ledger.usecases.recording.picking_up import pick_up
     from plucky_ledger.wording.recording import nothing_to_pick_up, remarks
 
     with opened(ledger) as book:

@@ -81,7 +81,7 @@ def opened(named: str | None, make: bool = False, new: bool = False) -> Iterator
         path = ledger_path(named)
         if not (new or (make and not named)):
             refuse_missing(path)
-        with logging_into(Workplace.beside(path).logs), _ledger(path) as ledger:
+        with logging_into(lambda: Workplace.beside(path).logs), _ledger(path) as ledger:
             _bring_figures_up_to_date(ledger)
             yield ledger
 

@@ -7,7 +7,7 @@ from enum import StrEnum
 from plucky_ledger.core.book.plans import widened, width_factor
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.usage import NOTHING
-from plucky_ledger.core.entries.decisions import Decided, Decision, identity_of
+from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryOwner, StartupEntry
 from plucky_ledger.core.entries.hints import Hint
 from plucky_ledger.core.entries.kinds import KINDS, Family
@@ -187,7 +187,7 @@ def _rows(
             decided=decided.get(entry.entry_id),
             pencilled=entry.entry_id in pencilled,
             hints=hints.get(entry.entry_id, ()),
-            elsewhere=memory.elsewhere(ledger, identity_of(entry), number),
+            elsewhere=memory.elsewhere(ledger, entry.identity, number),
             came_back=back.get(entry.entry_id),
         )
         for entry in entries

@@ -6,11 +6,9 @@ from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.advice.rules import RULES, Effort
-from plucky_ledger.core.book.balance import Balance
-from plucky_ledger.core.book.book import balances_of
+from plucky_ledger.core.book.balance import Balance, balances_of, staircase
 from plucky_ledger.core.job.job import Card, Job, last_visit, restart_due
 from plucky_ledger.core.job.noticed import reappeared_entries
-from plucky_ledger.core.values.axes import staircase
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.usecases.jobs.shelf import OnShelf
 
@@ -106,7 +104,7 @@ def _spine(on_shelf: OnShelf) -> Spine:
         needs_part=any(RULES[one.rule].effort is Effort.PART for one in job.advised),
         measure=measure,
         saved=_saved(balances),
-        staircase=staircase([balance.value for balance in balances]),
+        staircase=staircase(balances),
     )
 
 

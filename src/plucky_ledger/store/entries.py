@@ -1,41 +1,14 @@
-"""Reading and writing what is decided about startup entries, within a session."""
+"""Reading and writing typed entries and inventories of what starts, in a session."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Sequence
 
 from sqlalchemy import select
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.job.noticed import Inventory
-from plucky_ledger.store.columns import as_json, from_json, rows_of
-from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, InventoryRow, TypedEntryRow
-
-
-def all_decisions(session: Session) -> dict[int, dict[str, Decided]]:
-    """Everything decided in the workshop, by job number and entry id."""
-    by_job: dict[int, dict[str, Decided]] = {}
-    for row in rows_of(session, DecisionRow, select(DecisionRow.__table__)):
-        by_job.setdefault(row.job, {})[row.entry] = from_json(row.decided, Decided)
-    return by_job
-
-
-def decisions(session: Session, job: int) -> dict[str, Decided]:
-    """What was decided in one job, by entry id."""
-    rows = session.scalars(select(DecisionRow).where(DecisionRow.job == job))
-    return {row.entry: from_json(row.decided, Decided) for row in rows}
-
-
-def write_decisions(session: Session, job: int, decided: Sequence[Decided]) -> None:
-    """Write decisions about entries of a job."""
-    wanted = [entry.entry_id for entry in decided]
-    known = select(DecisionRow).where(DecisionRow.job == job, DecisionRow.entry.in_(wanted))
-    rows = {row.entry: row for row in session.scalars(known)}
-    for entry in decided:
-        if entry.entry_id in rows:
-            rows[entry.entry_id].decided = as_json(entry)
-        else:
-            session.add(DecisionRow(job=job, entry=entry.entry_id, decided=as_json(entry)))
+from plucky_ledger.core.job.inventory import Inventory
+from plucky_ledger.store.columns import as_json, from_json
+from plucky_ledger.store.tables.entries import InventoryRow, TypedEntryRow
 
 
 def typed_entries(session: Session, job: int) -> tuple[StartupEntry, ...]:
@@ -64,18 +37,3 @@ def write_inventory(session: Session, job: int, found: Inventory) -> None:
         session.add(InventoryRow(job=job, inventory=as_json(found)))
     else:
         row.inventory = as_json(found)
-
-
-def asides(session: Session, job: int) -> dict[str, str]:
-    """Programs set aside in a job, with the reason."""
-    rows = session.scalars(select(AsideRow).where(AsideRow.job == job))
-    return {row.program: row.reason for row in rows}
-
-
-def write_asides(session: Session, job: int, wanted: Mapping[str, str]) -> None:
-    """Replace the programs set aside in a job."""
-    for row in session.scalars(select(AsideRow).where(AsideRow.job == job)).all():
-        session.delete(row)
-    session.add_all(
-        AsideRow(job=job, program=program, reason=reason) for program, reason in wanted.items()
-    )

@@ -24,7 +24,8 @@ from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.jobs import card_from, posting_from
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.tables.base import Base, new_uuid
-from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, TypedEntryRow
+from plucky_ledger.store.tables.decisions import AsideRow, DecisionRow
+from plucky_ledger.store.tables.entries import TypedEntryRow
 from plucky_ledger.store.tables.jobs import BootRow, JobRow, PostingRow, RecordingRow
 from plucky_ledger.store.tables.workshop import ProfileRow, SettingRow
 

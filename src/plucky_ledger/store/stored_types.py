@@ -13,8 +13,8 @@ from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.job.advised import Advised
 from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.job.inventory import Inventory
 from plucky_ledger.core.job.job import Turns
-from plucky_ledger.core.job.noticed import Inventory
 from plucky_ledger.core.pc.condition import Inspected
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc

@@ -35,8 +35,8 @@ from plucky_ledger.ui.ways import Ways
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.changing.postings import rub_out
 from plucky_ledger.usecases.jobs.visits import write_down_outside
-from plucky_ledger.usecases.recording.arming import pick_up
 from plucky_ledger.usecases.recording.boots import bring_boot_back
+from plucky_ledger.usecases.recording.picking_up import pick_up
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.reasons import reason_in_words

@@ -5,25 +5,30 @@ import re
 LONGEST_TEXT = 300
 _DIRECTION_MARKS = "\u061c\u200e\u200f\u202a-\u202e\u2066-\u2069"
 """They could make a name read backwards."""
-_CONTROLS = re.compile(f"[\x00-\x1f\x7f-\x9f\ud800-\udfff\u2028\u2029{_DIRECTION_MARKS}]")
-_CONTROLS_IN_LINES = re.compile(_CONTROLS.pattern.replace("\x00-\x1f", "\x00-\x09\x0b-\x1f"))
-_IN_JSON = re.compile(f"[\x7f-\x9f\u2028\u2029{_DIRECTION_MARKS}]")
+_CONTROLS = f"[\x00-\x1f\x7f-\x9f\ud800-\udfff\u2028\u2029{_DIRECTION_MARKS}]"
+_CONTROLS_IN_LINES = _CONTROLS.replace("\x00-\x1f", "\x00-\x09\x0b-\x1f")
+_IN_JSON = f"[\x7f-\x9f\u2028\u2029{_DIRECTION_MARKS}]"
+"""Compiled when first used: most texts have none of them."""
 
 
 def shown(text: str) -> str:
     """Hostile text made fit to be shown in one line: bounded, control characters as symbols."""
-    visible = _CONTROLS.sub(_symbol, text[:LONGEST_TEXT])
+    visible = _replaced(_CONTROLS, text[:LONGEST_TEXT])
     return visible + "…" if len(text) > LONGEST_TEXT else visible
 
 
 def printable(text: str) -> str:
     """Text of several lines made fit for a terminal: line ends stay."""
-    return _CONTROLS_IN_LINES.sub(_symbol, text)
+    return _replaced(_CONTROLS_IN_LINES, text)
 
 
 def escaped_in_json(text: str) -> str:
     """JSON without characters that a terminal takes for commands; it means the same."""
-    return _IN_JSON.sub(lambda found: f"\\u{ord(found[0]):04x}", text)
+    return re.sub(_IN_JSON, lambda found: f"\\u{ord(found[0]):04x}", text)
+
+
+def _replaced(controls: str, text: str) -> str:
+    return text if text.isprintable() else re.sub(controls, _symbol, text)
 
 
 def _symbol(found: re.Match[str]) -> str:

@@ -3,6 +3,8 @@
 from collections.abc import Sequence
 from dataclasses import dataclass
 
+from plucky_ledger.core.job.job import Job, readings_in
+from plucky_ledger.core.job.pc_states import PcStates, states_of
 from plucky_ledger.core.statistics.pseudo_median import pseudo_median
 from plucky_ledger.core.values.measures import Measure, Reading
 
@@ -46,3 +48,26 @@ def balance_of(measure: Measure, readings: Sequence[Reading]) -> Balance | None:
         boots=len(readings),
         at_least=any(reading.censored for reading in readings),
     )
+
+
+def balance_of_round(job: Job, states: PcStates, measure: Measure, index: int) -> Balance | None:
+    """Balance of the state a round was recorded in; None when no boot of the round has a reading.
+
+    ``index`` counts the rounds of the job, 0 for the opening.
+    """
+    if not readings_in(job.rounds[index], measure):
+        return None
+    return balance_of(measure, readings_in(states.boots(job, index), measure))
+
+
+def balances_of(job: Job, measure: Measure) -> list[Balance]:
+    """The balances of the book alone, line by line, with nothing compared."""
+    states = states_of(job)
+    found = (balance_of_round(job, states, measure, index) for index in range(len(job.rounds)))
+    return [balance for balance in found if balance is not None]
+
+
+def staircase(balances: Sequence[Balance]) -> tuple[float, ...]:
+    """Balances one after the other as heights from 0 to 1, the largest being 1."""
+    most = max((balance.value for balance in balances), default=0.0) or 1.0
+    return tuple(balance.value / most for balance in balances)

@@ -9,11 +9,11 @@ was tried meanwhile keeps its measured effect and counts no more.
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from plucky_ledger.core.book.balance import Balance, balance_of
+from plucky_ledger.core.book.balance import Balance, balance_of_round
 from plucky_ledger.core.book.states_compared import compare_states
 from plucky_ledger.core.book.verdict import Shift
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.job.job import Job, readings_in, state_of
+from plucky_ledger.core.job.job import Job, state_of
 from plucky_ledger.core.job.pc_states import PcStates, states_of
 from plucky_ledger.core.job.postings import Posting, PostingState
 from plucky_ledger.core.values.measures import Measure
@@ -106,23 +106,13 @@ def keep_book(job: Job, measure: Measure) -> Book:
     return Book(measure, tuple(lines))
 
 
-def balances_of(job: Job, measure: Measure) -> list[Balance]:
-    """The balances of the book alone, line by line, with nothing compared."""
-    states = states_of(job)
-    lines = (_line(job, states, measure, index) for index in range(len(job.rounds)))
-    return [line.balance for line in lines if line.balance is not None]
-
-
 def _line(job: Job, states: PcStates, measure: Measure, index: int) -> BookLine:
-    posting, boots = (None, *job.postings)[index], job.rounds[index]
-    balance = None
-    if readings_in(boots, measure):
-        balance = balance_of(measure, readings_in(states.boots(job, index), measure))
+    posting = (None, *job.postings)[index]
     return BookLine(
         posting=posting,
         state=state_of(job, posting) if posting else None,
-        boots=boots,
-        balance=balance,
+        boots=job.rounds[index],
+        balance=balance_of_round(job, states, measure, index),
     )
 
 

@@ -3,6 +3,8 @@
 from dataclasses import dataclass
 from enum import StrEnum
 
+from plucky_ledger.core.entries.commands import unwrapped
+from plucky_ledger.core.entries.identity import Identity
 from plucky_ledger.core.values.reasons import Reason
 
 
@@ -60,3 +62,12 @@ class StartupEntry:
     """How its service manager says it is set, such as "enabled"; empty where none does."""
     schedule: tuple[Reason, ...] = ()
     """When its timers start it; empty without one."""
+
+    @property
+    def identity(self) -> Identity:
+        """By what its program is known again on another PC."""
+        return Identity(
+            package=self.package.split(" ", 1)[0],
+            executable=self.executable or unwrapped(self.command).program,
+            entry_id=self.entry_id,
+        )

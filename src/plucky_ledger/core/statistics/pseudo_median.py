@@ -2,7 +2,6 @@
 
 from collections.abc import Sequence
 from itertools import combinations_with_replacement
-from statistics import median
 
 
 def pseudo_median(values: Sequence[float]) -> float:
@@ -11,4 +10,6 @@ def pseudo_median(values: Sequence[float]) -> float:
     Nearly as exact as the mean for well-behaved boots, and a single boot that went wrong among
     four or more moves it little.
     """
-    return median((a + b) / 2 for a, b in combinations_with_replacement(values, 2))
+    means = sorted((a + b) / 2 for a, b in combinations_with_replacement(values, 2))
+    middle = len(means) // 2  # loading the statistics package takes as long as reading the shelf
+    return (means[middle] + means[~middle]) / 2

@@ -73,9 +73,3 @@ def with_air(values: Sequence[float], share: float, of_largest: float, least: fl
     low, high = min(values), max(values)
     air = max((high - low) * share, abs(high) * of_largest, least)
     return (low - air, high + air)
-
-
-def staircase(balances: Sequence[float]) -> tuple[float, ...]:
-    """Balances as heights from 0 to 1, the largest being 1."""
-    most = max(balances, default=0.0) or 1.0
-    return tuple(balance / most for balance in balances)

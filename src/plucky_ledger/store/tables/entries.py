@@ -1,22 +1,10 @@
-"""What is decided about startup entries and programs of a job."""
+"""Startup entries typed in, and inventories of what starts."""
 
 from sqlalchemy import ForeignKey
 from sqlalchemy.orm import Mapped, mapped_column
 
 from plucky_ledger.store.tables.base import Base
 from plucky_ledger.store.tables.jobs import JobRow
-
-
-class DecisionRow(Base):
-    """What was decided about one startup entry of a job."""
-
-    __tablename__ = "decisions"
-    number: Mapped[int] = mapped_column(primary_key=True)
-    job: Mapped[int] = mapped_column(ForeignKey(JobRow.number), index=True)
-    entry: Mapped[str]
-    """Id of the entry; a job has one decision about each."""
-    decided: Mapped[str]
-    """JSON of core.entries.decisions.Decided."""
 
 
 class TypedEntryRow(Base):
@@ -36,14 +24,4 @@ class InventoryRow(Base):
     number: Mapped[int] = mapped_column(primary_key=True)
     job: Mapped[int] = mapped_column(ForeignKey(JobRow.number), unique=True)
     inventory: Mapped[str]
-    """JSON of core.job.noticed.Inventory."""
-
-
-class AsideRow(Base):
-    """A program that is left out of a job's account."""
-
-    __tablename__ = "asides"
-    number: Mapped[int] = mapped_column(primary_key=True)
-    job: Mapped[int] = mapped_column(ForeignKey(JobRow.number), index=True)
-    program: Mapped[str]
-    reason: Mapped[str]
+    """JSON of core.job.inventory.Inventory."""

@@ -4,7 +4,8 @@ from sqlalchemy import ForeignKey
 from sqlalchemy.orm import Mapped, mapped_column
 
 from plucky_ledger.store.tables.base import Base, new_uuid
-from plucky_ledger.store.tables.entries import AsideRow, DecisionRow, InventoryRow, TypedEntryRow
+from plucky_ledger.store.tables.decisions import AsideRow, DecisionRow
+from plucky_ledger.store.tables.entries import InventoryRow, TypedEntryRow
 from plucky_ledger.store.tables.jobs import BootRow, JobRow, PostingRow
 from plucky_ledger.store.tables.workshop import ProfileRow, SettingRow
 

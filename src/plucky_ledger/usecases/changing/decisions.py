@@ -5,7 +5,7 @@ from dataclasses import dataclass, replace
 
 from sqlalchemy.orm import Session
 
-from plucky_ledger.core.entries.decisions import Decided, Decision, identity_of
+from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.hints import HintKind, is_guarded
 from plucky_ledger.core.entries.states import EntryState
@@ -16,7 +16,7 @@ from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.store import entries as stored
+from plucky_ledger.store import decisions as stored
 from plucky_ledger.store.jobs import read_job, remove_posting, write_posting
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
@@ -141,7 +141,7 @@ def _decided(wish: _Wish, earlier: Decided | None) -> Decided:
         name=wish.entry.name,
         reason=wish.reason.strip() or (earlier.reason if earlier else ""),
         finding=earlier.finding if earlier else "",
-        identity=identity_of(wish.entry),
+        identity=wish.entry.identity,
     )
 
 

@@ -7,7 +7,7 @@ from sqlalchemy.orm import Session
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store.boots import write_boot
-from plucky_ledger.store.entries import asides, write_asides
+from plucky_ledger.store.decisions import asides, write_asides
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step

@@ -1,13 +1,14 @@
 """The program's log: one rotating file in the user's state folder."""
 
 import logging
-import logging.handlers
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
 from plucky_ledger.linux.files import is_somebody_elses, make_folder
 
+OURS = "plucky_ledger"
+"""The logger above all of this program's."""
 LARGEST_BYTES = 1_000_000
 KEPT_FILES = 3
 _FORM = "%(asctime)s %(levelname)s %(name)s: %(message)s"
@@ -20,17 +21,13 @@ def start_logging(folder: Path) -> Path:
     standard error as it would without one. The administrator writes none in a user's folder.
     """
     file = folder / "plucky-ledger.log"
-    root = logging.getLogger("plucky_ledger")
-    if root.level == logging.NOTSET:
-        root.setLevel(logging.INFO)
+    root = _our_logger()
     stop_logging()
     try:
         make_folder(folder)
         if is_somebody_elses(folder):
             return file
-        handler = _Handler(
-            file, maxBytes=LARGEST_BYTES, backupCount=KEPT_FILES, encoding="utf-8", delay=True
-        )
+        handler = _file_handler(file)
     except OSError as error:
         root.warning("no log can be kept in %s: %s", folder, error.strerror)
         return file
@@ -39,20 +36,48 @@ def start_logging(folder: Path) -> Path:
     return file
 
 
+def _file_handler(file: Path) -> logging.Handler:
+    from logging.handlers import RotatingFileHandler
+
+    class LogFile(RotatingFileHandler):
+        def handleError(self, record: logging.LogRecord) -> None:
+            """A full disk, say: the work goes on without that line."""
+
+    return LogFile(
+        file, maxBytes=LARGEST_BYTES, backupCount=KEPT_FILES, encoding="utf-8", delay=True
+    )
+
+
+def _our_logger() -> logging.Logger:
+    logger = logging.getLogger(OURS)
+    if logger.level == logging.NOTSET:
+        logger.setLevel(logging.INFO)
+    return logger
+
+
 def use_level(level: str) -> None:
     """Write down from now on what is of this level, such as "debug", or more important."""
-    logging.getLogger("plucky_ledger").setLevel(level.upper())
+    logging.getLogger(OURS).setLevel(level.upper())
 
 
-class _Handler(logging.handlers.RotatingFileHandler):
-    def handleError(self, record: logging.LogRecord) -> None:
-        """A full disk, say: the work goes on without that line."""
+class _StartsWithFirstLine(logging.Handler):
+    """Starts the log when there is a line to write: most commands have none."""
+
+    def __init__(self, folder: Callable[[], Path]) -> None:
+        super().__init__()
+        self._folder = folder
+
+    def emit(self, record: logging.LogRecord) -> None:
+        """Start the log in this one's place, with this line."""
+        start_logging(self._folder())
+        logging.getLogger(OURS).callHandlers(record)
 
 
 @contextmanager
-def logging_into(folder: Path) -> Iterator[None]:
-    """Write the program's log into ``folder`` for a while."""
-    start_logging(folder)
+def logging_into(folder: Callable[[], Path]) -> Iterator[None]:
+    """Write the program's log into a folder for a while; it is asked for when it is needed."""
+    stop_logging()
+    _our_logger().addHandler(_StartsWithFirstLine(folder))
     try:
         yield
     finally:
@@ -61,7 +86,7 @@ def logging_into(folder: Path) -> Iterator[None]:
 
 def stop_logging() -> None:
     """Close the log."""
-    root = logging.getLogger("plucky_ledger")
+    root = logging.getLogger(OURS)
     for handler in list(root.handlers):
         root.removeHandler(handler)
         handler.close()

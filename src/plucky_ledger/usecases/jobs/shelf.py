@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from plucky_ledger.core.boots.boot import METHOD
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.job.job import Job
-from plucky_ledger.store import entries as stored_entries
+from plucky_ledger.store import decisions as stored_decisions
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.boots import jobs_of_older_methods
 from plucky_ledger.store.ledger import Ledger
@@ -24,7 +24,7 @@ class OnShelf:
 def read_shelf(ledger: Ledger) -> tuple[OnShelf, ...]:
     """Every job as it stands on the shelf, newest first."""
     with ledger.session() as session:
-        decided = stored_entries.all_decisions(session)
+        decided = stored_decisions.all_decisions(session)
         return tuple(
             OnShelf(job, _open_look_ups(decided.get(job.number, {})))
             for job in stored.read_jobs(session)
@@ -36,7 +36,7 @@ def read_on_shelf(ledger: Ledger, number: int) -> OnShelf | None:
     with ledger.session() as session:
         if number not in {known for known, _ in stored.labels(session).values()}:
             return None
-        decided = stored_entries.decisions(session, number)
+        decided = stored_decisions.decisions(session, number)
         return OnShelf(stored.read_job(session, number), _open_look_ups(decided))
 
 

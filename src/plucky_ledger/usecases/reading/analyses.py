@@ -8,7 +8,7 @@ from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.values.recent import Recent
 from plucky_ledger.exchange.timelines import timeline_from_bytes
 from plucky_ledger.store.boots import recording_of
-from plucky_ledger.store.entries import asides
+from plucky_ledger.store.decisions import asides
 from plucky_ledger.store.ledger import Ledger
 
 KEPT = 16

@@ -20,7 +20,8 @@ from plucky_ledger.core.statistics.pseudo_median import pseudo_median
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.recent import Recent
-from plucky_ledger.store.entries import asides, typed_entries
+from plucky_ledger.store.decisions import asides
+from plucky_ledger.store.entries import typed_entries
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.reading.analyses import Analyses

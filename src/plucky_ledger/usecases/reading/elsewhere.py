@@ -6,10 +6,11 @@ from dataclasses import dataclass
 
 from plucky_ledger.core.book.measured_effects import MeasuredEffect, measured_effects
 from plucky_ledger.core.book.plans import PlanHeld, plans_held
-from plucky_ledger.core.entries.decisions import Decided, Decision, Identity, Match
+from plucky_ledger.core.entries.decisions import Decided, Decision
+from plucky_ledger.core.entries.identity import UNKNOWN, Identity, Match
 from plucky_ledger.core.job.entry_states import decisions_of
 from plucky_ledger.core.job.job import Card, Job
-from plucky_ledger.store.entries import all_decisions, decisions
+from plucky_ledger.store.decisions import all_decisions, decisions
 from plucky_ledger.store.jobs import read_job, read_jobs
 from plucky_ledger.store.ledger import Ledger
 
@@ -64,7 +65,7 @@ class WorkshopMemory:
                 continue
             for entry_id, decided in learned.decided.items():
                 known = decided.identity
-                if known == Identity():
+                if known == UNKNOWN:
                     known = Identity(entry_id=entry_id)
                 matched = identity.matches(known)
                 if matched is not None:

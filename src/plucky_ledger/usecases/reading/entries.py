@@ -6,7 +6,8 @@ from plucky_ledger.core.job.entry_states import decisions_of
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.exchange.timelines import entries_from_bytes
 from plucky_ledger.store.boots import recording_of
-from plucky_ledger.store.entries import decisions, typed_entries
+from plucky_ledger.store.decisions import decisions
+from plucky_ledger.store.entries import typed_entries
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 

@@ -4,7 +4,6 @@ from collections.abc import Iterable
 
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.stock import program_key
-from plucky_ledger.core.entries.decisions import identity_of
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.store.jobs import read_job
@@ -42,5 +41,5 @@ def entries_unknown(
     return frozenset(
         entry.entry_id
         for entry in entries
-        if not entry.part_of_system and not memory.elsewhere(ledger, identity_of(entry), every_job)
+        if not entry.part_of_system and not memory.elsewhere(ledger, entry.identity, every_job)
     )

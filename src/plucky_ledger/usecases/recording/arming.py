@@ -1,4 +1,4 @@
-"""Arming the recorder for the next boots of a job's PC, and picking up what it recorded."""
+"""Arming the recorder for the next boots of a job's PC, and what waits to be picked up."""
 
 import logging
 from dataclasses import dataclass
@@ -6,20 +6,12 @@ from pathlib import Path
 
 from plucky_ledger.capture.arming.arming import armed_for, why_not_recorded
 from plucky_ledger.core.pc.arming import Level
-from plucky_ledger.core.values.reasons import Reason
-from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
-from plucky_ledger.exchange.boots import RecordedBoot
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.workplace import Workplace
-from plucky_ledger.usecases.recording.boots import (
-    RecordingFile,
-    keep_file,
-    read_recording_file,
-    set_boot_aside,
-)
-from plucky_ledger.usecases.recording.pcs import pc_of, this_pc
+from plucky_ledger.usecases.recording.pcs import pc_of
 
 ENDING = ".jsonl.gz"
 _TAKES_THE_ADMINISTRATOR = frozenset(
@@ -97,44 +89,6 @@ def armed_state(place: Workplace, number: int) -> ArmedState:
     return ArmedState(there.arming.boots_left, tuple(waiting), why_not_recorded(there))
 
 
-def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trouble]:
-    """Take finished armed recordings into a job's book; returns what there is to say of them, and
-    what kept the last boot from being recorded.
-
-    One that is still being written has no end record yet and is left for later; so is one that is
-    no recording, which is named.
-    """
-    state = armed_state(place, number)
-    said: list[Reason | Trouble] = [state.trouble] if state.trouble else []
-    for path in state.waiting:
-        try:
-            file = read_recording_file(path)
-            if _being_written(file.recorded):
-                continue
-            said.extend(_taken(ledger, number, file))
-            path.unlink()
-            log.info("picked up %s for job %d", path, number)
-        except Refused as refusal:
-            log.warning("not picked up: %s", refusal)
-            said.append(refusal)
-    if state.waiting:
-        from plucky_ledger.usecases.recording.night_report import close_night
-
-        close_night(ledger, number)
-    return said
-
-
-def _taken(ledger: Ledger, number: int, file: RecordingFile) -> tuple[Reason, ...]:
-    """A finished recording into the book; one of a night shift into the round of its state."""
-    from plucky_ledger.usecases.recording.night_report import book_state
-
-    aside = book_state(ledger, number, file.recorded.boot, file.recorded.boot_id)
-    imported = keep_file(ledger, number, file, this_pc().which)
-    if aside and imported.boot is not None:
-        set_boot_aside(ledger, number, imported.boot, aside)
-    return imported.remarks
-
-
 def waiting_jobs(place: Workplace) -> list[int]:
     """Jobs for which armed recordings wait to be picked up, the newest recording first."""
     waiting = sorted(place.recordings.glob(f"armed-*/*{ENDING}"), key=_written_at, reverse=True)
@@ -155,10 +109,3 @@ def left_over(place: Workplace) -> int:
         return sum(1 for path in place.recordings.iterdir() if path.name.endswith(ENDING))
     except OSError:
         return 0
-
-
-def _being_written(recorded: RecordedBoot) -> bool:
-    """Whether it belongs to this boot and its recorder may still be at work."""
-    from plucky_ledger.linux.this_boot import boot_id
-
-    return recorded.boot.cut_short and recorded.boot_id == boot_id()

@@ -13,8 +13,8 @@ from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import Mark, faults
 from plucky_ledger.core.boots.readings import readings_of
 from plucky_ledger.core.job.entry_states import entry_states
+from plucky_ledger.core.job.inventory import came_back, inventory_of, unposted_changes
 from plucky_ledger.core.job.job import Job, boot_of
-from plucky_ledger.core.job.noticed import came_back, inventory_of, noticed
 from plucky_ledger.core.job.rounds import clock_was_ahead, round_of
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
@@ -27,6 +27,7 @@ from plucky_ledger.linux.files import read_bounded
 from plucky_ledger.recording.limits import LARGEST_FILE
 from plucky_ledger.recording.reader import RecordingFault
 from plucky_ledger.store import boots as stored
+from plucky_ledger.store import decisions as stored_decisions
 from plucky_ledger.store import entries as stored_entries
 from plucky_ledger.store.jobs import read_job, write_job
 from plucky_ledger.store.ledger import Ledger
@@ -134,7 +135,7 @@ def _kept(
     job = read_job(session, number)
     boot = recorded.boot
     posting = round_of(job, recorded.boot_id, boot.started_at, now())
-    aside = frozenset(stored_entries.asides(session, number))
+    aside = frozenset(stored_decisions.asides(session, number))
     if aside:
         boot = replace(boot, readings=Analysis(boot, recorded.timeline, aside).readings)
     boot = _with_noticed(session, job, boot, recorded, posting)
@@ -162,7 +163,7 @@ def _with_noticed(
     found = inventory_of(entries, recorded.facts, recorded.packages)
     stored_entries.write_inventory(session, job.number, found)
     back = came_back(entries, recorded.timeline.activities, states, before)
-    context = replace(boot.context, noticed=(*back, *noticed(before, found, states)))
+    context = replace(boot.context, noticed=(*back, *unposted_changes(before, found, states)))
     return replace(boot, context=context)
 
 
@@ -253,7 +254,7 @@ def correct_marks(
         boot = _boot(session, number, boot_number)
         if boot.how is How.TYPED:
             raise Refused(TroubleCode.TYPED_HAS_NO_MARKS)
-        aside = stored_entries.asides(session, number)
+        aside = stored_decisions.asides(session, number)
         stored.write_boot(session, worked_out(session, replace(boot, marks=checked), aside))
 
 

@@ -12,7 +12,7 @@ from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.exchange.timelines import timeline_from_bytes
 from plucky_ledger.recording.reader import RecordingFault
 from plucky_ledger.store.boots import recording_of, write_boot
-from plucky_ledger.store.entries import asides
+from plucky_ledger.store.decisions import asides
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
 

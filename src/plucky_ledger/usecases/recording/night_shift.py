@@ -36,8 +36,8 @@ from plucky_ledger.usecases.jobs.workplace import Workplace
 from plucky_ledger.usecases.reading.costs import CostsKept
 from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.usecases.reading.hints import hints_about
-from plucky_ledger.usecases.recording import arming
 from plucky_ledger.usecases.recording.pcs import is_this_pc
+from plucky_ledger.usecases.recording.picking_up import pick_up
 
 ENTRIES = 6
 """How many of the costliest entries are measured."""
@@ -179,7 +179,7 @@ def next_state(ledger: Ledger, place: Workplace, number: int) -> tuple[str, ...]
     The boots so far are taken into the book. None where every effect is known exactly enough.
     Raises Trouble.
     """
-    arming.pick_up(ledger, place, number)
+    pick_up(ledger, place, number)
     plan, job = read_plan(Folders.of_this_user()), read_job(ledger, number)
     if plan is None or plan.job != job.card.label:
         raise Refused(TroubleCode.NO_NIGHT_SHIFT)
