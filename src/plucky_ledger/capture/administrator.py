@@ -132,8 +132,8 @@ def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> byt
             recordings = [boot.as_recording().decode() for boot in past_boots()]
             return msgspec.json.encode(recordings)
         case "inspect":
-            *_, told = condition_lines(lambda: True)
-            return msgspec.json.encode(told)
+            *_, condition = condition_lines(lambda: True)
+            return msgspec.json.encode(condition)
         case "survey":
 
             def progress(files: int, folder: str) -> bool:

@@ -212,9 +212,9 @@ def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
     answer = ask(tell, PACKAGES_SECONDS, going_on)
     if answer.missing is None:
         return answer.lines
-    known = {line.entry: line for line in answer.lines if isinstance(line, EntryLine)}
-    told = InquiryAnswer([known.get(line.entry, line) for line in entries], answer.missing)
-    return _with_note(told, ReasonCode.NO_PACKAGES)
+    by_entry = {line.entry: line for line in answer.lines if isinstance(line, EntryLine)}
+    answered = InquiryAnswer([by_entry.get(line.entry, line) for line in entries], answer.missing)
+    return _with_note(answered, ReasonCode.NO_PACKAGES)
 
 
 def _installed(manager: "PackageManager") -> PackagesLine:

@@ -42,10 +42,10 @@ def _labels(context: click.Context, _parameter: click.Parameter, begun: str) -> 
         return []
     try:
         with _ledger(path) as ledger:
-            known = [job.card.label for job in read_jobs(ledger)]
+            labels = [job.card.label for job in read_jobs(ledger)]
     except Trouble:
         return []
-    return [label for label in known if label.startswith(begun)]
+    return [label for label in labels if label.startswith(begun)]
 
 
 job_argument = click.argument("job", shell_complete=_labels)

@@ -69,8 +69,8 @@ def entry_named(book: "Ledger", job: str, wanted: str) -> list["StartupEntry"]:
     from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.usecases.reading.entries import entries_known
 
-    known = entries_known(book, find_job(book, job))
-    chosen = [entry for entry in known if wanted in {entry.entry_id, entry.name}]
+    listed = entries_known(book, find_job(book, job))
+    chosen = [entry for entry in listed if wanted in {entry.entry_id, entry.name}]
     if not chosen:
         raise Refused(TroubleCode.NO_SUCH_ENTRY, job=job, entry=wanted)
     return chosen

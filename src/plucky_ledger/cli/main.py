@@ -59,13 +59,13 @@ class Commands(click.Group):
         for module, names in MODULES.items():
             if cmd_name in names:
                 commands = vars(import_module(module)).values()
-                wanted = next(
+                subcommand = next(
                     command
                     for command in commands
                     if isinstance(command, click.Command) and command.name == cmd_name
                 )
-                _take_plain_text(wanted)
-                return wanted
+                _take_plain_text(subcommand)
+                return subcommand
         return super().get_command(ctx, cmd_name)
 
 

@@ -114,7 +114,7 @@ def _next(clock: str | None) -> datetime | None:
     if clock is None:
         return None
     try:
-        wanted = datetime.strptime(clock, "%H:%M")
+        time = datetime.strptime(clock, "%H:%M")
     except ValueError as error:
         raise click.BadParameter("HH:MM", param_hint="--until") from error
-    return next_time(wanted.hour, wanted.minute)
+    return next_time(time.hour, time.minute)

@@ -136,13 +136,13 @@ def changes(as_json: bool) -> None:
     from plucky_ledger.usecases.changing.control import control_of_this_pc
 
     with told_plainly():
-        known = control_of_this_pc().changes()
+        recorded = control_of_this_pc().changes()
     _tell_what_is_left_out()
     if as_json:
-        answer_json(known)
+        answer_json(recorded)
         return
     paper = Paper()
-    if not known:
+    if not recorded:
         paper.write(say("Nothing was changed on this PC."))
         return
     paper.table(
@@ -154,7 +154,7 @@ def changes(as_json: bool) -> None:
                 ", ".join(change.entries) or (say("cut off") if change.unfinished else ""),
                 ", ".join(change.put_back),
             )
-            for change in known
+            for change in recorded
         ],
     )
 

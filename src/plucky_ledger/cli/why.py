@@ -99,8 +99,8 @@ def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> N
     beside = (f"{beside_in_words(of, points)}." for of, points in found.beside.items())
     paper.write(trend_in_short(found), trend_basis(found), *beside)
     for step in reversed(found.steps):
-        told = f"{step_in_words(step, found.measure)} {levels_in_words(step, found.measure)}"
-        paper.write("", told, causes(step))
+        line = f"{step_in_words(step, found.measure)} {levels_in_words(step, found.measure)}"
+        paper.write("", line, causes(step))
 
 
 @click.command()

@@ -53,13 +53,13 @@ def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> byt
     place = Scope("system", Folders.of_this_user())
     match request:
         case "switch":
-            wanted = msgspec.json.decode(order, type=SwitchRequest)
+            switch = msgspec.json.decode(order, type=SwitchRequest)
             who = who_asks(environment)
             if who is not None:  # whoever asked cannot have it written down as somebody else
-                wanted = msgspec.structs.replace(wanted, by=user_name(who))
-            if any(is_users_own(w.entry_id) for w in wanted.wishes):
+                switch = msgspec.structs.replace(switch, by=user_name(who))
+            if any(is_users_own(w.entry_id) for w in switch.wishes):
                 raise ValueError("these are not the system's")
-            return msgspec.json.encode(place.switch(wanted))
+            return msgspec.json.encode(place.switch(switch))
         case "put-back":
             return msgspec.json.encode(
                 place.put_back(msgspec.json.decode(order, type=RevertSelection))

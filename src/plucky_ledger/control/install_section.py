@@ -43,9 +43,11 @@ def install_of(name: str, files: Iterable[Path]) -> Install:
     values: dict[str, list[str]] = {}
     for file in files:
         _read(read_bounded(file, LARGEST_BYTES, follow=True).decode("utf-8", "replace"), values)
-    known = _specifiers(name)
+    specifiers = _specifiers(name)
     bus_name, starts = (["", *values.pop(key, [])][-1] for key in ("BusName", "Unit"))
-    words = {key: [_expanded(word, known) for word in listed] for key, listed in values.items()}
+    words = {
+        key: [_expanded(word, specifiers) for word in listed] for key, listed in values.items()
+    }
     said = {key: [word for word in listed if "%" not in word] for key, listed in words.items()}
     return Install(
         links=tuple(

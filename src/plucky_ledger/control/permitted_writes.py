@@ -59,15 +59,15 @@ class PermittedWrites:
     @classmethod
     def of_the_system(cls, folders: Folders) -> "PermittedWrites":
         """The administrator's."""
-        known = (Path(folder) for folder in SYSTEM_UNIT_FOLDERS)
-        return cls(folders.system_units, None, (folders.system_units, *known))
+        paths = (Path(folder) for folder in SYSTEM_UNIT_FOLDERS)
+        return cls(folders.system_units, None, (folders.system_units, *paths))
 
     @classmethod
     def of_a_user(cls, folders: Folders) -> "PermittedWrites":
         """A user's own."""
         data = folders.config.parent / ".local/share/systemd/user"
-        known = (Path(folder) for folder in USER_UNIT_FOLDERS)
-        return cls(folders.user_units, folders.autostart, (folders.user_units, data, *known))
+        paths = (Path(folder) for folder in USER_UNIT_FOLDERS)
+        return cls(folders.user_units, folders.autostart, (folders.user_units, data, *paths))
 
     @property
     def folders(self) -> tuple[Path, ...]:

@@ -79,10 +79,10 @@ class ServiceManager:
     def search_path(self) -> tuple[Path, ...]:
         """Where it looks for units, the most important first. Raises NoAnswer."""
         with opened(self._address) as bus:
-            told = bus.properties(THE_MANAGER, {"UnitPath": "as"})
-        if not told.get("UnitPath"):
+            properties = bus.properties(THE_MANAGER, {"UnitPath": "as"})
+        if not properties.get("UnitPath"):
             raise NoAnswer(ReasonCode.ONLY_ERRORS)
-        return tuple(Path(folder) for folder in told["UnitPath"])
+        return tuple(Path(folder) for folder in properties["UnitPath"])
 
     def units(self, names: list[str]) -> dict[str, ManagedUnit]:
         """What it knows of some units, loading them if need be. Raises NoAnswer."""
@@ -90,10 +90,12 @@ class ServiceManager:
             paths = {name: path for name in names if (path := _loaded(bus, name))}
             if not paths:
                 return {}
-            told = bus.properties_of_all(SERVICE, list(paths.values()), (UNIT, UNIT_SERVICE), TYPES)
+            listed = bus.properties_of_all(
+                SERVICE, list(paths.values()), (UNIT, UNIT_SERVICE), TYPES
+            )
         return {
             name: self._unit(name, properties)
-            for name, properties in zip(paths, told, strict=True)
+            for name, properties in zip(paths, listed, strict=True)
             if properties
         }
 

@@ -186,11 +186,11 @@ def _watch(
     wanted: ToStop, before: list[RunningProcess], going_on: Callable[[], bool]
 ) -> tuple[float | None, RunningProcess | None]:
     """How soon a new process of it is there, and which."""
-    known = {(process.pid, process.started_ticks) for process in before}
+    identities = {(process.pid, process.started_ticks) for process in before}
     begun = time.monotonic()
     while (passed := time.monotonic() - begun) < OBSERVED_SECONDS and going_on():
         for process in _of(wanted, processes()):
-            if (process.pid, process.started_ticks) not in known and not _is_over(process.pid):
+            if (process.pid, process.started_ticks) not in identities and not _is_over(process.pid):
                 return passed, process
         time.sleep(LOOK_AGAIN_SECONDS)
     return None, None

@@ -64,14 +64,14 @@ class UnitFiles:
 
     def known(self, names: Iterable[str]) -> dict[str, ManagedUnit]:
         """Units as their manager knows them; of a masked one the file behind the mask."""
-        names, told = tuple(names), {} if self.told is None else self.told
-        missing = [name for name in names if name not in told]
+        names, cached = tuple(names), {} if self.told is None else self.told
+        missing = [name for name in names if name not in cached]
         answers = self.manager.units(missing) if missing else {}
         for name in missing:
             unit = answers.get(name)
             masked = unit is not None and unit.load_state == "masked"
-            told[name] = self._unmasked(unit) if unit is not None and masked else unit
-        return {name: unit for name in names if (unit := told[name]) is not None}
+            cached[name] = self._unmasked(unit) if unit is not None and masked else unit
+        return {name: unit for name in names if (unit := cached[name]) is not None}
 
     def _unmasked(self, unit: ManagedUnit) -> ManagedUnit:
         """What the manager does not read of a masked unit, from the file behind the mask."""

@@ -92,21 +92,21 @@ def _end(child: int) -> None:
 
 def _work_and_end(user: int, work: Callable[[Folders], object], pipe: int) -> NoReturn:
     """The user's process: it ends here, whatever happens."""
-    told = b""
+    message = b""
     try:
         os.setsid()
         home = home_of(user)
         become(user)
         _take_the_environment(user, home)
-        told = _DONE + msgspec.json.encode(work(Folders.of({}, home)))
+        message = _DONE + msgspec.json.encode(work(Folders.of({}, home)))
     except Trouble as trouble:
-        told = _IN_TROUBLE + told_as_json(trouble)
+        message = _IN_TROUBLE + told_as_json(trouble)
     except BaseException as error:  # noqa: BLE001 whatever it is, it is over with this process
         os.write(2, f"as user {user}: {error!r:.400}\n".encode("utf-8", "replace"))
     finally:
         with suppress(OSError):
-            while told:
-                told = told[os.write(pipe, told) :]
+            while message:
+                message = message[os.write(pipe, message) :]
         os._exit(0)
 
 

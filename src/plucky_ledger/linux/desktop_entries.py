@@ -110,7 +110,7 @@ def with_values(text: str, values: Mapping[str, str | None]) -> str:
     the end of a line and another does not: that would make ours mean something else to one of them.
     """
     lines: list[str] = []
-    wanted = {key: value for key, value in values.items() if value is not None}
+    kept = {key: value for key, value in values.items() if value is not None}
     there = frozenset(_keys_of_the_main_group(text))
     within = False
     for line in map(_read_alike, _lines(text)):
@@ -120,11 +120,11 @@ def with_values(text: str, values: Mapping[str, str | None]) -> str:
         key = plain.partition("=")[0].rstrip(_BLANKS)
         if not (within and key in values):
             lines.append(line)
-        elif key in wanted:
-            lines.append(_value_line(key, wanted.pop(key)))
+        elif key in kept:
+            lines.append(_value_line(key, kept.pop(key)))
         if plain == MAIN_GROUP:
-            new = [key for key in wanted if key not in there]
-            lines.extend(_value_line(key, wanted.pop(key)) for key in new)
+            new = [key for key in kept if key not in there]
+            lines.extend(_value_line(key, kept.pop(key)) for key in new)
     return "\n".join(lines)
 
 

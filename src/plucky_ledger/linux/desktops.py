@@ -15,5 +15,5 @@ def desktops_of(address: str = "SESSION") -> list[str]:
             kept = bus.properties(Address(SERVICE, PATH, MANAGER), TYPES).get("Environment", ())
     except NoAnswer:
         kept = ()
-    told = [str(item).removeprefix(DESKTOP) for item in kept if str(item).startswith(DESKTOP)]
-    return (told[0] if told else os.environ.get(DESKTOP.strip("="), "")).split(":")
+    names = [str(item).removeprefix(DESKTOP) for item in kept if str(item).startswith(DESKTOP)]
+    return (names[0] if names else os.environ.get(DESKTOP.strip("="), "")).split(":")

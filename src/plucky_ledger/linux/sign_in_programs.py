@@ -49,9 +49,9 @@ def off_because(entry: DesktopEntry, desktops: Sequence[str]) -> Reason | None:
         return Reason.of(ReasonCode.ONLY_FOR_DESKTOPS, desktops=", ".join(sorted(shown)))
     if set(entry.listed("NotShowIn")) & set(desktops):
         return Reason.of(ReasonCode.NOT_FOR_DESKTOPS, desktops=", ".join(desktops))
-    wanted = entry.values.get("TryExec", "")
-    if wanted and shutil.which(wanted) is None:
-        return Reason.of(ReasonCode.PROGRAM_NOT_THERE, program=wanted)
+    program = entry.values.get("TryExec", "")
+    if program and shutil.which(program) is None:
+        return Reason.of(ReasonCode.PROGRAM_NOT_THERE, program=program)
     if not entry.values.get("Exec") and not entry.is_true("DBusActivatable"):
         return Reason.of(ReasonCode.NOTHING_TO_START)
     return None

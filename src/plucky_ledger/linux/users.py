@@ -89,8 +89,8 @@ def become(user: int) -> None:
 def _groups_of(user: int) -> list[int]:
     """A user's groups, their own first."""
     try:
-        known = pwd.getpwuid(user)
+        account = pwd.getpwuid(user)
     except KeyError:
         return [user]
-    others = os.getgrouplist(known.pw_name, known.pw_gid)
-    return [known.pw_gid, *(group for group in others if group != known.pw_gid)]
+    others = os.getgrouplist(account.pw_name, account.pw_gid)
+    return [account.pw_gid, *(group for group in others if group != account.pw_gid)]

@@ -102,9 +102,9 @@ def _end(folders: Folders) -> None:
 
 
 def _begin(plan: NightPlan, to_arm: Arming, folders: Folders) -> None:
-    known = read_plan(folders)
-    if known is not None:
-        raise Refused(TroubleCode.NIGHT_SHIFT_GOES_ON, label=known.job)
+    running = read_plan(folders)
+    if running is not None:
+        raise Refused(TroubleCode.NIGHT_SHIFT_GOES_ON, label=running.job)
     if plan_path(folders).exists():
         abandon(folders)
     _check(plan, folders)
@@ -162,11 +162,11 @@ def _check(plan: NightPlan, folders: Folders) -> None:
     if not {entry for state in plan.series for entry in state} <= set(plan.entries):
         raise ValueError("this is no night shift")
     for entry in plan.entries:
-        wanted = plan.state_of(entry)
-        if not is_name_of_an_entry(entry) or wanted in STARTED:
-            raise Refused(TroubleCode.CANNOT_BE_SET, name=entry, state=wanted.value)
+        target = plan.state_of(entry)
+        if not is_name_of_an_entry(entry) or target in STARTED:
+            raise Refused(TroubleCode.CANNOT_BE_SET, name=entry, state=target.value)
     of_system = [entry for entry in plan.entries if not is_users_own(entry)]
     for found in Scope("system", folders).look(of_system):
-        wanted = plan.state_of(found.entry_id)
-        if wanted not in found.possible:
-            raise Refused(TroubleCode.CANNOT_BE_SET, name=found.entry_id, state=wanted.value)
+        target = plan.state_of(found.entry_id)
+        if target not in found.possible:
+            raise Refused(TroubleCode.CANNOT_BE_SET, name=found.entry_id, state=target.value)

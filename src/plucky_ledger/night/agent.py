@@ -143,10 +143,10 @@ def _is_recording() -> bool:
             (unit,) = bus.call(
                 THE_MANAGER, "LoadUnit", "s", (f"{OWN_STARTER}.service",), returns="o"
             )
-            told = bus.properties(Address(SERVICE, str(unit), UNIT), {"ActiveState": "s"})
+            properties = bus.properties(Address(SERVICE, str(unit), UNIT), {"ActiveState": "s"})
     except NoAnswer:
         return True
-    return told.get("ActiveState") in {"active", "activating"}
+    return properties.get("ActiveState") in {"active", "activating"}
 
 
 def _with_the_recording(plan: NightPlan, folders: Folders, this_boot: str) -> NightPlan:
@@ -168,10 +168,10 @@ def _go_on(plan: NightPlan, folders: Folders, somebody: AtThePc) -> None:
 
     Raises Ends and Trouble.
     """
-    wanted = _wanted_next(plan)
-    if wanted is None:
+    following = _wanted_next(plan)
+    if following is None:
         raise Ends(ReasonCode.NIGHT_EXACT_ENOUGH)
-    bring_to(plan, wanted)
+    bring_to(plan, following)
     _wait_for_others(plan, somebody)
     keep_plan(msgspec.structs.replace(plan, restart_asked=time.time()), folders)
     try:

@@ -27,8 +27,8 @@ log = logging.getLogger(__name__)
 
 def plain(text: str) -> str:
     """A text that a sign-in screen shows as it is: no escapes, nothing that moves the cursor."""
-    told = "".join(char if char.isprintable() and char != "\\" else " " for char in text)
-    return told[:LONGEST]
+    printable = "".join(char if char.isprintable() and char != "\\" else " " for char in text)
+    return printable[:LONGEST]
 
 
 def show(text: str, user: int, issue: Path = ISSUE) -> None:

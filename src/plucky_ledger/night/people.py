@@ -86,10 +86,12 @@ class AtThePc:
         with opened(self._bus_address) as bus:
             (sessions,) = bus.call(SIGN_IN_MANAGER, "ListSessions", returns="a(susso)")
             paths = [str(row[4]) for row in sessions]
-            told = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,), _TYPES) if paths else []
+            properties = (
+                bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,), _TYPES) if paths else []
+            )
         return [
             (str(one.get("TTY", "")), float(one.get("Timestamp", 0)) * MICROSECONDS)
-            for one in told
+            for one in properties
             if one.get("Class") == "user"
         ]
 

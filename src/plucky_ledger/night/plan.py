@@ -86,8 +86,8 @@ class NightPlan(msgspec.Struct, frozen=True):
 
     def state_of(self, entry: str) -> EntryState:
         """How an entry is set in the states that have it switched."""
-        wanted = dict(zip(self.entries, self.wanted, strict=False))
-        return wanted.get(entry, EntryState.OFF)
+        states = dict(zip(self.entries, self.wanted, strict=False))
+        return states.get(entry, EntryState.OFF)
 
 
 class NextState(msgspec.Struct, frozen=True):

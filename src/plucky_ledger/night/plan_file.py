@@ -55,8 +55,8 @@ def take_room(folders: Folders) -> None:
 def fits(plan: NightPlan) -> bool:
     """Whether it can be kept, however much comes to be told of its boots."""
     most = len(plan.series) + MOST_CUT + MOST_UNRECORDED
-    told = (Booted(boot_id="x" * LONGEST, off=plan.entries),) * most
-    at_most = msgspec.structs.replace(plan, boots=told, left=plan.entries)
+    boots = (Booted(boot_id="x" * LONGEST, off=plan.entries),) * most
+    at_most = msgspec.structs.replace(plan, boots=boots, left=plan.entries)
     return _HEAD + len(msgspec.json.encode(at_most)) <= LARGEST_BYTES
 
 

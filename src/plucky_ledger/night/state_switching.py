@@ -94,16 +94,16 @@ def next_state(plan: NightPlan) -> NextState:
     Raises:
         Trouble: it does not answer, or with what this night shift does not switch.
     """
-    told = as_user(
+    answer = as_user(
         plan.user,
         lambda _folders: _asked(plan.asks),
         NextState,
         ANSWERS_WITHIN_SECONDS + 5.0,
         MOST_BYTES,
     )
-    if not set(told.off or ()) <= set(plan.entries):
+    if not set(answer.off or ()) <= set(plan.entries):
         raise Trouble(TroubleCode.NIGHT_SHIFT_NOT_SWITCHED)
-    return told
+    return answer
 
 
 def _asked(command: tuple[str, ...]) -> NextState:

@@ -49,15 +49,15 @@ def effects_page(job: Job, measure: Measure) -> EffectsPage:
             brackets.append((at, at + len(group) - 1))
         at += len(group)
     rows = tuple(effect for group in groups for effect in group)
-    wanted = found.next_state
+    state = found.next_state
     return EffectsPage(
         measure=measure,
         rows=rows,
         brackets=tuple(brackets),
         boots=found.boots,
         span=_span(rows),
-        next_state=wanted,
-        next_changes=changes_to(job, wanted) if wanted is not None else (),
+        next_state=state,
+        next_changes=changes_to(job, state) if state is not None else (),
         restarts_left=found.restarts_left,
     )
 
@@ -71,8 +71,8 @@ def replayed(effect: Effect, measure: Measure, costs: Mapping[str, StartupCost])
     if change is None or change.new_state is None or change.new_state in STARTED:
         return None
     cost = costs.get(change.entry_id)
-    told = {Measure.SETTLED: cost and cost.settled, Measure.SYSTEM_UP: cost and cost.system_up}
-    seconds = told.get(measure)
+    estimates = {Measure.SETTLED: cost and cost.settled, Measure.SYSTEM_UP: cost and cost.system_up}
+    seconds = estimates.get(measure)
     return Estimate(-seconds.value, -seconds.high, -seconds.low) if seconds else None
 
 

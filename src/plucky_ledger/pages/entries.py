@@ -239,8 +239,8 @@ def _share(costs: RoundCosts, entry: StartupEntry) -> float | None:
 
 
 def _costliest_first(cost: StartupCost) -> tuple[float, float, str]:
-    known = cost.settled if cost.settled is not None else cost.system_up
-    seconds = known.value if known is not None else -1e9
+    estimate = cost.settled if cost.settled is not None else cost.system_up
+    seconds = estimate.value if estimate is not None else -1e9
     return (-round(seconds, 1), -cost.use.memory_bytes, cost.entry_id)
 
 

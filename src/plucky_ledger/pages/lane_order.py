@@ -54,8 +54,8 @@ def _owner(lane: Lane) -> tuple[bool, str]:
 def parts_of_system(page: LanesPage) -> Folded:
     """The parts of the system that the chain does not run through."""
     parts = _parts(page)
-    known = [lane for lane in parts if lane.cost]
-    costliest = max(known, key=lambda lane: lane.cost.value if lane.cost else 0.0, default=None)
+    with_cost = [lane for lane in parts if lane.cost]
+    costliest = max(with_cost, key=lambda lane: lane.cost.value if lane.cost else 0.0, default=None)
     return Folded(len(parts), costliest)
 
 

@@ -91,8 +91,8 @@ class Lane:
     @property
     def first_work(self) -> float:
         """When it was first heard of; infinite where never."""
-        known = [span[0] for span in (self.waiting, self.starting, self.running) if span]
-        return min(known, default=float("inf"))
+        spans = [span[0] for span in (self.waiting, self.starting, self.running) if span]
+        return min(spans, default=float("inf"))
 
 
 @dataclass(frozen=True)

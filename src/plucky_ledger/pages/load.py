@@ -174,13 +174,13 @@ def load_answer(
     """
     analysis = shown if isinstance(shown, Analysis) else analyses.of(ledger, number, shown)
     aside, profiles = programs_aside(ledger, number), stock_profiles(ledger)
-    known = WorkshopKnowledge(
+    knowledge = WorkshopKnowledge(
         aside,
         profiles.get(question.profile),
         programs_before(ledger, number, analyses),
         entries_unknown(ledger, analysis.timeline.entries, memory or WorkshopMemory()),
     )
-    return LoadAnswer(load_page(analysis, question, known), aside, tuple(profiles))
+    return LoadAnswer(load_page(analysis, question, knowledge), aside, tuple(profiles))
 
 
 def span_of(analysis: Analysis, span: Span) -> tuple[float, float]:

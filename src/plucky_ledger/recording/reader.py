@@ -132,12 +132,12 @@ _LISTS: Mapping[type[msgspec.Struct], str] = {
 def _merged(before: ContextLine, later: ContextLine) -> ContextLine:
     """What a later line says replaces what was said before; what it leaves out stays."""
     empty = ContextLine()
-    known = {
+    lines_by_kind = {
         name: value
         for name in ContextLine.__struct_fields__
         if (value := getattr(later, name)) != getattr(empty, name)
     }
-    return msgspec.structs.replace(before, **known)
+    return msgspec.structs.replace(before, **lines_by_kind)
 
 
 def read_recording(file: BinaryIO) -> Recording:

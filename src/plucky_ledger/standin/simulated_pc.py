@@ -171,13 +171,13 @@ class SimulatedPc(Pc):
 
     def inspect(self) -> ConditionLine:
         """Its state as its drives and file systems tell it themselves."""
-        told = PCS[self.name].condition
+        condition = PCS[self.name].condition
         replaced = msgspec.structs.replace
         return replaced(
-            told,
+            condition,
             drives=tuple(
                 replaced(drive, failing=False, bad_sectors=0, hours=HOURS_ON)
-                for drive in told.drives
+                for drive in condition.drives
             ),
-            file_systems=tuple(replaced(one, check_due=False) for one in told.file_systems),
+            file_systems=tuple(replaced(one, check_due=False) for one in condition.file_systems),
         )

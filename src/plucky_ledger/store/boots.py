@@ -24,8 +24,8 @@ from plucky_ledger.store.tables.jobs import BootRow, RecordingRow
 def boots_of_jobs(session: Session, jobs: Sequence[int]) -> Iterable[BootRow]:
     """Rows of all boots of some jobs, in the order in which they started."""
     boots = BootRow.__table__
-    wanted = select(boots).where(boots.c.job.in_(jobs))
-    return rows_of(session, BootRow, wanted.order_by(boots.c.started_at, boots.c.number))
+    query = select(boots).where(boots.c.job.in_(jobs))
+    return rows_of(session, BootRow, query.order_by(boots.c.started_at, boots.c.number))
 
 
 def add_boot(

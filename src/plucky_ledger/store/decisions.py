@@ -26,9 +26,9 @@ def decisions(session: Session, job: int) -> dict[str, Decided]:
 
 def write_decisions(session: Session, job: int, decided: Sequence[Decided]) -> None:
     """Write decisions about entries of a job."""
-    wanted = [entry.entry_id for entry in decided]
-    known = select(DecisionRow).where(DecisionRow.job == job, DecisionRow.entry.in_(wanted))
-    rows = {row.entry: row for row in session.scalars(known)}
+    ids = [entry.entry_id for entry in decided]
+    query = select(DecisionRow).where(DecisionRow.job == job, DecisionRow.entry.in_(ids))
+    rows = {row.entry: row for row in session.scalars(query)}
     for entry in decided:
         if entry.entry_id in rows:
             rows[entry.entry_id].decided = as_json(entry)

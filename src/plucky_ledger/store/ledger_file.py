@@ -163,9 +163,9 @@ def claim(path: Path) -> tuple[int | None, Trouble | None]:
     Raises OSError where the file cannot be opened.
     """
     handle = os.open(path, os.O_RDWR | os.O_CLOEXEC | os.O_NOFOLLOW)
-    wanted = struct.pack("hhqqi4x", fcntl.F_WRLCK, os.SEEK_SET, _CLAIMED_BYTE, 1, 0)
+    lock = struct.pack("hhqqi4x", fcntl.F_WRLCK, os.SEEK_SET, _CLAIMED_BYTE, 1, 0)
     try:
-        fcntl.fcntl(handle, fcntl.F_OFD_SETLK, wanted)
+        fcntl.fcntl(handle, fcntl.F_OFD_SETLK, lock)
     except OSError as error:
         os.close(handle)
         if error.errno in (errno.EAGAIN, errno.EACCES):

@@ -123,19 +123,19 @@ def _keep(fresh: Ledger, kind: type[Base], values: Row, kept: Kept) -> bool:
     job = values.get("job")
     if job is not None and job not in kept[JobRow]:
         raise ValueError("of a job that is lost")
-    wanted = dict(values)
+    columns = dict(values)
     if kind is BootRow:
         if values["posting"] is not None and values["posting"] not in kept[PostingRow]:
             raise ValueError("of a posting that is lost")
-        wanted["recording"] = kept[RecordingRow].get(values["recording"])
+        columns["recording"] = kept[RecordingRow].get(values["recording"])
     elif kind is JobRow:
-        wanted = _mended_job(values)
-    row = kind(**wanted)
+        columns = _mended_job(values)
+    row = kind(**columns)
     _CHECKS[kind](row)
     with fresh.session() as session:
         session.add(row)
     kept[kind][values["number"]] = values["number"]
-    return kind is JobRow and bool(wanted != dict(values))
+    return kind is JobRow and bool(columns != dict(values))
 
 
 def _keep_recording(fresh: Ledger, values: Row, kept: Kept) -> bool:

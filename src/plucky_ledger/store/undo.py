@@ -71,8 +71,8 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
             for table, before, after in changes
         )
     ledger.written[job] += 1
-    told = ", ".join(f"{name}={value!r}" for name, value in facts.items())
-    log.info("%s, job %s: %s; %d rows", code.value, job, told, len(changes))
+    parts = ", ".join(f"{name}={value!r}" for name, value in facts.items())
+    log.info("%s, job %s: %s; %d rows", code.value, job, parts, len(changes))
 
 
 def _note_gone_and_changed(

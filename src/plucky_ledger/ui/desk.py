@@ -141,10 +141,10 @@ class Desk(QObject):
         def done(followed: Followed) -> None:
             if followed.wrote:
                 self.executor.ask("job", lambda: read_job(self.ledger, job.number), self._opened)
-            told = [cut_off_in_words()] if followed.cut_off else []
-            told += [reason_in_words(reason) for reason in followed.left_out]
-            if told:
-                self.door.say(" ".join(told))
+            remarks = [cut_off_in_words()] if followed.cut_off else []
+            remarks += [reason_in_words(reason) for reason in followed.left_out]
+            if remarks:
+                self.door.say(" ".join(remarks))
 
         self.executor.write(lambda: follow(self.ledger, job.number), done, self.door.trouble)
 
@@ -288,16 +288,16 @@ class Desk(QObject):
     def _expect(self) -> None:
         """Work out, in the background, what the pencilled changes would bring."""
         job = self.job
-        wanted = (job.number, job.pencilled) if job is not None else None
-        if wanted == self._expected_for:
+        key = (job.number, job.pencilled) if job is not None else None
+        if key == self._expected_for:
             return
-        self._expected_for, self.expected = wanted, None
+        self._expected_for, self.expected = key, None
         if job is None or job.pencilled is None:
             return
         number, shop = job.number, self.workshop
 
         def known(estimate: PlanEstimate | None) -> None:
-            if wanted == self._expected_for:
+            if key == self._expected_for:
                 self.expected = estimate
                 self.expected_changed.emit()
 

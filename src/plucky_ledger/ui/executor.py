@@ -184,8 +184,8 @@ class Executor:
         return errand
 
     def _start_newest(self, lane: _Lane, key: str, work: Callable[[], Any], done: Answer) -> None:
-        wanted = self._is_newest(key, self._number(key))
-        self._start(lane, work, done, self._failed, wanted)
+        newest = self._is_newest(key, self._number(key))
+        self._start(lane, work, done, self._failed, newest)
 
     def _number(self, key: str) -> int:
         self._newest[key] = self._newest.get(key, 0) + 1

@@ -152,9 +152,9 @@ def rests_on(page: WhyPage) -> str:
     )
     if page.boots and not page.replayed:
         boots += " " + say("No replay could be made of them: nothing is told in seconds.")
-    told = page.condition
-    if told.maker or told.model:
-        return f"{shown(f'{told.maker} {told.model}'.strip())} · {boots}"
+    condition = page.condition
+    if condition.maker or condition.model:
+        return f"{shown(f'{condition.maker} {condition.model}'.strip())} · {boots}"
     return boots
 
 

@@ -98,8 +98,8 @@ def of_entry(name: str, cost: StartupCost | None) -> Basis:
     section = "What an entry costs in seconds: the replay"
     if cost is None:
         return Basis(title, (say("Nobody knows yet what it costs."),), section)
-    known = cost.settled or cost.system_up
-    if known is None:
+    estimate = cost.settled or cost.system_up
+    if estimate is None:
         why = reason_in_words(cost.no_grade) if cost.no_grade else say("nobody knows")
         return Basis(title, (say("It has no figure in seconds: {why}.", why=why),), section)
     measure = label(Measure.SETTLED if cost.settled else Measure.SYSTEM_UP)
@@ -107,8 +107,8 @@ def of_entry(name: str, cost: StartupCost | None) -> Basis:
         say(
             "{measure} would come {seconds} s earlier without it; 95 % interval {span} s.",
             measure=capital(measure),
-            seconds=tenths(known.value),
-            span=estimated(known),
+            seconds=tenths(estimate.value),
+            span=estimated(estimate),
         ),
         say_n(
             "The recorded boot was replayed without it; the interval holds the error that a replay "

@@ -154,19 +154,19 @@ def _waits(waits: Waits | None) -> Iterator[str]:
         (say("the drive"), waits.for_drive),
         (say("memory"), waits.for_memory),
     )
-    told = [f"{what} {percent(share)}" for what, share in each if share is not None]
-    if told:
-        yield say("programs wait for {what} of the time", what=", ".join(told))
+    percentages = [f"{what} {percent(share)}" for what, share in each if share is not None]
+    if percentages:
+        yield say("programs wait for {what} of the time", what=", ".join(percentages))
 
 
 def _starts(log: PowerLog) -> str:
     """How often it was started and woken, by its own logs."""
-    told = sorted((*log.starts, *log.wakes))
-    if not told:
+    instants = sorted((*log.starts, *log.wakes))
+    if not instants:
         return ""
     starts = say_n("{n} start", "{n} starts", len(log.starts))
     wakes = say_n("woken from sleep {n} time", "woken from sleep {n} times", len(log.wakes))
-    since = say("since {day}", day=day(told[0].astimezone()))
+    since = say("since {day}", day=day(instants[0].astimezone()))
     return f"{starts}, {wakes} {since}"
 
 

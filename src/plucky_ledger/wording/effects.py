@@ -57,8 +57,8 @@ def headline(page: EffectsPage) -> str:
         return say("Nothing has been changed and measured yet.")
     if not page.brackets:
         return say_n("What the {n} change does", "What each of {n} changes does", len(page.rows))
-    told = sum(row.value is not None for row in page.rows)
-    return say("{told} of {n} changes are told apart", told=told, n=len(page.rows))
+    measured = sum(row.value is not None for row in page.rows)
+    return say("{told} of {n} changes are told apart", told=measured, n=len(page.rows))
 
 
 def basis(page: EffectsPage) -> str:

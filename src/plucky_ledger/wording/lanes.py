@@ -126,10 +126,10 @@ def table_row(row: LanesRow) -> tuple[str, ...]:
 
 
 def _cells(figures: LaneFigures) -> tuple[str, ...]:
-    known = (figures.waited_seconds, figures.begins, figures.up)
+    times = (figures.waited_seconds, figures.begins, figures.up)
     voice, cost = figures.lane.voice, figures.lane.cost
     return (
-        *("" if value is None else tenths(value) for value in known),
+        *("" if value is None else tenths(value) for value in times),
         tenths(figures.cpu_seconds) if voice else "",
         tenths(figures.drive_seconds) if voice else "",
         tenths(figures.held_up_seconds) if voice and voice.held_up_known else "",

@@ -75,13 +75,13 @@ def choice(code: StrEnum) -> str:
 def load_in_words(row: LoadRow) -> LoadWords:
     """A row of the list in words."""
     cpu, memory, read, processes = figures(row.amounts)
-    known = read if row.read_known else say("unknown")
+    bytes_read = read if row.read_known else say("unknown")
     written = row.amounts.bytes_written
     return LoadWords(
         name=shown(row.name) if row.name else say(_NAMES[row.kind]),
         remark=shown(" · ".join(_remarks(row))),
         about=shown(" · ".join(part for part in _about(row) if part)),
-        figures=(cpu, memory, known, processes),
+        figures=(cpu, memory, bytes_read, processes),
         written=say("{size} written", size=size(written)) if written >= LEAST_WRITTEN else "",
     )
 

@@ -47,8 +47,8 @@ def _speed(facts: Facts) -> str:
 
 def control(name: Fact) -> str:
     """What tells how fast the machine itself was."""
-    known = {"kernel stage": say("kernel stage"), "fixed work": say("fixed work")}
-    return known.get(str(name), str(name))
+    names = {"kernel stage": say("kernel stage"), "fixed work": say("fixed work")}
+    return names.get(str(name), str(name))
 
 
 def _because(facts: Facts) -> str:
@@ -71,11 +71,11 @@ def _packages_changed(facts: Facts) -> str:
             facts["updated"],
         ),
     )
-    told = ", ".join(words for words, count in counts if count)
+    parts = ", ".join(words for words, count in counts if count)
     names = str(facts["names"])
     if int(facts["more"]):
         names = say("{names} and {more} more", names=names, more=int(facts["more"]))
-    return say("{told}: {names}", told=told, names=names)
+    return say("{told}: {names}", told=parts, names=names)
 
 
 def _how_many(message: str) -> Callable[[Facts], str]:

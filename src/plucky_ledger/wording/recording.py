@@ -143,15 +143,15 @@ def reading_back(boots: int, lines: int) -> str:
 
 def read_back(outcome: ReadBack) -> str:
     """What became of past boots."""
-    known = ""
+    repeated = ""
     if outcome.known:
-        known = say("; {boots} were in the book already", boots=boots_n(outcome.known))
+        repeated = say("; {boots} were in the book already", boots=boots_n(outcome.known))
     added = say_n("{n} past boot", "{n} past boots", outcome.added)
     return say(
         "{added} read back from the log{known}. The log knows when the system was up and when its "
         "services started, not what they used.",
         added=added,
-        known=known,
+        known=repeated,
     )
 
 

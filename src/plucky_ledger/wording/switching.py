@@ -80,11 +80,11 @@ def put_back_in_words(undone: Sequence[PutBack]) -> str:
     if not undone:
         return say("Nothing was to be put back.")
     names = shown(", ".join(entry.entry_id for entry in undone))
-    told = say("Put back: {names}. Now restart the PC.", names=names)
+    sentence = say("Put back: {names}. Now restart the PC.", names=names)
     left = shown(", ".join(entry.left_at for entry in undone if entry.left_at))
     if not left:
-        return told
-    return f"{told} {say('Left as others have written it since: {paths}.', paths=left)}"
+        return sentence
+    return f"{sentence} {say('Left as others have written it since: {paths}.', paths=left)}"
 
 
 def stopped_in_words(done: Stopped) -> str:

@@ -105,8 +105,8 @@ def _install(starter: Starter, arming: Arming) -> None:
 
 def armed(folders: Folders) -> list[Armed]:
     """What is armed, for all that can be read here."""
-    known = ((starter, starter.read()) for starter in starters(folders))
-    return [Armed(starter, arming) for starter, arming in known if arming is not None]
+    read = ((starter, starter.read()) for starter in starters(folders))
+    return [Armed(starter, arming) for starter, arming in read if arming is not None]
 
 
 def refuse_if_armed(folders: Folders) -> None:

@@ -68,19 +68,20 @@ def condition_lines(
     Told again with what the drives themselves say, and with what the log says of them: either may
     take long to answer, or not answer at all.
     """
-    told = _condition(root)
-    yield told
-    drives = tuple(_by_themselves(told.drives, root / "sys/block"))
-    told = msgspec.structs.replace(told, drives=drives)
-    yield told
+    condition = _condition(root)
+    yield condition
+    drives = tuple(_by_themselves(condition.drives, root / "sys/block"))
+    condition = msgspec.structs.replace(condition, drives=drives)
+    yield condition
     try:
         errors = drive_errors(going_on, root / "sys/block")
     except NoJournal:
         return
     drives = tuple(
-        msgspec.structs.replace(drive, errors=errors.get(drive.name, 0)) for drive in told.drives
+        msgspec.structs.replace(drive, errors=errors.get(drive.name, 0))
+        for drive in condition.drives
     )
-    yield msgspec.structs.replace(told, drives=drives)
+    yield msgspec.structs.replace(condition, drives=drives)
 
 
 def _by_themselves(drives: Sequence[DriveHealthFacts], blocks: Path) -> Iterator[DriveHealthFacts]:
@@ -88,28 +89,28 @@ def _by_themselves(drives: Sequence[DriveHealthFacts], blocks: Path) -> Iterator
 
     What hangs on a USB port is not sent commands: its bridge may not bear them.
     """
-    known: dict[str, DriveHealthFacts] = {}
+    by_name: dict[str, DriveHealthFacts] = {}
     if is_administrator():
         inside = [d.name for d in drives if "/usb" not in os.path.realpath(blocks / d.name)]
         asked = map(health_by_the_drive, inside)
-        known = {told.name: told for told in asked if told is not None}
+        by_name = {health.name: health for health in asked if health is not None}
     else:
         try:
-            known = health_by_the_service()
+            by_name = health_by_the_service()
         except NoAnswer as silence:
             log.info("the disk service: %s", silence.reason)
     for drive in drives:
-        told = known.get(drive.name)
+        health = by_name.get(drive.name)
         yield (
             drive
-            if told is None
+            if health is None
             else msgspec.structs.replace(
                 drive,
-                failing=told.failing,
-                bad_sectors=told.bad_sectors,
-                worn=told.worn,
-                hours=told.hours,
-                temperature_celsius=drive.temperature_celsius or told.temperature_celsius,
+                failing=health.failing,
+                bad_sectors=health.bad_sectors,
+                worn=health.worn,
+                hours=health.hours,
+                temperature_celsius=drive.temperature_celsius or health.temperature_celsius,
             )
         )
 
@@ -260,8 +261,8 @@ def _counters(path: Path) -> dict[str, int]:
 
 def _pages(counted: dict[str, int], names: tuple[str, ...]) -> int | None:
     """Bytes of the pages that were counted; None where the kernel counts none of them."""
-    known = [counted[name] for name in names if name in counted]
-    return min(sum(known) * os.sysconf("SC_PAGE_SIZE"), 2**62) if known else None
+    counts = [counted[name] for name in names if name in counted]
+    return min(sum(counts) * os.sysconf("SC_PAGE_SIZE"), 2**62) if counts else None
 
 
 def _throttled(cpus: Path) -> int | None:

@@ -106,7 +106,7 @@ def _ata_table(device: int, feature: int, send: Command) -> bytes:
     table, sense = ctypes.create_string_buffer(TABLE_BYTES), ctypes.create_string_buffer(32)
     # Read in, one block, the length in the sector count; 4Fh C2h is the key of SMART.
     block = bytes((0x85, 4 << 1, 0x0E, 0, feature, 0, 1, 0, 0, 0, 0x4F, 0, 0xC2, 0, 0xB0, 0))
-    told = ctypes.create_string_buffer(block, len(block))
+    buffer = ctypes.create_string_buffer(block, len(block))
     header = bytearray(
         struct.pack(
             _HEADER,
@@ -117,7 +117,7 @@ def _ata_table(device: int, feature: int, send: Command) -> bytes:
             0,
             TABLE_BYTES,
             ctypes.addressof(table),
-            ctypes.addressof(told),
+            ctypes.addressof(buffer),
             ctypes.addressof(sense),
             TIMEOUT_MILLISECONDS,
             *(0,) * 12,

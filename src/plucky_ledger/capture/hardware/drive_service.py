@@ -41,13 +41,13 @@ def _drives(bus: Bus, objects: Mapping[str, Interfaces]) -> dict[str, DriveHealt
         if BLOCK not in interfaces or PARTITION in interfaces or not drive:
             continue
         name = path.rpartition("/")[2]
-        told = _ata(name, drive) if ATA in drive else _nvme(name, drive)
-        if told is not None and NVME in drive:
-            told = msgspec.structs.replace(
-                told, worn=_worn(bus, str(_value(interfaces, BLOCK, "Drive", "o")))
+        health = _ata(name, drive) if ATA in drive else _nvme(name, drive)
+        if health is not None and NVME in drive:
+            health = msgspec.structs.replace(
+                health, worn=_worn(bus, str(_value(interfaces, BLOCK, "Drive", "o")))
             )
-        if told is not None:
-            drives[name] = told
+        if health is not None:
+            drives[name] = health
     return drives
 
 
@@ -99,5 +99,5 @@ def _bounded(amount: int | None, unit: int) -> int | None:
 
 
 def _celsius(kelvin: float | None) -> float | None:
-    known = kelvin is not None and 200 < kelvin < 500
-    return round(kelvin - ZERO_CELSIUS_KELVIN, 1) if known and kelvin is not None else None
+    plausible = kelvin is not None and 200 < kelvin < 500
+    return round(kelvin - ZERO_CELSIUS_KELVIN, 1) if plausible and kelvin is not None else None

@@ -235,7 +235,7 @@ def _unneeded(root: Path) -> Iterator[Heap]:
 def _places(root: Path, running: str) -> dict[str, _Place]:
     """What lies where: folders of the system, of every home, and kernels no longer needed."""
     homes = [root / "root", *(root / "home" / name for name in _names(root / "home"))]
-    known = {
+    details = {
         **{str(root / one): kind for kind, each in PLACES.items() for one in each},
         **{
             str(home / one): kind
@@ -245,7 +245,7 @@ def _places(root: Path, running: str) -> dict[str, _Place]:
         },
         **dict.fromkeys(_old_kernels(root, running), HeapKind.OLD_KERNELS),
     }
-    return {path: (kind, path) for path, kind in known.items()}
+    return {path: (kind, path) for path, kind in details.items()}
 
 
 def _old_kernels(root: Path, running: str) -> frozenset[str]:

@@ -14,12 +14,12 @@ from plucky_ledger.recording.history import HistoryLine
 
 def history_lines(going_on: Callable[[], bool], root: Path = Path("/")) -> Iterator[HistoryLine]:
     """All of it, told again with what the journal knows, which may take long to answer."""
-    told = HistoryLine(package_rows(root), starts(root / "var"))
-    if told != HistoryLine():
-        yield told
+    history = HistoryLine(package_rows(root), starts(root / "var"))
+    if history != HistoryLine():
+        yield history
     try:
         woken = wakes(going_on)
     except NoJournal:
         return
     if woken:
-        yield msgspec.structs.replace(told, wakes=woken)
+        yield msgspec.structs.replace(history, wakes=woken)

@@ -48,5 +48,5 @@ def _in_database(path: Path) -> list[float]:
             ).fetchall()
     except sqlite3.Error:
         return []
-    told = [row[0] // MICROSECONDS for row in rows if isinstance(row[0], int)]
-    return [float(seconds) for seconds in told if 0 < seconds < LATEST]
+    instants = [row[0] // MICROSECONDS for row in rows if isinstance(row[0], int)]
+    return [float(seconds) for seconds in instants if 0 < seconds < LATEST]

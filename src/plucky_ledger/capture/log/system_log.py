@@ -145,8 +145,8 @@ def past_boots(progress: Progress = lambda _boots, _lines: True) -> list[LoggedB
     Raises:
         NoJournal: there is no journal, or it may not be read.
     """
-    wanted = [f"MESSAGE_ID={number}" for number in MESSAGES]
-    matches = " + ".join(wanted).split(" ")
+    filters = [f"MESSAGE_ID={number}" for number in MESSAGES]
+    matches = " + ".join(filters).split(" ")
     read = (0, 0)
 
     def report(boots: int, lines: int) -> bool:
@@ -256,12 +256,12 @@ def wakes(going_on: Callable[[], bool]) -> tuple[float, ...]:
 def wakes_in(stream: Iterable[bytes]) -> tuple[float, ...]:
     """The same from lines of the journal."""
     decoder = msgspec.json.Decoder(dict[str, Any])
-    told = (_number(_decoded(decoder, raw), "__REALTIME_TIMESTAMP") for raw in stream)
+    instants = (_number(_decoded(decoder, raw), "__REALTIME_TIMESTAMP") for raw in stream)
     return tuple(
         sorted(
             {
                 round(wall * MICROSECONDS, 3)
-                for wall in islice(told, MOST_WAKES)
+                for wall in islice(instants, MOST_WAKES)
                 if wall is not None and 0 < wall < LATEST_WALL
             }
         )

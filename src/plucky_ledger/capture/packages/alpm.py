@@ -40,13 +40,13 @@ class Alpm:
 
     def owners(self, paths: Iterable[str]) -> Mapping[str, Package]:
         """Owning package of each path."""
-        wanted = {spelling[1:]: path for path in paths for spelling in spellings(path)}
+        path_of = {spelling[1:]: path for path in paths for spelling in spellings(path)}
         found: dict[str, Package] = {}
         for folder in self._folders():
-            owned = wanted.keys() & set(_fields(text_of(folder / "files")).get("FILES", ()))
+            owned = path_of.keys() & set(_fields(text_of(folder / "files")).get("FILES", ()))
             if owned:
                 package = _package(_fields(text_of(folder / "desc")))
-                found |= {wanted[name]: package for name in owned}
+                found |= {path_of[name]: package for name in owned}
         return found
 
     def versions(self) -> Mapping[str, str]:

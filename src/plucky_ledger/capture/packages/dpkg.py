@@ -46,13 +46,13 @@ class Dpkg:
 
     def owners(self, paths: Iterable[str]) -> Mapping[str, Package]:
         """Owning package of each path. Merged /usr: a file is also known without it."""
-        wanted = {spelling: path for path in paths for spelling in spellings(path)}
+        path_of = {spelling: path for path in paths for spelling in spellings(path)}
         names: dict[str, str] = {}
-        for part in parts(list(wanted)):
+        for part in parts(list(path_of)):
             for line in answer(["dpkg-query", "-S", "--", *part]).splitlines():
                 owners, colon, path = line.partition(": ")
-                if colon and path in wanted and not owners.startswith("diversion "):
-                    names.setdefault(wanted[path], owners.split(",")[0].split(":")[0].strip())
+                if colon and path in path_of and not owners.startswith("diversion "):
+                    names.setdefault(path_of[path], owners.split(",")[0].split(":")[0].strip())
         described = _described(sorted(set(names.values())))
         return {path: described[name] for path, name in names.items() if name in described}
 

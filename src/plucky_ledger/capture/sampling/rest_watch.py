@@ -66,13 +66,13 @@ class RestWatch:
 
     def _is_calm(self, now: float) -> bool:
         """Whether the last stretches were below the levels that are calm on any PC."""
-        wanted = WINDOW_SECONDS + MARGIN_SECONDS
-        late = [part for part in self._stretches if now - part.end < wanted]
+        seconds = WINDOW_SECONDS + MARGIN_SECONDS
+        late = [part for part in self._stretches if now - part.end < seconds]
         busy = [part for part in late if part.cpu > self._cpu_level or part.disk > DISK_SHARE]
         return (
-            now - late[0].start >= wanted
+            now - late[0].start >= seconds
             and late[0].start >= self._not_before
-            and _seconds(busy) <= SPIKE_SHARE * wanted
+            and _seconds(busy) <= SPIKE_SHARE * seconds
         )
 
     def _is_steady(self) -> bool:

@@ -73,7 +73,7 @@ def unit_lines(
     """
     begun = instant(manager, "UnitsLoadFinish") or instant(manager, "Userspace") or 0.0
     names = {}
-    known = []
+    described = []
     skipped = []
     targets: dict[str, Properties] = {}
     for unit in units:
@@ -86,7 +86,7 @@ def unit_lines(
             and (instant(unit, "InactiveExit") or unit.get("Result") not in (None, "success"))
         ):
             names[name] = entry_id(unit, owner)
-            known.append(unit)
+            described.append(unit)
         elif name and unit.get("WantedBy") and instant(unit, "Condition"):
             skipped.append(unit)
     lines: list[Line] = [
@@ -96,7 +96,7 @@ def unit_lines(
         for unit in skipped
         if not unit.get("ConditionResult", True)
     ]
-    for unit in known:
+    for unit in described:
         lines.append(_entry(unit, owner, timed or {}))
         after = tuple(
             sorted(names[name] for name in _ordered_after(unit, targets) if name in names)

@@ -20,6 +20,6 @@ def advise(evidence: Evidence) -> tuple[Finding, ...]:
 
 def worth(finding: Finding) -> float:
     """Seconds it wins, or counts as where nothing can tell, for what it takes."""
-    told = finding.saves
-    seconds = told.value if told is not None else RULES[finding.rule].weight
+    saves = finding.saves
+    seconds = saves.value if saves is not None else RULES[finding.rule].weight
     return seconds / EFFORT_COUNTS[finding.effort]

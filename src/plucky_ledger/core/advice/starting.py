@@ -156,12 +156,12 @@ def _same_job(evidence: Evidence) -> Iterator[Finding]:
     programs = {entry.package.split(" ")[0] or entry.executable: entry for entry in guards}
     if len(programs) < 2:
         return
-    known = [
+    matched = [
         cost.settled
         for entry in programs.values()
         if (cost := evidence.costs.get(entry.entry_id)) is not None and cost.settled is not None
     ]
-    least = min(known, key=lambda one: one.value) if len(known) == len(programs) else None
+    least = min(matched, key=lambda one: one.value) if len(matched) == len(programs) else None
     yield Finding(
         rule=RuleCode.SAME_JOB,
         sureness=Sureness.LIKELY,

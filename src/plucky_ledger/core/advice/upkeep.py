@@ -35,12 +35,16 @@ def upkeep_findings(evidence: Evidence) -> Iterator[Finding]:
 def _little_room(evidence: Evidence) -> Iterator[Finding]:
     """The file system that has least of what it should have free, if any has too little."""
     memory = float(evidence.facts.memory_bytes or 0)
-    known = evidence.condition.file_systems or _as_file_systems(evidence.facts)
-    short = [(one, wanted) for one in known if _short_of(one, wanted := _wanted(one, memory))]
+    file_systems = evidence.condition.file_systems or _as_file_systems(evidence.facts)
+    short = [
+        (one, wanted_bytes)
+        for one in file_systems
+        if _short_of(one, wanted_bytes := _wanted(one, memory))
+    ]
     if not short:
         return
-    worst, wanted = min(short, key=lambda pair: pair[0].free_bytes / max(pair[1], 1.0))
-    share = wanted / worst.size_bytes if worst.size_bytes else 0.0
+    worst, wanted_bytes = min(short, key=lambda pair: pair[0].free_bytes / max(pair[1], 1.0))
+    share = wanted_bytes / worst.size_bytes if worst.size_bytes else 0.0
     yield Finding(
         rule=RuleCode.LITTLE_ROOM,
         sureness=Sureness.SEEN,
@@ -48,8 +52,8 @@ def _little_room(evidence: Evidence) -> Iterator[Finding]:
         facts={
             "where": worst.mount,
             "free_bytes": worst.free_bytes,
-            "wanted_bytes": wanted,
-            "files": int(worst.free_bytes >= wanted),
+            "wanted_bytes": wanted_bytes,
+            "files": int(worst.free_bytes >= wanted_bytes),
         },
         drawing=Gauge("disk", 1 - worst.full, min(share, 1.0), less=True),
         changes=(Change(kind=ChangeKind.DISK_SPACE, what=""),),
@@ -58,18 +62,18 @@ def _little_room(evidence: Evidence) -> Iterator[Finding]:
 
 def _as_file_systems(facts: Facts) -> tuple[FileSystem, ...]:
     """Drives whose room is known, where nobody told of file systems: the one with least counts."""
-    told = [drive for drive in facts.drives if drive.free_bytes is not None]
+    measured = [drive for drive in facts.drives if drive.free_bytes is not None]
     each = [
         FileSystem(mount=d.name, kind="", size_bytes=d.size_bytes, free_bytes=d.free_bytes or 0)
-        for d in told
+        for d in measured
     ]
     return (replace(min(each, key=lambda one: one.free_bytes), system=True),) if each else ()
 
 
 def _wanted(one: FileSystem, memory: float) -> float:
     """Bytes that should be free on a file system."""
-    wanted = min(rules.LEAST_FREE * one.size_bytes, rules.MOST_WANTED_BYTES)
-    return max(wanted, rules.ROOM_PER_MEMORY * memory) if one.system else wanted
+    wanted_bytes = min(rules.LEAST_FREE * one.size_bytes, rules.MOST_WANTED_BYTES)
+    return max(wanted_bytes, rules.ROOM_PER_MEMORY * memory) if one.system else wanted_bytes
 
 
 def _short_of(one: FileSystem, wanted: float) -> bool:
@@ -102,9 +106,9 @@ def _not_restarted(evidence: Evidence) -> Iterator[Finding]:
 
 def _starts_before(evidence: Evidence) -> list[datetime]:
     """Starts before it was taken in, oldest first, by its boots and its log: each start once."""
-    told = sorted((*(boot.started_at for boot in evidence.starts), *evidence.power_log.starts))
+    instants = sorted((*(boot.started_at for boot in evidence.starts), *evidence.power_log.starts))
     starts: list[datetime] = []
-    for start in told:
+    for start in instants:
         again = starts and (start - starts[-1]).total_seconds() < SAME_START_SECONDS
         if start < evidence.taken_in_at and not again:
             starts.append(start)
@@ -115,16 +119,16 @@ def _fast_start(evidence: Evidence) -> Iterator[Finding]:
     # What the log calls so is a boot in which the PC slept at some time, however it was started.
     recorded = [boot for boot in evidence.starts if boot.how is not How.JOURNAL]
     kinds = [boot.context.start_kind for boot in recorded]
-    known = [kind for kind in kinds if kind is not StartKind.UNKNOWN]
-    resumed = known.count(StartKind.RESUME)
-    if resumed < rules.FEW_STARTS or resumed < rules.RESUMED_SHARE * len(known):
+    started = [kind for kind in kinds if kind is not StartKind.UNKNOWN]
+    resumed = started.count(StartKind.RESUME)
+    if resumed < rules.FEW_STARTS or resumed < rules.RESUMED_SHARE * len(started):
         return
     yield Finding(
         rule=RuleCode.FAST_START,
         sureness=Sureness.SEEN,
         effort=RULES[RuleCode.FAST_START].effort,
-        facts={"resumed": resumed, "starts": len(known)},
-        drawing=Tally(resumed, len(known)),
+        facts={"resumed": resumed, "starts": len(started)},
+        drawing=Tally(resumed, len(started)),
         changes=(Change(kind=ChangeKind.FAST_START, what=""),),
     )
 

@@ -118,8 +118,8 @@ def _line(job: Job, states: PcStates, measure: Measure, index: int) -> BookLine:
 
 def _home(states: PcStates, measured: Sequence[int], index: int) -> int:
     """The first measured line with the same state."""
-    wanted = states.of_round[index]
-    return next(other for other in measured if states.of_round[other] == wanted)
+    state = states.of_round[index]
+    return next(other for other in measured if states.of_round[other] == state)
 
 
 def _path(homes: Sequence[int]) -> list[int]:

@@ -24,9 +24,9 @@ def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason,
     sides = counted(before), counted(after)
     reasons = []
     for code, of in _CIRCUMSTANCES:
-        known = [{of(boot) for boot in side} - {""} for side in sides]
-        if known[0] and known[1] and known[0] != known[1]:
-            reasons.append(Reason.of(code, before=_list(known[0]), after=_list(known[1])))
+        values = [{of(boot) for boot in side} - {""} for side in sides]
+        if values[0] and values[1] and values[0] != values[1]:
+            reasons.append(Reason.of(code, before=_list(values[0]), after=_list(values[1])))
     if (drift := drift_between(*sides)) is not None:
         reasons.append(
             Reason.of(ReasonCode.MACHINE_DRIFTED, ratio=drift.ratio, control=drift.control)

@@ -96,12 +96,12 @@ def effects_of(job: Job, measure: Measure) -> Effects:
         _effect(place, factor, factor.key in now, design, tangles[place], estimates)
         for place, factor in enumerate(factors)
     )
-    wanted = _next_row(design, factors, [state for state, _ in groups])
+    next_row = _next_row(design, factors, [state for state, _ in groups])
     return Effects(
         measure,
         effects,
         len(design),
-        _state(wanted, factors) if wanted is not None else None,
+        _state(next_row, factors) if next_row is not None else None,
         _restarts_left(design, factors, [state for state, _ in groups]),
     )
 

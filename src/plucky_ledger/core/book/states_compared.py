@@ -36,8 +36,8 @@ def compare_states(
 
     None where either has no boot with a reading, or they are the same state.
     """
-    wanted = states.of_round[before], states.of_round[after]
-    if wanted[0] == wanted[1]:
+    states_compared = states.of_round[before], states.of_round[after]
+    if states_compared[0] == states_compared[1]:
         return None
     sides = tuple(having(states.boots(job, index), measure) for index in (before, after))
     if not sides[0] or not sides[1]:

@@ -80,9 +80,11 @@ def owners_of(
 
 def _by_group(entries: tuple[StartupEntry, ...]) -> Callable[[str], Owner | None]:
     """A function that finds the entry a control group belongs to; the innermost wins."""
-    known = {entry.group: entry.entry_id for entry in entries if entry.group.strip("/")}
+    entry_of_group = {entry.group: entry.entry_id for entry in entries if entry.group.strip("/")}
     # A user's manager holds the groups of everything the user runs: only its own is meant.
-    containers = {group for group in known if "/user@" in group and group.endswith(".service")}
+    containers = {
+        group for group in entry_of_group if "/user@" in group and group.endswith(".service")
+    }
     containers = {group for group in containers if group.count("/") <= 3}
     units = {unit_of(entry.entry_id): entry.entry_id for entry in entries if not entry.group}
     owners: dict[str, Owner | None] = {}
@@ -95,8 +97,8 @@ def _by_group(entries: tuple[StartupEntry, ...]) -> Callable[[str], Owner | None
     def look_up(group: str) -> Owner | None:
         at = group
         while at:
-            if at in known and (at not in containers or group in {at, f"{at}/init.scope"}):
-                return Owner(OwnerKind.ENTRY, known[at])
+            if at in entry_of_group and (at not in containers or group in {at, f"{at}/init.scope"}):
+                return Owner(OwnerKind.ENTRY, entry_of_group[at])
             name = _application(at.rpartition("/")[2])
             if name in units:
                 return Owner(OwnerKind.ENTRY, units[name])
@@ -236,16 +238,16 @@ def fitted(claims: Floats, total: Floats) -> Floats:
     Where programs together claim more in a stretch than the counter grew (both are rounded, and
     read at slightly different instants) each gets its part of it and the rest in later stretches.
     """
-    wanted = np.diff(claims, axis=1, prepend=0.0)
+    shares = np.diff(claims, axis=1, prepend=0.0)
     grown = np.diff(total, prepend=0.0)
     owed = np.zeros(len(claims))
     for at in range(len(total)):
-        owed += wanted[:, at]
+        owed += shares[:, at]
         claimed = owed.sum()
         part = min(1.0, grown[at] / claimed) if claimed > 0 else 0.0
-        wanted[:, at] = owed * part
-        owed -= wanted[:, at]
-    return np.asarray(np.cumsum(wanted, axis=1))
+        shares[:, at] = owed * part
+        owed -= shares[:, at]
+    return np.asarray(np.cumsum(shares, axis=1))
 
 
 def run_work(runs: tuple[ProgramRun, ...], samples: Samples) -> tuple[Floats, Floats]:

@@ -169,7 +169,7 @@ def likeness(entry: CommandLine, run: CommandLine) -> int:
     both_full = "/" in entry.program and "/" in run.program
     if both_full and entry.program != run.program:
         return 0
-    wanted = [word for word in entry.arguments if word]
-    if list(run.arguments) == wanted:
+    words = [word for word in entry.arguments if word]
+    if list(run.arguments) == words:
         return 4 if entry.program == run.program else 3
-    return 2 if all(word in run.arguments for word in wanted) else 1
+    return 2 if all(word in run.arguments for word in words) else 1

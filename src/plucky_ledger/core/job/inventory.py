@@ -103,13 +103,13 @@ def _packages_changed(before: Inventory, now: Inventory) -> tuple[Reason, ...]:
     """Packages that start nothing themselves: an entry's own is told with it."""
     if not before.packages or not now.packages:
         return ()
-    told = {
+    with_entries = {
         known.package.split(" ")[0]
         for inventory in (before, now)
         for known in inventory.entries.values()
     }
-    was = {name: version for name, version in before.packages.items() if name not in told}
-    are = {name: version for name, version in now.packages.items() if name not in told}
+    was = {name: version for name, version in before.packages.items() if name not in with_entries}
+    are = {name: version for name, version in now.packages.items() if name not in with_entries}
     new, gone = sorted(are.keys() - was.keys()), sorted(was.keys() - are.keys())
     updated = sorted(name for name in are.keys() & was.keys() if are[name] != was[name])
     changed = [*new, *gone, *updated]

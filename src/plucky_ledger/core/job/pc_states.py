@@ -101,12 +101,12 @@ def _apply(
 ) -> None:
     """One change: an entry is set, something else is done or undone."""
     if change.entry_id and change.new_state is not None:
-        entry, wanted = (change.entry_id,), change.new_state.value
+        entry, state = (change.entry_id,), change.new_state.value
         first = found.setdefault(change.entry_id, (change.old_state or EntryState.ON).value)
-        if wanted == first:
+        if state == first:
             now.pop(entry, None)
         else:
-            now[entry] = (wanted,)
+            now[entry] = (state,)
         return
     about = (change.kind.value, change.what)
     if change.put_back:

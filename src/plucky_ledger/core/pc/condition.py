@@ -113,11 +113,13 @@ def with_inspected(condition: Condition | None, inspected: Inspected | None) -> 
     """
     if inspected is None or condition is None:
         return condition or (inspected.condition if inspected is not None else Condition())
-    told = inspected.condition
+    reported = inspected.condition
     return replace(
         condition,
-        drives=_filled(condition.drives, {drive.name: drive for drive in told.drives}),
-        file_systems=_filled(condition.file_systems, {one.mount: one for one in told.file_systems}),
+        drives=_filled(condition.drives, {drive.name: drive for drive in reported.drives}),
+        file_systems=_filled(
+            condition.file_systems, {one.mount: one for one in reported.file_systems}
+        ),
     )
 
 

@@ -220,9 +220,9 @@ class Contention:
         waited, own = self.queued[rows][busiest, at], self.own[rows][busiest, at]
         # The kernel does not tell how long children waited: the run's own threads have to have done
         # at least half of the work.
-        told = np.isfinite(waited) & (own > np.maximum(LEAST_WORK_SECONDS, longest / 2))
-        ratio = 1 + np.maximum(np.where(told, waited, 0.0), 0.0) / np.maximum(own, 1e-9)
-        return np.where(told, np.minimum(ratio, MOST_SLOWDOWN), self.cpu_slow)
+        informative = np.isfinite(waited) & (own > np.maximum(LEAST_WORK_SECONDS, longest / 2))
+        ratio = 1 + np.maximum(np.where(informative, waited, 0.0), 0.0) / np.maximum(own, 1e-9)
+        return np.where(informative, np.minimum(ratio, MOST_SLOWDOWN), self.cpu_slow)
 
     def _split(
         self,
@@ -363,8 +363,8 @@ def disk_costs(boots: Sequence[Analysis]) -> DiskCosts:
     share = moved / np.maximum(moved.sum(axis=1, keepdims=True), 1e-9)
     moved[:, -1] = -(moved * exclusivity(share)).sum(axis=1)
     pull = np.diag(np.full(len(names) + 1, REGULARISATION_SECONDS))[:-1]
-    wanted = np.concatenate((busy, np.full(len(names), REGULARISATION_SECONDS)))
-    solved, _ = nnls(np.vstack((moved, pull)), wanted)
+    target = np.concatenate((busy, np.full(len(names), REGULARISATION_SECONDS)))
+    solved, _ = nnls(np.vstack((moved, pull)), target)
     relative_io_cost = {
         name: float(np.clip(solved[index], 0.2, 8.0)) for name, index in names.items()
     }

@@ -97,5 +97,5 @@ class PreviewedBoot:
 
 def _earlier(whole: float, without: float) -> float:
     """By how much something comes earlier; nothing where it never came in one of them."""
-    known = np.isfinite(whole) and np.isfinite(without) and whole > 0 and without > 0
-    return whole - without if known else 0.0
+    usable = np.isfinite(whole) and np.isfinite(without) and whole > 0 and without > 0
+    return whole - without if usable else 0.0

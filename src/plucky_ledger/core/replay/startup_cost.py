@@ -49,8 +49,8 @@ class PlanEstimate:
     @property
     def balances(self) -> dict[Measure, Estimate]:
         """Where the balances would stand, in the measures that a replay can tell."""
-        told = {Measure.SETTLED: self.settled, Measure.SYSTEM_UP: self.system_up}
-        return {measure: figure for measure, figure in told.items() if figure is not None}
+        estimates = {Measure.SETTLED: self.settled, Measure.SYSTEM_UP: self.system_up}
+        return {measure: figure for measure, figure in estimates.items() if figure is not None}
 
 
 def not_watched(ways: str) -> Reason:

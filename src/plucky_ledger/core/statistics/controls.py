@@ -96,10 +96,10 @@ def odd_boots(boots: Sequence[Boot]) -> Mapping[int, Drift]:
     """Indices of boots in which the machine itself was unusually slow or fast."""
     odd: dict[int, Drift] = {}
     for name in CONTROLS:
-        known = [b.context.controls[name] for b in boots if b.context.controls.get(name, 0.0) > 0]
-        if len(known) < 3:
+        values = [b.context.controls[name] for b in boots if b.context.controls.get(name, 0.0) > 0]
+        if len(values) < 3:
             continue
-        usual = median(known)
+        usual = median(values)
         for place, boot in enumerate(boots):
             value = boot.context.controls.get(name, 0.0)
             if value > 0 and abs(math.log(value / usual)) > ODD:

@@ -42,8 +42,8 @@ def next_of_night(
     ``effects`` are in seconds, by the factor's index; None where one is not estimable yet. Returns
     None where every effect is precise enough.
     """
-    told = len(done) >= 2 * len(effects) + BOOTS_BEYOND
-    exact = [told and effect is not None and _is_exact(effect) for effect in effects]
+    enough = len(done) >= 2 * len(effects) + BOOTS_BEYOND
+    exact = [enough and effect is not None and _is_exact(effect) for effect in effects]
     return None if all(exact) else _best_next(done, np.where(exact, KNOWN, 1.0))
 
 

@@ -17,12 +17,12 @@ def student_t(degrees: float, share: float = CONFIDENCE) -> float:
     Newton's method on the logarithms of value and tail (Abramowitz and Stegun, 26.7.1), where the
     tail is nearly a straight line.
     """
-    wanted = math.log(1.0 - share)
+    log_share = math.log(1.0 - share)
     value = 2.0
     for _ in range(60):
         tail = outside(value, degrees)
         slope = 2 * value * _density(value, degrees) / tail
-        step = max(-1.5, min(1.5, (math.log(tail) - wanted) / slope))
+        step = max(-1.5, min(1.5, (math.log(tail) - log_share) / slope))
         value *= math.exp(step)
         if abs(step) < 1e-13:
             break

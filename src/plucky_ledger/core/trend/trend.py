@@ -104,7 +104,7 @@ def trend_of(
     ]
     values = [boot.readings[measure].value for boot in boots]
     found = steps_in(values)
-    known = sorted(packages, key=lambda event: (event.day, event.name))
+    ordered = sorted(packages, key=lambda event: (event.day, event.name))
     ends = [0, *(step.at for step in found), len(boots)]
     typical = [found[0].before, *(step.after for step in found)] if found else []
     return Trend(
@@ -117,7 +117,7 @@ def trend_of(
             for begin, end, value in zip(ends, ends[1:], typical, strict=False)
         ),
         tuple(
-            _dated(job, boots, (step.earliest, step.latest), (step.before, step.after), known)
+            _dated(job, boots, (step.earliest, step.latest), (step.before, step.after), ordered)
             for step in found
         ),
         _beside(job, measure, entries),
@@ -132,10 +132,10 @@ def _beside(
         for boot in counted(job.boots)
         if Measure.MEMORY_HELD in boot.readings and measure is not Measure.MEMORY_HELD
     ]
-    told = {Beside.MEMORY: held, Beside.ENTRIES: entries}
+    series = {Beside.MEMORY: held, Beside.ENTRIES: entries}
     return {
         of: tuple(sorted(points, key=lambda point: point.at))
-        for of, points in told.items()
+        for of, points in series.items()
         if len(points) > 1
     }
 
@@ -151,7 +151,7 @@ def _dated(
         boots[max(places[0] - 1, 0)].started_at,
         boots[places[1]].started_at,
     )
-    told = boots[places[0] : places[1] + 1]
+    recorded = boots[places[0] : places[1] + 1]
     return DatedStep(
         earliest=earliest,
         latest=latest,
@@ -162,7 +162,7 @@ def _dated(
             for posting in job.postings
             if posting.posted_at is not None and earliest <= posting.posted_at <= latest
         ),
-        noticed=tuple(reason for boot in told for reason in boot.context.noticed),
+        noticed=tuple(reason for boot in recorded for reason in boot.context.noticed),
         packages=tuple(
             event
             for event in packages

@@ -193,14 +193,14 @@ class EntriesLens(Lens):
 
     def refresh(self) -> None:
         """Show the selected line's entries at once, and what they cost as soon as it is known."""
-        wanted = self._wanted()
-        if wanted is None:
+        query = self._wanted()
+        if query is None:
             return
-        number, boots = wanted
+        number, boots = query
         shop = self._desk.workshop
-        if wanted not in (self._made_for, self._listed_for):
+        if query not in (self._made_for, self._listed_for):
             self._show_waiting()
-            self._listed_for = wanted
+            self._listed_for = query
 
             def at_once() -> _InWords:
                 return _in_words(
@@ -208,7 +208,7 @@ class EntriesLens(Lens):
                 )
 
             def listed(found: _InWords) -> None:
-                if wanted == self._listed_for and not self.ready:
+                if query == self._listed_for and not self.ready:
                     self._take(*found)
 
             self._desk.executor.ask("entries at once", at_once, listed)
@@ -217,7 +217,7 @@ class EntriesLens(Lens):
             return _in_words(entries_page(shop.ledger, number, boots, shop.costs, shop.memory))
 
         def answer(found: _InWords) -> None:
-            self._made_for = wanted
+            self._made_for = query
             self._take(*found)
 
         self._desk.executor.work_out("entries", work, answer)
@@ -238,13 +238,13 @@ class EntriesLens(Lens):
         page = self._page
         if page is None:
             return
-        known = {row.entry.entry_id for row in self.selected}
+        selected_ids = {row.entry.entry_id for row in self.selected}
         current = self.current.entry.entry_id if self.current else ""
         if self._to_choose in {row.entry.entry_id for row in (*page.rows, *page.system_rows)}:
-            known, current, self._to_choose = {self._to_choose}, self._to_choose, ""
+            selected_ids, current, self._to_choose = {self._to_choose}, self._to_choose, ""
             self._open_for(current, page)
         self.model.show_rows(self._rows(), page.most_seconds)
-        self._select(known, current)
+        self._select(selected_ids, current)
         sentence = note(page)
         self._note.setText(sentence)
         self._note.setVisible(bool(sentence))
@@ -275,12 +275,12 @@ class EntriesLens(Lens):
     def _rows(self) -> tuple[ListedEntry, ...]:
         """The rows that fit what is asked for."""
         kind, owner = Family(self.kind.currentData()), OwnerChoice(self.owner.currentData())
-        decided, wanted = DecidedChoice(self.decided.currentData()), self.search.text()
+        decided, text = DecidedChoice(self.decided.currentData()), self.search.text()
         return tuple(
             listed
             for listed in self._listed
             if (self.fold.isChecked() or not listed.row.entry.part_of_system)
-            and listed.words.has(wanted, listed.row.entry)
+            and listed.words.has(text, listed.row.entry)
             and fits(listed.row, kind, owner, decided)
         )
 

@@ -277,8 +277,8 @@ class LoadLens(Lens):
         self._about.setText(about)
         self._about.setVisible(bool(about))
         row = listed.row if listed else None
-        known = self._answer.aside if self._answer else {}
-        back = row is not None and row.program in known
+        aside = self._answer.aside if self._answer else {}
+        back = row is not None and row.program in aside
         self.aside_button.setText(say("Bring back") if back else say("Set aside"))
         may = row is not None and bool(row.program) and not row.measuring
         self.look_up_button.setEnabled(

@@ -123,13 +123,13 @@ class WhichChange(QScrollArea):
     def _ask_the_replay(self, job: Job) -> None:
         """What was expected of each entry before anything was changed: it takes a moment."""
         boots, shop = job.opening_boots, self._desk.workshop
-        wanted = (job.number, boots)
-        if wanted == self._costs_of:
+        key = (job.number, boots)
+        if key == self._costs_of:
             return
-        self._costs_of, self._costs = wanted, {}
+        self._costs_of, self._costs = key, {}
 
         def known(costs: RoundCosts) -> None:
-            if wanted == self._costs_of and self.page is not None:
+            if key == self._costs_of and self.page is not None:
                 self._costs = costs.costs
                 self.setWidget(self._built(self.page))
 
@@ -164,10 +164,10 @@ class WhichChange(QScrollArea):
 
     def _pencil(self, page: EffectsPage) -> None:
         """Pencil what leads to the next restart worth making."""
-        job, wanted = self._desk.job, page.next_state
-        if job is not None and wanted is not None:
+        job, state = self._desk.job, page.next_state
+        if job is not None and state is not None:
             number = job.number
-            self._desk.do(lambda ledger: pencil_state(ledger, number, wanted), self._pencilled)
+            self._desk.do(lambda ledger: pencil_state(ledger, number, state), self._pencilled)
 
     def _pencilled(self, _none: None) -> None:
         if self._desk.job is not None:

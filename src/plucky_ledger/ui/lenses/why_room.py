@@ -163,13 +163,13 @@ class RoomView(QWidget):
     def _add(self, grid: QGridLayout, row: int, heap: Heap, found: Survey) -> None:
         words, top = heap_in_words(heap), Qt.AlignmentFlag.AlignTop
         grid.addWidget(HeapBar(heap, found.heaps[0]), row, 0, top)
-        told = paragraph(
+        summary = paragraph(
             f"<b>{escape(words.name)}</b> · {escape(words.size)}"
             f"<br><small>{escape(words.about)}</small>"
             f"<br>{escape(words.clearing)} {escape(words.how)}"
         )
-        told.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        grid.addWidget(told, row, 1, top)
+        summary.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
+        grid.addWidget(summary, row, 1, top)
         if words.change:
             button = QPushButton(say("Pencil it"))
             button.setAccessibleName(say("Pencil: {change}", change=words.change))

@@ -50,8 +50,8 @@ class GradesPanel(Panel):
 
     def _keep(self) -> None:
         heavy, moderate, light = (self.fields[grade].value() / 100 for grade in GRADES)
-        wanted = GradeThresholds(heavy, moderate, light)
-        self._desk.do(lambda ledger: set_thresholds(ledger, wanted), lambda _done: self.leave())
+        thresholds = GradeThresholds(heavy, moderate, light)
+        self._desk.do(lambda ledger: set_thresholds(ledger, thresholds), lambda _done: self.leave())
 
 
 def _percent(name: str) -> QDoubleSpinBox:

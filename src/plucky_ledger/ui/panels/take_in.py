@@ -239,8 +239,8 @@ class TakeInPanel(Panel):
             kept_size = _same(first.size_bytes / GIGABYTE, size, first.size_bytes)
             kept_free = None
             if free is not None:
-                known = first.free_bytes
-                kept_free = _same((known or 0) / GIGABYTE, free, known or 0)
+                free_bytes = first.free_bytes
+                kept_free = _same((free_bytes or 0) / GIGABYTE, free, free_bytes or 0)
             system = replace(
                 first,
                 kind=DriveKind(self.drive_kind.currentData()),

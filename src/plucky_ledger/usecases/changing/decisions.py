@@ -85,7 +85,7 @@ def give_reason(ledger: Ledger, number: int, entries: Sequence[StartupEntry], re
     """Say why something was decided; an entry nobody decided about yet is kept for that reason."""
     name, many = entries[0].name, len(entries)
     with step(ledger, StepCode.GIVE_REASON, number, name=name, entries=many) as session:
-        known = decisions_of(read_job(session, number), stored.decisions(session, number))
+        decided_before = decisions_of(read_job(session, number), stored.decisions(session, number))
         keep = Decision.KEEP
         _write(
             session,
@@ -93,7 +93,9 @@ def give_reason(ledger: Ledger, number: int, entries: Sequence[StartupEntry], re
             [
                 _Wish(
                     entry,
-                    known[entry.entry_id].decision if entry.entry_id in known else keep,
+                    decided_before[entry.entry_id].decision
+                    if entry.entry_id in decided_before
+                    else keep,
                     reason,
                 )
                 for entry in entries
@@ -107,11 +109,11 @@ def write_finding(ledger: Ledger, number: int, entry_id: str, finding: str) -> N
     Raises:
         Refused: nobody decided about the entry.
     """
-    known = decisions_in(ledger, number).get(entry_id)
-    if known is None:
+    previous = decisions_in(ledger, number).get(entry_id)
+    if previous is None:
         raise Refused(TroubleCode.NOT_LOOKED_UP)
-    with step(ledger, StepCode.WRITE_FINDING, number, name=known.name) as session:
-        stored.write_decisions(session, number, [replace(known, finding=finding.strip())])
+    with step(ledger, StepCode.WRITE_FINDING, number, name=previous.name) as session:
+        stored.write_decisions(session, number, [replace(previous, finding=finding.strip())])
 
 
 def decisions_in(ledger: Ledger, number: int) -> dict[str, Decided]:
@@ -152,8 +154,8 @@ def _pencilled(job: Job, decided: Sequence[Decided], exactly: Mapping[str, Entry
     kept = [change for change in posting.changes if change.entry_id not in about]
     states = entry_states(job)
     for entry in decided:
-        wanted = exactly.get(entry.entry_id, STATE_OF[entry.decision])
-        if states.get(entry.entry_id, EntryState.ON) is not wanted:
+        state = exactly.get(entry.entry_id, STATE_OF[entry.decision])
+        if states.get(entry.entry_id, EntryState.ON) is not state:
             kind = ChangeKind.STARTUP_ENTRY
             kept.append(
                 Change(
@@ -161,7 +163,7 @@ def _pencilled(job: Job, decided: Sequence[Decided], exactly: Mapping[str, Entry
                     what=entry.name,
                     why=entry.reason,
                     entry_id=entry.entry_id,
-                    new_state=wanted,
+                    new_state=state,
                 )
             )
     return replace(posting, changes=tuple(kept))

@@ -29,15 +29,15 @@ def set_program_aside(ledger: Ledger, number: int, program: str, reason: str) ->
     if not reason.strip():
         raise Refused(TroubleCode.NO_REASON_FOR_PROGRAM)
     with step(ledger, StepCode.SET_PROGRAM_ASIDE, number, program=program) as session:
-        wanted = {**asides(session, number), program: reason.strip()}
-        _write(session, number, wanted)
+        aside = {**asides(session, number), program: reason.strip()}
+        _write(session, number, aside)
 
 
 def bring_program_back(ledger: Ledger, number: int, program: str) -> None:
     """Take a program that was set aside into the account again."""
     with step(ledger, StepCode.BRING_PROGRAM_BACK, number, program=program) as session:
-        known = asides(session, number)
-        _write(session, number, {name: why for name, why in known.items() if name != program})
+        aside = asides(session, number)
+        _write(session, number, {name: why for name, why in aside.items() if name != program})
 
 
 def _write(session: Session, number: int, wanted: Mapping[str, str]) -> None:

@@ -45,8 +45,8 @@ def stop_now(
         raise Refused(TroubleCode.GUARDED_FROM_STOPPING, name=unwrapped(command).name)
     if job.pc.kind is PcKind.STAND_IN:
         return stand_in_of(job).stop(entry.entry_id if entry is not None else command)
-    wanted = ToStop(unwrapped(command).name, program=program)
+    target = ToStop(unwrapped(command).name, program=program)
     if entry is not None:
         path = entry.executable or unwrapped(entry.command).program
-        wanted = ToStop(entry.name, entry.group, path)
-    return stop(wanted, administrator.stop, going_on)
+        target = ToStop(entry.name, entry.group, path)
+    return stop(target, administrator.stop, going_on)

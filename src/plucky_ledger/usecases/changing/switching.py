@@ -170,17 +170,17 @@ def follow(ledger: Ledger, number: int) -> Followed:
     """
     job = read_job(ledger, number)
     control = control_of(job)
-    known = {change.key: change for change in control.changes()} if control else {}
+    recorded = {change.key: change for change in control.changes()} if control else {}
     wrote = False
-    if job.pencilled is not None and _is_made(job.pencilled, known):
-        postings.post(ledger, number, only=known[job.pencilled.uuid].entries)
+    if job.pencilled is not None and _is_made(job.pencilled, recorded):
+        postings.post(ledger, number, only=recorded[job.pencilled.uuid].entries)
         wrote = True
     for posting in job.postings:
-        if posting.posted_at is not None and _is_undone(job, posting, known):
+        if posting.posted_at is not None and _is_undone(job, posting, recorded):
             postings.strike_out(ledger, number, posting.number)
             wrote = True
     left_out = tuple(control.left_out()) if control else ()
-    return Followed(wrote, bool(unfinished(list(known.values()))), left_out)
+    return Followed(wrote, bool(unfinished(list(recorded.values()))), left_out)
 
 
 def _is_made(posting: Posting, known: Mapping[str, Reversible]) -> bool:

@@ -66,11 +66,11 @@ def find_job(ledger: Ledger, label: str) -> int:
         Refused: there is none.
     """
     with ledger.session() as session:
-        known = stored.labels(session)
-    if label not in known:
-        named = ", ".join(list(known)[:NAMED_LABELS])
+        numbers = stored.labels(session)
+    if label not in numbers:
+        named = ", ".join(list(numbers)[:NAMED_LABELS])
         raise Refused(TroubleCode.NO_SUCH_LABEL, label=label, known=named)
-    return known[label][0]
+    return numbers[label][0]
 
 
 def read_job(ledger: Ledger, number: int) -> Job:

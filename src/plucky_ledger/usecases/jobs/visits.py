@@ -49,9 +49,9 @@ def begin_visit(ledger: Ledger, number: int, complaint: str = "") -> int:
 def _came_in(job: Job) -> datetime:
     """The beginning of today by the local clock, but after everything that is in the book."""
     today = now().astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
-    known = [boot.started_at for boot in job.boots]
-    known += [posting.posted_at for posting in job.postings if posting.posted_at is not None]
-    return max(today.astimezone(now().tzinfo), max(known) + A_MOMENT)
+    started = [boot.started_at for boot in job.boots]
+    started += [posting.posted_at for posting in job.postings if posting.posted_at is not None]
+    return max(today.astimezone(now().tzinfo), max(started) + A_MOMENT)
 
 
 def write_down_outside(ledger: Ledger, number: int, words: Callable[[Reason], str]) -> int:

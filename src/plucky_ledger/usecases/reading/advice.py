@@ -113,8 +113,8 @@ def _recorded(
 def _condition(analyses: Sequence[Analysis]) -> Condition | None:
     """What the newest recording tells that tells anything."""
     by_date = sorted(analyses, key=lambda analysis: analysis.boot.started_at, reverse=True)
-    told = (analysis.timeline.condition for analysis in by_date)
-    return next((condition for condition in told if condition is not None), None)
+    conditions = (analysis.timeline.condition for analysis in by_date)
+    return next((condition for condition in conditions if condition is not None), None)
 
 
 def _power_log(analyses: Sequence[Analysis]) -> PowerLog:
@@ -131,7 +131,7 @@ def _with_costs(
     readings = [boot.readings[SETTLED].value for boot in boots if SETTLED in boot.readings]
     evidence = replace(evidence, settled_seconds=median(readings) if readings else 0.0)
     try:
-        known = costs.of(ledger, number, boots)
+        cost = costs.of(ledger, number, boots)
     except Refused as refusal:
         if refusal.code is not TroubleCode.PACKAGE_MISSING:
             raise
@@ -140,13 +140,13 @@ def _with_costs(
     spared = spared_by_memory(evidence.recorded)
     more_memory = None
     if spared > 0:
-        more_memory = known.replay.on_other_hardware(with_more_memory(spared))
+        more_memory = cost.replay.on_other_hardware(with_more_memory(spared))
     known_to = replace(
         evidence,
-        costs=known.costs,
-        settled_seconds=known.settled_seconds,
-        quicker_drive=known.replay.on_other_hardware(on_quicker_drive),
-        quicker_processor=known.replay.on_other_hardware(on_quicker_processor),
+        costs=cost.costs,
+        settled_seconds=cost.settled_seconds,
+        quicker_drive=cost.replay.on_other_hardware(on_quicker_drive),
+        quicker_processor=cost.replay.on_other_hardware(on_quicker_processor),
         more_memory=more_memory,
     )
     return known_to, None
@@ -164,9 +164,9 @@ def put_on_statement(ledger: Ledger, number: int, finding: Finding, wanted: bool
     code = StepCode.PUT_ON_STATEMENT if wanted else StepCode.TAKE_OFF_STATEMENT
     with step(ledger, code, number) as session:
         job = stored_job(session, number)
-        told = finding.advised
-        others = tuple(one for one in job.advised if one.key != told.key)
-        advised = (*others, told) if wanted else others
+        entry_finding = finding.advised
+        others = tuple(one for one in job.advised if one.key != entry_finding.key)
+        advised = (*others, entry_finding) if wanted else others
         write_job(session, replace(job, advised=advised))
 
 

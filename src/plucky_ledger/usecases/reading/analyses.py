@@ -29,9 +29,9 @@ class Analyses:
         with self._lock:
             with ledger.session() as session:
                 aside = frozenset(asides(session, number))
-                known = self._analyses.get(boot.uuid)
-                if known is not None and (known.boot, known.aside) == (boot, aside):
-                    return known
+                cached = self._analyses.get(boot.uuid)
+                if cached is not None and (cached.boot, cached.aside) == (boot, aside):
+                    return cached
                 timeline = self._timelines.get(boot.uuid)
                 if timeline is None:
                     data = recording_of(session, boot.number)

@@ -110,15 +110,15 @@ class CostsKept:
             key = _Key(job, tuple(boots), typed_entries(session, job), asides(session, job))
         with self._lock:
             named = job, tuple(boot.uuid for boot in boots)
-            known = self._kept.get(named)
-            if known is None or known[0] != key:
+            cached = self._kept.get(named)
+            if cached is None or cached[0] != key:
                 newest = boots[-MOST_BOOTS:]
                 analyses = [self.analyses.of(ledger, job, boot) for boot in newest]
                 begun = time.monotonic()
-                known = self._kept.keep(named, (key, round_costs(boots, analyses, key.typed)))
+                cached = self._kept.keep(named, (key, round_costs(boots, analyses, key.typed)))
                 taken = time.monotonic() - begun
                 log.info("costs of job %d, %d boots replayed: %.2f s", job, len(newest), taken)
-            return known[1]
+            return cached[1]
 
     def expected(self, ledger: Ledger, number: int) -> PlanEstimate | None:
         """What a job's pencilled changes would bring to the PC as it is now.

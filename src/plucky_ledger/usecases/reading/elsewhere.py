@@ -64,10 +64,10 @@ class WorkshopMemory:
             if number == but_job:
                 continue
             for entry_id, decided in learned.decided.items():
-                known = decided.identity
-                if known == UNKNOWN:
-                    known = Identity(entry_id=entry_id)
-                matched = identity.matches(known)
+                program = decided.identity
+                if program == UNKNOWN:
+                    program = Identity(entry_id=entry_id)
+                matched = identity.matches(program)
                 if matched is not None:
                     effect = learned.effects.get(entry_id)
                     answers.append(Elsewhere(learned.card, decided, matched, effect))

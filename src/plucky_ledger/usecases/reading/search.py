@@ -43,11 +43,11 @@ def set_search_address(ledger: Ledger, address: str) -> None:
     Raises:
         Refused: it is no address with room for a name.
     """
-    wanted = address.strip()
-    if wanted and not _is_search_address(wanted):
+    template = address.strip()
+    if template and not _is_search_address(template):
         raise Refused(TroubleCode.NOT_A_SEARCH_ADDRESS, name=NAME)
     with step(ledger, StepCode.SET_SEARCH_ADDRESS, None) as session:
-        write_setting(session, ADDRESS, wanted)
+        write_setting(session, ADDRESS, template)
 
 
 def address_for(ledger: Ledger, name: str) -> str:
@@ -66,7 +66,7 @@ def look_up_program(
     ledger: Ledger, number: int, name: str, path: str, entry: StartupEntry | None
 ) -> None:
     """Put a program on the look-up list: its entry where it has one, else the program itself."""
-    known = entry or StartupEntry(
+    described = entry or StartupEntry(
         entry_id=f"{PROGRAM}{path or name}",
         name=name,
         owner=EntryOwner.UNKNOWN,
@@ -75,4 +75,4 @@ def look_up_program(
         command=path,
         executable=path,
     )
-    decide(ledger, number, [known], Decision.LOOK_UP)
+    decide(ledger, number, [described], Decision.LOOK_UP)

@@ -129,9 +129,9 @@ class _KnownAlready(Exception):
 def _kept(
     session: Session, number: int, recorded: RecordedBoot, data: bytes, recorded_on: WhichPc
 ) -> Imported:
-    known = stored.find_boot(session, number, recorded.boot_id)
-    if known is not None:
-        raise _KnownAlready(known)
+    number_in_job = stored.find_boot(session, number, recorded.boot_id)
+    if number_in_job is not None:
+        raise _KnownAlready(number_in_job)
     job = read_job(session, number)
     boot = recorded.boot
     posting = round_of(job, recorded.boot_id, boot.started_at, now())

@@ -111,14 +111,14 @@ def _changes_to(job: Job, plan: NightPlan, off: Sequence[str]) -> tuple[Change, 
     states = entry_states(job)
     changes = []
     for entry_id in plan.entries:
-        wanted = plan.state_of(entry_id)
-        is_off = states.get(entry_id) is wanted
+        state = plan.state_of(entry_id)
+        is_off = states.get(entry_id) is state
         change = Change(
             kind=ChangeKind.STARTUP_ENTRY,
             what=_name(job, entry_id),
             why="",
             entry_id=entry_id,
-            new_state=wanted,
+            new_state=state,
             old_state=EntryState.ON,
         )
         if is_off != (entry_id in off):
@@ -127,5 +127,5 @@ def _changes_to(job: Job, plan: NightPlan, off: Sequence[str]) -> tuple[Change, 
 
 
 def _name(job: Job, entry_id: str) -> str:
-    known = (c.what for p in job.postings for c in p.changes if c.entry_id == entry_id)
-    return next(known, bare_name(entry_id))
+    titles = (c.what for p in job.postings for c in p.changes if c.entry_id == entry_id)
+    return next(titles, bare_name(entry_id))

@@ -127,8 +127,8 @@ def choose(
 def _costs(ledger: Ledger, number: int, job: Job, kept: CostsKept) -> dict[str, float]:
     """Seconds that the entries seen at work cost, as the replay expects it."""
     costs = kept.of(ledger, number, _newest(job)).costs
-    known = {entry_id: cost.settled or cost.system_up for entry_id, cost in costs.items()}
-    return {entry_id: told.value for entry_id, told in known.items() if told is not None}
+    estimates = {entry_id: cost.settled or cost.system_up for entry_id, cost in costs.items()}
+    return {entry_id: told.value for entry_id, told in estimates.items() if told is not None}
 
 
 def begin(
@@ -188,12 +188,12 @@ def next_state(ledger: Ledger, place: Workplace, number: int) -> tuple[str, ...]
         for booted in plan.boots
         if booted.off is not None and booted.counts
     ]
-    told = {effect.factor.key: effect for effect in effects_of(job, _measured_in(job)).effects}
-    effects = [told.get((entry, plan.state_of(entry).value)) for entry in plan.entries]
-    wanted = next_of_night(
+    measured = {effect.factor.key: effect for effect in effects_of(job, _measured_in(job)).effects}
+    effects = [measured.get((entry, plan.state_of(entry).value)) for entry in plan.entries]
+    following = next_of_night(
         done, [effect.estimate if effect is not None else None for effect in effects]
     )
-    return None if wanted is None else tuple(plan.entries[at] for at in sorted(wanted))
+    return None if following is None else tuple(plan.entries[at] for at in sorted(following))
 
 
 def _measured_in(job: Job) -> Measure:

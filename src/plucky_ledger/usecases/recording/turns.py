@@ -79,15 +79,15 @@ def plan_turn(ledger: Ledger, number: int) -> Turn:
     Raises Refused where something else is pencilled.
     """
     job = read_job(ledger, number)
-    wanted = next_turn(job)
-    if wanted is None:
+    following = next_turn(job)
+    if following is None:
         if job.turns is not None:
             end_turns(ledger, number)
         return Turn(0)
     left = turns_left(job)
-    if states_of(job).now(job) == wanted:
+    if states_of(job).now(job) == following:
         return Turn(left)
-    pencil_state(ledger, number, wanted)
+    pencil_state(ledger, number, following)
     # A stand-in PC is as its book says: nobody has to lend a hand.
     real = job.pc.kind is PcKind.REAL
     by_hand = real and any(one.by_hand for one in switching.planned(ledger, number))
