@@ -1,4 +1,4 @@
-"""What only the administrator may do for control: the system's units, and their journal."""
+"""The part of switching that needs the administrator: the system's units, and their journal."""
 
 from collections.abc import Mapping
 from typing import TypeVar
@@ -22,7 +22,7 @@ REQUESTS = TAKE_AN_ORDER = frozenset({SWITCH, PUT_BACK, STOP})
 
 
 def switch(order: SwitchRequest) -> list[Switched]:
-    """Set units of the system as ordered. Raises Trouble; everything is as it was then."""
+    """Set units of the system as requested. Raises Trouble; everything is as it was then."""
     return _answered(answered(carry_out, SWITCH, msgspec.json.encode(order)), list[Switched])
 
 
@@ -55,7 +55,7 @@ def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> byt
         case "switch":
             switch = msgspec.json.decode(order, type=SwitchRequest)
             who = who_asks(environment)
-            if who is not None:  # whoever asked cannot have it written down as somebody else
+            if who is not None:  # the requesting user cannot be recorded under another name
                 switch = msgspec.structs.replace(switch, by=user_name(who))
             if any(is_users_own(w.entry_id) for w in switch.wishes):
                 raise ValueError("these are not the system's")

@@ -48,10 +48,9 @@ class ControlOfThisPc:
         return looked
 
     def switch(self, order: SwitchRequest) -> list[Switched]:
-        """Set entries as ordered, all or none, and look whether they are.
+        """Set entries as requested, all or none, and read the states back.
 
         The system's come first: the administrator may refuse, and then nothing else is changed.
-
         Raises Trouble; everything is as it was then.
         """
         own = tuple(wish for wish in order.wishes if is_users_own(wish.entry_id))
@@ -96,7 +95,7 @@ class ControlOfThisPc:
         return sorted(reversible, key=lambda change: change.at)
 
     def left_out(self) -> list[Reason]:
-        """Files of the journals of changes that are not believed, each with why."""
+        """Journal files that are not trusted, each with the reason."""
         return [
             Reason.of(
                 ReasonCode.LEFT_OUT_OF_JOURNAL, path=one.path, why=one.why.code, **one.why.facts

@@ -47,7 +47,7 @@ class SignInPrograms:
     """What the desktop calls itself."""
 
     def look(self, name: str) -> Switchable:
-        """How one is set, by its file name."""
+        """State of a sign-in program, by its file name."""
         entry, delivered = self._entry(name), self._delivered(name)
         if entry is None:
             return Switchable(
@@ -72,7 +72,7 @@ class SignInPrograms:
         )
 
     def writes(self, name: str, state: EntryState, later_seconds: int) -> list[FileWrite]:
-        """What sets one so.
+        """The writes that set a sign-in program to a state.
 
         Raises:
             Refused: it cannot be set so.
@@ -92,7 +92,7 @@ class SignInPrograms:
         return write_of(own, after)
 
     def _entry(self, name: str) -> DesktopEntry | None:
-        """The one that counts."""
+        """The file with the highest precedence."""
         return next(self._there(name, self.folders), None)
 
     def _delivered(self, name: str) -> DesktopEntry | None:
@@ -114,7 +114,7 @@ class SignInPrograms:
         return EntryState.LATER if SECONDS in entry.values else EntryState.ON
 
     def _overridden(self, entry: DesktopEntry, state: EntryState, later_seconds: int) -> File:
-        """The entry's file with what sets it so, everything else as it is."""
+        """The entry's file with the keys that set the state, everything else unchanged."""
         changed: dict[str, str | None] = {"Hidden": None, ENABLED: None}
         changed |= _own_command(entry)
         match state:
@@ -137,7 +137,7 @@ class SignInPrograms:
         return {"NotShowIn": _list_of([*entry.listed("NotShowIn"), *self.desktops])}
 
     def _here(self, entry: DesktopEntry) -> dict[str, str | None]:
-        """What keeps it from this desktop, taken out."""
+        """OnlyShowIn and NotShowIn without what hides the entry on this desktop."""
         changed: dict[str, str | None] = {}
         only, never = entry.listed("OnlyShowIn"), entry.listed("NotShowIn")
         if only and not set(only) & set(self.desktops):
@@ -180,7 +180,7 @@ def _text_of(path: Path) -> str:
 
 
 def _file_of(path: Path) -> File:
-    """What a file holds, also behind a link. Raises OSError."""
+    """Content of a file, links followed. Raises OSError."""
     content = content_of(path.resolve())
     if not isinstance(content, File):
         raise FileNotFoundError(str(path))

@@ -1,4 +1,4 @@
-"""What a unit file says of how it is started: by whom it is wanted once it is switched on.
+"""The [Install] section of a unit file: which units pull it in once it is enabled.
 
 systemd.unit(5), "[INSTALL] SECTION OPTIONS" and "SPECIFIERS".
 """
@@ -18,7 +18,7 @@ WANTS = {"WantedBy": "wants", "RequiredBy": "requires", "UpheldBy": "upholds"}
 
 @dataclass(frozen=True, kw_only=True)
 class Install:
-    """The section, lists taken apart and specifiers put in."""
+    """The parsed section: lists split, specifiers expanded."""
 
     links: tuple[str, ...] = ()
     """Where switching it on puts links, from the folder of the units: ``x.target.wants/y``."""
@@ -26,7 +26,7 @@ class Install:
     also: tuple[str, ...] = ()
     """Units that are switched together with it."""
     unknown: str = ""
-    """A specifier that nobody here knows; empty where all are known."""
+    """A specifier that cannot be resolved; empty where all were."""
     bus_name: str = ""
     """Name that its service takes on the bus."""
     starts: str = ""

@@ -27,7 +27,7 @@ from plucky_ledger.linux.trusted_files import read_trusted
 LARGEST_BYTES = 16 << 20
 MOST_CHANGES = 10_000
 VERSION = 1
-"""Of what a file of the journal says; one of a newer version is left for a newer program."""
+"""Version of the file format; a file of a newer version is left for a newer program."""
 ENDING, UNREADABLE = ".json", ".unreadable"
 LOCK = "lock"
 log = logging.getLogger(__name__)
@@ -59,14 +59,14 @@ class EntryChange(msgspec.Struct, frozen=True):
 
 
 class RecordedChange(msgspec.Struct, frozen=True):
-    """Changes that were made together."""
+    """One recorded transaction: the changes that were made together."""
 
     key: str
     """UUID of the posting it belongs to, so that nothing is done twice."""
     at: str
     """When, in UTC."""
     by: str
-    """Name of the user who asked for it."""
+    """Name of the user who requested it."""
     job: str
     """Label of the job."""
     entries: tuple[EntryChange, ...]
@@ -98,7 +98,7 @@ class RecordedChange(msgspec.Struct, frozen=True):
 
 
 class LeftOut(msgspec.Struct, frozen=True):
-    """A file of the journal that is not believed."""
+    """A journal file that is not trusted."""
 
     path: str
     why: Reason
@@ -136,7 +136,7 @@ class JournalOfChanges:
             os.close(descriptor)
 
     def read(self) -> list[tuple[Path, RecordedChange]]:
-        """All changes that are believed, the oldest first."""
+        """All trusted changes, the oldest first."""
         read = [(path, self._read(path)) for path in self._paths()]
         self.left_out = tuple(one for _, one in read if isinstance(one, LeftOut))
         return [(path, one) for path, one in read if isinstance(one, RecordedChange)]
@@ -192,7 +192,7 @@ class JournalOfChanges:
         write_whole(path, text, mode=self._mode)
 
     def forget(self, path: Path) -> None:
-        """Remove a change that came to nothing."""
+        """Remove a change that made no write."""
         remove(path)
 
 

@@ -47,7 +47,7 @@ _DESKTOP_ENTRY = re.compile(r"[^/\0]+\.desktop")
 
 @dataclass(frozen=True)
 class PermittedWrites:
-    """Where one level may write."""
+    """The paths that one level may write."""
 
     units: Path
     """Its folder of units."""

@@ -18,7 +18,7 @@ class SwitchRequest(msgspec.Struct, frozen=True, forbid_unknown_fields=True):
     job: str
     """Label of the job."""
     by: str
-    """Name of the user who asked for it."""
+    """Name of the user who requested it."""
     wishes: tuple[EntryRequest, ...]
 
 

@@ -159,13 +159,13 @@ class Scope:
         return [change for _, change in self.journal.read()]
 
     def left_out(self) -> list[LeftOut]:
-        """Files of the journal that are not believed."""
+        """Journal files that are not trusted."""
         self.journal.read()
         return list(self.journal.left_out)
 
 
 def is_in_force(changes: Sequence[RecordedChange], which: RevertSelection) -> bool:
-    """Whether there is anything to put back."""
+    """Whether any recorded change can be put back."""
     return any(
         entry.stage is not ChangeStage.PUT_BACK
         and (which.selects(change, entry) or entry.stage is not ChangeStage.DONE)

@@ -77,7 +77,7 @@ class ServiceManager:
         self._address = address or {"system": "SYSTEM", "user": "SESSION"}[owner]
 
     def search_path(self) -> tuple[Path, ...]:
-        """Where it looks for units, the most important first. Raises NoAnswer."""
+        """Its unit search path, highest precedence first. Raises NoAnswer."""
         with opened(self._address) as bus:
             properties = bus.properties(THE_MANAGER, {"UnitPath": "as"})
         if not properties.get("UnitPath"):
@@ -85,7 +85,7 @@ class ServiceManager:
         return tuple(Path(folder) for folder in properties["UnitPath"])
 
     def units(self, names: list[str]) -> dict[str, ManagedUnit]:
-        """What it knows of some units, loading them if need be. Raises NoAnswer."""
+        """Properties of some units, loaded where they are not yet. Raises NoAnswer."""
         with opened(self._address) as bus:
             paths = {name: path for name in names if (path := _loaded(bus, name))}
             if not paths:
@@ -100,7 +100,7 @@ class ServiceManager:
         }
 
     def reload(self) -> None:
-        """Have it read its files again; where it does not answer, it does at the next start."""
+        """Reload the unit files; a manager that does not answer reads them at the next start."""
         try:
             with opened(self._address) as bus:
                 bus.call(THE_MANAGER, "Reload")
@@ -142,7 +142,7 @@ def _loaded(bus: Bus, name: str) -> str:
 
 
 def started_by(unit: ManagedUnit, other_than: frozenset[str] = frozenset()) -> tuple[Reason, ...]:
-    """What starts a unit besides some others, in the order of how surely it does."""
+    """Units that start this one besides the given ones, the surest first."""
     names = [name for name in unit.wanted_by if name not in other_than]
     triggers = [name for name in unit.triggered_by if name not in other_than]
     reasons = [Reason.of(ReasonCode.WANTED_BY, names=", ".join(names))] if names else []

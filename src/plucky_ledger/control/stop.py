@@ -78,13 +78,12 @@ def stop(
     administrator_stops: Callable[[str], None],
     going_on: Callable[[], bool] = lambda: True,
 ) -> Stopped:
-    """End what is wanted, and watch for it coming back.
-
-    ``administrator_stops`` ends a service of the system.
+    """End a program or service, and watch whether it is started again. ``administrator_stops`` ends
+    a service of the system.
 
     Raises:
         Refused: it is not running, or belongs to somebody else.
-        Trouble: its manager could not end it.
+        Trouble: its manager could not end it, or it would not end.
     """
     before = _of(wanted, processes())
     if not before:
@@ -122,7 +121,7 @@ def _is_in(group: str, wanted: str) -> bool:
 
 
 def _held(pid: int) -> float:
-    """Memory that a process alone holds, in bytes; 0 where that may not be read."""
+    """Unique memory (USS) of a process in bytes; 0 where it may not be read."""
     try:
         text = read_bounded(PROC / str(pid) / "smaps_rollup", LARGEST_BYTES).decode()
     except OSError:
@@ -152,7 +151,7 @@ def _end(
 
 
 def stop_unit(unit: str, bus_address: str) -> None:
-    """Have a manager end a service. Raises Trouble."""
+    """Stop a service by its service manager. Raises Trouble."""
     if not A_SERVICE.fullmatch(unit):
         raise Refused(TroubleCode.NOT_RUNNING, name=unit)
     try:
@@ -185,7 +184,7 @@ def _is_over(pid: int) -> bool:
 def _watch(
     wanted: ToStop, before: list[RunningProcess], going_on: Callable[[], bool]
 ) -> tuple[float | None, RunningProcess | None]:
-    """How soon a new process of it is there, and which."""
+    """Seconds until a new process of it was seen, and that process; None where none came."""
     identities = {(process.pid, process.started_ticks) for process in before}
     begun = time.monotonic()
     while (passed := time.monotonic() - begun) < OBSERVED_SECONDS and going_on():

@@ -165,7 +165,7 @@ def _go_back(
 
 @contextmanager
 def _failing_into(failed: list[OSError]) -> Iterator[None]:
-    """What cannot be written is noted, and everything else goes on."""
+    """Log what could not be written, and go on."""
     try:
         yield
     except OSError as error:
@@ -174,7 +174,9 @@ def _failing_into(failed: list[OSError]) -> Iterator[None]:
 
 
 def _undo(writes: Sequence[FileWrite], after_a_cut: bool) -> str:
-    """Undo writes, the last first; returns a path that others have written to since, if any."""
+    """Undo writes, the last first; returns a path that another program has written to since, if
+    any.
+    """
     by_others = ""
     for write in reversed(writes):
         if after_a_cut:
@@ -188,9 +190,8 @@ def _undo(writes: Sequence[FileWrite], after_a_cut: bool) -> str:
 
 
 def _remove_own_folders(journal: JournalOfChanges) -> None:
-    """Folders that were made for what is put back, as soon as nothing needs them any more.
-
-    One that is gone is struck off: who makes it anew makes it for themselves.
+    """Remove the folders that were created for what is put back, once they are empty. A folder that
+    is already gone is forgotten: whoever creates it again owns it.
     """
     changes = journal.read()
     made = {
@@ -216,7 +217,7 @@ def _cut_off(_change: RecordedChange, entry: EntryChange) -> bool:
 def _changed_again(
     changes: Sequence[tuple[Path, RecordedChange]], chosen: Chosen
 ) -> list[EntryChange]:
-    """Chosen entries that were changed again since by what is not chosen."""
+    """Selected entries that a later change, which is not selected, changed again."""
     later: set[str] = set()
     again = []
     for _, change in reversed(changes):

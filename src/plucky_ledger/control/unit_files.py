@@ -30,7 +30,8 @@ class UnitFiles:
     manager: ServiceManager
     folder: Path
     told: dict[str, ManagedUnit | None] | None = None
-    """Answers of the manager, while each unit is queried once; None to query every time."""
+    """Cache of the manager's answers, for as long as each unit is queried once; None to query every
+    time."""
 
     def asked_once(self) -> "UnitFiles":
         """The same with each unit queried once, for as long as nothing is changed."""
@@ -110,19 +111,21 @@ class UnitFiles:
 
     @cached_property
     def folders(self) -> tuple[Path, ...]:
-        """Where the manager looks, from the folder that is written to downwards."""
+        """Folders the manager reads, in order of precedence, from the one we write to downwards."""
         path = self.manager.search_path()
         return path[path.index(self.folder) :] if self.folder in path else (self.folder, *path)
 
     def install(self, unit: ManagedUnit) -> Install:
-        """What its files say of being switched on."""
+        """Whether its files say that it is enabled."""
         fragment = Path(unit.fragment)
         if not unit.fragment or not fragment.is_file():
             return Install()
         return install_of(unit.name, [fragment, *(Path(drop_in) for drop_in in unit.drop_ins)])
 
     def links(self, name: str) -> dict[str, Path]:
-        """The link that counts in each ``x.target.wants``, those to nothing included."""
+        """The link that takes effect in each ``x.target.wants`` folder, links to /dev/null
+        included.
+        """
         links: dict[str, Path] = {}
         for folder in self.folders:
             for kind in WANTS.values():
@@ -131,7 +134,7 @@ class UnitFiles:
         return links
 
     def live(self, name: str) -> dict[str, Path]:
-        """Links that lead to it."""
+        """Links to the unit."""
         return {where: link for where, link in self.links(name).items() if not is_null(link)}
 
     def _live_targets(self, unit: ManagedUnit) -> set[str]:
@@ -158,7 +161,7 @@ class UnitFiles:
         return EntryState.WHEN_NEEDED if self._is_reachable(unit, install) else EntryState.OFF
 
     def _started_by(self, unit: ManagedUnit, other_than: frozenset[str]) -> tuple[Reason, ...]:
-        """What starts it besides some others, sockets that are off left out."""
+        """What starts the unit besides the given ones; disabled sockets are left out."""
         triggers = tuple(name for name in unit.triggered_by if self.live(name))
         by_bus = unit.bus_name if self._is_called(unit, self.install(unit)) else ""
         return started_by(replace(unit, triggered_by=triggers, bus_name=by_bus), other_than)
@@ -169,7 +172,7 @@ class UnitFiles:
         return bool(unit.bus_name) and (alias or not install.aliases)
 
     def _is_reachable(self, unit: ManagedUnit, install: Install) -> bool:
-        """Whether a socket, a path or a name on the bus still starts it."""
+        """Whether a socket, a path or a bus name still activates the unit."""
         return self._is_called(unit, install) or any(
             self.live(name) for name in unit.triggered_by if name.endswith(BY_NEED)
         )
@@ -182,7 +185,7 @@ class UnitFiles:
     def possible(
         self, unit: ManagedUnit, is_timer: bool
     ) -> tuple[tuple[EntryState, ...], Reason | None]:
-        """To which states a unit can be switched, and why to none."""
+        """States a unit can be switched to; the reason where there are none."""
         install = self.install(unit)
         if install.unknown:
             return (), Reason.of(ReasonCode.UNKNOWN_SPECIFIER, text=install.unknown)
@@ -201,7 +204,7 @@ class UnitFiles:
         return tuple(states), None
 
     def delivered(self, unit: ManagedUnit) -> EntryState | None:
-        """How the vendor set it; None where nobody says."""
+        """The vendor's preset; None where there is none."""
         if not unit.fragment.startswith(VENDORS):
             return None
         install = self.install(unit)
@@ -216,7 +219,9 @@ class UnitFiles:
         return [self.folder / "timers.target.wants" / timer.name, timer]
 
     def drop_in(self, name: str) -> Path:
-        """What keeps it off for good where its own file lies in the place of a mask."""
+        """Drop-in with a condition that never holds, where the unit's own file lies where its mask
+        would.
+        """
         return self.folder / f"{name}.d" / MAKES_OFF
 
 
@@ -226,10 +231,10 @@ def later_timer(name: str) -> str:
 
 
 def is_null(link: Path) -> bool:
-    """Whether a link leads to nothing: a mask."""
+    """Whether a link is a mask: it leads to /dev/null."""
     return link.is_symlink() and os.readlink(link) == NULL.target
 
 
 def _escaped(name: str) -> str:
-    """For a pattern of file names."""
+    """The name escaped for use in a glob pattern."""
     return "".join(f"[{char}]" if char in "*?[" else char for char in name)

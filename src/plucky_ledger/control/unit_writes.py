@@ -39,7 +39,7 @@ class UnitWrites:
     units: UnitFiles
 
     def of(self, name: str, state: EntryState, later_seconds: int) -> list[FileWrite]:
-        """What sets a unit so, in the order in which it is to be written.
+        """The writes that set a unit to a state, in the order of writing.
 
         Raises:
             Refused: it cannot be set so.
@@ -83,7 +83,9 @@ class UnitWrites:
         return contents
 
     def _switched_off(self, unit: ManagedUnit) -> dict[Path, Content]:
-        """Every link gone, of what is switched with it as well; those of others led to nothing."""
+        """Removes all links to the unit and to the units in its Also= list; links in folders of
+        others are overridden with /dev/null.
+        """
         contents: dict[Path, Content] = {}
         for one in (unit, *self._also(unit)):
             contents |= self._off_by_links(one.name)
@@ -91,7 +93,9 @@ class UnitWrites:
         return contents
 
     def _off_by_links(self, name: str) -> dict[Path, Content]:
-        """What wants it no longer does: own links gone, those in other folders led to nothing."""
+        """Removes the unit from what wants it: own links are deleted, those in other folders
+        overridden with /dev/null.
+        """
         contents: dict[Path, Content] = {}
         for where, link in self.units.live(name).items():
             own = self.units.folder / where / name
@@ -104,7 +108,7 @@ class UnitWrites:
         return contents
 
     def _reachable(self, unit: ManagedUnit) -> dict[Path, Content]:
-        """Its sockets, paths and other names are there."""
+        """Content that restores its aliases and the links of its sockets, paths and bus names."""
         contents = self._linked(unit, self.units.install(unit).aliases)
         names = [name for name in unit.triggered_by if name.endswith(BY_NEED)]
         for trigger in self.units.known(names).values():
@@ -124,7 +128,9 @@ class UnitWrites:
         return self.units.known(names).values() if names else ()
 
     def _for_good(self, unit: ManagedUnit, wanted: bool) -> Mapping[Path, Content]:
-        """A mask, or where the unit's own file lies in its place a condition that never holds."""
+        """A mask; where the unit's own file is in the way of one, a drop-in with a condition that
+        never holds.
+        """
         mask, drop_in = self.units.folder / unit.name, self.units.drop_in(unit.name)
         is_masked = mask.is_symlink() and is_null(mask)
         if not wanted:

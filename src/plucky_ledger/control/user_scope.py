@@ -14,7 +14,7 @@ from plucky_ledger.linux.as_user import as_user
 
 @dataclass(frozen=True)
 class UserScope:
-    """The methods of ``Scope``, done as a user. All raise Trouble."""
+    """The methods of ``Scope``, run in a process with that user's rights. All raise Trouble."""
 
     user: int
 
@@ -25,7 +25,7 @@ class UserScope:
         )
 
     def switch(self, order: SwitchRequest) -> list[Switched]:
-        """Set entries as ordered, all or none."""
+        """Set entries as requested, all or none."""
         return as_user(
             self.user, lambda folders: Scope("user", folders).switch(order), list[Switched]
         )
@@ -43,5 +43,5 @@ class UserScope:
         )
 
     def left_out(self) -> list[LeftOut]:
-        """Files of the journal that are not believed."""
+        """Journal files that are not trusted."""
         return as_user(self.user, lambda folders: Scope("user", folders).left_out(), list[LeftOut])

@@ -31,7 +31,7 @@ class Nothing(msgspec.Struct, frozen=True, tag="nothing"):
 
 
 class Folder(msgspec.Struct, frozen=True, tag="folder"):
-    """There is a folder; what is in it, and who may enter it, is not meant."""
+    """There is a folder; its content and permissions do not matter."""
 
 
 class Link(msgspec.Struct, frozen=True, tag="link"):
@@ -57,14 +57,14 @@ class File(msgspec.Struct, frozen=True, tag="file"):
 
     @property
     def data(self) -> bytes:
-        """What it holds."""
+        """The content as bytes."""
         if self.encoded:
             return base64.b64decode(self.text, validate=True)
         return self.text.encode()
 
     @classmethod
     def of(cls, data: bytes, mode: int) -> "File":
-        """A file that holds this."""
+        """A file with this content."""
         try:
             return cls(data.decode(), mode)
         except UnicodeDecodeError:
@@ -84,7 +84,7 @@ class FileWrite(msgspec.Struct, frozen=True):
 
     @property
     def undone(self) -> "FileWrite":
-        """The write that undoes it."""
+        """The inverse write."""
         return FileWrite(self.path, self.after, self.before)
 
     @property
@@ -118,7 +118,7 @@ def content_of(path: Path) -> Content:
 
 
 def carry_out(write: FileWrite) -> None:
-    """Do a write; where it is done already, nothing. Whole or not at all, and on the disk then.
+    """Apply a write atomically and sync it to disk; a write that is already there changes nothing.
 
     Raises:
         ChangedSince: something else is there.
@@ -145,19 +145,21 @@ def carry_out(write: FileWrite) -> None:
 
 
 def sweep(write: FileWrite) -> None:
-    """Remove what a kill in the middle of a write has left beside its place. Raises OSError."""
+    """Remove temporary files that a write killed in the middle has left beside its path. Raises
+    OSError.
+    """
     for left in half_written_in(Path(write.path).parent):
         remove(left)
 
 
 def folders_for(path: Path) -> list[FileWrite]:
-    """Writes that make the folders above a path that are missing, the outermost first."""
+    """Writes that create the missing parent folders of a path, the outermost first."""
     missing = [place for place in path.parents if not os.path.lexists(place)]
     return [FileWrite(str(place), NOTHING, Folder()) for place in reversed(missing)]
 
 
 def write_of(path: Path, after: Content) -> list[FileWrite]:
-    """What makes a path hold this; nothing where it does already. Raises OSError."""
+    """The write that gives a path this content; None where it has it already. Raises OSError."""
     before = content_of(path)
     if before == after:
         return []

@@ -1,4 +1,4 @@
-"""What only the administrator may do for a night shift: begin it, and end it."""
+"""The part of a night shift that needs the administrator: beginning and ending it."""
 
 import logging
 import time
@@ -40,16 +40,15 @@ log = logging.getLogger(__name__)
 
 
 class Beginning(msgspec.Struct, frozen=True):
-    """All that somebody is asked to be the administrator for."""
+    """The request to begin a night shift, as the administrator gets it."""
 
     plan: NightPlan
     arming: Arming
 
 
 def begin(plan: NightPlan, arming: Arming) -> None:
-    """Have a night shift go on with the next restart, with its boots recorded.
-
-    Raises Trouble; nothing is left then.
+    """Begin a night shift with the next restart, with its boots recorded. Raises Trouble; nothing
+    is left then.
     """
     answered(carry_out, BEGIN, msgspec.json.encode(Beginning(plan, arming)))
 
@@ -72,7 +71,7 @@ def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> byt
             wished = msgspec.json.decode(order, type=Beginning)
             plan, to_arm = wished.plan, wished.arming
             who = who_asks(environment)
-            if who is not None:  # whoever asked cannot have somebody else's switched or written
+            if who is not None:  # the requesting user can switch and write only what is their own
                 plan = msgspec.structs.replace(plan, user=who)
                 to_arm = msgspec.structs.replace(to_arm, user=who)
             _begin(plan, to_arm, folders)
@@ -108,7 +107,7 @@ def _begin(plan: NightPlan, to_arm: Arming, folders: Folders) -> None:
     if plan_path(folders).exists():
         abandon(folders)
     _check(plan, folders)
-    fresh = NightPlan(  # nothing of how it stands is believed
+    fresh = NightPlan(  # progress fields of the request are not trusted
         plan.key,
         plan.job,
         plan.user,

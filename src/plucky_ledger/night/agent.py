@@ -27,11 +27,11 @@ from plucky_ledger.night.state_switching import bring_to, next_state, off_now
 from plucky_ledger.night.stops import why_stop
 
 TIMES_USUAL = 3.0
-"""A boot that takes so many times as long as usual did not come up."""
+"""A boot that takes this many times the expected seconds counts as failed."""
 LONGEST_RECORDING_SECONDS = 330.0
 """The recorder ends by itself before this."""
 LEAST_SECONDS = 120.0
-"""How long each boot lasts at least: so long has a person to end the night shift."""
+"""Shortest length of a boot: the time a person has to end the night shift."""
 HELD_UP_SECONDS = 600.0
 """How long a restart waits for what holds it up."""
 LOOK_AGAIN_SECONDS = 1.0
@@ -40,7 +40,7 @@ log = logging.getLogger(__name__)
 
 
 class Ends(Exception):
-    """The night shift is to end, for this reason."""
+    """The night shift has to end, for this reason."""
 
     def __init__(self, reason: ReasonCode, by: str = "") -> None:
         super().__init__(reason)
@@ -72,7 +72,7 @@ def run(folders: Folders, proc: Path = Path("/proc")) -> int:
 
 
 def _one_boot(plan: NightPlan, folders: Folders, proc: Path) -> None:
-    """From the start of the boot to the next restart. Raises Ends and Trouble."""
+    """One boot, from its start to the next restart. Raises Ends and Trouble."""
     this_boot = boot_id(proc)
     started = time.time() - seconds_up(proc)
     if _came_up_late(plan, started):
@@ -108,7 +108,7 @@ def _is_through(plan: NightPlan) -> bool:
 
 
 def _came_up_late(plan: NightPlan, started: float) -> bool:
-    """Whether the boot before this one never came up, and somebody had to help it."""
+    """Whether the previous boot failed to come up, so that a person had to restart the PC."""
     return bool(plan.restart_asked) and started - plan.restart_asked > max(
         TIMES_USUAL * plan.usual_seconds, 60.0
     )
@@ -125,7 +125,7 @@ def _refuse_to_stay(plan: NightPlan, somebody: AtThePc) -> None:
 def _wait_for_the_recording(
     plan: NightPlan, uptime: Callable[[], float], somebody: AtThePc
 ) -> None:
-    """Until the boot is recorded, and whoever wants to could have ended it. Raises Ends."""
+    """Wait until the boot is recorded, and for at least ``LEAST_SECONDS``. Raises Ends."""
     longest = max(TIMES_USUAL * plan.usual_seconds, LONGEST_RECORDING_SECONDS)
     least = time.monotonic() + LEAST_SECONDS
     while (recording := _is_recording()) or time.monotonic() < least:
@@ -182,7 +182,7 @@ def _go_on(plan: NightPlan, folders: Folders, somebody: AtThePc) -> None:
 
 
 def _wait_for_others(plan: NightPlan, somebody: AtThePc) -> None:
-    """Until nothing holds a restart up. Raises Ends where something does for too long."""
+    """Wait until nothing inhibits a restart. Raises Ends after ``HELD_UP_SECONDS``."""
     deadline = time.monotonic() + HELD_UP_SECONDS
     while held_up := _held_up(plan):
         _refuse_to_stay(plan, somebody)
@@ -193,7 +193,9 @@ def _wait_for_others(plan: NightPlan, somebody: AtThePc) -> None:
 
 
 def _held_up(plan: NightPlan) -> str:
-    """Who holds a restart up; empty where nobody does. No answer is no reason to restart."""
+    """The program that inhibits a restart; empty where none does. No answer is no reason to
+    restart.
+    """
     try:
         found = held_up_by(plan.user)
     except NoAnswer as silence:
@@ -203,7 +205,7 @@ def _held_up(plan: NightPlan) -> str:
 
 
 def _wanted_next(plan: NightPlan) -> tuple[str, ...] | None:
-    """What is off in the next boot, by what was measured so far, or else by the series."""
+    """Entries off in the next boot: by what was measured so far, or else by the series."""
     planned = plan.series[plan.recorded]
     try:
         return next_state(plan).off if plan.asks else planned

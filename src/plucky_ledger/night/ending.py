@@ -28,12 +28,12 @@ from plucky_ledger.night.state_switching import put_everything_back
 KEY = "night-"
 """How keys of night shifts begin in the journals."""
 MOST_TRIES = 5
-"""How often, start by start, it is tried to put everything back before that is left to a person."""
+"""Number of starts at which putting back is tried before it is left to a person."""
 log = logging.getLogger(__name__)
 
 
 def end_now(plan: NightPlan, reason: ReasonCode, folders: Folders, by: str = "") -> NightPlan:
-    """Stop it and put everything back; returns how it stands then."""
+    """End the night shift and put everything back; returns the plan as it stands then."""
     log.info("the night shift ends: %s %s", reason.value, by)
     ended = msgspec.structs.replace(
         plan, ended=reason.value, ended_by=by[: notice.LONGEST], ended_at=time.time()
@@ -56,7 +56,7 @@ def restore(plan: NightPlan, folders: Folders) -> NightPlan:
 
 
 def _close(plan: NightPlan, folders: Folders) -> NightPlan:
-    """Leave nothing but the report, which says what differs from the beginning."""
+    """Remove every trace but the report, which lists what differs from the beginning."""
     _all_the_same(lambda: starter.take_away(folders))
     before, left = snapshot.read(folders), plan.left
     if before is not None:
@@ -100,7 +100,7 @@ def _put_back_nights(place: Scope) -> bool:
 
 
 def _all_the_same(work: Callable[[], object]) -> bool:
-    """Do it; whatever is raised is told and the rest goes on."""
+    """Run one step; an exception is logged, and the following steps run all the same."""
     try:
         work()
     except (Trouble, OSError) as trouble:

@@ -26,13 +26,13 @@ log = logging.getLogger(__name__)
 
 
 def plain(text: str) -> str:
-    """A text that a sign-in screen shows as it is: no escapes, nothing that moves the cursor."""
+    """The text without escapes and cursor movements, as a sign-in screen can show it."""
     printable = "".join(char if char.isprintable() and char != "\\" else " " for char in text)
     return printable[:LONGEST]
 
 
 def show(text: str, user: int, issue: Path = ISSUE) -> None:
-    """Show it where it can be shown; a PC without such places shows nothing."""
+    """Show the notice on the text sign-in screen; a PC without one shows nothing."""
     try:
         make_folder(issue.parent, 0o755)
         write_whole(issue, f"{plain(text)}\n\n".encode(), mode=0o644)
@@ -46,7 +46,7 @@ def show(text: str, user: int, issue: Path = ISSUE) -> None:
 
 
 def hide(issue: Path = ISSUE) -> None:
-    """It holds no longer."""
+    """Remove the notice."""
     try:
         if remove(issue):
             _reload_sign_in()

@@ -26,7 +26,7 @@ log = logging.getLogger(__name__)
 
 
 class Keyboards:
-    """Everything that has keys, listened to from now on."""
+    """All input devices with keys, read from now on."""
 
     def __init__(self, dev: Path = DEV) -> None:
         self._handles = []
@@ -36,14 +36,14 @@ class Keyboards:
                 self._handles.append(handle)
 
     def pressed(self) -> bool:
-        """Whether a key was pressed since this was asked last."""
+        """Whether a key was pressed since the last call."""
         pressed = [
             _pressed(handle) for handle in self._handles
-        ]  # all are asked: none keeps old keys
+        ]  # every device is read, so that none holds back old events
         return any(pressed)
 
     def close(self) -> None:
-        """Listen no more."""
+        """Close the devices."""
         while self._handles:
             os.close(self._handles.pop())
 
@@ -59,7 +59,7 @@ def _pressed(handle: int) -> bool:
 
 
 class AtThePc:
-    """Who is at the PC since this was made."""
+    """Detects whether a person uses the PC, from its creation on."""
 
     def __init__(self, dev: Path = DEV, bus_address: str = "SYSTEM") -> None:
         self._dev, self._bus_address = dev, bus_address
@@ -78,7 +78,7 @@ class AtThePc:
         )
 
     def close(self) -> None:
-        """Look no more."""
+        """Close what was opened."""
         self._keyboards.close()
 
     def _signed_in(self) -> list[tuple[str, float]]:

@@ -1,7 +1,7 @@
-"""What a night shift is to do, and how it stands.
+"""Plan and progress of a night shift.
 
-Which state each boot was in is not believed but read from the journals of changes, so that nothing
-that cuts in can book a boot to a state it was not in.
+The state of each boot is read from the journals of changes, never assumed: an interruption can
+therefore not book a boot to a state it was not in.
 """
 
 import msgspec
@@ -10,11 +10,11 @@ from plucky_ledger.core.entries.states import EntryState
 
 MOST_ENTRIES = 8
 MOST_CUT = 6
-"""A PC that is cut off more often than this is not left to itself any longer."""
+"""Most interrupted boots; after more the night ends."""
 MOST_UNRECORDED = 2
-"""After so many boots that were not recorded to their end the night is over."""
+"""Most boots without a complete recording; after so many the night ends."""
 STOP_WISHED = "night-shift-stop"
-"""Name of a file in the user's state folder: whoever makes it wants the night shift stopped."""
+"""Name of the file in the user's state folder that requests the end of the night shift."""
 
 
 class Booted(msgspec.Struct, frozen=True):
@@ -22,9 +22,9 @@ class Booted(msgspec.Struct, frozen=True):
 
     boot_id: str
     off: tuple[str, ...] | None
-    """None where switching had been cut off: nobody knows what it was."""
+    """None where switching was interrupted, so that the state is unknown."""
     cut: bool = False
-    """It ended before the night shift had it restarted: another boot takes its place."""
+    """It ended before the night shift requested the restart; it is repeated."""
     recorded: bool | None = None
     """Whether its recording ended whole; None while that is not known yet."""
 
@@ -38,19 +38,19 @@ class NightPlan(msgspec.Struct, frozen=True):
     """A night shift. Seconds of the wall clock are since 1970."""
 
     key: str
-    """By which its changes stand in the journals."""
+    """Its key in the journals of changes."""
     job: str
     """Label of the job."""
     user: int
-    """Whose sign-in programs and services are switched, and who wished it."""
+    """User id of the person who requested it, whose sign-in programs and services are switched."""
     entries: tuple[str, ...]
     """Ids of what may be switched, and nothing else."""
     series: tuple[tuple[str, ...], ...]
-    """What is to be off in each boot, where nobody knows better by what was measured."""
+    """Entries off in each boot, unless measuring so far suggests a better next state."""
     usual_seconds: float
-    """How long such a boot takes until it has settled."""
+    """Expected seconds until such a boot has settled."""
     wanted: tuple[EntryState, ...] = ()
-    """How each of them is set where a state has it switched; off, where that is not told."""
+    """Target state of each entry when it is switched; off where not given."""
     asks: tuple[str, ...] = ()
     """The user's own command that says what is measured next; it is run as that user alone."""
     until: float = 0.0
@@ -76,22 +76,22 @@ class NightPlan(msgspec.Struct, frozen=True):
 
     @property
     def recorded(self) -> int:
-        """Boots that came to their end and were recorded."""
+        """Completed boots with a complete recording."""
         return sum(booted.counts for booted in self.boots)
 
     @property
     def unrecorded(self) -> int:
-        """Boots that came to their end without a whole recording."""
+        """Completed boots without a complete recording."""
         return sum(booted.recorded is False and not booted.cut for booted in self.boots)
 
     def state_of(self, entry: str) -> EntryState:
-        """How an entry is set in the states that have it switched."""
+        """Target state of an entry when it is switched."""
         states = dict(zip(self.entries, self.wanted, strict=False))
         return states.get(entry, EntryState.OFF)
 
 
 class NextState(msgspec.Struct, frozen=True):
-    """What the user's own command answers."""
+    """Answer of the user's command: the next state to measure."""
 
     off: tuple[str, ...] | None
     """None where every interval is narrow enough."""

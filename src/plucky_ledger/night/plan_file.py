@@ -46,14 +46,16 @@ def last_night(folders: Folders) -> NightPlan | None:
 
 
 def take_room(folders: Folders) -> None:
-    """Take the room that the plan needs at most. Raises OSError where there is none."""
+    """Allocate the disk space that the plan needs at most. Raises OSError where there is not
+    enough.
+    """
     path = plan_path(folders)
     make_folder(path.parent, 0o755)
     write_whole(path, b" " * (_SLOTS * LARGEST_BYTES), mode=READ_BY_ALL)
 
 
 def fits(plan: NightPlan) -> bool:
-    """Whether it can be kept, however much comes to be told of its boots."""
+    """Whether the plan fits into its file with the most boots it can have."""
     most = len(plan.series) + MOST_CUT + MOST_UNRECORDED
     boots = (Booted(boot_id="x" * LONGEST, off=plan.entries),) * most
     at_most = msgspec.structs.replace(plan, boots=boots, left=plan.entries)
@@ -79,7 +81,7 @@ def keep_plan(plan: NightPlan, folders: Folders) -> NightPlan:
 
 
 def make_report(folders: Folders) -> None:
-    """The night is over: its plan becomes the report. Takes no room. Raises OSError."""
+    """Rename the plan to the report. Needs no disk space. Raises OSError."""
     make_folder(folders.journal_of_the_system, 0o755)
     rename(plan_path(folders), report_path(folders))
 

@@ -27,7 +27,7 @@ LARGEST_BYTES = 8 << 20
 MOST_FILES = 20_000
 LARGEST_FILE = 1 << 20
 OWN = (OWN_STARTER, NAME.partition(".")[0])
-"""How names of our own starters begin: they come and go."""
+"""Prefixes of our own starters' names: these come and go."""
 T = TypeVar("T")
 
 
@@ -48,7 +48,7 @@ class Snapshot(msgspec.Struct, frozen=True):
 
 
 def take(plan: NightPlan, folders: Folders) -> Snapshot:
-    """How it is now."""
+    """Snapshot of the present state."""
     own = [entry for entry in plan.entries if is_users_own(entry)]
     others = [entry for entry in plan.entries if not is_users_own(entry)]
 
@@ -80,12 +80,12 @@ def path_of(folders: Folders) -> Path:
 
 
 def keep(snapshot: Snapshot, folders: Folders) -> None:
-    """Write it down. Raises OSError."""
+    """Save the snapshot. Raises OSError."""
     write_whole(path_of(folders), msgspec.json.encode(snapshot))
 
 
 def read(folders: Folders) -> Snapshot | None:
-    """The one of the beginning; None where there is none that is believed."""
+    """The snapshot of the beginning; None where there is none that is trusted."""
     try:
         data = read_trusted(path_of(folders), LARGEST_BYTES)
         return msgspec.json.decode(data, type=Snapshot)

@@ -38,7 +38,7 @@ Nice=19
 
 
 def install(folders: Folders) -> None:
-    """Put it there; what starts it comes last. Raises OSError and NotCopied."""
+    """Install it; the link that starts it comes last. Raises OSError and NotCopied."""
     copy = folders.administrators / OWN_COPY
     own_copy.install(copy, PARTS, _MAIN)
     unit, link = _unit(folders), _link(folders)
@@ -51,7 +51,7 @@ def install(folders: Folders) -> None:
 
 
 def take_away(folders: Folders) -> None:
-    """Nothing starts it any more. Its own copy stays: it may be what runs. Raises OSError."""
+    """Remove what starts it. Its own copy stays: it may be running. Raises OSError."""
     remove(_link(folders))
     remove(_unit(folders))
     remove_folder(_link(folders).parent)  # where nothing else lies in it

@@ -45,7 +45,7 @@ def off_now(plan: NightPlan) -> tuple[str, ...] | None:
 
 
 def bring_to(plan: NightPlan, off: tuple[str, ...]) -> None:
-    """Have just these entries off. Raises Trouble; it can be put back then."""
+    """Switch exactly these entries off. Raises Trouble; it can be put back then."""
     own = tuple(entry for entry in off if is_users_own(entry))
     _bring(plan, tuple(entry for entry in off if entry not in own), _system())
     as_user(
@@ -107,7 +107,7 @@ def next_state(plan: NightPlan) -> NextState:
 
 
 def _asked(command: tuple[str, ...]) -> NextState:
-    """In the process of the user: raises what there is to be raised."""
+    """Runs in the user's process; raises what went wrong."""
     answer = subprocess.run(
         command, stdout=subprocess.PIPE, check=True, timeout=ANSWERS_WITHIN_SECONDS
     )
@@ -129,7 +129,7 @@ def _of_the_user(plan: NightPlan) -> _Standing:
 
 
 def _standing(plan: NightPlan, place: Scope) -> _Standing:
-    """Of the entries of this night alone, whatever else a journal says."""
+    """Limited to the entries of this night, whatever else the journal holds."""
     changes = [change for change in place.changes() if change.key == plan.key]
     entries = [
         entry for change in changes for entry in change.entries if entry.entry in plan.entries

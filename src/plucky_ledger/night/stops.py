@@ -26,7 +26,7 @@ def why_stop(plan: NightPlan, now: float, thermal: Path = THERMAL) -> ReasonCode
 
 
 def stop_file(user: int) -> Path:
-    """Whoever makes this file wants the night shift stopped: it is nothing but a wish."""
+    """Whether the file that requests the end is there. Its content is not read."""
     return Folders.of({}, homes().get(user, Path("/"))).state / STOP_WISHED
 
 
