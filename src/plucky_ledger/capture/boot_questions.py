@@ -71,7 +71,7 @@ class EarlyAnswers:
 
     @property
     def told(self) -> frozenset[ReasonCode]:
-        """What is not missing any more, by what would be noted for it."""
+        """Notes that no longer hold, because what they said was missing has been read since."""
         asked = zip(_MISSING, self._inquiries, self._answered, self._short, strict=True)
         return frozenset(
             code
@@ -81,7 +81,7 @@ class EarlyAnswers:
         )
 
     def stop(self) -> None:
-        """Ask no more."""
+        """Stop querying."""
         for inquiry in self._inquiries:
             inquiry.stop(None)
 
@@ -176,7 +176,7 @@ def _is_note_of(line: Line, codes: frozenset[ReasonCode]) -> bool:
 def _asked(
     work: Callable[[], Iterable[Line]], seconds: float, going_on: GoingOn, without: ReasonCode
 ) -> list[Line]:
-    """What was answered, with a note where that is not all: ``without`` says what it lacks."""
+    """The answer, with a note where it is incomplete: ``without`` says what is missing."""
     return _with_note(ask(work, seconds, going_on), without)
 
 
@@ -199,7 +199,7 @@ def _sign_in_programs(home: Path, desktops: Sequence[str]) -> list[EntryLine]:
 
 
 def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:
-    """The entries with their program and package, or as they are where nobody can tell."""
+    """The entries with their program and package, where these can be found out."""
     from plucky_ledger.capture.packages.identify import identified
     from plucky_ledger.capture.packages.packages import manager_of_this_pc
 

@@ -20,15 +20,15 @@ from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.recording.lines import Line, Said, said
 
 MOST_BYTES = 1_600_000
-"""Of all lines of one answer."""
+"""Limit on the bytes of all lines of one answer."""
 MOST_MEMORY_BYTES = 512_000_000
-"""What asking may take beyond what this process has."""
+"""Memory limit of the child, beyond what this process has."""
 LOOK_AGAIN_SECONDS = 0.1
 OUTLIVES_SECONDS = 0.5
-"""How long who asks for a recorder may outlive it: looking costs the PC that starts."""
+"""Seconds the child may outlive its recorder: querying takes time from the PC that starts."""
 CHUNK = 1 << 16
 LEAST_URGENT = 19
-"""The lowest rank to be scheduled: whatever starts comes first."""
+"""Nice value of the child: whatever starts comes first."""
 _COMPLETE, _FAILED = 0, 1
 
 _DECODER = msgspec.json.Decoder(Line)
@@ -38,14 +38,14 @@ GoingOn = Callable[[], bool]
 
 @dataclass(frozen=True)
 class InquiryAnswer:
-    """What was answered, and why that is not all; None where it is."""
+    """The answer, and why it is incomplete; None where it is complete."""
 
     lines: list[Line]
     missing: Said | None = None
 
 
 class Inquiry:
-    """Asking that goes on in a process of its own. Lines are taken as they come."""
+    """A query running in a child process. Its lines can be taken as they come."""
 
     def __init__(self, work: Callable[[], Iterable[Line]]) -> None:
         ours, theirs = os.pipe()
@@ -62,10 +62,12 @@ class Inquiry:
         self._rest, self._taken, self._odd = b"", 0, 0
         self.over = False
         self.missing: Said | None = None
-        """Why what was answered is not all; None where it is, or while it is going on."""
+        """Why the answer is incomplete; None where it is complete, or still coming."""
 
     def take(self, within_seconds: float = 0.0) -> list[Line]:
-        """Lines that have come, waiting so long for more. Those no recording may hold are not."""
+        """Lines received so far, after waiting this many seconds for more. Lines that no recording
+        may hold are left out.
+        """
         if self._pipe is None or not self._poll.poll(within_seconds * 1000):
             return []
         data = os.read(self._pipe, CHUNK)
@@ -76,7 +78,7 @@ class Inquiry:
             self._end(said(ReasonCode.ANSWER_TOO_LARGE))
         elif not data or (b"" in whole and self._odd):
             self._end(said(ReasonCode.UNREADABLE_ANSWER, told=""))
-        elif b"" in whole:  # that was all
+        elif b"" in whole:  # the end of the answer
             self._end(None)
         return lines
 
@@ -90,7 +92,7 @@ class Inquiry:
         return lines
 
     def stop(self, why: Said | None) -> None:
-        """End it at once, with all it started."""
+        """Kill the child at once, with all it started."""
         if not self.over:
             self._end(why)
 
@@ -126,14 +128,14 @@ def ask(work: Callable[[], Iterable[Line]], seconds: float, going_on: GoingOn) -
 
 
 def _end_with(asker: int) -> None:
-    """Whoever asked may be killed outright: then nobody is there to end us."""
+    """The parent may be killed outright: then the child has to end itself."""
     while os.getppid() == asker:
         time.sleep(OUTLIVES_SECONDS)
     os.killpg(0, signal.SIGKILL)
 
 
 def _answer_and_end(work: Callable[[], Iterable[Line]], descriptor: int, asker: int) -> None:
-    """The process that asks: it ends here, whatever happens."""
+    """Body of the child process: it ends here, whatever happens."""
     status = _FAILED
     try:
         os.setsid()
@@ -147,7 +149,7 @@ def _answer_and_end(work: Callable[[], Iterable[Line]], descriptor: int, asker: 
             for line in work():
                 pipe.write(encoder.encode(line) + b"\n")
                 pipe.flush()
-            pipe.write(b"\n")  # an empty line: that was all
+            pipe.write(b"\n")  # an empty line ends the answer
         status = _COMPLETE
     except BaseException as error:  # noqa: BLE001 whatever it is, it is over with this process
         sys.stderr.write(f"asking: {error!r:.400}\n")

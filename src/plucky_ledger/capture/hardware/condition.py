@@ -46,7 +46,7 @@ PLACEHOLDERS = frozenset(
         "o.e.m.",
     }
 )
-"""What firmware says where nobody filled it in."""
+"""Placeholder texts of firmware whose maker filled in nothing."""
 VIRTUAL = re.compile(r"(loop|ram|zram|dm-|md|sr|fd)\d*")
 REFAULTS = ("workingset_refault_file", "workingset_refault_anon", "workingset_refault")
 """Pages read again soon after they were given up; the last is what older kernels call all."""
@@ -185,7 +185,7 @@ def _mounts(path: Path) -> Iterator[tuple[str, str, str]]:
         if len(parts) < 3 or not parts[0].startswith("/dev/") or parts[0] in seen:
             continue
         if parts[0].startswith("/dev/loop"):
-            continue  # a package of some kind: full by nature
+            continue  # the image of a package: always full
         seen.add(parts[0])
         yield parts[0], unescaped(parts[1]), parts[2]
 

@@ -26,7 +26,7 @@ FOLDER = os.O_RDONLY | os.O_DIRECTORY | os.O_NOFOLLOW | os.O_CLOEXEC
 PATH_AT_ONCE = 1_000
 """Characters of a path that is opened in one step: the system takes 4,095 bytes."""
 LONGEST_PATH = 200_000
-"""Nothing that anybody uses lies so deep."""
+"""Characters; deeper folders are not entered."""
 DEPTH = 3
 """Names below the root by which folders of no known kind are told apart."""
 MOST_FOLDERS = 8

@@ -18,7 +18,9 @@ DATABASE_BOOT, MICROSECONDS = 1, 1_000_000
 
 
 def starts(var: Path = Path("/var")) -> tuple[float, ...]:
-    """Seconds of the epoch, oldest first; nothing where no such log is kept."""
+    """Instants of all starts in seconds of the epoch, oldest first; empty where no such log is
+    kept.
+    """
     found: set[float] = set()
     for name in ("wtmp.1", "wtmp"):
         found.update(_in_file(var / "log" / name))

@@ -30,11 +30,11 @@ class Installed:
     name: str
     size_bytes: int
     by_itself: bool
-    """It came with another: nobody asked for it."""
+    """Installed automatically, as a dependency of another."""
     wants: tuple[str, ...]
     """What it depends on, recommends or suggests."""
     provides: tuple[str, ...] = ()
-    """Names under which others may want it, besides its own."""
+    """Virtual package names it provides, besides its own."""
 
 
 class PackageManager(Protocol):
@@ -45,7 +45,7 @@ class PackageManager(Protocol):
 
     @property
     def is_here(self) -> bool:
-        """Whether this PC goes by it."""
+        """Whether this PC uses it."""
         ...
 
     def owners(self, paths: Iterable[str]) -> Mapping[str, Package]:
@@ -70,7 +70,7 @@ class PackageManager(Protocol):
 
 
 def managers(root: Path = ROOT) -> tuple[PackageManager, ...]:
-    """All that are known, for the PC whose files lie below ``root``."""
+    """All supported managers, for the PC whose files lie below ``root``."""
     from plucky_ledger.capture.packages.alpm import Alpm
     from plucky_ledger.capture.packages.dpkg import Dpkg
     from plucky_ledger.capture.packages.rpm import Rpm
@@ -79,5 +79,5 @@ def managers(root: Path = ROOT) -> tuple[PackageManager, ...]:
 
 
 def manager_of_this_pc() -> PackageManager | None:
-    """The one this PC goes by; None where it has none that is known."""
+    """The manager this PC uses; None where it is not supported."""
     return next((manager for manager in managers() if manager.is_here), None)

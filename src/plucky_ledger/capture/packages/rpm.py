@@ -74,11 +74,11 @@ class Rpm:
         return [row for line in lines if (row := logged(line)) is not None][-most:]
 
     def installed(self) -> list[Installed]:
-        """Nobody may read that."""
+        """Not available: the database is not text."""
         return []
 
     def never_unneeded(self) -> Callable[[str], bool]:
-        """Nothing is told to be unneeded."""
+        """Not available: no package is reported as unneeded."""
         return lambda _name: False
 
 

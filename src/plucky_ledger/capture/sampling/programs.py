@@ -20,20 +20,21 @@ KERNEL_PARENT = 2
 """Pid of the kernel thread that is parent of all kernel threads."""
 STAT_BYTES = 2048
 DEAR_READS = 2
-"""How many programs' memory is walked at each sample."""
+"""Number of processes whose proportional memory (PSS) is read at each sample: the kernel walks all
+their pages for it."""
 MUCH_MEMORY = 0.2
-"""Share by which a program's memory has to change before it is walked again."""
+"""Relative change of resident memory after which the PSS is read again."""
 MUCH_TO_SHARE_PAGES = 2_000
 """From how much memory on a program's family is walked again when it has forked."""
 ASKED_LATELY = 2.0
-"""Seconds within which a program is not walked again for that."""
+"""Shortest seconds between two PSS reads for that reason."""
 NAME_LIMIT, COMMAND_LIMIT = 64, 1024
 LONG_IDLE_SECONDS = 2.0
 OLDEST_SECONDS, OLDEST_OF_KERNEL_SECONDS = 0.9, 4.9
 """How old the reading of an idle program, and of an idle thread of the kernel, may be. That is no
 older than a sample where they are taken every second."""
 TURNS = 8
-"""So many groups take turns, so that no sample reads all of them."""
+"""Number of groups in which idle processes take turns, so that no sample reads all of them."""
 
 
 class _Run(msgspec.Struct):
@@ -57,12 +58,12 @@ class _Run(msgspec.Struct):
     proportional_bytes: int | None = None
     queued_seconds: float | None = None
     faults: int | None = None
-    """Page faults so far, of a process of which the dear figure may not be read."""
+    """Page faults so far, of a process whose PSS may not be read."""
     moved_at: float = 0.0
     due: float = 0.0
     """When it is read again: at every sample, unless it has long been idle."""
     pages_then: int = 0
-    """Resident pages when the proportional figure was last asked for."""
+    """Resident pages when the PSS was last read."""
     asked_at: float = 0.0
 
     def rest(self, seconds: float) -> None:
@@ -177,7 +178,7 @@ class ProgramSampler:
         return run.number
 
     def close(self) -> None:
-        """Let go of all kept files."""
+        """Close all files."""
         for pid in list(self._runs):
             self._drop(pid)
 
@@ -244,7 +245,7 @@ class ProgramSampler:
             run.queued_seconds = round(waited / ran * worked, 3)
 
     def _dear_rows(self, seconds: float) -> list[ProgramRow]:
-        """The largest few of those that are due; walking a program's memory is dear."""
+        """Read the PSS of the largest few that are due: it is the most expensive reading."""
         ripe = [run for run in self._stale.values() if seconds - run.asked_at > ASKED_LATELY]
         for run in ripe:
             del self._stale[run.number]

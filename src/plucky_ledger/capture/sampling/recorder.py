@@ -66,9 +66,9 @@ class Pace(msgspec.Struct, frozen=True):
     most_of_a_core: float = 0.01
     """Share of one core that sampling may take to be that quick."""
     most_at_rest: float = float("inf")
-    """Share of one core that it may take in the long run: on a slow PC it gets slower."""
+    """Share of one core that sampling may take in the long run: on a slow PC the interval grows."""
     longest: float = 5.0
-    """The slowest it gets."""
+    """Longest interval."""
 
     def next_interval(self, recorded: float, cost: float) -> float:
         """Interval after ``recorded`` seconds, when the last sample cost so many CPU seconds."""

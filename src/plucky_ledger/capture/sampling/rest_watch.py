@@ -42,7 +42,7 @@ class _Stretch(msgspec.Struct, frozen=True):
 
 
 class RestWatch:
-    """Told every sample; ``rested`` once the PC has been at rest for long enough."""
+    """Takes every sample; ``rested`` once the PC has been at rest for long enough."""
 
     def __init__(self, cores: int, not_before: float) -> None:
         self._cpu_level = min(max(CPU_SHARE * cores, LEAST_CORES), MOST_CORES)
@@ -52,7 +52,7 @@ class RestWatch:
         self.rested = False
 
     def take(self, sample: SampleLine) -> None:
-        """One more sample."""
+        """Take one more sample."""
         last = self._last
         if last is None or sample.seconds < last.seconds:
             self._last = sample

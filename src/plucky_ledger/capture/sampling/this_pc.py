@@ -138,7 +138,7 @@ class ThisPc:
         return lines
 
     def close(self) -> None:
-        """Ask nobody any more."""
+        """Stop all queries."""
         if self._early:
             self._early.stop()
 

@@ -92,7 +92,7 @@ def lines_of_the_user(address: str = "SESSION") -> Iterator[Line]:
 
 
 def _note(code: ReasonCode, why: NoAnswer) -> NoteLine:
-    """What is not known, and why nobody answered."""
+    """A note: what is missing, and why there was no answer."""
     return NoteLine(said=said(code, why=why.reason.code, **why.reason.facts))
 
 
@@ -135,7 +135,7 @@ def manager_lines(bus: Bus, owner: str) -> Iterator[Line]:
 
 
 def _missing(owner: str, services: Sequence[Properties], why: Reason) -> NoteLine:
-    """How many of the services did not tell what they did, and why."""
+    """A note: how many services gave no times, and why."""
     missing = sum(not service for service in services)
     facts = {"missing": missing, "asked": len(services), "why": why.code, **why.facts}
     return NoteLine(said=said(MISSING[owner], **facts))
@@ -149,7 +149,7 @@ def _desktop_lines(bus: Bus) -> list[Line]:
 
 
 def _session_lines(bus: Bus) -> list[Line]:
-    """Who signed in first, and when: on the PC's own screen, or else wherever somebody did."""
+    """User id of the first sign-in, and when: on the PC's own screen, or else on any terminal."""
     try:
         manager = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
         (sessions,) = bus.call(manager, "ListSessions", returns="a(susso)")
