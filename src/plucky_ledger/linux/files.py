@@ -30,7 +30,7 @@ COPIED_AT_ONCE = 1 << 20
 
 @contextmanager
 def opened_folder(path: Path) -> Iterator[int]:
-    """A handle on a folder, as whoever owns it. Raises OSError."""
+    """A handle on a folder, with its owner's rights. Raises OSError."""
     administrator = is_administrator()
     handle = walked(path) if administrator else os.open(path, FOLDER)
     try:
@@ -225,7 +225,7 @@ def half_written_in(folder: Path) -> list[Path]:
 
 
 def make_folder(folder: Path, mode: int = 0o700) -> None:
-    """Make a folder and those above it that are missing, as whoever owns the one above.
+    """Make a folder and those above it that are missing, with the rights of the owner of the one above.
 
     By default each is readable by its owner only; the mode counts whatever umask was handed on.
     Raises OSError.

@@ -57,7 +57,7 @@ class EntryRow:
     share_of_settled: float | None
     """0 to 1; None where it has no figure in seconds."""
     decided: Decided | None
-    """None while nobody decided."""
+    """None while undecided."""
     pencilled: bool
     """The change that follows from the decision is still to be made."""
     hints: tuple[Hint, ...]
@@ -80,7 +80,7 @@ class EntriesPage:
     pencilled: Mapping[EntryState, int]
     """How many entries are to be set how."""
     plan: PlanEstimate | None
-    """What the plan is expected to bring; None when nothing is pencilled, or nobody knows."""
+    """What the plan is expected to bring; None when nothing is pencilled, or it is unknown."""
     plans_held: tuple[int, int]
     """How many plans of this workshop held, of how many that were measured."""
     why_not: Reason | None

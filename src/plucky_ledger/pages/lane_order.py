@@ -22,11 +22,11 @@ class Folded:
 
     lanes: int
     costliest: Lane | None
-    """The one that costs most; None where nobody knows."""
+    """The one that costs most; None where it is unknown."""
 
 
 def ordered(page: LanesPage, order: LaneOrder) -> LanesPage:
-    """The page with its lanes in another order; what nobody knows comes last, by first work."""
+    """The page with its lanes in another order; unknown costs come last, by first work."""
     lanes = list(page.lanes)
     match order:
         case LaneOrder.COST:

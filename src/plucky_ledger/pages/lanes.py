@@ -78,7 +78,7 @@ class Lane:
     """Seconds it delays settled by, or system up where it never settled; None where nobody
     knows."""
     voice: Voice | None
-    """What it did over time; None where nobody watched, or it did nothing."""
+    """What it did over time; None where it was not sampled, or it did nothing."""
     decision: Decision | None
     pencilled: bool
     """The change that follows from the decision is still to be made."""

@@ -41,7 +41,7 @@ class Pc:
 
     @property
     def boot_id(self) -> str:
-        """The kernel's name for the boot it is in; empty where nobody can tell."""
+        """The kernel's name for the boot it is in; empty where unknown."""
         return ""
 
     def facts(self) -> PcFacts:

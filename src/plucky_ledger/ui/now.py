@@ -32,7 +32,7 @@ class Now(QObject):
         self.paused = False
 
     def look_at(self, job: Job | None) -> None:
-        """Read a job's PC from now on; none, while nobody looks."""
+        """Read a job's PC from now on; none, while it is not shown."""
         number = job.number if job is not None else None
         if number == self._job:
             return

@@ -120,7 +120,7 @@ def set_aside_remarks(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tupl
 
 @dataclass(frozen=True)
 class Alike:
-    """What is known to be the same on both sides; None where it is not, or nobody knows."""
+    """What is known to be the same on both sides; None where it is not, or it is unknown."""
 
     kernel: bool = False
     start_kind: StartKind | None = None

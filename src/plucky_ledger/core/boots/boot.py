@@ -83,7 +83,7 @@ class Boot:
     cut_short: bool = False
     """The recording ended without its end record."""
     method: int = METHOD
-    """By which its readings were worked out; 0 where nobody knows."""
+    """By which its readings were worked out; 0 where unknown."""
     uuid: str = ""
     """The same in every ledger; empty until it is in one."""
 

@@ -69,7 +69,7 @@ class BootRow(Base):
     set_aside: Mapped[str]
     cut_short: Mapped[bool]
     method: Mapped[int] = mapped_column(default=0)
-    """Method by which its readings were worked out; 0 where nobody knows."""
+    """Method by which its readings were worked out; 0 where unknown."""
     recording: Mapped[str | None]
     """Digest of its recording; None for a boot timed by hand or typed in."""
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)

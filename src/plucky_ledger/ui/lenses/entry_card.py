@@ -116,7 +116,7 @@ class EntryCard(QWidget):
             self.finding.setText(decided.finding if decided else "")
 
     def show_states(self, found: Switchable | None, wanted: EntryState | None) -> None:
-        """How the entry is set on its PC, and to what it can be set; nothing where nobody knows.
+        """How the entry is set on its PC, and to what it can be set; nothing where that is unknown.
 
         ``wanted`` is how it is pencilled.
         """

@@ -208,7 +208,7 @@ class LoadLens(Lens):
         self._show(self._answer, listed)
 
     def hideEvent(self, event: QHideEvent) -> None:
-        """Nobody looks: nothing is read."""
+        """Not shown any more: nothing is read."""
         self.now.look_at(None)
         super().hideEvent(event)
 

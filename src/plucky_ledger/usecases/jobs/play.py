@@ -37,7 +37,7 @@ ROUNDS = 5
 
 
 class _Stopped(Exception):
-    """Somebody wants no more of it."""
+    """The user ended it."""
 
 
 class Play:

@@ -65,7 +65,7 @@ class RoundCosts:
         )
 
     def plan(self, states: Mapping[str, EntryState]) -> PlanEstimate | None:
-        """What setting entries so would bring; those nobody saw at work change nothing."""
+        """What setting entries so would bring; entries never seen at work change nothing."""
         return self.replay.plan(*self._no_longer(states))
 
     def preview(self, states: Mapping[str, EntryState], boot: Boot) -> "Preview | None":
