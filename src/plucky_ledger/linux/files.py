@@ -225,7 +225,7 @@ def half_written_in(folder: Path) -> list[Path]:
 
 
 def make_folder(folder: Path, mode: int = 0o700) -> None:
-    """Make a folder and those above it that are missing, with the rights of the owner of the one above.
+    """Make a folder and the missing ones above it, with the rights of the owner of the one above.
 
     By default each is readable by its owner only; the mode counts whatever umask was handed on.
     Raises OSError.

@@ -122,7 +122,7 @@ def typical_busy(recorded: tuple[Analysis, ...]) -> Busy | None:
 
 
 def waits_in_startup(recorded: Sequence[Analysis]) -> Waits | None:
-    """What was waited for in the newest start, until it had settled; None where it was not sampled."""
+    """What the newest start waited for until it had settled; None where it was not sampled."""
     for analysis in reversed(recorded):
         samples = analysis.samples
         if samples is not None and len(samples):
