@@ -619,7 +619,7 @@ def test_the_users_own_command_takes_the_boots_in_and_says_what_is_next(ledger, 
     picked_up = []
     monkeypatch.setattr(night_shift, "read_plan", lambda _folders: plan)
     monkeypatch.setattr(night_report, "last_night", lambda _folders: plan)
-    monkeypatch.setattr(night_shift.arming, "pick_up", lambda *asked: picked_up.append(asked))
+    monkeypatch.setattr(night_shift, "pick_up", lambda *asked: picked_up.append(asked))
     off, place = (), Workplace(Path("/nowhere"))
     for boot in range(20):
         plan = msgspec.structs.replace(plan, boots=(*plan.boots, Booted(f"boot-{boot}", off)))
