@@ -241,7 +241,7 @@ def test_the_quick_paths_load_nothing_heavy(tmp_path):
         f"import sys; sys.argv = {argv}; from plucky_ledger.__main__ import main\n"
         "try: main()\n"
         "except SystemExit: pass\n"
-        "heavy = {'numpy', 'sqlalchemy', 'click', 'rich', 'babel', 'scipy', 'PySide6', 'alembic'}\n"
+        "heavy = {'numpy', 'sqlalchemy', 'click', 'babel', 'scipy', 'PySide6', 'alembic'}\n"
         "print(sorted(heavy & set(sys.modules)), file=sys.stderr)"
     )
     done = subprocess.run([sys.executable, "-c", look], capture_output=True, text=True, check=False)
@@ -252,7 +252,7 @@ def test_a_command_loads_neither_qt_nor_scipy(demo_path):
     look = (
         "import sys\nfrom plucky_ledger.cli.main import main\n"
         f"main(['jobs', '--ledger', {str(demo_path)!r}], standalone_mode=False)\n"
-        "heavy = {'numpy', 'scipy', 'PySide6', 'alembic', 'weasyprint', 'jinja2', 'rich'}\n"
+        "heavy = {'numpy', 'scipy', 'PySide6', 'alembic', 'weasyprint', 'jinja2', 'tabulate'}\n"
         "print(sorted(heavy & set(sys.modules)), file=sys.stderr)"
     )
     done = subprocess.run([sys.executable, "-c", look], capture_output=True, text=True, check=False)
@@ -349,7 +349,7 @@ def test_the_pc_is_changed_without_the_numerics(demo_path, command):
     """What a customer's PC has installed can switch and put back; plans are what it lacks."""
     job = ["0417", "--ledger", str(demo_path)] if command != ["changes"] else []
     run_it = (
-        "import sys\nsys.modules['scipy'] = sys.modules['PySide6'] = None\n"
+        "import sys\nsys.modules['numpy'] = sys.modules['PySide6'] = None\n"
         f"from plucky_ledger.cli.main import main\nmain({[*command, *job]!r})"
     )
     done = subprocess.run(

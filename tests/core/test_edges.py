@@ -12,10 +12,10 @@ from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.chain import chain_to
 from plucky_ledger.core.boots.context import updates_running
+from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.readings import readings_of, settled_of
 from plucky_ledger.core.boots.settle import find_settled
 from plucky_ledger.core.boots.timeline import Activity
-from plucky_ledger.core.boots.usage import OwnerUse
 from plucky_ledger.core.job.inventory import Inventory, InventoryEntry, unposted_changes
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.replay.startup_cost import StartupCost

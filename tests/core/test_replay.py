@@ -10,23 +10,26 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.optimize import nnls
 
 from plucky_ledger.capture.sampling.recorder import ADAPTIVE, record
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import Context, How
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.readings import readings_of, settled_of
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
-from plucky_ledger.core.boots.usage import OwnerUse
 from plucky_ledger.core.entries.entry import EntryKind
+from plucky_ledger.core.replay import contention
 from plucky_ledger.core.replay.contention import (
     SYSTEM_TASK,
     Contention,
     DiskCosts,
     disk_costs,
     exclusivity,
+    non_negative_fit,
 )
 from plucky_ledger.core.replay.cost import (
     Estimate,
@@ -224,6 +227,27 @@ def test_what_is_set_aside_has_the_drive_on_its_own_account():
     assert right.of("even") == pytest.approx(told.of("even"))
     assert right.of(SYSTEM_TASK) == pytest.approx(told.of(SYSTEM_TASK))
     assert wrong.of(SYSTEM_TASK) > right.of(SYSTEM_TASK) + 0.2
+
+
+def test_the_fit_of_disk_costs_is_the_exact_one(monkeypatch):
+    fits = []
+
+    def kept(columns, target):
+        fits.append((columns, target, non_negative_fit(columns, target)))
+        return fits[-1][-1]
+
+    monkeypatch.setattr(contention, "non_negative_fit", kept)
+    captured = [real_analysis(f"baseline-0{number}") for number in (1, 2)]
+    rounds = (
+        captured,
+        captured[:1],
+        *(recorded(scenario_pc(kind, 1), range(1)) for kind in Scenario),
+    )
+    for boots in rounds:
+        disk_costs(boots)
+    assert any((fit == 0.0).any() for _, _, fit in fits)
+    for columns, target, fit in fits:
+        assert fit == pytest.approx(nnls(columns, target)[0], abs=1e-9)
 
 
 def test_a_real_pc_switched_one_service_off_and_was_up_when_expected():

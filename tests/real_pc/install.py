@@ -42,7 +42,7 @@ def installed_disk(folder: Path) -> Path:
         str(wheels),
         "--constraint",
         str(PROJECT / "constraints.txt"),
-        str(PROJECT),
+        f"{PROJECT}[numerics]",
     )
     run("chroot", str(disk), "python3", "-m", "venv", "/opt/plucky")
     run(
@@ -54,7 +54,7 @@ def installed_disk(folder: Path) -> Path:
         "--no-index",
         "--find-links",
         IN_WHEELS,
-        "plucky-ledger",
+        "plucky-ledger[numerics]",
     )
     (disk / "usr/local/bin/plucky-ledger").symlink_to("/opt/plucky/bin/plucky-ledger")
     shutil.rmtree(wheels)

@@ -11,7 +11,6 @@ import pytest
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.night.plan_file import last_night
 from tests.real_pc.entries import STARTING
-from tests.real_pc.pc import OUR_PACKAGES
 from tests.real_pc.test_control import everything
 from tests.real_pc.use import ledger_command, restart_armed, switched_on
 
@@ -27,12 +26,6 @@ ENTRIES = (
 LONGEST_BOOT_SECONDS = 420.0
 
 
-def with_numerics(pc):
-    """What the user's own command works out after each boot takes numpy."""
-    (packages,) = pc.path("/opt/plucky/lib").glob("python3*/site-packages")
-    (packages / "numerics.pth").write_text(OUR_PACKAGES + "\n")
-
-
 def plan_of(pc):
     """The night that goes on, or the last, as it lies on the PC's disk."""
     return last_night(Folders(Path(), (), administrators=pc.path("/var/lib/plucky-ledger")))
@@ -41,7 +34,6 @@ def plan_of(pc):
 @pytest.mark.long
 def test_a_night_measures_what_entries_cost_and_leaves_no_trace(real_pc):
     switched_on(real_pc)
-    with_numerics(real_pc)
     before = everything(real_pc)
     job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Night PC").strip()
     restart_armed(real_pc, job, frozenset(STARTING))

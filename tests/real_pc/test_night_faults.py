@@ -18,7 +18,6 @@ from tests.real_pc.test_night import (
     assert_as_it_began,
     plan_of,
     wait_until_off_or_over,
-    with_numerics,
 )
 from tests.real_pc.use import ledger_command, restart_armed, switched_on
 
@@ -39,7 +38,6 @@ pytestmark = pytest.mark.long
 def job(real_pc):
     """A job whose PC was recorded once."""
     switched_on(real_pc)
-    with_numerics(real_pc)
     label = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Faulty PC").strip()
     restart_armed(real_pc, label, frozenset(STARTING))
     ledger_command(real_pc, "pick-up", label)

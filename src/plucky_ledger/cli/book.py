@@ -106,7 +106,7 @@ def compare(job: str, measure: str | None, ledger: str | None, as_json: bool) ->
             row = page.rows[line]
             assert row.posting is not None
             heading = particulars(row.posting, row.put_back)
-        paper.write(f"\n{heading}", style="bold")
+        paper.write(f"\n{heading}", bold=True)
         _print_verdict(paper, chosen, kept_in, line)
     paper.write(f"\n{balance_in_words(page)}")
 
@@ -119,7 +119,7 @@ def _print_verdict(paper: Paper, job: "Job", measure: Measure, line: int) -> Non
     page = verdict_page(job, measure, line)
     said = words.answer(page)
     paper.write(f"{said.sentence} {said.stamp}")
-    paper.write(words.basis(page), style="dim")
+    paper.write(words.basis(page), dim=True)
     paper.table(
         (say("measure"), say("shift (95 % interval)"), say("verdict")),
         [

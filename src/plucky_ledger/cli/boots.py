@@ -15,7 +15,7 @@ from plucky_ledger.cli.common import (
     opened,
     told_plainly,
 )
-from plucky_ledger.cli.output import answer_json, tell
+from plucky_ledger.cli.output import answer_json, passing_line, tell
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
@@ -79,17 +79,14 @@ def _new_job(book: "Ledger", path: Path) -> int:
 @json_option
 def past_boots(job: str, administrator: bool, ledger: str | None, as_json: bool) -> None:
     """Read the past boots of JOB's PC, which has to be this one, back from its log."""
-    from rich.progress import Progress
-
     from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.usecases.recording.past_boots import keep_past_boots, read_past_boots
     from plucky_ledger.wording.recording import read_back, reading_back
 
-    with opened(ledger) as book, Progress(transient=True, disable=as_json) as progress:
-        task = progress.add_task("", total=None)
+    with opened(ledger) as book, passing_line() as show:
 
         def report(boots: int, lines: int) -> bool:
-            progress.update(task, description=reading_back(boots, lines))
+            show(reading_back(boots, lines))
             return True
 
         number = find_job(book, job)

@@ -120,6 +120,18 @@ def job_kept_in(label: str, measure: str | None, ledger: str | None) -> "tuple[J
     return job, Measure(measure) if measure else best_measure(job)
 
 
+OPTIONAL = {"numpy": "numerics"}
+"""Packages that a command may lack, and the extra each comes with."""
+
+
+def optional_package(error: ModuleNotFoundError) -> str:
+    """Name of the optional package that is not installed; raises what is any other error."""
+    package = (error.name or "").partition(".")[0]
+    if package not in OPTIONAL:
+        raise error
+    return package
+
+
 @contextmanager
 def told_plainly() -> Iterator[None]:
     """Trouble from outside is told in one sentence."""
@@ -128,6 +140,9 @@ def told_plainly() -> Iterator[None]:
         yield
     except Trouble as trouble:
         fail(trouble)
+    except ModuleNotFoundError as error:
+        package = optional_package(error)
+        fail(Refused(TroubleCode.PACKAGE_MISSING, package=package, extra=OPTIONAL[package]))
 
 
 def fail(trouble: Trouble) -> NoReturn:

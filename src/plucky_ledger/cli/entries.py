@@ -10,15 +10,19 @@ from plucky_ledger.cli.common import (
     ledger_option,
     line_option,
     opened,
+    optional_package,
 )
 from plucky_ledger.cli.output import Paper, answer_json, tell
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
+    from plucky_ledger.core.boots.boot import Boot
     from plucky_ledger.core.entries.entry import StartupEntry
+    from plucky_ledger.pages.entries import EntriesPage
     from plucky_ledger.usecases.jobs.opening import Ledger
 
 
@@ -31,17 +35,11 @@ if TYPE_CHECKING:
 def entries(job: str, line: int | None, system: bool, ledger: str | None, as_json: bool) -> None:
     """Print what starts by itself on JOB's PC, what it costs, and what the plan would win."""
     from plucky_ledger.cli.book_lines import boots_of_line
-    from plucky_ledger.pages.entries import EntriesPage, entries_page
     from plucky_ledger.usecases.jobs.jobs import find_job, read_job
-    from plucky_ledger.usecases.reading.analyses import Analyses
-    from plucky_ledger.usecases.reading.costs import CostsKept
-    from plucky_ledger.usecases.reading.elsewhere import WorkshopMemory
 
     with opened(ledger) as book:
         number = find_job(book, job)
-        boots = boots_of_line(read_job(book, number), line)
-        kept = CostsKept(Analyses())
-        page: EntriesPage = entries_page(book, number, boots, kept, WorkshopMemory())
+        page = _page(book, number, boots_of_line(read_job(book, number), line))
     rows = (*page.rows, *(page.system_rows if system else ()))
     if as_json:
         answer_json({"entries": rows, "plan": page.plan})
@@ -62,6 +60,23 @@ def entries(job: str, line: int | None, system: bool, ledger: str | None, as_jso
         cells,
     )
     paper.write(note(page), *plan_in_words(page))
+
+
+def _page(book: "Ledger", number: int, boots: tuple["Boot", ...]) -> "EntriesPage":
+    """The entries of a round; without costs, and why, where the numerics are not installed."""
+    from plucky_ledger.pages.entries import entries_page, entries_without_costs
+    from plucky_ledger.usecases.reading.elsewhere import WorkshopMemory
+    from plucky_ledger.usecases.reading.entries import entries_of_round
+
+    try:
+        from plucky_ledger.usecases.reading.analyses import Analyses
+        from plucky_ledger.usecases.reading.costs import CostsKept
+    except ModuleNotFoundError as error:
+        package = optional_package(error)
+        listed = entries_of_round(book, number, boots)
+        why = Reason.of(ReasonCode.NUMERICS_MISSING, package=package)
+        return entries_without_costs(book, number, listed, WorkshopMemory(), why)
+    return entries_page(book, number, boots, CostsKept(Analyses()), WorkshopMemory())
 
 
 def entry_named(book: "Ledger", job: str, wanted: str) -> list["StartupEntry"]:

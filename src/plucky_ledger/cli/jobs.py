@@ -166,7 +166,7 @@ def print_book(page: "BookPage") -> None:
     from plucky_ledger.wording.facts import subtitle
 
     paper = Paper()
-    paper.write(subtitle(page.card, page.facts), style="dim")
+    paper.write(subtitle(page.card, page.facts), dim=True)
     rows = [row_in_words(row) for row in page.rows]
     paper.table(
         (say("particulars"), say("saved"), say("lost"), say("balance")),

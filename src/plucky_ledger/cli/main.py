@@ -68,6 +68,11 @@ class Commands(click.Group):
                 return subcommand
         return super().get_command(ctx, cmd_name)
 
+    def invoke(self, ctx: click.Context) -> object:
+        """Run the command; a package that it lacks is told in one sentence."""
+        with told_plainly():
+            return super().invoke(ctx)
+
 
 class PlainText(click.types.StringParamType):
     """Text that can be kept: bytes that are none of the terminal's characters are replaced."""

@@ -1,7 +1,9 @@
 """Everything the commands print. Text from outside is made fit for a terminal here, for all."""
 
+import shutil
 import sys
-from collections.abc import Iterable, Sequence
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
 from typing import Any
 
 import click
@@ -9,6 +11,9 @@ import click
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.wording.safe import escaped_in_json, printable
 
+WIDEST_CELL = 48
+"""Characters after which a cell goes on in its next line, on a terminal."""
+ERASED_LINE = "\r\033[K"
 Cell = str | tuple[str, str]
 """One text, or one with a quieter one below it."""
 
@@ -41,33 +46,50 @@ def _plain(value: Any) -> Any:  # noqa: ANN401 whatever a page holds that JSON h
     raise TypeError(f"no JSON for {type(value).__name__}")
 
 
+@contextmanager
+def passing_line() -> Iterator[Callable[[str], None]]:
+    """Takes what is going on: shown in one line of a terminal, which is empty again at the end."""
+    shows = sys.stderr.isatty()
+
+    def show(text: str) -> None:
+        if shows:
+            fits = printable(text).replace("\n", " ")[: _columns() - 1]
+            click.echo(f"{ERASED_LINE}{fits}", nl=False, err=True)
+
+    try:
+        yield show
+    finally:
+        show("")
+
+
 class Paper:
-    """Text and tables, dressed where the terminal can. What looks like markup stays text."""
+    """Text and tables, dressed where the terminal can."""
 
-    def __init__(self) -> None:
-        from rich.console import Console
-
-        self._console = Console(highlight=False, markup=False, emoji=False)
-
-    def write(self, *texts: str, style: str = "") -> None:
+    def write(self, *texts: str, dim: bool = False, bold: bool = False) -> None:
         """Print texts that are not empty, one below the other."""
         for text in filter(None, texts):
-            self._console.print(printable(text), style=style)
+            click.secho(_wrapped(printable(text)), dim=dim or None, bold=bold or None)
 
     def table(self, heads: Sequence[str], rows: Iterable[Sequence[Cell]]) -> None:
         """Print a table."""
-        from rich.table import Table
+        from tabulate import tabulate
 
-        table = Table(*map(printable, heads))
-        for row in rows:
-            table.add_row(*map(_cell, row))
-        self._console.print(table)
+        cells = [[_cell(cell) for cell in row] for row in rows]
+        heads = [printable(head) for head in heads]
+        widest = WIDEST_CELL if sys.stdout.isatty() else None
+        click.echo(tabulate(cells, heads, disable_numparse=True, maxcolwidths=widest))
 
 
-def _cell(cell: Cell) -> Any:  # noqa: ANN401 a text, or one of rich's, which is loaded late
-    if isinstance(cell, str):
-        return printable(cell)
-    from rich.text import Text
+def _cell(cell: Cell) -> str:
+    return printable(cell if isinstance(cell, str) else "\n".join(cell))
 
-    text, quieter = map(printable, cell)
-    return Text.assemble(text, "\n", (quieter, "dim"))
+
+def _wrapped(text: str) -> str:
+    """Between words, where a terminal would break a line in the middle of one."""
+    if not sys.stdout.isatty():
+        return text
+    return "\n".join(click.wrap_text(line, _columns()) for line in text.split("\n"))
+
+
+def _columns() -> int:
+    return shutil.get_terminal_size().columns

@@ -1,6 +1,7 @@
 """Commands that write something to hand over: the statement, and the demo."""
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -14,7 +15,7 @@ from plucky_ledger.cli.common import (
     opened,
     told_plainly,
 )
-from plucky_ledger.cli.output import tell
+from plucky_ledger.cli.output import passing_line, tell
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
@@ -47,20 +48,12 @@ def statement(job: str, out: Path, measure: str | None, ledger: str | None) -> N
 @click.argument("ledger", type=click.Path(path_type=Path))
 def demo_ledger(ledger: Path) -> None:
     """Write the demo job into the new file LEDGER."""
-    from rich.progress import Progress
-
     from plucky_ledger.usecases.jobs.demo import write_demo
 
-    with told_plainly(), Progress() as progress:
+    with told_plainly(), passing_line() as show:
         if ledger.exists():
             raise Refused(TroubleCode.FILE_EXISTS, path=str(ledger))
-        task = progress.add_task(say("Recording the stand-in PC"), total=None)
-
-        def report(done: int, total: int) -> bool:
-            progress.update(task, completed=done, total=total)
-            return True
-
-        write_demo(ledger, report)
+        write_demo(ledger, _shown_by(show))
 
 
 @click.command()
@@ -88,8 +81,6 @@ def demo(context: click.Context, play: bool, out: Path | None, ledger: Path | No
 def _play(out: Path | None, ledger: Path | None) -> None:
     import tempfile
 
-    from rich.progress import Progress
-
     from plucky_ledger.cli.jobs import print_book
     from plucky_ledger.pages.book import book_page
     from plucky_ledger.pages.shelf import best_measure
@@ -101,19 +92,23 @@ def _play(out: Path | None, ledger: Path | None) -> None:
         path = ledger or Path(folder) / "play.ledger"
         if path.exists():
             raise Refused(TroubleCode.FILE_EXISTS, path=str(path))
-        with open_ledger(path) as book, Progress(transient=True) as progress:
-            task = progress.add_task(say("Recording the stand-in PC"), total=None)
-
-            def report(done: int, total: int) -> bool:
-                progress.update(task, completed=done, total=total)
-                return True
-
-            job_played = Play(book, report)
+        with open_ledger(path) as book, passing_line() as show:
+            job_played = Play(book, _shown_by(show))
             job_played.through()
             played = read_job(book, job_played.number)
         print_book(book_page(played, best_measure(played)))
         if out is not None:
             _write_statement(played, None, out)
+
+
+def _shown_by(show: Callable[[str], None]) -> Callable[[int, int], bool]:
+    """A report on recording the stand-in PC."""
+
+    def report(done: int, total: int) -> bool:
+        show(f"{say('Recording the stand-in PC')} {done}/{total}")
+        return True
+
+    return report
 
 
 def _write_statement(job: "Job", measure: Measure | None, out: Path) -> None:

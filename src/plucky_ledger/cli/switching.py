@@ -4,9 +4,15 @@ from typing import TYPE_CHECKING
 
 import click
 
-from plucky_ledger.cli.common import job_argument, json_option, ledger_option, opened, told_plainly
+from plucky_ledger.cli.common import (
+    job_argument,
+    json_option,
+    ledger_option,
+    opened,
+    optional_package,
+    told_plainly,
+)
 from plucky_ledger.cli.output import Paper, answer_json, tell
-from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
@@ -38,15 +44,13 @@ def post(job: str, by_hand: bool, ledger: str | None) -> None:
 
 def _expected(book: "Ledger", number: int) -> "PlanEstimate | None":
     """What the pencilled changes would bring; None where the numerics are not installed."""
-    from plucky_ledger.usecases.reading.analyses import Analyses
-    from plucky_ledger.usecases.reading.costs import CostsKept
-
     try:
-        return CostsKept(Analyses()).expected(book, number)
-    except Refused as refusal:
-        if refusal.code is not TroubleCode.PACKAGE_MISSING:
-            raise
+        from plucky_ledger.usecases.reading.analyses import Analyses
+        from plucky_ledger.usecases.reading.costs import CostsKept
+    except ModuleNotFoundError as error:
+        optional_package(error)
         return None
+    return CostsKept(Analyses()).expected(book, number)
 
 
 @click.command("put-back")

@@ -5,7 +5,6 @@ from typing import TYPE_CHECKING
 import click
 
 from plucky_ledger.cli.common import (
-    fail,
     job_argument,
     job_kept_in,
     json_option,
@@ -13,7 +12,7 @@ from plucky_ledger.cli.common import (
     measure_option,
     opened,
 )
-from plucky_ledger.cli.output import Paper, answer_json
+from plucky_ledger.cli.output import Paper, answer_json, passing_line
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
@@ -47,8 +46,6 @@ def why(job: str, ledger: str | None, ask_drives: bool, as_json: bool) -> None:
         answer_json(page)
     else:
         _print(page)
-    if page.missing is not None:
-        fail(page.missing)
 
 
 def _print(page: "WhyPage") -> None:
@@ -112,18 +109,14 @@ def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> N
 @json_option
 def room(job: str, ledger: str | None, as_administrator: bool, as_json: bool) -> None:
     """Print what takes the room on JOB's PC; nothing is deleted."""
-    from rich.progress import Progress, SpinnerColumn, TextColumn
-
     from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.usecases.reading.room import survey
     from plucky_ledger.wording.room import heap_in_words, looking, room_basis, room_in_short
 
-    columns = SpinnerColumn(), TextColumn("{task.description}", markup=False)
-    with opened(ledger) as book, Progress(*columns, transient=True, disable=as_json) as shown:
-        task = shown.add_task("")
+    with opened(ledger) as book, passing_line() as show:
 
         def progress(files: int, folder: str) -> bool:
-            shown.update(task, description=looking(files, folder))
+            show(looking(files, folder))
             return True
 
         found = survey(book, find_job(book, job), progress, as_administrator)

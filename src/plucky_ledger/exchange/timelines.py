@@ -3,7 +3,6 @@
 import io
 from collections.abc import Sequence
 from operator import attrgetter
-from typing import TypeVar
 
 import msgspec
 import numpy as np
@@ -12,16 +11,14 @@ from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.stages import Stage, StageKind
 from plucky_ledger.core.boots.timeline import Activity, Timeline
-from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
 from plucky_ledger.core.pc.history import PowerLog
-from plucky_ledger.core.values.reasons import quoted
 from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.exchange.counters import since_the_start
+from plucky_ledger.exchange.entries import entries_from, newest
 from plucky_ledger.exchange.history import history_from, power_log_from
-from plucky_ledger.exchange.names import ENTRY_KINDS, OWNERS, STAGES, reason_from, result_from
+from plucky_ledger.exchange.names import STAGES, result_from
 from plucky_ledger.recording.lines import (
     ActivityLine,
-    EntryLine,
     PcFacts,
     ProgramLine,
     ProgramRow,
@@ -30,7 +27,6 @@ from plucky_ledger.recording.lines import (
 )
 from plucky_ledger.recording.reader import Recording, read_recording
 
-L = TypeVar("L", bound=msgspec.Struct)
 _ACCOUNTED = (
     "cpu_seconds",
     "memory_bytes",
@@ -61,17 +57,12 @@ def timeline_from_bytes(data: bytes) -> Timeline:
     return timeline_from(recording, counted)
 
 
-def entries_from_bytes(data: bytes) -> tuple[StartupEntry, ...]:
-    """Only the startup entries that a recording lists. Raises RecordingFault."""
-    return entries_from(read_recording(io.BytesIO(data)))
-
-
 def timeline_from(recording: Recording, counted: Samples | None) -> Timeline:
     """The timeline; ``counted`` are the samples as the kernel counts, since it started."""
     samples = since_the_start(counted, recording.program_readings) if counted is not None else None
     return Timeline(
         stages=tuple(
-            _stage(line) for line in _newest(recording.stages, "name") if line.end >= line.start
+            _stage(line) for line in newest(recording.stages, "name") if line.end >= line.start
         ),
         samples=samples,
         runs=_runs(recording),
@@ -98,11 +89,6 @@ def timeline_from(recording: Recording, counted: Samples | None) -> Timeline:
         history=history_from(recording.history) if recording.history else (),
         power_log=power_log_from(recording.history) if recording.history else PowerLog(),
     )
-
-
-def entries_from(recording: Recording) -> tuple[StartupEntry, ...]:
-    """The startup entries that a recording lists, each as it was told last."""
-    return tuple(_entry(line) for line in _newest(recording.entries, "entry"))
 
 
 def samples_from(lines: Sequence[SampleLine], facts: PcFacts) -> Samples | None:
@@ -140,11 +126,6 @@ def _counted(lines: Sequence[SampleLine], name: str) -> Floats | None:
     return None if getattr(lines[0], name) is None else np.nan_to_num(_column(lines, name))
 
 
-def _newest(lines: Sequence[L], name: str) -> list[L]:
-    """Of lines about the same thing the last: what is asked again is known better."""
-    return list({getattr(line, name): line for line in lines}.values())
-
-
 def _accounted(lines: Sequence[ActivityLine]) -> list[ActivityLine]:
     """The last of each entry; what the manager had accounted before it was stopped stays known."""
     by_entry: dict[str, ActivityLine] = {}
@@ -157,29 +138,6 @@ def _accounted(lines: Sequence[ActivityLine]) -> list[ActivityLine]:
         }
         by_entry[line.entry] = msgspec.structs.replace(line, **kept)
     return list(by_entry.values())
-
-
-def _entry(line: EntryLine) -> StartupEntry:
-    old = quoted(line.off_because) if line.off_because else None
-    old_schedule = (quoted(line.schedule),) if line.schedule else ()
-    return StartupEntry(
-        entry_id=line.entry,
-        name=line.name,
-        owner=OWNERS.get(line.owner, EntryOwner.UNKNOWN),
-        kind=ENTRY_KINDS.get(line.starts, EntryKind.UNKNOWN),
-        origin=line.origin,
-        command=line.command,
-        part_of_system=line.part_of_system,
-        guarded=line.guarded,
-        left_behind=line.left_behind,
-        group=line.group,
-        off_because=reason_from(line.off) if line.off else old,
-        executable=line.executable,
-        package=line.package,
-        description=line.description,
-        file_state=line.file_state,
-        schedule=tuple(reason_from(timer) for timer in line.timers) or old_schedule,
-    )
 
 
 def _stage(line: StageLine) -> Stage:

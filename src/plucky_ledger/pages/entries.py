@@ -1,12 +1,13 @@
 """The Entries lens: what starts by itself, what it costs, what is decided, what is expected."""
 
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
+from typing import TYPE_CHECKING
 
 from plucky_ledger.core.book.plans import widened, width_factor
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.boots.usage import NOTHING
+from plucky_ledger.core.boots.owner_use import NOTHING
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryOwner, StartupEntry
 from plucky_ledger.core.entries.hints import Hint
@@ -17,15 +18,16 @@ from plucky_ledger.core.job.noticed import ENTRY, reappeared_entries
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
-from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.opening import Ledger
-from plucky_ledger.usecases.reading.analyses import Analyses
-from plucky_ledger.usecases.reading.costs import CostsKept, RoundCosts
 from plucky_ledger.usecases.reading.elsewhere import Elsewhere, WorkshopMemory
 from plucky_ledger.usecases.reading.entries import job_with_decisions, typed_in
 from plucky_ledger.usecases.reading.grades import thresholds
 from plucky_ledger.usecases.reading.hints import hints_about
+
+if TYPE_CHECKING:
+    from plucky_ledger.usecases.reading.analyses import Analyses
+    from plucky_ledger.usecases.reading.costs import CostsKept, RoundCosts
 
 
 class OwnerChoice(StrEnum):
@@ -90,28 +92,31 @@ class EntriesPage:
 
 
 def entries_at_once(
-    ledger: Ledger, number: int, boots: tuple[Boot, ...], analyses: Analyses, memory: WorkshopMemory
-) -> EntriesPage:
-    """The entries of a round by their names, before anybody knows what they cost."""
-    why = Reason(ReasonCode.BEING_WORKED_OUT)
-    return _by_name(ledger, number, boots, analyses, memory, why, pending=True)
-
-
-def _by_name(
     ledger: Ledger,
     number: int,
     boots: tuple[Boot, ...],
-    analyses: Analyses,
+    analyses: "Analyses",
     memory: WorkshopMemory,
-    why: Reason,
-    pending: bool = False,
 ) -> EntriesPage:
-    """The entries of a round without costs, and why."""
+    """The entries of a round by their names, while their costs are being worked out."""
     by_id = {entry.entry_id: entry for entry in typed_in(ledger, number)}
     if boots:
         timeline = analyses.of(ledger, number, boots[-1]).timeline
         by_id.update({entry.entry_id: entry for entry in timeline.entries})
-    entries = sorted(by_id.values(), key=lambda entry: entry.name.casefold())
+    why = Reason(ReasonCode.BEING_WORKED_OUT)
+    return entries_without_costs(ledger, number, by_id.values(), memory, why)
+
+
+def entries_without_costs(
+    ledger: Ledger,
+    number: int,
+    listed: Iterable[StartupEntry],
+    memory: WorkshopMemory,
+    why: Reason,
+) -> EntriesPage:
+    """Some entries of a job by their names without costs, and why there are none."""
+    entries = sorted(listed, key=lambda entry: entry.name.casefold())
+    pending = why.code is ReasonCode.BEING_WORKED_OUT
     rows = _rows(
         ledger,
         number,
@@ -138,21 +143,11 @@ def entries_page(
     ledger: Ledger,
     number: int,
     boots: tuple[Boot, ...],
-    kept: CostsKept,
+    kept: "CostsKept",
     memory: WorkshopMemory,
 ) -> EntriesPage:
-    """Everything about the entries of a round of a job; takes a moment where costs are not kept.
-
-    Without the numerics they are listed all the same, without costs, and it is said why.
-    """
-    try:
-        costs = kept.of(ledger, number, boots)
-    except Refused as refusal:
-        if refusal.code is not TroubleCode.PACKAGE_MISSING:
-            raise
-        package = str(refusal.facts["package"])
-        why = Reason.of(ReasonCode.NUMERICS_MISSING, package=package)
-        return _by_name(ledger, number, boots, kept.analyses, memory, why)
+    """Everything about the entries of a round of a job; takes a moment where costs are not kept."""
+    costs = kept.of(ledger, number, boots)
     levels = thresholds(ledger)
     ordered = sorted(costs.entries, key=lambda entry: _costliest_first(costs.costs[entry.entry_id]))
     rows = _rows(
@@ -199,7 +194,7 @@ def _page(
     ledger: Ledger,
     number: int,
     rows: Sequence[EntryRow],
-    kept: CostsKept | None,
+    kept: "CostsKept | None",
     memory: WorkshopMemory,
     why_not: Reason | None,
     pending: bool = False,
@@ -231,7 +226,7 @@ def _cost(cost: StartupCost, decided: Decided | None) -> StartupCost:
     return cost
 
 
-def _share(costs: RoundCosts, entry: StartupEntry) -> float | None:
+def _share(costs: "RoundCosts", entry: StartupEntry) -> float | None:
     settled = costs.costs[entry.entry_id].settled
     if settled is None or costs.settled_seconds <= 0:
         return None

@@ -9,6 +9,7 @@ import numpy as np
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import Attribution, OwnerKind
 from plucky_ledger.core.boots.boot import Boot, How
+from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Samples, rates
 from plucky_ledger.core.boots.stock import (
@@ -18,7 +19,7 @@ from plucky_ledger.core.boots.stock import (
     picture_of,
     program_key,
 )
-from plucky_ledger.core.boots.usage import OwnerUse, use_by_owner, use_by_program
+from plucky_ledger.core.boots.usage import use_by_owner, use_by_program
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.usecases.changing.programs_set_aside import programs_aside
 from plucky_ledger.usecases.jobs.opening import Ledger

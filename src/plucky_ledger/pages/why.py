@@ -9,7 +9,6 @@ from plucky_ledger.core.job.advised import RuleCode
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.history import PowerLog
-from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.usecases.reading.advice import Why
 
 
@@ -20,8 +19,6 @@ class WhyAnswer(StrEnum):
     FINE = "fine"
     DATA_FIRST = "data_first"
     FOUND = "found"
-    NOT_WORKED_OUT = "not_worked_out"
-    """The rules about seconds did not run, so nothing is said of the whole."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -44,8 +41,6 @@ class WhyPage:
     """What was waited for until the newest start had settled."""
     at_rest: Waits | None
     power_log: PowerLog
-    missing: Trouble | None = None
-    """Why the rules about seconds did not run; None where they did."""
 
 
 def why_page(found: Why) -> WhyPage:
@@ -61,15 +56,12 @@ def why_page(found: Why) -> WhyPage:
         in_startup=found.in_startup,
         at_rest=found.at_rest,
         power_log=found.power_log,
-        missing=found.missing,
     )
 
 
 def _answer(found: Why) -> WhyAnswer:
     if any(finding.rule is RuleCode.FAILING_DRIVE for finding in found.findings):
         return WhyAnswer.DATA_FIRST
-    if found.missing is not None:
-        return WhyAnswer.NOT_WORKED_OUT
     if found.findings:
         return WhyAnswer.FOUND
     return WhyAnswer.FINE if found.boots else WhyAnswer.NOTHING_MEASURED

@@ -29,7 +29,6 @@ from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import boots_n
 from plucky_ledger.wording.safe import shown
-from plucky_ledger.wording.trouble import trouble_in_words
 
 Facts = Mapping[str, Fact]
 
@@ -127,12 +126,6 @@ def in_short(page: WhyPage) -> str:
             return say("Save the data first: a drive is failing.")
         case WhyAnswer.FOUND:
             return _first(page.findings[0])
-        case WhyAnswer.NOT_WORKED_OUT:
-            assert page.missing is not None
-            return say(
-                "Why it is slow could not be worked out. {missing}",
-                missing=trouble_in_words(page.missing),
-            )
 
 
 def _first(finding: Finding) -> str:

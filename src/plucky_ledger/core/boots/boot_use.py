@@ -7,9 +7,10 @@ import numpy as np
 
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
+from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.readings import REST_SECONDS
 from plucky_ledger.core.boots.timeline import Activity
-from plucky_ledger.core.boots.usage import OwnerUse, use_by_owner
+from plucky_ledger.core.boots.usage import use_by_owner
 
 
 def use_in(analysis: Analysis, settled: float | None) -> Mapping[Owner, OwnerUse]:

@@ -3,11 +3,14 @@
 from collections import Counter
 from collections.abc import Iterable
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
-from plucky_ledger.core.boots.analysis import Analysis
-from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.entries.entry import StartupEntry
+
+if TYPE_CHECKING:
+    from plucky_ledger.core.boots.analysis import Analysis
+    from plucky_ledger.core.boots.programs import ProgramRun
 
 AFTER_SETTLED_SECONDS = 5.0
 """How long after settled a PC is pictured at rest."""
@@ -40,7 +43,7 @@ class BeyondStock:
     memory_bytes: float
 
 
-def picture_of(analysis: Analysis, name: str = "") -> StockProfile:
+def picture_of(analysis: "Analysis", name: str = "") -> StockProfile:
     """The picture of a boot at rest, the measurement left out: to be saved, or held against one."""
     timeline, samples, settled = analysis.timeline, analysis.samples, analysis.settled
     at = samples.end if samples is not None else 0.0
@@ -75,12 +78,12 @@ def beyond(profile: StockProfile, picture: StockProfile) -> BeyondStock:
     )
 
 
-def program_key(run: ProgramRun) -> str:
+def program_key(run: "ProgramRun") -> str:
     """What a program is known by in a profile: kernel threads have only a name."""
     return unwrapped(run.command).program or run.name
 
 
-def _programs(runs: Iterable[ProgramRun], at: float) -> Counter[str]:
+def _programs(runs: Iterable["ProgramRun"], at: float) -> Counter[str]:
     return Counter(
         program_key(run)
         for run in runs

@@ -3,32 +3,15 @@ aside.
 """
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 
 import numpy as np
 
 from plucky_ledger.core.boots.attribution import Attribution, Owner, OwnerKind, Work
 from plucky_ledger.core.boots.memory import Memory
+from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.programs import ProgramRun, value_at
 from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.boots.timeline import Timeline
-
-
-@dataclass(frozen=True)
-class OwnerUse:
-    """Use of one owner within a span."""
-
-    cpu_seconds: float
-    bytes_read: float
-    memory_bytes: float
-    """Held at an instant; shared pages count in parts where the kernel tells."""
-    processes: int
-    """Running at that instant."""
-    bytes_written: float = 0.0
-    """As far as the kernel lets the reader see it."""
-
-
-NOTHING = OwnerUse(0.0, 0.0, 0.0, 0)
 
 
 def use_by_owner(

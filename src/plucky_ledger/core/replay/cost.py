@@ -15,8 +15,8 @@ from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.boot_use import typical_use, use_in
 from plucky_ledger.core.boots.marks import human_wait
+from plucky_ledger.core.boots.owner_use import NOTHING, OwnerUse
 from plucky_ledger.core.boots.timeline import Activity
-from plucky_ledger.core.boots.usage import NOTHING, OwnerUse
 from plucky_ledger.core.replay.contention import disk_costs
 from plucky_ledger.core.replay.preview import Preview, PreviewedBoot
 from plucky_ledger.core.replay.replay import Replay

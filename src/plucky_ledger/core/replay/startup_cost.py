@@ -2,7 +2,7 @@
 
 from dataclasses import dataclass
 
-from plucky_ledger.core.boots.usage import OwnerUse
+from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode

@@ -1,6 +1,5 @@
 """Why a job's PC is still slow: the evidence gathered, the rules held against it."""
 
-import logging
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 from statistics import median
@@ -28,7 +27,7 @@ from plucky_ledger.core.replay.other_hardware import (
 )
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.steps import StepCode
-from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.store.jobs import read_job as stored_job
 from plucky_ledger.store.jobs import write_job
@@ -45,7 +44,6 @@ from plucky_ledger.usecases.recording.pcs import pc_of
 
 MOST_AT_REST = 3
 SETTLED = Measure.SETTLED
-log = logging.getLogger(__name__)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -62,8 +60,6 @@ class Why:
     in_startup: Waits | None = None
     at_rest: Waits | None = None
     power_log: PowerLog = field(default_factory=PowerLog)
-    missing: Trouble | None = None
-    """Why the rules about seconds did not run; None where they did."""
 
 
 def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Why:
@@ -84,9 +80,8 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         decided=decisions_in(ledger, number),
         power_log=_power_log((*recorded, *at_rest)),
     )
-    missing = None
     if recorded:
-        evidence, missing = _with_costs(evidence, ledger, number, boots, costs)
+        evidence = _with_costs(evidence, ledger, number, boots, costs)
         stock = _beyond_stock(ledger, job, recorded[-1])
         evidence = replace(evidence, beyond_stock=stock)
     replayed = bool(evidence.costs)
@@ -99,7 +94,6 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         in_startup=waits_in_startup(recorded),
         at_rest=waits_at_rest((*recorded, *at_rest)),
         power_log=evidence.power_log,
-        missing=missing,
     )
 
 
@@ -126,22 +120,16 @@ def _power_log(analyses: Sequence[Analysis]) -> PowerLog:
 
 def _with_costs(
     evidence: Evidence, ledger: Ledger, number: int, boots: Sequence[Boot], costs: CostsKept
-) -> tuple[Evidence, Trouble | None]:
-    """The evidence with what entries cost, or without, and why."""
+) -> Evidence:
+    """The evidence with what entries cost."""
     readings = [boot.readings[SETTLED].value for boot in boots if SETTLED in boot.readings]
     evidence = replace(evidence, settled_seconds=median(readings) if readings else 0.0)
-    try:
-        cost = costs.of(ledger, number, boots)
-    except Refused as refusal:
-        if refusal.code is not TroubleCode.PACKAGE_MISSING:
-            raise
-        log.warning("no replay: %s", refusal)
-        return evidence, refusal
+    cost = costs.of(ledger, number, boots)
     spared = spared_by_memory(evidence.recorded)
     more_memory = None
     if spared > 0:
         more_memory = cost.replay.on_other_hardware(with_more_memory(spared))
-    known_to = replace(
+    return replace(
         evidence,
         costs=cost.costs,
         settled_seconds=cost.settled_seconds,
@@ -149,7 +137,6 @@ def _with_costs(
         quicker_processor=cost.replay.on_other_hardware(on_quicker_processor),
         more_memory=more_memory,
     )
-    return known_to, None
 
 
 def _beyond_stock(ledger: Ledger, job: Job, newest: Analysis) -> BeyondStock | None:

@@ -1,10 +1,13 @@
 """The startup entries a job is known to have, and what was decided about them."""
 
+from collections.abc import Sequence
+
+from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.job.entry_states import decisions_of
 from plucky_ledger.core.job.job import Job
-from plucky_ledger.exchange.timelines import entries_from_bytes
+from plucky_ledger.exchange.entries import entries_from_bytes
 from plucky_ledger.store.boots import recording_of
 from plucky_ledger.store.decisions import decisions
 from plucky_ledger.store.entries import typed_entries
@@ -23,6 +26,17 @@ def job_with_decisions(ledger: Ledger, number: int) -> tuple[Job, dict[str, Deci
     with ledger.session() as session:
         job = read_job(session, number)
         return job, decisions_of(job, decisions(session, number))
+
+
+def entries_of_round(
+    ledger: Ledger, number: int, boots: Sequence[Boot]
+) -> tuple[StartupEntry, ...]:
+    """Entries of a job that were typed in, and those the newest of some boots listed."""
+    with ledger.session() as session:
+        by_id = {entry.entry_id: entry for entry in typed_entries(session, number)}
+        data = recording_of(session, boots[-1].number) if boots else None
+        listed = entries_from_bytes(data) if data is not None else ()
+    return tuple({**by_id, **{entry.entry_id: entry for entry in listed}}.values())
 
 
 def entries_known(ledger: Ledger, number: int) -> tuple[StartupEntry, ...]:
