@@ -93,6 +93,7 @@ libraries:
 	@sh tools/system-libraries.sh || true
 
 $(VENV)/ready: pyproject.toml constraints.txt
+	@PYTHONPATH=src $(PYTHON) -c "import plucky_ledger"
 	$(PYTHON) -m venv $(VENV)
 	$(BIN)/$(PIP) --constraint constraints.txt --editable '.[all]'
 	@touch $@

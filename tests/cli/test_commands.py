@@ -280,3 +280,10 @@ def test_demo_opens_the_demo_as_the_option_does():
     refused = CliRunner().invoke(main, ["demo", "--out", "x.pdf"], obj=window)
     assert refused.exit_code == 2
     assert "go with --play" in refused.output
+
+
+def test_a_python_that_is_too_old_gets_one_sentence():
+    code = "import sys; sys.version_info = (3, 9, 2); import plucky_ledger"
+    done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
+    assert done.returncode == 1
+    assert done.stderr == "Plucky Ledger needs Python 3.11 or later; this is 3.9.\n"

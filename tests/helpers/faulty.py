@@ -4,7 +4,7 @@ from datetime import timedelta
 
 from plucky_ledger.capture.sampling.recorder import record
 from plucky_ledger.core.job.job import Card
-from plucky_ledger.exchange.boots import facts_from
+from plucky_ledger.exchange.facts import facts_from
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
 from plucky_ledger.usecases.jobs.clock import now

@@ -12,11 +12,12 @@ from plucky_ledger.core.boots.marks import Marks
 from plucky_ledger.core.boots.readings import begun_late
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Timeline
-from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.instants import FIRST_YEAR, LAST_YEAR
 from plucky_ledger.core.values.reasons import Reason, ReasonCode, quoted
 from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.exchange.counters import counted_before
+from plucky_ledger.exchange.facts import facts_from
 from plucky_ledger.exchange.names import (
     FROM_JOURNAL,
     MARKS,
@@ -25,7 +26,7 @@ from plucky_ledger.exchange.names import (
     reason_from,
 )
 from plucky_ledger.exchange.timelines import samples_from, timeline_from
-from plucky_ledger.recording.lines import Header, NoteLine, PcFacts
+from plucky_ledger.recording.lines import Header, NoteLine
 from plucky_ledger.recording.reader import Recording, RecordingFault, read_recording
 
 
@@ -130,23 +131,6 @@ def _context(recording: Recording, timeline: Timeline, older_seconds: float) -> 
 
 def _note(line: NoteLine) -> Reason:
     return reason_from(line.said) if line.said else quoted(line.text)
-
-
-def facts_from(facts: PcFacts) -> Facts:
-    """The PC's facts as the core knows them."""
-    kinds = {True: DriveKind.ROTATING, False: DriveKind.SOLID_STATE, None: DriveKind.UNKNOWN}
-    return Facts(
-        os_release=facts.os_release,
-        kernel=facts.kernel,
-        cpu_model=facts.cpu_model,
-        cores=facts.cores,
-        memory_bytes=facts.memory_bytes or None,
-        drives=tuple(
-            Drive(drive.name, kinds[drive.rotating], drive.size_bytes, drive.free_bytes)
-            for drive in facts.drives
-        ),
-        uptime_seconds=facts.uptime_seconds,
-    )
 
 
 def _controls(recording: Recording) -> dict[str, float]:

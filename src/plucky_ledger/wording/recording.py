@@ -1,19 +1,22 @@
 """Recording, arming and reading past boots back, in words."""
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
-from plucky_ledger.pages.live import LiveBoot
 from plucky_ledger.usecases.recording.arming import ArmedState
-from plucky_ledger.usecases.recording.past_boots import ReadBack
 from plucky_ledger.wording.figures import number, seconds
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import boots_n, in_one_line, reason_in_words
 from plucky_ledger.wording.trouble import trouble_in_words
+
+if TYPE_CHECKING:
+    from plucky_ledger.pages.live import LiveBoot
+    from plucky_ledger.usecases.recording.past_boots import ReadBack
 
 
 def record_title(abilities: Abilities) -> tuple[str, str]:
@@ -50,7 +53,7 @@ def start_button(abilities: Abilities) -> str:
     return say("Restart and record") if restarts else say("Start recording")
 
 
-def progress(live: LiveBoot) -> str:
+def progress(live: "LiveBoot") -> str:
     """How far a recording is."""
     since = seconds(live.since_start, 0) if live.since_start is not None else "…"
     return say(
@@ -60,7 +63,7 @@ def progress(live: LiveBoot) -> str:
     )
 
 
-def marks_so_far(live: LiveBoot) -> str:
+def marks_so_far(live: "LiveBoot") -> str:
     """The marks that have fallen; empty while none has."""
     marks = " · ".join(f"{label(mark)} {seconds(at)}" for mark, at in live.marks)
     return say("Marks: {marks}", marks=marks) if marks else ""
@@ -141,7 +144,7 @@ def reading_back(boots: int, lines: int) -> str:
     return say("{boots} in {n} lines of the log…", boots=boots_n(boots), n=number(lines))
 
 
-def read_back(outcome: ReadBack) -> str:
+def read_back(outcome: "ReadBack") -> str:
     """What became of past boots."""
     repeated = ""
     if outcome.known:

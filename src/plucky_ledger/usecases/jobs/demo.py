@@ -18,8 +18,8 @@ from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.values.steps import StepCode
-from plucky_ledger.exchange.boots import facts_from
 from plucky_ledger.exchange.entries import entries_from_bytes
+from plucky_ledger.exchange.facts import facts_from
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.simulated_pc import PCS, RECORD_SECONDS
 from plucky_ledger.store.boots import recording_of

@@ -12,7 +12,7 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.job.noticed import ENTRY, reappeared_entries
 from plucky_ledger.core.pc.which import PcKind, WhichPc
-from plucky_ledger.exchange.boots import facts_from
+from plucky_ledger.exchange.facts import facts_from
 from plucky_ledger.standin.simulated_pc import PCS, RECORD_SECONDS
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.changing import putting_back, switching

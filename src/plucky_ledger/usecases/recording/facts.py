@@ -6,7 +6,7 @@ from plucky_ledger.core.job.changes import ChangeKind
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc
-from plucky_ledger.exchange.boots import facts_from
+from plucky_ledger.exchange.facts import facts_from
 from plucky_ledger.usecases.recording.pcs import is_this_pc, this_pc
 
 
