@@ -4,8 +4,8 @@ VENV := .venv
 BIN := $(VENV)/bin
 PIP := pip install --quiet
 TESTERS := pytest pytest-xdist filelock hypothesis psutil jsonschema
-BELOW := recording exchange store usecases pages wording
-LEAN_ON_PACKAGES := tests/ui tests/store tests/usecases tests/core/test_replay.py tests/cli/test_commands.py
+LEAN_ON_PACKAGES := tests/store tests/recording tests/exchange tests/cli/test_commands.py \
+	tests/cli/test_same_figures.py tests/usecases/test_use_cases.py tests/ui/test_window.py tests/ui/test_lanes.py
 AT_ONCE ?= 3
 QUICK := tests/core tests/usecases tests/pages tests/wording
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
@@ -37,27 +37,23 @@ coverage: $(VENV)/ready-dev libraries
 real-pc: $(VENV)/ready-dev libraries
 	PLUCKY_LEDGER_REAL_PC_NEEDED=1 $(BIN)/python -m pytest -v tests/real_pc
 
-# The built wheel in an environment of its own: first alone, then everything below the interface
-# without Qt, then with all extras.
-test-installed: $(VENV)/ready libraries
+# The built wheel in an environment of its own: first alone, then with the packages of all extras,
+# which are the development environment's own.
+test-installed: $(VENV)/ready-dev libraries
 	rm -rf build/installed build/wheel && $(PYTHON) -m venv build/installed
 	$(BIN)/pip wheel --quiet --no-deps --wheel-dir build/wheel .
 	build/installed/bin/$(PIP) --constraint constraints.txt build/wheel/*.whl
-	cd build && installed/bin/python ../tools/try_installed.py base
-	wheel=$$(ls build/wheel/*.whl); build/installed/bin/$(PIP) --constraint constraints.txt \
-		"$$wheel[pdf,numerics,zstd]" $(TESTERS)
-	! build/installed/bin/python -c "import PySide6" 2>/dev/null
-	build/installed/bin/python -m pytest -c /dev/null --rootdir . -p no:cacheprovider -q \
-		-n $(AT_ONCE) $$(for part in $(BELOW); do ls -d tests/$$part; done)
-	wheel=$$(ls build/wheel/*.whl); build/installed/bin/$(PIP) --constraint constraints.txt \
-		"$$wheel[all]"
+	rm -f build/demo.ledger && $(BIN)/plucky-ledger demo-ledger build/demo.ledger
+	cd build && installed/bin/python ../tools/try_installed.py base demo.ledger
+	$(BIN)/python -c "import sysconfig; print(sysconfig.get_path('purelib'))" \
+		> $$(ls -d build/installed/lib/python3*/site-packages)/extras.pth
 	cd build && installed/bin/python ../tools/try_installed.py window
 
 # The oldest versions that pyproject.toml allows, exactly those: what leans on them most.
 test-lowest: libraries
 	rm -rf build/lowest && $(PYTHON) -m venv build/lowest
 	build/lowest/bin/$(PIP) --constraint constraints-lowest.txt --editable '.[all]' $(TESTERS) \
-		pytest-qt pytest-cov
+		pytest-qt pytest-cov scipy
 	build/lowest/bin/python -m pytest -n $(AT_ONCE) $(LEAN_ON_PACKAGES)
 
 bench: $(VENV)/ready-dev libraries
@@ -98,9 +94,12 @@ $(VENV)/ready: pyproject.toml constraints.txt
 	$(BIN)/$(PIP) --constraint constraints.txt --editable '.[all]'
 	@touch $@
 
-$(VENV)/ready-dev: $(VENV)/ready
+# It has everything that the other has: whichever is made first, nothing is installed twice.
+$(VENV)/ready-dev: pyproject.toml constraints.txt
+	@PYTHONPATH=src $(PYTHON) -c "import plucky_ledger"
+	test -x $(BIN)/python || $(PYTHON) -m venv $(VENV)
 	$(BIN)/$(PIP) --constraint constraints.txt --editable '.[dev]'
-	@touch $@
+	@touch $(VENV)/ready $@
 
 clean:
 	rm -rf $(VENV) build

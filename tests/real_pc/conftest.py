@@ -13,15 +13,27 @@ from tests.real_pc.install import installed_disk
 from tests.real_pc.pc import RealPc
 
 
+def _skip(reason):
+    pytest.skip(reason)
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item, call):
+    """Wherever it is found out that no real PC can be had: skipped, or the one failure."""
+    if call.excinfo is None or not isinstance(call.excinfo.value, NotHere):
+        return (yield)
+    reason = f"no real PC here: {call.excinfo.value}"
+    if os.environ.get("PLUCKY_LEDGER_REAL_PC_NEEDED"):
+        item.session.shouldfail = reason
+    else:
+        call.excinfo = pytest.raises(pytest.skip.Exception, _skip, reason)
+    return (yield)
+
+
 @pytest.fixture(scope="session")
 def real_pc(tmp_path_factory):
     """The PC, off at first, and off in the end."""
-    try:
-        disk = installed_disk(tmp_path_factory.mktemp("real-pc"))
-    except NotHere as reason:
-        if os.environ.get("PLUCKY_LEDGER_REAL_PC_NEEDED"):
-            raise
-        pytest.skip(f"no real PC here: {reason}")
+    disk = installed_disk(tmp_path_factory.mktemp("real-pc"))
     pc = RealPc(disk)
     yield pc
     pc.switch_off()

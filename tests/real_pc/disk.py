@@ -8,6 +8,7 @@ from a copy, so that what one run does to it is not there in the next.
 
 import hashlib
 import os
+import platform
 import shutil
 import subprocess
 import sys
@@ -17,7 +18,6 @@ from tests.real_pc import entries
 
 PLACE = Path(os.environ.get("PLUCKY_LEDGER_REAL_PC", "/var/tmp/plucky-ledger-real-pc"))
 TOOLS = {"mmdebstrap": "mmdebstrap", "systemd-nspawn": "systemd-container"}
-SUITE = "bookworm"
 PACKAGES = (
     "systemd",
     "systemd-sysv",
@@ -63,19 +63,29 @@ def kept_disk() -> Path:
         raise NotHere("a real PC takes root")
     _get_tools()
     disk, stamp = PLACE / "disk", PLACE / "built-from"
-    wanted = _instructions()
+    suite = _suite()
+    wanted = _instructions(suite)
     if not stamp.exists() or stamp.read_text() != wanted:
         stamp.unlink(missing_ok=True)
         shutil.rmtree(disk, ignore_errors=True)
         PLACE.mkdir(parents=True, exist_ok=True)
-        _build(disk)
+        _build(disk, suite)
         stamp.write_text(wanted)
     return disk
 
 
-def _instructions() -> str:
+def _suite() -> str:
+    """The release that this machine runs: its own sources serve it. Raises NotHere."""
+    known = platform.freedesktop_os_release()
+    if known.get("ID") != "debian" or "VERSION_CODENAME" not in known:
+        raise NotHere(f"it takes a release of Debian, and this is {known.get('PRETTY_NAME')}")
+    return known["VERSION_CODENAME"]
+
+
+def _instructions(suite: str) -> str:
     files = (Path(__file__), Path(entries.__file__))
-    return hashlib.sha256(b"".join(file.read_bytes() for file in files)).hexdigest()
+    text = b"".join(file.read_bytes() for file in files)
+    return hashlib.sha256(suite.encode() + text).hexdigest()
 
 
 def _get_tools() -> None:
@@ -87,17 +97,17 @@ def _get_tools() -> None:
         run("apt-get", "-qq", "install", "-y", "--no-install-recommends", "arch-test", *missing)
 
 
-def _build(disk: Path) -> None:
+def _build(disk: Path, suite: str) -> None:
     run(
         "mmdebstrap",
         "--quiet",
         "--variant=minbase",
         f"--include={','.join(PACKAGES)}",
         '--aptopt=APT::Install-Recommends "false"',
-        SUITE,
+        suite,
         str(disk),
         "-",
-        given=_sources(),
+        given=_sources(suite),
     )
     (disk / "etc/hostname").write_text("ticketdesk\n")
     (disk / "etc/hosts").write_text("127.0.0.1 localhost ticketdesk\n")
@@ -108,14 +118,14 @@ def _build(disk: Path) -> None:
     run("chroot", str(disk), "chown", "-R", f"{USER}:{USER}", f"/home/{USER}")
 
 
-def _sources() -> str:
-    """Where this machine gets its own packages from."""
+def _sources(suite: str) -> str:
+    """Where this machine gets its own packages from. Raises NotHere."""
     apt = Path("/etc/apt")
     for file in (*apt.glob("sources.list.d/*"), apt / "sources.list"):
         text = file.read_text() if file.is_file() else ""
-        if SUITE in text and "/debian" in text and file.suffix in {".sources", ".list"}:
+        if suite in text and "/debian" in text and file.suffix in {".sources", ".list"}:
             return text
-    raise NotHere(f"this machine's packages are not from {SUITE}")
+    raise NotHere(f"this machine's packages are not from {suite}")
 
 
 def run(*command: str, given: str = "") -> None:

@@ -32,17 +32,18 @@ def installed_disk(folder: Path) -> Path:
     disk = folder / "disk"
     run("cp", "-a", "--reflink=auto", str(kept_disk()), str(disk))
     wheels = disk / IN_WHEELS.lstrip("/")
+    pip = (sys.executable, "-m", "pip")
+    run(*pip, "wheel", "--quiet", "--no-deps", "--wheel-dir", str(wheels), str(PROJECT))
+    (wheel,) = wheels.glob("*.whl")
     run(
-        sys.executable,
-        "-m",
-        "pip",
-        "wheel",
+        *pip,
+        "download",
         "--quiet",
-        "--wheel-dir",
-        str(wheels),
-        "--constraint",
-        str(PROJECT / "constraints.txt"),
-        f"{PROJECT}[numerics]",
+        "--only-binary=:all:",
+        f"--python-version={_python_of(disk)}",
+        f"--dest={wheels}",
+        f"--constraint={PROJECT / 'constraints.txt'}",
+        f"{wheel}[numerics]",
     )
     run("chroot", str(disk), "python3", "-m", "venv", "/opt/plucky")
     run(
@@ -59,3 +60,9 @@ def installed_disk(folder: Path) -> Path:
     (disk / "usr/local/bin/plucky-ledger").symlink_to("/opt/plucky/bin/plucky-ledger")
     shutil.rmtree(wheels)
     return disk
+
+
+def _python_of(disk: Path) -> str:
+    """The PC's version of Python, such as "3.11": it need not be the one we run with."""
+    (library,) = (disk / "usr/lib").glob("python3.*")
+    return library.name.removeprefix("python")

@@ -9,6 +9,9 @@ from pytestqt.qtbot import QtBot
 
 from plucky_ledger.ui.app import open_window
 from plucky_ledger.ui.theme import dress
+from plucky_ledger.usecases.jobs import workshop
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.reading.costs import CostsKept
 from tests.helpers.watchdog import WatchedApplication
 
 
@@ -29,6 +32,22 @@ class PatientBot(QtBot):
 def qtbot(qapp, request):
     """Our patient bot in place of the plugin's own."""
     return PatientBot(request)
+
+
+ANALYSES = Analyses()
+COSTS = CostsKept(ANALYSES)
+
+
+@pytest.fixture(autouse=True)
+def analysed_before(request, monkeypatch):
+    """Boots are analysed, and costs worked out, once for all windows of this process.
+
+    Both are kept by everything they depend on, and every demo ledger is a copy of the same; what is
+    about windows that have yet to work them out is marked ``cold``.
+    """
+    if request.node.get_closest_marker("cold") is None:
+        monkeypatch.setattr(workshop, "Analyses", lambda: ANALYSES)
+        monkeypatch.setattr(workshop, "CostsKept", lambda _analyses: COSTS)
 
 
 @pytest.fixture

@@ -199,10 +199,15 @@ def test_the_same_as_a_table_by_one_key(qtbot, on_demo):
     table, model = lens.table, lens.table.model()
     assert table.isVisibleTo(on_demo)
     assert table.chosen == "tideclock-sync"
-    rows = [
-        [model.index(row, column).data() for column in range(model.columnCount())]
-        for row in range(model.rowCount())
-    ]
+
+    def rows_shown():
+        return [
+            [model.index(row, column).data() for column in range(model.columnCount())]
+            for row in range(model.rowCount())
+        ]
+
+    qtbot.waitUntil(lambda: any(row[6] for row in rows_shown()))
+    rows = rows_shown()
     assert [row[0] for row in rows] == [lane.name for lane in lens.canvas.page.lanes]
     (row,) = [row for row in rows if row[0] == "TideClock Sync"]
     assert "(" in row[3]  # it is up earlier in pencil
