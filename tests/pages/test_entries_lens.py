@@ -62,6 +62,10 @@ from tests.helpers.runs import entry
 from tests.helpers.trouble import told
 
 
+KEPT = CostsKept(Analyses())
+"""By everything costs depend on, and every demo ledger is a copy of the same."""
+
+
 @pytest.fixture
 def number(demo):
     return find_job(demo, "0417")
@@ -79,7 +83,7 @@ def analyses():
 
 def page_of(ledger, number, boots=None, kept=None):
     job = read_job(ledger, number)
-    kept = kept or CostsKept(Analyses())
+    kept = kept or KEPT
     return entries_page(ledger, number, boots or job.opening_boots, kept, WorkshopMemory())
 
 
