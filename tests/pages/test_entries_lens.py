@@ -61,7 +61,6 @@ from plucky_ledger.wording.load import load_in_words, stock_in_words
 from tests.helpers.runs import entry
 from tests.helpers.trouble import told
 
-
 KEPT = CostsKept(Analyses())
 """By everything costs depend on, and every demo ledger is a copy of the same."""
 

@@ -13,10 +13,6 @@ from tests.real_pc.install import installed_disk
 from tests.real_pc.pc import RealPc
 
 
-def _skip(reason):
-    pytest.skip(reason)
-
-
 @pytest.hookimpl(wrapper=True)
 def pytest_runtest_makereport(item, call):
     """Wherever it is found out that no real PC can be had: skipped, or the one failure."""
@@ -26,7 +22,8 @@ def pytest_runtest_makereport(item, call):
     if os.environ.get("PLUCKY_LEDGER_REAL_PC_NEEDED"):
         item.session.shouldfail = reason
     else:
-        call.excinfo = pytest.raises(pytest.skip.Exception, _skip, reason)
+        with pytest.raises(pytest.skip.Exception) as call.excinfo:
+            pytest.skip(reason)
     return (yield)
 
 
