@@ -19,6 +19,7 @@ from tests.made_up_pcs.faults import Fault, pc_with
 from tests.made_up_pcs.scenarios import Scenario, scenario_pc
 from tests.made_up_pcs.truth import true_boot
 
+from goals import measured, often
 from plucky_ledger.core.advice.evidence import spared_by_memory
 from plucky_ledger.core.replay.cost import RoundReplay
 from plucky_ledger.core.replay.other_hardware import (
@@ -32,7 +33,7 @@ from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.standin.program import Hold, Spawn
 from plucky_ledger.store.ledger import Ledger
 
-PER_FAMILY = 14
+PER_FAMILY = often(14, 2)
 BOOTS = range(3)
 LEAST_SAVING = 1.0
 
@@ -143,11 +144,11 @@ def main() -> None:
         mine = [row for row in rows if row.part == part]
         errors = [abs(r.promised - r.true) / r.true for r in mine if r.true >= LEAST_SAVING]
         inside = statistics.mean(row.inside for row in mine)
-        print(
-            f"{part}: {len(mine)} PCs, error {statistics.median(errors):.1%} of the true saving "
-            f"in the median over {len(errors)} that save at least {LEAST_SAVING:.0f} s (goal ≤ "
-            f"20 %), interval holds {inside:.1%} (goal ≥ 90 %)"
-        )
+        print(f"{part}: {len(mine)} PCs, {len(errors)} that save {LEAST_SAVING:.0f} s or more")
+        ninth = f"one in ten beyond {np.quantile(errors, 0.9):.0%}"
+        error = statistics.median(errors)
+        measured(f"{part}: error of its promise in the median", error, 0.2, "{:.1%}", ninth)
+        measured(f"{part}: its interval holds", inside, 0.9, "{:.1%}", least=True)
 
 
 if __name__ == "__main__":
