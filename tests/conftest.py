@@ -13,6 +13,7 @@ from hypothesis import HealthCheck, settings
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.demo import write_demo
 from plucky_ledger.wording import language
+from tests.helpers.processes import StartedProcesses, unwind_when_ended
 from tests.helpers.users import SOMEBODY
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
@@ -27,6 +28,18 @@ settings.register_profile("ci", parent=settings.get_profile("desk"), max_example
 language.use("en")
 
 settings.load_profile("ci" if os.environ.get("CI") else "desk")
+
+
+STARTED = StartedProcesses()
+unwind_when_ended()
+
+
+@pytest.fixture(autouse=True)
+def no_process_left_behind():
+    """Whatever a test started and did not end is ended with it."""
+    before = STARTED.there()
+    yield
+    STARTED.end(before)
 
 
 @pytest.fixture(scope="session")

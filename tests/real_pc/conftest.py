@@ -27,6 +27,11 @@ def pytest_runtest_makereport(call):
     return (yield)
 
 
+@pytest.fixture(autouse=True)
+def no_process_left_behind():
+    """The PC stays on from one test to the next; it goes off in the end."""
+
+
 @pytest.fixture(scope="session")
 def real_pc(tmp_path_factory):
     """The PC, off at first, and off in the end."""
