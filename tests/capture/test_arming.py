@@ -455,7 +455,9 @@ def test_sign_in_programs_keep_the_rule_by_which_they_do_not_start(tmp_path, mon
         EntryLine(f"{name}.desktop", name, "user", "sign-in program", group=f"/app-{name}")
         for name in ("a", "b")
     ]
-    monkeypatch.setattr(services, "first_users_bus", lambda: (os.getuid(), "unix:path=/none"))
+    monkeypatch.setattr(
+        services, "bus_of_the_person", lambda **_asked: (os.getuid(), "unix:path=/none")
+    )
     monkeypatch.setattr(desktops, "desktops_of", lambda _address: ["TicketDesk"])
     monkeypatch.setattr(services, "lines_of_the_user", lambda _address: by_the_manager)
     monkeypatch.setattr(boot_questions, "homes", lambda: {os.getuid(): tmp_path})

@@ -240,7 +240,8 @@ def test_services_are_in_a_recording_as_soon_as_they_are_up(tmp_path, monkeypatc
         "plucky_ledger.capture.services.services.lines_of_the_user", lambda _address: []
     )
     monkeypatch.setattr(
-        "plucky_ledger.capture.services.services.first_users_bus", lambda: (os.getuid(), "")
+        "plucky_ledger.capture.services.services.bus_of_the_person",
+        lambda **_asked: (os.getuid(), ""),
     )
 
     class Clock(BootClock):

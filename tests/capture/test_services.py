@@ -3,14 +3,14 @@
 import os
 import re
 import time
-from contextlib import contextmanager
+from contextlib import closing, contextmanager
 
 import pytest
 
 from plucky_ledger.capture.sampling.pressure import with_pressure
 from plucky_ledger.capture.services import services
 from plucky_ledger.capture.services.services import (
-    first_users_bus,
+    bus_of_the_person,
     lines_of_the_system,
     lines_of_the_user,
     manager_lines,
@@ -24,7 +24,7 @@ from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import NoAnswer, opened
 from plucky_ledger.recording.lines import ActivityLine, EntryLine, MarkLine, NoteLine, StageLine
 from plucky_ledger.wording.reasons import reason_in_words
-from tests.helpers.bus import ServiceManager, private_bus, real_manager, real_units
+from tests.helpers.bus import ServiceManager, SignedIn, private_bus, real_manager, real_units
 
 
 @contextmanager
@@ -293,17 +293,75 @@ def test_what_starts_the_recorder_is_no_entry_of_the_pc():
     assert unit_lines([unit], {}, "user") == []
 
 
-def test_a_recorder_of_the_system_asks_the_bus_of_who_signed_in(tmp_path, monkeypatch):
-    assert first_users_bus({"DBUS_SESSION_BUS_ADDRESS": "x"}, tmp_path) is None
+def session(number, user, kind="user", seat="", at=30.0):
+    name = {1000: "harbour", 1001: "warden"}.get(user, "account")
+    told = {"id": str(number), "user": user, "name": name, "class": kind}
+    return {**told, "seat": seat, "at": at}
+
+
+GREETER = session(1, 120, "greeter", "seat0", 8.0)
+
+
+@pytest.mark.parametrize(
+    ("sessions", "person", "for_sure"),
+    [
+        ([], None, None),
+        ([GREETER], None, None),
+        ([GREETER, session(2, 1001, seat="seat0")], 1001, 1001),
+        ([session(2, 1000, at=9.0), session(3, 1001, seat="seat0", at=40.0)], 1001, 1001),
+        ([session(2, 1000), session(3, 1001, at=40.0)], 1000, None),
+        ([session(2, 1000, "manager"), session(3, 1001, at=40.0)], 1001, None),
+        ([session(2, 120, "user", "seat0"), session(3, 1001, at=40.0)], 1001, None),
+        ([session(2, 1003, seat="seat0"), session(3, 1001)], 1003, 1003),
+    ],
+)
+def test_the_person_is_who_signed_in_whoever_else_has_a_bus(
+    tmp_path, monkeypatch, address, sessions, person, for_sure
+):
+    """A sign-in screen, an account that lingers, a system account: all have buses, older ones."""
     monkeypatch.setattr(services, "is_administrator", lambda: True)
-    assert first_users_bus({}, tmp_path) is None
-    for user in ("1001", "1000", "lost+found"):
+    for user in (120, 1000, 1001, 65534):
+        (tmp_path / str(user)).mkdir()
+        (tmp_path / str(user) / "bus").write_text("")
+        os.utime(tmp_path / str(user) / "bus", (user, user))
+    (tmp_path / "lost+found").mkdir()
+    bus = f"unix:path={tmp_path}/{person}/bus"
+    with closing(SignedIn(address, sessions)):
+        found = bus_of_the_person({}, tmp_path, address)
+        assert found == (None if person is None else (person, bus))
+        sure = bus_of_the_person({}, tmp_path, address, for_sure=True)
+        assert (sure[0] if sure else None) == for_sure
+        with opened(address) as connection:
+            marks = [
+                one for one in services._session_lines(connection) if isinstance(one, MarkLine)
+            ]
+        people = [one for one in sessions if one["class"] == "user" and one["user"] >= 1000]
+        assert len(marks) == min(1, len(people))
+
+
+def test_where_nobody_can_sign_in_at_a_screen_the_first_is_the_person_at_once(
+    tmp_path, monkeypatch, address
+):
+    monkeypatch.setattr(services, "is_administrator", lambda: True)
+    (tmp_path / "1000").mkdir()
+    (tmp_path / "1000" / "bus").write_text("")
+    with closing(SignedIn(address, [session(2, 1000)], graphical=False)):
+        assert bus_of_the_person({}, tmp_path, address, for_sure=True)[0] == 1000
+        assert bus_of_the_person({"DBUS_SESSION_BUS_ADDRESS": "x"}, tmp_path, address) is None
+        monkeypatch.setattr(services, "is_administrator", lambda: False)
+        assert bus_of_the_person({}, tmp_path, address) is None
+
+
+def test_without_a_sign_in_manager_it_is_the_person_whose_bus_is_the_oldest(tmp_path, monkeypatch):
+    monkeypatch.setattr(services, "is_administrator", lambda: True)
+    nowhere = f"unix:path={tmp_path}/none"
+    assert bus_of_the_person({}, tmp_path, nowhere) is None
+    for user in ("1001", "1000", "120", "lost+found"):
         (tmp_path / user).mkdir()
         (tmp_path / user / "bus").write_text("")
-    os.utime(tmp_path / "1000" / "bus", (1, 1))
-    assert first_users_bus({}, tmp_path) == (1000, f"unix:path={tmp_path}/1000/bus")
-    monkeypatch.setattr(services, "is_administrator", lambda: False)
-    assert first_users_bus({}, tmp_path) is None
+    for age, user in enumerate(("120", "1000")):
+        os.utime(tmp_path / user / "bus", (age, age))
+    assert bus_of_the_person({}, tmp_path, nowhere) == (1000, f"unix:path={tmp_path}/1000/bus")
 
 
 @pytest.mark.parametrize(

@@ -157,3 +157,32 @@ class ServiceManager(Answering):
     def _properties(message, properties):
         body = {name: (value["type"], _typed(**value)) for name, value in properties.items()}
         return new_method_return(message, "a{sv}", (body,))
+
+
+class SignedIn(Answering):
+    """A sign-in manager with sessions: id, user, name, class, seat, when in seconds."""
+
+    def __init__(self, address: str, sessions, graphical: bool = True) -> None:
+        self._sessions, self._graphical = sessions, graphical
+        super().__init__(address, "org.freedesktop.login1")
+
+    def _answer(self, message):
+        member = message.header.fields[HeaderFields.member]
+        if member == "ListSessions":
+            rows = [
+                (s["id"], s["user"], s["name"], s["seat"], f"/{s['id']}") for s in self._sessions
+            ]
+            return new_method_return(message, "a(susso)", (rows,))
+        if member == "ListSeats":
+            return new_method_return(message, "a(so)", ([("seat0", "/seat0")],))
+        path = message.header.fields[HeaderFields.path]
+        if path == "/seat0":
+            return new_method_return(message, "a{sv}", ({"CanGraphical": ("b", self._graphical)},))
+        (found,) = [s for s in self._sessions if path == f"/{s['id']}"]
+        properties = {
+            "Class": ("s", found["class"]),
+            "Name": ("s", found["name"]),
+            "Seat": ("(so)", (found["seat"], "/")),
+            "TimestampMonotonic": ("t", int(found["at"] * 1e6)),
+        }
+        return new_method_return(message, "a{sv}", (properties,))

@@ -14,6 +14,8 @@ import subprocess
 import sys
 from pathlib import Path
 
+from filelock import FileLock
+
 from tests.real_pc import entries
 
 PLACE = Path(os.environ.get("PLUCKY_LEDGER_REAL_PC", "/var/tmp/plucky-ledger-real-pc"))
@@ -61,16 +63,17 @@ def kept_disk() -> Path:
     """
     if os.geteuid() != 0:
         raise NotHere("a real PC takes root")
-    _get_tools()
     disk, stamp = PLACE / "disk", PLACE / "built-from"
     suite = _suite()
     wanted = _instructions(suite)
-    if not stamp.exists() or stamp.read_text() != wanted:
-        stamp.unlink(missing_ok=True)
-        shutil.rmtree(disk, ignore_errors=True)
-        PLACE.mkdir(parents=True, exist_ok=True)
-        _build(disk, suite)
-        stamp.write_text(wanted)
+    PLACE.mkdir(parents=True, exist_ok=True)
+    with FileLock(PLACE / "lock"):
+        _get_tools()
+        if not stamp.exists() or stamp.read_text() != wanted:
+            stamp.unlink(missing_ok=True)
+            shutil.rmtree(disk, ignore_errors=True)
+            _build(disk, suite)
+            stamp.write_text(wanted)
     return disk
 
 

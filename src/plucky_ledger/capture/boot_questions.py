@@ -96,11 +96,11 @@ def _system_once_up() -> Iterable[Line]:
 
 def _user_once_up() -> Iterable[Line]:
     """The user's services and sign-in programs, once somebody has signed in and they are up."""
-    from plucky_ledger.capture.services.services import first_users_bus, wait_until_up
+    from plucky_ledger.capture.services.services import bus_of_the_person, wait_until_up
 
     address, home = "SESSION", own_home()
     if is_administrator():
-        while (first := first_users_bus()) is None:
+        while (first := bus_of_the_person(for_sure=True)) is None:
             time.sleep(LOOK_AGAIN_SECONDS)
         user, address = first
         home = homes().get(user, home)
@@ -133,15 +133,18 @@ def told_of_this_boot(
 
 
 def _of_the_user() -> Iterable[Line]:
-    """What the user's manager tells. Their bus refuses the administrator, who becomes them."""
-    from plucky_ledger.capture.services.services import first_users_bus
+    """What the person's manager tells. Their bus refuses the administrator, who becomes them."""
+    from plucky_ledger.capture.services.services import bus_of_the_person, people_here
 
-    address, home = "SESSION", own_home()
-    if (first := first_users_bus()) is not None:
+    user, address, home = os.geteuid(), "SESSION", own_home()
+    if (first := bus_of_the_person()) is not None:
         user, address = first
         home = homes().get(user, home)
+    if others := people_here() - {user}:
+        yield NoteLine(said=said(ReasonCode.OTHER_PEOPLE, people=len(others)))
+    if first is not None:
         become(user)
-    return _lines_of_the_user(address, home)
+    yield from _lines_of_the_user(address, home)
 
 
 def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:

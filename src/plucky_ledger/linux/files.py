@@ -227,14 +227,19 @@ def half_written_in(folder: Path) -> list[Path]:
 def make_folder(folder: Path, mode: int = 0o700) -> None:
     """Make a folder and the missing ones above it, with the rights of the owner of the one above.
 
-    By default each is readable by its owner only; the mode counts whatever umask was handed on.
-    Raises OSError.
+    By default each is readable by its owner only; the mode counts whatever umask was handed on. One
+    that another process makes meanwhile is as good. Raises OSError.
     """
     missing = [place for place in (folder, *folder.parents) if not place.exists()]
     for place in reversed(missing):
         with opened_folder(place.parent) as above:
-            os.mkdir(place.name, mode, dir_fd=above)
-            set_mode(place.name, mode, above)
+            try:
+                os.mkdir(place.name, mode, dir_fd=above)
+            except FileExistsError:
+                if not place.is_dir():
+                    raise
+            else:
+                set_mode(place.name, mode, above)
 
 
 @contextmanager

@@ -12,7 +12,7 @@ PATH = "/org/freedesktop/systemd1"
 MANAGER = f"{SERVICE}.Manager"
 UNIT, UNIT_SERVICE, TIMER = f"{SERVICE}.Unit", f"{SERVICE}.Service", f"{SERVICE}.Timer"
 LOGIN, LOGIN_PATH = "org.freedesktop.login1", "/org/freedesktop/login1"
-LOGIN_MANAGER, LOGIN_SESSION = f"{LOGIN}.Manager", f"{LOGIN}.Session"
+LOGIN_MANAGER, LOGIN_SESSION, LOGIN_SEAT = f"{LOGIN}.Manager", f"{LOGIN}.Session", f"{LOGIN}.Seat"
 
 _TEXTS = (
     "Id",
@@ -26,9 +26,10 @@ _TEXTS = (
     "Name",
     "Type",
     "UnitFileState",
+    "TTY",
 )
 _LISTS = ("Environment", "Names", "After", "WantedBy", "TriggeredBy")
-_COUNTS = ("CPUUsageNSec", "MemoryCurrent", "IOReadBytes", "TimestampMonotonic")
+_COUNTS = ("CPUUsageNSec", "MemoryCurrent", "IOReadBytes", "TimestampMonotonic", "Timestamp")
 _INSTANTS = (
     "Firmware",
     "Loader",
@@ -49,6 +50,7 @@ TYPES: Mapping[str, str] = {
     **dict.fromkeys(_COUNTS, "t"),
     **{f"{name}TimestampMonotonic": "t" for name in _INSTANTS},
     "ConditionResult": "b",
+    "CanGraphical": "b",
     "NRestarts": "u",
     "ExecStart": "a(sasbttttuii)",
     "Seat": "(so)",

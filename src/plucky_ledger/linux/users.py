@@ -13,6 +13,15 @@ FIRST_PERSON = 1000
 """User ids from here on are of people."""
 
 
+NOBODY = 65534
+"""The account that owns what is nobody's."""
+
+
+def is_person(user: int) -> bool:
+    """Whether this is a person's account: no system account, no sign-in screen's."""
+    return user == ADMINISTRATOR or (user >= FIRST_PERSON and user != NOBODY)
+
+
 def is_administrator() -> bool:
     """Whether this process may do anything."""
     return os.geteuid() == ADMINISTRATOR

@@ -11,17 +11,14 @@ import time
 from contextlib import suppress
 from pathlib import Path
 
-from plucky_ledger.linux.bus import Address, NoAnswer, opened
-from plucky_ledger.linux.properties import LOGIN, LOGIN_MANAGER, LOGIN_PATH, LOGIN_SESSION
+from plucky_ledger.linux.bus import NoAnswer, opened
+from plucky_ledger.linux.sessions import sessions_of_people
 
-SIGN_IN_MANAGER = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
 DEV = Path("/dev")
 _EVENT = struct.Struct("@llHHi")
 """One input event: seconds, microseconds, type, code, value."""
 _KEY, _PRESSED = 1, 1
 _READ_AT_ONCE = 64
-_TYPES = {"Class": "s", "TTY": "s", "Timestamp": "t"}
-MICROSECONDS = 1e-6
 log = logging.getLogger(__name__)
 
 
@@ -84,16 +81,7 @@ class AtThePc:
     def _signed_in(self) -> list[tuple[str, float]]:
         """Terminal, empty for none, and beginning of each session of a person. Raises NoAnswer."""
         with opened(self._bus_address) as bus:
-            (sessions,) = bus.call(SIGN_IN_MANAGER, "ListSessions", returns="a(susso)")
-            paths = [str(row[4]) for row in sessions]
-            properties = (
-                bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,), _TYPES) if paths else []
-            )
-        return [
-            (str(one.get("TTY", "")), float(one.get("Timestamp", 0)) * MICROSECONDS)
-            for one in properties
-            if one.get("Class") == "user"
-        ]
+            return [(session.terminal, session.began) for session in sessions_of_people(bus)]
 
     def _was_read(self, terminal: str, since: float) -> bool:
         """Whether somebody typed at a terminal after its session began; no other file is asked."""

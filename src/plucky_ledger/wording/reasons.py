@@ -285,6 +285,11 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ),
     ReasonCode.NO_SWITCHED_OFF: _with_because("What is switched off is not known: {why}."),
     ReasonCode.NO_SIGN_IN_TIME: _with_because("When somebody signed in is not known: {why}."),
+    ReasonCode.OTHER_PEOPLE: lambda facts: say_n(
+        "{n} other person has programs of their own on this PC; what these start is not listed.",
+        "{n} other people have programs of their own on this PC; what these start is not listed.",
+        int(facts["people"]),
+    ),
     ReasonCode.NO_LOG: _with_because("How the PC was started is not known: {why}."),
     ReasonCode.NO_PACKAGES: _with_because("Which package is whose is not known: {why}."),
     # Why nothing, or not all, came of asking.

@@ -74,12 +74,16 @@ def arm(arming: Arming, level: Level, folders: Folders) -> None:
         make_folder(starter.path.parent, starter.folder_mode)
         with alone_in(starter.path.parent):
             refuse_if_armed(folders)
-            _install(starter, msgspec.structs.replace(arming, seen_boot=boot_id(), made=made))
+            try:
+                _install(starter, msgspec.structs.replace(arming, seen_boot=boot_id(), made=made))
+            except (OSError, CannotBeQuoted, Trouble):
+                # Before anybody else may arm: what is there then is no longer ours.
+                with suppress(NotArmed):  # what cannot be removed could not be written either
+                    take_away(starter)
+                raise
     except (OSError, CannotBeQuoted, Trouble) as error:
         if isinstance(error, NotArmed) and error.code is TroubleCode.ARMED_ALREADY:
             raise
-        with suppress(NotArmed):  # what cannot be removed could not be written either
-            take_away(starter)
         _remove_folders(made)
         if isinstance(error, Trouble):
             raise

@@ -9,21 +9,15 @@ from pathlib import Path
 from plucky_ledger.capture.sampling.pressure import with_pressure
 from plucky_ledger.capture.services.inventory import schedules, switched_off_lines
 from plucky_ledger.capture.services.units import (
-    MICROSECONDS,
     boot_lines,
     instant,
     passphrase_lines,
-    scaled,
     unit_lines,
 )
 from plucky_ledger.core.entries.kinds import is_service
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.properties import (
-    LOGIN,
-    LOGIN_MANAGER,
-    LOGIN_PATH,
-    LOGIN_SESSION,
     MANAGER,
     PATH,
     SERVICE,
@@ -32,7 +26,8 @@ from plucky_ledger.linux.properties import (
     UNIT_SERVICE,
     Properties,
 )
-from plucky_ledger.linux.users import is_administrator
+from plucky_ledger.linux.sessions import has_a_screen, sessions_of_people
+from plucky_ledger.linux.users import is_administrator, is_person
 from plucky_ledger.recording.lines import (
     ContextLine,
     EntryLine,
@@ -96,18 +91,47 @@ def _note(code: ReasonCode, why: NoAnswer) -> NoteLine:
     return NoteLine(said=said(code, why=why.reason.code, **why.reason.facts))
 
 
-def first_users_bus(
-    environment: Mapping[str, str] = os.environ, users: Path = USERS
+def bus_of_the_person(
+    environment: Mapping[str, str] = os.environ,
+    users: Path = USERS,
+    address: str = "SYSTEM",
+    for_sure: bool = False,
 ) -> tuple[int, str] | None:
-    """The first user to sign in and the address of their bus, for a recorder of the system.
+    """The person who signed in, and the address of their bus, for a recorder of the system.
+
+    By the sign-in manager's word: at the PC's own screen, or else the first to sign in. Where there
+    is no sign-in manager, the person whose bus is the oldest. Accounts without a session are
+    nobody's, such as one that lingers. With ``for_sure`` only who will stay the person, whoever
+    else signs in.
 
     None for a user's own recorder, and where nobody has signed in.
     """
     if "DBUS_SESSION_BUS_ADDRESS" in environment or not is_administrator():
         return None
-    buses = [bus for bus in users.glob("*/bus") if bus.parent.name.isdigit()]
-    first = min(buses, key=lambda bus: bus.stat().st_mtime, default=None)
-    return (int(first.parent.name), f"unix:path={first}") if first else None
+    try:
+        with opened(address) as bus:
+            sessions = sessions_of_people(bus)
+            if for_sure and has_a_screen(bus):
+                sessions = [session for session in sessions if session.seat]
+        people = [session.user for session in sessions]
+    except NoAnswer:
+        people = people_with_buses(users)
+    return (people[0], f"unix:path={users / str(people[0]) / 'bus'}") if people else None
+
+
+def people_here(users: Path = USERS) -> set[int]:
+    """People something runs for in this boot, signed in or not. Anybody may ask."""
+    numbers = {int(folder.name) for folder in users.glob("*") if folder.name.isdecimal()}
+    return {number for number in numbers if is_person(number)}
+
+
+def people_with_buses(users: Path = USERS) -> list[int]:
+    """Those of them who have a bus of their own: whose is the oldest first."""
+    found: list[tuple[float, int]] = []
+    for user in people_here(users):
+        with suppress(OSError):
+            found.append(((users / str(user) / "bus").stat().st_mtime, user))
+    return [user for _, user in sorted(found)]
 
 
 def manager_lines(bus: Bus, owner: str) -> Iterator[Line]:
@@ -149,20 +173,15 @@ def _desktop_lines(bus: Bus) -> list[Line]:
 
 
 def _session_lines(bus: Bus) -> list[Line]:
-    """User id of the first sign-in, and when: on the PC's own screen, or else on any terminal."""
+    """Name of the person who signed in, and when."""
     try:
-        manager = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
-        (sessions,) = bus.call(manager, "ListSessions", returns="a(susso)")
-        paths = [str(row[4]) for row in sessions]
-        answers = bus.properties_of_all(LOGIN, paths, (LOGIN_SESSION,), TYPES) if paths else []
+        sessions = sessions_of_people(bus)
     except NoAnswer as reason:
         return [_note(ReasonCode.NO_SIGN_IN_TIME, reason)]
-    people = [session for session in answers if session.get("Class") == "user"]
-    seated = [session for session in people if session.get("Seat", ("",))[0]]
-    if not people:
+    if not sessions:
         return []
-    first = min(seated or people, key=lambda session: int(session.get("TimestampMonotonic", 0)))
-    at = scaled(first, "TimestampMonotonic", MICROSECONDS)
-    lines: list[Line] = [ContextLine(user=bounded(str(first.get("Name", ""))))]
-    source = "sign-in manager" if seated else "sign-in manager, a session without a screen"
-    return [*lines, MarkLine("signed in", round(at, 3), source)] if at else lines
+    first = sessions[0]
+    lines: list[Line] = [ContextLine(user=bounded(first.name))]
+    source = "sign-in manager" if first.seat else "sign-in manager, a session without a screen"
+    at = round(first.since_start, 3)
+    return [*lines, MarkLine("signed in", at, source)] if at > 0 else lines

@@ -96,6 +96,7 @@ class ReasonCode(StrEnum):
     NO_PACKAGES = "no_packages"
     NO_SWITCHED_OFF = "no_switched_off"
     NO_SIGN_IN_TIME = "no_sign_in_time"
+    OTHER_PEOPLE = "other_people"
     # Why nothing came of asking a message bus.
     NO_BUS_PACKAGE = "no_bus_package"
     NO_BUS = "no_bus"
