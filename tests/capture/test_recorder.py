@@ -21,10 +21,12 @@ from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.exchange.timelines import timeline_from
 from plucky_ledger.pages.curves import StripKind, readings_at
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.load import LoadQuestion, Span, load_page
-from plucky_ledger.recording.lines import MarkLine, ProgramLine, ProgramsLine, StageLine
+from plucky_ledger.recording.lines import Header, MarkLine, ProgramLine, ProgramsLine, StageLine
+from plucky_ledger.recording.reader import Recording
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
 from plucky_ledger.standin.museum import TICKET_DESK
@@ -247,6 +249,32 @@ def test_a_pid_used_again_is_another_run(tmp_path):
     lines = sampler.sample(2.0)
     assert run_lines(lines)[0].name == "lanternprint"
     assert lines[-1].ended == (0,)
+    sampler.close()
+
+
+def test_what_becomes_another_program_is_described_again(tmp_path):
+    """By its name at any time, by its command when it is next seen at work; else never again."""
+    stat = tmp_path / "10" / "cmdline"
+    made_up_proc(tmp_path, 10, name=b"systemd-executor")
+    sampler = ProgramSampler(tmp_path)
+    (first,) = run_lines(sampler.sample(1.0))
+    made_up_proc(tmp_path, 10, name=b"python3", ticks=5)
+    stat.write_bytes(b"python3\0-m\0tideclock\0")
+    (second,) = run_lines(sampler.sample(2.0))
+    assert (first.run, first.name) == (second.run, "systemd-executor")
+    assert (second.name, second.command) == ("python3", "python3 -m tideclock")
+    stat.write_bytes(b"python3\0-m\0changed its own title\0")
+    made_up_proc(tmp_path, 10, name=b"python3", ticks=6)
+    stat.write_bytes(b"python3\0-m\0changed its own title\0")
+    assert run_lines(sampler.sample(3.0)) == []
+    made_up_proc(tmp_path, 10, name=b"tideclock", ticks=7)
+    (last,) = run_lines(sampler.sample(9.0))
+    assert last.name == "tideclock"
+    about = ("plucky-ledger recording", 1, "", "boot", "2026-11-02T09:00:00+00:00", "UTC")
+    header = Header(*about, facts_of_this_pc())
+    recorded = Recording(header, programs=[first, second, last])
+    (known,) = timeline_from(recorded, None).runs
+    assert known.name == "tideclock"
     sampler.close()
 
 

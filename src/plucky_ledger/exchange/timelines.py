@@ -154,7 +154,8 @@ def _runs(recording: Recording) -> tuple[ProgramRun, ...]:
         for run in line.ended:
             ended[run] = line.seconds
     return tuple(
-        _run(line, readings.get(line.run, []), ended.get(line.run)) for line in recording.programs
+        _run(line, readings.get(line.run, []), ended.get(line.run))
+        for line in newest(recording.programs, "run")
     )
 
 

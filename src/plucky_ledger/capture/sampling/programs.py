@@ -65,6 +65,11 @@ class _Run(msgspec.Struct):
     pages_then: int = 0
     """Resident pages when the PSS was last read."""
     asked_at: float = 0.0
+    described: ProgramLine | None = None
+    """As it was described last."""
+    looked_again: bool = False
+    """It was looked at again after it was first seen: what forks becomes another program a moment
+    later, and that may have the same name."""
 
     def rest(self, seconds: float) -> None:
         """It was idle: after a while it is read in turn with the others that are."""
@@ -126,7 +131,7 @@ class ProgramSampler:
                 run = None
             if run is None:
                 run = self._new_run(pid, fields)
-                lines.append(self._described(run, text, fields))
+            lines.extend(self._described_anew(run, text, fields))
             if self._moved(run, text, fields):
                 run.moved_at, run.due = seconds, seconds
                 rows.append(self._row(run))
@@ -184,7 +189,7 @@ class ProgramSampler:
 
     def _described(self, run: _Run, text: bytes, fields: list[bytes]) -> ProgramLine:
         folder = f"{self._proc}{run.pid}/"
-        name = _clean(text[text.index(b"(") + 1 : text.rindex(b")")], NAME_LIMIT)
+        name = _clean(_name(text), NAME_LIMIT)
         command = _clean(_read_or_empty(folder + "cmdline").replace(b"\0", b" "), COMMAND_LIMIT)
         return ProgramLine(
             run=run.number,
@@ -198,6 +203,18 @@ class ProgramSampler:
             started=int(run.start_tick) / self._ticks,
             own=run.pid == self._own_pid,
         )
+
+    def _described_anew(self, run: _Run, text: bytes, fields: list[bytes]) -> list[Line]:
+        """Description of a process that is new, or has become another program."""
+        if run.described is not None:
+            if run.looked_again and _name(text) == _name(run.text):
+                return []
+            run.looked_again = True
+        line = self._described(run, text, fields)
+        if line == run.described:
+            return []
+        run.described = line
+        return [line]
 
     def _moved(self, run: _Run, text: bytes, fields: list[bytes]) -> bool:
         """Take over what changed; False when nothing that is recorded did."""
@@ -278,6 +295,11 @@ class ProgramSampler:
             None if run.faults is None else run.faults * self._page,
             run.queued_seconds,
         )
+
+
+def _name(text: bytes) -> bytes:
+    """Name of the program, from the text of a stat file."""
+    return text[text.index(b"(") + 1 : text.rindex(b")")]
 
 
 def _raise_file_limit() -> int:

@@ -1,0 +1,52 @@
+"""Whose PC it is, where other accounts have older buses and sign-in programs of their own."""
+
+import json
+import time
+
+import pytest
+
+from tests.real_pc.entries import STARTING
+from tests.real_pc.use import switched_on
+
+RECORDING = "/root/people.jsonl"
+OTHERS = {"warden": 1001, "signscreen": 120}
+THEIRS = "theirs.desktop"
+PROGRAM = "[Desktop Entry]\nType=Application\nName=Theirs\nExec=/bin/sleep 600\n"
+BUS_WITHIN_SECONDS = 30.0
+
+
+@pytest.fixture
+def with_others(real_pc):
+    """Another person and a sign-in screen's account, both with managers that linger."""
+    switched_on(real_pc)
+    for name, number in OTHERS.items():
+        system = ["--system"] if number < 1000 else []
+        real_pc.run("useradd", *system, "-m", "-u", str(number), name)
+        folder = f"/home/{name}/.config/autostart"
+        real_pc.run("mkdir", "-p", folder)
+        real_pc.path(f"{folder}/{THEIRS}").write_text(PROGRAM)
+        real_pc.run("chown", "-R", f"{name}:{name}", f"/home/{name}")
+        real_pc.run("loginctl", "enable-linger", name)
+        bus, deadline = f"/run/user/{number}/bus", time.monotonic() + BUS_WITHIN_SECONDS
+        while real_pc.tried("test", "-S", bus).returncode and time.monotonic() < deadline:
+            time.sleep(0.5)
+        real_pc.run("touch", "--date=2020-01-01", bus)
+    yield real_pc
+    for name in OTHERS:
+        real_pc.run("loginctl", "disable-linger", name)
+        real_pc.tried("loginctl", "terminate-user", name)
+        real_pc.run("userdel", "--force", "--remove", name)
+
+
+def test_the_list_is_of_the_person_who_signed_in(with_others):
+    with_others.run("plucky-ledger", "record", "--for", "12", "--out", RECORDING)
+    text = with_others.path(RECORDING).read_text()
+    lines = [json.loads(line) for line in text.splitlines()]
+    entries = {line["entry"] for line in lines if line["kind"] == "entry"}
+    assert entries >= set(STARTING)
+    assert THEIRS not in entries
+    (user,) = {line["user"] for line in lines if line["kind"] == "context" and line.get("user")}
+    assert user == "bench"
+    notes = [line["said"] for line in lines if line["kind"] == "note" and line.get("said")]
+    (others,) = [said for said in notes if said["code"] == "other_people"]
+    assert others["facts"] == {"people": 1}
