@@ -270,9 +270,16 @@ def test_what_becomes_another_program_is_described_again(tmp_path):
     made_up_proc(tmp_path, 10, name=b"tideclock", ticks=7)
     (last,) = run_lines(sampler.sample(9.0))
     assert last.name == "tideclock"
-    about = ("plucky-ledger recording", 1, "", "boot", "2026-11-02T09:00:00+00:00", "UTC")
-    header = Header(*about, facts_of_this_pc())
-    recorded = Recording(header, programs=[first, second, last])
+    header = Header(
+        format="plucky-ledger recording",
+        version=1,
+        recorder="",
+        boot_id="boot",
+        started_at="2026-11-02T09:00:00+00:00",
+        zone="UTC",
+        facts=facts_of_this_pc(),
+    )
+    recorded = Recording(header=header, programs=[first, second, last])
     (known,) = timeline_from(recorded, None).runs
     assert known.name == "tideclock"
     sampler.close()
