@@ -1,6 +1,5 @@
 """The PC we run on, as something that can be asked and told."""
 
-import hashlib
 import logging
 import os
 import selectors
@@ -9,7 +8,6 @@ import subprocess
 import sys
 import tempfile
 from collections.abc import Callable
-from functools import cache
 from pathlib import Path
 
 import msgspec
@@ -26,6 +24,7 @@ from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.machine_identity import machine_identity
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.recording.condition import ConditionLine
@@ -33,24 +32,10 @@ from plucky_ledger.recording.lines import Line, PcFacts
 from plucky_ledger.recording.pc import GoingOn, Listener, Pc
 
 USERS_MANAGER = "/run/user/{user}/systemd"
-MACHINE_ID = Path("/etc/machine-id")
 LOOK_AGAIN_SECONDS = 0.2
 """How soon the wish to stop is noticed while the recorder says nothing."""
 CHUNK = 1 << 16
 log = logging.getLogger(__name__)
-
-
-@cache
-def identity(machine_id: Path = MACHINE_ID) -> str:
-    """What tells this PC from others; empty where it has no identity.
-
-    The machine's own id is not to be given to others as it is, so it is hashed with our name.
-    """
-    try:
-        own = machine_id.read_text().strip()
-    except OSError:
-        return ""
-    return hashlib.sha256(f"plucky-ledger {own}".encode()).hexdigest()[:32] if own else ""
 
 
 class RealPc(Pc):
@@ -73,7 +58,7 @@ class RealPc(Pc):
     @property
     def which(self) -> WhichPc:
         """Which PC this is."""
-        return WhichPc(PcKind.REAL, identity())
+        return WhichPc(PcKind.REAL, machine_identity())
 
     @property
     def boot_id(self) -> str:
