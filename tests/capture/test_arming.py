@@ -38,7 +38,7 @@ from plucky_ledger.linux.files import write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import acting_as
 from plucky_ledger.recording import writer
-from plucky_ledger.recording.lines import EntryLine, SampleLine
+from plucky_ledger.recording.lines import ActivityLine, EntryLine, SampleLine
 from plucky_ledger.recording.reader import read_recording
 from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 from plucky_ledger.usecases.jobs.workplace import Workplace
@@ -446,15 +446,24 @@ def test_a_refusal_of_the_administrator_is_told_as_it_is(monkeypatch, tmp_path, 
 
 
 def test_sign_in_programs_keep_the_rule_by_which_they_do_not_start(tmp_path, monkeypatch):
-    """The manager makes a unit of each, and its desktop entry says why that did nothing."""
-    for name, rule in (("a", "OnlyShowIn=SeaDesk;"), ("b", "OnlyShowIn=TicketDesk;"), ("c", "")):
+    """The manager makes a unit of each, and its desktop entry says why that did nothing, if so."""
+    switched_off = "X-GNOME-Autostart-enabled=false"
+    rules = {
+        "a": "OnlyShowIn=SeaDesk;",
+        "b": "OnlyShowIn=TicketDesk;",
+        "c": "",
+        "d": switched_off,
+        "e": switched_off,
+    }
+    for name, rule in rules.items():
         (tmp_path / ".config/autostart").mkdir(parents=True, exist_ok=True)
         entry = f"[Desktop Entry]\nType=Application\nName={name}\nExec=/bin/true\n{rule}\n"
         write_whole(tmp_path / ".config/autostart" / f"{name}.desktop", entry.encode())
     by_the_manager = [
         EntryLine(f"{name}.desktop", name, "user", "sign-in program", group=f"/app-{name}")
-        for name in ("a", "b")
+        for name in ("a", "b", "d", "e")
     ]
+    by_the_manager.append(ActivityLine("d.desktop", waiting_from=1.0, starting_from=2.0))
     monkeypatch.setattr(
         services, "bus_of_the_person", lambda **_asked: (os.getuid(), "unix:path=/none")
     )
@@ -470,6 +479,8 @@ def test_sign_in_programs_keep_the_rule_by_which_they_do_not_start(tmp_path, mon
     assert lines["a.desktop"].off.code == ReasonCode.ONLY_FOR_DESKTOPS
     assert lines["a.desktop"].group == "/app-a"
     assert [lines[f"{name}.desktop"].off for name in "bc"] == [None, None]
+    assert lines["d.desktop"].off is None  # the manager started it all the same
+    assert lines["e.desktop"].off.code == ReasonCode.SWITCHED_OFF
 
 
 def test_without_a_starter_nothing_is_recorded(tmp_path):

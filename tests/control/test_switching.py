@@ -296,6 +296,19 @@ def test_a_delayed_entry_runs_its_own_command_after_the_wait(tmp_path):
     assert not (tmp_path / "autostart/tool.desktop").exists()
 
 
+def test_off_is_written_so_that_whatever_starts_it_knows(tmp_path):
+    """Some desktops start what others take for switched off."""
+    (tmp_path / "v").mkdir()
+    vendors = "[Desktop Entry]\nExec=/opt/tool\nX-GNOME-Autostart-enabled=false\n"
+    (tmp_path / "v/tool.desktop").write_text(vendors)
+    programs = SignInPrograms((tmp_path / "autostart", tmp_path / "v"), ("TicketDesk",))
+    assert programs.look("tool.desktop").state is EntryState.OFF
+    for write in programs.writes("tool.desktop", EntryState.OFF, 0):
+        writes.carry_out(write)
+    assert read_desktop_entry(tmp_path / "autostart/tool.desktop").is_true("Hidden")
+    assert programs.writes("tool.desktop", EntryState.OFF, 0) == []
+
+
 def test_what_a_unit_file_says_of_being_installed(tmp_path):
     """Lists go on, are emptied, and name the unit itself."""
     file, drop_in = tmp_path / "a@.service", tmp_path / "50.conf"

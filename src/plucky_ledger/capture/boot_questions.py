@@ -18,6 +18,7 @@ from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import become, homes, is_administrator, own_home
 from plucky_ledger.recording.lines import (
+    ActivityLine,
     ContextLine,
     EntryLine,
     Line,
@@ -150,16 +151,24 @@ def _of_the_user() -> Iterable[Line]:
 def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
     """Sign-in programs, and what the user's manager tells: those better that it starts itself.
 
-    It makes a unit of each of them and lets some not start, without saying by which rule.
+    It makes a unit of each of them and lets some not start, without saying by which rule; and it
+    starts some that a desktop would not. What it started is not off.
     """
     from plucky_ledger.capture.services.services import lines_of_the_user
     from plucky_ledger.linux.desktops import desktops_of
 
     programs = {line.entry: line for line in _sign_in_programs(home, desktops_of(address))}
     yield from programs.values()
-    for line in lines_of_the_user(address):
+    told = list(lines_of_the_user(address))
+    began = {
+        line.entry
+        for line in told
+        if isinstance(line, ActivityLine) and line.starting_from is not None
+    }
+    for line in told:
         if isinstance(line, EntryLine) and (program := programs.get(line.entry)) is not None:
-            yield msgspec.structs.replace(line, off=program.off or line.off)
+            off = None if line.entry in began else program.off or line.off
+            yield msgspec.structs.replace(line, off=off)
         else:
             yield line
 

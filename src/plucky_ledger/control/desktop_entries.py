@@ -81,7 +81,7 @@ class SignInPrograms:
         entry, own = self._entry(name), self.folders[0] / name
         if entry is None or state not in self.look(name).possible:
             raise Refused(TroubleCode.CANNOT_BE_SET, name=name, state=state.value)
-        if self.look(name).state is state and is_read_alike(_text_of(entry.path)):
+        if self._is_surely(entry, state) and is_read_alike(_text_of(entry.path)):
             return []
         delivered = self._delivered(name)
         after: Content = NOTHING
@@ -90,6 +90,12 @@ class SignInPrograms:
             if delivered is not None and after == _file_of(delivered.path):
                 after = NOTHING  # the override would say nothing else
         return write_of(own, after)
+
+    def _is_surely(self, entry: DesktopEntry, state: EntryState) -> bool:
+        """Whether it is set so whatever starts it: not everything that does knows ``ENABLED``."""
+        if state is EntryState.OFF and entry.values.get(ENABLED) == "false":
+            return entry.is_true("Hidden")
+        return self._state_of(entry) is state
 
     def _entry(self, name: str) -> DesktopEntry | None:
         """The file with the highest precedence."""
