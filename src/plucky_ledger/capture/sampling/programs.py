@@ -8,6 +8,7 @@ read fails instead of telling of a stranger. Dearer files are read only for what
 import heapq
 import os
 import resource
+import shlex
 from pathlib import Path
 
 import msgspec
@@ -190,7 +191,7 @@ class ProgramSampler:
     def _described(self, run: _Run, text: bytes, fields: list[bytes]) -> ProgramLine:
         folder = f"{self._proc}{run.pid}/"
         name = _clean(_name(text), NAME_LIMIT)
-        command = _clean(_read_or_empty(folder + "cmdline").replace(b"\0", b" "), COMMAND_LIMIT)
+        command = _command(_read_or_empty(folder + "cmdline"))
         return ProgramLine(
             run=run.number,
             pid=run.pid,
@@ -337,6 +338,19 @@ def _control_group(text: bytes) -> str:
         if line.startswith(b"0::"):
             return _clean(line[3:], COMMAND_LIMIT)
     return ""
+
+
+def _command(arguments: bytes) -> str:
+    """Arguments as one line, quoted so that it splits into the same again.
+
+    A single one stays as it is: it may be a title that the program has given itself.
+    """
+    words = [
+        word.decode("utf-8", "replace") for word in arguments[: 4 * COMMAND_LIMIT].split(b"\0")
+    ]
+    while words and not words[-1]:
+        words.pop()
+    return bounded((shlex.join(words) if len(words) > 1 else "".join(words)).strip(), COMMAND_LIMIT)
 
 
 def _clean(raw: bytes, limit: int) -> str:

@@ -1,5 +1,6 @@
 """What a manager's properties say of a boot and of each unit, as lines of a recording."""
 
+import shlex
 from collections.abc import Iterable, Mapping
 
 import msgspec
@@ -170,7 +171,7 @@ def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) 
 
 def _command(unit: Properties) -> str:
     starts = unit.get("ExecStart") or ()
-    return " ".join(str(word) for word in starts[0][1]) if starts else ""
+    return shlex.join(str(word) for word in starts[0][1]) if starts else ""
 
 
 def _ordered_after(unit: Properties, targets: Mapping[str, Properties]) -> set[str]:

@@ -8,7 +8,21 @@ LONGEST_COMMAND = 4096
 DEEPEST = 6
 """Wrappers within wrappers that are looked through."""
 SHELLS = frozenset({"sh", "bash", "dash", "zsh", "ksh", "ash"})
-INTERPRETERS = ("python", "perl", "ruby", "node", "java", "mono", "lua", "php", "gjs", "wish")
+INTERPRETERS = (
+    "python",
+    "perl",
+    "ruby",
+    "node",
+    "java",
+    "mono",
+    "lua",
+    "php",
+    "gjs",
+    "wish",
+    "electron",
+    "wine",
+)
+"""What they run is the program; the names begin so, a version may follow."""
 PREFIXES = frozenset(
     {
         "env",
@@ -46,12 +60,13 @@ TAKES_VALUE = frozenset(
         "--unit",
         "--slice",
         "--chdir",
-        "--user",
         "--pidfile",
         "--exec",
     }
 )
 """Options of the prefixes whose value is a word of its own."""
+ASKS_WHOSE = frozenset({"sudo", "pkexec"})
+"""Prefixes whose ``--user`` has a value; elsewhere it means the user's own manager."""
 
 
 @dataclass(frozen=True)
@@ -105,11 +120,11 @@ def _inner(words: list[str]) -> list[str] | None:
         return words[1:]
     if name in SHELLS:
         return _of_shell(words[1:])
-    if name == "env" or name in PREFIXES:
-        return _after_options(words[1:]) or None
-    if name == "flatpak" and "run" in words:
-        rest = _after_options(words[words.index("run") + 1 :])
-        return rest or None
+    if name in PREFIXES:
+        takes_user = TAKES_VALUE | {"--user"} if name in ASKS_WHOSE else TAKES_VALUE
+        return _after_options(words[1:], takes_user) or None
+    if name in {"flatpak", "snap"} and "run" in words:
+        return _after_options(words[words.index("run") + 1 :], TAKES_VALUE) or None
     if name.startswith(INTERPRETERS):
         return _script(words[1:])
     return None
@@ -118,8 +133,11 @@ def _inner(words: list[str]) -> list[str] | None:
 def _of_shell(words: list[str]) -> list[str] | None:
     for index, word in enumerate(words):
         if word.startswith("-") and "c" in word[1:] and not word.startswith("--"):
-            return _last_command(words[index + 1]) if index + 1 < len(words) else None
-    return _after_options(words) or None
+            script, *rest = words[index + 1 :] or [""]
+            # A command line that lost its quotes has the rest of the script in words of their own.
+            whole = script if " " in script else " ".join((script, *rest))
+            return _last_command(whole) if whole else None
+    return _after_options(words, TAKES_VALUE) or None
 
 
 def _last_command(script: str) -> list[str]:
@@ -135,7 +153,7 @@ def _last_command(script: str) -> list[str]:
     return next((command for command in reversed(commands) if command), [])
 
 
-def _after_options(words: list[str]) -> list[str]:
+def _after_options(words: list[str], takes_value: frozenset[str]) -> list[str]:
     rest = list(words)
     while rest and (
         rest[0].startswith("-")
@@ -145,7 +163,7 @@ def _after_options(words: list[str]) -> list[str]:
         word = rest.pop(0)
         if word == "--":
             break
-        if word in TAKES_VALUE and rest:
+        if word in takes_value and rest:
             rest.pop(0)
     return rest
 
