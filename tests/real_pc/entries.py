@@ -73,6 +73,8 @@ SIGN_IN_PROGRAMS = {
         "TryExec=/opt/windlass/toolbar\n",
     ),
 }
+BOOT_LINE = "mooring-agent"
+TABLE = "etc/cron.d/mooring"
 STARTING = (
     *(f"{name}.service" for name in SERVICES),
     *(f"user:{name}.service" for name in USER_SERVICES),
@@ -98,6 +100,8 @@ def write(disk: Path) -> None:
         _service(disk / "etc/systemd/system", name, entry, "multi-user.target")
     for name, entry in USER_SERVICES.items():
         _service(disk / "etc/systemd/user", name, entry, "default.target")
+    line = f"@reboot root /usr/local/bin/startup-work --compute 1.5 --stay 1 {BOOT_LINE}\n"
+    _file(disk / TABLE, line)
     for path, (work, rules) in SIGN_IN_PROGRAMS.items():
         name = path.rpartition("/")[2]
         _file(

@@ -17,7 +17,7 @@ from plucky_ledger.pages.load import By, LoadQuestion, load_page
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job
 from plucky_ledger.usecases.reading.analyses import Analyses
-from tests.real_pc.entries import NEVER_STARTING, STARTING
+from tests.real_pc.entries import NEVER_STARTING, STARTING, TABLE
 from tests.real_pc.use import (
     MARKS,
     SHARE,
@@ -171,6 +171,9 @@ def assert_entries_are_known(timeline):
     assert clock.up_at <= imported.starting_from
     for name in NEVER_STARTING:
         assert entries[name].off_because is not None
+    (line,) = [entry for entry in timeline.entries if entry.kind is EntryKind.BOOT_LINE]
+    assert (line.origin, line.name) == (f"/{TABLE}", "startup-work")
+    assert line.owner is EntryOwner.SYSTEM
 
 
 def assert_work_has_owners(analysis, level):
@@ -187,7 +190,10 @@ def assert_work_has_owners(analysis, level):
     work = analysis.attribution.work
     total = sum(part.cpu_seconds[-1] for part in work.values())
     assert total == pytest.approx(analysis.samples.cpu_seconds[-1], rel=1e-9)
+    (line,) = [one for one in analysis.timeline.entries if one.kind is EntryKind.BOOT_LINE]
     if level == "system":  # it was there before them
+        agent = work[Owner(OwnerKind.ENTRY, line.entry_id)].cpu_seconds[-1]
+        assert agent == pytest.approx(1.5, rel=0.15)
         imported = work[Owner(OwnerKind.ENTRY, "harbour-import.service")].cpu_seconds[-1]
         assert imported == pytest.approx(4.0, rel=0.15)
 

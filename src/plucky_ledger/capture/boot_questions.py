@@ -88,11 +88,20 @@ class EarlyAnswers:
 
 
 def _system_once_up() -> Iterable[Line]:
-    from plucky_ledger.capture.services.services import lines_of_the_system, wait_until_up
+    from plucky_ledger.capture.services.services import wait_until_up
 
     if not wait_until_up("SYSTEM", time.monotonic() + LONGEST_START_SECONDS):
         return []
-    return lines_of_the_system()
+    return _of_the_system()
+
+
+def _of_the_system() -> Iterator[Line]:
+    """What the system's manager tells, and what starts besides it."""
+    from plucky_ledger.capture.services.boot_lines import boot_line_entries
+    from plucky_ledger.capture.services.services import lines_of_the_system
+
+    yield from lines_of_the_system()
+    yield from boot_line_entries()
 
 
 def _user_once_up() -> Iterable[Line]:
@@ -116,13 +125,10 @@ def told_of_this_boot(
 ) -> list[Line]:
     """Marks, entries and what they did; a note for whatever is missing and was not told before."""
     from plucky_ledger.capture.log import system_log as journal
-    from plucky_ledger.capture.services import services
 
     told: list[Line] = [
         *_asked(_start_kind_line(journal.start_kind), LOG_SECONDS, going_on, ReasonCode.NO_LOG),
-        *_asked(
-            services.lines_of_the_system, SERVICES_SECONDS, going_on, ReasonCode.NO_SERVICE_MANAGER
-        ),
+        *_asked(_of_the_system, SERVICES_SECONDS, going_on, ReasonCode.NO_SERVICE_MANAGER),
         *_asked(_of_the_user, SERVICES_SECONDS, going_on, ReasonCode.NO_USER_SERVICES),
     ]
     at_most = min(CONDITION_SECONDS, LOG_SECONDS)

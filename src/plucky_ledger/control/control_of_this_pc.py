@@ -6,11 +6,12 @@ from collections.abc import Sequence
 import msgspec
 
 from plucky_ledger.control import administrator
+from plucky_ledger.control.by_hand import looked_up_by_hand
 from plucky_ledger.control.journal_of_changes import ChangeStage, RecordedChange
 from plucky_ledger.control.requests import RevertSelection, SwitchRequest
 from plucky_ledger.control.scope import Scope, is_in_force
 from plucky_ledger.control.user_scope import UserScope
-from plucky_ledger.core.entries.kinds import is_users_own
+from plucky_ledger.core.entries.kinds import Switcher, is_users_own, switched_by
 from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable, Switched
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Trouble
@@ -40,7 +41,9 @@ class ControlOfThisPc:
 
     def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
         """How entries are set, and to what they can be set, by their ids."""
-        looked: dict[str, Switchable] = {}
+        by_hand = [entry for entry in entry_ids if switched_by(entry) is Switcher.BY_HAND]
+        looked = looked_up_by_hand(by_hand) if by_hand else {}
+        entry_ids = [entry_id for entry_id in entry_ids if entry_id not in looked]
         for place, own in ((self._own, True), (self._system, False)):
             asked = [entry_id for entry_id in entry_ids if is_users_own(entry_id) is own]
             if asked:

@@ -139,6 +139,7 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         EntryKind.SYSTEM_SERVICE: N_("system service"),
         EntryKind.USER_SERVICE: N_("user service"),
         EntryKind.TIMER: N_("timer"),
+        EntryKind.BOOT_LINE: N_("@reboot line"),
         EntryKind.SESSION: N_("session"),
         EntryKind.SIGN_IN: N_("sign-in"),
         EntryKind.TYPED: N_("typed in"),

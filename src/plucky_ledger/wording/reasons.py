@@ -290,6 +290,11 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "{n} other people have programs of their own on this PC; what these start is not listed.",
         int(facts["people"]),
     ),
+    ReasonCode.LINE_OF_A_FILE: N_("put a # before this line in {file}, by hand: {line}"),
+    ReasonCode.LINE_OF_OWN_TABLE: N_(
+        "run “crontab -e” and put a # before this line, by hand: {line}"
+    ),
+    ReasonCode.LINE_NOT_THERE: N_("its line is not there, or not for you to read"),
     ReasonCode.NO_LOG: _with_because("How the PC was started is not known: {why}."),
     ReasonCode.NO_PACKAGES: _with_because("Which package is whose is not known: {why}."),
     # Why nothing, or not all, came of asking.

@@ -17,7 +17,7 @@ from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.entries.commands import CommandLine, likeness, unwrapped
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.entries.kinds import unit_of
+from plucky_ledger.core.entries.kinds import KINDS, unit_of
 
 KERNEL_THREADS = 2
 """Pid of the kernel's own program, whose children the others of the kernel are."""
@@ -62,6 +62,7 @@ def owners_of(
     by_name: dict[str, list[tuple[str, CommandLine]]] = {}
     for entry_id, command in commands:
         by_name.setdefault(command.name, []).append((entry_id, command))
+    hosted = _hosted(entries)
     parents = parents_of(runs)
     owners: dict[int, Owner] = {}
     for run in sorted(runs, key=lambda run: run.started):
@@ -70,12 +71,41 @@ def owners_of(
             owners[run.run] = ASIDE
         else:
             owners[run.run] = (
-                group_owner(run.control_group)
+                hosted(run, parent, owners)
+                or group_owner(run.control_group)
                 or _by_command(run, by_name)
                 or _by_parent(run, parent, owners)
                 or SYSTEM
             )
     return owners
+
+
+def _hosted(
+    entries: tuple[StartupEntry, ...],
+) -> Callable[[ProgramRun, ProgramRun | None, Mapping[int, Owner]], Owner | None]:
+    """A function that finds the entry behind a run in the control group of what started it.
+
+    By its command, or its parent's in the same group: the service that starts it would be charged
+    with it otherwise.
+    """
+    by_name: dict[str, list[tuple[str, CommandLine]]] = {}
+    for entry in entries:
+        if KINDS[entry.kind].hosted and entry.command:
+            command = unwrapped(entry.command)
+            by_name.setdefault(command.name, []).append((entry.entry_id, command))
+    ids = {entry_id for found in by_name.values() for entry_id, _ in found}
+
+    def owner(
+        run: ProgramRun, parent: ProgramRun | None, owners: Mapping[int, Owner]
+    ) -> Owner | None:
+        if not ids:
+            return None
+        above = owners.get(parent.run) if parent is not None else None
+        if parent is not None and above is not None and above.entry_id in ids:
+            return above if run.control_group == parent.control_group else None
+        return _by_command(run, by_name)
+
+    return owner
 
 
 def _by_group(entries: tuple[StartupEntry, ...]) -> Callable[[str], Owner | None]:

@@ -15,6 +15,8 @@ class EntryKind(StrEnum):
     SYSTEM_SERVICE = "system_service"
     USER_SERVICE = "user_service"
     TIMER = "timer"
+    BOOT_LINE = "boot_line"
+    """A line of a table of timed jobs that says @reboot."""
     SESSION = "session"
     """What the session itself starts, such as the desktop."""
     SIGN_IN = "sign_in"

@@ -10,6 +10,8 @@ from enum import StrEnum
 
 from plucky_ledger.core.entries.entry import EntryKind
 
+OF_TABLE = "table:"
+"""Marks a line of a table of timed jobs."""
 OF_USER = "user:"
 """Marks a unit of the user's service manager: the system's may have one of the same name."""
 
@@ -20,6 +22,8 @@ class Switcher(StrEnum):
     SYSTEM_MANAGER = "system_manager"
     USER_MANAGER = "user_manager"
     DESKTOP_ENTRIES = "desktop_entries"
+    BY_HAND = "by_hand"
+    """A person, by the exact steps that are told."""
 
 
 class Family(StrEnum):
@@ -44,6 +48,8 @@ class KindRow:
     """It is there at every start; of others only its service manager says so."""
     waits_for_order: bool = True
     """It starts once what it is ordered after is up; what a clock starts does not wait."""
+    hosted: bool = False
+    """Its programs run in the control group of the service that starts them, not in their own."""
 
 
 KINDS: Mapping[EntryKind, KindRow] = {
@@ -59,6 +65,14 @@ KINDS: Mapping[EntryKind, KindRow] = {
             recorded_as="timer",
             family=Family.TIMERS,
             waits_for_order=False,
+        ),
+        KindRow(
+            kind=EntryKind.BOOT_LINE,
+            recorded_as="boot line",
+            family=Family.TIMERS,
+            every_start=True,
+            waits_for_order=False,
+            hosted=True,
         ),
         KindRow(kind=EntryKind.SESSION, recorded_as="session"),
         KindRow(kind=EntryKind.SIGN_IN, recorded_as="sign-in"),
@@ -81,6 +95,8 @@ def id_of_unit(name: str, of_system: bool) -> str:
 
 def switched_by(entry_id: str) -> Switcher:
     """What switches an entry, by its id."""
+    if entry_id.startswith(OF_TABLE):
+        return Switcher.BY_HAND
     if is_desktop_entry(entry_id):
         return Switcher.DESKTOP_ENTRIES
     return Switcher.USER_MANAGER if entry_id.startswith(OF_USER) else Switcher.SYSTEM_MANAGER
@@ -88,7 +104,7 @@ def switched_by(entry_id: str) -> Switcher:
 
 def is_users_own(entry_id: str) -> bool:
     """Whether the user can switch it without the administrator, by its id."""
-    return switched_by(entry_id) is not Switcher.SYSTEM_MANAGER
+    return switched_by(entry_id) in {Switcher.USER_MANAGER, Switcher.DESKTOP_ENTRIES}
 
 
 def is_desktop_entry(file_or_id: str) -> bool:

@@ -97,6 +97,10 @@ class ReasonCode(StrEnum):
     NO_SWITCHED_OFF = "no_switched_off"
     NO_SIGN_IN_TIME = "no_sign_in_time"
     OTHER_PEOPLE = "other_people"
+    # What a person does to switch an entry.
+    LINE_OF_A_FILE = "line_of_a_file"
+    LINE_OF_OWN_TABLE = "line_of_own_table"
+    LINE_NOT_THERE = "line_not_there"
     # Why nothing came of asking a message bus.
     NO_BUS_PACKAGE = "no_bus_package"
     NO_BUS = "no_bus"
