@@ -463,7 +463,9 @@ def test_sign_in_programs_keep_the_rule_by_which_they_do_not_start(tmp_path, mon
         EntryLine(f"{name}.desktop", name, "user", "sign-in program", group=f"/app-{name}")
         for name in ("a", "b", "d", "e")
     ]
-    by_the_manager.append(ActivityLine("d.desktop", waiting_from=1.0, starting_from=2.0))
+    for name, result in (("a", "failed: exec-condition"), ("d", "")):
+        began = {"waiting_from": 1.0, "starting_from": 2.0, "result": result}
+        by_the_manager.append(ActivityLine(f"{name}.desktop", **began))
     monkeypatch.setattr(
         services, "bus_of_the_person", lambda **_asked: (os.getuid(), "unix:path=/none")
     )

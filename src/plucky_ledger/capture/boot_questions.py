@@ -39,7 +39,8 @@ MOST_PACKAGES = 20_000
 LONGEST_START_SECONDS = 600.0
 LOOK_AGAIN_SECONDS = 1.0
 
-
+CONDITION_NOT_MET = "exec-condition"
+"""Result of a unit whose condition kept it from running. org.freedesktop.systemd1(5)."""
 _MISSING = (
     (ReasonCode.NO_SERVICE_MANAGER, ReasonCode.SERVICES_MISSING),
     (ReasonCode.NO_USER_SERVICES, ReasonCode.USER_SERVICES_MISSING),
@@ -166,14 +167,17 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
     programs = {line.entry: line for line in _sign_in_programs(home, desktops_of(address))}
     yield from programs.values()
     told = list(lines_of_the_user(address))
-    began = {
+    # What only held its condition against the desktop has begun, too, and did not run.
+    ran = {
         line.entry
         for line in told
-        if isinstance(line, ActivityLine) and line.starting_from is not None
+        if isinstance(line, ActivityLine)
+        and line.starting_from is not None
+        and CONDITION_NOT_MET not in line.result
     }
     for line in told:
         if isinstance(line, EntryLine) and (program := programs.get(line.entry)) is not None:
-            off = None if line.entry in began else program.off or line.off
+            off = None if line.entry in ran else program.off or line.off
             yield msgspec.structs.replace(line, off=off)
         else:
             yield line
