@@ -78,6 +78,7 @@ def test_its_programs_are_charged_to_it_and_not_to_what_started_them(pc, monkeyp
             (12, "import", "/opt/tide/import --all", 11),
             (13, "tar", "tar x", 12),
             (14, "sh", "/bin/sh -c /opt/often", 10),
+            (15, "import", "/opt/tide/import --one", 1),
         )
     )
     owners = owners_of(runs, entries)

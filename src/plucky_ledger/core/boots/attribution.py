@@ -25,6 +25,8 @@ BORN_WITHIN_SECONDS = 0.02
 """How much later than its child a parent may seem to have begun: both are rounded."""
 MOST_REUSES = 50
 """How many runs with its pid are looked at for a parent, the newest first."""
+WORD_FOR_WORD = 3
+"""Likeness of two commands with the same arguments; ``likeness`` in commands.py."""
 SURE_ENOUGH = 2
 """Likeness from which a command line is taken for an entry's."""
 
@@ -85,8 +87,8 @@ def _hosted(
 ) -> Callable[[ProgramRun, ProgramRun | None, Mapping[int, Owner]], Owner | None]:
     """A function that finds the entry behind a run in the control group of what started it.
 
-    By its command, or its parent's in the same group: the service that starts it would be charged
-    with it otherwise.
+    By its command, word for word, or its parent's in the same group: the service that starts it
+    would be charged with it otherwise.
     """
     by_name: dict[str, list[tuple[str, CommandLine]]] = {}
     for entry in entries:
@@ -103,7 +105,13 @@ def _hosted(
         above = owners.get(parent.run) if parent is not None else None
         if parent is not None and above is not None and above.entry_id in ids:
             return above if run.control_group == parent.control_group else None
-        return _by_command(run, by_name)
+        command = unwrapped(run.command)
+        sure = {
+            entry_id
+            for entry_id, listed in by_name.get(command.name, ())
+            if likeness(listed, command) >= WORD_FOR_WORD
+        }
+        return Owner(OwnerKind.ENTRY, sure.pop()) if len(sure) == 1 else None
 
     return owner
 
