@@ -60,7 +60,11 @@ def owners_of(
 ) -> dict[int, Owner]:
     """Owner of every run, by the run's number. ``aside`` are names of programs set aside."""
     group_owner = _by_group(entries)
-    commands = [(entry.entry_id, unwrapped(entry.command)) for entry in entries if entry.command]
+    commands = [
+        (entry.entry_id, unwrapped(entry.command))
+        for entry in entries
+        if entry.command and not KINDS[entry.kind].hosted
+    ]
     by_name: dict[str, list[tuple[str, CommandLine]]] = {}
     for entry_id, command in commands:
         by_name.setdefault(command.name, []).append((entry_id, command))
