@@ -288,8 +288,31 @@ def test_the_longest_wait_for_a_passphrase_is_known_by_who_put_the_question():
     assert passphrase_lines([data, agent]) == []
 
 
+@pytest.mark.parametrize(
+    ("command", "of_the_system"),
+    [
+        (["/etc/init.d/quay-printer", "start"], False),
+        (["/etc/rc.local", "start"], False),
+        (["/bin/sh", "-c", "sleep 2; exec /opt/quay/run"], False),
+        (["/usr/lib/systemd/systemd-udevd"], True),
+    ],
+)
+def test_what_runs_a_script_of_the_pcs_own_is_no_part_of_the_system(command, of_the_system):
+    """Whoever wrote the unit: a generator, or the distribution for ``rc.local``."""
+    unit = {
+        "Id": "quay.service",
+        "FragmentPath": "/run/systemd/generator.late/quay.service",
+        "SourcePath": "/etc/init.d/quay-printer",
+        "InactiveExitTimestampMonotonic": 9_000_000,
+        "ExecStart": ((command[0], tuple(command), False, 0, 0, 0, 0, 0, 0, 0),),
+    }
+    entry, _activity = unit_lines([unit], {}, "system")
+    assert entry.part_of_system is of_the_system
+    assert entry.origin == "/etc/init.d/quay-printer"
+
+
 def test_what_starts_the_recorder_is_no_entry_of_the_pc():
-    unit = {"Id": "plucky-ledger-recorder.service", "InactiveExitTimestampMonotonic": 9}
+    unit = {"Id": "plucky-ledger-recorder.service", "InactiveExitTimestampMonotonic": 9_000_000}
     assert unit_lines([unit], {}, "user") == []
 
 

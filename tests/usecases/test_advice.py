@@ -19,6 +19,7 @@ from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.pages.why import WhyAnswer, why_page
 from plucky_ledger.standin.boot_run import Setup
@@ -88,6 +89,10 @@ def test_each_fault_is_found_by_its_own_rule_alone(ledger, tmp_path, fault):
     if fault is Fault.NONE:
         assert page.answer is WhyAnswer.FINE
         assert "fine" in in_short(page)
+        silent = Reason.of(ReasonCode.NO_SERVICE_MANAGER, why=ReasonCode.NO_BUS)
+        unseen = why_page(replace(found, unseen=silent))
+        assert unseen.answer is WhyAnswer.NOT_ALL_SEEN
+        assert "not all of it was seen. The service manager did not answer" in in_short(unseen)
     if fault is Fault.SHORT_OF_MEMORY:
         seen = advice_in_words(page.findings[0]).seen
         assert "Most is held by chart-viewer" in seen

@@ -9,6 +9,7 @@ from plucky_ledger.core.job.advised import RuleCode
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.history import PowerLog
+from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.usecases.reading.advice import Why
 
 
@@ -17,6 +18,8 @@ class WhyAnswer(StrEnum):
 
     NOTHING_MEASURED = "nothing_measured"
     FINE = "fine"
+    NOT_ALL_SEEN = "not_all_seen"
+    """No rule finds fault, but what the services did is not known."""
     DATA_FIRST = "data_first"
     FOUND = "found"
 
@@ -41,6 +44,8 @@ class WhyPage:
     """What was waited for until the newest start had settled."""
     at_rest: Waits | None
     power_log: PowerLog
+    unseen: Reason | None
+    """What is not known of the PC's services; None where all is."""
 
 
 def why_page(found: Why) -> WhyPage:
@@ -56,6 +61,7 @@ def why_page(found: Why) -> WhyPage:
         in_startup=found.in_startup,
         at_rest=found.at_rest,
         power_log=found.power_log,
+        unseen=found.unseen,
     )
 
 
@@ -64,7 +70,9 @@ def _answer(found: Why) -> WhyAnswer:
         return WhyAnswer.DATA_FIRST
     if found.findings:
         return WhyAnswer.FOUND
-    return WhyAnswer.FINE if found.boots else WhyAnswer.NOTHING_MEASURED
+    if not found.boots:
+        return WhyAnswer.NOTHING_MEASURED
+    return WhyAnswer.FINE if found.unseen is None else WhyAnswer.NOT_ALL_SEEN
 
 
 def _followed(job: Job, finding: Finding) -> bool:

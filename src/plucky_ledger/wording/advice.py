@@ -27,7 +27,7 @@ from plucky_ledger.wording.figures import (
 )
 from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.language import N_, say, say_n
-from plucky_ledger.wording.reasons import boots_n
+from plucky_ledger.wording.reasons import boots_n, reason_in_words
 from plucky_ledger.wording.safe import shown
 
 Facts = Mapping[str, Fact]
@@ -122,6 +122,12 @@ def in_short(page: WhyPage) -> str:
             return say("Record a boot first: advice needs evidence.")
         case WhyAnswer.FINE:
             return say("This PC is fine: no rule finds fault with it.")
+        case WhyAnswer.NOT_ALL_SEEN:
+            assert page.unseen is not None
+            return say(
+                "No rule finds fault with this PC, but not all of it was seen. {note}",
+                note=reason_in_words(page.unseen),
+            )
         case WhyAnswer.DATA_FIRST:
             return say("Save the data first: a drive is failing.")
         case WhyAnswer.FOUND:

@@ -5,6 +5,7 @@ from collections.abc import Iterable, Mapping
 
 import msgspec
 
+from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.kinds import KINDS, id_of_unit, is_desktop_entry, service_kind
 from plucky_ledger.core.entries.switching import LATER_TIMER
@@ -28,6 +29,8 @@ NOT_COUNTED = 2**64 - 1
 """What the manager says for a figure it does not keep."""
 VENDOR_FOLDERS = ("/lib/systemd/", "/usr/lib/systemd/", "/run/systemd/")
 """Units the distribution ships or generates: parts of the system."""
+OWN_SCRIPTS = ("/etc/", "/usr/local/", "/opt/")
+"""Where programs lie that are no part of the system, whoever wrote the unit that runs them."""
 EVERYBODYS = ("/etc/", "/usr/")
 """Where desktop entries lie that start for whoever signs in."""
 VOLUMES, AGENTS = "systemd-cryptsetup@", "systemd-ask-password-"
@@ -161,12 +164,17 @@ def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) 
         starts=KINDS[kind].recorded_as,
         origin=bounded(source or fragment),
         command=bounded(_command(unit)),
-        part_of_system=not sign_in and fragment.startswith(VENDOR_FOLDERS),
+        part_of_system=not sign_in and fragment.startswith(VENDOR_FOLDERS) and not _is_own(unit),
         left_behind=str(unit.get("LoadState", "")) == "not-found",
         group=bounded(str(unit.get("ControlGroup", ""))),
         timers=tuple(rule for name in timers for rule in timed.get(name, ())),
         file_state=bounded(str(unit.get("UnitFileState", ""))),
     )
+
+
+def _is_own(unit: Properties) -> bool:
+    """Whether it runs a script of the PC's own, by whichever unit: an init script, ``rc.local``."""
+    return unwrapped(_command(unit)).program.startswith(OWN_SCRIPTS)
 
 
 def _command(unit: Properties) -> str:

@@ -26,6 +26,7 @@ from plucky_ledger.core.replay.other_hardware import (
     with_more_memory,
 )
 from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.condition import condition_from
@@ -44,6 +45,14 @@ from plucky_ledger.usecases.recording.pcs import pc_of
 
 MOST_AT_REST = 3
 SETTLED = Measure.SETTLED
+SERVICES_UNSEEN = frozenset(
+    {
+        ReasonCode.NO_SERVICE_MANAGER,
+        ReasonCode.SERVICES_MISSING,
+        ReasonCode.NO_USER_SERVICES,
+        ReasonCode.USER_SERVICES_MISSING,
+    }
+)
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -60,6 +69,8 @@ class Why:
     in_startup: Waits | None = None
     at_rest: Waits | None = None
     power_log: PowerLog = field(default_factory=PowerLog)
+    unseen: Reason | None = None
+    """What the newest recording could not tell of the PC's services; None where it told all."""
 
 
 def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Why:
@@ -94,7 +105,13 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         in_startup=waits_in_startup(recorded),
         at_rest=waits_at_rest((*recorded, *at_rest)),
         power_log=evidence.power_log,
+        unseen=_unseen(recorded),
     )
+
+
+def _unseen(recorded: Sequence[Analysis]) -> Reason | None:
+    notes = recorded[-1].boot.context.notes if recorded else ()
+    return next((note for note in notes if note.code in SERVICES_UNSEEN), None)
 
 
 def _recorded(
