@@ -20,9 +20,8 @@ demo: $(VENV)/ready
 
 test: $(VENV)/ready-dev libraries
 	@mkdir -p build
-	@# Real PCs mostly wait: their tests run beside everything else, on two of them.
-	$(BIN)/python -m pytest -rs -m "not long" -n 2 --dist loadfile tests/real_pc > build/real-pc.log 2>&1 & \
-	real_pc=$$!; \
+	@# The real PC mostly waits: its tests run beside everything else.
+	$(BIN)/python -m pytest -rs -m "not long" tests/real_pc > build/real-pc.log 2>&1 & real_pc=$$!; \
 	$(BIN)/ruff format --check . && $(BIN)/ruff check . && $(BIN)/mypy && $(BIN)/lint-imports \
 		&& $(BIN)/vulture && $(BIN)/python -m pytest -n $(AT_ONCE) --ignore tests/real_pc; tested=$$?; \
 	wait $$real_pc; there=$$?; cat build/real-pc.log; [ $$tested = 0 ] && [ $$there = 0 ]

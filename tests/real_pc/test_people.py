@@ -43,7 +43,8 @@ def test_the_list_is_of_the_person_who_signed_in(with_others):
     text = with_others.path(RECORDING).read_text()
     lines = [json.loads(line) for line in text.splitlines()]
     entries = {line["entry"] for line in lines if line["kind"] == "entry"}
-    assert entries >= set(STARTING)
+    # A service that has ended may be forgotten by now; what the person's session has is there.
+    assert entries >= {name for name in STARTING if name.endswith(".desktop")}
     assert THEIRS not in entries
     (user,) = {line["user"] for line in lines if line["kind"] == "context" and line.get("user")}
     assert user == "bench"

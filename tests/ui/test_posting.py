@@ -233,7 +233,7 @@ def test_one_entry_is_put_back_and_the_rest_stays(qtbot, on_demo):
 
 def test_the_value_before_is_read_from_this_pc(qtbot, empty, monkeypatch):
     here = WhichPc(PcKind.REAL, "bench")
-    monkeypatch.setattr(real_pc, "identity", lambda: here.name)
+    monkeypatch.setattr(real_pc, "machine_identity", lambda: here.name)
     number = take_in(empty.desk.ledger, Card("", "Bench PC"), Facts(), here)
     empty.desk.open_job(number)
     qtbot.waitUntil(lambda: empty.desk.job is not None)
