@@ -68,7 +68,8 @@ class Paper:
     def write(self, *texts: str, dim: bool = False, bold: bool = False) -> None:
         """Print texts that are not empty, one below the other."""
         for text in filter(None, texts):
-            click.secho(_wrapped(printable(text)), dim=dim or None, bold=bold or None)
+            shown = _wrapped(printable(text))
+            click.echo(click.style(shown, dim=dim, bold=bold) if dim or bold else shown)
 
     def table(self, heads: Sequence[str], rows: Iterable[Sequence[Cell]]) -> None:
         """Print a table."""
