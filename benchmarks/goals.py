@@ -45,7 +45,7 @@ def measured(
         "what": what,
         "figure": form.format(figure),
         "goal": f"{'≥' if least else '≤'} {form.format(goal)}",
-        "reached": figure >= goal if least else figure <= goal,
+        "reached": bool(figure >= goal if least else figure <= goal),
         "worst": worst,
     }
     print(line(row))

@@ -52,7 +52,7 @@ def loop(running):
     window.grab()
     usable = time.process_time()
     pages = int(Path("/proc/self/statm").read_text().split()[1])
-    until = time.monotonic() + float(sys.argv.pop())
+    until = time.monotonic() + float(os.environ["STAYS_SECONDS"])
     while time.monotonic() < until:
         running.processEvents()
         time.sleep(0.01)
@@ -66,9 +66,9 @@ main()
 """
 
 
-def told_by(program: str, *arguments: str) -> list[float]:
-    """The figures that a fresh program prints of itself."""
-    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen"}
+def told_by(program: str, *arguments: str, stays: float = 0.0) -> list[float]:
+    """The figures that a fresh program prints of itself, which is open for so many seconds."""
+    environment = {**os.environ, "QT_QPA_PLATFORM": "offscreen", "STAYS_SECONDS": str(stays)}
     # An installed program is compiled: else all of ours would be read as source, and nothing else.
     environment.pop("PYTHONDONTWRITEBYTECODE", None)
     done = subprocess.run(
@@ -109,11 +109,11 @@ def main() -> None:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "demo.ledger"
         write_demo(path, lambda _done, _total: True)
-        told_by(OURS, "--ledger", str(path), "0")  # compiles what has not been yet
+        told_by(OURS, "--ledger", str(path))  # compiles what has not been yet
         usable, after, held, times, of_ledger = [], [], [], [], []
         for _ in range(ROUNDS):
             (empty,), (with_ledger,) = told_by(EMPTY), told_by(WITH_LEDGER)
-            mine, later, megabytes = told_by(OURS, "--ledger", str(path), str(AFTER_SECONDS))
+            mine, later, megabytes = told_by(OURS, "--ledger", str(path), stays=AFTER_SECONDS)
             usable.append(mine)
             after.append(later)
             held.append(megabytes)
