@@ -52,6 +52,10 @@ Status: install ok installed
 Package: base-of-all
 Essential: yes
 Status: install ok installed
+
+Package: hours-of-day
+Priority: required
+Status: install ok installed
 """
 CAME = (
     "librope2",
@@ -62,6 +66,7 @@ CAME = (
     "linux-image-6.1.0-18",
     "quay-9",
     "base-of-all",
+    "hours-of-day",
 )
 
 

@@ -126,7 +126,9 @@ def _described(names: Sequence[str]) -> dict[str, Package]:
 
 
 def _installed(name: str, stanza: Mapping[str, str], by_itself: set[str]) -> Installed:
-    kept = any(stanza.get(field) == "yes" for field in ("Essential", "Protected", "Important"))
+    kept = stanza.get("Priority") == "required" or any(
+        stanza.get(field) == "yes" for field in ("Essential", "Protected", "Important")
+    )
     size = stanza.get("Installed-Size", "")
     return Installed(
         name=name,

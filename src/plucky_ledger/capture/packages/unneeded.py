@@ -1,7 +1,7 @@
 """Packages no longer needed: installed automatically with others that are gone.
 
-Needed is what was installed on request, what is marked essential, and everything those depend on,
-recommend or suggest, by whatever name it is provided.
+Needed is what was installed on request, what is essential or required, and everything those depend
+on, recommend or suggest, by whatever name it is provided.
 """
 
 from pathlib import Path
