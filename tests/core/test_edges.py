@@ -8,7 +8,7 @@ import pytest
 
 from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.comparability import boot_concerns, concerns
-from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
+from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others, shift_between
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.chain import chain_to
 from plucky_ledger.core.boots.context import updates_running
@@ -23,7 +23,7 @@ from plucky_ledger.core.statistics.comparison import Estimated
 from plucky_ledger.core.statistics.sample_size import WORTH_BOOTS, more_boots
 from plucky_ledger.core.trend.changepoints import steps_in
 from plucky_ledger.core.values.estimates import Estimate
-from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.measures import Measure, Reading
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.wording.intervals import estimated, interval
 from tests.core.test_settle import BUSY, CALM, samples
@@ -83,6 +83,15 @@ def test_measures_beside_the_headline_pass_a_level_that_grows():
         Verdict.UNPROVEN,
         Verdict.UNPROVEN,
     ]
+
+
+@pytest.mark.parametrize("later", [0.0, -2.0, 2.0])
+def test_a_boot_that_never_settled_stamps_nothing_that_the_others_do_not(later):
+    """A change within the boots' own scatter, with one boot known only to be this or more."""
+    before = [Reading(60.0, censored=True), Reading(75.0), Reading(50.0), Reading(66.0)]
+    after = [Reading(value + later) for value in (61.0, 74.0, 51.0, 65.0)]
+    assert shift_between(Measure.SETTLED, before, after).verdict is Verdict.UNPROVEN
+    assert shift_between(Measure.SETTLED, after, before).verdict is Verdict.UNPROVEN
 
 
 def test_more_boots_are_those_still_to_come():
