@@ -5,6 +5,7 @@ Run by the Python of an environment that holds nothing but the wheel, from outsi
 elsewhere; ``try_installed.py window`` with all of them, and how large each install is.
 """
 
+import json
 import os
 import shutil
 import subprocess
@@ -90,6 +91,10 @@ def try_window(folder: Path) -> None:
     run("demo-ledger", ledger)
     run("entries", "0417", "--line", 0, "--ledger", ledger, says="Saltmarsh Backup")
     run("load", "0417", "--line", 0, "--ledger", ledger, says="harbour-guard")
+    boot = folder / "boot.jsonl.gz"
+    run("record", "--for", 1, "--out", boot)
+    run("import", boot, "--ledger", ledger)
+    assert len(json.loads(run("jobs", "--json", "--ledger", ledger))) == 3
     for name in ("s.html", "s.pdf"):
         run("statement", "0417", "--out", folder / name, "--ledger", ledger)
         assert (folder / name).stat().st_size > 4000

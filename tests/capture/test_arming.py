@@ -104,7 +104,7 @@ def test_killed_between_any_two_writes_it_can_be_armed_and_disarmed(tmp_path, pl
     changes = ("link", "replace", "symlink", "mkdir", "unlink", "chmod")
     arming = to_be_armed(tmp_path / "recordings")
     # The own copy has so many files that every few have to do.
-    for steps in range(0, 1000, 53 if level is Level.SYSTEM else 1):
+    for steps in range(0, 1000, 23 if level is Level.SYSTEM else 1):
         shutil.rmtree(tmp_path / "config", ignore_errors=True)
         shutil.rmtree(tmp_path / "system", ignore_errors=True)
         with killed_after(steps, changes) as survived:

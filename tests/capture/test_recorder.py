@@ -270,6 +270,14 @@ def test_what_becomes_another_program_is_described_again(tmp_path):
     made_up_proc(tmp_path, 10, name=b"tideclock", ticks=7)
     (last,) = run_lines(sampler.sample(9.0))
     assert last.name == "tideclock"
+    for at in range(10, 60):
+        made_up_proc(tmp_path, 10, name=b"title %d" % at, ticks=at)
+        described = len(run_lines(sampler.sample(float(at))))
+    assert described == 0  # no end of names makes no end of lines
+    made_up_proc(tmp_path, 11, name=b"kworker/0:1-events", parent=2)
+    assert len(run_lines(sampler.sample(60.0))) == 1
+    made_up_proc(tmp_path, 11, name=b"kworker/0:1", parent=2, ticks=9)
+    assert run_lines(sampler.sample(66.0)) == []
     header = Header(
         format="plucky-ledger recording",
         version=1,

@@ -165,6 +165,7 @@ def test_the_entries_are_there_before_their_costs(qtbot, on_demo, monkeypatch):
     assert [listed.words.name for listed in lens.model.rows] != names
 
 
+@pytest.mark.cold
 def test_nothing_holds_the_window_up(qtbot, on_demo, qapp):
     """No event keeps the window's thread for long: its own CPU time, whatever else goes on here.
 

@@ -75,6 +75,7 @@ def record(keyboard, boots):
 def test_a_whole_job_without_a_mouse(keyboard):
     window, qtbot = keyboard.window, keyboard.qtbot
     record(keyboard, 1)
+    record(keyboard, 2)
     keyboard.press(Qt.Key.Key_2)
     assert window.right.lens is LensName.ENTRIES
     entries = window.right.entries
@@ -99,7 +100,8 @@ def test_a_whole_job_without_a_mouse(keyboard):
     qtbot.waitUntil(lambda: len(window.desk.job.pencilled.changes) == 2)
     keyboard.press(Qt.Key.Key_Return, CONTROL)
     qtbot.waitUntil(lambda: window.desk.job.pencilled is None and window.desk.busy == 0)
-    record(keyboard, 2)
+    record(keyboard, 3)
+    record(keyboard, 4)
     assert window.right.lens is LensName.VERDICT
     qtbot.waitUntil(lambda: window.right.verdict.page is not None)
     assert answer(window.right.verdict.page).sentence

@@ -27,6 +27,8 @@ from tests.ui.test_entries import entries, select
 from tests.ui.test_window import press, settle
 from tests.ui.test_window import take_in as take_in_a_pc
 
+pytestmark = pytest.mark.cold  # what goes on has to take its time
+
 
 @pytest.fixture
 def held(on_demo):

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
-from plucky_ledger.linux.boot_lines import boot_lines
+from plucky_ledger.linux.boot_lines import BootLine, boot_lines
 
 
 def looked_up_by_hand(entry_ids: Sequence[str]) -> dict[str, Switchable]:
@@ -14,12 +14,18 @@ def looked_up_by_hand(entry_ids: Sequence[str]) -> dict[str, Switchable]:
     looked = {}
     for entry_id in entry_ids:
         line = lines.get(entry_id)
-        if line is None:
-            state, why = EntryState.OFF, Reason(ReasonCode.LINE_NOT_THERE)
-        elif line.file:
-            state = EntryState.ON
-            why = Reason.of(ReasonCode.LINE_OF_A_FILE, file=line.file, line=line.line)
-        else:
-            state, why = EntryState.ON, Reason.of(ReasonCode.LINE_OF_OWN_TABLE, line=line.line)
-        looked[entry_id] = Switchable(entry_id=entry_id, state=state, possible=(), cannot=why)
+        looked[entry_id] = Switchable(
+            entry_id=entry_id,
+            state=EntryState.ON if line is not None else None,
+            possible=(),
+            cannot=_step(line),
+        )
     return looked
+
+
+def _step(line: BootLine | None) -> Reason:
+    if line is None:
+        return Reason(ReasonCode.LINE_NOT_THERE)
+    if line.of_system:
+        return Reason.of(ReasonCode.LINE_OF_A_FILE, file=line.file, line=line.line)
+    return Reason.of(ReasonCode.LINE_OF_OWN_TABLE, user=line.user, line=line.line)

@@ -33,6 +33,8 @@ class BootLine:
     """Where it stands; empty for the table of the user who asks, which has no file of theirs."""
     user: str
     """Who the command is run as."""
+    of_system: bool
+    """It stands in a table of the system's, not in the user's own."""
     command: str
     line: str
     """As it stands there."""
@@ -104,6 +106,7 @@ def _taken_apart(text: str, file: str, user: str) -> list[BootLine]:
                     entry_id=f"{OF_TABLE}{name}:{digest}",
                     file=file,
                     user=whose,
+                    of_system=not user,
                     command=command,
                     line=line.strip(),
                 )

@@ -292,7 +292,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ),
     ReasonCode.LINE_OF_A_FILE: N_("put a # before this line in {file}, by hand: {line}"),
     ReasonCode.LINE_OF_OWN_TABLE: N_(
-        "run “crontab -e” and put a # before this line, by hand: {line}"
+        "run “crontab -e” as {user} and put a # before this line, by hand: {line}"
     ),
     ReasonCode.LINE_NOT_THERE: N_("its line is not there, or not for you to read"),
     ReasonCode.NO_LOG: _with_because("How the PC was started is not known: {why}."),

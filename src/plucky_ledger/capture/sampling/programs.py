@@ -30,6 +30,8 @@ MUCH_TO_SHARE_PAGES = 2_000
 ASKED_LATELY = 2.0
 """Shortest seconds between two PSS reads for that reason."""
 NAME_LIMIT, COMMAND_LIMIT = 64, 1024
+MOST_LOOKS = 8
+"""How often a process is described at most: one may change its name at every sample."""
 LONG_IDLE_SECONDS = 2.0
 OLDEST_SECONDS, OLDEST_OF_KERNEL_SECONDS = 0.9, 4.9
 """How old the reading of an idle program, and of an idle thread of the kernel, may be. That is no
@@ -68,9 +70,8 @@ class _Run(msgspec.Struct):
     asked_at: float = 0.0
     described: ProgramLine | None = None
     """As it was described last."""
-    looked_again: bool = False
-    """It was looked at again after it was first seen: what forks becomes another program a moment
-    later, and that may have the same name."""
+    looks: int = 0
+    """How often it was looked at to be described."""
 
     def rest(self, seconds: float) -> None:
         """It was idle: after a while it is read in turn with the others that are."""
@@ -206,11 +207,16 @@ class ProgramSampler:
         )
 
     def _described_anew(self, run: _Run, text: bytes, fields: list[bytes]) -> list[Line]:
-        """Description of a process that is new, or has become another program."""
-        if run.described is not None:
-            if run.looked_again and _name(text) == _name(run.text):
-                return []
-            run.looked_again = True
+        """Description of a process that is new, or has become another program.
+
+        What forks becomes another program a moment later, which may have the same name: so it is
+        looked at once more in any case. Threads of the kernel change their names with their work.
+        """
+        if run.looks and (run.kernel or run.looks >= MOST_LOOKS):
+            return []
+        if run.looks > 1 and _name(text) == _name(run.text):
+            return []
+        run.looks += 1
         line = self._described(run, text, fields)
         if line == run.described:
             return []

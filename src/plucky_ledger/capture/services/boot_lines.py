@@ -4,7 +4,6 @@ from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.kinds import KINDS
 from plucky_ledger.linux.boot_lines import BootLine, boot_lines
-from plucky_ledger.linux.users import user_name
 from plucky_ledger.recording.lines import EntryLine, bounded
 
 
@@ -14,11 +13,10 @@ def boot_line_entries() -> list[EntryLine]:
 
 
 def _entry(line: BootLine) -> EntryLine:
-    of_system = bool(line.file) or line.user != user_name()
     return EntryLine(
         entry=bounded(line.entry_id),
         name=bounded(unwrapped(line.command).name or line.command),
-        owner="system" if of_system else "user",
+        owner="system" if line.of_system else "user",
         starts=KINDS[EntryKind.BOOT_LINE].recorded_as,
         origin=bounded(line.file),
         command=bounded(line.command),

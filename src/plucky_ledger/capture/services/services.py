@@ -2,7 +2,7 @@
 
 import os
 import time
-from collections.abc import Iterator, Mapping, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from pathlib import Path
 
@@ -27,7 +27,7 @@ from plucky_ledger.linux.properties import (
     Properties,
 )
 from plucky_ledger.linux.sessions import has_a_screen, sessions_of_people
-from plucky_ledger.linux.users import is_administrator, is_person
+from plucky_ledger.linux.users import ADMINISTRATOR, is_administrator, is_person
 from plucky_ledger.recording.lines import (
     ContextLine,
     EntryLine,
@@ -108,6 +108,8 @@ def bus_of_the_person(
     """
     if "DBUS_SESSION_BUS_ADDRESS" in environment or not is_administrator():
         return None
+    if not people_here(users, ()):
+        return None  # asked again and again while the PC starts: the sign-in manager is left alone
     try:
         with opened(address) as bus:
             sessions = sessions_of_people(bus)
@@ -119,10 +121,10 @@ def bus_of_the_person(
     return (people[0], f"unix:path={users / str(people[0]) / 'bus'}") if people else None
 
 
-def people_here(users: Path = USERS) -> set[int]:
+def people_here(users: Path = USERS, but: Iterable[int] = (ADMINISTRATOR,)) -> set[int]:
     """People something runs for in this boot, signed in or not. Anybody may ask."""
     numbers = {int(folder.name) for folder in users.glob("*") if folder.name.isdecimal()}
-    return {number for number in numbers if is_person(number)}
+    return {number for number in numbers.difference(but) if is_person(number)}
 
 
 def people_with_buses(users: Path = USERS) -> list[int]:

@@ -324,7 +324,7 @@ def _weighted_median(values: Floats, weights: Floats) -> Floats:
 def disk_costs(boots: Sequence[Analysis]) -> DiskCosts:
     """Relative I/O cost of each task, estimated over the boots of a round.
 
-    Non-negative least squares (Lawson and Hanson, 1974) of the drive's busy time per interval on
+    Non-negative least squares (``non_negative_fit``) of the drive's busy time per interval on
     the bytes that each task moved in it, with one more unknown for the seeks that a task saves
     while it has the drive to itself. Regularised towards the average cost, so that a task that
     moved little is not given an extreme one. Programs that were set aside are a task of their own,
