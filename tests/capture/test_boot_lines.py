@@ -95,7 +95,8 @@ def test_the_exact_step_is_told(pc, monkeypatch):
     looked = by_hand.looked_up_by_hand([first.entry_id, "table:crontab:gone"])
     found = looked[first.entry_id]
     assert (found.state, found.possible) == (EntryState.ON, ())
-    assert f"put a # before this line in {pc}/etc/crontab, by hand: " in set_in_words(found)[0]
+    (step,) = set_in_words(found)
+    assert step.startswith(f"to switch it off, put a # before this line in {pc}/etc/crontab: @reb")
     assert looked["table:crontab:gone"].state is None  # it may only not be for us to read
     *_, users = boot_lines.boot_lines(pc)
     told = set_in_words(by_hand.looked_up_by_hand([users.entry_id])[users.entry_id])

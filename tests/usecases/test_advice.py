@@ -38,7 +38,7 @@ from plucky_ledger.usecases.reading.analyses import Analyses
 from plucky_ledger.usecases.reading.costs import CostsKept
 from plucky_ledger.usecases.reading.statements import as_html
 from plucky_ledger.usecases.recording.boots import import_recording
-from plucky_ledger.wording.advice import advice_in_words, in_short, takes, wins
+from plucky_ledger.wording.advice import advice_in_words, in_short, rests_on, takes, wins
 from plucky_ledger.wording.condition import facts_in_words
 from plucky_ledger.wording.statement import statement_in_words
 from tests.helpers.faulty import found_on, recorded_job
@@ -92,7 +92,8 @@ def test_each_fault_is_found_by_its_own_rule_alone(ledger, tmp_path, fault):
         silent = Reason.of(ReasonCode.NO_SERVICE_MANAGER, why=ReasonCode.NO_BUS)
         unseen = why_page(replace(found, unseen=silent))
         assert unseen.answer is WhyAnswer.NOT_ALL_SEEN
-        assert "not all of it was seen. The service manager did not answer" in in_short(unseen)
+        assert "not all of this PC was seen" in in_short(unseen)
+        assert "The service manager did not answer" in rests_on(unseen)
     if fault is Fault.SHORT_OF_MEMORY:
         seen = advice_in_words(page.findings[0]).seen
         assert "Most is held by chart-viewer" in seen

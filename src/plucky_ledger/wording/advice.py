@@ -123,11 +123,7 @@ def in_short(page: WhyPage) -> str:
         case WhyAnswer.FINE:
             return say("This PC is fine: no rule finds fault with it.")
         case WhyAnswer.NOT_ALL_SEEN:
-            assert page.unseen is not None
-            return say(
-                "No rule finds fault with this PC, but not all of it was seen. {note}",
-                note=reason_in_words(page.unseen),
-            )
+            return say("No rule finds fault, but not all of this PC was seen.")
         case WhyAnswer.DATA_FIRST:
             return say("Save the data first: a drive is failing.")
         case WhyAnswer.FOUND:
@@ -151,6 +147,8 @@ def rests_on(page: WhyPage) -> str:
     )
     if page.boots and not page.replayed:
         boots += " " + say("No replay could be made of them: nothing is told in seconds.")
+    if page.unseen is not None:
+        boots += f" {reason_in_words(page.unseen)}"
     condition = page.condition
     if condition.maker or condition.model:
         return f"{shown(f'{condition.maker} {condition.model}'.strip())} · {boots}"

@@ -290,9 +290,9 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "{n} other people have programs of their own on this PC; what these start is not listed.",
         int(facts["people"]),
     ),
-    ReasonCode.LINE_OF_A_FILE: N_("put a # before this line in {file}, by hand: {line}"),
+    ReasonCode.LINE_OF_A_FILE: N_("to switch it off, put a # before this line in {file}: {line}"),
     ReasonCode.LINE_OF_OWN_TABLE: N_(
-        "run “crontab -e” as {user} and put a # before this line, by hand: {line}"
+        "to switch it off, run “crontab -e” as {user} and put a # before this line: {line}"
     ),
     ReasonCode.LINE_NOT_THERE: N_("its line is not there, or not for you to read"),
     ReasonCode.NO_LOG: _with_because("How the PC was started is not known: {why}."),

@@ -6,6 +6,7 @@ from plucky_ledger.core.entries.switching import PutBack, Switchable, Switched
 from plucky_ledger.core.job.changes import Change
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.stopping import Stopped
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.usecases.changing.switching import Made, Planned
 from plucky_ledger.wording.book import change_in_words
 from plucky_ledger.wording.figures import size, tenths
@@ -13,6 +14,9 @@ from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.safe import shown
+
+STEPS_BY_HAND = frozenset({ReasonCode.LINE_OF_A_FILE, ReasonCode.LINE_OF_OWN_TABLE})
+"""Reasons that tell a person what to do, not why nothing can be done."""
 
 
 def planned_in_words(planned: Planned) -> tuple[str, str]:
@@ -27,6 +31,8 @@ def planned_in_words(planned: Planned) -> tuple[str, str]:
 
 def set_in_words(found: Switchable) -> list[str]:
     """How an entry is set, what starts it all the same, and what cannot be without it."""
+    if found.cannot is not None and found.cannot.code in STEPS_BY_HAND:
+        return [reason_in_words(found.cannot)]
     if found.cannot is not None:
         return [say("it cannot be switched: {why}", why=reason_in_words(found.cannot))]
     sentences = [say("now {state}", state=label(found.state) if found.state else say("unknown"))]
