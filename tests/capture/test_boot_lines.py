@@ -8,6 +8,8 @@ from plucky_ledger.core.boots.attribution import Owner, OwnerKind, owners_of
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.kinds import Switcher, is_users_own, switched_by
 from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.job.inventory import inventory_of
+from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.exchange.entries import _entry
 from plucky_ledger.linux import boot_lines
 from plucky_ledger.wording.switching import set_in_words
@@ -69,6 +71,8 @@ def test_its_programs_are_charged_to_it_and_not_to_what_started_them(pc, monkeyp
     entries = tuple(map(_entry, reader.boot_line_entries()))
     assert {entry.kind for entry in entries} == {EntryKind.BOOT_LINE}
     assert [entry.name for entry in entries] == ["import", "desk", "scan", "agent"]
+    # Who reads a table only as administrator would have its lines come and go in the book.
+    assert not inventory_of(entries, Facts()).entries
     assert [entry.owner for entry in entries] == ["system", "system", "system", "user"]
     group = "/system.slice/cron.service"
     runs = tuple(

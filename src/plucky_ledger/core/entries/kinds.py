@@ -70,7 +70,6 @@ KINDS: Mapping[EntryKind, KindRow] = {
             kind=EntryKind.BOOT_LINE,
             recorded_as="boot line",
             family=Family.TIMERS,
-            every_start=True,
             waits_for_order=False,
             hosted=True,
         ),
