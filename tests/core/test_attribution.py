@@ -17,6 +17,7 @@ from plucky_ledger.core.boots.attribution import (
     owners_of,
     run_work,
 )
+from plucky_ledger.core.boots.grid import ReadingsGrid
 from plucky_ledger.core.boots.memory import Memory
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.boots.usage import use_by_owner
@@ -168,7 +169,8 @@ def test_the_parts_sum_to_the_machine_whatever_the_programs_claim(made, total, r
 def test_children_nobody_saw_count_for_who_inherited_them_those_seen_for_themselves():
     parent = run(0, 20, 1, "make", cpu=((1.0, 1.0), (6.0, 2.0)), children=(0.0, 5.0))
     child = run(1, 30, 20, "seen", cpu=((2.0, 3.0),), started=1.5, ended=4.0)
-    cpu, _ = run_work((parent, child), samples(20.0))
+    runs, taken = (parent, child), samples(20.0)
+    cpu, _ = run_work(runs, taken, ReadingsGrid(runs, taken.seconds))
     assert cpu[:, -1] == pytest.approx([2.0 + (5.0 - 3.0), 3.0])
 
 

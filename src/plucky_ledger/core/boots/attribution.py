@@ -12,6 +12,7 @@ from enum import StrEnum
 
 import numpy as np
 
+from plucky_ledger.core.boots.grid import ReadingsGrid
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.timeline import Timeline
@@ -248,7 +249,7 @@ def attribute(timeline: Timeline, aside: frozenset[str] = frozenset()) -> Attrib
         return None
     owners = owners_of(timeline.runs, timeline.entries, aside)
     cpu_total, read_total = grown(samples.cpu_seconds), grown(samples.disk_read_bytes)
-    cpu, read = run_work(timeline.runs, samples)
+    cpu, read = run_work(timeline.runs, samples, ReadingsGrid(timeline.runs, samples.seconds))
     cpu, read = fitted(cpu, cpu_total), fitted(read, read_total)
     rest = Work(cpu_total - cpu.sum(axis=0), read_total - read.sum(axis=0))
     by_run = {run.run: Work(cpu[row], read[row]) for row, run in enumerate(timeline.runs)}
@@ -292,19 +293,22 @@ def fitted(claims: Floats, total: Floats) -> Floats:
     return np.asarray(np.cumsum(shares, axis=1))
 
 
-def run_work(runs: tuple[ProgramRun, ...], samples: Samples) -> tuple[Floats, Floats]:
+def run_work(
+    runs: tuple[ProgramRun, ...], samples: Samples, grid: ReadingsGrid
+) -> tuple[Floats, Floats]:
     """CPU seconds and bytes read of each run at each sample, shape ``(runs, samples)``.
 
-    Cumulative. What children used that nobody saw counts for the run that inherited it; what
-    children that were seen used counts for them alone. Before its first reading a run's counters
-    are taken to have grown evenly, from zero when it began.
+    Cumulative; ``grid`` has the runs' readings at the samples. What children used that nobody saw
+    counts for the run that inherited it; what children that were seen used counts for them alone.
+    Before its first reading a run's counters are taken to have grown evenly, from zero when it
+    began.
     """
     at = samples.seconds
     index_of = {run.run: row for row, run in enumerate(runs)}
     parents = parents_of(runs)
-    cpu = np.array([over_time(run, run.cpu_seconds, at) for run in runs])
-    inherited = np.array([over_time(run, run.children_cpu_seconds, at) for run in runs])
-    read = np.array([over_time(run, np.nan_to_num(run.bytes_read), at) for run in runs])
+    cpu = grid.of(lambda run: run.cpu_seconds)
+    inherited = grid.of(lambda run: run.children_cpu_seconds)
+    read = np.nan_to_num(grid.of(lambda run: run.bytes_read))
     unseen, own_read = inherited.copy(), read.copy()
     heirs: list[tuple[int, int, int]] = []
     reaper = next((index_of[run.run] for run in runs if run.pid == 1), None)
@@ -329,13 +333,3 @@ def run_work(runs: tuple[ProgramRun, ...], samples: Samples) -> tuple[Floats, Fl
         cpu[row, gone:] += rest
         unseen[heir, gone:] -= rest
     return cpu + unseen, own_read
-
-
-def over_time(run: ProgramRun, column: Floats, at: Floats) -> Floats:
-    """A run's column at other instants: it is read whenever it changed, so it holds in between."""
-    if not len(run.seconds):
-        return np.zeros_like(at)
-    index = run.seconds.searchsorted(at, side="right") - 1
-    first = float(run.seconds[0])
-    begun = np.clip((at - run.started) / max(first - run.started, 1e-6), 0.0, 1.0)
-    return np.where(index >= 0, column[np.maximum(index, 0)], column[0] * begun)

@@ -79,18 +79,22 @@ def find_settled(
     the last busy interval by how much of it was busy. Returns None with fewer than two samples
     after ``after``.
     """
-    usable = rates(thinned(samples, levels.step_seconds))
+    return settled_in(rates(thinned(samples, levels.step_seconds)), samples.cores, after, levels)
+
+
+def settled_in(usable: Rates, cores: int, after: float, levels: CalmLevels) -> Settled | None:
+    """The same from what went on between the samples of a PC with so many cores."""
     late = usable.end > after
     if not late.any():
         return None
-    calm = _calm(usable, samples.cores, levels)
-    calm_at = _first_calm(usable, calm, _busy(usable, samples.cores, levels), after, levels)
+    calm = _calm(usable, cores, levels)
+    calm_at = _first_calm(usable, calm, _busy(usable, cores, levels), after, levels)
     if calm_at is not None:
         return Settled(_refined(usable, calm, calm_at, after), censored=False, own_rest=False)
     rest = _rest_levels(usable, after, levels)
     if rest is not None:
-        calm_for_it = _calm(usable, samples.cores, rest)
-        busy = _busy(usable, samples.cores, rest)
+        calm_for_it = _calm(usable, cores, rest)
+        busy = _busy(usable, cores, rest)
         calm_at = _first_calm(usable, calm_for_it, busy, after, rest)
         if calm_at is not None:
             instant = _refined(usable, calm_for_it, calm_at, after)

@@ -17,9 +17,10 @@ from plucky_ledger.core.boots.attribution import (
     OwnerKind,
     fitted,
     grown,
-    over_time,
     run_work,
 )
+from plucky_ledger.core.boots.grid import ReadingsGrid
+from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples, thinned
 from plucky_ledger.core.boots.settle import Bools
 from plucky_ledger.core.boots.timeline import Timeline
@@ -100,11 +101,12 @@ class Contention:
     ) -> None:
         self.start, self.end = samples.seconds[:-1], samples.seconds[1:]
         self.width = np.diff(samples.seconds)
-        cpu, read = run_work(timeline.runs, samples)
+        grid = ReadingsGrid(timeline.runs, samples.seconds)
+        cpu, read = run_work(timeline.runs, samples, grid)
         cpu = fitted(cpu, grown(samples.cpu_seconds))
         self.first_cpu = cpu[:, 0]
         self.cpu, moved = np.diff(cpu, axis=1), np.diff(read, axis=1)
-        moved = moved + np.diff(_written(timeline, samples), axis=1)
+        moved = moved + np.diff(np.nan_to_num(grid.of(lambda run: run.bytes_written)), axis=1)
         self.rows: dict[str, list[int]] = {}
         for row, run in enumerate(timeline.runs):
             owner = owners[run.run]
@@ -132,9 +134,8 @@ class Contention:
         self.unclaimed_disk = self.busy * self.unattributed / everything
         self.cores = samples.cores
         self.cpu_slow = self._cpu_slowness(total, _queue(timeline.samples, "runnable", samples))
-        self.queued = np.diff(_queued(timeline, samples), axis=1)
-        own = [over_time(run, run.cpu_seconds, samples.seconds) for run in timeline.runs]
-        self.own = np.diff(np.array(own), axis=1)
+        self.queued = np.diff(grid.of(_queued), axis=1)
+        self.own = np.diff(grid.of(lambda run: run.cpu_seconds), axis=1)
         """CPU seconds of each run's own threads, those of ended children left out."""
         self.disk_wait = self._disk_wait(_queue(timeline.samples, "blocked", samples))
 
@@ -266,25 +267,10 @@ def _queue(whole: Samples | None, name: str, samples: Samples) -> Floats | None:
     return np.asarray(area / np.maximum(end - start, 1e-9))
 
 
-def _queued(timeline: Timeline, samples: Samples) -> Floats:
-    """Seconds each run had waited on a run queue at each sample, shape ``(runs, samples)``; NaN
-    where the kernel does not account it.
-    """
-    return np.array(
-        [
-            over_time(run, run.queued_seconds, samples.seconds)
-            if len(run.queued_seconds) and not np.isnan(run.queued_seconds).all()
-            else np.full(len(samples), np.nan)
-            for run in timeline.runs
-        ]
-    )
-
-
-def _written(timeline: Timeline, samples: Samples) -> Floats:
-    """Bytes written by each run at each sample, shape ``(runs, samples)``."""
-    return np.array(
-        [over_time(run, np.nan_to_num(run.bytes_written), samples.seconds) for run in timeline.runs]
-    )
+def _queued(run: ProgramRun) -> Floats:
+    """Seconds a run had waited on a run queue; NaN where the kernel does not account it."""
+    kept = len(run.queued_seconds) > 0
+    return run.queued_seconds if kept else np.full(len(run.seconds), np.nan)
 
 
 def _task_name(owner: Owner) -> str:

@@ -95,12 +95,7 @@ class RoundReplay:
     @property
     def entry_ids(self) -> frozenset[str]:
         """Entries seen at work in any boot."""
-        return frozenset(
-            task.entry_id
-            for workload in self._workloads
-            for task in workload.tasks
-            if task.entry_id
-        )
+        return frozenset().union(*(workload.entry_ids for workload in self._workloads))
 
     @property
     def carries_sign_in(self) -> frozenset[str]:
@@ -151,9 +146,8 @@ class RoundReplay:
                 )
                 for entry_id in entry_ids
             ]
-        seen = [entry_id for entry_id in entry_ids if entry_id in self.entry_ids]
-        carrying = self.carries_sign_in
-        ask = [entry_id for entry_id in seen if entry_id not in carrying]
+        askable = self.entry_ids - self.carries_sign_in
+        ask = [entry_id for entry_id in entry_ids if entry_id in askable]
         costs = dict(
             zip(ask, self._replayed([frozenset({entry_id}) for entry_id in ask]), strict=True)
         )
@@ -163,7 +157,7 @@ class RoundReplay:
         owner = Owner(OwnerKind.ENTRY, entry_id)
         uses = [use[owner] for use in self._uses if owner in use]
         use = typical_use(uses) if uses else NOTHING
-        present = [entry_id in {t.entry_id for t in w.tasks} for w in self._workloads]
+        present = [entry_id in workload.entry_ids for workload in self._workloads]
         if replayed is None:
             code = ReasonCode.NEVER_SEEN
             if entry_id in self.carries_sign_in:

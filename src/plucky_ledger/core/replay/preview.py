@@ -13,7 +13,7 @@ import numpy as np
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.replay.replay import Replay
-from plucky_ledger.core.replay.replay_run import ReplayTrace
+from plucky_ledger.core.replay.replay_trace import ReplayTrace
 from plucky_ledger.core.replay.replayed import CalibrationFactors
 from plucky_ledger.core.replay.workload import STEP_SECONDS, Workload
 

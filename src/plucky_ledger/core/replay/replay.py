@@ -8,7 +8,8 @@ computing or moving data takes longer for all by the same factor (processor shar
 
 from collections.abc import Sequence
 
-from plucky_ledger.core.replay.replay_run import ReplayRun, ReplayTrace
+from plucky_ledger.core.replay.replay_run import ReplayRun
+from plucky_ledger.core.replay.replay_trace import ReplayTrace
 from plucky_ledger.core.replay.replayed import Replayed
 from plucky_ledger.core.replay.task_tables import tables_of
 from plucky_ledger.core.replay.workload import STEP_SECONDS, Workload

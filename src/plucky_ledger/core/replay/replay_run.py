@@ -1,40 +1,36 @@
 """One simulation run: time advances in small steps, for all sets of missing entries and all boots
 at once.
+
+A boot without one set is a *replica*; a task in it is a *part*. Most parts ask for next to nothing
+at a time: those are *light* and advanced by a whole window of steps at once, and only the *heavy*
+ones step by step (multirate integration: Gear and Wells, BIT 24, 1984). What a part does never
+depends on which other replicas are simulated beside its own.
 """
 
-from collections.abc import Mapping
-from dataclasses import dataclass, replace
-from typing import Any
-
 import numpy as np
-from numpy.typing import NDArray
 
-from plucky_ledger.core.boots.marks import machine_seconds
-from plucky_ledger.core.boots.samples import Floats, Samples
-from plucky_ledger.core.boots.settle import DEFAULT_LEVELS, find_settled
+from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.replay.contention import exclusivity
+from plucky_ledger.core.replay.parts import Heavy, Pace, pace_of
+from plucky_ledger.core.replay.replay_trace import ReplayTrace, State
 from plucky_ledger.core.replay.replayed import Replayed
-from plucky_ledger.core.replay.task_tables import Bools, TaskTables
+from plucky_ledger.core.replay.replayed_boot import ReplicaMarks, replayed_boot
+from plucky_ledger.core.replay.task_tables import WINDOWS, Bools, Indices, TaskTables
 from plucky_ledger.core.replay.workload import STEP_SECONDS
 
-FINE_LEVELS = replace(DEFAULT_LEVELS, step_seconds=STEP_SECONDS)
-"""Levels of calm for a simulated boot, which has no measuring noise: the length of a spike is told
-more finely than in a recording."""
-LEAST_SLOWNESS = 0.2
-"""Slowdown of the drive while it is idle: the first task to use it is not slowed down."""
-STATE_STEPS = 10
-"""Steps between two states that a traced run keeps."""
+LEAST_SLOWDOWNS = np.array([[1.0], [0.2]])
+"""Slowdown of idle cores and of an idle drive: the first task to use that is not slowed down."""
 CHANGING = (
     "_progress",
     "_speed",
+    "_exclusivity",
     "_up",
     "_up_at",
     "_pending",
     "_release",
     "_signed_in",
-    "_cpu_slow",
-    "_disk_slow",
-    "_exclusivity",
+    "_slow",
+    "_turns",
 )
 """Attributes that change during a run: what a kept state consists of."""
 ROUNDS = 2
@@ -42,90 +38,58 @@ ROUNDS = 2
 before."""
 
 
-@dataclass(frozen=True, kw_only=True, eq=False)
-class ReplayTrace:
-    """Trace of one simulated boot. Seconds since the kernel started; shapes ``(tasks,)``."""
-
-    begins: Floats
-    """When each task began; infinite where it never did."""
-    up_at: Floats
-    """When each task was up; 0 where it never was."""
-    signed_in: float
-    replayed: Replayed
-    cpu: Floats
-    """Shape ``(steps, tasks)``: CPU seconds in each step."""
-    disk: Floats
-    """Shape ``(steps, tasks)``: disk seconds in each step."""
-    used: tuple[Floats, Floats]
-    """Totals up to each step over all tasks: CPU seconds and disk seconds."""
-    states: tuple["State", ...]
-    """Kept states, from which a run without some entries can be continued."""
-
-
-@dataclass(frozen=True, eq=False)
-class State:
-    """The complete state of a run before one of its steps."""
-
-    step: int
-    arrays: Mapping[str, NDArray[Any]]
-
-
 class ReplayRun:
-    """One run over all sets of missing entries and all boots; arrays have shape ``(sets, boots,
-    tasks)``.
+    """One run over all sets of missing entries and all boots.
+
+    Parts are numbered through over sets, boots and tasks, replicas over sets and boots.
     """
 
     def __init__(self, tables: TaskTables, gone: Bools, keeps: bool = False) -> None:
         self._tables = tables
         self._keeps = keeps
-        self._each: list[tuple[Floats, Floats]] = []
-        """CPU seconds and disk time of each task in each step, where a trace is kept."""
         self._states: list[State] = []
         self._boots = tables.boots
-        self._gone = gone
-        sets, boots, tasks = gone.shape
-        self._progress = np.zeros(gone.shape)
-        self._speed = np.ones(gone.shape)
-        self._up = gone.copy()
-        self._up_at = np.zeros(gone.shape)
-        waits = tables.requires.sum(axis=1)[None].astype(np.int32)
-        there = (~gone).astype(np.int32)
+        sets, boots, tasks = self._shape = gone.shape
+        self._gone = gone.ravel()
+        self._progress, self._exclusivity = np.zeros(gone.size), np.zeros(gone.size)
+        self._speed = np.ones(gone.size)
+        self._up = (gone | np.isinf(tables.up_after)).ravel()
+        self._up_at = np.zeros(gone.size)
+        waits = tables.requires.sum(axis=1)[None]
         # Tasks do not wait for tasks that are missing.
-        self._missing = np.einsum("sbj,bji->sbi", gone.astype(np.int32), tables.requires)
-        self._pending = (waits - self._missing) * there
+        missing = np.matmul(gone.swapaxes(0, 1).astype(np.float32), tables.requires)
+        self._missing = missing.swapaxes(0, 1).astype(np.int32).ravel()
+        self._pending = ((waits - missing.swapaxes(0, 1)) * ~gone).astype(np.int32).ravel()
         ordered = waits > 0
+        lag = self._lag = np.maximum(tables.lag, 0.0)
         anchored = ~ordered & ~tables.at_sign_in[None]
-        self._release = np.where(anchored, np.maximum(tables.lag[None], 0.0), np.inf)
-        self._release = np.broadcast_to(self._release, gone.shape).copy()
         # All its predecessors are missing: it begins as soon as it is asked to.
-        free = ordered & (self._pending == 0)
-        asked = np.maximum(tables.lag[None], 0.0)
+        free = ordered & (self._pending.reshape(gone.shape) == 0)
         self._release = np.where(
-            free & ~tables.at_sign_in[None], tables.asked[None, :, None] + asked, self._release
-        )
-        self._free_at_sign_in = free & tables.at_sign_in[None]
-        self._release[gone] = np.inf
+            free & ~tables.at_sign_in[None],
+            (tables.asked[:, None] + lag)[None],
+            np.where(anchored, lag[None], np.inf),
+        ).ravel()
+        self._release[self._gone] = np.inf
+        self._released_by_sign_in = tables.at_sign_in[None] & (~ordered | free) & ~gone
         self._signed_in = np.full((sets, boots), np.inf)
         for number, boot in enumerate(self._boots):
             if boot.sign_in_task is None:
-                self._sign_in(slice(None), number, boot.signed_in)
-        self._nothing = np.zeros((sets, boots))
-        self._begins = float(self._release.min())
-        """Nothing is released earlier."""
-        self._cpu_slow, self._disk_slow = np.ones((sets, boots)), np.ones((sets, boots))
-        self._exclusivity = np.zeros(gone.shape)
-        self._cores = np.array([boot.cores for boot in self._boots], dtype=float)
-        self._flat = tables.rates.reshape(-1, 4)
-        rows = tables.rates.shape[2]
-        self._first_row = (np.arange(boots * tasks) * float(rows)).reshape(1, boots, tasks)
-
-    def _sign_in(self, which: slice | Bools, boot: int, instant: float) -> None:
-        self._signed_in[which, boot] = instant
-        late = self._tables.at_sign_in[boot] & (self._tables.requires[boot].sum(axis=0) == 0)
-        late = late[None] | self._free_at_sign_in[:, boot]
-        release = np.where(late, instant + np.maximum(self._tables.lag[boot], 0.0)[None], np.inf)
-        changed = np.minimum(self._release[:, boot], release)
-        self._release[which, boot] = np.where(self._gone[:, boot], np.inf, changed)[which]
+                self._sign_in(np.arange(sets), number, np.full(sets, boot.signed_in))
+        self._replicas = sets * boots
+        self._slow = np.ones((2, self._replicas))
+        """Slowdowns of cores and drive."""
+        self._turns = np.zeros(self._replicas)
+        """What the drive did in its last step, in turns a second."""
+        self._capacity = np.ones((2, self._replicas))
+        """CPU seconds and disk seconds to be had in a second."""
+        self._capacity[0] = np.tile([boot.cores for boot in self._boots], sets)
+        self._leads = np.zeros(boots * tasks, dtype=bool)
+        """Tasks that something waits for."""
+        self._leads[list(tables.successors)] = True
+        for number, boot in enumerate(self._boots):
+            if boot.sign_in_task is not None:
+                self._leads[number * tasks + boot.sign_in_task] = True
 
     def run(self, until: float, whole: ReplayTrace | None = None) -> list[list[Replayed]]:
         """Advance to an instant and find when each boot settled.
@@ -134,36 +98,30 @@ class ReplayRun:
         from where possible.
         """
         steps = int(np.ceil(until / STEP_SECONDS))
-        cpu = np.zeros((steps + 1, *self._gone.shape[:2]))
-        disk = np.zeros_like(cpu)
-        begin = self._go_on_from(whole) if whole is not None else 0
+        self._used = np.zeros((2, steps, self._replicas))
+        """CPU seconds and disk seconds of each replica in each step."""
+        self._each = np.zeros((2, steps if self._keeps else 0, self._shape[2]))
+        """The same of each task of the only replica, where a trace is kept."""
+        begin = 0
         if whole is not None:
-            cpu[: begin + 1], disk[: begin + 1] = (used[: begin + 1] for used in whole.used)
-        for step in range(begin, steps):
-            if self._keeps and whole is None and step % STATE_STEPS == 0:
+            begin = self._go_on_from(whole)
+            self._each[:, :begin] = whole.cpu[:begin], whole.disk[:begin]
+            self._used[:, :begin, 0] = self._each[:, :begin].sum(axis=2)
+        for step in range(begin, steps, WINDOWS[0]):
+            if self._keeps and whole is None:
                 self._states.append(self._state(step))
-            used, moved = self._step(step * STEP_SECONDS)
-            cpu[step + 1], disk[step + 1] = cpu[step] + used, disk[step] + moved
-        self._used = cpu, disk
-        return [
-            [
-                self._result(which, boot, cpu[:, which, boot], disk[:, which, boot])
-                for boot in range(len(self._boots))
-            ]
-            for which in range(self._gone.shape[0])
-        ]
+            self._advance(range(step, min(step + WINDOWS[0], steps)))
+        return self._replayed()
 
     def traced(self, replayed: Replayed) -> ReplayTrace:
-        """The trace of the first set and boot."""
-        cpu, disk = (np.array([step[kind] for step in self._each]) for kind in (0, 1))
+        """The trace of the only replica."""
         return ReplayTrace(
-            begins=self._release[0, 0].copy(),
-            up_at=np.where(self._gone[0, 0], 0.0, self._up_at[0, 0]),
+            begins=self._release.copy(),
+            up_at=np.where(self._gone, 0.0, self._up_at),
             signed_in=float(self._signed_in[0, 0]),
             replayed=replayed,
-            cpu=cpu,
-            disk=disk,
-            used=self._used,
+            cpu=self._each[0],
+            disk=self._each[1],
             states=tuple(self._states),
         )
 
@@ -174,8 +132,8 @@ class ReplayRun:
         """Restore the last state of ``whole`` that no missing entry has influenced yet; returns its
         step.
         """
-        gone, freed = self._gone[0, 0], self._freed(whole)
-        instants = [*whole.begins[gone], *freed.values()]
+        freed = self._freed(whole)
+        instants = [*whole.begins[self._gone], *freed.values()]
         limit = min(instants, default=np.inf) - STEP_SECONDS
         states = [state for state in whole.states if state.step * STEP_SECONDS <= limit]
         if not states:
@@ -188,21 +146,20 @@ class ReplayRun:
         for task, instant in freed.items():
             # Its other predecessors are up already: no later event would release it.
             late = self._tables.at_sign_in[0, task] and not np.isfinite(self._signed_in[0, 0])
-            if self._pending[0, 0, task] == 0 and not late:
-                self._release[0, 0, task] = instant
+            if self._pending[task] == 0 and not late:
+                self._release[task] = instant
         self._release[self._gone] = np.inf
-        self._each = list(zip(whole.cpu[: state.step], whole.disk[: state.step], strict=True))
         return state.step
 
     def _freed(self, whole: ReplayTrace) -> dict[int, float]:
         """When tasks begin whose predecessors are missing and which wait for others now, or for
         none: seconds since the kernel started, in a boot that went like ``whole`` until then.
         """
-        gone, before = self._gone[0, 0], self._tables.requires[0] > 0
+        gone, before = self._gone, self._tables.requires[0] > 0
         begin = {}
         for task in np.flatnonzero(~gone & before[gone].any(axis=0)):
             others = before[:, task] & ~gone
-            up, lag = whole.up_at[others], max(self._tables.lag[0, task], 0.0)
+            up, lag = whole.up_at[others], self._lag[0, task]
             if others.any():
                 begin[int(task)] = float(up.max()) + lag if (up > 0).all() else np.inf
             elif self._tables.at_sign_in[0, task]:
@@ -211,142 +168,218 @@ class ReplayRun:
                 begin[int(task)] = float(self._tables.asked[0]) + lag
         return begin
 
-    def _step(self, now: float) -> tuple[Floats, Floats]:
-        """Advance one step; returns the CPU seconds and disk time used in it, shapes ``(sets,
-        boots)``.
-        """
-        r = self._tables
-        wide = STEP_SECONDS
-        if now + wide <= self._begins:
-            if self._keeps:
-                idle = np.zeros(self._gone.shape[2])
-                self._each.append((idle, idle))
-            return self._nothing, self._nothing
-        active = (self._release < now + wide) & (self._progress < r.length[None])
-        # A task released within the step takes part in the rest of it.
-        width = np.where(active, np.minimum(now + wide - self._release, wide), 0.0)
-        middle = self._progress + 0.5 * self._speed * width
-        rows = self._first_row + np.minimum(middle, r.length) * (1 / STEP_SECONDS)
-        rates = self._flat.take(rows.astype(np.int64), axis=0)
-        cpu_time, disk_time = rates[..., 0], rates[..., 2]
-        price = 1 - r.seek_discount * self._exclusivity
-        cpu_work, disk_work = rates[..., 1], rates[..., 3] * price
-        waiting = 1 - cpu_time - disk_time
-        # The drive serves tasks in turn, some bytes each: a task with costly data is slowed down
-        # less by others than one with cheap data, and no task is faster than alone.
-        alone, in_turn = disk_time * price, disk_time / r.relative_io_cost
-        width_share = width * (1 / wide)
-        cpu_wanted, disk_wanted = cpu_work * width_share, disk_work * width_share
-        pace = waiting, cpu_time, alone, in_turn
-        self._speed = speed = self._shared(pace, cpu_wanted, disk_wanted)
-        done = np.minimum(self._progress + speed * width, r.length)
-        moved = done - self._progress
-        turns = rates[..., 3] * moved / r.relative_io_cost
-        self._exclusivity = exclusivity(
-            turns / np.maximum(turns.sum(axis=-1, keepdims=True), 1e-12)
-        )
-        used = _summed(cpu_work, moved), _summed(disk_work, moved)
-        if self._keeps:
-            self._each.append(((cpu_work * moved)[0, 0], (disk_work * moved)[0, 0]))
-        self._note_up(now, width, speed, done)
-        self._progress = done
-        return used
+    def _advance(self, steps: range) -> None:
+        """Advance all replicas by a long window of steps."""
+        begun = np.flatnonzero(self._release < steps.stop * STEP_SECONDS)
+        begun, long = self._light_of(begun, steps, WINDOWS[0])
+        for at in range(steps.start, steps.stop, WINDOWS[1]):
+            short = range(at, min(at + WINDOWS[1], steps.stop))
+            heavy, light = self._light_of(begun, short, WINDOWS[1])
+            freed = self._advance_heavy(self._heavy(heavy), short, long + light)
+            if freed.size:
+                begun = np.concatenate((begun, freed))
 
-    def _shared(
-        self, pace: tuple[Floats, Floats, Floats, Floats], cpu_wanted: Floats, disk_wanted: Floats
-    ) -> Floats:
-        """Speed of each task (own seconds per second, 0 to 1) with cores and drive shared; ``pace``
-        as in ``_speeds``.
+    def _light_of(self, begun: Indices, steps: range, window: int) -> tuple[Indices, Floats]:
+        """Advance those of some parts that stay light for a window; returns the others that are at
+        work in these steps, and what the light ones use (as ``_advance_light``).
+        """
+        now, end = steps.start * STEP_SECONDS, steps.stop * STEP_SECONDS
+        task, progress = begun % self._leads.size, self._progress.take(begun)
+        release = self._release.take(begun)
+        row = self._first_row(task) + (progress * (1 / STEP_SECONDS)).astype(np.intp)
+        left = (release < end) & (progress < self._tables.length.take(task))
+        light = (
+            left
+            & (self._tables.light_for.take(row) > window)
+            & self._up.take(begun)
+            & (release <= now)
+        )
+        used = self._advance_light(begun[light], row[light], steps, window)
+        return begun[left & ~light], used
+
+    def _advance_heavy(self, heavy: Heavy, steps: range, beside: Floats) -> Indices:
+        """Advance the heavy parts by a short window, step by step, with what others use beside them
+        (as ``_advance_light``); returns the parts released in it.
+        """
+        end = steps.stop * STEP_SECONDS
+        released = [heavy.which[:0]]
+        for step in steps:
+            if not heavy.which.size:
+                self._used[:, step : steps.stop] = beside[:2, None] * STEP_SECONDS
+                self._slow_down(beside[:2])
+                self._turns = beside[2]
+                break
+            freed = self._step(step, heavy, beside)
+            if freed.size:
+                released.append(freed)
+                self._put_back(heavy)
+                soon = freed[self._release[freed] < end]
+                heavy = self._heavy(np.concatenate((heavy.which, soon)))
+        self._put_back(heavy)
+        return np.concatenate(released)
+
+    def _first_row(self, task: Indices) -> Indices:
+        return np.asarray(task * self._tables.rates.shape[2])
+
+    def _heavy(self, which: Indices) -> Heavy:
+        task, tables = which % self._leads.size, self._tables
+        return Heavy(
+            which=which,
+            replica=which // self._shape[2],
+            first_row=self._first_row(task).astype(float),
+            length=tables.length.take(task),
+            up_after=tables.up_after.take(task),
+            relative_io_cost=tables.relative_io_cost.take(task),
+            seek_discount=tables.seek_discount.take(task),
+            release=self._release[which],
+            up=self._up[which],
+            progress=self._progress[which],
+            speed=self._speed[which],
+            exclusivity=self._exclusivity[which],
+        )
+
+    def _put_back(self, heavy: Heavy) -> None:
+        which = heavy.which
+        self._progress[which], self._speed[which] = heavy.progress, heavy.speed
+        self._exclusivity[which], self._up[which] = heavy.exclusivity, heavy.up
+
+    def _advance_light(self, which: Indices, row: Indices, steps: range, window: int) -> Floats:
+        """Advance light parts by a window, at the slowdowns that it begins with; returns what those
+        of each replica use in a second: CPU, drive and turns, shape ``(3, replicas)``.
+        """
+        seconds = len(steps) * STEP_SECONDS
+        task, replica = which % self._leads.size, which // self._shape[2]
+        progress, length = self._progress.take(which), self._tables.length.take(task)
+        pace = pace_of(
+            self._tables.window_rates[window].reshape(-1, 4).take(row, axis=0),
+            self._tables.seek_discount.take(task) * self._exclusivity.take(which),
+            self._tables.relative_io_cost.take(task),
+        )
+        speed = pace.speed(self._slow.take(replica, axis=1))
+        moved = np.minimum(speed * seconds, length - progress)
+        self._progress[which], self._speed[which] = progress + moved, speed
+        used = pace.work * (moved / seconds)
+        share = used[2] / np.maximum(self._turns.take(replica), 1e-12)
+        self._exclusivity[which] = exclusivity(np.minimum(share, 1.0))
+        if self._keeps:
+            self._each[:, steps.start : steps.stop, which] = used[:2, None] * STEP_SECONDS
+        return self._summed(replica, used)
+
+    def _summed(self, replica: Indices, amounts: Floats) -> Floats:
+        """Sums over the parts of each replica; shapes ``(kinds, parts)``, ``(kinds, replicas)``."""
+        kinds = len(amounts)
+        places = (replica + np.arange(kinds)[:, None] * self._replicas).ravel()
+        sums = np.bincount(places, amounts.ravel(), kinds * self._replicas)
+        return sums.astype(np.float64, copy=False).reshape(kinds, self._replicas)
+
+    def _step(self, step: int, heavy: Heavy, beside: Floats) -> Indices:
+        """Advance the heavy parts by one step; returns the parts that were released in it."""
+        now, wide = step * STEP_SECONDS, STEP_SECONDS
+        active = (heavy.release < now + wide) & (heavy.progress < heavy.length)
+        # A task released within the step takes part in the rest of it.
+        width = np.where(active, np.minimum(now + wide - heavy.release, wide), 0.0)
+        middle = np.minimum(heavy.progress + 0.5 * heavy.speed * width, heavy.length)
+        row = (heavy.first_row + middle * (1 / STEP_SECONDS)).astype(np.intp)
+        pace = pace_of(
+            self._tables.rates.reshape(-1, 4).take(row, axis=0),
+            heavy.seek_discount * heavy.exclusivity,
+            heavy.relative_io_cost,
+        )
+        heavy.speed = self._shared(heavy.replica, pace, width, beside[:2])
+        done = np.minimum(heavy.progress + heavy.speed * width, heavy.length)
+        used = pace.work * (done - heavy.progress)
+        all_used = self._summed(heavy.replica, used) + beside * wide
+        share = used[2] / np.maximum(all_used[2].take(heavy.replica), 1e-12)
+        heavy.exclusivity = exclusivity(share)
+        self._turns = all_used[2] / wide
+        self._used[:, step] = all_used[:2]
+        if self._keeps:
+            self._each[:, step, heavy.which] = used[:2]
+        freed = self._note_up(now, heavy, width, done)
+        heavy.progress = done
+        return freed
+
+    def _shared(self, replica: Indices, pace: Pace, width: Floats, beside: Floats) -> Floats:
+        """Speed of each part (own seconds per second, 0 to 1) with cores and drive shared.
 
         How much a task asks of cores and drive depends on its speed and the other way round: a
         fixed point, found by iteration from the speeds of the step before.
         """
+        wanted = pace.work[:2] * (width * (1 / STEP_SECONDS))
         for _ in range(ROUNDS):
-            speed = self._speeds(*pace)
-            cpu, disk = _summed(cpu_wanted, speed), _summed(disk_wanted, speed)
-            cpu_slow = np.maximum(1.0, self._cpu_slow * cpu / self._cores)
-            disk_slow = np.maximum(LEAST_SLOWNESS, self._disk_slow * disk)
-            found = (cpu_slow == self._cpu_slow).all() and (disk_slow == self._disk_slow).all()
-            if found:  # no task is slowed down: more iterations would find the same
-                return speed
-            self._cpu_slow, self._disk_slow = cpu_slow, disk_slow
-        return self._speeds(*pace)
+            speed = pace.speed(self._slow.take(replica, axis=1))
+            if not self._slow_down(self._summed(replica, wanted * speed) + beside):
+                return speed  # more iterations would find the same
+        return pace.speed(self._slow.take(replica, axis=1))
 
-    def _speeds(self, waiting: Floats, computing: Floats, alone: Floats, in_turn: Floats) -> Floats:
-        """Speed of each task from the shares of waiting, computing and moving data in its own time;
-        the disk share as it is alone with the drive and as it is served in turn.
+    def _slow_down(self, asked: Floats) -> bool:
+        """Find the slowdowns of cores and drive in each replica by what is asked of them in a
+        second, shape ``(2, replicas)``; returns whether any changed.
         """
-        moving = np.maximum(alone, in_turn * self._disk_slow[..., None])
-        return 1 / (waiting + computing * self._cpu_slow[..., None] + moving)
+        before = self._slow
+        self._slow = np.maximum(LEAST_SLOWDOWNS, before * asked / self._capacity)
+        return bool((self._slow != before).any())
 
-    def _note_up(self, now: float, width: Floats, speed: Floats, done: Floats) -> None:
-        newly = ~self._up & (done >= self._tables.up_after[None]) & (self._release < np.inf)
-        if not newly.any():
-            return
-        begin = np.maximum(now, np.where(np.isfinite(self._release), self._release, now))
-        late = (self._tables.up_after[None] - self._progress) / np.maximum(speed, 1e-9)
-        self._up_at = np.where(newly, begin + np.clip(late, 0.0, width), self._up_at)
-        self._up |= newly
-        for boot, task in zip(*np.nonzero(newly.any(axis=0)), strict=True):
-            which = newly[:, boot, task]
-            self._let_go(which, int(boot), int(task))
+    def _note_up(self, now: float, heavy: Heavy, width: Floats, done: Floats) -> Indices:
+        """Note which parts are up at the end of a step; returns those that waited for them."""
+        newly = np.flatnonzero(~heavy.up & (done >= heavy.up_after))
+        if not newly.size:
+            return newly
+        heavy.up[newly] = True
+        which = heavy.which[newly]
+        late = (heavy.up_after - heavy.progress)[newly] / np.maximum(heavy.speed[newly], 1e-9)
+        begin = np.maximum(now, heavy.release[newly])
+        self._up_at[which] = begin + np.clip(late, 0.0, width[newly])
+        task = which % self._leads.size
+        freed = [
+            self._let_go(leader, which[task == leader] // self._leads.size)
+            for leader in sorted(set(task[self._leads[task]].tolist()))
+        ]
+        return np.concatenate([which[:0], *freed])
 
-    def _let_go(self, which: Bools, boot: int, task: int) -> None:
-        """A task is up: tasks whose last predecessor it was are released, and the sign-in may be
-        shown.
+    def _let_go(self, task: int, sets: Indices) -> Indices:
+        """A task is up in some sets: tasks whose last predecessor it was are released, and the
+        sign-in may be shown. Returns the parts that were released.
         """
-        waiting = self._tables.requires[boot, task] > 0
-        if waiting.any():
-            self._pending[which, boot] -= waiting.astype(np.int32)
-            free = which[:, None] & waiting[None] & (self._pending[:, boot] == 0)
-            free &= ~self._gone[:, boot]
-            at = self._up_at[:, boot, task][:, None] + np.maximum(self._tables.lag[boot], 0.0)[None]
-            self._release[:, boot] = np.where(free, at, self._release[:, boot])
-        if self._boots[boot].sign_in_task == task:
-            for index in np.flatnonzero(which):
-                instant = float(self._up_at[index, boot, task]) + self._boots[boot].sign_in_lag
-                only = np.zeros_like(which)
-                only[index] = True
-                self._sign_in(only, boot, instant)
+        boot, tasks = task // self._shape[2], self._leads.size
+        up_at = self._up_at[sets * tasks + task]
+        freed = sets[:0]
+        if task in self._tables.successors:
+            after = self._tables.successors[task]
+            waiting = sets[:, None] * tasks + after[None]
+            self._pending[waiting] -= 1
+            free = (self._pending[waiting] == 0) & ~self._gone[waiting]
+            freed = waiting[free]
+            self._release[freed] = (up_at[:, None] + self._lag.ravel()[after][None])[free]
+        if self._boots[boot].sign_in_task == task % self._shape[2]:
+            shown = up_at + self._boots[boot].sign_in_lag
+            freed = np.concatenate((freed, self._sign_in(sets, boot, shown)))
+        return freed
 
-    def _result(self, which: int, number: int, cpu: Floats, disk: Floats) -> Replayed:
-        boot = self._boots[number]
-        system = [task for task in boot.system_tasks if not self._gone[which, number, task]]
-        up = max((float(self._up_at[which, number, task]) for task in system), default=0.0)
-        signed_in = float(self._signed_in[which, number])
-        begins = max(up, self._desktop(which, number, signed_in))
-        seconds = np.arange(len(cpu), dtype=np.float64) * STEP_SECONDS
-        nothing = np.zeros_like(seconds)
-        samples = Samples(
-            seconds=seconds,
-            cpu_seconds=cpu,
-            disk_read_bytes=nothing,
-            disk_written_bytes=nothing,
-            disk_busy_seconds=disk,
-            memory_held_bytes=nothing,
-            processes=nothing,
-            own_cpu_seconds=nothing,
-            own_memory_bytes=nothing,
-            cores=boot.cores,
+    def _sign_in(self, sets: Indices, boot: int, instants: Floats) -> Indices:
+        """The user signs in to a boot in some sets; returns the parts that this releases."""
+        self._signed_in[sets, boot] = instants
+        late = self._released_by_sign_in[sets, boot]
+        at = np.where(late, instants[:, None] + self._lag[boot][None], np.inf)
+        parts = (sets[:, None] * len(self._boots) + boot) * self._shape[2] + np.arange(
+            self._shape[2]
         )
-        settled = find_settled(samples, begins, FINE_LEVELS)
-        assert settled is not None
-        marks = boot.marks(signed_in)
-        return Replayed(
-            machine_seconds(settled.seconds, marks), settled.censored, machine_seconds(up, marks)
-        )
+        self._release[parts] = np.minimum(self._release[parts], at)
+        return np.asarray(parts[late])
 
-    def _desktop(self, which: int, number: int, signed_in: float) -> float:
-        """When the desktop was shown, or else the user signed in, in a simulated boot."""
-        boot = self._boots[number]
-        if not np.isfinite(signed_in):
-            return boot.desktop_shown or boot.signed_in
-        task = boot.desktop_task
-        if task is not None and self._up_at[which, number, task] > 0:
-            return max(signed_in, float(self._up_at[which, number, task]))
-        return signed_in + max(0.0, boot.desktop_shown - boot.signed_in)
-
-
-def _summed(amounts: Floats, factors: Floats) -> Floats:
-    """Sum over the tasks of amounts times factors."""
-    return np.asarray(np.einsum("sbt,sbt->sb", amounts, factors))
+    def _replayed(self) -> list[list[Replayed]]:
+        """Every boot of every set as it went."""
+        sets, boots, tasks = self._shape
+        used = np.ascontiguousarray(self._used.transpose(2, 0, 1))
+        up_at = np.where(self._gone, 0.0, self._up_at).reshape(-1, tasks)
+        return [
+            [
+                replayed_boot(
+                    boot,
+                    ReplicaMarks(up_at[number], float(self._signed_in.flat[number])),
+                    used[number],
+                )
+                for boot, number in zip(self._boots, range(first, first + boots), strict=True)
+            ]
+            for first in range(0, sets * boots, boots)
+        ]

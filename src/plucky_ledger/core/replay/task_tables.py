@@ -1,7 +1,8 @@
 """The tasks of all boots of a round as arrays, as the simulation uses them."""
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -10,6 +11,13 @@ from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.replay.workload import STEP_SECONDS, Task, Workload
 
 Bools = NDArray[np.bool_]
+Indices = NDArray[np.intp]
+
+WINDOWS = (32, 8)
+"""Steps that a light task is advanced by at once: in the long windows, and in the short ones within
+them where it does not stay light for as long."""
+LIGHT_SHARE = 0.01
+"""Most that a light task asks for: share of a core, and of the drive's time."""
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -29,7 +37,7 @@ class TaskTables:
     seek_discount: Floats
     lag: Floats
     at_sign_in: Bools
-    requires: NDArray[np.int16]
+    requires: NDArray[np.float32]
     """``requires[boot, predecessor, successor]``: 1 where the predecessor must be up before the
     successor begins, else 0."""
 
@@ -43,11 +51,46 @@ class TaskTables:
             ]
         )
 
+    @cached_property
+    def window_rates(self) -> Mapping[int, Floats]:
+        """The rates averaged over each kind of window that begins at each row; shapes as
+        ``rates``.
+        """
+        rows = self.rates.shape[2]
+        totals = np.zeros((*self.rates.shape[:2], rows + 1, 4))
+        np.cumsum(self.rates, axis=2, out=totals[:, :, 1:])
+        until = {steps: np.minimum(np.arange(rows) + steps, rows) for steps in WINDOWS}
+        return {
+            steps: (totals[:, :, until[steps]] - totals[:, :, :-1]) / steps for steps in WINDOWS
+        }
+
+    @cached_property
+    def light_for(self) -> NDArray[np.int32]:
+        """For how many rows from each on a task is light; shape ``(boots, tasks, rows)``."""
+        rows = self.rates.shape[2]
+        at = np.arange(rows, dtype=np.int32)
+        heavy = np.where((self.rates > LIGHT_SHARE).any(axis=3), at, 2 * rows).astype(np.int32)
+        return np.minimum.accumulate(heavy[:, :, ::-1], axis=2)[:, :, ::-1] - at
+
+    @cached_property
+    def successors(self) -> Mapping[int, Indices]:
+        """Tasks that wait for another one, as numbers over all boots."""
+        tasks = self.length.shape[1]
+        return {
+            boot * tasks + task: boot * tasks + np.flatnonzero(self.requires[boot, task])
+            for boot, task in np.argwhere(self.requires.any(axis=2)).tolist()
+        }
+
     def gone(self, sets: Sequence[frozenset[str]]) -> Bools:
         """Which tasks are missing in each set, shape ``(sets, boots, tasks)``."""
-        return np.array(
-            [[[name in missing for name in row] for row in self.ids] for missing in sets]
-        )
+        places: dict[str, list[int]] = {}
+        for place, name in enumerate(self.ids.ravel().tolist()):
+            places.setdefault(name, []).append(place)
+        gone = np.zeros((len(sets), self.ids.size), dtype=bool)
+        for row, missing in zip(gone, sets, strict=True):
+            for name in missing:
+                row[places.get(name, [])] = True
+        return gone.reshape(len(sets), *self.ids.shape)
 
 
 def tables_of(boots: Sequence[Workload]) -> TaskTables:
@@ -65,7 +108,7 @@ def tables_of(boots: Sequence[Workload]) -> TaskTables:
         seek_discount=np.zeros(shape),
         lag=np.zeros(shape),
         at_sign_in=np.zeros(shape, dtype=bool),
-        requires=np.zeros((len(boots), most, most), dtype=np.int16),
+        requires=np.zeros((len(boots), most, most), dtype=np.float32),
     )
     for number, boot in enumerate(boots):
         for index, task in enumerate(boot.tasks):

@@ -9,6 +9,7 @@ has a worked example.
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 
 import numpy as np
 
@@ -103,6 +104,11 @@ class Workload:
     starts."""
     asked_for: frozenset[str] = frozenset()
     """Entries that asked for the passphrase in that pause: the PC cannot be opened without them."""
+
+    @cached_property
+    def entry_ids(self) -> frozenset[str]:
+        """Entries that took part."""
+        return frozenset(task.entry_id for task in self.tasks) - {SYSTEM_TASK}
 
     @property
     def human_wait(self) -> float:

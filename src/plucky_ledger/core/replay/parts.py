@@ -1,0 +1,66 @@
+"""The parts of simulated boots while they are advanced: how fast each goes, and what it uses."""
+
+from dataclasses import dataclass
+
+import numpy as np
+
+from plucky_ledger.core.boots.samples import Floats
+from plucky_ledger.core.replay.task_tables import Bools, Indices
+
+
+@dataclass(kw_only=True, eq=False)
+class Heavy:
+    """The parts that are advanced step by step; shapes ``(parts,)``."""
+
+    which: Indices
+    replica: Indices
+    first_row: Floats
+    length: Floats
+    up_after: Floats
+    relative_io_cost: Floats
+    seek_discount: Floats
+    release: Floats
+    up: Bools
+    progress: Floats
+    speed: Floats
+    exclusivity: Floats
+
+
+@dataclass(frozen=True, kw_only=True, eq=False)
+class Pace:
+    """What some parts do in each second of their own time; shapes ``(parts,)``."""
+
+    waiting: Floats
+    computing: Floats
+    alone: Floats
+    """Share spent moving data while it is alone with the drive."""
+    in_turn: Floats
+    """The same as it is served in turn with others, without their slowing it down."""
+    work: Floats
+    """CPU work, disk work, and disk work in the drive's turns, which are of equal size for all;
+    shape ``(3, parts)``."""
+
+    def speed(self, slow: Floats) -> Floats:
+        """Own seconds per second (0 to 1) at each part's slowdowns of cores and drive, shape
+        ``(2, parts)``.
+        """
+        moving = np.maximum(self.alone, self.in_turn * slow[1])
+        return np.asarray(1 / (self.waiting + self.computing * slow[0] + moving))
+
+
+def pace_of(rates: Floats, saved: Floats, relative_io_cost: Floats) -> Pace:
+    """The pace of some parts from their rates, shape ``(parts, 4)``; ``saved`` is the share of its
+    disk work that each saves by having the drive to itself.
+
+    The drive serves tasks in turn, some bytes each: a task with costly data is slowed down less by
+    others than one with cheap data, and no task is faster than alone.
+    """
+    computing, cpu_work, moving, disk_work = np.ascontiguousarray(rates.T)
+    price = 1 - saved
+    return Pace(
+        waiting=1 - computing - moving,
+        computing=computing,
+        alone=moving * price,
+        in_turn=moving / relative_io_cost,
+        work=np.array((cpu_work, disk_work * price, disk_work / relative_io_cost)),
+    )

@@ -1,0 +1,60 @@
+"""What one simulated boot came to: its marks, and when it settled."""
+
+from dataclasses import dataclass, replace
+
+import numpy as np
+
+from plucky_ledger.core.boots.marks import machine_seconds
+from plucky_ledger.core.boots.samples import Floats, Rates
+from plucky_ledger.core.boots.settle import DEFAULT_LEVELS, settled_in
+from plucky_ledger.core.replay.replayed import Replayed
+from plucky_ledger.core.replay.workload import STEP_SECONDS, Workload
+
+FINE_LEVELS = replace(DEFAULT_LEVELS, step_seconds=STEP_SECONDS)
+"""Levels of calm for a simulated boot, which has no measuring noise: the length of a spike is told
+more finely than in a recording."""
+
+
+@dataclass(frozen=True, eq=False)
+class ReplicaMarks:
+    """What happened when in a simulated boot, in seconds since the kernel started."""
+
+    up_at: Floats
+    """When each task was up; 0 where it never was."""
+    signed_in: float
+    """Infinite where nobody did."""
+
+
+def replayed_boot(boot: Workload, marks: ReplicaMarks, used: Floats) -> Replayed:
+    """One simulated boot; ``used`` is what it used of CPU and drive in each step, in seconds, shape
+    ``(2, steps)``.
+    """
+    system = list(boot.system_tasks)
+    up = float(marks.up_at[system].max()) if system else 0.0
+    edges = np.arange(used.shape[1] + 1, dtype=np.float64) * STEP_SECONDS
+    share = np.minimum(used / STEP_SECONDS / np.array([[boot.cores], [1]]), 1.0)
+    usable = Rates(
+        start=edges[:-1],
+        end=edges[1:],
+        cpu_share=share[0],
+        disk_share=share[1],
+        disk_bytes_per_second=np.zeros_like(share[1]),
+    )
+    settled = settled_in(usable, boot.cores, max(up, _desktop(boot, marks)), FINE_LEVELS)
+    assert settled is not None
+    of_the_boot = boot.marks(marks.signed_in)
+    return Replayed(
+        machine_seconds(settled.seconds, of_the_boot),
+        settled.censored,
+        machine_seconds(up, of_the_boot),
+    )
+
+
+def _desktop(boot: Workload, marks: ReplicaMarks) -> float:
+    """When the desktop was shown, or else the user signed in."""
+    if not np.isfinite(marks.signed_in):
+        return boot.desktop_shown or boot.signed_in
+    task = boot.desktop_task
+    if task is not None and marks.up_at[task] > 0:
+        return max(marks.signed_in, float(marks.up_at[task]))
+    return marks.signed_in + max(0.0, boot.desktop_shown - boot.signed_in)
