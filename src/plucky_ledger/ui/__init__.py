@@ -1,11 +1,9 @@
 """The window. It holds no arithmetic: it asks the use cases and paints what it gets."""
 
-import builtins
+import PySide6.QtCore  # noqa: F401 first of all: it brings the module below
+from shibokensupport import feature
 
-_import = builtins.__import__
-
-import PySide6.QtCore  # noqa: E402, F401 first of all, and only to take back what it does
-
-# PySide6 has every module that is imported after it read again as source, to look for a way of
-# writing Python that we do not use: a quarter of the time until the window is usable, and 28 MB.
-builtins.__import__ = _import
+# PySide6 reads every module that is imported after it again as source, to see whether it may have
+# switched on a way of writing Python that we do not use: a quarter of the time until the window is
+# usable, and 28 MB. It is told that none did.
+feature._mod_uses_pyside = lambda _module: False

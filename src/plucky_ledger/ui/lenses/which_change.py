@@ -24,7 +24,6 @@ from plucky_ledger.pages.effects import EffectsPage, effects_page, replayed
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.text import Text, paragraph
 from plucky_ledger.ui.theme import ink, title_font
-from plucky_ledger.usecases.reading.costs import RoundCosts
 from plucky_ledger.usecases.recording.turns import pencil_state
 from plucky_ledger.wording.effects import (
     basis,
@@ -128,13 +127,16 @@ class WhichChange(QScrollArea):
             return
         self._costs_of, self._costs = key, {}
 
-        def known(costs: RoundCosts) -> None:
+        def known(costs: Mapping[str, StartupCost]) -> None:
             if key == self._costs_of and self.page is not None:
-                self._costs = costs.costs
+                self._costs = costs
                 self.setWidget(self._built(self.page))
 
         self._desk.executor.work_out(
-            "effects", lambda: shop.costs.of(shop.ledger, job.number, boots), known, at_leisure=True
+            "effects",
+            lambda: shop.costs.of(shop.ledger, job.number, boots).costs,
+            known,
+            at_leisure=True,
         )
 
     def _built(self, page: EffectsPage) -> QWidget:

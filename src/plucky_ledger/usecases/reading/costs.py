@@ -5,6 +5,7 @@ import threading
 import time
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
+from functools import cached_property
 from typing import TYPE_CHECKING
 
 from plucky_ledger.core.boots.analysis import Analysis
@@ -41,7 +42,6 @@ class RoundCosts:
     """What is known about the entries of one round."""
 
     entries: tuple[StartupEntry, ...]
-    costs: Mapping[str, StartupCost]
     settled_seconds: float
     """Balance of settled in machine time; 0 where nothing settled."""
     system_up_seconds: float
@@ -50,6 +50,17 @@ class RoundCosts:
     replay: "RoundReplay"
     why_not: Reason | None
     """Why settled can be told of no boot; None when it can."""
+
+    @cached_property
+    def costs(self) -> Mapping[str, StartupCost]:
+        """Startup cost of every entry. Takes a moment when first asked: a plan needs none of it."""
+        by_id = {entry.entry_id: entry for entry in self.entries}
+        begun = time.monotonic()
+        costs = self.replay.cost_of(list(by_id))
+        log.info("costs of %d entries: %.2f s", len(costs), time.monotonic() - begun)
+        return {
+            cost.entry_id: _explained(cost, by_id[cost.entry_id], self.why_not) for cost in costs
+        }
 
     def grade(self, entry: StartupEntry, thresholds: GradeThresholds) -> Grade:
         """Grade of an entry."""
@@ -105,7 +116,7 @@ class CostsKept:
         """By the job and the names of the boots, with all that the costs depend on."""
 
     def of(self, ledger: Ledger, job: int, boots: Sequence[Boot]) -> RoundCosts:
-        """Costs of a round, worked out where they are not known; takes a moment then."""
+        """Costs of a round, made ready where they are not known; takes a moment then."""
         with ledger.session() as session:
             key = _Key(job, tuple(boots), typed_entries(session, job), asides(session, job))
         with self._lock:
@@ -114,10 +125,8 @@ class CostsKept:
             if cached is None or cached[0] != key:
                 newest = boots[-MOST_BOOTS:]
                 analyses = [self.analyses.of(ledger, job, boot) for boot in newest]
-                begun = time.monotonic()
                 cached = self._kept.keep(named, (key, round_costs(boots, analyses, key.typed)))
-                taken = time.monotonic() - begun
-                log.info("costs of job %d, %d boots replayed: %.2f s", job, len(newest), taken)
+                log.info("boots of job %d made ready to be replayed: %d", job, len(newest))
             return cached[1]
 
     def expected(self, ledger: Ledger, number: int) -> PlanEstimate | None:
@@ -162,7 +171,7 @@ def newest_state(job: Job) -> tuple[Boot, ...]:
 def round_costs(
     boots: Sequence[Boot], analyses: Sequence[Analysis], typed: Iterable[StartupEntry] = ()
 ) -> RoundCosts:
-    """Work out the cost of every entry of a round.
+    """Make a round ready to be asked what its entries cost.
 
     ``analyses`` are those of the boots that are replayed, ``typed`` the entries typed in.
     """
@@ -173,14 +182,11 @@ def round_costs(
     why_not = replay.why_not
     if not recorded and boots:
         why_not = not_watched("|".join(sorted({boot.how for boot in boots})))
-    entries = _entries(analyses, typed)
-    costs = replay.cost_of([entry.entry_id for entry in entries])
     samples = [
         analysis.timeline.samples for analysis in recorded if analysis.timeline.samples is not None
     ]
     return RoundCosts(
-        entries=entries,
-        costs={cost.entry_id: _explained(cost, entries, why_not) for cost in costs},
+        entries=_entries(analyses, typed),
         settled_seconds=_typical(boots, Measure.SETTLED),
         system_up_seconds=_typical(boots, Measure.SYSTEM_UP),
         memory_total_bytes=max((sampled.memory_total_bytes for sampled in samples), default=0.0),
@@ -207,11 +213,8 @@ def _entries(
     return tuple(by_id.values())
 
 
-def _explained(
-    cost: StartupCost, entries: Sequence[StartupEntry], why_not: Reason | None
-) -> StartupCost:
+def _explained(cost: StartupCost, entry: StartupEntry, why_not: Reason | None) -> StartupCost:
     """The reason why an entry has no grade, as precise as the entry itself tells it."""
-    entry = next(entry for entry in entries if entry.entry_id == cost.entry_id)
     if cost.settled is not None:
         return cost
     if cost.boots or (cost.no_grade and cost.no_grade.code is ReasonCode.CARRIES_SIGN_IN):
