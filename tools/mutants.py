@@ -3,9 +3,9 @@
 python -m tools.mutants [COUNT [SEED]] [--only MODULE]
 
 A mutant is one changed operator, number or order of two values. The nearest tests are those whose
-file imports the module, or one that is built directly upon it. A mutant that no test notices is
-printed with its line: either a test is missing, or the change makes no difference, which is for a
-person to judge.
+file imports the module, or one that is built directly upon it, and that of the kept figures. A
+mutant that no test notices is printed with its line: either a test is missing, or the change makes
+no difference, which is for a person to judge.
 """
 
 import ast
@@ -25,6 +25,8 @@ from pathlib import Path
 ROOT = Path(__file__).parent.parent
 CORE = ROOT / "src/plucky_ledger/core"
 TESTED_BY = ("tests/core", "tests/pages", "tests/usecases", "tests/wording")
+FIGURES = "tests/cli/test_same_figures.py"
+"""Every figure of kept ledgers and captured boots: nearest of all to what is worked out."""
 AT_ONCE = 2
 LONGEST_SECONDS = 600
 COMPARED = {
@@ -161,6 +163,7 @@ def survives(mutant: Mutant) -> bool:
                     "--basetemp",
                     f"{folder}/tests",
                     *nearest_tests(mutant.path),
+                    FIGURES,
                 ],
                 cwd=ROOT,
                 env={**os.environ, "PYTHONPATH": f"{source}:{ROOT}"},

@@ -49,6 +49,15 @@ def test_the_package_of_what_it_really_runs():
     assert own.description == "its own words"
 
 
+def test_a_hook_that_comes_with_a_package_is_part_of_the_system():
+    shelf = Shelf(hook=Package("quay", "2", ""))
+    hook = EntryLine("h", "hook", "system", "hook", origin="/opt/hook", command="/opt/hook eth0")
+    own = EntryLine("o", "own", "system", "hook", origin="/opt/own", command="/opt/own")
+    found = identified([hook, own], shelf, lambda path: path)
+    assert [line.part_of_system for line in found] == [True, False]
+    assert found[0].package == "quay 2"
+
+
 @pytest.mark.parametrize(
     ("command", "left_behind"),
     [

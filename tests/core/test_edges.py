@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 from datetime import UTC, datetime
+from math import comb
 
 import numpy as np
 import pytest
@@ -16,10 +17,14 @@ from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.readings import readings_of, settled_of
 from plucky_ledger.core.boots.settle import find_settled
 from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.entries.commands import likeness, unwrapped
 from plucky_ledger.core.job.inventory import Inventory, InventoryEntry, unposted_changes
+from plucky_ledger.core.pc.condition import FileSystem
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.replay.startup_cost import StartupCost
+from plucky_ledger.core.statistics import ranks
 from plucky_ledger.core.statistics.comparison import Estimated
+from plucky_ledger.core.statistics.mixture import Centre, _pooled
 from plucky_ledger.core.statistics.sample_size import WORTH_BOOTS, more_boots
 from plucky_ledger.core.trend.changepoints import steps_in
 from plucky_ledger.core.values.estimates import Estimate
@@ -207,3 +212,49 @@ def test_the_chain_goes_back_to_what_was_up_when_an_entry_was_asked_for():
 @pytest.mark.parametrize(("seconds", "noticed_so"), [(2.9, False), (3.0, True)])
 def test_an_installer_at_work_for_three_seconds_installs_updates(seconds, noticed_so):
     assert updates_running((run(1, 5, name="dpkg", cpu=((1.0, seconds),)),)) is noticed_so
+
+
+@pytest.mark.parametrize(
+    ("entry", "run_so", "likeness_is"),
+    [
+        ("/opt/till --tray", "/opt/till --tray", 4),
+        ("till --tray", "/opt/till --tray", 3),
+        ("/opt/till --tray", "/opt/till --tray --late", 2),
+        ("/opt/till --tray --low", "/opt/till --tray --late", 1),
+        ("/opt/till", "/usr/till", 0),
+    ],
+)
+def test_how_alike_two_commands_are(entry, run_so, likeness_is):
+    assert likeness(unwrapped(entry), unwrapped(run_so)) == likeness_is
+
+
+def test_only_an_unproven_verdict_of_a_moving_machine_asks_for_turns():
+    moved = replace(shift(), drift=0.05)
+    assert not shift().drifts
+    assert not moved.drifts
+    assert replace(moved, verdict=Verdict.UNPROVEN).drifts
+    assert not replace(shift(), verdict=Verdict.UNPROVEN).drifts
+    assert replace(shift(), verdict=Verdict.UNPROVEN, line=True).drifts
+
+
+@pytest.mark.parametrize("against", [300, 400, 480])
+def test_the_chance_of_ranks_goes_over_into_its_approximation(against):
+    both = 31
+    assert 2 * both > ranks.MANY
+    exact = sum(ranks._ways(both, both, u) for u in range(against + 1)) / comb(2 * both, both)
+    assert ranks._chance(both, both, against) == pytest.approx(exact, abs=0.003)
+
+
+def test_what_others_lend_is_bounded():
+    own, others = [Centre(10.0, (1.0,) * 5, 8.0)], [Centre(20.0, (1.0,) * 11, 40.0)]
+    assert _pooled(own, [], 3.0) == pytest.approx(2.0)
+    assert _pooled(own, others, 5.0) == pytest.approx((8.0 + 20.0) / (4.0 + 5.0))
+    assert _pooled(own, others, 50.0) == pytest.approx((8.0 + 40.0) / (4.0 + 10.0))
+    assert _pooled([], [], 3.0) == 0.0
+
+
+def test_a_file_system_without_a_number_of_files_is_as_full_as_its_room():
+    one = FileSystem(mount="/", kind="x", size_bytes=100, free_bytes=75)
+    assert one.full == pytest.approx(0.25)
+    assert replace(one, inodes=10, inodes_free=1).full == pytest.approx(0.9)
+    assert replace(one, size_bytes=0).full == 0.0

@@ -8,6 +8,7 @@ import pytest
 
 from plucky_ledger.core.advice import rules
 from plucky_ledger.core.advice.evidence import Evidence
+from plucky_ledger.core.advice.finding import Tally
 from plucky_ledger.core.advice.hardware import hardware_findings
 from plucky_ledger.core.advice.starting import starting_findings
 from plucky_ledger.core.advice.upkeep import upkeep_findings
@@ -157,6 +158,7 @@ def guards(*packages, part_of_system=False):
     return evidence(recorded=(start(entries=entries),))
 
 
+COUNTED = ("errors", "bad_sectors")
 RESUME, COLD = StartKind.RESUME, StartKind.COLD
 
 
@@ -234,6 +236,9 @@ def test_what_a_finding_counts_is_what_was_seen():
     (found,) = upkeep_findings(room(12 * GB))
     assert (found.facts["free_bytes"], found.facts["wanted_bytes"]) == (12 * GB, 16 * GB)
     assert (found.facts["files"], found.drawing.share) == (0, pytest.approx(0.05))
+    drawings = {name: next(hardware_findings(drive(**{name: 3}))).drawing for name in COUNTED}
+    assert drawings == {name: Tally(3) for name in COUNTED}
+    assert next(hardware_findings(drive(failing=True))).drawing is None
     (found,) = upkeep_findings(started_on(60, 40, 20))
     assert (found.facts["days"], found.facts["now"]) == (20.0, 0)
     (found,) = upkeep_findings(beyond(45, of=90.0))

@@ -10,6 +10,7 @@ from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
 from plucky_ledger.core.entries.identity import Identity, Match
 from plucky_ledger.core.entries.kinds import Family
+from plucky_ledger.core.entries.sources import SourceLooked, StartSource
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
@@ -52,6 +53,7 @@ from plucky_ledger.wording.entries import (
     card_in_words,
     entry_in_words,
     learned_in_words,
+    looked_in_words,
     note,
     plan_in_words,
     system_line,
@@ -400,3 +402,16 @@ def test_a_thousand_entries_are_listed(demo, number):
     with step(demo, StepCode.TYPE_ENTRIES, number) as session:
         write_typed_entries(session, number, many)
     assert len(page_of(demo, number).rows) == 1000 + 12
+
+
+def test_where_was_looked_is_said_and_what_may_not_be_read():
+    def looked(*refused):
+        return SourceLooked(source=StartSource.TABLES, files=3, entries=1, refused=refused)
+
+    assert looked_in_words(()) == ""
+    assert looked_in_words((looked(), looked())) == (
+        "Looked at the service managers and 6 files that start programs."
+    )
+    assert looked_in_words((looked("/var/spool/cron"),)).endswith(
+        "3 files that start programs. May not be read: /var/spool/cron."
+    )

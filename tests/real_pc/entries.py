@@ -1,10 +1,13 @@
 """Startup entries of the real PC, each with work that is known: what it waits, computes and holds.
 
 Four system services in an order, a user service, and four sign-in programs, two of which never
-start. A session that signs its user in by itself stands in for the sign-in screen.
+start; then one of each kind of file that starts programs. A session that signs its user in by
+itself stands in for the sign-in screen.
 """
 
 from pathlib import Path
+
+from plucky_ledger.core.entries.entry import EntryKind
 
 WORKER = """#!/usr/bin/python3
 # One startup entry: waits, holds memory, forks, computes, says that it is up, and stays or goes.
@@ -32,6 +35,9 @@ if wanted.stay:
 SESSION = """#!/bin/sh
 systemctl --user import-environment XDG_CURRENT_DESKTOP XDG_SESSION_TYPE XDG_SESSION_ID
 systemctl --user start --no-block desk-session.target
+. ~/.profile
+sh ~/.config/openbox/autostart
+busctl --user --timeout=1 call org.example.Tide / org.freedesktop.DBus.Peer Ping &
 exec sleep infinity
 """
 SIGN_IN = """[Unit]
@@ -73,8 +79,20 @@ SIGN_IN_PROGRAMS = {
         "TryExec=/opt/windlass/toolbar\n",
     ),
 }
-BOOT_LINE = "mooring-agent"
 TABLE = "etc/cron.d/mooring"
+HOSTED_SECONDS = 0.8
+"""CPU time of each of them."""
+HOSTED = {
+    TABLE: (EntryKind.BOOT_LINE, "@reboot root {work}\n"),
+    "home/bench/.profile": (EntryKind.SHELL_LINE, "umask 022\n{work} >/dev/null 2>&1 &\n"),
+    "home/bench/.config/openbox/autostart": (EntryKind.DESKTOP_LINE, "(sleep 1; {work}) &\n"),
+    "usr/share/dbus-1/services/org.example.Tide.service": (
+        EntryKind.BUS_PROGRAM,
+        "[D-BUS Service]\nName=org.example.Tide\nExec={work}\n",
+    ),
+    "etc/pam.d/login": (EntryKind.HOOK, "session optional pam_exec.so {work}\n"),
+}
+"""Files that start a program, each with a line more."""
 STARTING = (
     *(f"{name}.service" for name in SERVICES),
     *(f"user:{name}.service" for name in USER_SERVICES),
@@ -100,8 +118,12 @@ def write(disk: Path) -> None:
         _service(disk / "etc/systemd/system", name, entry, "multi-user.target")
     for name, entry in USER_SERVICES.items():
         _service(disk / "etc/systemd/user", name, entry, "default.target")
-    line = f"@reboot root /usr/local/bin/startup-work --compute 1.5 --stay 1 {BOOT_LINE}\n"
-    _file(disk / TABLE, line)
+    for path, (kind, line) in HOSTED.items():
+        file = disk / path
+        stays = "" if kind is EntryKind.HOOK else "--stay 1 "
+        work = f"/usr/local/bin/startup-work --compute {HOSTED_SECONDS} {stays}{kind.value}"
+        before = file.read_text() if file.exists() else ""
+        _file(file, before + line.format(work=work))
     for path, (work, rules) in SIGN_IN_PROGRAMS.items():
         name = path.rpartition("/")[2]
         _file(

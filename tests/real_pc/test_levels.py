@@ -11,13 +11,14 @@ from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
+from plucky_ledger.core.entries.sources import StartSource
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.pages.lanes import lanes_page
 from plucky_ledger.pages.load import By, LoadQuestion, load_page
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job
 from plucky_ledger.usecases.reading.analyses import Analyses
-from tests.real_pc.entries import NEVER_STARTING, STARTING, TABLE
+from tests.real_pc.entries import HOSTED, HOSTED_SECONDS, NEVER_STARTING, STARTING
 from tests.real_pc.use import (
     MARKS,
     SHARE,
@@ -171,9 +172,19 @@ def assert_entries_are_known(timeline):
     assert clock.up_at <= imported.starting_from
     for name in NEVER_STARTING:
         assert entries[name].off_because is not None
-    (line,) = [entry for entry in timeline.entries if entry.kind is EntryKind.BOOT_LINE]
-    assert (line.origin, line.name) == (f"/{TABLE}", "startup-work")
-    assert line.owner is EntryOwner.SYSTEM
+    hosted = hosted_in(timeline)
+    assert set(hosted) == set(HOSTED)
+    for path, line in hosted.items():
+        assert (line.kind, line.name) == (HOSTED[path][0], "startup-work")
+        assert (line.owner is EntryOwner.USER) is path.startswith("home")
+    looked = {one.source: one for one in timeline.sources}
+    assert len(looked) == len(StartSource) - 1
+    assert looked[StartSource.OWN_SHELL_FILES].files >= 1
+
+
+def hosted_in(timeline):
+    """The entries that files of our own start, by these files."""
+    return {entry.origin[1:]: entry for entry in timeline.entries if entry.origin[1:] in HOSTED}
 
 
 def assert_work_has_owners(analysis, level):
@@ -190,10 +201,10 @@ def assert_work_has_owners(analysis, level):
     work = analysis.attribution.work
     total = sum(part.cpu_seconds[-1] for part in work.values())
     assert total == pytest.approx(analysis.samples.cpu_seconds[-1], rel=1e-9)
-    (line,) = [one for one in analysis.timeline.entries if one.kind is EntryKind.BOOT_LINE]
     if level == "system":  # it was there before them
-        agent = work[Owner(OwnerKind.ENTRY, line.entry_id)].cpu_seconds[-1]
-        assert agent == pytest.approx(1.5, rel=0.15)
+        for path, line in hosted_in(analysis.timeline).items():
+            charged = work[Owner(OwnerKind.ENTRY, line.entry_id)].cpu_seconds[-1]
+            assert charged == pytest.approx(HOSTED_SECONDS, rel=0.15), path
         imported = work[Owner(OwnerKind.ENTRY, "harbour-import.service")].cpu_seconds[-1]
         assert imported == pytest.approx(4.0, rel=0.15)
 

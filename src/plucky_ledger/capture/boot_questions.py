@@ -98,11 +98,12 @@ def _system_once_up() -> Iterable[Line]:
 
 def _of_the_system() -> Iterator[Line]:
     """What the system's manager tells, and what starts besides it."""
-    from plucky_ledger.capture.services.boot_lines import boot_line_entries
     from plucky_ledger.capture.services.services import lines_of_the_system
+    from plucky_ledger.capture.services.start_files import lines_of
+    from plucky_ledger.linux.start_files.sources import looked_for_the_system
 
     yield from lines_of_the_system()
-    yield from boot_line_entries()
+    yield from lines_of(looked_for_the_system())
 
 
 def _user_once_up() -> Iterable[Line]:
@@ -162,8 +163,11 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
     starts some that a desktop would not. What it started is not off.
     """
     from plucky_ledger.capture.services.services import lines_of_the_user
+    from plucky_ledger.capture.services.start_files import lines_of
     from plucky_ledger.linux.desktops import desktops_of
+    from plucky_ledger.linux.start_files.sources import looked_for_the_person
 
+    yield from lines_of(looked_for_the_person(home, Folders.of(os.environ, home).config))
     programs = {line.entry: line for line in _sign_in_programs(home, desktops_of(address))}
     yield from programs.values()
     told = list(lines_of_the_user(address))

@@ -30,10 +30,16 @@ if TYPE_CHECKING:
 @job_argument
 @line_option
 @click.option("--system", is_flag=True, help="The parts of the system, too.")
+@click.option("--sources", is_flag=True, help="Where was looked, and what may not be read.")
 @ledger_option
 @json_option
-def entries(job: str, line: int | None, system: bool, ledger: str | None, as_json: bool) -> None:
+def entries(
+    job: str, line: int | None, system: bool, sources: bool, ledger: str | None, as_json: bool
+) -> None:
     """Print what starts by itself on JOB's PC, what it costs, and what the plan would win."""
+    if sources:
+        _tell_sources(job, ledger, as_json)
+        return
     from plucky_ledger.cli.book_lines import boots_of_line
     from plucky_ledger.usecases.jobs.jobs import find_job, read_job
 
@@ -44,7 +50,7 @@ def entries(job: str, line: int | None, system: bool, ledger: str | None, as_jso
     if as_json:
         answer_json({"entries": rows, "plan": page.plan})
         return
-    from plucky_ledger.wording.entries import entry_in_words, note, plan_in_words
+    from plucky_ledger.wording.entries import entry_in_words, looked_in_words, note, plan_in_words
     from plucky_ledger.wording.intervals import estimated
     from plucky_ledger.wording.labels import label
 
@@ -59,7 +65,32 @@ def entries(job: str, line: int | None, system: bool, ledger: str | None, as_jso
         (say("grade"), say("entry"), say("seconds it costs"), say("MB held"), say("decided")),
         cells,
     )
-    paper.write(note(page), *plan_in_words(page))
+    paper.write(note(page), looked_in_words(page.looked), *plan_in_words(page))
+
+
+def _tell_sources(job: str, ledger: str | None, as_json: bool) -> None:
+    """Where the newest recording looked for entries besides the service managers."""
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.reading.entries import sources_looked_at
+
+    with opened(ledger) as book:
+        looked = sources_looked_at(book, find_job(book, job))
+    if as_json:
+        answer_json({"sources": looked})
+        return
+    from plucky_ledger.wording.labels import label
+
+    paper = Paper()
+    if looked:
+        cells = [
+            (label(one.source), str(one.files), str(one.entries), ", ".join(one.refused))
+            for one in looked
+        ]
+        headings = say("source"), say("files read"), say("entries"), say("may not be read")
+        paper.table(headings, cells)
+        paper.write(say("Services, timers and sign-in programs are asked of their managers."))
+    else:
+        paper.write(say("No recording of this PC tells where was looked."))
 
 
 def _page(book: "Ledger", number: int, boots: tuple["Boot", ...]) -> "EntriesPage":

@@ -1,31 +1,39 @@
 """Entries that a person switches: how they are set now, and the exact step that changes it."""
 
-from collections.abc import Sequence
+from collections.abc import Callable, Mapping, Sequence
 
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
-from plucky_ledger.linux.boot_lines import BootLine, boot_lines
+from plucky_ledger.linux.start_files.found import How, StartLine
+from plucky_ledger.linux.start_files.sources import start_lines
+
+OWN_BUS_FILES = "~/.local/share/dbus-1/services"
+SYSTEM_BUS_FILES = "/usr/local/share/dbus-1/system-services"
+STEPS: Mapping[How, Callable[[StartLine], Reason]] = {
+    How.LINE: lambda line: Reason.of(ReasonCode.LINE_OF_A_FILE, file=line.file, line=line.line),
+    How.OWN_TABLE: lambda line: Reason.of(
+        ReasonCode.LINE_OF_OWN_TABLE, user=line.user, line=line.line
+    ),
+    How.SCRIPT: lambda line: Reason.of(ReasonCode.SCRIPT_OF_A_FOLDER, file=line.file),
+    How.BUS: lambda line: Reason.of(
+        ReasonCode.FILE_OF_THE_BUS,
+        file=line.file,
+        folder=SYSTEM_BUS_FILES if "/system-services/" in line.file else OWN_BUS_FILES,
+    ),
+}
 
 
 def looked_up_by_hand(entry_ids: Sequence[str]) -> dict[str, Switchable]:
     """How entries are set that nothing here switches, by their ids."""
-    lines = {line.entry_id: line for line in boot_lines()}
-    looked = {}
-    for entry_id in entry_ids:
-        line = lines.get(entry_id)
-        looked[entry_id] = Switchable(
-            entry_id=entry_id,
-            state=EntryState.ON if line is not None else None,
-            possible=(),
-            cannot=_step(line),
-        )
-    return looked
+    lines = start_lines()
+    return {entry_id: _switchable(entry_id, lines.get(entry_id)) for entry_id in entry_ids}
 
 
-def _step(line: BootLine | None) -> Reason:
-    if line is None:
-        return Reason(ReasonCode.LINE_NOT_THERE)
-    if line.of_system:
-        return Reason.of(ReasonCode.LINE_OF_A_FILE, file=line.file, line=line.line)
-    return Reason.of(ReasonCode.LINE_OF_OWN_TABLE, user=line.user, line=line.line)
+def _switchable(entry_id: str, line: StartLine | None) -> Switchable:
+    return Switchable(
+        entry_id=entry_id,
+        state=EntryState.ON if line is not None else None,
+        possible=(),
+        cannot=STEPS[line.how](line) if line is not None else Reason(ReasonCode.LINE_NOT_THERE),
+    )

@@ -7,11 +7,13 @@ from typing import TypeVar
 import msgspec
 
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner, StartupEntry
+from plucky_ledger.core.entries.sources import SourceLooked, StartSource
 from plucky_ledger.core.values.reasons import quoted
 from plucky_ledger.exchange.names import ENTRY_KINDS, OWNERS, reason_from
 from plucky_ledger.recording.lines import EntryLine
 from plucky_ledger.recording.reader import Recording, read_recording
 
+SOURCES = {source.value: source for source in StartSource}
 L = TypeVar("L", bound=msgspec.Struct)
 
 
@@ -20,9 +22,27 @@ def entries_from_bytes(data: bytes) -> tuple[StartupEntry, ...]:
     return entries_from(read_recording(io.BytesIO(data)))
 
 
+def sources_from_bytes(data: bytes) -> tuple[SourceLooked, ...]:
+    """Only where was looked for entries. Raises RecordingFault."""
+    return sources_from(read_recording(io.BytesIO(data)))
+
+
 def entries_from(recording: Recording) -> tuple[StartupEntry, ...]:
     """The startup entries that a recording lists, each as it was told last."""
     return tuple(_entry(line) for line in newest(recording.entries, "entry"))
+
+
+def sources_from(recording: Recording) -> tuple[SourceLooked, ...]:
+    """Where the recorder looked for them besides the service managers."""
+    return tuple(
+        SourceLooked(
+            source=SOURCES.get(line.source, StartSource.UNKNOWN),
+            files=line.files,
+            entries=line.entries,
+            refused=line.refused,
+        )
+        for line in newest(recording.sources, "source")
+    )
 
 
 def newest(lines: Sequence[L], name: str) -> list[L]:

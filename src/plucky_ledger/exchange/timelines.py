@@ -14,7 +14,7 @@ from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.exchange.counters import since_the_start
-from plucky_ledger.exchange.entries import entries_from, newest
+from plucky_ledger.exchange.entries import entries_from, newest, sources_from
 from plucky_ledger.exchange.history import history_from, power_log_from
 from plucky_ledger.exchange.names import STAGES, result_from
 from plucky_ledger.recording.lines import (
@@ -67,6 +67,7 @@ def timeline_from(recording: Recording, counted: Samples | None) -> Timeline:
         samples=samples,
         runs=_runs(recording),
         entries=entries_from(recording),
+        sources=sources_from(recording),
         activities=tuple(
             Activity(
                 entry_id=line.entry,

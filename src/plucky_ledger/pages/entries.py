@@ -12,6 +12,7 @@ from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryOwner, StartupEntry
 from plucky_ledger.core.entries.hints import Hint
 from plucky_ledger.core.entries.kinds import KINDS, Family
+from plucky_ledger.core.entries.sources import SourceLooked
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.job.noticed import ENTRY, reappeared_entries
@@ -89,6 +90,8 @@ class EntriesPage:
     """Why nothing can be worked out; None when it can."""
     pending: bool = False
     """What the entries cost is being worked out."""
+    looked: tuple[SourceLooked, ...] = ()
+    """Where was looked for them besides the service managers; empty where nobody tells."""
 
 
 def entries_at_once(
@@ -100,11 +103,14 @@ def entries_at_once(
 ) -> EntriesPage:
     """The entries of a round by their names, while their costs are being worked out."""
     by_id = {entry.entry_id: entry for entry in typed_in(ledger, number)}
+    looked: tuple[SourceLooked, ...] = ()
     if boots:
         timeline = analyses.of(ledger, number, boots[-1]).timeline
         by_id.update({entry.entry_id: entry for entry in timeline.entries})
+        looked = timeline.sources
     why = Reason(ReasonCode.BEING_WORKED_OUT)
-    return entries_without_costs(ledger, number, by_id.values(), memory, why)
+    page = entries_without_costs(ledger, number, by_id.values(), memory, why)
+    return replace(page, looked=looked)
 
 
 def entries_without_costs(
@@ -158,7 +164,8 @@ def entries_page(
         costs.costs,
         lambda entry: (costs.grade(entry, levels), _share(costs, entry)),
     )
-    return _page(ledger, number, rows, kept, memory, costs.why_not)
+    page = _page(ledger, number, rows, kept, memory, costs.why_not)
+    return replace(page, looked=costs.sources)
 
 
 def _rows(

@@ -155,6 +155,18 @@ class EntryLine(Struct, frozen=True, tag="entry", tag_field="kind"):
     """How its service manager says it is set, such as "enabled"; empty where none does."""
 
 
+class SourceLine(Struct, frozen=True, tag="source", tag_field="kind"):
+    """What came of looking at one kind of file that starts programs."""
+
+    source: Text
+    """Such as "tables": those of timed jobs."""
+    files: Count = 0
+    """Files there that were read."""
+    entries: Count = 0
+    refused: Annotated[tuple[Text, ...], Meta(max_length=64)] = ()
+    """Files and folders that are there and that the recorder may not read."""
+
+
 class PackagesLine(Struct, frozen=True, tag="packages", tag_field="kind"):
     """What the PC's package database says is installed."""
 
@@ -278,6 +290,7 @@ Line = (
     | MarkLine
     | StageLine
     | EntryLine
+    | SourceLine
     | PackagesLine
     | ConditionLine
     | HistoryLine
@@ -296,6 +309,7 @@ LINE_TYPES: tuple[type[Struct], ...] = (
     MarkLine,
     StageLine,
     EntryLine,
+    SourceLine,
     PackagesLine,
     ConditionLine,
     HistoryLine,

@@ -29,6 +29,7 @@ from plucky_ledger.recording.lines import (
     ProgramLine,
     ProgramsLine,
     SampleLine,
+    SourceLine,
     StageLine,
 )
 
@@ -67,6 +68,7 @@ class Recording:
     marks: list[MarkLine] = field(default_factory=list)
     stages: list[StageLine] = field(default_factory=list)
     entries: list[EntryLine] = field(default_factory=list)
+    sources: list[SourceLine] = field(default_factory=list)
     packages: dict[str, str] = field(default_factory=dict)
     condition: ConditionLine | None = None
     history: HistoryLine | None = None
@@ -120,6 +122,7 @@ _LISTS: Mapping[type[msgspec.Struct], str] = {
     ProgramsLine: "program_readings",
     ProgramLine: "programs",
     EntryLine: "entries",
+    SourceLine: "sources",
     ActivityLine: "activities",
     MarkLine: "marks",
     StageLine: "stages",

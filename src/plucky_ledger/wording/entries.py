@@ -8,6 +8,7 @@ from statistics import median
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
 from plucky_ledger.core.entries.kinds import Family
+from plucky_ledger.core.entries.sources import SourceLooked
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.replay.grades import GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
@@ -331,6 +332,22 @@ def note(page: EntriesPage) -> str:
             why=reason_in_words(page.why_not),
         )
     return say("Ungraded: {why}.", why=reason_in_words(page.why_not))
+
+
+def looked_in_words(looked: Sequence[SourceLooked]) -> str:
+    """Where was looked for entries, and what may not be read; empty where nobody tells."""
+    if not looked:
+        return ""
+    files = sum(one.files for one in looked)
+    sentence = say_n(
+        "Looked at the service managers and {n} file that starts programs.",
+        "Looked at the service managers and {n} files that start programs.",
+        files,
+    )
+    refused = [path for one in looked for path in one.refused]
+    if refused:
+        sentence += " " + say("May not be read: {paths}.", paths=shown(", ".join(refused)))
+    return sentence
 
 
 def finding_wanted(decided: Decided | None) -> bool:

@@ -11,6 +11,7 @@ from plucky_ledger.core.boots.stages import StageKind
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.hints import HintKind, Source
+from plucky_ledger.core.entries.sources import StartSource
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.changes import ChangeKind
 from plucky_ledger.core.job.postings import PostingState
@@ -140,10 +141,25 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         EntryKind.USER_SERVICE: N_("user service"),
         EntryKind.TIMER: N_("timer"),
         EntryKind.BOOT_LINE: N_("@reboot line"),
+        EntryKind.SHELL_LINE: N_("line of a shell file"),
+        EntryKind.DESKTOP_LINE: N_("line of a desktop’s file"),
+        EntryKind.HOOK: N_("hook"),
+        EntryKind.BUS_PROGRAM: N_("started through the bus"),
         EntryKind.SESSION: N_("session"),
         EntryKind.SIGN_IN: N_("sign-in"),
         EntryKind.TYPED: N_("typed in"),
         EntryKind.UNKNOWN: N_("in a way nobody knows"),
+    },
+    StartSource: {
+        StartSource.TABLES: N_("tables of timed jobs"),
+        StartSource.HOOKS: N_("hooks, device rules, modules"),
+        StartSource.SYSTEMS_SHELL_FILES: N_("shell files of the system"),
+        StartSource.SYSTEMS_DESKTOP_FILES: N_("desktops’ files of the system"),
+        StartSource.SYSTEM_BUS: N_("system bus"),
+        StartSource.OWN_SHELL_FILES: N_("the person’s shell files"),
+        StartSource.OWN_DESKTOP_FILES: N_("the person’s desktop files"),
+        StartSource.SESSION_BUS: N_("the person’s session bus"),
+        StartSource.UNKNOWN: N_("another source"),
     },
     HintKind: {
         HintKind.LEFT_BEHIND: N_("left behind"),

@@ -294,6 +294,13 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.LINE_OF_OWN_TABLE: N_(
         "to switch it off, run “crontab -e” as {user} and put a # before this line: {line}"
     ),
+    ReasonCode.SCRIPT_OF_A_FOLDER: N_(
+        "to switch it off, take away its right to run: chmod -x {file}"
+    ),
+    ReasonCode.FILE_OF_THE_BUS: N_(
+        "another program has the bus start it when it is needed; to keep it from that, copy {file} "
+        "to {folder} and write Exec=/bin/false there"
+    ),
     ReasonCode.LINE_NOT_THERE: N_("its line is not there, or not for you to read"),
     ReasonCode.NO_LOG: _with_because("How the PC was started is not known: {why}."),
     ReasonCode.NO_PACKAGES: _with_because("Which package is whose is not known: {why}."),

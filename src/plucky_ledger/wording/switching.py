@@ -15,7 +15,14 @@ from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.safe import shown
 
-STEPS_BY_HAND = frozenset({ReasonCode.LINE_OF_A_FILE, ReasonCode.LINE_OF_OWN_TABLE})
+STEPS_BY_HAND = frozenset(
+    {
+        ReasonCode.LINE_OF_A_FILE,
+        ReasonCode.LINE_OF_OWN_TABLE,
+        ReasonCode.SCRIPT_OF_A_FOLDER,
+        ReasonCode.FILE_OF_THE_BUS,
+    }
+)
 """Reasons that tell a person what to do, not why nothing can be done."""
 
 

@@ -8,7 +8,15 @@ import msgspec
 
 from plucky_ledger.capture.packages.packages import Package, PackageManager
 from plucky_ledger.core.entries.commands import unwrapped
+from plucky_ledger.core.entries.entry import EntryKind
+from plucky_ledger.core.entries.kinds import KINDS
 from plucky_ledger.recording.lines import EntryLine, bounded
+
+OF_FILES = frozenset(
+    KINDS[kind].recorded_as
+    for kind in (EntryKind.HOOK, EntryKind.SHELL_LINE, EntryKind.DESKTOP_LINE)
+)
+"""Kinds that come with a package whose file they stand in, and are part of the system then."""
 
 
 def identified(
@@ -18,12 +26,16 @@ def identified(
 ) -> list[EntryLine]:
     """The entries with their program, package and description filled in."""
     lines = list(entries)
+    origins = {line.origin for line in lines if line.starts in OF_FILES}
     programs = {line.entry: unwrapped(line.command).program for line in lines if line.command}
     paths = {entry: find(program) for entry, program in programs.items() if program}
     real = {path: os.path.realpath(path) for path in paths.values() if path}
-    owned = manager.owners({*real, *real.values()}) if manager is not None and real else {}
+    asked = {*real, *real.values(), *origins}
+    owned = manager.owners(asked) if manager is not None and asked else {}
 
     def identify(line: EntryLine) -> EntryLine:
+        if line.starts in OF_FILES and owned.get(line.origin) is not None:
+            line = msgspec.structs.replace(line, part_of_system=True)
         program, path = programs.get(line.entry, ""), paths.get(line.entry)
         if path is None:
             # Only a full path can be known to be gone; a bare name may be found elsewhere.

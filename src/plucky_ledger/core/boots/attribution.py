@@ -95,12 +95,13 @@ def _hosted(
     By its command, word for word, or its parent's in the same group: the service that starts it
     would be charged with it otherwise.
     """
-    by_name: dict[str, list[tuple[str, CommandLine]]] = {}
+    by_name: dict[str, list[tuple[str, CommandLine, int]]] = {}
     for entry in entries:
         if KINDS[entry.kind].hosted and entry.command:
             command = unwrapped(entry.command)
-            by_name.setdefault(command.name, []).append((entry.entry_id, command))
-    ids = {entry_id for found in by_name.values() for entry_id, _ in found}
+            least = SURE_ENOUGH if KINDS[entry.kind].given_more else WORD_FOR_WORD
+            by_name.setdefault(command.name, []).append((entry.entry_id, command, least))
+    ids = {entry_id for found in by_name.values() for entry_id, _, _ in found}
 
     def owner(
         run: ProgramRun, parent: ProgramRun | None, owners: Mapping[int, Owner]
@@ -113,8 +114,8 @@ def _hosted(
         command = unwrapped(run.command)
         sure = {
             entry_id
-            for entry_id, listed in by_name.get(command.name, ())
-            if likeness(listed, command) >= WORD_FOR_WORD
+            for entry_id, listed, least in by_name.get(command.name, ())
+            if likeness(listed, command) >= least
         }
         return Owner(OwnerKind.ENTRY, sure.pop()) if len(sure) == 1 else None
 

@@ -6,6 +6,7 @@ from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.stages import Stage
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.sources import SourceLooked
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.history import PackageEvent, PowerLog
 from plucky_ledger.core.values.reasons import Reason
@@ -47,6 +48,8 @@ class Timeline:
     samples: Samples | None = None
     runs: tuple[ProgramRun, ...] = ()
     entries: tuple[StartupEntry, ...] = ()
+    sources: tuple[SourceLooked, ...] = ()
+    """Where was looked for them besides the service managers; empty where nobody did."""
     activities: tuple[Activity, ...] = ()
     condition: Condition | None = None
     """The state the PC was in at the end; None where nobody told."""

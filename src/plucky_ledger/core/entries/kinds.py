@@ -12,6 +12,8 @@ from plucky_ledger.core.entries.entry import EntryKind
 
 OF_TABLE = "table:"
 """Marks a line of a table of timed jobs."""
+OF_FILE = "file:"
+"""Marks a line of another file, or a script, that starts a program."""
 OF_USER = "user:"
 """Marks a unit of the user's service manager: the system's may have one of the same name."""
 
@@ -50,6 +52,8 @@ class KindRow:
     """It starts once what it is ordered after is up; what a clock starts does not wait."""
     hosted: bool = False
     """Its programs run in the control group of the service that starts them, not in their own."""
+    given_more: bool = False
+    """What runs it gives it arguments that no file tells."""
 
 
 KINDS: Mapping[EntryKind, KindRow] = {
@@ -70,6 +74,33 @@ KINDS: Mapping[EntryKind, KindRow] = {
             kind=EntryKind.BOOT_LINE,
             recorded_as="boot line",
             family=Family.TIMERS,
+            waits_for_order=False,
+            hosted=True,
+        ),
+        KindRow(
+            kind=EntryKind.SHELL_LINE,
+            recorded_as="shell line",
+            waits_for_order=False,
+            hosted=True,
+        ),
+        KindRow(
+            kind=EntryKind.DESKTOP_LINE,
+            recorded_as="desktop line",
+            waits_for_order=False,
+            hosted=True,
+        ),
+        KindRow(
+            kind=EntryKind.HOOK,
+            recorded_as="hook",
+            family=Family.SERVICES,
+            waits_for_order=False,
+            hosted=True,
+            given_more=True,
+        ),
+        KindRow(
+            kind=EntryKind.BUS_PROGRAM,
+            recorded_as="bus program",
+            family=Family.SERVICES,
             waits_for_order=False,
             hosted=True,
         ),
@@ -94,7 +125,7 @@ def id_of_unit(name: str, of_system: bool) -> str:
 
 def switched_by(entry_id: str) -> Switcher:
     """What switches an entry, by its id."""
-    if entry_id.startswith(OF_TABLE):
+    if entry_id.startswith((OF_TABLE, OF_FILE)):
         return Switcher.BY_HAND
     if is_desktop_entry(entry_id):
         return Switcher.DESKTOP_ENTRIES

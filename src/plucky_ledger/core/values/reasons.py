@@ -100,6 +100,8 @@ class ReasonCode(StrEnum):
     # What a person does to switch an entry.
     LINE_OF_A_FILE = "line_of_a_file"
     LINE_OF_OWN_TABLE = "line_of_own_table"
+    SCRIPT_OF_A_FOLDER = "script_of_a_folder"
+    FILE_OF_THE_BUS = "file_of_the_bus"
     LINE_NOT_THERE = "line_not_there"
     # Why nothing came of asking a message bus.
     NO_BUS_PACKAGE = "no_bus_package"

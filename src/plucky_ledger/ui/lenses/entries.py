@@ -47,6 +47,7 @@ from plucky_ledger.wording.entries import (
     choice,
     entry_in_words,
     legend,
+    looked_in_words,
     note,
     plan_in_words,
     system_line,
@@ -96,6 +97,9 @@ class EntriesLens(Lens):
         self._note = Text()
         self._note.setWordWrap(True)
         self._note.setProperty("quiet", True)
+        self._looked = Text()
+        self._looked.setWordWrap(True)
+        self._looked.setProperty("quiet", True)
         self._legend = Text()
         self._legend.setProperty("quiet", True)
         self.card = EntryCard()
@@ -161,6 +165,7 @@ class EntriesLens(Lens):
         left.addWidget(self.table, 1)
         left.addWidget(self._note)
         left.addWidget(self.fold, 0, Qt.AlignmentFlag.AlignLeft)
+        left.addWidget(self._looked)
         left.addWidget(self._legend)
         pages = QHBoxLayout()
         pages.setSpacing(0)
@@ -231,7 +236,7 @@ class EntriesLens(Lens):
         self.model.show_rows((), 1.0)
         self._note.setText(say("Reading the entries…"))
         self._note.show()
-        for widget in (self.card, self._foot, self.fold, self._legend):
+        for widget in (self.card, self._foot, self.fold, self._looked, self._legend):
             widget.setVisible(False)
 
     def _fill(self) -> None:
@@ -250,6 +255,9 @@ class EntriesLens(Lens):
         self._note.setVisible(bool(sentence))
         self.fold.setText(f"{'▾' if self.fold.isChecked() else '▸'} {system_line(page)}")
         self.fold.setVisible(bool(page.system_rows))
+        looked = looked_in_words(page.looked)
+        self._looked.setText(looked)
+        self._looked.setVisible(bool(looked))
         self._legend.setText(legend(page.thresholds))
         self._legend.setVisible(bool(self.model.rows))
         self.card.setVisible(bool(self.model.rows))

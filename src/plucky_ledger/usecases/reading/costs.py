@@ -11,6 +11,7 @@ from typing import TYPE_CHECKING
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, starts_in
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.sources import SourceLooked
 from plucky_ledger.core.entries.states import NOT_STARTED, EntryState
 from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.job.job import Job
@@ -42,6 +43,8 @@ class RoundCosts:
     """What is known about the entries of one round."""
 
     entries: tuple[StartupEntry, ...]
+    sources: tuple[SourceLooked, ...]
+    """Where the newest boot was looked at for them."""
     settled_seconds: float
     """Balance of settled in machine time; 0 where nothing settled."""
     system_up_seconds: float
@@ -187,6 +190,7 @@ def round_costs(
     ]
     return RoundCosts(
         entries=_entries(analyses, typed),
+        sources=analyses[-1].timeline.sources if analyses else (),
         settled_seconds=_typical(boots, Measure.SETTLED),
         system_up_seconds=_typical(boots, Measure.SYSTEM_UP),
         memory_total_bytes=max((sampled.memory_total_bytes for sampled in samples), default=0.0),

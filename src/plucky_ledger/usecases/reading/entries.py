@@ -5,9 +5,10 @@ from collections.abc import Sequence
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.sources import SourceLooked
 from plucky_ledger.core.job.entry_states import decisions_of
 from plucky_ledger.core.job.job import Job
-from plucky_ledger.exchange.entries import entries_from_bytes
+from plucky_ledger.exchange.entries import entries_from_bytes, sources_from_bytes
 from plucky_ledger.store.boots import recording_of
 from plucky_ledger.store.decisions import decisions
 from plucky_ledger.store.entries import typed_entries
@@ -37,6 +38,16 @@ def entries_of_round(
         data = recording_of(session, boots[-1].number) if boots else None
         listed = entries_from_bytes(data) if data is not None else ()
     return tuple({**by_id, **{entry.entry_id: entry for entry in listed}}.values())
+
+
+def sources_looked_at(ledger: Ledger, number: int) -> tuple[SourceLooked, ...]:
+    """Where the newest recording of a job that tells looked for entries; empty where none does."""
+    with ledger.session() as session:
+        for boot in reversed(read_job(session, number).boots):
+            data = recording_of(session, boot.number)
+            if data is not None and (looked := sources_from_bytes(data)):
+                return looked
+    return ()
 
 
 def entries_known(ledger: Ledger, number: int) -> tuple[StartupEntry, ...]:
