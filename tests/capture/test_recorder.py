@@ -293,6 +293,17 @@ def test_what_becomes_another_program_is_described_again(tmp_path):
     sampler.close()
 
 
+def test_what_a_manager_calls_a_process_before_it_starts_is_no_program(tmp_path):
+    made_up_proc(tmp_path, 10, name=b"(s-server)")
+    (tmp_path / "10" / "exe").symlink_to("/usr/lib/quay/manager (deleted)")
+    made_up_proc(tmp_path, 11, name=b"(sd-pam)")
+    sampler = ProgramSampler(tmp_path)
+    first, second = run_lines(sampler.sample(1.0))
+    assert (first.name, first.command) == ("manager", "/usr/lib/quay/manager")
+    assert second.name == "(sd-pam)"  # what it runs is not for us to read
+    sampler.close()
+
+
 def test_a_process_that_vanishes_in_the_middle_of_reading_is_ended(tmp_path):
     made_up_proc(tmp_path, 10)
     made_up_proc(tmp_path, 11)

@@ -204,7 +204,10 @@ def assert_work_has_owners(analysis, level):
     if level == "system":  # it was there before them
         for path, line in hosted_in(analysis.timeline).items():
             charged = work[Owner(OwnerKind.ENTRY, line.entry_id)].cpu_seconds[-1]
-            assert charged == pytest.approx(HOSTED_SECONDS, rel=0.15), path
+            if line.kind is EntryKind.HOOK:  # at every sign-in, also those of the tests
+                assert charged > 0.85 * HOSTED_SECONDS
+            else:
+                assert charged == pytest.approx(HOSTED_SECONDS, rel=0.15), path
         imported = work[Owner(OwnerKind.ENTRY, "harbour-import.service")].cpu_seconds[-1]
         assert imported == pytest.approx(4.0, rel=0.15)
 

@@ -193,6 +193,9 @@ class ProgramSampler:
         folder = f"{self._proc}{run.pid}/"
         name = _clean(_name(text), NAME_LIMIT)
         command = _command(_read_or_empty(folder + "cmdline"))
+        if name.startswith("("):
+            # What a service manager calls a process that is yet to start its program.
+            name, command = _executable(folder) or (name, command)
         return ProgramLine(
             run=run.number,
             pid=run.pid,
@@ -329,6 +332,15 @@ def _read_or_empty(path: str) -> bytes:
         return _read(path)
     except OSError:
         return b""
+
+
+def _executable(folder: str) -> tuple[str, str] | None:
+    """Name and path of what a process really runs; None where that may not be read."""
+    try:
+        path = os.readlink(f"{folder}exe").removesuffix(" (deleted)")
+    except OSError:
+        return None
+    return bounded(path.rpartition("/")[2], NAME_LIMIT), bounded(path, COMMAND_LIMIT)
 
 
 def _owner(folder: str) -> int:
