@@ -16,6 +16,7 @@ from plucky_ledger.core.job.inventory import inventory_of
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.exchange.entries import _entry
 from plucky_ledger.linux.start_files import tables
+from plucky_ledger.linux.start_files.fstab import fstab_lines
 from plucky_ledger.linux.start_files.sources import (
     looked_for_the_person,
     looked_for_the_system,
@@ -249,6 +250,27 @@ def test_each_has_its_own_step_by_hand(whole_pc, monkeypatch):
         "to switch it off, take away its right to run: chmod -x"
     )
     assert "to ~/.local/share/dbus-1/services and write" in steps["/opt/tide/called --bus"]
+
+
+def test_a_mount_is_told_by_its_line(tmp_path, monkeypatch):
+    (tmp_path / "etc").mkdir()
+    (tmp_path / "etc/fstab").write_text(
+        "# device where kind\n/dev/sda1 / ext4 defaults 0 1\n/dev/sda2 none swap sw 0 0\n"
+        "quay:/till /mnt/tide\\040gauge nfs defaults 0 0\nbroken\n"
+        "UUID=5 /srv/a-b/.c ext4 nofail 0 2\n"
+    )
+    assert set(fstab_lines(tmp_path)) == {
+        "-.mount",
+        "dev-sda2.swap",
+        "mnt-tide\\x20gauge.mount",
+        "srv-a\\x2db-.c.mount",
+    }
+    monkeypatch.setattr(by_hand, "ROOT", tmp_path)
+    name = "mnt-tide\\x20gauge.mount"
+    assert switched_by(name) is Switcher.BY_HAND
+    (step,) = set_in_words(by_hand.looked_up_by_hand([name])[name])
+    assert step.startswith("to keep the start from waiting for it, add nofail to its options in")
+    assert step.endswith("quay:/till /mnt/tide\\040gauge nfs defaults 0 0")
 
 
 def test_what_may_not_be_read_is_said(whole_pc, monkeypatch):

@@ -80,6 +80,11 @@ SIGN_IN_PROGRAMS = {
     ),
 }
 TABLE = "etc/cron.d/mooring"
+BUOY = "[Unit]\nDescription=Buoy\n[Service]\nExecStart=/bin/sleep infinity\n"
+BUOY_SOCKET = "[Socket]\nListenStream=/run/buoy\n[Install]\nWantedBy=sockets.target\n"
+"""A service that nothing but its socket starts."""
+FSTAB_LINE = "tide /srv/tide\\040gauge tmpfs size=1m 0 0\n"
+MOUNT = "srv-tide\\x20gauge.mount"
 HOSTED_SECONDS = 0.8
 """CPU time of each of them."""
 HOSTED = {
@@ -118,12 +123,15 @@ def write(disk: Path) -> None:
         _service(disk / "etc/systemd/system", name, entry, "multi-user.target")
     for name, entry in USER_SERVICES.items():
         _service(disk / "etc/systemd/user", name, entry, "default.target")
+    _file(disk / "etc/systemd/system/buoy.socket", BUOY_SOCKET)
+    _file(disk / "etc/systemd/system/buoy.service", BUOY)
+    _wanted(disk / "etc/systemd/system", "buoy", "sockets.target", ".socket")
     for path, (kind, line) in HOSTED.items():
         file = disk / path
         stays = "" if kind is EntryKind.HOOK else "--stay 1 "
         work = f"/usr/local/bin/startup-work --compute {HOSTED_SECONDS} {stays}{kind.value}"
-        before = file.read_text() if file.exists() else ""
-        _file(file, before + line.format(work=work))
+        _added(file, line.format(work=work))
+    _added(disk / "etc/fstab", FSTAB_LINE)
     for path, (work, rules) in SIGN_IN_PROGRAMS.items():
         name = path.rpartition("/")[2]
         _file(
@@ -143,10 +151,10 @@ def _service(units: Path, name: str, entry: tuple[str, str, str], target: str) -
     _wanted(units, name, target)
 
 
-def _wanted(units: Path, name: str, target: str) -> None:
-    link = units / f"{target}.wants/{name}.service"
+def _wanted(units: Path, name: str, target: str, kind: str = ".service") -> None:
+    link = units / f"{target}.wants/{name}{kind}"
     link.parent.mkdir(parents=True, exist_ok=True)
-    link.symlink_to(f"../{name}.service")
+    link.symlink_to(f"../{name}{kind}")
 
 
 def _title(name: str) -> str:
@@ -156,6 +164,10 @@ def _title(name: str) -> str:
 def _file(path: Path, text: str) -> None:
     path.parent.mkdir(parents=True, exist_ok=True)
     path.write_text(text)
+
+
+def _added(path: Path, text: str) -> None:
+    _file(path, (path.read_text() if path.exists() else "") + text)
 
 
 def _program(path: Path, text: str) -> None:

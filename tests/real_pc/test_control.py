@@ -200,7 +200,33 @@ def test_what_still_starts_an_entry_is_said(pc):
         """,
     )
     assert ["wanted_by", "display-manager.service"] in told
-    assert ["triggered_by", "avahi-daemon.socket"] in told
+    assert ["switched_with", "avahi-daemon.socket"] in told
+
+
+def test_a_socket_is_switched_with_the_service_it_starts(pc):
+    """A service that nothing but its socket starts: off is off, and put back is as it was."""
+    before = everything(pc)
+    enabled = "/etc/systemd/system/sockets.target.wants/buoy.socket"
+    found = scripted(
+        pc,
+        """
+        (found,) = looked(["buoy.service"]).values()
+        tell([found.state, *found.possible, *[str(r.code) for r in found.started_by]])
+        """,
+    )
+    assert found == ["when_needed", "when_needed", "off", "off_for_good", "switched_with"]
+    after = scripted(
+        pc,
+        """
+        wish = EntryRequest("buoy.service", "Buoy", EntryState.OFF)
+        (done,) = control.switch(SwitchRequest("buoy", "0001", "bench", (wish,)))
+        tell([done.after, len(done.started_by)])
+        """,
+    )
+    assert after == ["off", 0]
+    assert not pc.path(enabled).is_symlink()
+    scripted(pc, "tell(len(control.put_back(RevertSelection())))")
+    assert everything(pc) == before
 
 
 @pytest.mark.parametrize(

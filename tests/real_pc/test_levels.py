@@ -18,7 +18,7 @@ from plucky_ledger.pages.load import By, LoadQuestion, load_page
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job
 from plucky_ledger.usecases.reading.analyses import Analyses
-from tests.real_pc.entries import HOSTED, HOSTED_SECONDS, NEVER_STARTING, STARTING
+from tests.real_pc.entries import HOSTED, HOSTED_SECONDS, MOUNT, NEVER_STARTING, STARTING
 from tests.real_pc.use import (
     MARKS,
     SHARE,
@@ -177,6 +177,10 @@ def assert_entries_are_known(timeline):
     for path, line in hosted.items():
         assert (line.kind, line.name) == (HOSTED[path][0], "startup-work")
         assert (line.owner is EntryOwner.USER) is path.startswith("home")
+    mount = entries[MOUNT]
+    assert (mount.kind, mount.origin) == (EntryKind.MOUNT, "/etc/fstab")
+    assert not mount.part_of_system
+    assert activities[MOUNT].up_at is not None
     looked = {one.source: one for one in timeline.sources}
     assert len(looked) == len(StartSource) - 1
     assert looked[StartSource.OWN_SHELL_FILES].files >= 1

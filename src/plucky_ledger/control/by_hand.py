@@ -6,7 +6,8 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.start_files.found import How, StartLine
-from plucky_ledger.linux.start_files.sources import start_lines
+from plucky_ledger.linux.start_files.fstab import FSTAB, fstab_lines
+from plucky_ledger.linux.start_files.sources import ROOT, start_lines
 
 OWN_BUS_FILES = "~/.local/share/dbus-1/services"
 SYSTEM_BUS_FILES = "/usr/local/share/dbus-1/system-services"
@@ -26,14 +27,16 @@ STEPS: Mapping[How, Callable[[StartLine], Reason]] = {
 
 def looked_up_by_hand(entry_ids: Sequence[str]) -> dict[str, Switchable]:
     """How entries are set that nothing here switches, by their ids."""
-    lines = start_lines()
-    return {entry_id: _switchable(entry_id, lines.get(entry_id)) for entry_id in entry_ids}
+    steps = {entry_id: STEPS[line.how](line) for entry_id, line in start_lines().items()}
+    for unit, line in fstab_lines(ROOT).items():
+        steps[unit] = Reason.of(ReasonCode.LINE_OF_FSTAB, file=f"/{FSTAB}", line=line)
+    return {entry_id: _switchable(entry_id, steps.get(entry_id)) for entry_id in entry_ids}
 
 
-def _switchable(entry_id: str, line: StartLine | None) -> Switchable:
+def _switchable(entry_id: str, step: Reason | None) -> Switchable:
     return Switchable(
         entry_id=entry_id,
-        state=EntryState.ON if line is not None else None,
+        state=EntryState.ON if step is not None else None,
         possible=(),
-        cannot=STEPS[line.how](line) if line is not None else Reason(ReasonCode.LINE_NOT_THERE),
+        cannot=step or Reason(ReasonCode.LINE_NOT_THERE),
     )

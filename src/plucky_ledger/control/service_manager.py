@@ -43,6 +43,8 @@ TYPES: Mapping[str, str] = {
 }
 BUS_SERVICES = {"system": "system-services", "user": "services"}
 BUS_FOLDERS = (Path("/etc/dbus-1"), Path("/usr/local/share/dbus-1"), Path("/usr/share/dbus-1"))
+BY_NEED = (".socket", ".path")
+"""Units that start another when it is needed, and are switched together with it."""
 STARTS_IT = ("WantedBy", "RequiredBy", "UpheldBy")
 NEEDS_IT = ("RequiredBy", "BoundBy", "RequisiteOf", "ConsistsOf")
 log = logging.getLogger(__name__)
@@ -146,8 +148,11 @@ def started_by(unit: ManagedUnit, other_than: frozenset[str] = frozenset()) -> t
     names = [name for name in unit.wanted_by if name not in other_than]
     triggers = [name for name in unit.triggered_by if name not in other_than]
     reasons = [Reason.of(ReasonCode.WANTED_BY, names=", ".join(names))] if names else []
-    if triggers:
-        reasons.append(Reason.of(ReasonCode.TRIGGERED_BY, names=", ".join(triggers)))
+    together = [name for name in triggers if name.endswith(BY_NEED)]
+    others = [name for name in triggers if name not in together]
+    for code, found in ((ReasonCode.SWITCHED_WITH, together), (ReasonCode.TRIGGERED_BY, others)):
+        if found:
+            reasons.append(Reason.of(code, names=", ".join(found)))
     if unit.bus_name:
         reasons.append(Reason.of(ReasonCode.STARTED_BY_BUS, name=unit.bus_name))
     return tuple(reasons)

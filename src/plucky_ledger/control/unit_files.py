@@ -10,7 +10,7 @@ from functools import cached_property
 from pathlib import Path
 
 from plucky_ledger.control.install_section import WANTS, Install, install_of
-from plucky_ledger.control.service_manager import ManagedUnit, ServiceManager, started_by
+from plucky_ledger.control.service_manager import BY_NEED, ManagedUnit, ServiceManager, started_by
 from plucky_ledger.control.writes import Link
 from plucky_ledger.core.entries.kinds import id_of_unit, is_service
 from plucky_ledger.core.entries.states import EntryState
@@ -20,7 +20,6 @@ from plucky_ledger.core.values.reasons import Reason, ReasonCode
 NULL = Link("/dev/null")
 MAKES_OFF = "50-plucky-ledger-off.conf"
 VENDORS = ("/lib/", "/usr/lib/", "/usr/local/lib/")
-BY_NEED = (".socket", ".path")
 
 
 @dataclass(frozen=True)
@@ -190,11 +189,12 @@ class UnitFiles:
         if install.unknown:
             return (), Reason.of(ReasonCode.UNKNOWN_SPECIFIER, text=install.unknown)
         states = [self._natural(unit, install)]
-        if install.says_anything or self.links(unit.name):
-            if not unit.bus_name or install.aliases:  # the bus would start it all the same
-                states.append(EntryState.OFF)
-            if not is_timer and is_service(unit.name):
-                states.append(EntryState.LATER)
+        linked = install.says_anything or self.links(unit.name)
+        by_bus = unit.bus_name and not install.aliases  # it would start it all the same
+        if (linked or self.triggers(unit)) and not by_bus:
+            states.append(EntryState.OFF)
+        if linked and not is_timer and is_service(unit.name):
+            states.append(EntryState.LATER)
         states.append(EntryState.OFF_FOR_GOOD)
         by_need = unit.bus_name or any(name.endswith(BY_NEED) for name in unit.triggered_by)
         if by_need and EntryState.WHEN_NEEDED not in states:
@@ -212,6 +212,15 @@ class UnitFiles:
             return self._natural(unit, install)
         presets = {"enabled": EntryState.ON, "disabled": EntryState.OFF}
         return presets.get(unit.preset)
+
+    def triggers(self, unit: ManagedUnit) -> list[ManagedUnit]:
+        """Sockets and paths that start the unit and are switched together with it."""
+        names = [name for name in unit.triggered_by if name.endswith(BY_NEED)]
+        return [
+            trigger
+            for trigger in (self.known(names).values() if names else ())
+            if self.install(trigger).says_anything or self.links(trigger.name)
+        ]
 
     def own_timer(self, unit: ManagedUnit) -> list[Path]:
         """Link and timer that start it later."""

@@ -9,8 +9,8 @@ from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from pathlib import Path
 
-from plucky_ledger.control.service_manager import ManagedUnit
-from plucky_ledger.control.unit_files import BY_NEED, NULL, UnitFiles, is_null, later_timer
+from plucky_ledger.control.service_manager import BY_NEED, ManagedUnit
+from plucky_ledger.control.unit_files import NULL, UnitFiles, is_null, later_timer
 from plucky_ledger.control.writes import NOTHING, Content, File, FileWrite, Link, write_of
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
@@ -74,7 +74,7 @@ class UnitWrites:
     def _switched_on(self, unit: ManagedUnit) -> dict[Path, Content]:
         """Links as the unit's file asks for, of what is switched with it as well."""
         contents: dict[Path, Content] = {}
-        for one in (unit, *self._also(unit)):
+        for one in self._together(unit):
             for where, there in self.units.links(one.name).items():
                 if there.parent.parent == self.units.folder and is_null(there):
                     contents[self.units.folder / where / one.name] = NOTHING
@@ -83,11 +83,11 @@ class UnitWrites:
         return contents
 
     def _switched_off(self, unit: ManagedUnit) -> dict[Path, Content]:
-        """Removes all links to the unit and to the units in its Also= list; links in folders of
+        """Removes all links to the unit and to what is switched with it; links in folders of
         others are overridden with /dev/null.
         """
         contents: dict[Path, Content] = {}
-        for one in (unit, *self._also(unit)):
+        for one in self._together(unit):
             contents |= self._off_by_links(one.name)
             contents |= dict.fromkeys(self.units.aliases(one.name), NOTHING)
         return contents
@@ -123,9 +123,12 @@ class UnitWrites:
             if not self._leads_anywhere(self.units.folder / link)
         }
 
-    def _also(self, unit: ManagedUnit) -> Iterable[ManagedUnit]:
+    def _together(self, unit: ManagedUnit) -> Iterable[ManagedUnit]:
+        """The unit with those in its Also= list, and the sockets and paths that start it."""
         names = list(self.units.install(unit).also)
-        return self.units.known(names).values() if names else ()
+        also = self.units.known(names).values() if names else ()
+        every = (unit, *also, *self.units.triggers(unit))
+        return {one.name: one for one in every}.values()
 
     def _for_good(self, unit: ManagedUnit, wanted: bool) -> Mapping[Path, Content]:
         """A mask; where the unit's own file is in the way of one, a drop-in with a condition that

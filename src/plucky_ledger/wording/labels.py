@@ -145,6 +145,7 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         EntryKind.DESKTOP_LINE: N_("line of a desktop’s file"),
         EntryKind.HOOK: N_("hook"),
         EntryKind.BUS_PROGRAM: N_("started through the bus"),
+        EntryKind.MOUNT: N_("mount"),
         EntryKind.SESSION: N_("session"),
         EntryKind.SIGN_IN: N_("sign-in"),
         EntryKind.TYPED: N_("typed in"),

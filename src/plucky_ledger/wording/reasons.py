@@ -211,6 +211,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.UNKNOWN_SPECIFIER: N_("its file asks for {text}, which is not understood here"),
     ReasonCode.WANTED_BY: N_("started by {names}"),
     ReasonCode.TRIGGERED_BY: N_("started through {names}"),
+    ReasonCode.SWITCHED_WITH: N_("started through {names}, switched off and on with it"),
     ReasonCode.STARTED_BY_BUS: N_("started by the first call to {name} on the bus"),
     # What a restart would end.
     ReasonCode.OTHERS_SIGNED_IN: N_("Also signed in, and losing what is open: {names}."),
@@ -300,6 +301,10 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.FILE_OF_THE_BUS: N_(
         "another program has the bus start it when it is needed; to keep it from that, copy {file} "
         "to {folder} and write Exec=/bin/false there"
+    ),
+    ReasonCode.LINE_OF_FSTAB: N_(
+        "to keep the start from waiting for it, add nofail to its options in {file} (or "
+        "x-systemd.automount, and it is mounted when it is first used): {line}"
     ),
     ReasonCode.LINE_NOT_THERE: N_("its line is not there, or not for you to read"),
     ReasonCode.NO_LOG: _with_because("How the PC was started is not known: {why}."),

@@ -21,6 +21,7 @@ STEPS_BY_HAND = frozenset(
         ReasonCode.LINE_OF_OWN_TABLE,
         ReasonCode.SCRIPT_OF_A_FOLDER,
         ReasonCode.FILE_OF_THE_BUS,
+        ReasonCode.LINE_OF_FSTAB,
     }
 )
 """Reasons that tell a person what to do, not why nothing can be done."""

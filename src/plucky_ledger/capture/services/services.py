@@ -14,7 +14,7 @@ from plucky_ledger.capture.services.units import (
     passphrase_lines,
     unit_lines,
 )
-from plucky_ledger.core.entries.kinds import is_service
+from plucky_ledger.core.entries.kinds import is_mount, is_service
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.properties import (
@@ -143,10 +143,12 @@ def manager_lines(bus: Bus, owner: str) -> Iterator[Line]:
         yield from boot_lines(manager)
     (units,) = bus.call(THE_MANAGER, "ListUnits", returns="a(ssssssouso)")
     targets = [row[6] for row in units if row[0].endswith(".target")]
-    paths = [*targets, *(row[6] for row in units if is_service(row[0]))]
+    mounts = [row[6] for row in units if owner == "system" and is_mount(row[0])]
+    services = [row[6] for row in units if is_service(row[0])]
+    paths = [*targets, *mounts, *services]
     answers = bus.properties_of_all(SERVICE, paths, (UNIT, UNIT_SERVICE), TYPES) if paths else []
     if (why := bus.broken_off) is not None:
-        yield _missing(owner, answers[len(targets) :], why)
+        yield _missing(owner, answers[len(targets) + len(mounts) :], why)
     timers = {row[0]: row[6] for row in units if row[0].endswith(".timer")}
     timed = schedules(bus, timers) if timers and why is None else {}
     described = unit_lines(answers, manager, owner, timed)

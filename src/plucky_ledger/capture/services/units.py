@@ -7,7 +7,13 @@ import msgspec
 
 from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.entries.entry import EntryKind
-from plucky_ledger.core.entries.kinds import KINDS, id_of_unit, is_desktop_entry, service_kind
+from plucky_ledger.core.entries.kinds import (
+    KINDS,
+    id_of_unit,
+    is_desktop_entry,
+    is_mount,
+    service_kind,
+)
 from plucky_ledger.core.entries.switching import LATER_TIMER
 from plucky_ledger.core.pc.arming import NO_ENTRIES
 from plucky_ledger.core.values.reasons import ReasonCode
@@ -37,6 +43,9 @@ VOLUMES, AGENTS = "systemd-cryptsetup@", "systemd-ask-password-"
 """Units that open encrypted volumes, and those that put their questions to people."""
 LONGEST_UNLOCKING_SECONDS = 4.0
 """A key is made of a passphrase in two seconds or so, on all cores."""
+FSTAB, ROOT_MOUNT = "/etc/fstab", "-.mount"
+"""What makes units of a table of file systems, and the one without which there is no system."""
+LONG_MOUNT_SECONDS = 0.5
 SIGN_IN_SCREEN = "display-manager.service"
 ONESHOT = "oneshot"
 _UP_AND_END = ("ActiveEnter", "ActiveExit", "InactiveEnter")
@@ -84,6 +93,8 @@ def unit_lines(
         name = str(unit.get("Id", ""))
         if name.endswith(".target"):
             targets[name] = unit
+        elif is_mount(name) and not _worth_telling(unit):
+            continue
         elif (
             name
             and entry_id(unit, "system") not in NO_ENTRIES
@@ -156,7 +167,9 @@ def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) 
     timers = [str(name) for name in unit.get("TriggeredBy", ()) if str(name).endswith(".timer")]
     by_timer = any(not name.startswith(LATER_TIMER) for name in timers)
     service = EntryKind.TIMER if by_timer else service_kind(owner == "system")
-    kind = EntryKind.SIGN_IN_PROGRAM if sign_in else service
+    mount = is_mount(str(unit["Id"]))
+    kind = EntryKind.SIGN_IN_PROGRAM if sign_in else EntryKind.MOUNT if mount else service
+    listed = mount and source == FSTAB and str(unit["Id"]) != ROOT_MOUNT
     return EntryLine(
         entry=entry_id(unit, owner),
         name=bounded(str(unit.get("Description") or unit["Id"])),
@@ -164,12 +177,25 @@ def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) 
         starts=KINDS[kind].recorded_as,
         origin=bounded(source or fragment),
         command=bounded(_command(unit)),
-        part_of_system=not sign_in and fragment.startswith(VENDOR_FOLDERS) and not _is_own(unit),
+        part_of_system=not (sign_in or listed or _is_own(unit))
+        and fragment.startswith(VENDOR_FOLDERS),
         left_behind=str(unit.get("LoadState", "")) == "not-found",
         group=bounded(str(unit.get("ControlGroup", ""))),
         timers=tuple(rule for name in timers for rule in timed.get(name, ())),
         file_state=bounded(str(unit.get("UnitFileState", ""))),
     )
+
+
+def _worth_telling(mount: Properties) -> bool:
+    """Whether somebody wants a mount at the start, or it held the start up.
+
+    What has no file of its own was mounted by hand, or by a program for itself.
+    """
+    source, fragment = str(mount.get("SourcePath", "")), str(mount.get("FragmentPath", ""))
+    if source == FSTAB or (fragment and not fragment.startswith(VENDOR_FOLDERS)):
+        return True
+    begin, up = instant(mount, "InactiveExit"), instant(mount, "ActiveEnter")
+    return bool(fragment) and (up or 0.0) - (begin or 0.0) >= LONG_MOUNT_SECONDS
 
 
 def _is_own(unit: Properties) -> bool:

@@ -25,6 +25,8 @@ class EntryKind(StrEnum):
     """A script or rule that another part of the system runs when something happens."""
     BUS_PROGRAM = "bus_program"
     """Started by the message bus when somebody calls its name."""
+    MOUNT = "mount"
+    """A file system, or swap, that is put in place at the start."""
     SESSION = "session"
     """What the session itself starts, such as the desktop."""
     SIGN_IN = "sign_in"

@@ -104,6 +104,7 @@ KINDS: Mapping[EntryKind, KindRow] = {
             waits_for_order=False,
             hosted=True,
         ),
+        KindRow(kind=EntryKind.MOUNT, recorded_as="mount", family=Family.SERVICES),
         KindRow(kind=EntryKind.SESSION, recorded_as="session"),
         KindRow(kind=EntryKind.SIGN_IN, recorded_as="sign-in"),
         KindRow(kind=EntryKind.TYPED, family=Family.TYPED),
@@ -125,7 +126,7 @@ def id_of_unit(name: str, of_system: bool) -> str:
 
 def switched_by(entry_id: str) -> Switcher:
     """What switches an entry, by its id."""
-    if entry_id.startswith((OF_TABLE, OF_FILE)):
+    if entry_id.startswith((OF_TABLE, OF_FILE)) or is_mount(entry_id):
         return Switcher.BY_HAND
     if is_desktop_entry(entry_id):
         return Switcher.DESKTOP_ENTRIES
@@ -145,6 +146,11 @@ def is_desktop_entry(file_or_id: str) -> bool:
 def is_service(unit: str) -> bool:
     """Whether this names a unit that is a service."""
     return unit.endswith(_SERVICE)
+
+
+def is_mount(unit: str) -> bool:
+    """Whether this names a unit that puts a file system, or swap, in place."""
+    return unit.endswith((".mount", ".swap"))
 
 
 def file_name(entry_id: str) -> str:

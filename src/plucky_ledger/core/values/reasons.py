@@ -46,6 +46,7 @@ class ReasonCode(StrEnum):
     UNKNOWN_SPECIFIER = "unknown_specifier"
     WANTED_BY = "wanted_by"
     TRIGGERED_BY = "triggered_by"
+    SWITCHED_WITH = "switched_with"
     STARTED_BY_BUS = "started_by_bus"
     # What a restart would end.
     OTHERS_SIGNED_IN = "others_signed_in"
@@ -102,6 +103,7 @@ class ReasonCode(StrEnum):
     LINE_OF_OWN_TABLE = "line_of_own_table"
     SCRIPT_OF_A_FOLDER = "script_of_a_folder"
     FILE_OF_THE_BUS = "file_of_the_bus"
+    LINE_OF_FSTAB = "line_of_fstab"
     LINE_NOT_THERE = "line_not_there"
     # Why nothing came of asking a message bus.
     NO_BUS_PACKAGE = "no_bus_package"
