@@ -410,8 +410,8 @@ def test_where_was_looked_is_said_and_what_may_not_be_read():
 
     assert looked_in_words(()) == ""
     assert looked_in_words((looked(), looked())) == (
-        "Looked at the service managers and 6 files that start programs."
+        "Looked for entries in 6 files besides the service managers."
     )
     assert looked_in_words((looked("/var/spool/cron"),)).endswith(
-        "3 files that start programs. May not be read: /var/spool/cron."
+        "3 files besides the service managers. May not be read: /var/spool/cron."
     )

@@ -340,8 +340,8 @@ def looked_in_words(looked: Sequence[SourceLooked]) -> str:
         return ""
     files = sum(one.files for one in looked)
     sentence = say_n(
-        "Looked at the service managers and {n} file that starts programs.",
-        "Looked at the service managers and {n} files that start programs.",
+        "Looked for entries in {n} file besides the service managers.",
+        "Looked for entries in {n} files besides the service managers.",
         files,
     )
     refused = [path for one in looked for path in one.refused]
