@@ -13,7 +13,13 @@ from pathlib import Path
 import msgspec
 
 from plucky_ledger.capture import administrator
-from plucky_ledger.capture.arming.arming import arm, armed_for, arming_into, take_away
+from plucky_ledger.capture.arming.arming import (
+    NotArmed,
+    arm,
+    armed_for,
+    arming_into,
+    take_away,
+)
 from plucky_ledger.capture.arming.restart import restart, what_a_restart_ends
 from plucky_ledger.capture.hardware import facts
 from plucky_ledger.capture.log.system_log import Progress, past_boots
@@ -31,7 +37,8 @@ from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.recording.lines import Line, PcFacts
 from plucky_ledger.recording.pc import GoingOn, Listener, Pc
 
-USERS_MANAGER = "/run/user/{user}/systemd"
+MANAGERS = {Level.SYSTEM: "/run/systemd/system", Level.USER: "/run/user/{user}/systemd"}
+"""What is there while a service manager runs that would start the recorder. sd_booted(3)."""
 LOOK_AGAIN_SECONDS = 0.2
 """How soon the wish to stop is noticed while the recorder says nothing."""
 CHUNK = 1 << 16
@@ -50,9 +57,8 @@ class RealPc(Pc):
 
     @property
     def abilities(self) -> Abilities:
-        """What it can do: all, but for a level that there is no user manager for."""
-        there = USERS_MANAGER.format(user=os.getuid())
-        levels = tuple(level for level in Level if level is not Level.USER or os.path.isdir(there))
+        """What it can do: all, but for a level that there is no service manager for."""
+        levels = tuple(level for level in Level if _starts_here(level))
         return Abilities(record=RecordHow.AT_ONCE, levels=levels, past_boots=True, facts=True)
 
     @property
@@ -110,6 +116,8 @@ class RealPc(Pc):
 
     def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
         """Make the recorder start with its next boots. Raises Trouble; nothing is left then."""
+        if not _starts_here(level):
+            raise NotArmed(TroubleCode.NOTHING_STARTS_IT, level=level.value)
         arming = arming_into(folder, boots, label, self._folders)
         if level is Level.SYSTEM and not is_administrator():
             administrator.arm_the_system(arming)
@@ -148,6 +156,12 @@ class RealPc(Pc):
             administrator.disarm_the_system()
             return True
         return take_away(there.starter)
+
+
+def _starts_here(level: Level) -> bool:
+    """Whether there is something that would start the recorder at this level."""
+    there = MANAGERS.get(level)
+    return there is None or os.path.isdir(there.format(user=os.getuid()))
 
 
 def _follow(

@@ -378,6 +378,10 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "{path} cannot be written: {system}. Nothing was armed. Choose another level, or ask the "
         "administrator."
     ),
+    TroubleCode.NOTHING_STARTS_IT: N_(
+        "This PC has no service manager that would start the recorder at the level {level}. "
+        "Nothing was armed. Choose the level autostart on a PC with a desktop, or record by hand."
+    ),
     TroubleCode.BOOT_NOT_RECORDED: N_(
         "This boot was to be recorded and was not: what was armed did not start (level {level}). "
         "It stays armed for the next boot. If that is not recorded either, disarm and arm another "

@@ -133,6 +133,7 @@ class TroubleCode(StrEnum):
     NO_ADMINISTRATOR = "no_administrator"
     NOT_THE_ADMINISTRATOR = "not_the_administrator"
     NOT_ARMED = "not_armed"
+    NOTHING_STARTS_IT = "nothing_starts_it"
     BOOT_NOT_RECORDED = "boot_not_recorded"
     NOT_RESTARTED = "not_restarted"
     TRACE_STAYS = "trace_stays"
