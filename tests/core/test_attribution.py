@@ -22,6 +22,15 @@ from plucky_ledger.core.boots.memory import Memory
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.boots.usage import use_by_owner
 from plucky_ledger.core.entries.entry import EntryKind
+from plucky_ledger.core.entries.hints import hints_of
+from plucky_ledger.core.entries.kinds import (
+    Switcher,
+    another_person,
+    id_of_another,
+    switched_by,
+)
+from plucky_ledger.core.job.inventory import inventory_of
+from plucky_ledger.core.pc.facts import Facts
 from tests.helpers.runs import entry, real_boot, run, samples
 
 ADDED = (
@@ -164,6 +173,26 @@ def test_the_parts_sum_to_the_machine_whatever_the_programs_claim(made, total, r
     for owner_ in found.work:
         early, late, whole = (part[owner_].cpu_seconds for part in parts)
         assert early + late == pytest.approx(whole, abs=1e-6)
+
+
+def test_what_another_person_starts_is_charged_by_its_group_alone():
+    """The same program in both their sessions, one of them without a unit of its own."""
+    theirs = id_of_another("warden", "rope.desktop")
+    group = "/user.slice/user-1001.slice/user@1001.service/app.slice/app-rope@autostart.service"
+    entries = (
+        entry("rope.desktop", "/opt/rope --tray"),
+        entry(theirs, "/opt/rope --tray", group=group),
+    )
+    runs = (
+        run(1, 11, name="rope", command="/opt/rope --tray", group=group),
+        run(2, 12, name="rope", command="/opt/rope --tray", group="/user.slice/session-1.scope"),
+    )
+    owners = owners_of(runs, entries)
+    assert [owners[number].entry_id for number in (1, 2)] == [theirs, "rope.desktop"]
+    assert not hints_of(entries, ())
+    assert set(inventory_of(entries, Facts()).entries) == {"rope.desktop"}
+    assert switched_by(theirs) is Switcher.BY_HAND
+    assert another_person(theirs) == "warden"
 
 
 def test_children_nobody_saw_count_for_who_inherited_them_those_seen_for_themselves():

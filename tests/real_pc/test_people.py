@@ -9,6 +9,7 @@ from tests.real_pc.entries import STARTING
 from tests.real_pc.use import switched_on
 
 RECORDING = "/root/people.jsonl"
+THEIR_OWN = "/home/bench/people.jsonl"
 OTHERS = {"warden": 1001, "signscreen": 120}
 THEIRS = "theirs.desktop"
 PROGRAM = "[Desktop Entry]\nType=Application\nName=Theirs\nExec=/bin/sleep 600\n"
@@ -46,8 +47,18 @@ def test_the_list_is_of_the_person_who_signed_in(with_others):
     # A service that has ended may be forgotten by now; what the person's session has is there.
     assert entries >= {name for name in STARTING if name.endswith(".desktop")}
     assert THEIRS not in entries
+    assert f"person:warden:{THEIRS}" in entries
+    assert not [name for name in entries if "signscreen" in name]
+    (theirs,) = [line for line in lines if line.get("entry", "").endswith(f"warden:{THEIRS}")]
+    assert (theirs["name"], theirs["owner"]) == ("Theirs (warden)", "user")
     (user,) = {line["user"] for line in lines if line["kind"] == "context" and line.get("user")}
     assert user == "bench"
     notes = [line["said"] for line in lines if line["kind"] == "note" and line.get("said")]
+    assert not [said for said in notes if said["code"] == "other_people"]
+    with_others.run("plucky-ledger", "record", "--for", "12", "--out", THEIR_OWN, user=True)
+    text = with_others.path(THEIR_OWN).read_text()
+    lines = [json.loads(line) for line in text.splitlines()]
+    notes = [line["said"] for line in lines if line["kind"] == "note" and line.get("said")]
     (others,) = [said for said in notes if said["code"] == "other_people"]
     assert others["facts"] == {"people": 1}
+    assert not [line for line in lines if line.get("entry", "").startswith("person:")]

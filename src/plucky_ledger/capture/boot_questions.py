@@ -7,6 +7,7 @@ others, and nothing from the recording.
 import os
 import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
+from functools import partial
 from itertools import islice
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -16,7 +17,7 @@ import msgspec
 from plucky_ledger.capture.inquiry import GoingOn, Inquiry, InquiryAnswer, ask
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import become, homes, is_administrator, own_home
+from plucky_ledger.linux.users import become, homes, is_administrator, own_home, user_name
 from plucky_ledger.recording.lines import (
     ActivityLine,
     ContextLine,
@@ -35,6 +36,9 @@ SERVICES_SECONDS = 240.0
 LOG_SECONDS = 60.0
 PACKAGES_SECONDS = 60.0
 CONDITION_SECONDS = 10.0
+OTHERS_SECONDS = 30.0
+MOST_OTHERS = 4
+"""Other people that are asked what starts with them."""
 MOST_PACKAGES = 20_000
 LONGEST_START_SECONDS = 600.0
 LOOK_AGAIN_SECONDS = 1.0
@@ -133,6 +137,8 @@ def told_of_this_boot(
         *_asked(_of_the_system, SERVICES_SECONDS, going_on, ReasonCode.NO_SERVICE_MANAGER),
         *_asked(_of_the_user, SERVICES_SECONDS, going_on, ReasonCode.NO_USER_SERVICES),
     ]
+    for user in _other_people()[:MOST_OTHERS]:
+        told.extend(ask(partial(_of_another, user), OTHERS_SECONDS, going_on).lines)
     at_most = min(CONDITION_SECONDS, LOG_SECONDS)
     told.extend(ask(lambda: _condition(going_on), at_most, going_on).lines)
     told = [line for line in told if not _is_note_of(line, told_before)]
@@ -149,11 +155,39 @@ def _of_the_user() -> Iterable[Line]:
     if (first := bus_of_the_person()) is not None:
         user, address = first
         home = homes().get(user, home)
-    if others := people_here() - {user}:
+    others = people_here() - {user}
+    if len(others) > (MOST_OTHERS if is_administrator() else 0):
         yield NoteLine(said=said(ReasonCode.OTHER_PEOPLE, people=len(others)))
     if first is not None:
         become(user)
     yield from _lines_of_the_user(address, home)
+
+
+def _other_people() -> list[int]:
+    """Others than the person who signed in, whose managers the administrator may ask."""
+    from plucky_ledger.capture.services.services import bus_of_the_person, people_here
+
+    first = bus_of_the_person()
+    return sorted(people_here() - {first[0]}) if first is not None else []
+
+
+def _of_another(user: int) -> Iterator[Line]:
+    """What starts with another person, marked as theirs: entries, and what they did."""
+    from plucky_ledger.core.entries.kinds import id_of_another
+
+    name, home = user_name(user), homes().get(user, Path("/"))
+    become(user)
+    own = set()
+    for line in _lines_of_the_user(f"unix:path=/run/user/{user}/bus", home):
+        if isinstance(line, EntryLine) and line.owner == "user":
+            own.add(line.entry)
+            theirs = bounded(id_of_another(name, line.entry))
+            shown = bounded(f"{line.name} ({name})")
+            yield msgspec.structs.replace(line, entry=theirs, name=shown)
+        elif isinstance(line, ActivityLine) and line.entry in own:
+            after = tuple(bounded(id_of_another(name, one)) for one in line.after)
+            theirs = bounded(id_of_another(name, line.entry))
+            yield msgspec.structs.replace(line, entry=theirs, after=after)
 
 
 def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:

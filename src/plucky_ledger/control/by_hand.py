@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Mapping, Sequence
 
+from plucky_ledger.core.entries.kinds import another_person
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
@@ -30,6 +31,9 @@ def looked_up_by_hand(entry_ids: Sequence[str]) -> dict[str, Switchable]:
     steps = {entry_id: STEPS[line.how](line) for entry_id, line in start_lines().items()}
     for unit, line in fstab_lines(ROOT).items():
         steps[unit] = Reason.of(ReasonCode.LINE_OF_FSTAB, file=f"/{FSTAB}", line=line)
+    for entry_id in entry_ids:
+        if person := another_person(entry_id):
+            steps[entry_id] = Reason.of(ReasonCode.OF_ANOTHER_PERSON, person=person)
     return {entry_id: _switchable(entry_id, steps.get(entry_id)) for entry_id in entry_ids}
 
 

@@ -302,6 +302,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "another program has the bus start it when it is needed; to keep it from that, copy {file} "
         "to {folder} and write Exec=/bin/false there"
     ),
+    ReasonCode.OF_ANOTHER_PERSON: N_("to switch it, sign in as {person}: it starts with theirs"),
     ReasonCode.LINE_OF_FSTAB: N_(
         "to keep the start from waiting for it, add nofail to its options in {file} (or "
         "x-systemd.automount, and it is mounted when it is first used): {line}"

@@ -22,6 +22,7 @@ STEPS_BY_HAND = frozenset(
         ReasonCode.SCRIPT_OF_A_FOLDER,
         ReasonCode.FILE_OF_THE_BUS,
         ReasonCode.LINE_OF_FSTAB,
+        ReasonCode.OF_ANOTHER_PERSON,
     }
 )
 """Reasons that tell a person what to do, not why nothing can be done."""

@@ -18,7 +18,7 @@ from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.entries.commands import CommandLine, likeness, unwrapped
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.entries.kinds import KINDS, unit_of
+from plucky_ledger.core.entries.kinds import KINDS, another_person, unit_of
 
 KERNEL_THREADS = 2
 """Pid of the kernel's own program, whose children the others of the kernel are."""
@@ -64,7 +64,7 @@ def owners_of(
     commands = [
         (entry.entry_id, unwrapped(entry.command))
         for entry in entries
-        if entry.command and not KINDS[entry.kind].hosted
+        if entry.command and not KINDS[entry.kind].hosted and not another_person(entry.entry_id)
     ]
     by_name: dict[str, list[tuple[str, CommandLine]]] = {}
     for entry_id, command in commands:
@@ -97,7 +97,7 @@ def _hosted(
     """
     by_name: dict[str, list[tuple[str, CommandLine, int]]] = {}
     for entry in entries:
-        if KINDS[entry.kind].hosted and entry.command:
+        if KINDS[entry.kind].hosted and entry.command and not another_person(entry.entry_id):
             command = unwrapped(entry.command)
             least = SURE_ENOUGH if KINDS[entry.kind].given_more else WORD_FOR_WORD
             by_name.setdefault(command.name, []).append((entry.entry_id, command, least))

@@ -7,6 +7,7 @@ from enum import StrEnum
 
 from plucky_ledger.core.entries.commands import CommandLine, unwrapped
 from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.kinds import another_person
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 
@@ -51,17 +52,18 @@ def hints_of(
     entries: Sequence[StartupEntry], rules: Sequence[HintRule]
 ) -> dict[str, tuple[Hint, ...]]:
     """Hints of every entry that has any, by entry id."""
-    programs: dict[CommandLine, list[StartupEntry]] = {}
+    programs: dict[tuple[str, CommandLine], list[StartupEntry]] = {}
+    """By whose sign-in starts them, where that is another person's."""
     for entry in entries:
         if entry.command and entry.off_because is None:
-            programs.setdefault(unwrapped(entry.command), []).append(entry)
+            programs.setdefault(_same(entry), []).append(entry)
     by_entry: dict[str, list[Hint]] = {}
     for entry in entries:
         hints = [
             hint
             for hint in (
                 _left_behind(entry),
-                _duplicate(entry, programs.get(unwrapped(entry.command), ())),
+                _duplicate(entry, programs.get(_same(entry), ())),
                 _guarded(entry),
             )
             if hint is not None
@@ -70,6 +72,10 @@ def hints_of(
         if hints:
             by_entry[entry.entry_id] = hints
     return {entry_id: tuple(hints) for entry_id, hints in by_entry.items()}
+
+
+def _same(entry: StartupEntry) -> tuple[str, CommandLine]:
+    return another_person(entry.entry_id), unwrapped(entry.command)
 
 
 def is_guarded(entry: StartupEntry, hints: Sequence[Hint]) -> bool:

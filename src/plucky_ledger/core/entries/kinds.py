@@ -17,6 +17,9 @@ OF_FILE = "file:"
 OF_USER = "user:"
 """Marks a unit of the user's service manager: the system's may have one of the same name."""
 
+OF_PERSON = "person:"
+"""Marks what another person's sign-in starts: their name comes next, then the id as theirs."""
+
 
 class Switcher(StrEnum):
     """What switches an entry on and off."""
@@ -126,7 +129,7 @@ def id_of_unit(name: str, of_system: bool) -> str:
 
 def switched_by(entry_id: str) -> Switcher:
     """What switches an entry, by its id."""
-    if entry_id.startswith((OF_TABLE, OF_FILE)) or is_mount(entry_id):
+    if entry_id.startswith((OF_TABLE, OF_FILE, OF_PERSON)) or is_mount(entry_id):
         return Switcher.BY_HAND
     if is_desktop_entry(entry_id):
         return Switcher.DESKTOP_ENTRIES
@@ -146,6 +149,17 @@ def is_desktop_entry(file_or_id: str) -> bool:
 def is_service(unit: str) -> bool:
     """Whether this names a unit that is a service."""
     return unit.endswith(_SERVICE)
+
+
+def id_of_another(person: str, entry_id: str) -> str:
+    """Id of an entry that another person's sign-in starts."""
+    return f"{OF_PERSON}{person}:{entry_id}"
+
+
+def another_person(entry_id: str) -> str:
+    """Name of the other person whose sign-in starts it, by its id; empty for any other entry."""
+    marked = entry_id.startswith(OF_PERSON)
+    return entry_id.removeprefix(OF_PERSON).partition(":")[0] if marked else ""
 
 
 def is_mount(unit: str) -> bool:

@@ -6,7 +6,7 @@ from types import MappingProxyType
 from typing import TYPE_CHECKING
 
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.entries.kinds import KINDS
+from plucky_ledger.core.entries.kinds import KINDS, another_person
 from plucky_ledger.core.entries.states import NOT_STARTED, EntryState
 from plucky_ledger.core.job.noticed import ENTRY
 from plucky_ledger.core.pc.facts import Facts
@@ -56,13 +56,20 @@ def inventory_of(
         {
             entry.entry_id: InventoryEntry(entry.name, entry.off_because is None, entry.package)
             for entry in entries
-            if KINDS[entry.kind].every_start or entry.file_state in {SWITCHED_ON, *SWITCHED_OFF}
+            if _is_certain(entry)
         },
         facts.memory_bytes,
         tuple(sorted(f"{drive.name} {drive.size_bytes}" for drive in facts.drives)),
         facts.kernel,
         dict(packages),
     )
+
+
+def _is_certain(entry: StartupEntry) -> bool:
+    """Whether every recording tells of it: only the administrator's tells of other people's."""
+    if another_person(entry.entry_id):
+        return False
+    return KINDS[entry.kind].every_start or entry.file_state in {SWITCHED_ON, *SWITCHED_OFF}
 
 
 def unposted_changes(

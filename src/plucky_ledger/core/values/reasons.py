@@ -103,6 +103,7 @@ class ReasonCode(StrEnum):
     LINE_OF_OWN_TABLE = "line_of_own_table"
     SCRIPT_OF_A_FOLDER = "script_of_a_folder"
     FILE_OF_THE_BUS = "file_of_the_bus"
+    OF_ANOTHER_PERSON = "of_another_person"
     LINE_OF_FSTAB = "line_of_fstab"
     LINE_NOT_THERE = "line_not_there"
     # Why nothing came of asking a message bus.
