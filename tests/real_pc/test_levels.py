@@ -113,7 +113,8 @@ def test_a_full_disk_is_told_and_the_pc_stays_armed(real_pc):
     ledger_command(real_pc, "arm", job, "--system", "--boots", "2")
     folder = Starter(Level.SYSTEM, real_pc.path(TRACES[0])).read().folder
     full = real_pc.path("/etc/fstab")
-    full.write_text(f"tmpfs {folder} tmpfs size=1m,uid=1000,gid=1000 0 0\n")
+    kept = full.read_text()
+    full.write_text(f"{kept}tmpfs {folder} tmpfs size=1m,uid=1000,gid=1000 0 0\n")
     real_pc.tried("systemctl", "reboot")
     real_pc.wait_until_off()
     real_pc.switch_on()
@@ -121,7 +122,7 @@ def test_a_full_disk_is_told_and_the_pc_stays_armed(real_pc):
     told = ledger_command(real_pc, "pick-up", job)
     assert "are free in" in told
     ledger_command(real_pc, "disarm", job)
-    full.unlink()
+    full.write_text(kept)
     real_pc.switch_off()
     assert not [trace for trace in TRACES if real_pc.path(trace).exists()]
 
