@@ -1,6 +1,7 @@
 """A ledger whose figures an older method worked out."""
 
 import sqlite3
+from contextlib import closing
 
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.values.measures import Measure
@@ -23,7 +24,7 @@ def of_an_older_method(demo):
     right = [boot.readings for boot in read_job(demo, number).boots]
     path = demo.path
     demo.close()
-    with sqlite3.connect(path) as connection:
+    with closing(sqlite3.connect(path)) as connection, connection:
         wrong = '{"settled": {"value": 1.0, "censored": false}}'
         connection.execute(
             "UPDATE boots SET method = 0, readings = ? WHERE how != 'typed'", (wrong,)
