@@ -1,6 +1,7 @@
 """The recorder on the machine it runs on, and on texts a machine could give."""
 
 import os
+import re
 import subprocess
 import sys
 from datetime import UTC, datetime
@@ -48,7 +49,8 @@ def test_this_machine_recorded_imported_and_shown(tmp_path, ledger, capsys):
     finally:
         busy.kill()
         busy.wait()
-    assert "Recorded 13 samples" in capsys.readouterr().out
+    (told,) = re.findall(r"Recorded (\d+) samples", capsys.readouterr().out)
+    assert 6 < int(told) <= 13  # fewer where the machine keeps it waiting
     number = take_in(ledger, Card("", "bench PC"), Facts())
     import_recording(ledger, number, path)
     job = read_job(ledger, number)
