@@ -404,6 +404,12 @@ def test_a_long_recording_after_settled_changes_nothing():
     assert astuple(saved[0]) == pytest.approx(astuple(saved[1]))
 
 
+def test_readings_at_rest_alone_tell_no_costs():
+    (one,) = recorded(TICKET_DESK, range(1))
+    replay = RoundReplay([Analysis(replace(one.boot, how=How.AT_REST), one.timeline)])
+    assert (replay.boots, replay.why_not.code) == (0, ReasonCode.ONLY_AT_REST)
+
+
 def test_a_boot_timed_by_hand_says_so():
     (one,) = recorded(TICKET_DESK, range(1))
     by_hand = Analysis(replace(one.boot, how=How.STOPWATCH), Timeline())

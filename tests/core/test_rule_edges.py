@@ -246,3 +246,12 @@ def test_what_a_finding_counts_is_what_was_seen():
     (found,) = starting_findings(loader(6.0))
     assert (found.saves.low, found.saves.value, found.saves.high) == (4.0, 5.0, 6.0)
     assert rules.EFFORT_COUNTS[found.effort] == 1.0
+
+
+def test_of_two_that_are_short_the_one_with_the_least_of_what_it_should_have_is_named():
+    def short(mount, free):
+        return FileSystem(mount=mount, kind="ext4", size_bytes=int(100 * GB), free_bytes=int(free))
+
+    both = (short("/home", 4 * GB), replace(short("/", 6 * GB), system=True))
+    (found,) = upkeep_findings(evidence(Condition(file_systems=both)))
+    assert found.facts["where"] == "/"
