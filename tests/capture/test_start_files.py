@@ -15,8 +15,9 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.inventory import inventory_of
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.exchange.entries import _entry
-from plucky_ledger.linux.start_files import tables
+from plucky_ledger.linux.start_files import sources, tables
 from plucky_ledger.linux.start_files.fstab import fstab_lines
+from plucky_ledger.linux.start_files.shell_files import commands_in
 from plucky_ledger.linux.start_files.sources import (
     looked_for_the_person,
     looked_for_the_system,
@@ -130,7 +131,7 @@ xset b off
 """,
     "home/.xinitrc": "exec $SESSION\nexec /opt/quay/session\n",
     "home/.config/openbox/autostart": (
-        "sh -c 'sleep 2; exec /opt/late/two' &\n"
+        "sh -c 'sleep 2; exec /opt/late/two' &\n[ -x \"~/b\" ] && ~/three --in &\n"
         "/opt/till/agent --tray & # till\n(sleep 5; /opt/late/one) &\n"
     ),
     "home/.config/i3/config": "bindsym $mod+d exec menu\nexec --no-startup-id mooring --now\n",
@@ -171,6 +172,7 @@ STARTED = [
     ("shell line", "tray", ""),
     ("shell line", "session", ""),
     ("desktop line", "two", ""),
+    ("desktop line", "three", "--in"),
     ("desktop line", "agent", "--tray"),
     ("desktop line", "one", ""),
     ("desktop line", "mooring", "--now"),
@@ -271,6 +273,25 @@ def test_a_mount_is_told_by_its_line(tmp_path, monkeypatch):
     (step,) = set_in_words(by_hand.looked_up_by_hand([name])[name])
     assert step.startswith("to keep the start from waiting for it, add nofail to its options in")
     assert step.endswith("quay:/till /mnt/tide\\040gauge nfs defaults 0 0")
+
+
+def test_a_persons_home_is_meant_also_in_a_desktops_file(whole_pc):
+    (three,) = [
+        line for one in everything(whole_pc) for line in one.lines if "three" in line.command
+    ]
+    assert three.command == f"{whole_pc}/home/three --in"
+
+
+def test_the_step_is_told_of_a_bus_program_that_does_not_run_now(whole_pc, monkeypatch):
+    monkeypatch.setattr(sources, "own_home", lambda: whole_pc / "home")
+    commands = {line.command for line in sources.start_lines(whole_pc).values()}
+    assert {"/opt/never", "/opt/tide/called --bus"} <= commands
+
+
+@pytest.mark.parametrize("text", ["\"'" * 100_000, "'; & " * 40_000, " #" * 90_000, "& " * 90_000])
+def test_no_line_is_long_enough_to_hold_a_recorder_up(text):
+    assert list(commands_in(text)) == []
+    list(commands_in(text[:4000]))
 
 
 def test_what_may_not_be_read_is_said(whole_pc, monkeypatch):

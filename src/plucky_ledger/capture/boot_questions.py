@@ -201,7 +201,6 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
     from plucky_ledger.linux.desktops import desktops_of
     from plucky_ledger.linux.start_files.sources import looked_for_the_person
 
-    yield from lines_of(looked_for_the_person(home, Folders.of(os.environ, home).config))
     programs = {line.entry: line for line in _sign_in_programs(home, desktops_of(address))}
     yield from programs.values()
     told = list(lines_of_the_user(address))
@@ -219,6 +218,8 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
             yield msgspec.structs.replace(line, off=off)
         else:
             yield line
+    # Last: whatever lies in a person's files keeps nothing back of what their manager told.
+    yield from lines_of(looked_for_the_person(home, Folders.of(os.environ, home).config))
 
 
 def _condition(going_on: GoingOn) -> Iterator[Line]:

@@ -18,23 +18,29 @@ SECTION = "D-BUS Service"
 SHARED = ("usr/local/share", "usr/share")
 
 
-def of_the_person(root: Path, home: Path) -> Looked:
-    """What the session's bus has started, a person's own files before the others."""
+def of_the_person(root: Path, home: Path, every: bool = False) -> Looked:
+    """What the session's bus has started, a person's own files before the others; or ``every``
+    program it may start.
+    """
     folders = [home / ".local/share", *(root / shared for shared in SHARED)]
     return _looked(
-        StartSource.SESSION_BUS, [one / "dbus-1/services" for one in folders], root, home
+        StartSource.SESSION_BUS,
+        [one / "dbus-1/services" for one in folders],
+        None if every else _running(root),
+        home,
     )
 
 
-def of_the_system(root: Path) -> Looked:
-    """What the system's bus has started."""
+def of_the_system(root: Path, every: bool = False) -> Looked:
+    """What the system's bus has started, or ``every`` program it may start."""
     folders = [root / shared / "dbus-1/system-services" for shared in SHARED]
-    return _looked(StartSource.SYSTEM_BUS, folders, root, None)
+    return _looked(StartSource.SYSTEM_BUS, folders, None if every else _running(root), None)
 
 
-def _looked(source: StartSource, folders: Sequence[Path], root: Path, home: Path | None) -> Looked:
-    reading, running = Reading(), _running(root)
-    lines = {}
+def _looked(
+    source: StartSource, folders: Sequence[Path], running: frozenset[str] | None, home: Path | None
+) -> Looked:
+    reading, lines = Reading(), {}
     for path in (path for folder in folders for path in reading.listed(folder)):
         if path.suffix != ".service" or path.name in lines:
             continue
@@ -50,7 +56,11 @@ def _looked(source: StartSource, folders: Sequence[Path], root: Path, home: Path
             how=How.BUS,
         )
     # Most are never called: an entry is what was there.
-    there = [one for one in lines.values() if unwrapped(one.command).program in running]
+    there = [
+        one
+        for one in lines.values()
+        if one.command and (running is None or unwrapped(one.command).program in running)
+    ]
     return reading.looked(source, there)
 
 

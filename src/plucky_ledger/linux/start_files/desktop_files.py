@@ -8,7 +8,7 @@ from pathlib import Path
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.sources import StartSource
 from plucky_ledger.linux.start_files.found import How, Looked, Reading, StartLine, Taker
-from plucky_ledger.linux.start_files.shell_files import commands_in
+from plucky_ledger.linux.start_files.shell_files import at_home, commands_in
 
 _EXEC = re.compile(r"\s*exec(?:_always)?\s+(?:--no-startup-id\s+)?(.+)")
 _EXEC_IS = re.compile(r"\s*exec(?:-once)?\s*=\s*(.+)")
@@ -35,6 +35,8 @@ FILES: Mapping[str, Taker] = {
     "lxsession/*/autostart": partial(_matching, _AT),
 }
 """Below the folders for settings, a person's and the system's, and how each is read."""
+NOT_SHARED: Mapping[str, Taker] = {name: FILES[name] for name in ("i3/config", "sway/config")}
+"""Those of the system that lie in its settings folder itself."""
 BESIDE: Mapping[str, Taker] = {".fluxbox/startup": commands_in, ".i3/config": FILES["i3/config"]}
 """Below a person's home."""
 SCRIPTS = ("autostart-scripts/*", "plasma-workspace/autostart-scripts/*")
@@ -44,7 +46,7 @@ SCRIPTS = ("autostart-scripts/*", "plasma-workspace/autostart-scripts/*")
 def of_the_person(home: Path, settings: Path) -> Looked:
     """A person's own; ``settings`` is their folder for settings."""
     reading = Reading()
-    lines = [*_found(reading, settings, FILES, False), *_found(reading, home, BESIDE, False)]
+    lines = [*_found(reading, settings, FILES, home), *_found(reading, home, BESIDE, home)]
     lines += [
         _line(path, False, str(path), str(path), How.SCRIPT)
         for path in reading.matching(settings, SCRIPTS)
@@ -56,24 +58,21 @@ def of_the_system(root: Path) -> Looked:
     """Those that count where a person has none."""
     reading = Reading()
     lines = [
-        *_found(reading, root / "etc/xdg", FILES, True),
-        *_found(
-            reading,
-            root / "etc",
-            {name: FILES[name] for name in ("i3/config", "sway/config")},
-            True,
-        ),
+        *_found(reading, root / "etc/xdg", FILES, None),
+        *_found(reading, root / "etc", NOT_SHARED, None),
     ]
     return reading.looked(StartSource.SYSTEMS_DESKTOP_FILES, lines)
 
 
 def _found(
-    reading: Reading, folder: Path, files: Mapping[str, Taker], of_system: bool
+    reading: Reading, folder: Path, files: Mapping[str, Taker], home: Path | None
 ) -> Iterator[StartLine]:
+    """``home`` is of the person whose files these are; None for the system's."""
     for pattern, take in files.items():
         for path in reading.matching(folder, (pattern,)):
             for command, line in take(reading.text(path)):
-                yield _line(path, of_system, command, line, How.LINE)
+                started = at_home(command, str(home or ""))
+                yield _line(path, home is None, started, line, How.LINE)
 
 
 def _line(path: Path, of_system: bool, command: str, line: str, how: How) -> StartLine:

@@ -96,7 +96,7 @@ class Reading:
     def listed(self, folder: Path) -> list[Path]:
         """The plain files of a folder, by name."""
         try:
-            return sorted(path for path in folder.iterdir() if path.is_file())[:MOST_FILES]
+            return sorted(path for path in folder.iterdir() if os.path.isfile(path))[:MOST_FILES]
         except PermissionError:
             self.refused.append(str(folder))
         except OSError:
@@ -113,7 +113,7 @@ class Reading:
             elif "*" not in str(folder):
                 found += [path for path in self.listed(folder) if path.match(pattern)]
             else:
-                found += sorted(path for path in root.glob(pattern) if path.is_file())
+                found += sorted(path for path in root.glob(pattern) if os.path.isfile(path))
         return list(dict.fromkeys(found))[:MOST_FILES]
 
     def looked(self, source: StartSource, lines: Iterable[StartLine]) -> Looked:

@@ -35,8 +35,9 @@ _STAYS = re.compile(r"(?<!&)&$")
 _LEADS = re.compile(r"(?:exec|nohup|setsid)\s+(?!\d*[<>])\S")
 _PATH = re.compile(r"[\"']?(?:/|~/|\$HOME/|\$\{HOME\}/)")
 _COMMENT = re.compile(r"(?:^|\s)#[^\"']*$")
-_AFTER = re.compile(r"\s*(?:;|&&)\s*(?=[^\s)}])")
-_QUOTED = re.compile(r"[\"'].*[;&].*[\"']")
+_ONE = re.compile(r"(?:\"[^\"]*\"|'[^']*'|(?<!&)&(?!&)|[^;&\"'])+")
+"""One of several commands in a line: up to what stands between them, quotes taken as a whole."""
+LONGEST_LINE = 4096
 _REDIRECTION = re.compile(r"\s*(?:\d*|&)(?:>>?|<)\s*(?:&\d|[^\s&|;]+)")
 _HOME = re.compile(r"~(?=/)|\$HOME\b|\$\{HOME\}")
 _KEYWORDS = frozenset(
@@ -64,19 +65,25 @@ def commands_in(text: str, home: str = "") -> Iterator[tuple[str, str]]:
     over to, or names by their path; each with its line.
     """
     for line in text.replace("\\\n", " ").splitlines():
+        if len(line) > LONGEST_LINE:
+            continue
         stripped = _COMMENT.sub("", line).strip()
         stays = _STAYS.search(stripped) is not None
         # Of several one after the other, in a shell of their own, the last is what stays.
-        command = stripped.removesuffix("&") if stays else stripped
-        command = command if _QUOTED.search(command) else _AFTER.split(command)[-1]
-        command = _REDIRECTION.sub("", command.strip("(){} ;")).strip()
+        whole = (stripped.removesuffix("&") if stays else stripped).strip("(){} ;")
+        command = _REDIRECTION.sub("", (_ONE.findall(whole) or [""])[-1]).strip("(){} ;")
         if not (stays or _LEADS.match(command) or _PATH.match(command)):
             continue
-        command = _HOME.sub(home, command) if home else command
+        command = at_home(command, home)
         command = re.sub(r"^(?:exec|nohup|setsid)\s+(?!-)", "", command)
         program = unwrapped(command).program
         if program and program not in _KEYWORDS and not set(program) & set("$`()=;|{}"):
             yield command, line.strip()
+
+
+def at_home(command: str, home: str) -> str:
+    """A command with a person's home in the place of what stands for it; as it is without one."""
+    return _HOME.sub(lambda _found: home, command) if home else command
 
 
 def of_the_person(home: Path) -> Looked:

@@ -31,7 +31,14 @@ def looked_for_the_person(home: Path, settings: Path, root: Path = ROOT) -> list
 
 
 def start_lines(root: Path = ROOT) -> dict[str, StartLine]:
-    """Everything that whoever asks may read, by the ids of the entries."""
-    settings = Folders.of_this_user().config
-    looked = [*looked_for_the_system(root), *looked_for_the_person(own_home(), settings, root)]
+    """Everything that whoever asks may read, by the ids of the entries; what a bus may start also
+    where it does not run now.
+    """
+    home, settings = own_home(), Folders.of_this_user().config
+    looked = [
+        *looked_for_the_system(root),
+        *looked_for_the_person(home, settings, root),
+        bus_files.of_the_system(root, every=True),
+        bus_files.of_the_person(root, home, every=True),
+    ]
     return {line.entry_id: line for one in looked for line in one.lines}
