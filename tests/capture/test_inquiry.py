@@ -16,10 +16,11 @@ import msgspec
 import pytest
 
 from plucky_ledger.capture import boot_questions, inquiry
-from plucky_ledger.capture.inquiry import ask
+from plucky_ledger.capture.inquiry import InquiryAnswer, ask
 from plucky_ledger.capture.sampling.recorder import BootClock, Pace, record
 from plucky_ledger.capture.sampling.this_pc import ThisPc
 from plucky_ledger.capture.services import services
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import NoAnswer, opened
@@ -32,6 +33,7 @@ from plucky_ledger.recording.lines import (
     NoteLine,
     PcFacts,
     StageLine,
+    said,
 )
 from plucky_ledger.recording.reader import read_recording
 from plucky_ledger.recording.writer import RecordingWriter
@@ -286,3 +288,21 @@ def test_what_is_told_again_replaces_what_was_told_before():
 def test_what_is_asked_always_fits_behind_what_was_recorded():
     """Two managers early, and both of them again at the end, each as much as it may say."""
     assert limits.MOST_TEXT_BEFORE_CLOSING + 4 * inquiry.MOST_BYTES <= limits.MOST_TEXT
+
+
+def test_other_people_who_do_not_answer_are_counted(monkeypatch):
+    """Their manager is silent, or their whole inquiry ends without a word."""
+    theirs = EntryLine("person:warden:x.service", "X (warden)", "user", "user service")
+    silent = NoteLine(said=said(ReasonCode.NO_USER_SERVICES))
+    answers = iter(
+        [
+            InquiryAnswer([theirs], None),
+            InquiryAnswer([silent], None),
+            InquiryAnswer([], said(ReasonCode.NO_BUS)),
+        ]
+    )
+    monkeypatch.setattr(boot_questions, "is_administrator", lambda: True)
+    monkeypatch.setattr(services, "people_here", lambda: {1001, 1002, 1003})
+    monkeypatch.setattr(boot_questions, "ask", lambda *_: next(answers))
+    entry, note = boot_questions._of_the_others(lambda: True)
+    assert (entry, note.said.facts) == (theirs, {"people": 2})

@@ -137,8 +137,7 @@ def told_of_this_boot(
         *_asked(_of_the_system, SERVICES_SECONDS, going_on, ReasonCode.NO_SERVICE_MANAGER),
         *_asked(_of_the_user, SERVICES_SECONDS, going_on, ReasonCode.NO_USER_SERVICES),
     ]
-    for user in _other_people()[:MOST_OTHERS]:
-        told.extend(ask(partial(_of_another, user), OTHERS_SECONDS, going_on).lines)
+    told.extend(_of_the_others(going_on))
     at_most = min(CONDITION_SECONDS, LOG_SECONDS)
     told.extend(ask(lambda: _condition(going_on), at_most, going_on).lines)
     told = [line for line in told if not _is_note_of(line, told_before)]
@@ -155,26 +154,39 @@ def _of_the_user() -> Iterable[Line]:
     if (first := bus_of_the_person()) is not None:
         user, address = first
         home = homes().get(user, home)
-    others = people_here() - {user}
-    if len(others) > (MOST_OTHERS if is_administrator() else 0):
-        yield NoteLine(said=said(ReasonCode.OTHER_PEOPLE, people=len(others)))
+    others = len(people_here() - {user})
+    if (unlisted := others - (MOST_OTHERS if is_administrator() else 0)) > 0:
+        yield NoteLine(said=said(ReasonCode.OTHER_PEOPLE, people=unlisted))
     if first is not None:
         become(user)
     yield from _lines_of_the_user(address, home)
 
 
-def _other_people() -> list[int]:
-    """Others than the person who signed in, whose managers the administrator may ask."""
-    from plucky_ledger.capture.services.services import bus_of_the_person, people_here
+def _of_the_others(going_on: GoingOn) -> Iterator[Line]:
+    """What starts with other people, for the administrator; a note for those who did not answer."""
+    from plucky_ledger.capture.services.services import people_here
 
-    first = bus_of_the_person()
-    return sorted(people_here() - {first[0]}) if first is not None else []
+    people = sorted(people_here())[: MOST_OTHERS + 1] if is_administrator() else []
+    silent = 0
+    for user in people:
+        answer = ask(partial(_of_another, user), OTHERS_SECONDS, going_on)
+        yield from (line for line in answer.lines if not isinstance(line, NoteLine))
+        told_of_silence = any(isinstance(line, NoteLine) for line in answer.lines)
+        silent += answer.missing is not None or told_of_silence
+    if silent:
+        yield NoteLine(said=said(ReasonCode.OTHER_PEOPLE, people=silent))
 
 
 def _of_another(user: int) -> Iterator[Line]:
-    """What starts with another person, marked as theirs: entries, and what they did."""
+    """What starts with a person who is not the one who signed in, marked as theirs: entries, and
+    what they did; a note where their manager does not tell.
+    """
+    from plucky_ledger.capture.services.services import bus_of_the_person
     from plucky_ledger.core.entries.kinds import id_of_another
 
+    first = bus_of_the_person()
+    if first is not None and first[0] == user:
+        return
     name, home = user_name(user), homes().get(user, Path("/"))
     become(user)
     own = set()
@@ -188,6 +200,8 @@ def _of_another(user: int) -> Iterator[Line]:
             after = tuple(bounded(id_of_another(name, one)) for one in line.after)
             theirs = bounded(id_of_another(name, line.entry))
             yield msgspec.structs.replace(line, entry=theirs, after=after)
+        elif _is_note_of(line, frozenset(_MISSING[1])):
+            yield line
 
 
 def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
