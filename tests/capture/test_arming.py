@@ -469,12 +469,11 @@ def test_sign_in_programs_keep_the_rule_by_which_they_do_not_start(tmp_path, mon
     monkeypatch.setattr(
         services, "bus_of_the_person", lambda **_asked: (os.getuid(), "unix:path=/none")
     )
-    monkeypatch.setattr(desktops, "desktops_of", lambda _address: ["TicketDesk"])
+    session = {"XDG_CURRENT_DESKTOP": "TicketDesk", "XDG_CONFIG_DIRS": str(tmp_path / "none")}
+    monkeypatch.setattr(desktops, "session_environment", lambda _address: session)
     monkeypatch.setattr(services, "lines_of_the_user", lambda _address: by_the_manager)
     monkeypatch.setattr(boot_questions, "homes", lambda: {os.getuid(): tmp_path})
     monkeypatch.setattr(boot_questions, "become", lambda _user: None)
-    monkeypatch.setenv("XDG_CONFIG_DIRS", str(tmp_path / "none"))
-    monkeypatch.delenv("XDG_CONFIG_HOME", raising=False)
     lines = {
         line.entry: line for line in boot_questions._of_the_user() if isinstance(line, EntryLine)
     }

@@ -1,6 +1,7 @@
 """Desktop entries: the override rules, and files nobody should trust."""
 
 import os
+import subprocess
 from pathlib import Path
 
 import pytest
@@ -26,7 +27,8 @@ def folders(tmp_path):
 
 
 def write(folder, name, *lines):
-    (folder / f"{name}.desktop").write_text("\n".join(["[Desktop Entry]", *lines]) + "\n")
+    start = ["[Desktop Entry]", "Type=Application"]
+    (folder / f"{name}.desktop").write_text("\n".join([*start, *lines]) + "\n")
 
 
 def entries(folders, *desktops):
@@ -62,6 +64,58 @@ def test_conditions_of_the_specification(folders, line, desktops, reason):
     assert why_off(entries(folders, *desktops)["x.desktop"]) == reason
 
 
+STARTS = "Type=Application\nExec=/bin/sh"
+AS_THE_MANAGER = {
+    "plain": STARTS,
+    "hidden": f"{STARTS}\nHidden=true",
+    "hidden in capitals": f"{STARTS}\nHidden=True",
+    "hidden by number": f"{STARTS}\nHidden=1",
+    "hidden in another word": f"{STARTS}\nHidden=yes",
+    "not hidden": f"{STARTS}\nHidden=false",
+    "not hidden by number": f"{STARTS}\nHidden=0",
+    "of no type": "Exec=/bin/sh",
+    "a link": "Type=Link\nExec=/bin/sh",
+    "a folder": "Type=Directory\nExec=/bin/sh",
+    "by the bus": "Type=Application\nDBusActivatable=true",
+    "nothing": "Type=Application",
+    "by its name": "Type=Application\nExec=sh",
+    "not there": "Type=Application\nExec=/nowhere/program",
+    "tried in vain": f"{STARTS}\nTryExec=/nowhere/program",
+    "tried": f"{STARTS}\nTryExec=sh",
+    "open quotes": 'Type=Application\nExec=/bin/sh "x',
+    "another group": "Type=Application\n[Desktop Action x]\nExec=/bin/sh",
+    "blanks": "Type = Application\nExec = /bin/sh\nHidden = true",
+}
+
+
+@pytest.mark.parametrize("case", AS_THE_MANAGER)
+def test_what_starts_is_what_the_service_manager_makes_a_unit_of(folders, tmp_path, case):
+    """By its own generator, of whichever release is here; what depends on the desktop, on the
+    phase of a session or on keys of one desktop is judged when it runs.
+    """
+    generator = Path("/usr/lib/systemd/user-generators/systemd-xdg-autostart-generator")
+    if not generator.exists():
+        pytest.skip("it takes the service manager's generator")
+    path = folders[1] / "x.desktop"
+    path.write_text(f"[Desktop Entry]\n{AS_THE_MANAGER[case]}\n")
+    shared = tmp_path / "settings"
+    shared.mkdir()
+    folders[1].rename(shared / "autostart")
+    units = [tmp_path / name for name in ("early", "normal", "late")]
+    for folder in units:
+        folder.mkdir()
+    environment = {
+        "PATH": os.environ["PATH"],
+        "HOME": str(tmp_path),
+        "XDG_CONFIG_HOME": str(tmp_path / "none"),
+        "XDG_CONFIG_DIRS": str(shared),
+    }
+    subprocess.run([generator, *units], env=environment, check=True, capture_output=True)
+    made = [*tmp_path.glob("late/app-*.service")]
+    (line,) = autostart_entries([shared / "autostart"], ("PIER",))
+    assert (line.off is None and not line.left_behind) == bool(made), line.off
+
+
 def test_a_program_that_is_gone_is_left_behind(folders):
     write(folders[1], "windlass", "Name=Windlass Toolbar", "Exec=/opt/windlass/toolbar --tray")
     assert entries(folders)["windlass.desktop"].left_behind
@@ -86,7 +140,9 @@ def test_hostile_files_are_named_with_their_fault(folders):
     (own / "binary.desktop").write_bytes(b"[Desktop Entry]\nExec=x\0y\n")
     (own / "huge.desktop").write_bytes(b"#" * 100_000)
     (own / "empty.desktop").write_bytes(b"")
-    (own / "latin.desktop").write_bytes(b"[Desktop Entry]\nName=Caf\xe9\nExec=/bin/sh\n")
+    (own / "latin.desktop").write_bytes(
+        b"[Desktop Entry]\nType=Application\nName=Caf\xe9\nExec=/bin/sh\n"
+    )
     os.symlink(own / "circle.desktop", own / "circle.desktop")
     os.mkfifo(own / "pipe.desktop")
     (own / "folder.desktop").mkdir()

@@ -98,6 +98,22 @@ HOSTED = {
     "etc/pam.d/login": (EntryKind.HOOK, "session optional pam_exec.so {work}\n"),
 }
 """Files that start a program, each with a line more."""
+SCRIPT_SECONDS = 0.6
+SCRIPTS = {
+    "capstan.service": (
+        "etc/init.d/capstan",
+        "#!/bin/sh\n### BEGIN INIT INFO\n# Provides: capstan\n# Required-Start: $local_fs\n"
+        "# Required-Stop:\n# Default-Start: 2 3 4 5\n# Default-Stop:\n"
+        "# Short-Description: Capstan\n### END INIT INFO\n"
+        '[ "$1" = start ] && {work}\nexit 0\n',
+    ),
+    "rc-local.service": ("etc/rc.local", "#!/bin/sh\n{work}\n"),
+}
+"""Scripts that a unit of the system's making runs, by the unit."""
+BESIDE = "/usr/local/bin/startup-work --compute 0.2 before"
+ADDED_TO = "cron.service"
+ADDED = f"etc/systemd/system/{ADDED_TO}.d/before.conf"
+"""A command that somebody added to a unit of a package, and where."""
 STARTING = (
     *(f"{name}.service" for name in SERVICES),
     *(f"user:{name}.service" for name in USER_SERVICES),
@@ -132,6 +148,14 @@ def write(disk: Path) -> None:
         work = f"--compute {HOSTED_SECONDS / 4}" if hook else f"--compute {HOSTED_SECONDS} --stay 1"
         work = f"/usr/local/bin/startup-work {work} {kind.value}"
         _added(file, line.format(work=work))
+    for unit, (path, script) in SCRIPTS.items():
+        work = f"/usr/local/bin/startup-work --compute {SCRIPT_SECONDS} {unit}"
+        _program(disk / path, script.replace("{work}", work))
+    for level in "2345":
+        start = disk / f"etc/rc{level}.d/S01capstan"
+        start.parent.mkdir(exist_ok=True)
+        start.symlink_to("../init.d/capstan")
+    _file(disk / ADDED, f"[Service]\nExecStartPre={BESIDE}\n")
     _added(disk / "etc/fstab", FSTAB_LINE)
     for path, (work, rules) in SIGN_IN_PROGRAMS.items():
         name = path.rpartition("/")[2]

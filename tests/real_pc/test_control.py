@@ -24,7 +24,8 @@ IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.
        "avahi-daemon.service", "systemd-logind.service", "polkit.service", "apt-daily.service",
        "systemd-tmpfiles-clean.service", "tide-report.service",
        "user:ticketdesk-cache.service", "user:at-spi-dbus-bus.service", "logbook-tray.desktop",
-       "brassbell-notifier.desktop", "oldpier-updater.desktop", "windlass-toolbar.desktop")
+       "brassbell-notifier.desktop", "oldpier-updater.desktop", "windlass-toolbar.desktop",
+       "capstan.service")
 control = ControlOfThisPc()
 
 def looked(ids=IDS):

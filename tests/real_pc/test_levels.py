@@ -18,7 +18,18 @@ from plucky_ledger.pages.load import By, LoadQuestion, load_page
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job
 from plucky_ledger.usecases.reading.analyses import Analyses
-from tests.real_pc.entries import HOSTED, HOSTED_SECONDS, MOUNT, NEVER_STARTING, STARTING
+from tests.real_pc.entries import (
+    ADDED,
+    ADDED_TO,
+    BESIDE,
+    HOSTED,
+    HOSTED_SECONDS,
+    MOUNT,
+    NEVER_STARTING,
+    SCRIPT_SECONDS,
+    SCRIPTS,
+    STARTING,
+)
 from tests.real_pc.use import (
     MARKS,
     SHARE,
@@ -182,6 +193,15 @@ def assert_entries_are_known(timeline):
     assert (mount.kind, mount.origin) == (EntryKind.MOUNT, "/etc/fstab")
     assert not mount.part_of_system
     assert activities[MOUNT].up_at is not None
+    for unit, (path, _) in SCRIPTS.items():
+        script = entries[unit]
+        assert (script.kind, script.origin) == (EntryKind.SYSTEM_SERVICE, f"/{path}")
+        assert not script.part_of_system
+        assert activities[unit].cpu_seconds == pytest.approx(SCRIPT_SECONDS, abs=0.2)
+    assert (entries[ADDED_TO].beside, entries[ADDED_TO].drop_ins) == ((BESIDE,), (f"/{ADDED}",))
+    assert not entries[ADDED_TO].part_of_system
+    one_program = [e for e in timeline.entries if e.executable == "/usr/local/bin/startup-work"]
+    assert len(one_program) >= 7
     looked = {one.source: one for one in timeline.sources}
     assert len(looked) == len(StartSource) - 1
     assert looked[StartSource.OWN_SHELL_FILES].files >= 1

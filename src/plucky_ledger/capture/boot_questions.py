@@ -6,7 +6,7 @@ others, and nothing from the recording.
 
 import os
 import time
-from collections.abc import Callable, Iterable, Iterator, Sequence
+from collections.abc import Callable, Iterable, Iterator
 from functools import partial
 from itertools import islice
 from pathlib import Path
@@ -210,12 +210,15 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
     It makes a unit of each of them and lets some not start, without saying by which rule; and it
     starts some that a desktop would not. What it started is not off.
     """
+    from plucky_ledger.capture.services.autostart import autostart_entries
     from plucky_ledger.capture.services.services import lines_of_the_user
     from plucky_ledger.capture.services.start_files import lines_of
-    from plucky_ledger.linux.desktops import desktops_of
+    from plucky_ledger.linux.desktops import desktops_of, session_environment
     from plucky_ledger.linux.start_files.sources import looked_for_the_person
 
-    programs = {line.entry: line for line in _sign_in_programs(home, desktops_of(address))}
+    session = session_environment(address)
+    folders = Folders.of(session, home).all_autostart
+    programs = {line.entry: line for line in autostart_entries(folders, desktops_of(session))}
     yield from programs.values()
     told = list(lines_of_the_user(address))
     # What only held its condition against the desktop has begun, too, and did not run.
@@ -265,12 +268,6 @@ def _with_note(answer: InquiryAnswer, without: ReasonCode) -> list[Line]:
 
 def _start_kind_line(start_kind: Callable[[], str]) -> Callable[[], Iterable[Line]]:
     return lambda: [ContextLine(start_kind=start_kind())]
-
-
-def _sign_in_programs(home: Path, desktops: Sequence[str]) -> list[EntryLine]:
-    from plucky_ledger.capture.services.autostart import autostart_entries
-
-    return autostart_entries(Folders.of(os.environ, home).all_autostart, desktops)
 
 
 def _identified(entries: list[EntryLine], going_on: GoingOn) -> list[Line]:

@@ -33,7 +33,11 @@ from plucky_ledger.linux.sign_in_programs import off_because
 
 ENABLED = "X-GNOME-Autostart-enabled"
 """A key by which desktops switch an entry off, beside the specification's Hidden."""
-_NOTHING_THERE = {ReasonCode.PROGRAM_NOT_THERE, ReasonCode.NOTHING_TO_START}
+_NOTHING_THERE = {
+    ReasonCode.PROGRAM_NOT_THERE,
+    ReasonCode.NOTHING_TO_START,
+    ReasonCode.NO_APPLICATION,
+}
 SECONDS, DELAYED = "X-PluckyLedger-Seconds", "X-PluckyLedger-Exec"
 """How long an entry is delayed, and its own command."""
 
@@ -92,9 +96,12 @@ class SignInPrograms:
         return write_of(own, after)
 
     def _is_surely(self, entry: DesktopEntry, state: EntryState) -> bool:
-        """Whether it is set so whatever starts it: not everything that does knows ``ENABLED``."""
-        if state is EntryState.OFF and entry.values.get(ENABLED) == "false":
-            return entry.is_true("Hidden")
+        """Whether it is set so whatever starts it: not everything that does knows ``ENABLED``, or
+        other words for true.
+        """
+        said = entry.values.get("Hidden", "")
+        if state is EntryState.OFF and (said or entry.values.get(ENABLED) == "false"):
+            return said == "true"
         return self._state_of(entry) is state
 
     def _entry(self, name: str) -> DesktopEntry | None:

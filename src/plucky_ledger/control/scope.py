@@ -30,7 +30,7 @@ from plucky_ledger.core.entries.switching import EntryRequest, Switchable, Switc
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.bus import NoAnswer
-from plucky_ledger.linux.desktops import desktops_of
+from plucky_ledger.linux.desktops import desktops_of, session_environment
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import ADMINISTRATOR
 
@@ -87,7 +87,7 @@ class Scope:
     @property
     def _sign_in_programs(self) -> SignInPrograms:
         assert self._programs is not None
-        return SignInPrograms(self._programs, tuple(desktops_of()))
+        return SignInPrograms(self._programs, tuple(desktops_of(session_environment())))
 
     def switch(self, order: SwitchRequest) -> list[Switched]:
         """Set entries as requested, all or none, and read back how they are set.

@@ -69,5 +69,7 @@ def _entry(line: EntryLine) -> StartupEntry:
         package=line.package,
         description=line.description,
         file_state=line.file_state,
+        beside=line.beside,
+        drop_ins=line.drop_ins,
         schedule=tuple(reason_from(timer) for timer in line.timers) or old_schedule,
     )

@@ -16,6 +16,8 @@ LARGEST_ENTRY = 65_536
 """Bytes; a larger file is no desktop entry."""
 
 
+TRUE = frozenset({"true", "1", "yes", "y", "t", "on"})
+"""The specification knows the first alone, old desktops the second, the service manager all."""
 MAIN_GROUP = "[Desktop Entry]"
 _BLANKS, _BYTE_ORDER_MARK = " \t\r", "\ufeff"
 _GROUP = re.compile(r"\[[^\x00-\x1f\x7f\"'\\]+\]")
@@ -54,8 +56,8 @@ class DesktopEntry:
         return tuple(part for part in self.values.get(key, "").split(";") if part)
 
     def is_true(self, key: str) -> bool:
-        """Whether a key says true."""
-        return self.values.get(key) == "true"
+        """Whether a key says true, to anybody who starts what is in it: not all take every form."""
+        return self.values.get(key, "").casefold() in TRUE
 
 
 def read_desktop_entry(path: Path) -> DesktopEntry:

@@ -1,19 +1,25 @@
 """Which desktop a user has: by it sign-in programs are chosen to start."""
 
 import os
+from collections.abc import Mapping
 
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, TYPES
 
-DESKTOP = "XDG_CURRENT_DESKTOP="
+DESKTOP = "XDG_CURRENT_DESKTOP"
 
 
-def desktops_of(address: str = "SESSION") -> list[str]:
-    """What the user's session says it is, as told to the user's service manager."""
+def session_environment(address: str = "SESSION") -> dict[str, str]:
+    """What the user's session told the user's service manager of itself; our own where nothing."""
     try:
         with opened(address) as bus:
             kept = bus.properties(Address(SERVICE, PATH, MANAGER), TYPES).get("Environment", ())
     except NoAnswer:
         kept = ()
-    names = [str(item).removeprefix(DESKTOP) for item in kept if str(item).startswith(DESKTOP)]
-    return (names[0] if names else os.environ.get(DESKTOP.strip("="), "")).split(":")
+    told = (str(item).partition("=") for item in kept)
+    return {**os.environ, **{name: value for name, _, value in told}}
+
+
+def desktops_of(environment: Mapping[str, str]) -> list[str]:
+    """What a session says its desktop is."""
+    return environment.get(DESKTOP, "").split(":")

@@ -28,7 +28,7 @@ _TEXTS = (
     "UnitFileState",
     "TTY",
 )
-_LISTS = ("Environment", "Names", "After", "WantedBy", "TriggeredBy")
+_LISTS = ("Environment", "Names", "After", "WantedBy", "TriggeredBy", "DropInPaths")
 _COUNTS = ("CPUUsageNSec", "MemoryCurrent", "IOReadBytes", "TimestampMonotonic", "Timestamp")
 _INSTANTS = (
     "Firmware",
@@ -43,6 +43,10 @@ _INSTANTS = (
     "InactiveEnter",
     "Condition",
 )
+MAIN_COMMAND = "ExecStart"
+BESIDE_IT = ("ExecCondition", "ExecStartPre", "ExecStartPost")
+"""Commands that a service runs before and after its main one."""
+STARTS = (MAIN_COMMAND, *BESIDE_IT)
 
 TYPES: Mapping[str, str] = {
     **dict.fromkeys(_TEXTS, "s"),
@@ -52,7 +56,7 @@ TYPES: Mapping[str, str] = {
     "ConditionResult": "b",
     "CanGraphical": "b",
     "NRestarts": "u",
-    "ExecStart": "a(sasbttttuii)",
+    **dict.fromkeys(STARTS, "a(sasbttttuii)"),
     "Seat": "(so)",
     "TimersCalendar": "a(sst)",
     "TimersMonotonic": "a(stt)",

@@ -1,7 +1,7 @@
 """Sign-in programs: desktop entries that start at sign-in, by the rules of the specification.
 
 Of entries with the same file name the one in the more important folder wins, the user's before the
-system's. Autostart Specification 0.5.
+system's. Autostart Specification 0.5, and systemd-xdg-autostart-generator(8) where it is stricter.
 """
 
 import os
@@ -14,6 +14,7 @@ from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.desktop_entries import DesktopEntry
 
 MOST_ENTRIES = 2_000
+APPLICATION = "Application"
 
 
 def sign_in_programs(folders: Sequence[Path]) -> dict[str, Path]:
@@ -40,6 +41,8 @@ def off_because(entry: DesktopEntry, desktops: Sequence[str]) -> Reason | None:
     """Why an entry does not start; None when it does."""
     if entry.fault is not None:
         return entry.fault
+    if entry.values.get("Type") != APPLICATION:
+        return Reason.of(ReasonCode.NO_APPLICATION)
     if entry.is_true("Hidden"):
         return Reason.of(ReasonCode.HIDDEN)
     if entry.values.get("X-GNOME-Autostart-enabled") == "false":
@@ -52,6 +55,6 @@ def off_because(entry: DesktopEntry, desktops: Sequence[str]) -> Reason | None:
     program = entry.values.get("TryExec", "")
     if program and shutil.which(program) is None:
         return Reason.of(ReasonCode.PROGRAM_NOT_THERE, program=program)
-    if not entry.values.get("Exec") and not entry.is_true("DBusActivatable"):
+    if not entry.values.get("Exec"):
         return Reason.of(ReasonCode.NOTHING_TO_START)
     return None

@@ -153,6 +153,10 @@ class EntryLine(Struct, frozen=True, tag="entry", tag_field="kind"):
     """When its timers start it."""
     file_state: Text = ""
     """How its service manager says it is set, such as "enabled"; empty where none does."""
+    beside: Annotated[tuple[Text, ...], Meta(max_length=64)] = ()
+    """Commands that its unit runs before and after the main one."""
+    drop_ins: Annotated[tuple[Text, ...], Meta(max_length=64)] = ()
+    """Files that others added to its unit."""
 
 
 class SourceLine(Struct, frozen=True, tag="source", tag_field="kind"):

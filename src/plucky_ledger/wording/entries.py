@@ -54,7 +54,8 @@ class EntryWords:
 
     def has(self, wanted: str, entry: StartupEntry) -> bool:
         """Whether a search text is in what is said of the entry, or in its command or id."""
-        said = f"{self.name} {self.about} {entry.command} {entry.entry_id}"
+        commands = " ".join((entry.command, *entry.beside))
+        said = f"{self.name} {self.about} {commands} {entry.entry_id}"
         return wanted.casefold().strip() in said.casefold()
 
 
@@ -142,6 +143,8 @@ def card_in_words(row: EntryRow) -> tuple[tuple[str, str], ...]:
     for heading, text in (
         (say("From"), entry.origin),
         (say("Runs"), entry.command),
+        (say("Runs as well"), "; ".join(entry.beside)),
+        (say("Added to by"), ", ".join(entry.drop_ins)),
         (say("Belongs to"), entry.package),
         (say("Is"), entry.description),
     ):

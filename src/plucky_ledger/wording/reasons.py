@@ -178,6 +178,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.ONLY_AT_REST: N_("it was only read at rest: record a start of the PC"),
     # Why an entry does not start.
     ReasonCode.HIDDEN: N_("hidden"),
+    ReasonCode.NO_APPLICATION: N_("its Type is not Application"),
     ReasonCode.SWITCHED_OFF: N_("switched off"),
     ReasonCode.MASKED: N_("masked: it may not be started at all"),
     ReasonCode.ONLY_FOR_DESKTOPS: N_("only for {desktops}"),

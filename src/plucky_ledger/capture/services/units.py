@@ -17,7 +17,7 @@ from plucky_ledger.core.entries.kinds import (
 from plucky_ledger.core.entries.switching import LATER_TIMER
 from plucky_ledger.core.pc.arming import NO_ENTRIES
 from plucky_ledger.core.values.reasons import ReasonCode
-from plucky_ledger.linux.properties import Properties
+from plucky_ledger.linux.properties import BESIDE_IT, MAIN_COMMAND, Properties
 from plucky_ledger.recording.lines import (
     ActivityLine,
     EntryLine,
@@ -46,6 +46,7 @@ LONGEST_UNLOCKING_SECONDS = 4.0
 FSTAB, ROOT_MOUNT = "/etc/fstab", "-.mount"
 """What makes units of a table of file systems, and the one without which there is no system."""
 LONG_MOUNT_SECONDS = 0.5
+MOST_BESIDE = 64
 SIGN_IN_SCREEN = "display-manager.service"
 ONESHOT = "oneshot"
 _UP_AND_END = ("ActiveEnter", "ActiveExit", "InactiveEnter")
@@ -175,7 +176,7 @@ def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) 
         name=bounded(str(unit.get("Description") or unit["Id"])),
         owner="system" if sign_in and source.startswith(EVERYBODYS) else owner,
         starts=KINDS[kind].recorded_as,
-        origin=bounded(source or fragment),
+        origin=bounded(_origin(unit)),
         command=bounded(_command(unit)),
         part_of_system=not (sign_in or listed or _is_own(unit))
         and fragment.startswith(VENDOR_FOLDERS),
@@ -183,7 +184,18 @@ def _entry(unit: Properties, owner: str, timed: Mapping[str, tuple[Said, ...]]) 
         group=bounded(str(unit.get("ControlGroup", ""))),
         timers=tuple(rule for name in timers for rule in timed.get(name, ())),
         file_state=bounded(str(unit.get("UnitFileState", ""))),
+        beside=_beside(unit),
+        drop_ins=tuple(bounded(str(path)) for path in unit.get("DropInPaths", ()))[:MOST_BESIDE],
     )
+
+
+def _origin(unit: Properties) -> str:
+    """The file that makes it start; the script, where one of the system's units only runs it."""
+    source, fragment = str(unit.get("SourcePath", "")), str(unit.get("FragmentPath", ""))
+    script = unwrapped(_command(unit)).program
+    if fragment.startswith(VENDOR_FOLDERS) and script.startswith(OWN_SCRIPTS):
+        return source or script
+    return source or fragment
 
 
 def _worth_telling(mount: Properties) -> bool:
@@ -199,13 +211,31 @@ def _worth_telling(mount: Properties) -> bool:
 
 
 def _is_own(unit: Properties) -> bool:
-    """Whether it runs a script of the PC's own, by whichever unit: an init script, ``rc.local``."""
-    return unwrapped(_command(unit)).program.startswith(OWN_SCRIPTS)
+    """Whether it runs a script of the PC's own, by whichever unit: an init script, ``rc.local``,
+    what a file added to the unit.
+    """
+    added = _beside(unit) if unit.get("DropInPaths") else ()
+    commands = (_command(unit), *added)
+    return any(unwrapped(command).program.startswith(OWN_SCRIPTS) for command in commands)
 
 
 def _command(unit: Properties) -> str:
-    starts = unit.get("ExecStart") or ()
-    return shlex.join(str(word) for word in starts[0][1]) if starts else ""
+    starts = unit.get(MAIN_COMMAND) or ()
+    return _joined(starts[0][1]) if starts else ""
+
+
+def _beside(unit: Properties) -> tuple[str, ...]:
+    """What it runs besides: its conditions' commands, those before and after the main one, and
+    a oneshot's further ones.
+    """
+    starts = [*(unit.get(MAIN_COMMAND) or ())[1:]]
+    for name in BESIDE_IT:
+        starts += unit.get(name) or ()
+    return tuple(bounded(_joined(start[1])) for start in starts[:MOST_BESIDE])
+
+
+def _joined(words: Iterable[object]) -> str:
+    return shlex.join(str(word) for word in words)
 
 
 def _ordered_after(unit: Properties, targets: Mapping[str, Properties]) -> set[str]:

@@ -72,6 +72,10 @@ class StartupEntry:
     """What the package, or the entry itself, says of it."""
     file_state: str = ""
     """How its service manager says it is set, such as "enabled"; empty where none does."""
+    beside: tuple[str, ...] = ()
+    """Commands that its unit runs before and after the main one."""
+    drop_ins: tuple[str, ...] = ()
+    """Files that others added to its unit."""
     schedule: tuple[Reason, ...] = ()
     """When its timers start it; empty without one."""
 

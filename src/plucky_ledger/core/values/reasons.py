@@ -29,6 +29,7 @@ class ReasonCode(StrEnum):
     ONLY_AT_REST = "only_at_rest"
     # Why an entry does not start.
     HIDDEN = "hidden"
+    NO_APPLICATION = "no_application"
     SWITCHED_OFF = "switched_off"
     MASKED = "masked"
     ONLY_FOR_DESKTOPS = "only_for_desktops"
