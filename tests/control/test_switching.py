@@ -26,10 +26,11 @@ from plucky_ledger.linux.folders import Folders
 
 VENDORS = {
     "foghorn.desktop": "[Desktop Entry]\nType=Application\nName=Foghorn\nExec=/bin/true %U\n",
-    "lantern.desktop": '# vendor\n[Desktop Entry]\nExec=/bin/sh -c "echo \\\\$HOME"\n'
+    "lantern.desktop": "# vendor\n[Desktop Entry]\nType=Application\n"
+    'Exec=/bin/sh -c "echo \\\\$HOME"\n'
     "OnlyShowIn=TicketDesk;SeaDesk;\n[Desktop Action x]\nExec=/bin/false\n",
 }
-OWN = {"windlass.desktop": "[Desktop Entry]\nExec=/bin/true\nHidden=true"}
+OWN = {"windlass.desktop": "[Desktop Entry]\nType=Application\nExec=/bin/true\nHidden=true"}
 STATES = (EntryState.ON, EntryState.OFF, EntryState.LATER, EntryState.OFF_HERE)
 
 
@@ -183,7 +184,7 @@ def test_what_others_wrote_over_ours_is_left_and_named(tmp_path):
     machine.take_in()
     machine.switch({"foghorn.desktop": EntryState.OFF})
     own = machine.home / "autostart/foghorn.desktop"
-    own.write_text("[Desktop Entry]\nExec=/bin/others\n")
+    own.write_text("[Desktop Entry]\nType=Application\nExec=/bin/others\n")
     (undone,) = machine.place.put_back(RevertSelection())
     assert undone.by_others == str(own)
     assert "others" in own.read_text()
@@ -257,7 +258,7 @@ def test_a_plan_that_does_not_fit_any_more_changes_nothing(tmp_path, monkeypatch
     real = switching.carry_out
 
     def meanwhile(write):
-        Path(write.path).write_text("[Desktop Entry]\nExec=/bin/others\n")
+        Path(write.path).write_text("[Desktop Entry]\nType=Application\nExec=/bin/others\n")
         real(write)
 
     monkeypatch.setattr(switching, "carry_out", meanwhile)
@@ -280,7 +281,7 @@ def test_setting_a_value_keeps_everything_else(text, value):
 
 def test_a_delayed_entry_runs_its_own_command_after_the_wait(tmp_path):
     (tmp_path / "autostart").mkdir()
-    entry = '[Desktop Entry]\nExec="/opt/a b/tool" --name "x\\\\\\\\y" 100%% %U\n'
+    entry = '[Desktop Entry]\nType=Application\nExec="/opt/a b/tool" --name "x\\\\\\\\y" 100%% %U\n'
     (tmp_path / "v").mkdir()
     (tmp_path / "v/tool.desktop").write_text(entry)
     programs = SignInPrograms((tmp_path / "autostart", tmp_path / "v"), ("TicketDesk",))
@@ -299,7 +300,7 @@ def test_a_delayed_entry_runs_its_own_command_after_the_wait(tmp_path):
 def test_off_is_written_so_that_whatever_starts_it_knows(tmp_path):
     """Some desktops start what others take for switched off."""
     (tmp_path / "v").mkdir()
-    vendors = "[Desktop Entry]\nExec=/opt/tool\nX-GNOME-Autostart-enabled=false\n"
+    vendors = "[Desktop Entry]\nType=Application\nExec=/opt/tool\nX-GNOME-Autostart-enabled=false\n"
     (tmp_path / "v/tool.desktop").write_text(vendors)
     programs = SignInPrograms((tmp_path / "autostart", tmp_path / "v"), ("TicketDesk",))
     assert programs.look("tool.desktop").state is EntryState.OFF

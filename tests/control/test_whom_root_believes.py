@@ -126,7 +126,9 @@ def test_a_users_own_part_is_put_back_as_the_user(places, users_home, monkeypatc
     monkeypatch.setenv("SUDO_UID", str(SOMEBODY))
     with acting_as(SOMEBODY):
         (users_home / ".config/autostart").mkdir(parents=True)
-        (users_home / f".config/autostart/{BELL}").write_text("[Desktop Entry]\nExec=/bin/true\n")
+        (users_home / f".config/autostart/{BELL}").write_text(
+            "[Desktop Entry]\nType=Application\nExec=/bin/true\n"
+        )
     before = {path: path.lstat().st_uid for path in users_home.rglob("*")}
     control = ControlOfThisPc()
     (done,) = control.switch(
@@ -166,7 +168,7 @@ def test_the_administrators_journal_counts_where_nobody_else_could_write_it(plac
 OF_A_USER = PermittedWrites.of_a_user(Folders.of({}, HOME))
 OF_THE_SYSTEM = PermittedWrites.of_the_system(Folders.of({}, HOME))
 UNITS = HOME / ".config/systemd/user"
-ENTRY = File("[Desktop Entry]\nExec=/bin/true\n")
+ENTRY = File("[Desktop Entry]\nType=Application\nExec=/bin/true\n")
 
 
 @pytest.mark.parametrize(

@@ -316,7 +316,7 @@ def change():
         ),
         FileWrite(
             str(home().autostart / "bell.desktop"),
-            File("[Desktop Entry]\nExec=a\n", 0o600),
+            File("[Desktop Entry]\nType=Application\nExec=a\n", 0o600),
             File("[Desktop Entry]\nHidden=true\n"),
         ),
     )

@@ -188,9 +188,9 @@ def kill_a_posting(folder, random, kills):
     for place in (vendors, own):
         (place / "autostart").mkdir(parents=True)
     for name in names:
-        text = f"# {name}\n[Desktop Entry]\nExec=/bin/true %U\nName={name}\n"
+        text = f"# {name}\n[Desktop Entry]\nType=Application\nExec=/bin/true %U\nName={name}\n"
         (vendors / "autostart" / name).write_text(text)
-    (own / "autostart" / names[0]).write_text("[Desktop Entry]\nExec=/bin/false")
+    (own / "autostart" / names[0]).write_text("[Desktop Entry]\nType=Application\nExec=/bin/false")
     (own / "autostart" / names[0]).chmod(0o640)
     place = Scope("user", Folders(own, (vendors,), state=folder / "state"), NoManager())
     before, cut = _tree(folder / "home"), 0

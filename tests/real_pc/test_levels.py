@@ -10,6 +10,7 @@ from plucky_ledger.capture.arming.starters import Starter
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
 from plucky_ledger.core.entries.sources import StartSource
 from plucky_ledger.core.pc.arming import Level
@@ -200,7 +201,7 @@ def assert_entries_are_known(timeline):
         assert activities[unit].cpu_seconds == pytest.approx(SCRIPT_SECONDS, abs=0.2)
     assert (entries[ADDED_TO].beside, entries[ADDED_TO].drop_ins) == ((BESIDE,), (f"/{ADDED}",))
     assert not entries[ADDED_TO].part_of_system
-    one_program = [e for e in timeline.entries if e.executable == "/usr/local/bin/startup-work"]
+    one_program = [e for e in timeline.entries if unwrapped(e.command).name == "startup-work"]
     assert len(one_program) >= 7
     looked = {one.source: one for one in timeline.sources}
     assert len(looked) == len(StartSource) - 1

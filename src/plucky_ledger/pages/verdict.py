@@ -5,7 +5,7 @@ from enum import StrEnum
 
 from plucky_ledger.core.book.balance import balance_of
 from plucky_ledger.core.book.book import compare_rounds, keep_book
-from plucky_ledger.core.book.comparability import Alike, alike, concerns, set_aside_remarks
+from plucky_ledger.core.book.comparability import Alike, alike, concerns, remarks
 from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.book.turns import turns_for
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
@@ -129,7 +129,7 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
         boots_after=len(counted(sides[1])),
         rows=tuple(row for row in rows if row is not None),
         concerns=concerns(*sides),
-        remarks=set_aside_remarks(*sides),
+        remarks=remarks(*sides),
         alike=alike(*sides),
         to_decide=tuple(
             MoreBoots(each, shift.more_boots)

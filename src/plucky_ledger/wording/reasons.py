@@ -51,6 +51,16 @@ def control(name: Fact) -> str:
     return names.get(str(name), str(name))
 
 
+def _machine_decides(facts: Facts) -> str:
+    moved = say(
+        "The machine itself was {speed} in the later round ({control}).",
+        speed=_speed(facts),
+        control=control(facts["control"]),
+    )
+    turns = say("Record boots of both states in turns: before, after, before, after.")
+    return moved if facts.get("in_turns") else f"{moved} {turns}"
+
+
 def _because(facts: Facts) -> str:
     """The reason within a reason; its code is the fact ``why``."""
     inner = {name: fact for name, fact in facts.items() if name != "why"}
@@ -354,11 +364,19 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         speed=_speed(facts),
         control=control(facts["control"]),
     ),
-    ReasonCode.MACHINE_DECIDES: lambda facts: say(
-        "The machine itself was {speed} in the later round ({control}). Record boots of both "
-        "states in turns: before, after, before, after.",
-        speed=_speed(facts),
+    ReasonCode.MACHINE_DECIDES: _machine_decides,
+    ReasonCode.LINE_OR_STEP: N_(
+        "The boots went one way within their rounds. In rounds recorded one after the other that "
+        "cannot be told from the change: record boots of both states in turns."
+    ),
+    ReasonCode.CONTROL_TOO_SHORT: lambda facts: say(
+        "The {control} is too short here to tell how fast the machine was.",
         control=control(facts["control"]),
+    ),
+    ReasonCode.CONTROL_SCATTERS: lambda facts: say(
+        "The {control} scatters by {share} here: it does not tell how fast the machine was.",
+        control=control(facts["control"]),
+        share=percent(float(facts["share"])),
     ),
     # Why a night shift ended.
     ReasonCode.LEFT_OUT_OF_JOURNAL: lambda facts: say(

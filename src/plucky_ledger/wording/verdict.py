@@ -109,7 +109,7 @@ def _compared(measure: Measure, shift: Shift | None) -> VerdictAnswer:
     stamp = f"{capital(label(shift.verdict))}."
     if shift.verdict in {Verdict.SAVED, Verdict.LOST}:
         change = phrases.less if shift.verdict is Verdict.SAVED else phrases.more
-        strong = say(change, amount=with_unit(abs(shift.value), measure))
+        strong = say(change, amount=with_unit(abs(shift.estimate), measure))
         return VerdictAnswer(f"{say(phrases.begin)} {strong}.", strong, stamp)
     if shift.verdict is Verdict.EVEN:
         return VerdictAnswer(
@@ -140,27 +140,34 @@ def basis(page: VerdictPage) -> str:
     if span := interval(shift):
         amount = f"{span} {shift.measure.terms.unit}".rstrip()
         sentence = say("95 % interval {amount}, from {boots}", amount=amount, boots=sentence)
-    if shift.centre is not None and _lies_elsewhere(shift, shift.centre):
+    if _lies_elsewhere(shift):
         sentence += "; " + say(
-            "it lies about {amount}, as {why}",
-            amount=signed(shift.centre, shift.measure),
+            "the typical boots differ by {amount}, but {why}",
+            amount=signed(shift.value, shift.measure),
             why=_why_elsewhere(shift),
         )
     return f"{sentence}. {reason_in_words(shift.reason)}" if shift.reason else sentence
 
 
-def _lies_elsewhere(shift: Shift, centre: float) -> bool:
-    """Whether the interval's centre differs from the printed shift by what would be asked about."""
-    least = max(2 * 10.0**-shift.measure.terms.decimals, 0.1 * abs(shift.value))
-    return abs(centre - shift.value) > least
+def _lies_elsewhere(shift: Shift) -> bool:
+    """Whether the estimate differs from the book's amount by what would be asked about."""
+    least = max(2 * _last_place(shift), 0.1 * abs(shift.estimate))
+    return abs(shift.estimate - shift.value) > least
+
+
+def _last_place(shift: Shift) -> float:
+    return float(10.0**-shift.measure.terms.decimals)
 
 
 def _why_elsewhere(shift: Shift) -> str:
-    if shift.drift is not None:
-        return say("the machine's own speed is taken out")
-    if shift.line:
-        return say("the boots went one way in their order, and that is taken out")
-    return say("odd boots count for less")
+    reasons = []
+    if abs(shift.by_speed) > _last_place(shift):
+        reasons.append(say("the machine's own speed is taken out"))
+    if shift.line and shift.in_turns:
+        reasons.append(say("the boots went one way in their order, and that is taken out"))
+    if any(chance > LIKELY for side in shift.wrong for chance in side):
+        reasons.append(say("odd boots count for less"))
+    return say(" and ").join(reasons) or say("all boots count alike here")
 
 
 def went_wrong(page: VerdictPage) -> str:
@@ -214,7 +221,7 @@ def shift_in_words(shift: Shift | None) -> str:
     """A shift with its interval."""
     if shift is None:
         return say("measured on one side only")
-    text, span = signed(shift.value, shift.measure), interval(shift)
+    text, span = signed(shift.estimate, shift.measure), interval(shift)
     return f"{text} ({span})" if span else say("{shift} (no spread yet)", shift=text)
 
 

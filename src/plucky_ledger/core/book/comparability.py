@@ -1,15 +1,23 @@
 """What makes a comparison of two rounds unfair."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import TypeVar
 
 from plucky_ledger.core.boots.boot import Boot, PowerSource, StartKind, counted
-from plucky_ledger.core.statistics.controls import drift_between, odd_boots
+from plucky_ledger.core.statistics.controls import (
+    CONTROLS,
+    drift_between,
+    left_out,
+    odd_boots,
+    usable,
+)
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 T = TypeVar("T")
+TIMES = (Measure.SETTLED, Measure.READY, Measure.SYSTEM_UP)
 
 
 class Side(StrEnum):
@@ -27,7 +35,9 @@ def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason,
         values = [{of(boot) for boot in side} - {""} for side in sides]
         if values[0] and values[1] and values[0] != values[1]:
             reasons.append(Reason.of(code, before=_list(values[0]), after=_list(values[1])))
-    if (drift := drift_between(*sides)) is not None:
+    left = {one.control for one in left_out(sides, _timed(sides))}
+    names = [name for name in CONTROLS if name not in left]
+    if (drift := drift_between(*sides, usable(sides, _timed(sides)))) is not None:
         reasons.append(
             Reason.of(ReasonCode.MACHINE_DRIFTED, ratio=drift.ratio, control=drift.control)
         )
@@ -40,12 +50,19 @@ def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason,
                 ratio=odd.ratio,
                 control=odd.control,
             )
-            for place, odd in odd_boots(boots).items()
+            for place, odd in odd_boots(boots, names).items()
         ]
         busy = _busy(boots, side)
         if busy is not None:
             reasons.append(busy)
     return tuple(reasons)
+
+
+def _timed(sides: Sequence[Sequence[Boot]]) -> Measure:
+    """The measure by which a control is worth anything: the first of the times that all have."""
+    boots = [boot for side in sides for boot in side]
+    have = (m for m in TIMES if all(m in boot.readings for boot in boots))
+    return next(have, TIMES[0])
 
 
 def boot_concerns(boot: Boot, others: tuple[Boot, ...]) -> tuple[Reason, ...]:
@@ -108,8 +125,19 @@ def _busy(boots: tuple[Boot, ...], side: Side) -> Reason | None:
     )
 
 
-def set_aside_remarks(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason, ...]:
-    """One remark per boot that was left out, with its reason."""
+def remarks(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason, ...]:
+    """One remark per boot and per control that was left out, with its reason."""
+    sides = counted(before), counted(after)
+    controls = (
+        Reason.of(ReasonCode.CONTROL_TOO_SHORT, control=left.control)
+        if left.scatter is None
+        else Reason.of(ReasonCode.CONTROL_SCATTERS, control=left.control, share=left.scatter)
+        for left in left_out(sides, _timed(sides))
+    )
+    return (*_set_aside(before, after), *controls)
+
+
+def _set_aside(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason, ...]:
     return tuple(
         Reason.of(ReasonCode.BOOT_SET_ASIDE, side=side, why=boot.set_aside)
         for boots, side in zip((before, after), Side, strict=True)

@@ -21,9 +21,10 @@ from plucky_ledger.core.book.states_compared import exponent_within, having
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.job.job import Job, State
 from plucky_ledger.core.job.pc_states import Factor, PcStates, factors_of, states_of
-from plucky_ledger.core.statistics.comparison import IN_TURNS, SHOWN_AT, Scale
+from plucky_ledger.core.statistics.comparison import Scale
 from plucky_ledger.core.statistics.controls import IN_MACHINE_TIME, speed_of, usable
 from plucky_ledger.core.statistics.mixture import fit
+from plucky_ledger.core.statistics.order import IN_TURNS, SHOWN_AT
 from plucky_ledger.core.statistics.student import student_t
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
@@ -156,12 +157,25 @@ class _Estimates:
     level: float
     """Where the PC is now, on the scale the coefficients are on."""
     scale: Scale
+    rival: "_Estimates | None" = None
+    """With a trend in the order of the boots, where that cannot be told from the changes."""
 
     def in_unit(self, coefficient: float, in_force: bool) -> float:
         """With against without it."""
         if in_force:
             return self.scale.back(self.level) - self.scale.back(self.level - coefficient)
         return self.scale.back(self.level + coefficient) - self.scale.back(self.level)
+
+    def interval(self, place: int, in_force: bool) -> tuple[float, float] | None:
+        """Where the effect of the change in this column lies; with a rival, where either says."""
+        if self.errors is None:
+            return None
+        half = student_t(round(self.degrees, 2)) * float(self.errors[place])
+        middle = float(self.values[place])
+        ends = [self.in_unit(middle - half, in_force), self.in_unit(middle + half, in_force)]
+        if self.rival is not None:
+            ends += self.rival.interval(place, in_force) or ()
+        return min(ends), max(ends)
 
 
 def _estimates(
@@ -176,11 +190,18 @@ def _estimates(
     grain = (scale.unit / scale.slope(float(y.mean()))) ** 2 / 12
     found = _fitted(design, y, weights, grain)
     lined = _fitted(np.column_stack((design, _places(every))), y, weights, grain)
-    if _takes_line(found, lined):
-        found = lined
-    values, own = found.values, design.shape[1]
-    errors = found.errors[:own] if found.errors is not None else None
-    return _Estimates(values[:own], errors, found.degrees, float(now @ values[:own]), scale)
+    own = design.shape[1]
+
+    def estimates(fitted: _Fitted, rival: _Estimates | None = None) -> _Estimates:
+        values = fitted.values[:own]
+        errors = fitted.errors[:own] if fitted.errors is not None else None
+        return _Estimates(values, errors, fitted.degrees, float(now @ values), scale, rival)
+
+    if not _has_room_for_a_line(found, lined):
+        return estimates(found)
+    if (lined.unit_errors[1:-1] <= IN_TURNS * found.unit_errors[1:]).all():
+        return estimates(lined)
+    return estimates(found, estimates(lined) if _shows_a_line(lined) else None)
 
 
 @dataclass(frozen=True)
@@ -215,14 +236,16 @@ def _places(boots: Sequence[Boot]) -> Matrix:
     return places
 
 
-def _takes_line(plain: _Fitted, lined: _Fitted) -> bool:
-    """Whether a trend is fitted, by the same rule as for two states."""
+def _has_room_for_a_line(plain: _Fitted, lined: _Fitted) -> bool:
+    """Whether a trend can be fitted: the order of the boots is not confounded with the changes."""
     if lined.errors is None or lined.degrees < DEGREES_FOR_LINE or plain.errors is None:
         return False
-    if plain.degrees - lined.degrees < 0.5:
-        return False  # the order of the boots is confounded with the changes
-    if (lined.unit_errors[1:-1] <= IN_TURNS * plain.unit_errors[1:]).all():
-        return True
+    return plain.degrees - lined.degrees >= 0.5
+
+
+def _shows_a_line(lined: _Fitted) -> bool:
+    """By the same rule as for two states."""
+    assert lined.errors is not None
     steep = abs(float(lined.values[-1]))
     return steep > student_t(round(lined.degrees, 2), SHOWN_AT) * float(lined.errors[-1])
 
@@ -230,7 +253,7 @@ def _takes_line(plain: _Fitted, lined: _Fitted) -> bool:
 def _speeds(groups: Sequence[tuple[State, list[Boot]]], measure: Measure) -> Matrix:
     """Adjustment of each boot for the machine's speed, on the logarithm."""
     every = [boot for _, boots in groups for boot in boots]
-    names = usable(every) if measure in IN_MACHINE_TIME else ()
+    names = usable([boots for _, boots in groups], measure) if measure in IN_MACHINE_TIME else ()
     if not names:
         return np.zeros(len(every))
     exponent = exponent_within([boots for _, boots in groups], measure, names)
@@ -263,10 +286,7 @@ def _effect(
     if not tangled:
         coefficient = float(found.values[place + 1])
         value = found.in_unit(coefficient, in_force)
-        if found.errors is not None:
-            half = student_t(round(found.degrees, 2)) * float(found.errors[place + 1])
-            low = found.in_unit(coefficient - half, in_force)
-            high = found.in_unit(coefficient + half, in_force)
+        low, high = found.interval(place + 1, in_force) or (None, None)
     return Effect(
         factor=factor,
         in_force=in_force,

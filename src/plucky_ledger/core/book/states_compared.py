@@ -43,7 +43,7 @@ def compare_states(
     if not sides[0] or not sides[1]:
         return None
     every = sorted((*sides[0], *sides[1]), key=lambda boot: (boot.started_at, boot.number))
-    names = usable(every) if measure in IN_MACHINE_TIME else ()
+    names = usable(sides, measure) if measure in IN_MACHINE_TIME else ()
     rest = _others(job, states, measure, before, after)
     order = {id(boot): float(place) for place, boot in enumerate(every)}
     points = [
@@ -51,7 +51,7 @@ def compare_states(
         for side in (*sides, *rest)
     ]
     exponent = exponent_within((*sides, *rest), measure, names) if names else None
-    drift = drift_between(*sides) if names else None
+    drift = drift_between(sides[0], sides[1], names)
     found = estimate(measure, (points[0], points[1]), points[2:], exponent)
     readings = [[boot.readings[measure] for boot in side] for side in sides]
     return judged(measure, readings[0], readings[1], found, drift)

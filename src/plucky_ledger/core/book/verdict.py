@@ -10,13 +10,15 @@ from plucky_ledger.core.statistics.comparison import BootPoint, Estimated, estim
 from plucky_ledger.core.statistics.controls import Drift
 from plucky_ledger.core.statistics.ranks import surely_below
 from plucky_ledger.core.statistics.sample_size import FEWEST_BOOTS, more_boots
-from plucky_ledger.core.statistics.student import outside, student_t
 from plucky_ledger.core.values.measures import Measure, Reading, noticeable_band
 from plucky_ledger.core.values.reasons import Fact, Reason, ReasonCode
 
 STAMP_LEVEL = 0.008
 """Two-sided. So strict that whoever looks after every boot, from the third a side on, is told
 something false in less than one job of twenty (Pocock, Biometrika 1977)."""
+
+AT_REST = frozenset({Measure.MEMORY_HELD, Measure.PROCESSES})
+FEW_AT_REST, AGAINST_FEW = 2, 5
 
 
 class Verdict(StrEnum):
@@ -57,12 +59,26 @@ class Shift:
     wrong: tuple[tuple[float, ...], tuple[float, ...]] = ((), ())
     """Of each boot with a reading: how likely it went wrong."""
     line: bool = False
-    """The boots went one way in their order, and that is taken out."""
+    """The boots went one way in their order, and that is taken out or may be."""
+    in_turns: bool = False
+    """The boots of both states alternate."""
+    by_speed: float = 0.0
+    """How far the machine's own speed, taken out, moved the estimate."""
+
+    @property
+    def estimate(self) -> float:
+        """After − before as best known: it lies in its interval, and its sign is what is said. The
+        difference of the balances where there is no interval.
+        """
+        return self.value if self.centre is None else self.centre
 
     @property
     def drifts(self) -> bool:
-        """Nothing is proven because the machine itself moved between the boots: turns would do."""
-        return self.verdict is Verdict.UNPROVEN and (self.drift is not None or self.line)
+        """Nothing is proven because the machine itself moved between the boots, which were not
+        taken in turns: turns would do.
+        """
+        moved = self.drift is not None or self.line
+        return self.verdict is Verdict.UNPROVEN and moved and not self.in_turns
 
     @property
     def units(self) -> int:
@@ -116,27 +132,37 @@ def judged(
             reason=Reason(ReasonCode.NO_SPREAD),
             drift=drift,
         )
-    half = student_t(estimated.degrees) * estimated.error
+    low, high = estimated.interval()
     shift = Shift(
         measure=measure,
         before=start,
         after=end,
-        low=None if start.at_least else estimated.shift - half,
-        high=None if end.at_least else estimated.shift + half,
+        low=None if start.at_least else low,
+        high=None if end.at_least else high,
         verdict=Verdict.UNPROVEN,
         more_boots=None,
         reason=None,
         drift=drift,
         centre=estimated.shift,
-        chance=_chance(estimated),
+        chance=estimated.chance,
         wrong=_wrong(estimated),
-        line=estimated.line,
+        line=estimated.line or estimated.rival is not None,
+        in_turns=estimated.in_turns,
+        by_speed=estimated.by_speed,
     )
-    if few < FEWEST_BOOTS:
+    if few < FEWEST_BOOTS and not _few_will_do(measure, start, end):
         return replace(shift, reason=Reason(ReasonCode.FEW_BOOTS), more_boots=FEWEST_BOOTS - few)
     if start.at_least or end.at_least:
         return _censored(shift, before, after, estimated)
     return _stamped(shift, estimated)
+
+
+def _few_will_do(measure: Measure, start: Balance, end: Balance) -> bool:
+    """Whether two boots of a side are enough, held against many of the other: not of times, which
+    go wrong more often than what is held at rest.
+    """
+    boots = sorted((start.boots, end.boots))
+    return measure in AT_REST and boots[0] >= FEW_AT_REST and boots[1] >= AGAINST_FEW
 
 
 def _wrong(estimated: Estimated) -> tuple[tuple[float, ...], tuple[float, ...]]:
@@ -144,22 +170,29 @@ def _wrong(estimated: Estimated) -> tuple[tuple[float, ...], tuple[float, ...]]:
     return before, after
 
 
-def _chance(estimated: Estimated) -> float:
-    return outside(abs(estimated.shift) / estimated.error, estimated.degrees)
+def _strictly(estimated: Estimated, band: float) -> Verdict:
+    """What the strict interval allows to be said; of two rivals, what both say."""
+    said = {
+        verdict_of(*one.interval(1 - STAMP_LEVEL), one.shift, band)
+        for one in (estimated, estimated.rival)
+        if one is not None
+    }
+    return said.pop() if len(said) == 1 else Verdict.UNPROVEN
 
 
 def _stamped(shift: Shift, estimated: Estimated) -> Shift:
     """What the strict interval allows to be said."""
     band = noticeable_band(shift.measure, shift.before.value)
-    half = student_t(estimated.degrees, 1 - STAMP_LEVEL) * estimated.error
-    middle = estimated.shift
-    verdict = verdict_of(middle - half, middle + half, middle, band)
+    verdict = _strictly(estimated, band)
     facts: dict[str, Fact] = {}
     if shift.drift is not None:
-        facts = {"ratio": shift.drift.ratio, "control": shift.drift.control}
+        drift = shift.drift
+        facts = {"ratio": drift.ratio, "control": drift.control, "in_turns": shift.in_turns}
     if verdict is not Verdict.UNPROVEN:
         moved = Reason(ReasonCode.MACHINE_MOVED, facts) if facts else None
         return replace(shift, verdict=verdict, reason=moved)
+    if estimated.rival is not None:
+        return replace(shift, reason=Reason(ReasonCode.LINE_OR_STEP))
     more = more_boots(estimated, (shift.before.boots, shift.after.boots), band, STAMP_LEVEL)
     if facts:
         return replace(shift, reason=Reason(ReasonCode.MACHINE_DECIDES, facts), more_boots=more)
@@ -198,8 +231,7 @@ def _censored(
     decides.
     """
     band = noticeable_band(shift.measure, shift.before.value)
-    half = student_t(estimated.degrees, 1 - STAMP_LEVEL) * estimated.error
-    plain = verdict_of(estimated.shift - half, estimated.shift + half, estimated.shift, band)
+    plain = _strictly(estimated, band)
     saved = plain is Verdict.SAVED
     if shift.after.at_least:
         saved = surely_below(after, before, band, STAMP_LEVEL / 2)
@@ -256,10 +288,6 @@ def as_gain(shift: Shift) -> tuple[float | None, float | None] | None:
     if shift.low is None and shift.high is None:
         return None
     low, high = (None if b is None or math.isnan(b) else b for b in (shift.low, shift.high))
-    if _gained(shift):
+    if shift.estimate <= 0:
         return (None if high is None else -high, None if low is None else -low)
     return low, high
-
-
-def _gained(shift: Shift) -> bool:
-    return (shift.centre if shift.centre is not None else shift.value) <= 0

@@ -3,31 +3,27 @@
 The model is ln(figure) = state + b · speed (+ c · order) + error (Cox, Biometrika 1951, for the
 logarithm). The speed of the machine in each boot comes from its control variables and the exponent
 b from the whole job. The linear trend c in the order of the boots is fitted where the boots of both
-states alternate, because it costs little there, and otherwise where the boots within each state
-show one. The residuals are weighted by the mixture model for slow boots; the variance of the shift
-is that of the two centres, of the exponent and of the trend, with degrees of freedom after
-Satterthwaite (Biometrics Bulletin 1946).
+states alternate, because it costs little there. In boots recorded in blocks a trend and a step look
+alike: where the boots within the states show one, the shift is estimated with it and without it,
+and both have to be held against. The residuals are weighted by the mixture model for boots that
+went wrong; the variance of the shift is that of the two centres, of the exponent and of the trend,
+with degrees of freedom after Satterthwaite (Biometrics Bulletin 1946).
 
-It breaks where a trend is not linear and the states do not alternate: then the trend and the change
-cannot be separated.
+It breaks where the machine changes between two blocks and not within them: nothing then tells that
+from the change.
 """
 
 import math
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from plucky_ledger.core.statistics.controls import Exponent
 from plucky_ledger.core.statistics.mixture import PRIOR_DEGREES as PRIOR
-from plucky_ledger.core.statistics.mixture import Centre, Mixture, Values, fit
-from plucky_ledger.core.statistics.student import student_t
+from plucky_ledger.core.statistics.mixture import Mixture, Values, fit
+from plucky_ledger.core.statistics.neighbours import neighbours_factor
+from plucky_ledger.core.statistics.order import IN_TURNS, shows, straightened, variance_factor
+from plucky_ledger.core.statistics.student import CONFIDENCE, outside, student_t
 from plucky_ledger.core.values.measures import Measure, noticeable_band
-
-IN_TURNS = 1.5
-"""Boots count as alternating where fitting a trend multiplies the variance of the shift by no more
-than this."""
-LINE_ROUNDS = 3
-SHOWN_AT = 0.95
-"""Confidence at which a trend within the states of boots in blocks is taken as shown."""
 
 
 @dataclass(frozen=True)
@@ -61,6 +57,27 @@ class Estimated:
     """Effective number of boots on each side: the sum of their weights."""
     inflated: float
     """Factor by which trend and exponent multiply the variance of the shift."""
+    by_speed: float = 0.0
+    """How far bringing the boots to one speed of the machine moved the shift."""
+    in_turns: bool = False
+    """The boots of both states alternate."""
+    rival: "Estimated | None" = None
+    """The same with a trend, where boots in blocks show one: it cannot be told from the change."""
+
+    def interval(self, share: float = CONFIDENCE) -> tuple[float, float]:
+        """Where the shift lies with this confidence; with a rival, where either says it may."""
+        half = student_t(self.degrees, share) * self.error
+        low, high = self.shift - half, self.shift + half
+        if self.rival is None:
+            return low, high
+        others = self.rival.interval(share)
+        return min(low, others[0]), max(high, others[1])
+
+    @property
+    def chance(self) -> float:
+        """Chance of a shift so far from nothing where there is none."""
+        own = outside(abs(self.shift) / self.error, self.degrees)
+        return own if self.rival is None else max(own, self.rival.chance)
 
 
 def estimate(
@@ -78,15 +95,34 @@ def estimate(
     at = [sum(p.speed for p in side) / len(side) for side in sides]
     taken = exponent.value if exponent is not None else 0.0
     values = [
-        [scale.to(p.value) - taken * (p.speed - at[1]) for p in side] for side in (*sides, *others)
+        tuple(scale.to(p.value * math.exp(-taken * (p.speed - at[1]))) for p in side)
+        for side in (*sides, *others)
     ]
-    rest = tuple(tuple(group) for group in values[2:])
+    own, rest = tuple(values[:2]), tuple(values[2:])
     orders = [[p.order for p in side] for side in sides]
-    mixture, line = _with_line(values[:2], orders, rest)
+    mixture = fit(own, rest)
     if mixture is None:
         return None
-    speed_correction_error = (at[1] - at[0]) * exponent.error if exponent is not None else 0.0
-    return _estimated(measure, scale, mixture, line, speed_correction_error)
+    speed_error = (at[1] - at[0]) * exponent.error if exponent is not None else 0.0
+
+    quicker = 1 - math.exp(taken * (at[0] - at[1]))
+
+    def estimated(fitted: _Fit) -> Estimated:
+        found = _estimated(measure, scale, fitted, rest, orders, speed_error)
+        return replace(found, by_speed=scale.back(fitted.mixture.own[0].middle) * quicker)
+
+    plain = estimated(_Fit(own, mixture))
+    factor = variance_factor(orders, mixture)
+    in_turns = factor is not None and factor <= IN_TURNS
+    if factor is None or not (in_turns or shows(own, orders, mixture)):
+        return plain
+    straight = straightened(own, rest, orders, mixture)
+    if straight is None:  # too few degrees of freedom are left for a trend
+        return plain
+    with_trend = estimated(_Fit(*straight))
+    if in_turns:
+        return replace(with_trend, in_turns=True)
+    return replace(plain, rival=with_trend)
 
 
 class Scale:
@@ -116,101 +152,26 @@ class Scale:
 
 
 @dataclass(frozen=True)
-class _Line:
-    """Effect of fitting a trend on the variance of the shift."""
+class _Fit:
+    """A fitted model of both sides."""
 
-    factor: float = 1.0
-    taken: bool = False
-
-
-def _with_line(
-    values: Sequence[Sequence[float]], orders: Sequence[Sequence[float]], rest: tuple[Values, ...]
-) -> tuple[Mixture | None, _Line]:
-    own = tuple(tuple(side) for side in values)
-    mixture = fit(own, rest)
-    if mixture is None:
-        return None, _Line()
-    factor = _factor(orders, mixture)
-    if factor is None or not (factor <= IN_TURNS or _shows(own, orders, mixture)):
-        return mixture, _Line()
-    for _ in range(LINE_ROUNDS):
-        slope, _error = _slope(own, orders, mixture)
-        straightened = tuple(
-            tuple(y - slope * t for y, t in zip(side, ts, strict=True))
-            for side, ts in zip(own, _centred(orders), strict=True)
-        )
-        fitted = fit(straightened, rest)
-        assert fitted is not None
-        factor = _factor(orders, fitted)
-        if factor is None:  # too few degrees of freedom are left for a trend
-            return fit(own, rest), _Line()
-        mixture = fitted
-    return mixture, _Line(factor, taken=True)
-
-
-def _centred(orders: Sequence[Sequence[float]]) -> list[list[float]]:
-    every = [t for side in orders for t in side]
-    middle = sum(every) / len(every)
-    return [[t - middle for t in side] for side in orders]
-
-
-def _within(orders: Sequence[Sequence[float]], centres: Sequence[Centre]) -> tuple[float, float]:
-    """Weighted sum of squares of the order within the states, and the difference of their mean
-    orders.
-    """
-    squares, means = 0.0, []
-    for side, centre in zip(orders, centres, strict=True):
-        mean = sum(w * t for w, t in zip(centre.weights, side, strict=True)) / centre.weight
-        squares += sum(w * (t - mean) ** 2 for w, t in zip(centre.weights, side, strict=True))
-        means.append(mean)
-    return squares, means[1] - means[0]
-
-
-def _factor(orders: Sequence[Sequence[float]], mixture: Mixture) -> float | None:
-    """Factor by which a trend multiplies the variance; None where it cannot be fitted."""
-    squares, apart = _within(orders, mixture.own)
-    if squares <= 0 or mixture.degrees < 2:
-        return None
-    return 1.0 + apart**2 / squares / sum(1 / centre.weight for centre in mixture.own)
-
-
-def _slope(
-    values: Sequence[Sequence[float]], orders: Sequence[Sequence[float]], mixture: Mixture
-) -> tuple[float, float]:
-    """Slope of the trend common to both states, and its standard error."""
-    both = squares = 0.0
-    for side, ts, centre in zip(values, orders, mixture.own, strict=True):
-        pairs = list(zip(centre.weights, side, ts, strict=True))
-        ym = sum(w * y for w, y, _ in pairs) / centre.weight
-        tm = sum(w * t for w, _, t in pairs) / centre.weight
-        both += sum(w * (y - ym) * (t - tm) for w, y, t in pairs)
-        squares += sum(w * (t - tm) ** 2 for w, _, t in pairs)
-    slope = both / squares
-    total = sum(
-        w * (y - slope * t - (ym - slope * tm)) ** 2
-        for side, ts, centre in zip(values, orders, mixture.own, strict=True)
-        for ym in [sum(w * y for w, y in zip(centre.weights, side, strict=True)) / centre.weight]
-        for tm in [sum(w * t for w, t in zip(centre.weights, ts, strict=True)) / centre.weight]
-        for w, y, t in zip(centre.weights, side, ts, strict=True)
-    )
-    degrees = max(1.0, sum(centre.degrees for centre in mixture.own) - 1)
-    return slope, math.sqrt(total / degrees / squares)
-
-
-def _shows(
-    values: Sequence[Sequence[float]], orders: Sequence[Sequence[float]], mixture: Mixture
-) -> bool:
-    """Whether the boots within the states show a trend."""
-    degrees = sum(centre.degrees for centre in mixture.own) - 1
-    if degrees < 1:
-        return False
-    slope, error = _slope(values, orders, mixture)
-    return error > 0 and abs(slope) > student_t(degrees, SHOWN_AT) * error
+    sides: tuple[Values, ...]
+    """The boots on the scale, with the trend taken out where there is one."""
+    mixture: Mixture
+    trend: float | None = None
+    """Factor by which a trend multiplies the variance of the shift; None without one."""
 
 
 def _estimated(
-    measure: Measure, scale: Scale, mixture: Mixture, line: _Line, speed_correction_error: float
+    measure: Measure,
+    scale: Scale,
+    fitted: _Fit,
+    rest: Sequence[Values],
+    orders: Sequence[Sequence[float]],
+    speed_error: float,
 ) -> Estimated:
+    mixture = fitted.mixture
+    factor = (fitted.trend or 1.0) * neighbours_factor(fitted.sides, orders, mixture, rest)
     rounding = 10.0 ** (-2 * measure.terms.decimals) / 12
     middles = [centre.middle for centre in mixture.own]
     squared = [
@@ -220,10 +181,8 @@ def _estimated(
     variances = [s / centre.weight for s, centre in zip(squared, mixture.own, strict=True)]
     total = sum(variances)
     grain = rounding * sum(1 / centre.weight for centre in mixture.own)
-    error = math.sqrt(
-        total * line.factor + grain + (scale.slope(middles[1]) * speed_correction_error) ** 2
-    )
-    pooled = mixture.degrees - (1.0 if line.taken else 0.0)
+    error = math.sqrt(total * factor + grain + (scale.back(middles[1]) * speed_error) ** 2)
+    pooled = mixture.degrees - (1.0 if fitted.trend else 0.0)
     each = sum(
         part**2 / (PRIOR + centre.degrees)
         for part, centre in zip(variances, mixture.own, strict=True)
@@ -235,7 +194,7 @@ def _estimated(
         variances=(squared[0] + rounding, squared[1] + rounding),
         degrees=round(degrees, 2),
         weights=(mixture.own[0].weights, mixture.own[1].weights),
-        line=line.taken,
+        line=fitted.trend is not None,
         effective_boots=(mixture.own[0].weight, mixture.own[1].weight),
         inflated=error**2 / max(total + grain, 1e-300),
     )

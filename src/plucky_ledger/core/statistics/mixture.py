@@ -1,12 +1,15 @@
-"""Mixture model for slow boots: the centre of the boots of a state, and each boot's probability of
-having gone wrong.
+"""Mixture model for boots that went wrong: the centre of the boots of a state, and each boot's
+probability of being none of them.
 
 Most boots of a state scatter about one value, on the logarithm. Some go wrong because updates
 install or a disk is checked: those are slower by anything, which is modelled as a uniform density
-above the centre (Aitkin and Wilson, Technometrics 1980; Box and Tiao, Biometrika 1968).
-Probabilities, centre and spread are estimated together by expectation-maximisation; a boot's weight
-is 1 less its probability. With three boots a state the probabilities rest on the prior as much as
-on the boots.
+above the centre (Aitkin and Wilson, Technometrics 1980; Box and Tiao, Biometrika 1968). A few are
+too quick, because something failed to start. Probabilities, centre and spread are estimated
+together by expectation-maximisation; a boot's weight is 1 less its probability. With three boots a
+state the probabilities rest on the prior as much as on the boots.
+
+Those that went wrong are the exception: where half the boots of a state would be, or where they
+agree better with each other and another state than the rest do, none of them counts for less.
 """
 
 import math
@@ -18,12 +21,14 @@ from itertools import combinations
 FLOOR = 0.05
 """Least standard deviation, on the logarithm: boots nearer than this to the centre are never
 outliers, however close the others lie."""
-SLOW_DENSITY = 2.0
-"""Density of slow boots per unit of the logarithm."""
+ODD_DENSITY = 2.0
+"""Density of boots that went wrong per unit of the logarithm, to either side."""
 SLOW_SHARE, SHARE_WEIGHT = 0.15, 8.0
 """Prior share of slow boots, and the number of boots that the prior is worth."""
-FAST_SHARE = 0.001
-"""Probability of an outlying fast boot."""
+FAST_SHARE, MOST_FAST = 0.03, 0.1
+"""Prior share of fast boots that went wrong, and the most that is learnt."""
+FAR = 0.5
+"""Boots of a smaller weight are called odd."""
 PRIOR_DEGREES = 0.5
 WEIGHT_BORROW, ERROR_BORROW = 8.0, 1.0
 """Degrees of freedom borrowed from other states' spread: for the weights, and for the standard
@@ -101,28 +106,71 @@ def fit(own: tuple[Values, ...], others: tuple[Values, ...] = ()) -> Mixture | N
     Returns None where no state has two boots: nothing then tells the spread.
     """
     groups = [*own, *(other for other in others if len(other) > 1)]
+    even: frozenset[int] = frozenset()
+    while True:
+        centres = _fitted(groups, len(own), even)
+        if centres is None:
+            return None
+        doubtful = {
+            place
+            for place, centre in enumerate(centres)
+            if place not in even and not _are_exceptions(place, groups, centres)
+        }
+        if not doubtful:
+            return Mixture(tuple(centres[: len(own)]), tuple(centres[len(own) :]))
+        even |= doubtful
+
+
+def _are_exceptions(place: int, groups: Sequence[Values], centres: Sequence[Centre]) -> bool:
+    """Whether what is odd in a state is fewer boots than the rest, and agrees no better."""
+    values, centre = groups[place], centres[place]
+    odd = [v for v, w in zip(values, centre.weights, strict=True) if w < FAR]
+    if len(odd) > (len(values) - 1) // 2:
+        return False
+    if len(odd) < 2:
+        return True
+    apart = math.sqrt(centre.squares / centre.weight)
+    middles = [other.middle for at, other in enumerate(centres) if at != place]
+    return all(_distance(odd, middle) >= apart for middle in middles)
+
+
+def _distance(values: Sequence[float], middle: float) -> float:
+    """Of some boots to the centre of others, typically."""
+    return math.sqrt(math.fsum((value - middle) ** 2 for value in values) / len(values))
+
+
+def _fitted(groups: Sequence[Values], compared: int, even: frozenset[int]) -> list[Centre] | None:
+    """The centres of all states; in those of ``even`` every boot counts. The first ``compared`` are
+    those that are compared.
+    """
     distances = sorted(
         abs(a - b) for group in groups for a, b in combinations(_some(group, ENOUGH), 2)
     )
     if not distances:
         return None
     spread = max(FLOOR, QN * distances[len(distances) // 4])
-    share = SLOW_SHARE
+    odd = Odd()
     spreads = [spread] * len(groups)
-    centres = [
-        _weighted(group, [1.0] * len(group), _start(group, spread, share)) for group in groups
-    ]
+    centres = [_weighted(group, [1.0] * len(group)) for group in groups]
+    for place, group in enumerate(groups):
+        if len(group) > 2 and place not in even:
+            at = _start(group, spread, odd)
+            centres[place] = _weighted(group, [1.0] * len(group), at)
     for _ in range(ROUNDS):
         before = [centre.middle for centre in centres]
         centres = [
-            _weighted(group, _weights(group, centre.middle, max(scale, FLOOR), share))
-            for group, centre, scale in zip(groups, centres, spreads, strict=True)
+            _weighted(
+                group,
+                [1.0] * len(group)
+                if place in even
+                else _weights(group, centre.middle, max(scale, FLOOR), odd),
+            )
+            for place, (group, centre, scale) in enumerate(
+                zip(groups, centres, spreads, strict=True)
+            )
         ]
-        sided = [centre for centre in centres if len(centre.weights) > 2]
-        wrong = sum(len(centre.weights) - centre.weight for centre in sided)
-        seen = sum(len(centre.weights) for centre in sided)
-        share = (SHARE_WEIGHT * SLOW_SHARE + wrong) / (SHARE_WEIGHT + seen)
-        pooled = _pooled(centres[: len(own)], centres[len(own) :], WEIGHT_BORROW)
+        odd = _odd(groups, centres)
+        pooled = _pooled(centres[:compared], centres[compared:], WEIGHT_BORROW)
         spreads = [
             math.sqrt((PRIOR_DEGREES * pooled + centre.squares) / (PRIOR_DEGREES + centre.degrees))
             for centre in centres
@@ -130,7 +178,29 @@ def fit(own: tuple[Values, ...], others: tuple[Values, ...] = ()) -> Mixture | N
         moved = max(abs(c.middle - at) for c, at in zip(centres, before, strict=True))
         if moved < STANDS_STILL:
             break
-    return Mixture(tuple(centres[: len(own)]), tuple(centres[len(own) :]))
+    return centres
+
+
+@dataclass(frozen=True)
+class Odd:
+    """Shares of the boots that went wrong."""
+
+    slow: float = SLOW_SHARE
+    fast: float = FAST_SHARE
+
+
+def _odd(groups: Sequence[Values], centres: Sequence[Centre]) -> Odd:
+    """What the boots say of these shares, beside what was known before."""
+    wrong = [0.0, 0.0]
+    seen = 0
+    for group, centre in zip(groups, centres, strict=True):
+        if len(group) > 2:
+            seen += len(group)
+            for value, weight in zip(group, centre.weights, strict=True):
+                wrong[value < centre.middle] += 1 - weight
+    of = SHARE_WEIGHT + seen
+    slow = (SHARE_WEIGHT * SLOW_SHARE + wrong[0]) / of
+    return Odd(slow, min(MOST_FAST, (SHARE_WEIGHT * FAST_SHARE + wrong[1]) / of))
 
 
 def _pooled(own: Sequence[Centre], others: Sequence[Centre], borrow: float) -> float:
@@ -143,13 +213,11 @@ def _pooled(own: Sequence[Centre], others: Sequence[Centre], borrow: float) -> f
     return squares / degrees if degrees > 0 else 0.0
 
 
-def _start(values: Sequence[float], scale: float, share: float) -> float:
-    """Starting point: the boot with the largest likelihood as centre; of two boots their mean."""
-    if len(values) < 3:
-        return sum(values) / len(values)
+def _start(values: Sequence[float], scale: float, odd: Odd) -> float:
+    """Starting point: the boot with the largest likelihood as centre."""
     return max(
         _some(sorted(values), CANDIDATES),
-        key=lambda at: math.fsum(math.log(sum(_densities(v, at, scale, share))) for v in values),
+        key=lambda at: math.fsum(math.log(sum(_densities(v, at, scale, odd))) for v in values),
     )
 
 
@@ -161,21 +229,21 @@ def _some(values: Sequence[float], enough: int) -> Sequence[float]:
     return [ordered[index * len(ordered) // enough] for index in range(enough)]
 
 
-def _densities(value: float, middle: float, scale: float, share: float) -> tuple[float, float]:
+def _densities(value: float, middle: float, scale: float, odd: Odd) -> tuple[float, float]:
     """Densities of a boot under "went right" and "went wrong"."""
     z = (value - middle) / scale
-    odd = share if z > 0 else FAST_SHARE
-    right = (1 - odd) * math.exp(-z * z / 2) / (scale * math.sqrt(2 * math.pi))
-    return right, odd * SLOW_DENSITY
+    share = odd.slow if z > 0 else odd.fast
+    right = (1 - share) * math.exp(-z * z / 2) / (scale * math.sqrt(2 * math.pi))
+    return right, share * ODD_DENSITY
 
 
 _HEIGHT = 1 / math.sqrt(2 * math.pi)
 
 
-def _weights(values: Sequence[float], middle: float, scale: float, share: float) -> list[float]:
-    height, slow = _HEIGHT / scale, share * SLOW_DENSITY
-    fast, halved = FAST_SHARE * SLOW_DENSITY, -0.5 / (scale * scale)
-    slow_right, fast_right = (1 - share) * height, (1 - FAST_SHARE) * height
+def _weights(values: Sequence[float], middle: float, scale: float, odd: Odd) -> list[float]:
+    height, slow = _HEIGHT / scale, odd.slow * ODD_DENSITY
+    fast, halved = odd.fast * ODD_DENSITY, -0.5 / (scale * scale)
+    slow_right, fast_right = (1 - odd.slow) * height, (1 - odd.fast) * height
     weights = []
     for value in values:
         away = value - middle

@@ -30,6 +30,9 @@ class ReasonCode(StrEnum):
     # Why an entry does not start.
     HIDDEN = "hidden"
     NO_APPLICATION = "no_application"
+    LINE_OR_STEP = "line_or_step"
+    CONTROL_TOO_SHORT = "control_too_short"
+    CONTROL_SCATTERS = "control_scatters"
     SWITCHED_OFF = "switched_off"
     MASKED = "masked"
     ONLY_FOR_DESKTOPS = "only_for_desktops"

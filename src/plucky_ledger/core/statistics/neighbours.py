@@ -1,0 +1,101 @@
+"""Neighbouring boots that are alike: how much less they tell than as many independent ones.
+
+Where a boot resembles the one before it, because the host is busy for an hour or caches stay warm,
+the boots of a round agree with each other better than with those of another round. One coefficient
+of an autoregressive series of first order is estimated from the residuals of both states in their
+order, and shrunk towards none; by it the variance of the shift grows (Box, Jenkins and Reinsel,
+Time Series Analysis, 1994).
+"""
+
+import math
+from collections.abc import Sequence
+from itertools import pairwise
+from typing import NamedTuple
+
+from plucky_ledger.core.statistics.mixture import Centre, Mixture, Values
+
+PRIOR_PAIRS = 3.0
+"""Pairs of neighbours that the prior, none alike, is worth."""
+MOST_ALIKE = 0.8
+
+
+class Residual(NamedTuple):
+    """One boot about the centre of its state."""
+
+    away: float
+    weight: float
+    unlike: float
+    """How unlike its neighbour it is by being one of few."""
+
+
+def neighbours_factor(
+    sides: Sequence[Values],
+    orders: Sequence[Sequence[float]],
+    mixture: Mixture,
+    rest: Sequence[Values] = (),
+) -> float:
+    """Factor by which the likeness of neighbours multiplies the variance of the shift, 1 or more.
+
+    ``sides`` are the figures of the boots, ``orders`` their ranks in time, all alike where they are
+    not known; ``rest`` those of the job's other states, each in its order, which tell of likeness
+    as well.
+    """
+    known = sorted(order for side in orders for order in side)
+    if any(one == two for one, two in pairwise(known)):
+        return 1.0
+    compared = [
+        (order, residual)
+        for side, ts, centre in zip(sides, orders, mixture.own, strict=True)
+        for order, residual in zip(ts, _residuals(side, centre), strict=True)
+    ]
+    series = [[residual for _, residual in sorted(compared, key=lambda boot: boot[0])]]
+    lending = [side for side in rest if len(side) > 1]
+    series += [_residuals(*pair) for pair in zip(lending, mixture.others, strict=True)]
+    alike = _coefficient(series)
+    if alike <= 0 or all(len(side) < 2 for side in sides):
+        return 1.0
+    places: list[float] = []
+    parts: list[float] = []
+    left = free = 0.0
+    for sign, ts, centre in zip((-1.0, 1.0), orders, mixture.own, strict=True):
+        places += ts
+        parts += [sign * weight / centre.weight for weight in centre.weights]
+        boots = len(ts)
+        left += boots - _summed(ts, [1.0] * boots, alike) / boots
+        free += boots - 1
+    # What the boots of a state have in common is missing in their spread as well.
+    missing = free / max(left, free * (1 - MOST_ALIKE))
+    alone = math.fsum(part * part for part in parts)
+    return max(1.0, missing * _summed(places, parts, alike) / alone)
+
+
+def _residuals(side: Values, centre: Centre) -> list[Residual]:
+    return [
+        Residual(value - centre.middle, weight, 1 / len(side))
+        for value, weight in zip(side, centre.weights, strict=True)
+    ]
+
+
+def _summed(places: Sequence[float], parts: Sequence[float], alike: float) -> float:
+    """Variance of a weighted sum of the series, in that of one boot."""
+    return math.fsum(
+        a * b * alike ** abs(at - other)
+        for at, a in zip(places, parts, strict=True)
+        for other, b in zip(places, parts, strict=True)
+    )
+
+
+def _coefficient(series: Sequence[Sequence[Residual]]) -> float:
+    """How alike neighbours are, shrunk towards none and brought to a whole series: the residuals
+    of few boots, whose sum is nothing, are unlike by themselves.
+    """
+    found = pairs = 0.0
+    for boots in series:
+        spread = math.fsum(b.weight * b.away**2 for b in boots) / math.fsum(b.weight for b in boots)
+        if spread <= 0:
+            continue
+        for one, two in pairwise(boots):
+            weight = math.sqrt(one.weight * two.weight)
+            found += weight * (one.away * two.away / spread + (one.unlike + two.unlike) / 2)
+            pairs += weight
+    return min(MOST_ALIKE, found / (pairs + PRIOR_PAIRS))

@@ -1,0 +1,154 @@
+"""Where a comparison of rounds could be sure and wrong: lines, odd boots, controls, few boots.
+
+All of it goes the product's own way, from boots in their order to the words of the verdict.
+"""
+
+import math
+
+import numpy as np
+import pytest
+
+from plucky_ledger.core.book.verdict import DECIDED, Verdict
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.pages.verdict import verdict_page
+from plucky_ledger.wording.verdict import (
+    answer,
+    basis,
+    comparability_in_words,
+    decides,
+    row_shift,
+    went_wrong,
+)
+from tests.core.rounds_in_order import compared, job_of
+
+NORMAL = 0.03
+
+
+def page_of(before, after, measure=Measure.SETTLED, kernel=()):
+    return verdict_page(job_of([("A", before), ("B", after)], measure, kernel), measure, 1)
+
+
+def normal(rng, boots):
+    return NORMAL * rng.standard_normal(boots)
+
+
+def saw_tooth(rng, boots):
+    """Caches are built anew after a change."""
+    return 0.01 * rng.standard_normal(boots) + np.pad([0.04, 0.02], (0, boots))[:boots]
+
+
+def warming(rng, boots):
+    """A PC that warms with every boot, and cools while the technician changes something."""
+    return 0.005 * rng.standard_normal(boots) + 0.01 * np.arange(boots)
+
+
+def sometimes_quick(rng, boots):
+    quick = rng.random(boots) < 0.1
+    return normal(rng, boots) - np.where(quick, rng.uniform(0.05, 0.3, boots), 0)
+
+
+@pytest.mark.parametrize("family", [normal, saw_tooth, warming, sometimes_quick])
+def test_looked_at_after_every_boot_nothing_is_stamped_that_did_not_change(family):
+    """The whole study is a benchmark. Here the stamps that three standard errors allow."""
+    rng, false, sessions = np.random.default_rng(7), 0, 60
+    for _ in range(sessions):
+        before, after = (60 * np.exp(family(rng, 10)) for _ in range(2))
+        shifts = (compared([("A", before[:n]), ("B", after[:n])]) for n in range(3, 11))
+        first = next((s for s in shifts if s.verdict is not Verdict.UNPROVEN), None)
+        false += first is not None and first.verdict in DECIDED
+    assert false / sessions <= 0.05 + 3 * math.sqrt(0.05 * 0.95 / sessions)
+
+
+def test_a_line_in_rounds_one_after_the_other_is_no_proof_and_turns_are_advised():
+    page = page_of([61.5, 60.4, 59.5], [61.2, 60.3, 59.2])
+    shift = page.shift
+    assert shift.low < 0 < shift.high
+    assert shift.low < shift.estimate < shift.high
+    assert shift.reason.code is ReasonCode.LINE_OR_STEP
+    assert "may or may not" in answer(page).sentence
+    assert "states in turns" in basis(page)
+    assert decides(page) == "Take boots in turns"
+
+
+def test_in_turns_a_line_is_taken_out_and_no_turns_are_advised():
+    """A host that gets slower by two per cent with every boot."""
+    figures = 60 * 1.02 ** np.arange(8)
+    rounds = [("A", figures[:1])]
+    for letter, first, last in (("B", 1, 3), ("A", 3, 5), ("B", 5, 7), ("A", 7, 8)):
+        rounds.append((letter, figures[first:last]))
+    page = verdict_page(job_of(rounds), Measure.SETTLED, 1)
+    assert page.shift.in_turns
+    assert page.shift.verdict is Verdict.EVEN
+    assert not page.shift.drifts
+    slower = [("A", [60.0]), ("B", [59, 61.5]), ("A", [62.5, 60]), ("B", [64, 63]), ("A", [67.0])]
+    assert not compared(slower).drifts
+
+
+USUAL = [54.8, 55.5, 54.7, 55.1, 54.9]
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "odd"),
+    [
+        (USUAL, [55.1, 44.0, 54.9, 43.8, 55.3], [1, 3]),
+        (USUAL, [44.1, 44.0, 54.9, 43.8, 55.3], []),
+        (USUAL, [44.1, 45.8, 54.9, 43.8, 55.0], []),
+        ([12.8, 12.9, 12.6], [13.0, 2.97, 12.7], [1]),
+        (USUAL, [55.1, 54.0, 54.9, 80.8, 55.3], [3]),
+    ],
+)
+def test_boots_that_went_wrong_are_the_exception(before, after, odd):
+    """Quick ones too: a guest signed in, an entry failed to start."""
+    page = page_of(before, after)
+    assert page.shift.verdict is not Verdict.SAVED
+    named = [place for place, chance in enumerate(page.shift.wrong[1]) if chance > 0.5]
+    assert named == odd
+    assert ("after" in went_wrong(page)) == bool(odd)
+    if not odd:
+        assert "odd boots" not in basis(page)
+
+
+def test_the_sentence_and_the_row_follow_the_estimate():
+    """The typical boots differ by more than the boots do, once the odd one counts for less."""
+    page = page_of([60.0, 60.2, 59.9, 60.1], [50.0, 75.0, 50.2])
+    assert page.shift.low < page.shift.estimate < page.shift.high
+    amount = f"{-page.shift.estimate:.1f}"
+    assert f"{amount} s sooner" in answer(page).sentence
+    (row,) = [row for row in page.rows if row.measure is Measure.SETTLED]
+    assert f"{amount} (" in row_shift(row)
+    assert "odd boots count for less" in basis(page)
+
+
+def test_two_boots_may_be_enough_of_what_is_held_at_rest():
+    five, two = [2004, 1998, 2001, 1996, 2003], [1801, 1797]
+    assert page_of(five, two, Measure.MEMORY_HELD).shift.verdict is Verdict.SAVED
+    assert page_of(five[:4], two, Measure.MEMORY_HELD).shift.verdict is Verdict.UNPROVEN
+    assert page_of(five, two, Measure.CPU_WORK).shift.verdict is Verdict.UNPROVEN
+
+
+def test_load_at_rest_is_brought_to_the_machines_speed():
+    """A host half as fast again keeps an idle PC less busy."""
+    slow, quick = [9.1, 9.0, 9.2, 8.9, 9.1], [7.1, 7.2, 7.0, 7.1, 7.2]
+    kernel = [*[6.0, 6.1, 5.9, 6.0, 6.05], *[4.0, 4.1, 3.9, 4.0, 4.05]]
+    assert compared([("A", slow), ("B", quick)], Measure.LOAD_AT_REST).verdict is Verdict.SAVED
+    page = page_of(slow, quick, Measure.LOAD_AT_REST, kernel)
+    assert page.shift.verdict is Verdict.UNPROVEN
+    assert "the machine's own speed is taken out" in basis(page)
+
+
+@pytest.mark.parametrize(
+    ("kernel", "said"),
+    [
+        ((0.4, 0.9, 0.5, 0.3, 0.25, 0.5), "scatters by"),
+        ((4.0, 5.0, 4.0, 3.0, 4.0, 3.0), "too short"),
+        ((0.011, 0.012, 0.011, 0.008, 0.007, 0.008), "too short"),
+    ],
+)
+def test_a_control_that_is_not_worth_it_is_left_out_and_that_is_said(kernel, said):
+    page = page_of([11.5, 11.6, 11.4], [7.0, 7.1, 6.9], kernel=kernel)
+    assert page.shift.verdict is Verdict.SAVED
+    assert page.shift.drift is None
+    words = comparability_in_words(page)
+    assert said in words
+    assert "machine itself was" not in words
