@@ -1,5 +1,6 @@
 """Which change did it: effects, what is tangled, and the next restart worth making."""
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import numpy as np
@@ -169,3 +170,24 @@ def test_an_entry_has_one_setting_in_a_state():
 def test_without_a_change_there_is_nothing_to_tell():
     job = Job(number=1, card=Card("0001", "PC"), facts=Facts(), taken_in_at=START)
     assert effects_of(job, Measure.SETTLED).effects == ()
+
+
+def test_two_ways_of_switching_an_entry_off_are_one_change():
+    bench = Bench(NAMES[:2])
+    for_good = replace(off("bell"), new_state=EntryState.OFF_FOR_GOOD, old_state=EntryState.OFF)
+    posting = Posting(number=2, changes=(for_good,), posted_at=START, boots=bench.boots(ALL_OFF, 3))
+    bench.job = replace(bench.job, postings=(*bench.job.postings, posting))
+    found = bench.effects()
+    assert [effect.factor.change.entry_id for effect in found.effects] == ["bell", "horn"]
+    assert [effect.boots_with for effect in found.effects] == [6, 6]
+    bench.job = replace(bench.job, postings=(*bench.job.postings, back_on(bench)))
+    assert [effect.boots_with for effect in bench.effects().effects] == [6, 7]
+
+
+ALL_OFF = frozenset(KEYS[name] for name in NAMES[:2])
+
+
+def back_on(bench):
+    on = replace(off("bell"), new_state=EntryState.ON, old_state=EntryState.OFF_FOR_GOOD)
+    boots = bench.boots(ALL_OFF - {KEYS["bell"]}, 1)
+    return Posting(number=3, changes=(on,), posted_at=START, boots=boots)

@@ -104,11 +104,12 @@ def busy(disk=0.0, cpu=0.0, read=0.0, **more):
     return evidence(recorded=(start(samples=working),), **more)
 
 
-def memory(held=1000.0, swapped=0, compressed=False, killed=0):
+def memory(held=1000.0, swapped=0, compressed=False, killed=0, waits=0.0):
+    curve = replace(samples(1.0), memory_pressure_seconds=np.linspace(0.0, waits * 10, 11))
     condition = Condition(
         swap_used_bytes=swapped, swap_compressed=compressed, killed_for_memory=killed
     )
-    return evidence(condition, memory=10 * GB, recorded=(start(held=held),))
+    return evidence(condition, memory=10 * GB, recorded=(start(held=held, samples=curve),))
 
 
 def throttled(times):
@@ -201,8 +202,11 @@ RESUME, COLD = StartKind.RESUME, StartKind.COLD
         ),
         (RuleCode.PROCESSOR_PINNED, busy(cpu=0.6, **plan(5.0)), busy(cpu=0.59, **plan(5.0))),
         (RuleCode.MEMORY_FULL, memory(8500.0), memory(8490.0)),
-        (RuleCode.MEMORY_FULL, memory(swapped=10**9), memory(swapped=10**9 - 10**6)),
-        (RuleCode.MEMORY_FULL, memory(killed=1), memory(swapped=10**9, compressed=True)),
+        (RuleCode.MEMORY_FULL, memory(4500.0, 10**9), memory(4500.0, 10**9 - 10**6)),
+        (RuleCode.MEMORY_FULL, memory(4000.0, 10**9), memory(3990.0, 10**9)),
+        (RuleCode.MEMORY_FULL, memory(5000.0, waits=0.1), memory(5000.0, waits=0.09)),
+        (RuleCode.MEMORY_FULL, memory(5000.0, waits=0.9), memory(34.0, waits=0.9)),
+        (RuleCode.MEMORY_FULL, memory(killed=1), memory(4500.0, 10**9, compressed=True)),
         (RuleCode.HEAT, throttled(10), throttled(9)),
         (RuleCode.HELD_DOWN, held_down(0.89), held_down(0.9)),
         (RuleCode.HELD_DOWN, held_down(None, profile="quiet"), held_down(None, profile="balanced")),

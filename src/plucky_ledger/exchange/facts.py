@@ -1,7 +1,15 @@
 """From what a recording says of its PC to the facts of a job."""
 
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
-from plucky_ledger.recording.lines import PcFacts
+from plucky_ledger.recording.lines import DriveFacts, PcFacts
+
+VIRTUAL_NAMES = ("vd", "xvd")
+"""How drives are called that a host of virtual machines makes, as older recorders told of them."""
+
+
+def is_virtual(drive: DriveFacts) -> bool:
+    """Whether a drive is made by a host of virtual machines."""
+    return drive.virtual or drive.name.startswith(VIRTUAL_NAMES)
 
 
 def facts_from(facts: PcFacts) -> Facts:
@@ -14,7 +22,13 @@ def facts_from(facts: PcFacts) -> Facts:
         cores=facts.cores,
         memory_bytes=facts.memory_bytes or None,
         drives=tuple(
-            Drive(drive.name, kinds[drive.rotating], drive.size_bytes, drive.free_bytes)
+            Drive(
+                drive.name,
+                DriveKind.UNKNOWN if is_virtual(drive) else kinds[drive.rotating],
+                drive.size_bytes,
+                drive.free_bytes,
+                is_virtual(drive),
+            )
             for drive in facts.drives
         ),
         uptime_seconds=facts.uptime_seconds,

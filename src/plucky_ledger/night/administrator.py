@@ -14,7 +14,7 @@ from plucky_ledger.control.scope import Scope, is_name_of_an_entry
 from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.kinds import is_users_own
 from plucky_ledger.core.entries.states import STARTED
-from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
+from plucky_ledger.core.pc.arming import MOST_BOOTS, NIGHT_SHIFT, Level
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.administrator import answered, who_asks
@@ -88,7 +88,7 @@ def _end(folders: Folders) -> None:
     if plan is None and not plan_path(folders).exists():
         return
     try:
-        stop_unit(starter.NAME, "SYSTEM")
+        stop_unit(NIGHT_SHIFT, "SYSTEM")
     except Trouble as trouble:
         log.warning("the night shift's own service was not stopped: %s", trouble)
     if plan is None:

@@ -14,19 +14,18 @@ import msgspec
 
 from plucky_ledger.control.scope import Scope
 from plucky_ledger.core.entries.kinds import is_users_own
-from plucky_ledger.core.pc.arming import OWN_STARTER
+from plucky_ledger.core.pc.arming import NIGHT_SHIFT, OWN_STARTER
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.files import read_bounded, remove, write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.trusted_files import read_trusted
 from plucky_ledger.night.plan import NightPlan
-from plucky_ledger.night.starter import NAME
 
 LARGEST_BYTES = 8 << 20
 MOST_FILES = 20_000
 LARGEST_FILE = 1 << 20
-OWN = (OWN_STARTER, NAME.partition(".")[0])
+OWN = (OWN_STARTER, NIGHT_SHIFT.partition(".")[0])
 """Prefixes of our own starters' names: these come and go."""
 T = TypeVar("T")
 

@@ -4,6 +4,7 @@ from pathlib import Path
 
 from plucky_ledger.capture.arming import own_copy
 from plucky_ledger.capture.arming.starters import own_interpreter, started_while_there
+from plucky_ledger.core.pc.arming import NIGHT_SHIFT
 from plucky_ledger.linux.files import (
     make_folder,
     put_link,
@@ -14,7 +15,6 @@ from plucky_ledger.linux.files import (
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.quoting import unit_words
 
-NAME = "plucky-ledger-night-shift.service"
 TARGET = "multi-user.target"
 OWN_COPY = "night-shift"
 PARTS = ("core", "linux", "recording", "capture", "control", "night")
@@ -64,8 +64,8 @@ def remove_copy(folders: Folders) -> None:
 
 
 def _unit(folders: Folders) -> Path:
-    return folders.system_units / NAME
+    return folders.system_units / NIGHT_SHIFT
 
 
 def _link(folders: Folders) -> Path:
-    return folders.system_units / f"{TARGET}.wants" / NAME
+    return folders.system_units / f"{TARGET}.wants" / NIGHT_SHIFT

@@ -10,7 +10,10 @@ from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.condition import Condition
 from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.core.values.reasons import Reason
-from plucky_ledger.usecases.reading.advice import Why
+from plucky_ledger.usecases.reading.advice import Unneeded, Why
+
+MUCH_OF_THE_START = 0.3
+"""Share of settled from which what nobody needs is the answer, whatever else is fine."""
 
 
 class WhyAnswer(StrEnum):
@@ -20,6 +23,10 @@ class WhyAnswer(StrEnum):
     FINE = "fine"
     NOT_ALL_SEEN = "not_all_seen"
     """No rule finds fault, but what the services did is not known."""
+    NOT_JUDGED = "not_judged"
+    """No rule finds fault, but those that take a replay had none to judge by."""
+    ENTRIES_COST = "entries_cost"
+    """No rule finds fault, but entries that nobody has said are needed cost much of the start."""
     DATA_FIRST = "data_first"
     FOUND = "found"
 
@@ -46,6 +53,7 @@ class WhyPage:
     power_log: PowerLog
     unseen: Reason | None
     """What is not known of the PC's services; None where all is."""
+    unneeded: Unneeded | None
 
 
 def why_page(found: Why) -> WhyPage:
@@ -62,6 +70,7 @@ def why_page(found: Why) -> WhyPage:
         at_rest=found.at_rest,
         power_log=found.power_log,
         unseen=found.unseen,
+        unneeded=found.unneeded,
     )
 
 
@@ -72,6 +81,11 @@ def _answer(found: Why) -> WhyAnswer:
         return WhyAnswer.FOUND
     if not found.boots:
         return WhyAnswer.NOTHING_MEASURED
+    unneeded = found.unneeded
+    if unneeded is not None and unneeded.share >= MUCH_OF_THE_START and unneeded.saves.low > 0:
+        return WhyAnswer.ENTRIES_COST
+    if not found.replayed:
+        return WhyAnswer.NOT_JUDGED
     return WhyAnswer.FINE if found.unseen is None else WhyAnswer.NOT_ALL_SEEN
 
 

@@ -43,6 +43,8 @@ class DriveFacts(Struct, frozen=True):
     rotating: bool | None
     size_bytes: Count
     free_bytes: Count | None = None
+    virtual: bool = False
+    """A host of virtual machines makes it; what it calls itself says nothing."""
 
 
 class PcFacts(Struct, frozen=True):

@@ -124,10 +124,27 @@ def in_short(page: WhyPage) -> str:
             return say("This PC is fine: no rule finds fault with it.")
         case WhyAnswer.NOT_ALL_SEEN:
             return say("No rule finds fault, but not all of this PC was seen.")
+        case WhyAnswer.NOT_JUDGED:
+            return say("No rule finds fault, but none of its boots could be replayed.")
+        case WhyAnswer.ENTRIES_COST:
+            return _entries_cost(page)
         case WhyAnswer.DATA_FIRST:
             return say("Save the data first: a drive is failing.")
         case WhyAnswer.FOUND:
             return _first(page.findings[0])
+
+
+def _entries_cost(page: WhyPage) -> str:
+    assert page.unneeded is not None
+    return say_n(
+        "The PC itself is fine. {n} entry that nobody has said is needed costs {part} of its start "
+        "({share}): see Entries.",
+        "The PC itself is fine. {n} entries that nobody has said are needed cost {part} of its "
+        "start ({share}): see Entries.",
+        page.unneeded.entries,
+        part=seconds(page.unneeded.saves.value),
+        share=percent(page.unneeded.share),
+    )
 
 
 def _first(finding: Finding) -> str:

@@ -10,7 +10,7 @@ from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
 from plucky_ledger.core.entries.kinds import Family
 from plucky_ledger.core.entries.sources import SourceLooked
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.replay.grades import GradeThresholds
+from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.reasons import ReasonCode
@@ -108,6 +108,9 @@ def spoken(row: EntryRow, words: EntryWords) -> str:
 
 def cost_in_words(cost: StartupCost) -> str:
     """Seconds it delays settled by, or system up where the PC never settled, or why neither."""
+    unsure = cost.no_grade is not None and cost.no_grade.code is ReasonCode.NOT_KNOWN_YET
+    if unsure:
+        return say("not known yet")
     if cost.settled is not None:
         return tenths(cost.settled.value)
     if cost.system_up is not None:
@@ -164,6 +167,8 @@ def card_in_words(row: EntryRow) -> tuple[tuple[str, str], ...]:
 
 def _graded(row: EntryRow) -> str:
     grade = label(row.grade)
+    if row.grade is Grade.NOT_KNOWN_YET and row.cost.no_grade is not None:
+        return reason_in_words(row.cost.no_grade)
     if row.cost.settled is None:
         return f"{grade}: {cost_in_words(row.cost)}"
     if row.share_of_settled is None:

@@ -133,6 +133,7 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         Grade.MODERATE: N_("moderate"),
         Grade.LIGHT: N_("light"),
         Grade.NEGLIGIBLE: N_("negligible"),
+        Grade.NOT_KNOWN_YET: N_("not known yet"),
         Grade.UNGRADED: N_("ungraded"),
     },
     EntryKind: {

@@ -443,6 +443,16 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "A boot {side} is set aside: {why}.", side=label(Side(str(facts["side"]))), why=facts["why"]
     ),
     ReasonCode.CUT_SHORT: N_("its recording was cut short"),
+    ReasonCode.NOBODY_SIGNED_IN: N_("nobody signed in, so that it never settled"),
+    ReasonCode.NOT_KNOWN_YET: lambda facts: (
+        say_n(
+            "not known yet: {n} more boot would tell",
+            "not known yet: {n} more boots would tell",
+            int(facts["more"]),
+        )
+        if facts["more"]
+        else say("not known yet")
+    ),
     ReasonCode.UPDATES_RUNNING: N_("updates were installing"),
     ReasonCode.DISK_CHECKED: N_("a disk was checked"),
     ReasonCode.SLEPT_MEANWHILE: N_("the PC slept meanwhile"),

@@ -45,7 +45,14 @@ def _cpu_model(cpuinfo: str) -> str:
     return ""
 
 
+def _flags(cpuinfo: str) -> list[str]:
+    """What the processor says of itself; a virtual one that it is."""
+    lines = (line.partition(":") for line in cpuinfo.splitlines())
+    return next((value.split() for key, _, value in lines if key.strip() == "flags"), [])
+
+
 def _drives() -> tuple[DriveFacts, ...]:
+    virtual = "hypervisor" in _flags(_text(Path("/proc/cpuinfo")))
     free = _free_by_drive(_text(Path("/proc/self/mounts")))
     return tuple(
         DriveFacts(
@@ -53,6 +60,7 @@ def _drives() -> tuple[DriveFacts, ...]:
             rotating=_rotating(name),
             size_bytes=_number(BLOCKS / name / "size") * 512,
             free_bytes=free.get(name),
+            virtual=virtual,
         )
         for name in sorted(drive.decode() for drive in real_drives(BLOCKS))
         if _number(BLOCKS / name / "size")

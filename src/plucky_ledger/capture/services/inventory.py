@@ -4,6 +4,7 @@ from collections.abc import Iterable, Mapping
 from typing import Any
 
 from plucky_ledger.core.entries.kinds import KINDS, bare_name, id_of_unit, is_service, service_kind
+from plucky_ledger.core.pc.arming import NO_ENTRIES
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, TIMER, TYPES
@@ -28,7 +29,7 @@ def switched_off_lines(bus: Bus, owner: str, known: Iterable[str]) -> list[Entry
         name = str(path).rpartition("/")[2]
         entry = bounded(id_of_unit(name, owner == "system"))
         # A template is not a service until somebody names an instance of it.
-        if state not in OFF_STATES or not is_service(name) or "@." in name:
+        if state not in OFF_STATES or not is_service(name) or "@." in name or name in NO_ENTRIES:
             continue
         if entry not in there:
             lines.append(

@@ -80,7 +80,10 @@ def _drive_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
         return
     if not _worth(evidence, plan, busy.disk):
         return
-    kinds = {drive.kind for drive in evidence.facts.drives}
+    drives = evidence.facts.drives
+    if drives and all(drive.virtual for drive in drives):
+        return
+    kinds = {drive.kind for drive in drives}
     rotating = DriveKind.ROTATING in kinds
     waits = waits_in_startup(evidence.recorded)
     answers = waits.answer_seconds if waits is not None else None
@@ -109,7 +112,7 @@ def _processor_pinned(evidence: Evidence, busy: Busy) -> Iterator[Finding]:
         return
     if not _worth(evidence, plan, busy.cpu):
         return
-    others = _could_be_off(evidence)
+    others = len(could_be_switched_off(evidence))
     yield Finding(
         rule=RuleCode.PROCESSOR_PINNED,
         sureness=Sureness.LIKELY if others else Sureness.SEEN,
@@ -131,12 +134,12 @@ def _worth(evidence: Evidence, plan: PlanEstimate | None, busy: float) -> bool:
     return plan.saved.low >= least
 
 
-def _could_be_off(evidence: Evidence) -> int:
+def could_be_switched_off(evidence: Evidence) -> tuple[str, ...]:
     """Entries that cost something and that nobody has said are needed."""
     memory = float(evidence.facts.memory_bytes or 0)
     weighing = {Grade.HEAVY, Grade.MODERATE}
-    return sum(
-        1
+    return tuple(
+        entry_id
         for entry_id, entry in evidence.entries.items()
         if (cost := evidence.costs.get(entry_id)) is not None
         and not entry.part_of_system
@@ -167,7 +170,9 @@ def _memory_full(evidence: Evidence) -> Iterator[Finding]:
     waits = waits_in_startup(evidence.recorded)
     waiting = (waits.for_memory if waits is not None else None) or 0.0
     thrashing = thrashing or waiting >= rules.WAITS_FOR_MEMORY
-    if not (share >= rules.FULL_MEMORY or swapping or killed or thrashing):
+    # What is felt has to have something to come from: a group's own limit is felt as well.
+    felt = (swapping or thrashing) and share + swapped / total >= rules.MUCH_MEMORY
+    if not (share >= rules.FULL_MEMORY or killed or felt):
         return
     yield Finding(
         rule=RuleCode.MEMORY_FULL,

@@ -24,6 +24,8 @@ NEARLY_ALL = 0.75
 """The same, of either, where a PC never settles and no replay can tell."""
 FULL_MEMORY = 0.85
 """Share of the memory held at rest."""
+MUCH_MEMORY = 0.5
+"""The same, with what lies in swap, where programs wait for memory or it is swapped."""
 WAITS_FOR_MEMORY = 0.1
 """Share of the start-up in which some program waits for memory."""
 SWAPPED_SHARE = 0.1

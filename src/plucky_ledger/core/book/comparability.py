@@ -6,6 +6,7 @@ from enum import StrEnum
 from typing import TypeVar
 
 from plucky_ledger.core.boots.boot import Boot, PowerSource, StartKind, counted
+from plucky_ledger.core.boots.marks import nobody_signed_in
 from plucky_ledger.core.statistics.controls import (
     CONTROLS,
     drift_between,
@@ -70,6 +71,7 @@ def boot_concerns(boot: Boot, others: tuple[Boot, ...]) -> tuple[Reason, ...]:
     context = boot.context
     checks = (
         (boot.cut_short, ReasonCode.CUT_SHORT),
+        (boot.is_start and nobody_signed_in(boot.marks), ReasonCode.NOBODY_SIGNED_IN),
         (context.updates_running, ReasonCode.UPDATES_RUNNING),
         (context.disk_checked, ReasonCode.DISK_CHECKED),
         (context.suspended_seconds > 1, ReasonCode.SLEPT_MEANWHILE),

@@ -10,30 +10,21 @@ It assumes that effects multiply: two entries that wait for the same disk save l
 this says.
 """
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 from itertools import combinations, product
 
 import numpy as np
-from numpy.typing import NDArray
 
-from plucky_ledger.core.book.states_compared import exponent_within, having
+from plucky_ledger.core.book.effects_fit import NOTHING, EffectEstimates, Matrix, estimates_of
+from plucky_ledger.core.book.states_compared import having
 from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.entries.states import NOT_STARTED
 from plucky_ledger.core.job.job import Job, State
 from plucky_ledger.core.job.pc_states import Factor, PcStates, factors_of, states_of
-from plucky_ledger.core.statistics.comparison import Scale
-from plucky_ledger.core.statistics.controls import IN_MACHINE_TIME, speed_of, usable
-from plucky_ledger.core.statistics.mixture import fit
-from plucky_ledger.core.statistics.order import IN_TURNS, SHOWN_AT
-from plucky_ledger.core.statistics.student import student_t
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
 
-Matrix = NDArray[np.float64]
-BOOTS_FOR_WEIGHTS = 4
-"""Boots per coefficient from which on outlying boots get a smaller weight."""
-DEGREES_FOR_LINE = 3
-"""Degrees of freedom left when the effects and a trend are fitted."""
 RIDGE = 1e-3
 """Ridge that makes the variance of confounded changes large but finite, when next boots are
 compared."""
@@ -42,7 +33,6 @@ MOST_FACTORS_TRIED = 9
 compared."""
 FAR_ENOUGH = 16
 """Restarts beyond which confounded changes are not planned for."""
-NOTHING = 1e-9
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -84,15 +74,15 @@ class Effects:
 
 def effects_of(job: Job, measure: Measure) -> Effects:
     """The effect of every change that was ever made on a job's PC."""
-    states = states_of(job)
-    factors = factors_of(job)
+    factors, standing_for = _each_entry_once(factors_of(job))
+    states = _with_each_entry_once(states_of(job), standing_for)
     groups = _measured(job, states, measure)
     now = states.now(job)
     if not groups or not factors:
         return Effects(measure, (), sum(len(boots) for _, boots in groups), None, None)
     design = _design([state for state, boots in groups for _ in boots], factors)
     tangles = _tangles(design)
-    estimates = _estimates(measure, groups, design, _row(now, factors))
+    estimates = estimates_of(measure, groups, design, _row(now, factors))
     effects = tuple(
         _effect(place, factor, factor.key in now, design, tangles[place], estimates)
         for place, factor in enumerate(factors)
@@ -104,6 +94,33 @@ def effects_of(job: Job, measure: Measure) -> Effects:
         len(design),
         _state(next_row, factors) if next_row is not None else None,
         _restarts_left(design, factors, [state for state, _ in groups]),
+    )
+
+
+def _each_entry_once(
+    factors: Sequence[Factor],
+) -> tuple[list[Factor], dict[tuple[str, ...], tuple[str, ...]]]:
+    """Two ways of switching the same entry off are one change to be told apart from others: the
+    newest stands for all. Returns the factors, and by which key each of the others is known.
+    """
+    newest = {_off_entry(factor): factor for factor in factors if _off_entry(factor)}
+    stand_in = {factor.key: newest[entry] for factor in factors if (entry := _off_entry(factor))}
+    once = dict.fromkeys(stand_in.get(factor.key, factor) for factor in factors)
+    return list(once), {key: factor.key for key, factor in stand_in.items()}
+
+
+def _off_entry(factor: Factor) -> str:
+    """The entry that it switches off; empty where it does something else."""
+    change = factor.change
+    off = change is not None and change.new_state in NOT_STARTED
+    return change.entry_id if off and change is not None else ""
+
+
+def _with_each_entry_once(
+    states: PcStates, standing_for: Mapping[tuple[str, ...], tuple[str, ...]]
+) -> PcStates:
+    return PcStates(
+        tuple(frozenset(standing_for.get(key, key) for key in state) for state in states.of_round)
     )
 
 
@@ -146,139 +163,13 @@ def _tangles(design: Matrix) -> list[tuple[int, ...]]:
     return tangles
 
 
-@dataclass(frozen=True)
-class _Estimates:
-    """Coefficients with their standard errors, and the scale they are on."""
-
-    values: Matrix
-    """One for each column of the design."""
-    errors: Matrix | None
-    degrees: float
-    level: float
-    """Where the PC is now, on the scale the coefficients are on."""
-    scale: Scale
-    rival: "_Estimates | None" = None
-    """With a trend in the order of the boots, where that cannot be told from the changes."""
-
-    def in_unit(self, coefficient: float, in_force: bool) -> float:
-        """With against without it."""
-        if in_force:
-            return self.scale.back(self.level) - self.scale.back(self.level - coefficient)
-        return self.scale.back(self.level + coefficient) - self.scale.back(self.level)
-
-    def interval(self, place: int, in_force: bool) -> tuple[float, float] | None:
-        """Where the effect of the change in this column lies; with a rival, where either says."""
-        if self.errors is None:
-            return None
-        half = student_t(round(self.degrees, 2)) * float(self.errors[place])
-        middle = float(self.values[place])
-        ends = [self.in_unit(middle - half, in_force), self.in_unit(middle + half, in_force)]
-        if self.rival is not None:
-            ends += self.rival.interval(place, in_force) or ()
-        return min(ends), max(ends)
-
-
-def _estimates(
-    measure: Measure, groups: Sequence[tuple[State, list[Boot]]], design: Matrix, now: Matrix
-) -> _Estimates:
-    every = [boot for _, boots in groups for boot in boots]
-    scale = Scale(measure, every[0].readings[measure].value)
-    speeds = _speeds(groups, measure)
-    y = np.array([scale.to(b.readings[measure].value) for b in every]) - speeds
-    weights = _weights(groups, y, design.shape[1])
-    # The book's rounding is part of the spread between boots.
-    grain = (scale.unit / scale.slope(float(y.mean()))) ** 2 / 12
-    found = _fitted(design, y, weights, grain)
-    lined = _fitted(np.column_stack((design, _places(every))), y, weights, grain)
-    own = design.shape[1]
-
-    def estimates(fitted: _Fitted, rival: _Estimates | None = None) -> _Estimates:
-        values = fitted.values[:own]
-        errors = fitted.errors[:own] if fitted.errors is not None else None
-        return _Estimates(values, errors, fitted.degrees, float(now @ values), scale, rival)
-
-    if not _has_room_for_a_line(found, lined):
-        return estimates(found)
-    if (lined.unit_errors[1:-1] <= IN_TURNS * found.unit_errors[1:]).all():
-        return estimates(lined)
-    return estimates(found, estimates(lined) if _shows_a_line(lined) else None)
-
-
-@dataclass(frozen=True)
-class _Fitted:
-    values: Matrix
-    errors: Matrix | None
-    """None where so few boots tell none."""
-    unit_errors: Matrix
-    """Squared errors in units of one boot's."""
-    degrees: float
-
-
-def _fitted(design: Matrix, y: Matrix, weights: Matrix, grain: float) -> _Fitted:
-    root = np.sqrt(weights)
-    values, _, rank, _ = np.linalg.lstsq(design * root[:, None], y * root, rcond=NOTHING)
-    degrees = float(weights.sum()) - int(rank)
-    inverse = np.asarray(np.linalg.pinv((design.T * weights) @ design), np.float64)
-    unit_errors = np.asarray(np.diag(inverse), np.float64)
-    errors = None
-    if degrees >= 1:
-        rest = (y - design @ values) * root
-        variance = float(rest @ rest) / degrees + grain
-        errors = np.asarray(np.sqrt(variance * unit_errors), np.float64)
-    return _Fitted(np.asarray(values, np.float64), errors, unit_errors, degrees)
-
-
-def _places(boots: Sequence[Boot]) -> Matrix:
-    """Centred rank of each boot by the time it started."""
-    order = sorted(range(len(boots)), key=lambda i: (boots[i].started_at, boots[i].number))
-    places = np.empty(len(boots))
-    places[order] = np.arange(len(boots)) - (len(boots) - 1) / 2
-    return places
-
-
-def _has_room_for_a_line(plain: _Fitted, lined: _Fitted) -> bool:
-    """Whether a trend can be fitted: the order of the boots is not confounded with the changes."""
-    if lined.errors is None or lined.degrees < DEGREES_FOR_LINE or plain.errors is None:
-        return False
-    return plain.degrees - lined.degrees >= 0.5
-
-
-def _shows_a_line(lined: _Fitted) -> bool:
-    """By the same rule as for two states."""
-    assert lined.errors is not None
-    steep = abs(float(lined.values[-1]))
-    return steep > student_t(round(lined.degrees, 2), SHOWN_AT) * float(lined.errors[-1])
-
-
-def _speeds(groups: Sequence[tuple[State, list[Boot]]], measure: Measure) -> Matrix:
-    """Adjustment of each boot for the machine's speed, on the logarithm."""
-    every = [boot for _, boots in groups for boot in boots]
-    names = usable([boots for _, boots in groups], measure) if measure in IN_MACHINE_TIME else ()
-    if not names:
-        return np.zeros(len(every))
-    exponent = exponent_within([boots for _, boots in groups], measure, names)
-    speeds = np.array([speed_of(boot, names) for boot in every])
-    return np.asarray(exponent.value * (speeds - speeds[-1]), np.float64)
-
-
-def _weights(groups: Sequence[tuple[State, list[Boot]]], y: Matrix, coefficients: int) -> Matrix:
-    if len(y) < BOOTS_FOR_WEIGHTS * coefficients:
-        return np.ones(len(y))
-    ends = np.cumsum([len(boots) for _, boots in groups])
-    parts = tuple(tuple(map(float, part)) for part in np.split(y, ends[:-1]))
-    mixture = fit(parts)
-    if mixture is None:
-        return np.ones(len(y))
-    return np.array([weight for centre in mixture.own for weight in centre.weights])
-
-
 def _effect(
     place: int,
     factor: Factor,
     in_force: bool,
     design: Matrix,
     tangled: tuple[int, ...],
-    found: _Estimates,
+    found: EffectEstimates,
 ) -> Effect:
     together = tuple(other for other in tangled if other != place)
     boots_with = int(design[:, place + 1].sum())

@@ -3,7 +3,13 @@
 from dataclasses import dataclass
 from functools import cached_property
 
-from plucky_ledger.core.boots.attribution import Attribution, OwnerKind, attribute, owners_of
+from plucky_ledger.core.boots.attribution import (
+    Attribution,
+    OwnerKind,
+    attribute,
+    is_of_the_night,
+    owners_of,
+)
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.readings import readings_at_rest, readings_of, settled_of
 from plucky_ledger.core.boots.samples import Samples
@@ -25,10 +31,9 @@ class Analysis:
     @cached_property
     def samples(self) -> Samples | None:
         """The samples as they would read without what is set aside."""
-        samples = self.timeline.samples
-        if samples is None or not self.aside:
+        samples, runs = self.timeline.samples, self.timeline.runs
+        if samples is None or not (self.aside or any(map(is_of_the_night, runs))):
             return samples
-        runs = self.timeline.runs
         owners = owners_of(runs, self.timeline.entries, self.aside)
         gone = (run for run in runs if owners[run.run].kind is OwnerKind.ASIDE and not run.own)
         return without_programs(samples, tuple(gone))

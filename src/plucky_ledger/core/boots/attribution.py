@@ -19,6 +19,7 @@ from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.entries.commands import CommandLine, likeness, unwrapped
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.kinds import KINDS, another_person, unit_of
+from plucky_ledger.core.pc.arming import NIGHT_SHIFT
 
 KERNEL_THREADS = 2
 """Pid of the kernel's own program, whose children the others of the kernel are."""
@@ -74,7 +75,8 @@ def owners_of(
     owners: dict[int, Owner] = {}
     for run in sorted(runs, key=lambda run: run.started):
         parent = parents.get(run.run)
-        if run.own or run.name in aside or (parent is not None and owners.get(parent.run) == ASIDE):
+        gone = run.own or run.name in aside or is_of_the_night(run)
+        if gone or (parent is not None and owners.get(parent.run) == ASIDE):
             owners[run.run] = ASIDE
         else:
             owners[run.run] = (
@@ -85,6 +87,11 @@ def owners_of(
                 or SYSTEM
             )
     return owners
+
+
+def is_of_the_night(run: ProgramRun) -> bool:
+    """Whether it is what goes through a night shift: it is there in no other boot."""
+    return NIGHT_SHIFT in run.control_group.split("/")
 
 
 def _hosted(

@@ -63,6 +63,12 @@ def machine_seconds(instant: float, marks: Marks) -> float:
     return instant - waited
 
 
+def nobody_signed_in(marks: Marks) -> bool:
+    """Whether a boot came to a sign-in screen and no further."""
+    signed_in = (Mark.SIGNED_IN, Mark.DESKTOP_SHOWN, Mark.READY)
+    return Mark.SIGN_IN_SHOWN in marks and not any(mark in marks for mark in signed_in)
+
+
 def faults(marks: Marks) -> tuple[Reason, ...]:
     """What cannot be right about these marks; empty when all is well."""
     faults = []

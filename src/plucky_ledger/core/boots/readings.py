@@ -5,7 +5,7 @@ from statistics import median
 
 import numpy as np
 
-from plucky_ledger.core.boots.marks import Mark, Marks, machine_seconds
+from plucky_ledger.core.boots.marks import Mark, Marks, machine_seconds, nobody_signed_in
 from plucky_ledger.core.boots.samples import Samples, grown_by, rates
 from plucky_ledger.core.boots.settle import Settled, find_settled
 from plucky_ledger.core.values.measures import Measure, Reading, Readings
@@ -32,7 +32,7 @@ def settling_begins(marks: Marks) -> float:
 
 def settled_of(marks: Marks, samples: Samples | None) -> Settled | None:
     """When this boot settled, or None when nothing was sampled late enough to tell."""
-    if samples is None or len(samples) < 2:
+    if samples is None or len(samples) < 2 or nobody_signed_in(marks):
         return None
     settled = find_settled(samples, settling_begins(marks))
     if settled is None or not _calm_before_seen(marks, samples, settled):
@@ -66,7 +66,7 @@ def readings_of(marks: Marks, samples: Samples | None, settled: Settled | None) 
         if mark in marks:
             readings[measure] = Reading(machine_seconds(marks[mark], marks))
     if settled is None or samples is None:
-        if Mark.SETTLED in marks:
+        if Mark.SETTLED in marks and not nobody_signed_in(marks):
             readings[Measure.SETTLED] = Reading(machine_seconds(marks[Mark.SETTLED], marks))
         return readings
     if settled.unseen:

@@ -5,7 +5,10 @@ from enum import StrEnum
 MOST_BOOTS = 40
 OWN_STARTER = "plucky-ledger-recorder"
 """Name of what starts the armed recorder: it would not be there otherwise, and is no entry."""
-NO_ENTRIES = frozenset({f"{OWN_STARTER}.service", f"{OWN_STARTER}.desktop"})
+NIGHT_SHIFT = "plucky-ledger-night-shift.service"
+"""Unit of what goes through a night shift at each of its boots."""
+OWN_UNITS = frozenset({f"{OWN_STARTER}.service", NIGHT_SHIFT})
+NO_ENTRIES = OWN_UNITS | {f"{OWN_STARTER}.desktop"}
 """Files that are no startup entries: a manager may make a unit of the desktop entry."""
 
 

@@ -21,6 +21,9 @@ class Drive:
     size_bytes: int
     free_bytes: int | None = None
     """Free on its mounted file systems; None when none is mounted or nobody said."""
+    virtual: bool = False
+    """A host of virtual machines makes it: what it is made of is not known, and not to be bought.
+    """
 
 
 @dataclass(frozen=True, kw_only=True)

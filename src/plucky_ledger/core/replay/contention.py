@@ -78,6 +78,10 @@ class Stretches:
     disk_work: Floats
     """Seconds the drive is busy for it, at the cost it has while others use the drive as well."""
     waiting: Floats
+    held_up: tuple[Floats, Floats]
+    """Part of the waiting during which the cores, and the drive, had more to do than they could:
+    most waits then are for others who wait for them.
+    """
 
     @property
     def edges(self) -> Floats:
@@ -133,6 +137,8 @@ class Contention:
         self.disk = self.busy * weight / everything
         self.unclaimed_disk = self.busy * self.unattributed / everything
         self.cores = samples.cores
+        self.cores_full = total >= SATURATED * self.cores * self.width
+        self.drive_full = self.busy >= SATURATED * self.width
         self.cpu_slow = self._cpu_slowness(total, _queue(timeline.samples, "runnable", samples))
         self.queued = np.diff(grid.of(_queued), axis=1)
         self.own = np.diff(grid.of(lambda run: run.cpu_seconds), axis=1)
@@ -243,12 +249,14 @@ class Contention:
         took = computing + moving
         # Longer than the interval: computing and moving data overlapped, and both are scaled down.
         fits = np.where(took > width, width / np.maximum(took, 1e-9), 1.0)
+        waiting = np.maximum(width - took * fits, 0.0)
         return Stretches(
             computing=computing * fits / slow,
             cpu_work=work,
             moving=np.where(moving > 0, price, 0.0) * fits,
             disk_work=price,
-            waiting=np.maximum(width - took * fits, 0.0),
+            waiting=waiting,
+            held_up=(waiting * self.cores_full, waiting * self.drive_full),
         )
 
 

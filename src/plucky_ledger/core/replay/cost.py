@@ -14,15 +14,21 @@ from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.boot_use import typical_use, use_in
-from plucky_ledger.core.boots.marks import human_wait
 from plucky_ledger.core.boots.owner_use import NOTHING, OwnerUse
 from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.replay.boots_to_replay import (
+    last_of_interest,
+    settled_at,
+    that_can_be_replayed,
+)
 from plucky_ledger.core.replay.contention import disk_costs
+from plucky_ledger.core.replay.other_hardware import QUICKER_PROCESSOR
 from plucky_ledger.core.replay.preview import Preview, PreviewedBoot
 from plucky_ledger.core.replay.replay import Replay
 from plucky_ledger.core.replay.replayed import CalibrationFactors, Replayed, calibration_of
-from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost, not_watched
+from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.replay.workload import Workload, workload_of
+from plucky_ledger.core.statistics.controls import to_one_speed
 from plucky_ledger.core.statistics.pseudo_median import pseudo_median
 from plucky_ledger.core.statistics.student import student_t
 from plucky_ledger.core.values.estimates import Estimate
@@ -55,7 +61,7 @@ class RoundReplay:
     """
 
     def __init__(self, boots: Sequence[Analysis]) -> None:
-        usable, self.why_not = _usable(boots)
+        usable, self.why_not = that_can_be_replayed(boots)
         costs = disk_costs(usable)
         self._workloads: list[Workload] = []
         self._uses: list[Mapping[Owner, OwnerUse]] = []
@@ -65,14 +71,16 @@ class RoundReplay:
         """UUIDs of the boots."""
         self._ups: list[float | None] = []
         """System up of each boot as observed, in machine time; None where it came to none."""
-        ends = []
+        ends: list[float] = []
+        replayed: list[Boot] = []
         for analysis in usable:
-            settled = _settled_at(analysis.boot)
-            end = _last_of_interest(analysis) if settled is None else settled
+            settled = settled_at(analysis.boot)
+            end = last_of_interest(analysis) if settled is None else settled
             workload = workload_of(analysis, costs, end + LONGEST_AFTER_SECONDS)
             if workload is None:
                 continue
             self._workloads.append(workload)
+            replayed.append(analysis.boot)
             self._settled.append(settled)
             self._of.append(analysis.boot.uuid)
             up = analysis.boot.readings.get(Measure.SYSTEM_UP)
@@ -82,6 +90,7 @@ class RoundReplay:
             self._activities.append({activity.entry_id: activity for activity in activities})
             ends.append(end)
         self._ends = ends
+        self._to_one_speed = to_one_speed(replayed, Measure.SETTLED)
         self._replay = Replay(self._workloads, ends) if self._workloads else None
         self._whole: list[Replayed] | None = None
         self._calibrations: list[CalibrationFactors] = []
@@ -175,12 +184,16 @@ class RoundReplay:
                 no_grade=reason,
             )
         assert self._whole is not None
-        delays = tuple(a.settled - b.settled for a, b in self._where_settled(replayed, present))
+        boots = list(zip(self._whole, replayed, self._to_one_speed, strict=True))
+        settled = zip(boots, self._settled, present, strict=True)
+        delays = tuple(
+            (a.settled - b.settled) * speed
+            for (a, b, speed), at, there in settled
+            if there and at is not None
+        )
         ups = [
-            a.system_up - b.system_up
-            for a, b, workload, there in zip(
-                self._whole, replayed, self._workloads, present, strict=True
-            )
+            (a.system_up - b.system_up) * speed
+            for (a, b, speed), workload, there in zip(boots, self._workloads, present, strict=True)
             if there and workload.system_up
         ]
         return StartupCost(
@@ -196,22 +209,20 @@ class RoundReplay:
 
     def _held_up(self, entry_id: str) -> tuple[float | None, float | None]:
         """Seconds an entry's work waited for CPU and for the disk."""
-        did = [known[entry_id] for known in self._activities if entry_id in known]
-        cores = [a.cpu_pressure_seconds for a in did if a.cpu_pressure_seconds is not None]
-        drive = [a.io_pressure_seconds for a in did if a.io_pressure_seconds is not None]
-        return (
-            float(np.median(cores)) if cores else None,
-            float(np.median(drive)) if drive else None,
-        )
+        did = [
+            (known[entry_id], end)
+            for known, end in zip(self._activities, self._ends, strict=True)
+            if entry_id in known
+        ]
+        cores = [_possible(activity.cpu_pressure_seconds, activity, end) for activity, end in did]
+        drive = [_possible(activity.io_pressure_seconds, activity, end) for activity, end in did]
+        return _typical(cores), _typical(drive)
 
-    def _where_settled(
-        self, replayed: Sequence[Replayed], present: Sequence[bool] | None = None
-    ) -> list[tuple[Replayed, Replayed]]:
+    def _where_settled(self, replayed: Sequence[Replayed]) -> list[tuple[Replayed, Replayed]]:
         """Pairs of replays of each boot that settled: without something, and as it was."""
         assert self._whole is not None
-        there = [True] * len(replayed) if present is None else present
-        boots = zip(self._whole, replayed, self._settled, there, strict=True)
-        return [(a, b) for a, b, settled, seen in boots if seen and settled is not None]
+        boots = zip(self._whole, replayed, self._settled, strict=True)
+        return [(a, b) for a, b, settled in boots if settled is not None]
 
     def plan(self, off: frozenset[str], later: frozenset[str] = frozenset()) -> PlanEstimate | None:
         """What switching some entries off and starting others later would bring, all at once.
@@ -231,8 +242,11 @@ class RoundReplay:
             processes=round(float(np.median([sum(u.processes for u in uses) for uses in freed]))),
         )
 
-    def on_other_hardware(self, changed: Callable[[Workload], Workload]) -> PlanEstimate | None:
-        """What other hardware would bring, on which each boot would be ``changed``.
+    def on_other_hardware(
+        self, changed: Callable[[Workload], Workload], more: float = 0.0
+    ) -> PlanEstimate | None:
+        """What other hardware would bring, on which each boot would be ``changed``; it may be by a
+        share ``more`` than is found.
 
         None when nothing was recorded that could be replayed.
         """
@@ -241,12 +255,14 @@ class RoundReplay:
         self._replayed([])  # for the tempos
         there = Replay([changed(workload) for workload in self._workloads], self._ends)
         (replayed,) = there.without([frozenset()])
-        return self._expected(self._calibrated(replayed), HARDWARE_SHARE, HARDWARE_SECONDS)
+        return self._expected(self._calibrated(replayed), HARDWARE_SHARE, HARDWARE_SECONDS, more)
 
-    def _expected(self, replayed: Sequence[Replayed], share: float, least: float) -> PlanEstimate:
+    def _expected(
+        self, replayed: Sequence[Replayed], share: float, least: float, more: float = 0.0
+    ) -> PlanEstimate:
         """Estimates from replays of the boots as they were and as they would be.
 
-        ``share`` and ``least`` (seconds) are the model error.
+        ``share`` and ``least`` (seconds) are the model error; ``more`` what it may be above it.
         """
         assert self._whole is not None
         delays = [a.settled - b.settled for a, b in self._where_settled(replayed)]
@@ -254,12 +270,13 @@ class RoundReplay:
         ups = estimate(
             [a.system_up - b.system_up for a, b in zip(self._whole, replayed, strict=True)], share
         )
+        observed = [up for up in self._ups if up is not None] or [r.system_up for r in self._whole]
+        if saved is not None:
+            saved = _or_more(saved, more, pseudo_median(self._settled_machine()))
+        ups = _or_more(ups, more, pseudo_median(observed))
         return PlanEstimate(
             settled=saved and _less(self._settled_machine(), saved),
-            system_up=_less(
-                [up for up in self._ups if up is not None] or [r.system_up for r in self._whole],
-                ups,
-            ),
+            system_up=_less(observed, ups),
             saved=saved,
             up_saved=ups,
             memory_bytes=0.0,
@@ -292,43 +309,18 @@ class RoundReplay:
         ]
 
 
-def _usable(boots: Sequence[Analysis]) -> tuple[list[Analysis], Reason | None]:
-    """Boots that can be replayed, and why settled can be told of none."""
-    counting = [analysis for analysis in boots if analysis.boot.counts]
-    starts = [analysis for analysis in counting if analysis.boot.is_start]
-    if counting and not starts:
-        return [], Reason(ReasonCode.ONLY_AT_REST)
-    sampled = [
-        analysis
-        for analysis in starts
-        if analysis.timeline.runs and analysis.timeline.samples is not None
-    ]
-    if not sampled:
-        ways = "|".join(sorted({analysis.boot.how for analysis in starts}))
-        return [], not_watched(ways) if ways else Reason(ReasonCode.NO_BOOT)
-    listed = [analysis for analysis in sampled if analysis.timeline.entries]
-    if not listed:
-        return [], Reason(ReasonCode.NO_ENTRIES)
-    # A sleep cannot be told from waiting.
-    listed = [analysis for analysis in listed if not analysis.boot.context.suspended_seconds]
-    if not listed:
-        return [], Reason(ReasonCode.SLEPT)
-    ever = any(_settled_at(analysis.boot) is not None for analysis in listed)
-    return listed, None if ever else Reason(ReasonCode.NEVER_SETTLED)
-
-
-def _last_of_interest(analysis: Analysis) -> float:
-    """Last mark of a boot that never settled; what follows delays no mark."""
-    marks = analysis.boot.marks
-    return max([0.0, *marks.values()])
-
-
-def _settled_at(boot: Boot) -> float | None:
-    """When a boot settled, in seconds since the kernel started; None when nobody knows."""
-    reading = boot.readings.get(Measure.SETTLED)
-    if reading is None or reading.censored:
+def _possible(waited: float | None, activity: Activity, end: float) -> float | None:
+    """How long an entry was held up; None where that is more than there was time for: a group's
+    account goes on after the boot, and of some kernels is a sum over tasks.
+    """
+    if waited is None or waited > end - (activity.starting_from or 0.0):
         return None
-    return reading.value + human_wait(boot.marks)
+    return waited
+
+
+def _typical(seconds: Sequence[float | None]) -> float | None:
+    known = [value for value in seconds if value is not None]
+    return float(np.median(known)) if known else None
 
 
 def estimate(
@@ -342,6 +334,16 @@ def estimate(
         spread = student_t(len(values) - 1) * error
     half = math.sqrt(spread**2 + (share * middle) ** 2 + least**2)
     return Estimate(middle, middle - half, middle + half)
+
+
+def _or_more(found: Estimate, more: float, whole: float) -> Estimate:
+    """The same, with an upper end that reaches further by a share of what is found, and no further
+    than half of the whole: cores of twice the speed win no more.
+    """
+    if not more:
+        return found
+    high = min(found.high + more * max(found.value, 0.0), whole / QUICKER_PROCESSOR)
+    return Estimate(found.value, found.low, max(found.high, high))
 
 
 def _less(observed: Sequence[float], saved: Estimate) -> Estimate:

@@ -4,6 +4,8 @@ from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
+from plucky_ledger.core.values.reasons import ReasonCode
+
 if TYPE_CHECKING:
     from plucky_ledger.core.replay.startup_cost import StartupCost
 
@@ -15,6 +17,8 @@ class Grade(StrEnum):
     MODERATE = "moderate"
     LIGHT = "light"
     NEGLIGIBLE = "negligible"
+    NOT_KNOWN_YET = "not_known_yet"
+    """What it costs may be nothing and may be much."""
     UNGRADED = "ungraded"
 
 
@@ -52,7 +56,8 @@ def grade_of(
     if memory_total_bytes > 0:
         shares.append(cost.use.memory_bytes / memory_total_bytes)
     certain = cost.settled or cost.system_up
-    if certain is not None and certain.low <= 0:
+    unsure = cost.no_grade is not None and cost.no_grade.code is ReasonCode.NOT_KNOWN_YET
+    if unsure or (certain is not None and certain.low <= 0):
         # What may be nothing weighs nothing; the memory it holds is certain.
         shares[0] = 0.0
     share = max(shares)
@@ -60,4 +65,6 @@ def grade_of(
         return Grade.HEAVY
     if share >= thresholds.moderate:
         return Grade.MODERATE
-    return Grade.LIGHT if share >= thresholds.light else Grade.NEGLIGIBLE
+    if share >= thresholds.light:
+        return Grade.LIGHT
+    return Grade.NOT_KNOWN_YET if unsure else Grade.NEGLIGIBLE

@@ -19,6 +19,9 @@ QUICKER_DRIVE = 10.0
 rotating one, at least."""
 QUICKER_PROCESSOR = 2.0
 """How many times faster a core of a processor of today computes than one of ten years ago."""
+MORE_BY_CORES = 0.6
+"""By what share more a faster processor may win: a busy host also slows timers and the drive, and
+what waits for these is not told apart (captured boots on a slow and a quick host)."""
 MOST_KEPT = 0.95
 """Largest share of the moved data that more memory can keep: something always has to be read."""
 
@@ -36,9 +39,18 @@ class _Part:
         """Share of the time it takes that is spared."""
         return 1 - 1 / self.times
 
-    def time_of(self, table: Table) -> Floats:
-        """Own time that a task spends with the part, cumulative."""
-        return table.disk_time if self.drive else table.cpu_time
+    def time_of(self, task: Task) -> Floats:
+        """Own time that a task spends with the part, or waits for others that do, cumulative.
+
+        Until it is up a task waits for what it knows: a device, a timer. Afterwards it answers to
+        others, and while the part has more to do than it can these wait for it.
+        """
+        table = task.table
+        with_it = table.disk_time if self.drive else table.cpu_time
+        waited = table.held_up[self.drive]
+        own = np.arange(len(waited)) * STEP_SECONDS
+        at_up = float(np.interp(min(task.up_after, table.length), own, waited))
+        return with_it + np.maximum(waited - at_up, 0.0)
 
 
 def on_quicker_drive(workload: Workload) -> Workload:
@@ -78,7 +90,7 @@ def _from_the_kernel(task: Task) -> bool:
 def _quicker(task: Task, part: _Part, sooner_from_kernel: float) -> Task:
     table = task.table
     own = np.arange(len(table.disk_time)) * STEP_SECONDS
-    with_it = part.time_of(table)
+    with_it = part.time_of(task)
 
     def sooner(instant: float) -> float:
         """Own time on the new hardware at which the task reaches what it reached at ``instant``
@@ -99,6 +111,7 @@ def _quicker(task: Task, part: _Part, sooner_from_kernel: float) -> Task:
         cpu_work=column(table.cpu_work, processor),
         disk_time=column(table.disk_time, drive),
         disk_work=column(table.disk_work, drive),
+        held_up=(column(table.held_up[0], processor), column(table.held_up[1], drive)),
         length=length,
     )
     up_after = sooner(task.up_after) if math.isfinite(task.up_after) else task.up_after

@@ -27,7 +27,7 @@ class StartupCost:
     """Seconds some of its work was held up for want of a core, and of the drive, by the kernel's
     own account; typical over the boots."""
     no_grade: Reason | None = None
-    """Why its seconds are not known; None when they are."""
+    """Why its seconds are not known, or not yet; None when they are."""
 
 
 @dataclass(frozen=True, kw_only=True)

@@ -48,6 +48,8 @@ class Table:
     """Own time spent moving data."""
     disk_work: Floats
     """Seconds the drive is busy for it while others use it too."""
+    held_up: tuple[Floats, Floats]
+    """Own time spent waiting while the cores, and the drive, had more to do than they could."""
     length: float
     """Own time in total."""
 
@@ -251,13 +253,15 @@ def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> T
             stretches.cpu_work,
             stretches.moving,
             stretches.disk_work,
+            *stretches.held_up,
         )
     ]
     if unseen > 0 and before > 0:
         share = np.clip(at / unseen, 0.0, 1.0)
         columns[0] = columns[0] + share * min(before, unseen)
         columns[1] = columns[1] + share * before
-    return Table(columns[0], columns[1], columns[2], columns[3], length)
+    cpu_time, cpu_work, disk_time, disk_work, *held_up = columns
+    return Table(cpu_time, cpu_work, disk_time, disk_work, (held_up[0], held_up[1]), length)
 
 
 def _system_tasks(contention: Contention, signed_in: float) -> list[Task]:

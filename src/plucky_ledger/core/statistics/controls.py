@@ -143,6 +143,16 @@ def exponent_of(
     return Exponent(value, spread / math.sqrt(squares + prior))
 
 
+def to_one_speed(boots: Sequence[Boot], measure: Measure) -> list[float]:
+    """By what each boot's own seconds are multiplied to be those of the typical machine of them."""
+    names = usable([boots], measure)
+    if not names:
+        return [1.0] * len(boots)
+    speeds = [speed_of(boot, names) for boot in boots]
+    middle = median(speeds)
+    return [math.exp(USUAL_EXPONENT * (middle - speed)) for speed in speeds]
+
+
 def drift_between(
     before: Sequence[Boot], after: Sequence[Boot], names: Sequence[str]
 ) -> Drift | None:

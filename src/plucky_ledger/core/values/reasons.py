@@ -30,6 +30,8 @@ class ReasonCode(StrEnum):
     # Why an entry does not start.
     HIDDEN = "hidden"
     NO_APPLICATION = "no_application"
+    NOBODY_SIGNED_IN = "nobody_signed_in"
+    NOT_KNOWN_YET = "not_known_yet"
     LINE_OR_STEP = "line_or_step"
     CONTROL_TOO_SHORT = "control_too_short"
     CONTROL_SCATTERS = "control_scatters"

@@ -18,7 +18,14 @@ from plucky_ledger.wording.entries import EntryWords, spoken
 from plucky_ledger.wording.language import N_
 
 HEADINGS = (N_("entry"), N_("seconds it costs"), N_("MB held"), N_("decided"))
-DISCS = {Grade.HEAVY: 4, Grade.MODERATE: 3, Grade.LIGHT: 2, Grade.NEGLIGIBLE: 1, Grade.UNGRADED: 0}
+DISCS = {
+    Grade.HEAVY: 4,
+    Grade.MODERATE: 3,
+    Grade.LIGHT: 2,
+    Grade.NEGLIGIBLE: 1,
+    Grade.NOT_KNOWN_YET: 0,
+    Grade.UNGRADED: 0,
+}
 TEXT_LEFT = 26
 
 

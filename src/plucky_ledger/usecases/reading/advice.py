@@ -12,19 +12,23 @@ from plucky_ledger.core.advice.evidence import (
     waits_in_startup,
 )
 from plucky_ledger.core.advice.finding import Finding
+from plucky_ledger.core.advice.hardware import could_be_switched_off
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How, counted, starts_in
 from plucky_ledger.core.boots.stock import BeyondStock, beyond, picture_of
 from plucky_ledger.core.boots.waits import Waits
+from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.changes import Change
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.condition import Condition, Inspected, with_inspected
 from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.core.replay.other_hardware import (
+    MORE_BY_CORES,
     on_quicker_drive,
     on_quicker_processor,
     with_more_memory,
 )
+from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.steps import StepCode
@@ -39,7 +43,12 @@ from plucky_ledger.usecases.changing.postings import pencil
 from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.reading.analyses import Analyses
-from plucky_ledger.usecases.reading.costs import MOST_BOOTS, CostsKept, newest_state
+from plucky_ledger.usecases.reading.costs import (
+    MOST_BOOTS,
+    CostsKept,
+    RoundCosts,
+    newest_state,
+)
 from plucky_ledger.usecases.reading.stock_profiles import stock_profiles
 from plucky_ledger.usecases.recording.pcs import pc_of
 
@@ -53,6 +62,17 @@ SERVICES_UNSEEN = frozenset(
         ReasonCode.USER_SERVICES_MISSING,
     }
 )
+
+
+@dataclass(frozen=True)
+class Unneeded:
+    """Entries that weigh and that nobody has said are needed."""
+
+    entries: int
+    saves: Estimate
+    """Seconds earlier settled without all of them."""
+    share: float
+    """The same of settled."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -71,6 +91,8 @@ class Why:
     power_log: PowerLog = field(default_factory=PowerLog)
     unseen: Reason | None = None
     """What the newest recording could not tell of the PC's services; None where it told all."""
+    unneeded: Unneeded | None = None
+    """What entries cost that nobody has said are needed; None where a replay cannot tell."""
 
 
 def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Why:
@@ -95,10 +117,14 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         evidence = _with_costs(evidence, ledger, number, boots, costs)
         stock = _beyond_stock(ledger, job, recorded[-1])
         evidence = replace(evidence, beyond_stock=stock)
-    replayed = bool(evidence.costs)
+    replayed = any(cost.settled or cost.system_up for cost in evidence.costs.values())
+    findings = advise(evidence)
+    unneeded = None
+    if replayed and not findings:
+        unneeded = _unneeded(evidence, costs.of(ledger, number, boots))
     return Why(
         job=job,
-        findings=advise(evidence),
+        findings=findings,
         condition=condition,
         boots=len(recorded),
         replayed=replayed,
@@ -106,7 +132,17 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         at_rest=waits_at_rest((*recorded, *at_rest)),
         power_log=evidence.power_log,
         unseen=_unseen(recorded),
+        unneeded=unneeded,
     )
+
+
+def _unneeded(evidence: Evidence, costs: RoundCosts) -> Unneeded | None:
+    could_be_off = could_be_switched_off(evidence)
+    plan = costs.plan(dict.fromkeys(could_be_off, EntryState.OFF)) if could_be_off else None
+    if plan is None or plan.saved is None or evidence.settled_seconds <= 0:
+        return None
+    share = plan.saved.value / evidence.settled_seconds
+    return Unneeded(len(could_be_off), plan.saved, share)
 
 
 def _unseen(recorded: Sequence[Analysis]) -> Reason | None:
@@ -151,7 +187,7 @@ def _with_costs(
         costs=cost.costs,
         settled_seconds=cost.settled_seconds,
         quicker_drive=cost.replay.on_other_hardware(on_quicker_drive),
-        quicker_processor=cost.replay.on_other_hardware(on_quicker_processor),
+        quicker_processor=cost.replay.on_other_hardware(on_quicker_processor, MORE_BY_CORES),
         more_memory=more_memory,
     )
 

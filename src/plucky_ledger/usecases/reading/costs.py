@@ -16,6 +16,7 @@ from plucky_ledger.core.entries.states import NOT_STARTED, EntryState
 from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.job.pc_states import states_of
+from plucky_ledger.core.replay.certainty import not_known_yet
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost, not_watched
 from plucky_ledger.core.statistics.pseudo_median import pseudo_median
@@ -62,7 +63,10 @@ class RoundCosts:
         costs = self.replay.cost_of(list(by_id))
         log.info("costs of %d entries: %.2f s", len(costs), time.monotonic() - begun)
         return {
-            cost.entry_id: _explained(cost, by_id[cost.entry_id], self.why_not) for cost in costs
+            cost.entry_id: _explained(
+                cost, by_id[cost.entry_id], self.why_not, self.settled_seconds
+            )
+            for cost in costs
         }
 
     def grade(self, entry: StartupEntry, thresholds: GradeThresholds) -> Grade:
@@ -217,10 +221,12 @@ def _entries(
     return tuple(by_id.values())
 
 
-def _explained(cost: StartupCost, entry: StartupEntry, why_not: Reason | None) -> StartupCost:
+def _explained(
+    cost: StartupCost, entry: StartupEntry, why_not: Reason | None, settled_seconds: float
+) -> StartupCost:
     """The reason why an entry has no grade, as precise as the entry itself tells it."""
     if cost.settled is not None:
-        return cost
+        return replace(cost, no_grade=not_known_yet(cost, settled_seconds, GradeThresholds()))
     if cost.boots or (cost.no_grade and cost.no_grade.code is ReasonCode.CARRIES_SIGN_IN):
         return cost
     if entry.left_behind:
