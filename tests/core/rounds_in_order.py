@@ -18,17 +18,18 @@ START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)
 AS_FOUND = "A"
 
 
-def job_of(rounds, measure=Measure.SETTLED, kernel=()):
+def job_of(rounds, measure=Measure.SETTLED, kernel=(), worked=()):
     """A job of rounds: pairs of a state's letter and the figures of its boots, in their order.
 
     ``A`` is the PC as it was found; in any other state the entry of that name is off. ``kernel``
-    has the kernel stages of all boots.
+    has the kernel stages of all boots, ``worked`` who worked in each.
     """
     taken, made = 0, []
     for _, values in rounds:
         made.append(
             tuple(
-                _boot(taken + place, measure, value, kernel) for place, value in enumerate(values)
+                _boot(taken + place, measure, value, kernel, worked)
+                for place, value in enumerate(values)
             )
         )
         taken += len(values)
@@ -51,14 +52,17 @@ def job_of(rounds, measure=Measure.SETTLED, kernel=()):
     )
 
 
-def _boot(number, measure, value, kernel):
+def _boot(number, measure, value, kernel, worked):
     decimals = measure.terms.decimals
     return Boot(
         number=number,
         started_at=START + timedelta(hours=number),
         how=How.RECORDED,
         readings={measure: Reading(round(float(value), decimals))},
-        context=Context(controls={"kernel stage": float(kernel[number])} if len(kernel) else {}),
+        context=Context(
+            controls={"kernel stage": float(kernel[number])} if len(kernel) else {},
+            worked=tuple(worked[number]) if worked else (),
+        ),
     )
 
 

@@ -4,11 +4,13 @@ All of it goes the product's own way, from boots in their order to the words of 
 """
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
 
 from plucky_ledger.core.book.verdict import DECIDED, Verdict
+from plucky_ledger.core.boots.owner_use import Worked
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.pages.verdict import verdict_page
@@ -21,6 +23,7 @@ from plucky_ledger.wording.verdict import (
     went_wrong,
 )
 from tests.core.rounds_in_order import compared, job_of
+from tests.helpers.runs import real_boot
 
 NORMAL = 0.03
 
@@ -152,3 +155,53 @@ def test_a_control_that_is_not_worth_it_is_left_out_and_that_is_said(kernel, sai
     words = comparability_in_words(page)
     assert said in words
     assert "machine itself was" not in words
+
+
+BEFORE, AFTER = [64.2, 64.0, 64.4], [59.7, 59.9, 59.6]
+DESK = Worked(name="Desk", entry_id="desk.desktop", cpu_seconds=9.0)
+UPDATE = Worked(name="storekeep-update", cpu_seconds=12.0)
+OF_THE_CHANGE = Worked(name="B", entry_id="B", cpu_seconds=3.0)
+ASKED_FOR = Worked(name="Helper", entry_id="helper.service", cpu_seconds=12.0, by_itself=False)
+
+
+def with_work(*sides):
+    worked = [one for side in sides for one in side]
+    job = job_of([("A", BEFORE), ("B", AFTER)], worked=worked)
+    return verdict_page(job, Measure.SETTLED, 1)
+
+
+@pytest.mark.parametrize(
+    ("before", "after", "stamped", "named"),
+    [
+        ([[DESK, UPDATE]] * 3, [[DESK]] * 3, False, True),  # an updater nobody knows by name
+        ([[DESK]] * 3, [[DESK, UPDATE]] * 3, True, True),  # it was saved in spite of it
+        ([[DESK, replace(UPDATE, cpu_seconds=3.0)]] * 3, [[DESK]] * 3, True, True),
+        ([[DESK, UPDATE], [DESK], [DESK, UPDATE]], [[DESK]] * 3, True, False),
+        ([[DESK, OF_THE_CHANGE]] * 3, [[DESK]] * 3, True, False),
+        ([[DESK, ASKED_FOR]] * 3, [[DESK]] * 3, True, False),
+        ([[DESK, UPDATE]] * 3, [[]] * 3, True, False),  # nobody was watched after
+    ],
+)
+def test_who_worked_on_one_side_alone_is_named_and_what_they_explain_is_not_stamped(
+    before, after, stamped, named
+):
+    page = with_work(before, after)
+    assert (page.shift.verdict is Verdict.SAVED) is stamped
+    words = comparability_in_words(page)
+    assert ("storekeep-update worked for" in words and "not of this change" in words) is named
+    if not stamped:
+        assert "storekeep-update worked on one side alone" in basis(page)
+        assert "may or may not" in answer(page).sentence
+
+
+def test_who_worked_is_kept_with_a_recorded_boot():
+    """By itself is what its manager starts, and what nobody knows of; not what others ask for."""
+    boot = real_boot("baseline-01").boot
+    worked = {one.entry_id or one.name: one for one in boot.context.worked}
+    assert worked["brassbell-notifier.desktop"].by_itself
+    imported = worked["harborledger-import.service"]
+    assert imported.cpu_seconds > 3
+    assert not imported.by_itself  # this recording does not say how it is set
+    assert not [name for name in worked if name.startswith("kworker")]
+    total = sum(one.cpu_seconds for one in boot.context.worked)
+    assert 0.7 < total / boot.readings[Measure.CPU_WORK].value <= 1.05

@@ -2,7 +2,7 @@
 
 import io
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field, replace
+from dataclasses import dataclass, field
 from datetime import UTC, datetime, timedelta
 
 from plucky_ledger.core.boots.analysis import Analysis
@@ -12,6 +12,7 @@ from plucky_ledger.core.boots.marks import Marks
 from plucky_ledger.core.boots.readings import begun_late
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.boots.worked import with_figures
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.instants import FIRST_YEAR, LAST_YEAR
 from plucky_ledger.core.values.reasons import Reason, ReasonCode, quoted
@@ -71,7 +72,7 @@ def boot_from(recording: Recording) -> RecordedBoot:
         context=_context(recording, timeline, older),
         cut_short=recording.cut_short,
     )
-    boot = replace(boot, readings=Analysis(boot, timeline).readings)
+    boot = with_figures(Analysis(boot, timeline))
     damaged_line = int(str(recording.damage.facts["line"])) if recording.damage else None
     return RecordedBoot(
         boot_id=header.boot_id,

@@ -7,6 +7,7 @@ from plucky_ledger.core.book.balance import balance_of
 from plucky_ledger.core.book.book import compare_rounds, keep_book
 from plucky_ledger.core.book.comparability import Alike, alike, concerns, remarks
 from plucky_ledger.core.book.next_step import NextStepKind
+from plucky_ledger.core.book.states_compared import entries_changed
 from plucky_ledger.core.book.turns import turns_for
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
 from plucky_ledger.core.boots.boot import Boot, counted
@@ -128,7 +129,7 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
         boots_before=len(counted(sides[0])),
         boots_after=len(counted(sides[1])),
         rows=tuple(row for row in rows if row is not None),
-        concerns=concerns(*sides),
+        concerns=concerns(*sides, entries_changed(states.of_round[before], states.of_round[after])),
         remarks=remarks(*sides),
         alike=alike(*sides),
         to_decide=tuple(

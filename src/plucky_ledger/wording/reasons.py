@@ -15,6 +15,7 @@ from plucky_ledger.wording.figures import (
     percent,
     round_span,
     seconds,
+    tenths,
 )
 from plucky_ledger.wording.labels import label, labels
 from plucky_ledger.wording.language import N_, say, say_n
@@ -368,6 +369,23 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.LINE_OR_STEP: N_(
         "The boots went one way within their rounds. In rounds recorded one after the other that "
         "cannot be told from the change: record boots of both states in turns."
+    ),
+    ReasonCode.MAY_BE_ANOTHERS: lambda facts: say(
+        "{name} worked on one side alone, and that may be all of it: set it aside, or the boots in "
+        "which it worked.",
+        name=shown(str(facts["name"])),
+    ),
+    ReasonCode.WORKED_BEFORE_ALONE: lambda facts: say(
+        "In all boots before, {name} worked for {cpu} CPU·s, and in none after. That is not of "
+        "this change.",
+        name=shown(str(facts["name"])),
+        cpu=tenths(float(facts["cpu_seconds"])),
+    ),
+    ReasonCode.WORKED_AFTER_ALONE: lambda facts: say(
+        "In all boots after, {name} worked for {cpu} CPU·s, and in none before. That is not of "
+        "this change.",
+        name=shown(str(facts["name"])),
+        cpu=tenths(float(facts["cpu_seconds"])),
     ),
     ReasonCode.CONTROL_TOO_SHORT: lambda facts: say(
         "The {control} is too short here to tell how fast the machine was.",

@@ -1,10 +1,11 @@
 """What makes a comparison of two rounds unfair."""
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
 from typing import TypeVar
 
+from plucky_ledger.core.book.also_differed import also_differed
 from plucky_ledger.core.boots.boot import Boot, PowerSource, StartKind, counted
 from plucky_ledger.core.boots.marks import nobody_signed_in
 from plucky_ledger.core.statistics.controls import (
@@ -18,6 +19,8 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 T = TypeVar("T")
+NAMED = 2
+"""Of those who worked on one side alone."""
 TIMES = (Measure.SETTLED, Measure.READY, Measure.SYSTEM_UP)
 
 
@@ -28,8 +31,12 @@ class Side(StrEnum):
     AFTER = "after"
 
 
-def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason, ...]:
-    """What differs between the two rounds besides the changes; empty when nothing is known to."""
+def concerns(
+    before: tuple[Boot, ...], after: tuple[Boot, ...], changed: Collection[str] = ()
+) -> tuple[Reason, ...]:
+    """What differs between the two rounds besides the changes, which are to the entries of these
+    ids; empty when nothing is known to.
+    """
     sides = counted(before), counted(after)
     reasons = []
     for code, of in _CIRCUMSTANCES:
@@ -56,6 +63,14 @@ def concerns(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason,
         busy = _busy(boots, side)
         if busy is not None:
             reasons.append(busy)
+    reasons += [
+        Reason.of(
+            ReasonCode.WORKED_BEFORE_ALONE if one.before else ReasonCode.WORKED_AFTER_ALONE,
+            name=one.worked.name,
+            cpu_seconds=one.worked.cpu_seconds,
+        )
+        for one in also_differed(*sides, changed)[:NAMED]
+    ]
     return tuple(reasons)
 
 

@@ -3,9 +3,10 @@
 import math
 from collections.abc import Sequence
 
-from plucky_ledger.core.book.verdict import Shift, judged
+from plucky_ledger.core.book.also_differed import also_differed
+from plucky_ledger.core.book.verdict import Shift, held_against, judged
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.job import Job, State
 from plucky_ledger.core.job.pc_states import PcStates
 from plucky_ledger.core.statistics.comparison import BootPoint, estimate
 from plucky_ledger.core.statistics.controls import (
@@ -54,7 +55,13 @@ def compare_states(
     drift = drift_between(sides[0], sides[1], names)
     found = estimate(measure, (points[0], points[1]), points[2:], exponent)
     readings = [[boot.readings[measure] for boot in side] for side in sides]
-    return judged(measure, readings[0], readings[1], found, drift)
+    shift = judged(measure, readings[0], readings[1], found, drift)
+    return held_against(shift, also_differed(sides[0], sides[1], entries_changed(*states_compared)))
+
+
+def entries_changed(before: State, after: State) -> frozenset[str]:
+    """Ids of the entries by which two states differ."""
+    return frozenset(key[0] for key in before ^ after)
 
 
 def _others(

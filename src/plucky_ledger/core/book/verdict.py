@@ -5,6 +5,7 @@ from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, replace
 from enum import StrEnum
 
+from plucky_ledger.core.book.also_differed import AlsoDiffered
 from plucky_ledger.core.book.balance import Balance, balance_of
 from plucky_ledger.core.statistics.comparison import BootPoint, Estimated, estimate
 from plucky_ledger.core.statistics.controls import Drift
@@ -248,6 +249,17 @@ def _censored(
 def _at_least(shift: Shift) -> Reason:
     before = shift.before.at_least
     return Reason(ReasonCode.AT_LEAST_BEFORE if before else ReasonCode.AT_LEAST_AFTER)
+
+
+def held_against(shift: Shift, others: Sequence[AlsoDiffered]) -> Shift:
+    """The same without its stamp where somebody who worked on one side alone explains it."""
+    if shift.verdict not in DECIDED:
+        return shift
+    one = next((one for one in others if one.explains(shift.measure, shift.estimate)), None)
+    if one is None:
+        return shift
+    reason = Reason.of(ReasonCode.MAY_BE_ANOTHERS, name=one.worked.name)
+    return replace(shift, verdict=Verdict.UNPROVEN, reason=reason)
 
 
 def beside_others(

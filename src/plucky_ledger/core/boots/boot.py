@@ -5,6 +5,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.boots.marks import Marks
+from plucky_ledger.core.boots.owner_use import Worked
 from plucky_ledger.core.values.measures import Readings
 from plucky_ledger.core.values.reasons import Reason
 
@@ -58,9 +59,11 @@ class Context:
     """What was found to have changed on the PC without being posted."""
     notes: tuple[Reason, ...] = ()
     """What the recorder had to say, such as what it had no permission to read."""
+    worked: tuple[Worked, ...] = ()
+    """Who worked until it had settled; empty where no program was watched."""
 
 
-METHOD = 1
+METHOD = 2
 """Number of the method by which figures are worked out of marks and samples. It is raised with
 every change of a rule or a level that changes figures: those in ledgers are worked out anew then.
 """

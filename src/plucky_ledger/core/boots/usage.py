@@ -36,6 +36,14 @@ def use_by_owner(
     }
 
 
+def use_of_runs(
+    attribution: Attribution, runs: Sequence[ProgramRun], memory: Memory, start: float, end: float
+) -> OwnerUse:
+    """Use of some runs of a boot between two instants."""
+    work = [attribution.by_run[run.run] for run in runs]
+    return _use(attribution.seconds, work, runs, memory, (start, end), end)
+
+
 def use_by_program(
     attribution: Attribution, timeline: Timeline, start: float, end: float
 ) -> list[tuple[list[ProgramRun], OwnerUse]]:

@@ -1,6 +1,6 @@
 """What a PC starts and has, kept after each recording, and how the next recording differs."""
 
-from collections.abc import Iterable, Mapping, Sequence
+from collections.abc import Collection, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from types import MappingProxyType
 from typing import TYPE_CHECKING
@@ -140,8 +140,10 @@ def came_back(
     activities: Sequence["Activity"],
     states: Mapping[str, EntryState],
     before: Inventory | None = None,
+    worked: Collection[str] = (),
 ) -> tuple[Reason, ...]:
-    """Entries that were switched off and started all the same.
+    """Entries that were switched off and started all the same; ``worked`` are the ids of those that
+    did so much that it shows, whatever their manager says of them: something else asked for them.
 
     Where their package is another one than before, that put them back; otherwise they did it
     themselves, or somebody.
@@ -151,10 +153,13 @@ def came_back(
         _came_back(entry, before)
         for entry in entries
         if states.get(entry.entry_id) in NOT_STARTED - BY_NEED
-        and entry.off_because is None
-        and entry.file_state not in SWITCHED_OFF
-        and entry.entry_id in began
+        and (entry.entry_id in worked or _began_by_itself(entry, began))
     )
+
+
+def _began_by_itself(entry: StartupEntry, began: Collection[str]) -> bool:
+    on = entry.off_because is None and entry.file_state not in SWITCHED_OFF
+    return on and entry.entry_id in began
 
 
 def _came_back(entry: StartupEntry, before: Inventory | None) -> Reason:

@@ -162,7 +162,8 @@ def _with_noticed(
     before = stored_entries.inventory(session, job.number)
     found = inventory_of(entries, recorded.facts, recorded.packages)
     stored_entries.write_inventory(session, job.number, found)
-    back = came_back(entries, recorded.timeline.activities, states, before)
+    worked = {one.entry_id for one in boot.context.worked}
+    back = came_back(entries, recorded.timeline.activities, states, before, worked)
     context = replace(boot.context, noticed=(*back, *unposted_changes(before, found, states)))
     return replace(boot, context=context)
 

@@ -9,6 +9,7 @@ from sqlalchemy.orm import Session
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import METHOD, Boot, How
 from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.boots.worked import with_figures
 from plucky_ledger.exchange.timelines import timeline_from_bytes
 from plucky_ledger.recording.reader import RecordingFault
 from plucky_ledger.store.boots import recording_of, write_boot
@@ -32,8 +33,7 @@ def worked_out(session: Session, boot: Boot, aside: Collection[str]) -> Boot:
     except RecordingFault as fault:
         log.warning("boot %d keeps its figures: %s", boot.number, fault)
         return replace(boot, method=METHOD)
-    readings = Analysis(boot, timeline, frozenset(aside)).readings
-    return replace(boot, readings=readings, method=METHOD)
+    return replace(with_figures(Analysis(boot, timeline, frozenset(aside))), method=METHOD)
 
 
 def bring_figures_up_to_date(ledger: Ledger, number: int) -> int:
