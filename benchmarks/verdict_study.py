@@ -182,8 +182,8 @@ def promise(trials: int) -> None:
             if shift.more_boots is None:
                 continue
             asked += 1
-            boots = 4 + shift.more_boots
-            kept += said(before[:boots], after[:boots]).verdict is not Verdict.UNPROVEN
+            later = said(before[: 4 + shift.more_before], after[: 4 + shift.more_boots])
+            kept += later.verdict is not Verdict.UNPROVEN
         print(f"{name:>18}  {kept / asked:.3f}", flush=True)
 
 

@@ -9,6 +9,7 @@ from dataclasses import replace
 import numpy as np
 import pytest
 
+from plucky_ledger.core.book.next_step import NextStepKind, next_step
 from plucky_ledger.core.book.verdict import DECIDED, Verdict
 from plucky_ledger.core.boots.owner_use import Worked
 from plucky_ledger.core.values.measures import Measure
@@ -20,6 +21,7 @@ from plucky_ledger.wording.verdict import (
     comparability_in_words,
     decides,
     row_shift,
+    to_decide,
     went_wrong,
 )
 from tests.core.rounds_in_order import compared, job_of
@@ -138,6 +140,19 @@ def test_load_at_rest_is_brought_to_the_machines_speed():
     page = page_of(slow, quick, Measure.LOAD_AT_REST, kernel)
     assert page.shift.verdict is Verdict.UNPROVEN
     assert "the machine's own speed is taken out" in basis(page)
+
+
+def test_the_side_that_is_short_is_named_and_gets_what_helps():
+    """Recording on, in the later state, would ask for one more boot for ever."""
+    for later in ([50.1, 50.4, 49.8], [50.1, 50.4, 49.8, 50.0, 50.2]):
+        job = job_of([("A", [60.0, 60.4]), ("B", later)])
+        page = verdict_page(job, Measure.SETTLED, 1)
+        assert "1 more boot before for settled" in to_decide(page)
+        assert decides(page) == "Take boots in turns"
+        assert next_step(job, Measure.SETTLED).step is NextStepKind.TAKE_TURNS
+    page = verdict_page(job_of([("A", USUAL), ("B", later[:2])]), Measure.SETTLED, 1)
+    assert "1 more boot for settled" in to_decide(page)
+    assert decides(page) == "Record…"
 
 
 @pytest.mark.parametrize(

@@ -56,7 +56,8 @@ def test_fewer_than_three_boots_a_side_are_never_stamped(boots):
     others = [[60.0, 60.4, 59.7, 60.2], [51.0, 51.3, 50.8]]
     sides = rounds([74.0, 74.1][:boots], [60.0, 60.1, 60.2])
     shift = shift_between(Measure.SETTLED, *sides, others)
-    assert (shift.verdict, shift.more_boots) == (Verdict.UNPROVEN, 3 - boots)
+    wanted = shift.more_before, shift.more_boots
+    assert (shift.verdict, wanted) == (Verdict.UNPROVEN, (3 - boots, 0))
     assert shift.low < -14 < shift.high < 0
     assert "Fewer than three" in reason_in_words(shift.reason)
 
@@ -71,8 +72,8 @@ def test_so_many_more_boots_decide_it_in_four_cases_of_five():
         shift = shift_between(Measure.SETTLED, *rounds(before[:4], after[:4]))
         if shift.more_boots is not None:
             asked += 1
-            boots = 4 + shift.more_boots
-            later = shift_between(Measure.SETTLED, *rounds(before[:boots], after[:boots]))
+            sides = before[: 4 + shift.more_before], after[: 4 + shift.more_boots]
+            later = shift_between(Measure.SETTLED, *rounds(*sides))
             kept += later.verdict is not Verdict.UNPROVEN
     assert kept / asked > 0.8 - 0.11
 

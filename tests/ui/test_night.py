@@ -67,9 +67,9 @@ def test_a_night_shift_is_begun_and_stopped(qtbot, on_demo, shift):
 
 def test_where_there_can_be_none_it_says_so(qtbot, on_demo, shift, monkeypatch):
     def refuse(*_):
-        raise Refused(TroubleCode.NO_NIGHT_SHIFT)
+        raise Refused(TroubleCode.NO_NIGHT_SHIFT, (Reason(ReasonCode.RESTART_IS_DUE),))
 
     monkeypatch.setattr(panel_module, "choose", refuse)
     press(qtbot, on_demo, "Ctrl+Shift+P")
-    qtbot.waitUntil(lambda: "A night shift needs this PC" in on_demo.message)
+    qtbot.waitUntil(lambda: "cannot begin: a restart is due first." in on_demo.message)
     assert not on_demo.panels.night.begin_button.isEnabled()

@@ -16,6 +16,7 @@ from plucky_ledger.usecases.changing import postings
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job, take_in
 from plucky_ledger.usecases.recording import stand_ins, turns
 from plucky_ledger.usecases.recording.boots import add_typed
+from plucky_ledger.wording.trouble import trouble_in_words
 
 NOON = datetime(2026, 11, 26, 12, tzinfo=UTC)
 
@@ -69,4 +70,4 @@ def test_elsewhere_each_turn_waits_for_hands(ledger):
     assert turns.take_turn(ledger, number) == turns.Turn(0)
     with pytest.raises(Refused) as refused:
         turns.begin_turns(ledger, number, Measure.SYSTEM_UP, 0)
-    assert refused.value.code is TroubleCode.NO_TURNS
+    assert "the line compares no two states" in trouble_in_words(refused.value)

@@ -72,7 +72,9 @@ class MoreBoots:
 
     measure: Measure
     boots: int | None
-    """None where no reasonable number would."""
+    """Of the later state; None where no reasonable number would."""
+    before: int = 0
+    """Of the earlier one."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -133,7 +135,7 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
         remarks=remarks(*sides),
         alike=alike(*sides),
         to_decide=tuple(
-            MoreBoots(each, shift.more_boots)
+            MoreBoots(each, shift.more_boots, shift.more_before)
             for each, shift in shifts.items()
             if shift is not None and shift.verdict is Verdict.UNPROVEN
             if shift.reason is None or shift.reason.code is not ReasonCode.ONE_OF_MANY
@@ -147,8 +149,9 @@ def _decides(job: Job, measure: Measure, line: int, shift: Shift | None) -> Next
     if shift is None or shift.verdict is not Verdict.UNPROVEN:
         return None
     states = states_of(job)
-    if not shift.drifts and states.of_round[line] == states.now(job):
-        return NextStepKind.RECORD_MORE if shift.more_boots is not None else None
+    turns_help = shift.drifts or shift.more_before > 0
+    if not turns_help and states.of_round[line] == states.now(job):
+        return NextStepKind.RECORD_MORE if shift.more_boots else None
     possible = job.turns is None and turns_for(job, measure, line) is not None
     return NextStepKind.TAKE_TURNS if possible else None
 

@@ -461,6 +461,16 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "A boot {side} is set aside: {why}.", side=label(Side(str(facts["side"]))), why=facts["why"]
     ),
     ReasonCode.CUT_SHORT: N_("its recording was cut short"),
+    ReasonCode.PC_IS_ELSEWHERE: N_("the job's PC is another one than this"),
+    ReasonCode.NO_BOOT_OF_IT: N_("no boot has been recorded in the state it is in"),
+    ReasonCode.RESTART_IS_DUE: N_("a restart is due first"),
+    ReasonCode.NOTHING_IS_COMPARED: N_(
+        "the line compares no two states; post a change and record a boot of it first"
+    ),
+    ReasonCode.CANNOT_GO_BACK: N_(
+        "the earlier state cannot be brought back; what differs was changed elsewhere, before the "
+        "PC came in again"
+    ),
     ReasonCode.NOBODY_SIGNED_IN: N_("nobody signed in, so that it never settled"),
     ReasonCode.NOT_KNOWN_YET: lambda facts: (
         say_n(

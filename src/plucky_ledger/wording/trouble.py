@@ -41,12 +41,15 @@ def _sized(message: str) -> Callable[[Trouble], str]:
     return words
 
 
+def _reasons(trouble: Trouble) -> str:
+    return "; ".join(map(reason_in_words, trouble.because))
+
+
 def _guarded(trouble: Trouble) -> str:
-    why = "; ".join(reason_in_words(reason) for reason in trouble.because)
     return say(
         "{name} is guarded: {why}. Decide “{decision}” once more to mean it.",
         name=_fact(trouble.facts["name"]),
-        why=why,
+        why=_reasons(trouble),
         decision=label(Decision(str(trouble.facts["decision"]))),
     )
 
@@ -410,16 +413,17 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "The night shift is stopped, but not everything could be put back ({names}). It is tried "
         "again at the next start. Or try plucky-ledger put-back --everything."
     ),
-    TroubleCode.NO_NIGHT_SHIFT: N_(
-        "A night shift needs this PC, its opening boots, nothing pencilled and no restart due."
+    TroubleCode.NO_NIGHT_SHIFT: lambda trouble: (
+        say("A night shift cannot begin: {why}.", why=_reasons(trouble))
+        if trouble.because
+        else say("No night shift goes on for this job.")
     ),
     TroubleCode.NOTHING_FOR_THE_NIGHT: N_(
         "No entry is left that could be switched off by itself: guarded entries and parts of the "
         "system are never switched in a night shift."
     ),
-    TroubleCode.NO_TURNS: N_(
-        "There are no two states that boots could be taken of in turns: post a change and record a "
-        "boot of it first. A later visit cannot be taken back."
+    TroubleCode.NO_TURNS: lambda trouble: say(
+        "Boots cannot be taken in turns here: {why}.", why=_reasons(trouble)
     ),
     TroubleCode.PENCILLED_ALREADY: N_(
         "Other changes are pencilled. Post them or rub them out first."

@@ -8,7 +8,7 @@ from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.pages.verdict import Compared, RoundName, VerdictPage, VerdictRow
+from plucky_ledger.pages.verdict import Compared, MoreBoots, RoundName, VerdictPage, VerdictRow
 from plucky_ledger.wording.book import particulars
 from plucky_ledger.wording.figures import between, percent, plain, signed, with_unit
 from plucky_ledger.wording.intervals import interval
@@ -272,7 +272,7 @@ def _against_the_plan(row: VerdictRow) -> str:
 def to_decide(page: VerdictPage) -> str:
     """How many more boots would decide what is unproven; empty when all is decided."""
     needs = [
-        say("{boots} for {measure}", boots=_more(more.boots), measure=label(more.measure).lower())
+        say("{boots} for {measure}", boots=_more(more), measure=label(more.measure).lower())
         for more in page.to_decide
         if more.boots is not None
     ]
@@ -295,5 +295,11 @@ def decides(page: VerdictPage) -> str:
     return say("Record…") if page.decides is NextStepKind.RECORD_MORE else ""
 
 
-def _more(boots: int) -> str:
-    return say_n("{n} more boot", "{n} more boots", boots)
+def _more(more: MoreBoots) -> str:
+    assert more.boots is not None
+    if not more.before:
+        return say_n("{n} more boot", "{n} more boots", more.boots)
+    before = say_n("{n} more boot before", "{n} more boots before", more.before)
+    if not more.boots:
+        return before
+    return say("{before} and {after} after", before=before, after=more.boots)

@@ -71,10 +71,10 @@ def _more_boots(job: Job, measure: Measure, boots: int) -> NextStep:
     lines = keep_book(job, measure).lines
     at = next(index for index, line in enumerate(lines) if line.posting is posted)
     line = lines[at]
-    if line.shift is not None and line.shift.drifts:
+    if line.shift is not None and (line.shift.drifts or line.shift.more_before):
         turns = turns_for(job, measure, at)
         if turns is not None and job.turns is None:
             return NextStep(NextStepKind.TAKE_TURNS, turns_left(replace(job, turns=turns)))
-    if line.shift is not None and line.shift.more_boots is not None:
+    if line.shift is not None and line.shift.more_boots and not line.shift.more_before:
         return NextStep(NextStepKind.RECORD_MORE, line.shift.more_boots)
     return NextStep(NextStepKind.STATE)

@@ -8,6 +8,7 @@ from plucky_ledger.core.job.changes import Change, undoing
 from plucky_ledger.core.job.job import Job, State, Turns
 from plucky_ledger.core.job.pc_states import PcStates, factors_of, states_of
 from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 PAIRS = 2
 """How many more boots each state gets when turns begin."""
@@ -29,6 +30,15 @@ def turns_for(job: Job, measure: Measure, line: int) -> Turns | None:
         return None
     first, second = (len(_starts(job, states, state)) for state in pair)
     return Turns(pair, (first, second), max(PAIRS, LEAST_BOOTS - min(first, second)))
+
+
+def why_no_turns(job: Job, measure: Measure, line: int) -> Reason | None:
+    """Why boots cannot be taken in turns of what a line compares; None where they can."""
+    if turns_for(job, measure, line) is not None:
+        return None
+    lines = keep_book(job, measure).lines
+    compared = 0 < line < len(lines) and lines[line].compared_with is not None
+    return Reason(ReasonCode.CANNOT_GO_BACK if compared else ReasonCode.NOTHING_IS_COMPARED)
 
 
 def _can_be_reached(job: Job, states: PcStates, state: State) -> bool:

@@ -46,8 +46,8 @@ class Shift:
     high: float | None
     verdict: Verdict
     more_boots: int | None
-    """For unproven: boots still needed in the later state (and as many before, if it has fewer)
-    for a decision in four cases of five. None when decided, or when no reasonable number would."""
+    """For unproven: boots still needed in the later state for a decision in four cases of five.
+    None when decided, or when no reasonable number would."""
     reason: Reason | None
     """For unproven: why. Otherwise what the interval rests on, where that is unusual."""
     drift: Drift | None = None
@@ -59,6 +59,9 @@ class Shift:
     """Chance of a shift so far from nothing where there is none."""
     wrong: tuple[tuple[float, ...], tuple[float, ...]] = ((), ())
     """Of each boot with a reading: how likely it went wrong."""
+    more_before: int = 0
+    """Boots needed in the earlier state as well, or alone: boots of the later one do not help then.
+    """
     line: bool = False
     """The boots went one way in their order, and that is taken out or may be."""
     in_turns: bool = False
@@ -129,7 +132,8 @@ def judged(
             low=None,
             high=None,
             verdict=Verdict.UNPROVEN,
-            more_boots=max(1, FEWEST_BOOTS - few),
+            more_boots=max(0, FEWEST_BOOTS - end.boots),
+            more_before=max(0, FEWEST_BOOTS - start.boots),
             reason=Reason(ReasonCode.NO_SPREAD),
             drift=drift,
         )
@@ -152,7 +156,12 @@ def judged(
         by_speed=estimated.by_speed,
     )
     if few < FEWEST_BOOTS and not _few_will_do(measure, start, end):
-        return replace(shift, reason=Reason(ReasonCode.FEW_BOOTS), more_boots=FEWEST_BOOTS - few)
+        return replace(
+            shift,
+            reason=Reason(ReasonCode.FEW_BOOTS),
+            more_boots=max(0, FEWEST_BOOTS - end.boots),
+            more_before=max(0, FEWEST_BOOTS - start.boots),
+        )
     if start.at_least or end.at_least:
         return _censored(shift, before, after, estimated)
     return _stamped(shift, estimated)
@@ -194,10 +203,15 @@ def _stamped(shift: Shift, estimated: Estimated) -> Shift:
         return replace(shift, verdict=verdict, reason=moved)
     if estimated.rival is not None:
         return replace(shift, reason=Reason(ReasonCode.LINE_OR_STEP))
-    more = more_boots(estimated, (shift.before.boots, shift.after.boots), band, STAMP_LEVEL)
-    if facts:
-        return replace(shift, reason=Reason(ReasonCode.MACHINE_DECIDES, facts), more_boots=more)
-    return replace(shift, reason=_why_unproven(shift, band, more), more_boots=more)
+    wanted = more_boots(estimated, (shift.before.boots, shift.after.boots), band, STAMP_LEVEL)
+    before, after = wanted if wanted is not None else (0, None)
+    code = Reason(ReasonCode.MACHINE_DECIDES, facts) if facts else None
+    return replace(
+        shift,
+        reason=code or _why_unproven(shift, band, wanted),
+        more_boots=after,
+        more_before=before,
+    )
 
 
 def verdict_of(low: float, high: float, middle: float, band: float) -> Verdict:
@@ -211,7 +225,7 @@ def verdict_of(low: float, high: float, middle: float, band: float) -> Verdict:
     return Verdict.UNPROVEN
 
 
-def _why_unproven(shift: Shift, band: float, more: int | None) -> Reason:
+def _why_unproven(shift: Shift, band: float, more: tuple[int, int] | None) -> Reason:
     assert shift.low is not None
     assert shift.high is not None
     assert shift.centre is not None

@@ -21,16 +21,18 @@ NORMAL_TENTHS = (-1.645, -1.036, -0.674, -0.385, -0.126, 0.126, 0.385, 0.674, 1.
 
 def more_boots(
     estimated: Estimated, boots: tuple[int, int], band: float, level: float
-) -> int | None:
-    """Fewest further boots in the later state, and as many before where that has fewer.
+) -> tuple[int, int] | None:
+    """Fewest further boots before and after: in the later state alone, which the PC is in, or else
+    of both.
 
     ``band`` is the smallest shift that counts; ``level`` the two-sided one of the stamp. None where
     no number worth a technician's time is likely enough to decide.
     """
-    for wanted in range(max(boots[1] + 1, FEWEST_BOOTS), WORTH_BOOTS + 1):
-        then = (max(boots[0], wanted, FEWEST_BOOTS), wanted)
-        if _chance_of_a_decision(estimated, boots, then, band, level) >= SURE_ENOUGH:
-            return wanted - boots[1]
+    for both in (False, True):
+        for wanted in range(max(boots[1] + 1, FEWEST_BOOTS), WORTH_BOOTS + 1):
+            then = (max(boots[0], wanted if both else 0, FEWEST_BOOTS), wanted)
+            if _chance_of_a_decision(estimated, boots, then, band, level) >= SURE_ENOUGH:
+                return then[0] - boots[0], wanted - boots[1]
     return None
 
 

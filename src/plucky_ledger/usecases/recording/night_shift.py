@@ -22,6 +22,7 @@ from plucky_ledger.core.job.job import Job, restart_due
 from plucky_ledger.core.job.pc_states import states_of
 from plucky_ledger.core.statistics.design import next_of_night, night_series
 from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import remove, write_whole
 from plucky_ledger.linux.folders import Folders
@@ -85,8 +86,9 @@ def choose(
     """
     job = read_job(ledger, number)
     control = control_of(job)
-    if control is None or not is_this_pc(job) or restart_due(job) or not starts_in(_newest(job)):
-        raise Refused(TroubleCode.NO_NIGHT_SHIFT)
+    against = _against_a_night(job)
+    if control is None or against:
+        raise Refused(TroubleCode.NO_NIGHT_SHIFT, against)
     pencilled = {
         entry_id: state
         for entry_id, state in pencilled_states(job).items()
@@ -171,6 +173,17 @@ def begin(
     remove(_wish())
     to_arm = arming_into(place.armed(number), night.boots, job.card.label, Folders.of_this_user())
     administrator.begin(plan, to_arm)
+
+
+def _against_a_night(job: Job) -> tuple[Reason, ...]:
+    """What keeps a night shift from beginning now."""
+    here = control_of(job) is not None and is_this_pc(job)
+    checks = (
+        (not here, ReasonCode.PC_IS_ELSEWHERE),
+        (restart_due(job), ReasonCode.RESTART_IS_DUE),
+        (not starts_in(_newest(job)), ReasonCode.NO_BOOT_OF_IT),
+    )
+    return tuple(Reason(code) for holds, code in checks if holds)
 
 
 def next_state(ledger: Ledger, place: Workplace, number: int) -> tuple[str, ...] | None:

@@ -4,7 +4,7 @@ import tempfile
 from dataclasses import dataclass, replace
 from pathlib import Path
 
-from plucky_ledger.core.book.turns import changes_to, next_turn, turns_for, turns_left
+from plucky_ledger.core.book.turns import changes_to, next_turn, turns_for, turns_left, why_no_turns
 from plucky_ledger.core.job.job import State
 from plucky_ledger.core.job.pc_states import states_of
 from plucky_ledger.core.pc.which import PcKind
@@ -46,7 +46,8 @@ def begin_turns(ledger: Ledger, number: int, measure: Measure, line: int) -> int
         job = stored.read_job(session, number)
         turns = turns_for(job, measure, line)
         if turns is None:
-            raise Refused(TroubleCode.NO_TURNS)
+            why = why_no_turns(job, measure, line)
+            raise Refused(TroubleCode.NO_TURNS, (why,) if why is not None else ())
         planned = replace(job, turns=turns)
         stored.write_job(session, planned)
         return turns_left(planned)
