@@ -11,7 +11,7 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.verdict import Compared, MoreBoots, RoundName, VerdictPage, VerdictRow
 from plucky_ledger.wording.book import particulars
 from plucky_ledger.wording.figures import between, percent, plain, signed, with_unit
-from plucky_ledger.wording.intervals import interval
+from plucky_ledger.wording.intervals import interval, signed_interval
 from plucky_ledger.wording.labels import capital, explanation, label, unit_word
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import boots_n, in_one_line, reason_in_words
@@ -137,8 +137,7 @@ def basis(page: VerdictPage) -> str:
     shift = page.shift
     if shift is None:
         return sentence
-    if span := interval(shift):
-        amount = f"{span} {shift.measure.terms.unit}".rstrip()
+    if amount := _reach(shift):
         sentence = say("95 % interval {amount}, from {boots}", amount=amount, boots=sentence)
     if _lies_elsewhere(shift):
         sentence += "; " + say(
@@ -147,6 +146,23 @@ def basis(page: VerdictPage) -> str:
             why=_why_elsewhere(shift),
         )
     return f"{sentence}. {reason_in_words(shift.reason)}" if shift.reason else sentence
+
+
+def _reach(shift: Shift) -> str:
+    """The interval in the words of the answer, such as "10.9 to 12.9 s sooner"."""
+    phrases, measure = _PHRASES[shift.measure], shift.measure
+    low, high = shift.low, shift.high
+    if low is None or high is None:
+        return f"{interval(shift)} {measure.terms.unit}".strip() if interval(shift) else ""
+    if low < 0 < high:
+        return say(
+            "{less} to {more}",
+            less=say(phrases.less, amount=with_unit(-low, measure)),
+            more=say(phrases.more, amount=with_unit(high, measure)),
+        )
+    near, far = sorted((abs(low), abs(high)))
+    span = between(plain(near, measure), with_unit(far, measure))
+    return say(phrases.less if high <= 0 else phrases.more, amount=span)
 
 
 def _lies_elsewhere(shift: Shift) -> bool:
@@ -221,7 +237,7 @@ def shift_in_words(shift: Shift | None) -> str:
     """A shift with its interval."""
     if shift is None:
         return say("measured on one side only")
-    text, span = signed(shift.estimate, shift.measure), interval(shift)
+    text, span = signed(shift.estimate, shift.measure), signed_interval(shift)
     return f"{text} ({span})" if span else say("{shift} (no spread yet)", shift=text)
 
 
