@@ -47,6 +47,8 @@ class WhyPage:
     """Recorded starts it rests on."""
     replayed: bool
     """What things cost in seconds could be told."""
+    settled_seconds: float
+    """Balance of settled; 0 where nothing settled."""
     in_startup: Waits | None
     """What was waited for until the newest start had settled."""
     at_rest: Waits | None
@@ -66,6 +68,7 @@ def why_page(found: Why) -> WhyPage:
         condition=found.condition,
         boots=found.boots,
         replayed=found.replayed,
+        settled_seconds=found.settled_seconds,
         in_startup=found.in_startup,
         at_rest=found.at_rest,
         power_log=found.power_log,

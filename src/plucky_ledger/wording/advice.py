@@ -131,7 +131,7 @@ def in_short(page: WhyPage) -> str:
         case WhyAnswer.DATA_FIRST:
             return say("Save the data first: a drive is failing.")
         case WhyAnswer.FOUND:
-            return _first(page.findings[0])
+            return _first(page.findings[0], page.settled_seconds)
 
 
 def _entries_cost(page: WhyPage) -> str:
@@ -147,12 +147,12 @@ def _entries_cost(page: WhyPage) -> str:
     )
 
 
-def _first(finding: Finding) -> str:
+def _first(finding: Finding, settled_seconds: float) -> str:
     """The costliest finding, with what it costs of the whole where that is certain."""
-    title, saved, settled = say(_WORDS[finding.rule][0]), finding.saves, finding.settled
-    if saved is None or settled is None or saved.low <= 0:
+    title, saved = say(_WORDS[finding.rule][0]), finding.saves
+    if saved is None or saved.low <= 0 or settled_seconds <= 0 or finding.settled is None:
         return f"{title}."
-    whole = seconds(settled.value + saved.value)
+    whole = seconds(settled_seconds)
     return say("{title}: {part} of {whole}.", title=title, part=seconds(saved.value), whole=whole)
 
 

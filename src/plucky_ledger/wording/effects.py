@@ -5,7 +5,7 @@ from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.effects import EffectsPage
 from plucky_ledger.wording.book import change_in_words
-from plucky_ledger.wording.figures import between, plain, signed
+from plucky_ledger.wording.figures import between, signed
 from plucky_ledger.wording.labels import unit_word
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import boots_n
@@ -34,7 +34,7 @@ def replay_in_words(expected: Estimate | None, measure: Measure) -> str:
     """What the replay had expected of it; empty where it tells nothing."""
     if expected is None:
         return ""
-    span = between(plain(expected.low, measure), plain(expected.high, measure))
+    span = between(signed(expected.low, measure), signed(expected.high, measure))
     return say(
         "the replay expected {shift} ({span})", shift=signed(expected.value, measure), span=span
     )
@@ -47,7 +47,7 @@ def effect_in_words(effect: Effect, page: EffectsPage) -> str:
     text = signed(effect.value, page.measure)
     if effect.low is None or effect.high is None:
         return say("{shift} (no spread yet)", shift=text)
-    span = between(plain(effect.low, page.measure), plain(effect.high, page.measure))
+    span = between(signed(effect.low, page.measure), signed(effect.high, page.measure))
     return f"{text} ({span})"
 
 

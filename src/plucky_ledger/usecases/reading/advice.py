@@ -86,6 +86,8 @@ class Why:
     """Recorded starts it rests on."""
     replayed: bool = False
     """What things cost in seconds could be told."""
+    settled_seconds: float = 0.0
+    """Balance of settled; 0 where nothing settled."""
     in_startup: Waits | None = None
     at_rest: Waits | None = None
     power_log: PowerLog = field(default_factory=PowerLog)
@@ -128,6 +130,7 @@ def why(ledger: Ledger, number: int, analyses: Analyses, costs: CostsKept) -> Wh
         condition=condition,
         boots=len(recorded),
         replayed=replayed,
+        settled_seconds=evidence.settled_seconds,
         in_startup=waits_in_startup(recorded),
         at_rest=waits_at_rest((*recorded, *at_rest)),
         power_log=evidence.power_log,
