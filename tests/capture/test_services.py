@@ -19,6 +19,7 @@ from plucky_ledger.capture.services.services import (
 from plucky_ledger.capture.services.units import passphrase_lines, unit_lines
 from plucky_ledger.core.boots.chain import chain_to
 from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.pc.arming import OWN_UNITS
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.names import reason_from
 from plucky_ledger.linux.bus import NoAnswer, opened
@@ -311,8 +312,39 @@ def test_what_runs_a_script_of_the_pcs_own_is_no_part_of_the_system(command, of_
     assert entry.origin == "/etc/init.d/quay-printer"
 
 
-def test_what_starts_the_recorder_is_no_entry_of_the_pc():
-    unit = {"Id": "plucky-ledger-recorder.service", "InactiveExitTimestampMonotonic": 9_000_000}
+def test_what_the_system_only_runs_has_the_script_as_its_origin():
+    unit = {
+        "Id": "rc-local.service",
+        "FragmentPath": "/lib/systemd/system/rc-local.service",
+        "InactiveExitTimestampMonotonic": 9_000_000,
+        "ExecStart": (("", ("/etc/rc.local", "start")),),
+    }
+    entry, _activity = unit_lines([unit], {}, "system")
+    assert (entry.origin, entry.part_of_system) == ("/etc/rc.local", False)
+
+
+@pytest.mark.parametrize(("drop_ins", "of_the_system"), [(("/etc/x.conf",), False), ((), True)])
+def test_commands_beside_the_main_one_are_told_and_who_added_them(drop_ins, of_the_system):
+    """What somebody added to a unit of the system is not folded away with it."""
+    unit = {
+        "Id": "cron.service",
+        "FragmentPath": "/lib/systemd/system/cron.service",
+        "DropInPaths": drop_ins,
+        "InactiveExitTimestampMonotonic": 9_000_000,
+        "ExecStart": (("", ("/usr/sbin/cron", "-f")), ("", ("/usr/sbin/more",))),
+        "ExecStartPre": (("", ("/usr/local/bin/before", "a b")),),
+        "ExecStartPost": (("", ("/usr/bin/after",)),),
+    }
+    entry, _activity = unit_lines([unit], {}, "system")
+    assert entry.command == "/usr/sbin/cron -f"
+    assert entry.beside == ("/usr/sbin/more", "/usr/local/bin/before 'a b'", "/usr/bin/after")
+    assert entry.drop_ins == drop_ins
+    assert entry.part_of_system is of_the_system
+
+
+@pytest.mark.parametrize("name", sorted(OWN_UNITS))
+def test_what_starts_our_own_is_no_entry_of_the_pc(name):
+    unit = {"Id": name, "InactiveExitTimestampMonotonic": 9_000_000}
     assert unit_lines([unit], {}, "user") == []
 
 

@@ -10,6 +10,7 @@ from plucky_ledger.core.advice.evidence import Evidence
 from plucky_ledger.core.advice.hardware import hardware_findings
 from plucky_ledger.core.book.comparability import boot_concerns
 from plucky_ledger.core.boots.boot import Boot, How
+from plucky_ledger.core.boots.ends import with_ends
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.readings import readings_of, settled_of
@@ -148,3 +149,34 @@ def test_a_nights_own_agent_is_in_no_figure():
     held, plain = analysis.samples.memory_held_bytes, analysis.timeline.samples.memory_held_bytes
     assert plain[-1] - held[-1] == pytest.approx(40e6)
     assert analysis.samples.processes[-1] == analysis.timeline.samples.processes[-1] - 1
+
+
+def test_a_finished_oneshot_of_an_older_recording_was_up_when_it_ended():
+    """By its manager, or with the last program of its group; where nothing tells, it is not known
+    what it costs in system up.
+    """
+    entries = [entry(f"{name}.service", group=f"/{name}") for name in ("told", "seen", "on")]
+    runs = [
+        run(1, 10, group="/seen", ended=5.0),
+        run(2, 11, group="/seen", ended=7.0),
+        run(3, 12, group="/on", ended=5.0),
+        run(4, 13, group="/on"),
+    ]
+    began = {"waiting_from": 1.0, "starting_from": 2.0}
+    activities = [
+        Activity(entry_id="told.service", ended_at=4.0, **began),
+        Activity(entry_id="seen.service", **began),
+        Activity(entry_id="on.service", **began),
+    ]
+    ups = {one.entry_id: one.up_at for one in with_ends(activities, entries, runs)}
+    assert ups == {"told.service": 4.0, "seen.service": 7.0, "on.service": None}
+    recorded = real_analysis("baseline-01")
+    name = "harborledger-import.service"
+    known = {one.entry_id: one for one in recorded.timeline.activities}
+    silent = replace(known[name], up_at=None, ended_at=None)
+    others = [one for one in recorded.timeline.activities if one.entry_id != name]
+    without = replace(recorded.timeline, activities=(*others, silent))
+    (told,) = RoundReplay([recorded]).cost_of([name])
+    (untold,) = RoundReplay([replace(recorded, timeline=without)]).cost_of([name])
+    assert told.system_up.value > 5
+    assert untold.system_up is None

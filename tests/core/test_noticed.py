@@ -122,6 +122,11 @@ def test_what_was_switched_off_and_starts_all_the_same_came_back():
         (ReasonCode.CAME_BACK, "quay.service"),
     }
     assert came_back(entries, [], states) == ()
+    # What did so much that it shows was asked for by something else, whatever its manager says.
+    worked = {"gone.service", "need.service", "late.desktop"}
+    assert codes(came_back(entries, [], states, worked=worked)) == {
+        (ReasonCode.CAME_BACK, "gone.service")
+    }
 
 
 def boots(count, *noted, how=How.RECORDED, seconds=50.0):

@@ -7,6 +7,7 @@ from operator import attrgetter
 import msgspec
 import numpy as np
 
+from plucky_ledger.core.boots.ends import with_ends
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.stages import Stage, StageKind
@@ -60,35 +61,37 @@ def timeline_from_bytes(data: bytes) -> Timeline:
 def timeline_from(recording: Recording, counted: Samples | None) -> Timeline:
     """The timeline; ``counted`` are the samples as the kernel counts, since it started."""
     samples = since_the_start(counted, recording.program_readings) if counted is not None else None
+    runs, entries = _runs(recording), entries_from(recording)
     return Timeline(
         stages=tuple(
             _stage(line) for line in newest(recording.stages, "name") if line.end >= line.start
         ),
         samples=samples,
-        runs=_runs(recording),
-        entries=entries_from(recording),
+        runs=runs,
+        entries=entries,
         sources=sources_from(recording),
-        activities=tuple(
-            Activity(
-                entry_id=line.entry,
-                waiting_from=line.waiting_from,
-                starting_from=line.starting_from,
-                up_at=line.up_at,
-                ended_at=line.ended_at,
-                result=result_from(line.result),
-                after=line.after,
-                cpu_seconds=line.cpu_seconds,
-                memory_bytes=line.memory_bytes,
-                bytes_read=line.bytes_read,
-                cpu_pressure_seconds=line.cpu_pressure_seconds,
-                io_pressure_seconds=line.io_pressure_seconds,
-                restarts=line.restarts,
-            )
-            for line in _accounted(recording.activities)
-        ),
+        activities=with_ends(map(_activity, _accounted(recording.activities)), entries, runs),
         condition=condition_from(recording.condition) if recording.condition else None,
         history=history_from(recording.history) if recording.history else (),
         power_log=power_log_from(recording.history) if recording.history else PowerLog(),
+    )
+
+
+def _activity(line: ActivityLine) -> Activity:
+    return Activity(
+        entry_id=line.entry,
+        waiting_from=line.waiting_from,
+        starting_from=line.starting_from,
+        up_at=line.up_at,
+        ended_at=line.ended_at,
+        result=result_from(line.result),
+        after=line.after,
+        cpu_seconds=line.cpu_seconds,
+        memory_bytes=line.memory_bytes,
+        bytes_read=line.bytes_read,
+        cpu_pressure_seconds=line.cpu_pressure_seconds,
+        io_pressure_seconds=line.io_pressure_seconds,
+        restarts=line.restarts,
     )
 
 

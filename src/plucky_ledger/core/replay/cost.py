@@ -16,6 +16,7 @@ from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.boot_use import typical_use, use_in
 from plucky_ledger.core.boots.owner_use import NOTHING, OwnerUse
 from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.entries.kinds import is_users_own
 from plucky_ledger.core.replay.boots_to_replay import (
     last_of_interest,
     settled_at,
@@ -193,8 +194,10 @@ class RoundReplay:
         )
         ups = [
             (a.system_up - b.system_up) * speed
-            for (a, b, speed), workload, there in zip(boots, self._workloads, present, strict=True)
-            if there and workload.system_up
+            for (a, b, speed), workload, known, there in zip(
+                boots, self._workloads, self._activities, present, strict=True
+            )
+            if there and workload.system_up and _tells_when_up(entry_id, known)
         ]
         return StartupCost(
             entry_id=entry_id,
@@ -307,6 +310,14 @@ class RoundReplay:
             for settled, workload in zip(self._settled, self._workloads, strict=True)
             if settled is not None
         ]
+
+
+def _tells_when_up(entry_id: str, known: Mapping[str, Activity]) -> bool:
+    """Whether a boot tells when a service of the system was up: what waited for it would otherwise
+    be taken for not having done so.
+    """
+    did = known.get(entry_id)
+    return did is None or did.up_at is not None or is_users_own(entry_id)
 
 
 def _possible(waited: float | None, activity: Activity, end: float) -> float | None:
