@@ -3,22 +3,37 @@ signing in.
 """
 
 from dataclasses import replace
+from datetime import UTC, datetime
 
 import numpy as np
 import pytest
 
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
+from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.boot_use import use_in
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.readings import readings_of
+from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.settle import Settled
 from plucky_ledger.core.boots.stock import picture_of
 from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.boots.worked import with_figures
 from plucky_ledger.core.replay.contention import SYSTEM_TASK
 from plucky_ledger.core.replay.workload import workload_of
 from plucky_ledger.core.values.measures import Measure
 from tests.helpers.runs import analysed, entry, real_analysis, run, samples
+
+START = datetime(2026, 11, 2, 9, tzinfo=UTC)
+COLUMNS = [
+    "disk_read_bytes",
+    "disk_written_bytes",
+    "disk_busy_seconds",
+    "memory_held_bytes",
+    "processes",
+    "own_cpu_seconds",
+    "own_memory_bytes",
+]
 
 
 def test_the_recorders_own_work_never_makes_less_than_none():
@@ -65,3 +80,23 @@ def test_the_systems_work_before_and_after_signing_in_is_two_tasks():
     assert (early.at_sign_in, late.at_sign_in) == (False, True)
     assert early.table.cpu_work[-1] > 1.0
     assert late.table.cpu_work[-1] > 1.0
+
+
+def test_only_what_was_idle_of_the_wait_at_sign_in_is_a_persons():
+    """Whoever fetches coffee makes no PC quicker, nor one that works on meanwhile."""
+
+    def settled(signed_in, busy_until):
+        seconds = np.arange(0.0, signed_in + 60.0)
+        busy = (seconds < busy_until) | ((seconds >= signed_in) & (seconds < signed_in + 5))
+        cpu = np.concatenate(([0.0], np.cumsum(2.0 * busy)[:-1]))
+        zero = np.zeros_like(seconds)
+        curve = dict.fromkeys(COLUMNS, zero) | {"seconds": seconds, "cpu_seconds": cpu}
+        marks = {Mark.SYSTEM_UP: 8.0, Mark.SIGN_IN_SHOWN: 10.0, Mark.SIGNED_IN: signed_in}
+        boot = Boot(number=1, started_at=START, how=How.RECORDED, marks=marks)
+        found = with_figures(analysed(boot, samples=Samples(**curve, cores=2)))
+        assert with_figures(analysed(found, samples=Samples(**curve, cores=2))) == found
+        return found.readings[Measure.SETTLED].value
+
+    assert settled(40.0, busy_until=35.0) == pytest.approx(settled(100.0, busy_until=35.0), abs=1)
+    assert settled(100.0, busy_until=100.0) - settled(100.0, busy_until=10.0) > 80.0
+    assert settled(100.0, busy_until=10.0) == pytest.approx(15.0, abs=1.5)

@@ -46,6 +46,7 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         Mark.PASSPHRASE_GIVEN: N_("passphrase given"),
         Mark.SYSTEM_UP: N_("system up"),
         Mark.SIGN_IN_SHOWN: N_("sign-in shown"),
+        Mark.SIGN_IN_IDLE: N_("waited for a person"),
         Mark.SIGNED_IN: N_("signed in"),
         Mark.DESKTOP_SHOWN: N_("desktop shown"),
         Mark.READY: N_("ready"),

@@ -102,6 +102,14 @@ def settled_in(usable: Rates, cores: int, after: float, levels: CalmLevels) -> S
     return Settled(_not_before(usable, calm, after), censored=True, own_rest=False)
 
 
+def calm_seconds(samples: Samples, begin: float, end: float) -> float:
+    """For how long the PC was calm between two instants."""
+    usable = rates(thinned(samples, DEFAULT_LEVELS.step_seconds))
+    calm = _calm(usable, samples.cores, DEFAULT_LEVELS)
+    overlap = np.minimum(usable.end, end) - np.maximum(usable.start, begin)
+    return float(np.maximum(overlap, 0.0)[calm].sum())
+
+
 def _calm(usable: Rates, cores: int, levels: CalmLevels) -> Bools:
     cpu_level, disk_level = _levels(cores, levels)
     # A gap whose counters cannot be trusted neither proves nor breaks the calm.

@@ -5,9 +5,12 @@ from dataclasses import replace
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import KERNEL_THREADS, SYSTEM, Owner, OwnerKind
 from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.boots.marks import Mark, Marks
 from plucky_ledger.core.boots.memory import Memory
 from plucky_ledger.core.boots.owner_use import OwnerUse, Worked
 from plucky_ledger.core.boots.programs import ProgramRun
+from plucky_ledger.core.boots.samples import Samples
+from plucky_ledger.core.boots.settle import calm_seconds
 from plucky_ledger.core.boots.usage import use_by_owner, use_of_runs
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.kinds import KINDS, another_person
@@ -20,9 +23,27 @@ SWITCHED_ON = "enabled"
 
 def with_figures(analysis: Analysis) -> Boot:
     """The boot with its figures in every measure, and who worked in it."""
+    marks = _with_idle(analysis.boot.marks, analysis.samples)
+    analysis = replace(analysis, boot=replace(analysis.boot, marks=marks))
     boot = replace(analysis.boot, readings=analysis.readings)
     context = replace(boot.context, worked=who_worked(analysis))
     return replace(boot, context=context)
+
+
+def _with_idle(marks: Marks, samples: Samples | None) -> Marks:
+    """The marks with how much of the wait at sign-in was a person's: what still started meanwhile
+    was the machine's own time, however long somebody fetched coffee.
+    """
+    seen: dict[Mark, float] = {
+        mark: at for mark, at in marks.items() if mark is not Mark.SIGN_IN_IDLE
+    }
+    shown, signed_in = seen.get(Mark.SIGN_IN_SHOWN), seen.get(Mark.SIGNED_IN)
+    if samples is None or shown is None or signed_in is None or samples.seconds[0] > shown:
+        return seen
+    return {
+        **seen,
+        Mark.SIGN_IN_IDLE: round(signed_in - calm_seconds(samples, shown, signed_in), 3),
+    }
 
 
 def who_worked(analysis: Analysis) -> tuple[Worked, ...]:

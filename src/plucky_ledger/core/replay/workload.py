@@ -14,7 +14,7 @@ from functools import cached_property
 import numpy as np
 
 from plucky_ledger.core.boots.analysis import Analysis
-from plucky_ledger.core.boots.marks import PAUSES, Mark, Marks, human_wait
+from plucky_ledger.core.boots.marks import PAUSES, Mark, Marks, human_wait, sign_in_wait
 from plucky_ledger.core.boots.samples import Floats, Samples, cut_off, thinned
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
@@ -315,7 +315,7 @@ def _with_marks(
         signed_in=signed_in,
         sign_in_task=sign_in_task,
         sign_in_lag=signed_in - ups[sign_in_task] if sign_in_task is not None else 0.0,
-        sign_in_wait=signed_in - shown if shown is not None and signed_in else 0.0,
+        sign_in_wait=sign_in_wait(marks),
         system_up=system_up,
         system_tasks=system,
         desktop_task=_nearest(desktop, ups),
