@@ -18,7 +18,8 @@ from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.pc.arming import NIGHT_SHIFT
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.replay.certainty import not_known_yet
-from plucky_ledger.core.replay.cost import RoundReplay, estimate
+from plucky_ledger.core.replay.cost import RoundReplay
+from plucky_ledger.core.replay.estimates import estimate
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.replay.other_hardware import (
     MORE_BY_CORES,

@@ -31,12 +31,8 @@ from plucky_ledger.core.replay.contention import (
     exclusivity,
     non_negative_fit,
 )
-from plucky_ledger.core.replay.cost import (
-    Estimate,
-    RoundReplay,
-    StartupCost,
-    estimate,
-)
+from plucky_ledger.core.replay.cost import RoundReplay, StartupCost
+from plucky_ledger.core.replay.estimates import Estimate, estimate
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.replay.replay import Replay
 from plucky_ledger.core.replay.voices import voices_of

@@ -4,7 +4,6 @@ Every boot of a round is replayed without the entry; over the boots this gives a
 interval. A plan is the same replay with all pencilled changes at once, because effects overlap.
 """
 
-import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 
@@ -23,7 +22,7 @@ from plucky_ledger.core.replay.boots_to_replay import (
     that_can_be_replayed,
 )
 from plucky_ledger.core.replay.contention import disk_costs
-from plucky_ledger.core.replay.other_hardware import QUICKER_PROCESSOR
+from plucky_ledger.core.replay.estimates import estimate, less, or_more
 from plucky_ledger.core.replay.preview import Preview, PreviewedBoot
 from plucky_ledger.core.replay.replay import Replay
 from plucky_ledger.core.replay.replayed import CalibrationFactors, Replayed, calibration_of
@@ -31,26 +30,17 @@ from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.replay.workload import Workload, workload_of
 from plucky_ledger.core.statistics.controls import to_one_speed
 from plucky_ledger.core.statistics.pseudo_median import pseudo_median
-from plucky_ledger.core.statistics.student import student_t
-from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 
 LONGEST_AFTER_SECONDS = 60.0
 """Seconds after settled up to which a boot is simulated."""
-MODEL_SHARE = 0.35
-"""Model error of a startup cost relative to its size; from the study in benchmarks."""
-MODEL_SECONDS = 0.35
-"""Model error of a startup cost that is always there, in seconds."""
 PLAN_SHARE = 0.20
 """Relative model error of a plan: errors of several entries partly cancel out."""
 PLAN_SECONDS = 1.2
 HARDWARE_SHARE = 0.25
 """Relative model error for other hardware; from the study in benchmarks."""
 HARDWARE_SECONDS = 1.2
-NORMAL_95 = 1.96
-BOOTS_TO_COME = 3
-"""Least number of coming boots that a plan's interval is made for."""
 
 
 class RoundReplay:
@@ -275,11 +265,11 @@ class RoundReplay:
         )
         observed = [up for up in self._ups if up is not None] or [r.system_up for r in self._whole]
         if saved is not None:
-            saved = _or_more(saved, more, pseudo_median(self._settled_machine()))
-        ups = _or_more(ups, more, pseudo_median(observed))
+            saved = or_more(saved, more, pseudo_median(self._settled_machine()))
+        ups = or_more(ups, more, pseudo_median(observed))
         return PlanEstimate(
-            settled=saved and _less(self._settled_machine(), saved),
-            system_up=_less(observed, ups),
+            settled=saved and less(self._settled_machine(), saved),
+            system_up=less(observed, ups),
             saved=saved,
             up_saved=ups,
             memory_bytes=0.0,
@@ -332,37 +322,3 @@ def _possible(waited: float | None, activity: Activity, end: float) -> float | N
 def _typical(seconds: Sequence[float | None]) -> float | None:
     known = [value for value in seconds if value is not None]
     return float(np.median(known)) if known else None
-
-
-def estimate(
-    values: Sequence[float], share: float = MODEL_SHARE, least: float = MODEL_SECONDS
-) -> Estimate:
-    """Estimate over boots: the location, with the spread between boots and the model error."""
-    middle = pseudo_median(values)
-    spread = 0.0
-    if len(values) > 1:
-        error = float(np.std(values, ddof=1)) / math.sqrt(len(values))
-        spread = student_t(len(values) - 1) * error
-    half = math.sqrt(spread**2 + (share * middle) ** 2 + least**2)
-    return Estimate(middle, middle - half, middle + half)
-
-
-def _or_more(found: Estimate, more: float, whole: float) -> Estimate:
-    """The same, with an upper end that reaches further by a share of what is found, and no further
-    than half of the whole: cores of twice the speed win no more.
-    """
-    if not more:
-        return found
-    high = min(found.high + more * max(found.value, 0.0), whole / QUICKER_PROCESSOR)
-    return Estimate(found.value, found.low, max(found.high, high))
-
-
-def _less(observed: Sequence[float], saved: Estimate) -> Estimate:
-    """Where the balance of a few coming boots would lie: they scatter like the observed ones."""
-    whole = pseudo_median(observed)
-    spread = float(np.std(observed, ddof=1)) if len(observed) > 1 else 0.0
-    chance = NORMAL_95 * spread * math.sqrt(1 / len(observed) + 1 / BOOTS_TO_COME)
-    low, high = (
-        math.hypot(side, chance) for side in (saved.high - saved.value, saved.value - saved.low)
-    )
-    return Estimate(whole - saved.value, whole - saved.value - low, whole - saved.value + high)
