@@ -8,6 +8,7 @@ from datetime import UTC, datetime
 import numpy as np
 import pytest
 
+from plucky_ledger.core.advice.evidence import busy_until_settled, held_by_program
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.boot_use import use_in
@@ -100,3 +101,10 @@ def test_only_what_was_idle_of_the_wait_at_sign_in_is_a_persons():
     assert settled(40.0, busy_until=35.0) == pytest.approx(settled(100.0, busy_until=35.0), abs=1)
     assert settled(100.0, busy_until=100.0) - settled(100.0, busy_until=10.0) > 80.0
     assert settled(100.0, busy_until=10.0) == pytest.approx(15.0, abs=1.5)
+
+
+def test_how_busy_a_start_was_leaves_the_recorder_out():
+    measured = replace(samples(12.0), own_cpu_seconds=np.linspace(0.0, 2.0, 11))
+    busy = busy_until_settled(analysed(samples=measured))
+    assert busy.cpu == pytest.approx((12.0 - 2.0) / (10.0 * 2))
+    assert held_by_program(analysed(runs=(run(1, 10, started=0.5, memory=1e6),))) == {"x": 0.0}
