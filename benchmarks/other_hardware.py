@@ -10,7 +10,11 @@ a folder the one PC is asked of which a recording is kept with what a faster dri
 import sys
 from pathlib import Path
 
+from tests.core.test_honest_costs import WON_SETTLED, WON_UP
+from tests.helpers.runs import real_analysis
+
 from captured import captured_boot
+from goals import measured
 from plucky_ledger.core.replay.cost import RoundReplay
 from plucky_ledger.core.replay.other_hardware import (
     MORE_BY_CORES,
