@@ -4,14 +4,13 @@ All of it goes the product's own way, from boots in their order to the words of 
 """
 
 import math
-from dataclasses import replace
 
 import numpy as np
 import pytest
 
 from plucky_ledger.core.book.next_step import NextStepKind, next_step
 from plucky_ledger.core.book.verdict import DECIDED, Verdict
-from plucky_ledger.core.boots.owner_use import Worked
+from plucky_ledger.core.boots.work import Worked
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.pages.verdict import verdict_page
@@ -190,7 +189,7 @@ def with_work(*sides):
     [
         ([[DESK, UPDATE]] * 3, [[DESK]] * 3, False, True),  # an updater nobody knows by name
         ([[DESK]] * 3, [[DESK, UPDATE]] * 3, True, True),  # it was saved in spite of it
-        ([[DESK, replace(UPDATE, cpu_seconds=3.0)]] * 3, [[DESK]] * 3, True, True),
+        ([[DESK, UPDATE._replace(cpu_seconds=3.0)]] * 3, [[DESK]] * 3, True, True),
         ([[DESK, UPDATE], [DESK], [DESK, UPDATE]], [[DESK]] * 3, True, False),
         ([[DESK, OF_THE_CHANGE]] * 3, [[DESK]] * 3, True, False),
         ([[DESK, ASKED_FOR]] * 3, [[DESK]] * 3, True, False),

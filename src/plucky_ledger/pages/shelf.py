@@ -5,7 +5,6 @@ from dataclasses import dataclass
 from datetime import datetime
 from enum import StrEnum
 
-from plucky_ledger.core.advice.rules import RULES, Effort
 from plucky_ledger.core.book.balance import Balance, balances_of, staircase
 from plucky_ledger.core.job.job import Card, Job, last_visit, restart_due
 from plucky_ledger.core.job.noticed import reappeared_entries
@@ -101,11 +100,20 @@ def _spine(on_shelf: OnShelf) -> Spine:
         last_visit=last_visit(job),
         look_ups=on_shelf.look_ups,
         came_back=len(reappeared_entries(job)),
-        needs_part=any(RULES[one.rule].effort is Effort.PART for one in job.advised),
+        needs_part=_needs_part(job),
         measure=measure,
         saved=_saved(balances),
         staircase=staircase(balances),
     )
+
+
+def _needs_part(job: Job) -> bool:
+    """Whether something has to be bought for what the owner was advised."""
+    if not job.advised:
+        return False
+    from plucky_ledger.core.advice.rules import RULES, Effort  # few jobs have any: not at the start
+
+    return any(RULES[one.rule].effort is Effort.PART for one in job.advised)
 
 
 def _state(job: Job) -> ShelfState:

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from statistics import median
 
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.boots.owner_use import Worked
+from plucky_ledger.core.boots.work import Worked
 from plucky_ledger.core.values.measures import Measure
 
 LEAST_CPU_SECONDS = 1.5

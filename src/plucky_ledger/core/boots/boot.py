@@ -5,7 +5,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.boots.marks import Marks
-from plucky_ledger.core.boots.owner_use import Worked
+from plucky_ledger.core.boots.work import Worked
 from plucky_ledger.core.values.measures import Readings
 from plucky_ledger.core.values.reasons import Reason
 

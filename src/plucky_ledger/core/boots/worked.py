@@ -7,11 +7,12 @@ from plucky_ledger.core.boots.attribution import KERNEL_THREADS, SYSTEM, Owner, 
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import Mark, Marks
 from plucky_ledger.core.boots.memory import Memory
-from plucky_ledger.core.boots.owner_use import OwnerUse, Worked
+from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.settle import calm_seconds
 from plucky_ledger.core.boots.usage import use_by_owner, use_of_runs
+from plucky_ledger.core.boots.work import Worked
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.kinds import KINDS, another_person
 
