@@ -16,6 +16,7 @@ from plucky_ledger.core.job.pc_states import key_of, states_of
 from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure, Reading
+from tests.core.rounds_in_order import job_of
 
 START = datetime(2026, 11, 2, 8, 0, tzinfo=UTC)
 NAMES = ("bell", "horn", "quay", "rope", "tide", "winch")
@@ -191,3 +192,13 @@ def back_on(bench):
     on = replace(off("bell"), new_state=EntryState.ON, old_state=EntryState.OFF_FOR_GOOD)
     boots = bench.boots(ALL_OFF - {KEYS["bell"]}, 1)
     return Posting(number=3, changes=(on,), posted_at=START, boots=boots)
+
+
+def test_load_at_rest_is_brought_to_one_speed_in_proportion():
+    """It is told in steps, not on the logarithm: a host half as fast again makes no effect."""
+    slow, quick = [9.1, 9.0, 9.2, 8.9], [7.1, 7.2, 7.0, 7.1]
+    kernel = [*[6.0, 6.1, 5.9, 6.0], *[4.0, 4.1, 3.9, 4.0]]
+    job = job_of([("A", slow), ("B", quick)], Measure.LOAD_AT_REST, kernel)
+    (effect,) = effects_of(job, Measure.LOAD_AT_REST).effects
+    assert effect.low < 0 < effect.high
+    assert abs(effect.value) < 0.6

@@ -64,8 +64,13 @@ def estimates_of(
 ) -> EffectEstimates:
     every = [boot for _, boots in groups for boot in boots]
     scale = Scale(measure, every[0].readings[measure].value)
-    speeds = _speeds(groups, measure)
-    y = np.array([scale.to(b.readings[measure].value) for b in every]) - speeds
+    to_one_speed = np.exp(-_speeds(groups, measure))
+    y = np.array(
+        [
+            scale.to(boot.readings[measure].value * float(factor))
+            for boot, factor in zip(every, to_one_speed, strict=True)
+        ]
+    )
     weights = _weights(groups, y, design.shape[1])
     # The book's rounding is part of the spread between boots.
     grain = (scale.unit / scale.slope(float(y.mean()))) ** 2 / 12
