@@ -399,6 +399,8 @@ def test_what_follows_the_first_member_is_not_read(whole, packing):
     packed_whole = PACKINGS[packing](whole)
     bomb = PACKINGS[packing](b"\n" * 80_000_000)
     assert read(packed_whole + bomb).samples == read(whole).samples
+    cut_short = whole[: whole.rindex(b"\n", 0, -1) + 1] + b'{"kind":"of tomorrow"}\n' * 20_000
+    assert read(PACKINGS[packing](cut_short) + bomb).samples == read(whole).samples
 
 
 def test_the_recorder_ends_before_its_recording_is_too_large(tmp_path, monkeypatch):

@@ -114,11 +114,13 @@ class RealPc(Pc):
             return administrator.past_boots_of_the_system()
         return [boot.as_recording() for boot in past_boots(progress)]
 
-    def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
+    def arm(
+        self, folder: Path, boots: int, level: Level, label: str, look_seconds: float = 0.0
+    ) -> None:
         """Make the recorder start with its next boots. Raises Trouble; nothing is left then."""
         if not _starts_here(level):
             raise NotArmed(TroubleCode.NOTHING_STARTS_IT, level=level.value)
-        arming = arming_into(folder, boots, label, self._folders)
+        arming = arming_into(folder, boots, label, self._folders, look_seconds)
         if level is Level.SYSTEM and not is_administrator():
             administrator.arm_the_system(arming)
         else:

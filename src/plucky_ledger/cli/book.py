@@ -132,6 +132,7 @@ def _print_verdict(paper: Paper, job: "Job", measure: Measure, line: int) -> Non
         ],
     )
     paper.write(
+        words.only_moved(page.moved),
         words.as_expected(page),
         words.went_wrong(page),
         words.comparability_in_words(page),

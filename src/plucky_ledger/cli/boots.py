@@ -16,7 +16,7 @@ from plucky_ledger.cli.common import (
     told_plainly,
 )
 from plucky_ledger.cli.output import answer_json, passing_line, tell
-from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, LOOK_SECONDS, Level
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
@@ -119,9 +119,25 @@ def past_boots(job: str, administrator: bool, ledger: str | None, as_json: bool)
     flag_value=Level.AUTOSTART.value,
     help="Start as a sign-in program, where there is no user manager.",
 )
+@click.option(
+    "--look-on",
+    "look_minutes",
+    type=click.FloatRange(0, LONGEST_LOOK_SECONDS / 60),
+    default=LOOK_SECONDS / 60,
+    show_default=True,
+    metavar="MINUTES",
+    help="Go on looking, slowly, after it has settled: for work that only comes later.",
+)
 @click.option("--restart", is_flag=True, help="Restart this PC at once: what is open is closed.")
 @ledger_option
-def arm(job: str, boots: int, level: str | None, restart: bool, ledger: str | None) -> None:
+def arm(
+    job: str,
+    boots: int,
+    level: str | None,
+    look_minutes: float,
+    restart: bool,
+    ledger: str | None,
+) -> None:
     """Record the next boots of this PC by itself, for JOB (its label).
 
     Without a level as early as can be had: with the system's services where somebody can be the
@@ -136,7 +152,8 @@ def arm(job: str, boots: int, level: str | None, restart: bool, ledger: str | No
 
     with opened(ledger) as book:
         place, number = Workplace.beside(ledger_path(ledger)), find_job(book, job)
-        reached = arming.arm(book, place, number, boots, Level(level) if level else None)
+        wanted = Level(level) if level else None
+        reached = arming.arm(book, place, number, boots, wanted, look_minutes * 60)
         tell(armed(boots, reached))
         if restart:
             if ends := pc_of(read_job(book, number)).restart_ends():

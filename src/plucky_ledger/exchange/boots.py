@@ -43,6 +43,8 @@ class RecordedBoot:
     facts: Facts
     packages: Mapping[str, str] = field(default_factory=dict)
     """Version of every installed package, by its name; empty where nobody told."""
+    goes_on: bool = False
+    """A slow look follows that was not ended."""
     damaged_line: int | None = None
     """Line from which on the recording is damaged; what came before is here."""
 
@@ -80,6 +82,7 @@ def boot_from(recording: Recording) -> RecordedBoot:
         timeline=timeline,
         facts=facts_from(header.facts),
         packages=recording.packages,
+        goes_on=recording.goes_on,
         damaged_line=damaged_line,
     )
 

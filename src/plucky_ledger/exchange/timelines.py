@@ -12,6 +12,7 @@ from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.stages import Stage, StageKind
 from plucky_ledger.core.boots.timeline import Activity, Timeline
+from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.exchange.condition import condition_from
 from plucky_ledger.exchange.counters import since_the_start
@@ -23,6 +24,7 @@ from plucky_ledger.recording.lines import (
     PcFacts,
     ProgramLine,
     ProgramRow,
+    ProgramsLine,
     SampleLine,
     StageLine,
 )
@@ -61,7 +63,7 @@ def timeline_from_bytes(data: bytes) -> Timeline:
 def timeline_from(recording: Recording, counted: Samples | None) -> Timeline:
     """The timeline; ``counted`` are the samples as the kernel counts, since it started."""
     samples = since_the_start(counted, recording.program_readings) if counted is not None else None
-    runs, entries = _runs(recording), entries_from(recording)
+    runs, entries = _runs(recording.programs, recording.program_readings), entries_from(recording)
     return Timeline(
         stages=tuple(
             _stage(line) for line in newest(recording.stages, "name") if line.end >= line.start
@@ -71,9 +73,30 @@ def timeline_from(recording: Recording, counted: Samples | None) -> Timeline:
         entries=entries,
         sources=sources_from(recording),
         activities=with_ends(map(_activity, _accounted(recording.activities)), entries, runs),
+        later=_looked_on(recording, entries),
         condition=condition_from(recording.condition) if recording.condition else None,
         history=history_from(recording.history) if recording.history else (),
         power_log=power_log_from(recording.history) if recording.history else PowerLog(),
+    )
+
+
+def _looked_on(recording: Recording, entries: tuple[StartupEntry, ...]) -> Timeline | None:
+    """The slow look: of what ran at its beginning the last that was read of it, and what came."""
+    later = recording.later
+    if not later.samples or not recording.samples:
+        return None
+    last: dict[int, ProgramRow] = {}
+    for line in recording.program_readings:
+        last.update((row.run, row) for row in line.rows)
+        for run in line.ended:
+            last.pop(run, None)
+    begin = recording.samples[-1]
+    there = [line for line in recording.programs if line.run in last]
+    first = ProgramsLine(begin.seconds, tuple(last.values()))
+    return Timeline(
+        samples=samples_from([begin, *later.samples], recording.header.facts),
+        runs=_runs([*there, *later.programs], [first, *later.program_readings]),
+        entries=entries,
     )
 
 
@@ -149,17 +172,17 @@ def _stage(line: StageLine) -> Stage:
     return Stage(kind, line.start, line.end, line.name)
 
 
-def _runs(recording: Recording) -> tuple[ProgramRun, ...]:
+def _runs(programs: Sequence[ProgramLine], lines: Sequence[ProgramsLine]) -> tuple[ProgramRun, ...]:
     readings: dict[int, list[tuple[float, ProgramRow]]] = {}
     ended: dict[int, float] = {}
-    for line in recording.program_readings:
+    for line in lines:
         for row in line.rows:
             readings.setdefault(row.run, []).append((line.seconds, row))
         for run in line.ended:
             ended[run] = line.seconds
     return tuple(
         _run(line, readings.get(line.run, []), ended.get(line.run))
-        for line in newest(recording.programs, "run")
+        for line in newest(programs, "run")
     )
 
 

@@ -5,10 +5,12 @@ from datetime import datetime
 
 from plucky_ledger.core.book.balance import Balance
 from plucky_ledger.core.book.book import BookLine, keep_book
+from plucky_ledger.core.book.moved_later import MovedLater, moved_later
 from plucky_ledger.core.book.next_step import NextStep, next_step
 from plucky_ledger.core.book.verdict import Shift
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.job.job import Card, Job, posting_of
+from plucky_ledger.core.job.pc_states import PcStates, states_of
 from plucky_ledger.core.job.postings import Posting, PostingState
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind
@@ -68,6 +70,8 @@ class BookRow:
     """The posting that first made that state; None for the opening's."""
     expected: Estimate | None = None
     """Where the balance is expected to stand after it, in the measure's unit."""
+    moved: MovedLater | None = None
+    """Work that is not gone since the line before, but comes later."""
 
     @property
     def opens(self) -> bool:
@@ -105,7 +109,8 @@ def book_page(job: Job, measure: Measure, expected: PlanEstimate | None = None) 
     ``expected`` is what the pencilled changes would bring.
     """
     book = keep_book(job, measure)
-    rows = tuple(_row(job, measure, index, line) for index, line in enumerate(book.lines))
+    states = states_of(job)
+    rows = tuple(_row(job, states, measure, index, line) for index, line in enumerate(book.lines))
     if expected is not None:
         rows = tuple(_with_expected(row, measure, expected) for row in rows)
     return BookPage(
@@ -123,7 +128,7 @@ def book_page(job: Job, measure: Measure, expected: PlanEstimate | None = None) 
     )
 
 
-def _row(job: Job, measure: Measure, index: int, line: BookLine) -> BookRow:
+def _row(job: Job, states: PcStates, measure: Measure, index: int, line: BookLine) -> BookRow:
     undone = line.posting.strikes_out if line.posting else None
     first = (None, *job.postings)[line.same_as] if line.same_as is not None else None
     return BookRow(
@@ -142,7 +147,14 @@ def _row(job: Job, measure: Measure, index: int, line: BookLine) -> BookRow:
         repeats=line.same_as is not None,
         as_after=first,
         expected=line.posting.expected.get(measure) if line.posting else None,
+        moved=_moved(job, states, index, line),
     )
+
+
+def _moved(job: Job, states: PcStates, index: int, line: BookLine) -> MovedLater | None:
+    if line.compared_with is None or line.same_as is not None:
+        return None
+    return moved_later(states.boots(job, line.compared_with), states.boots(job, index))
 
 
 def boot_counts(boots: tuple[Boot, ...]) -> BootCounts:

@@ -6,12 +6,14 @@ from enum import StrEnum
 from plucky_ledger.core.book.balance import balance_of
 from plucky_ledger.core.book.book import compare_rounds, keep_book
 from plucky_ledger.core.book.comparability import Alike, alike, concerns, remarks
+from plucky_ledger.core.book.moved_later import MovedLater, moved_later
 from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.book.states_compared import entries_changed
 from plucky_ledger.core.book.turns import turns_for
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others
 from plucky_ledger.core.boots.boot import Boot, counted
 from plucky_ledger.core.job.job import Job, posting_of, readings_in
+from plucky_ledger.core.job.like_with_like import held_at_the_end
 from plucky_ledger.core.job.pc_states import states_of
 from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.values.axes import Span, with_air
@@ -99,6 +101,8 @@ class VerdictPage:
     to_decide: tuple[MoreBoots, ...]
     decides: NextStepKind | None = None
     """What would decide the book's measure; None where it is decided, or nothing would."""
+    moved: MovedLater | None = None
+    """Work that is not gone, but comes later."""
 
 
 def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
@@ -132,7 +136,7 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
         boots_after=len(counted(sides[1])),
         rows=tuple(row for row in rows if row is not None),
         concerns=concerns(*sides, entries_changed(states.of_round[before], states.of_round[after])),
-        remarks=remarks(*sides),
+        remarks=(*remarks(*sides), *_when_held(job)),
         alike=alike(*sides),
         to_decide=tuple(
             MoreBoots(each, shift.more_boots, shift.more_before)
@@ -141,7 +145,13 @@ def verdict_page(job: Job, measure: Measure, line: int) -> VerdictPage:
             if shift.reason is None or shift.reason.code is not ReasonCode.ONE_OF_MANY
         ),
         decides=None if whole else _decides(job, measure, line, shifts[measure]),
+        moved=moved_later(*sides),
     )
+
+
+def _when_held(job: Job) -> tuple[Reason, ...]:
+    """Memory and processes are those of the end of the slow look, where each boot has one."""
+    return (Reason(ReasonCode.HELD_LATER),) if held_at_the_end(job) else ()
 
 
 def _decides(job: Job, measure: Measure, line: int, shift: Shift | None) -> NextStepKind | None:

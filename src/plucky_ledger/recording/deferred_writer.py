@@ -50,12 +50,12 @@ class DeferredWriter:
             self._look_again_at = time.monotonic() + LOOK_AGAIN_SECONDS
             self._try_to_open(last=False)
 
-    def finish(self, reason: str) -> None:
-        """Write the end record and make sure it is on the disk."""
+    def finish(self, reason: str, goes_on: bool = False) -> None:
+        """Write the end record and make sure it is on the disk; see ``RecordingWriter``."""
         if self._writer is None:
             self._try_to_open(last=True)
         assert self._writer is not None
-        self._writer.finish(reason)
+        self._writer.finish(reason, goes_on)
 
     def _try_to_open(self, last: bool) -> None:
         try:

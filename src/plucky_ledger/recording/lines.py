@@ -286,6 +286,8 @@ class EndLine(Struct, frozen=True, tag="end", tag_field="kind"):
     samples: Count
     reason: Text = ""
     """Why recording ended: a code."""
+    goes_on: bool = False
+    """A slow look at what comes later follows, with an end record of its own."""
 
 
 Line = (

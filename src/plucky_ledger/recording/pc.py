@@ -68,10 +68,13 @@ class Pc:
         """
         raise Refused(self.cannot)
 
-    def arm(self, folder: Path, boots: int, level: Level, label: str) -> None:
+    def arm(
+        self, folder: Path, boots: int, level: Level, label: str, look_seconds: float = 0.0
+    ) -> None:
         """Make the recorder start with its next boots. Raises Trouble; nothing is left then.
 
-        ``label`` is the job's, by which it can be disarmed.
+        ``label`` is the job's, by which it can be disarmed. For ``look_seconds`` after it has
+        settled the recorder goes on looking, slowly.
         """
         raise Refused(self.cannot)
 

@@ -1,7 +1,7 @@
 """Reading recordings from anywhere: bounded, forgiving about the end, strict about the rest."""
 
 import zlib
-from collections.abc import Callable, Iterator, Mapping
+from collections.abc import Callable, Iterator, Mapping, Sequence
 from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import TYPE_CHECKING, BinaryIO
@@ -58,6 +58,16 @@ class CannotUnpack(RecordingFault):
 
 
 @dataclass(kw_only=True)
+class Later:
+    """The slow look at what came after the recording had ended, as far as there is one."""
+
+    programs: list[ProgramLine] = field(default_factory=list)
+    program_readings: list[ProgramsLine] = field(default_factory=list)
+    samples: list[SampleLine] = field(default_factory=list)
+    end: EndLine | None = None
+
+
+@dataclass(kw_only=True)
 class Recording:
     """The lines of one recording by kind, in file order."""
 
@@ -77,6 +87,7 @@ class Recording:
     program_readings: list[ProgramsLine] = field(default_factory=list)
     samples: list[SampleLine] = field(default_factory=list)
     end: EndLine | None = None
+    later: Later = field(default_factory=Later)
     skipped: int = 0
     """Lines of kinds this version does not know."""
     damage: RecordingFault | None = None
@@ -87,11 +98,19 @@ class Recording:
         """Whether the end record is missing, as after a power cut."""
         return self.end is None
 
+    @property
+    def goes_on(self) -> bool:
+        """Whether a slow look follows the end record, and has not been ended."""
+        return self.end is not None and self.end.goes_on and self.later.end is None
+
     def take(self, line: Line) -> None:
         """Sort one line into its place."""
+        if self.end is not None:
+            self._take_later(line)
+            return
         match line:
             case SampleLine():
-                self._check_order(line)
+                self._check_order(line, self.samples)
                 self.samples.append(line)
             case PackagesLine():
                 self.packages.update(line.versions)
@@ -108,12 +127,27 @@ class Recording:
             case _:
                 getattr(self, _LISTS[type(line)]).append(line)
 
-    def _check_order(self, sample: SampleLine) -> None:
+    def _take_later(self, line: Line) -> None:
+        """What follows the end record: of other kinds than these nothing is believed."""
+        match line:
+            case SampleLine():
+                self._check_order(line, self.later.samples or self.samples)
+                self.later.samples.append(line)
+            case ProgramsLine():
+                self.later.program_readings.append(line)
+            case ProgramLine():
+                self.later.programs.append(line)
+            case EndLine():
+                self.later.end = line
+            case _:
+                self.skipped += 1
+
+    def _check_order(self, sample: SampleLine, before: Sequence[SampleLine]) -> None:
         """Samples go forward in time; where they do not, the file was mixed up."""
-        if self.samples and sample.seconds <= self.samples[-1].seconds:
+        if before and sample.seconds <= before[-1].seconds:
             raise RecordingFault(
                 TroubleCode.SAMPLES_OUT_OF_ORDER,
-                sample=len(self.samples) + 1,
+                sample=len(before) + 1,
                 seconds=sample.seconds,
             )
 
@@ -155,7 +189,7 @@ def read_recording(file: BinaryIO) -> Recording:
     """
     reading = _Reading()
     try:
-        for data in _lines(file):
+        for data in _lines(file, lambda: reading.goes_on):
             reading.take(data)
             if reading.is_whole:
                 break
@@ -178,8 +212,13 @@ class _Reading:
 
     @property
     def is_whole(self) -> bool:
-        """Whether the end record is there: what follows it is none of ours."""
-        return self.recording is not None and self.recording.end is not None
+        """Whether the last end record is there: what follows it is none of ours."""
+        return self.recording is not None and not (self.recording.cut_short or self.goes_on)
+
+    @property
+    def goes_on(self) -> bool:
+        """Whether a slow look follows the end record that was read."""
+        return self.recording is not None and self.recording.goes_on
 
     def take(self, data: bytes) -> None:
         """Take the next line. Raises RecordingFault."""
@@ -195,7 +234,12 @@ class _Reading:
             raise OutOfBounds(beyond[0], most=beyond[1])
 
     def stop_at(self, fault: RecordingFault) -> None:
-        """Keep what comes before the damage. Raises it where that is nothing."""
+        """Keep what comes before the damage. Raises it where that is nothing.
+
+        A damaged slow look ends there: the recording before it is whole.
+        """
+        if self.goes_on:
+            return
         damage = RecordingFault(TroubleCode.RECORDING_LINE, line=self._held.lines + 1, fault=fault)
         if self.recording is None or not (self.recording.samples or self.recording.marks):
             raise damage from fault
@@ -230,10 +274,10 @@ def _checked_header(line: Line | None) -> Header:
     return line
 
 
-def _lines(file: BinaryIO) -> Iterator[bytes]:
+def _lines(file: BinaryIO, goes_on: Callable[[], bool]) -> Iterator[bytes]:
     """Whole lines; what follows the last line end is what a power cut left, and is dropped."""
     rest = b""
-    for chunk in _unpacked(file):
+    for chunk in _unpacked(file, goes_on):
         *whole, rest = (rest + chunk).split(b"\n")
         for line in whole:
             _check_length(line)
@@ -246,11 +290,11 @@ def _check_length(line: bytes) -> None:
         raise RecordingFault(TroubleCode.LINE_TOO_LONG, most_bytes=LONGEST_LINE)
 
 
-def _unpacked(file: BinaryIO) -> Iterator[bytes]:
+def _unpacked(file: BinaryIO, goes_on: Callable[[], bool]) -> Iterator[bytes]:
     """Chunks of at most a few MB, whatever the packing; a broken stream just ends early."""
     head = file.read(CHUNK)
     if head[:2] == GZIP_MAGIC:
-        return _gunzipped(head, file)
+        return _gunzipped(head, file, goes_on)
     if head[:4] == ZSTD_MAGIC:
         return _unzstd(file)
     return _plain(head, file)
@@ -262,21 +306,26 @@ def _plain(head: bytes, file: BinaryIO) -> Iterator[bytes]:
         head = file.read(CHUNK)
 
 
-def _gunzipped(head: bytes, file: BinaryIO) -> Iterator[bytes]:
-    """What the first member holds; what follows it is none of ours."""
+def _gunzipped(head: bytes, file: BinaryIO, goes_on: Callable[[], bool]) -> Iterator[bytes]:
+    """What the first member holds, and the next where it ``goes_on``; the rest is none of ours."""
     unpacker = zlib.decompressobj(GZIP)
-    while head and not unpacker.eof:
+    while head:
         before = unpacker.copy()
         try:
             yield unpacker.decompress(head, CHUNK)
-            while unpacker.unconsumed_tail:
+            while unpacker.unconsumed_tail and not unpacker.eof:
                 before, head = unpacker.copy(), unpacker.unconsumed_tail
                 yield unpacker.decompress(head, CHUNK)
         except zlib.error:
             # A failing call gives back nothing of what came before: once more, byte by byte.
             yield _until(zlib.error, before.decompress, head)
             return
-        head = file.read(CHUNK)
+        if not unpacker.eof:
+            head = file.read(CHUNK)
+        elif goes_on():
+            head, unpacker = unpacker.unused_data or file.read(CHUNK), zlib.decompressobj(GZIP)
+        else:
+            return
 
 
 def _until(damaged: type[Exception], unpack: Callable[[bytes], bytes], packed: bytes) -> bytes:

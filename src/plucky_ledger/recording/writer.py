@@ -46,7 +46,7 @@ class RecordingWriter:
         self._name_synced = False
         self._bytes = self._samples = 0
         self._encoder = msgspec.json.Encoder()
-        self._packer = zlib.compressobj(6, zlib.DEFLATED, GZIP_STREAM) if _packed(path) else None
+        self._packer = _packer() if _packed(path) else None
         self._check_space()
         try:
             self._descriptor = open_fresh(path)
@@ -80,12 +80,16 @@ class RecordingWriter:
         self._samples = self.held.samples
         self._sync_now_and_then()
 
-    def finish(self, reason: str) -> None:
-        """Write the end record and make sure it is on the disk."""
-        self.write([EndLine(self.held.lines, self.samples, reason)])
+    def finish(self, reason: str, goes_on: bool = False) -> None:
+        """Write the end record and make sure it is on the disk.
+
+        Where it ``goes_on``, a slow look at what comes later follows, to be finished as well; a
+        packed file has that in a member of its own.
+        """
+        self.write([EndLine(self.held.lines, self.samples, reason, goes_on)])
         if self._packer:
             self._put(self._packer.flush(zlib.Z_FINISH))
-            self._packer = None
+            self._packer = _packer() if goes_on else None
         self._wait_for_sync()
         self._sync()
         self._raise_if_not_synced()
@@ -183,3 +187,7 @@ class RecordingWriter:
 
 def _packed(path: Path) -> bool:
     return path.suffix == ".gz"
+
+
+def _packer() -> "zlib._Compress":
+    return zlib.compressobj(6, zlib.DEFLATED, GZIP_STREAM)

@@ -69,11 +69,28 @@ def find_boot(session: Session, job: int, boot_id: str) -> Boot | None:
 
 def recording_of(session: Session, boot: int) -> bytes | None:
     """Bytes of a boot's recording; None for a boot without one."""
-    return session.scalar(
-        select(RecordingRow.data)
+    row = session.execute(
+        select(RecordingRow.data, RecordingRow.more)
+        .join(BootRow, BootRow.recording == RecordingRow.digest)
+        .where(BootRow.number == boot)
+    ).one_or_none()
+    return row.data + (row.more or b"") if row is not None else None
+
+
+def add_to_recording(session: Session, boot: int, recording: bytes) -> bool:
+    """Add what was written to a boot's recording since it came into the book; False where that is
+    nothing, or another recording.
+    """
+    row = session.scalar(
+        select(RecordingRow)
         .join(BootRow, BootRow.recording == RecordingRow.digest)
         .where(BootRow.number == boot)
     )
+    known = len(row.data) + len(row.more or b"") if row is not None else 0
+    if row is None or len(recording) <= known or not recording.startswith(row.data):
+        return False
+    row.more = recording[len(row.data) :]
+    return True
 
 
 def jobs_of_older_methods(session: Session, method: int) -> Sequence[int]:

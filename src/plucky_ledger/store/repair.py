@@ -144,7 +144,7 @@ def _keep_recording(fresh: Ledger, values: Row, kept: Kept) -> bool:
     digest = hashlib.sha256(data).hexdigest()
     if digest not in kept[RecordingRow].values():
         with fresh.session() as session:
-            session.add(RecordingRow(digest=digest, data=data))
+            session.add(RecordingRow(digest=digest, data=data, more=values["more"]))
     kept[RecordingRow][values["digest"]] = digest
     return bool(digest != values["digest"])
 

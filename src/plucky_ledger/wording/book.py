@@ -1,9 +1,10 @@
 """The left page in words: lines of the book, amounts, and the next step."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, replace
 
 from plucky_ledger.core.book.balance import Balance
+from plucky_ledger.core.book.moved_later import MovedLater
 from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.entries.states import EntryState
@@ -151,12 +152,23 @@ def _remark(row: BookRow) -> str:
     if row.repeats:
         parts.append(as_before(row))
     elif row.shift is not None:
-        parts.append(saved_or_lost(row.shift))
-        if row.expected is not None:
-            parts.append(say("expected {value}", value=plain(row.expected.value, row.measure)))
+        parts.extend(_what_it_did(row, row.shift))
     elif row.balance is None:
         parts.append(say("none has this measure"))
     return " · ".join(parts)
+
+
+def _what_it_did(row: BookRow, shift: Shift) -> Iterator[str]:
+    yield saved_or_lost(shift)
+    if row.expected is not None:
+        yield say("expected {value}", value=plain(row.expected.value, row.measure))
+    if row.moved is not None:
+        yield comes_later(row.moved)
+
+
+def comes_later(moved: MovedLater) -> str:
+    """Work that was only moved, in a few words."""
+    return say("{work} only moved", work=with_unit(moved.cpu_seconds, Measure.CPU_WORK))
 
 
 def as_before(row: BookRow) -> str:

@@ -143,3 +143,11 @@ def round_span(length: float) -> str:
         if length >= unit_seconds and length % unit_seconds == 0:
             return f"{number(length / unit_seconds)} {unit}"
     return f"{length:g} s"
+
+
+def about_so_long(length: float) -> str:
+    """A length of time to half a minute, such as "2.5 min"; a short one in seconds."""
+    if length < 90:
+        return seconds(length, 0)
+    halves = round(length / 30)
+    return f"{number(halves / 2, halves % 2)} min"

@@ -486,6 +486,8 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.SLEPT_MEANWHILE: N_("the PC slept meanwhile"),
     ReasonCode.RESUMED: N_("it is a resume, not a start"),
     # What became of a recording.
+    ReasonCode.HELD_LATER: N_("Memory and processes are those some minutes after it had settled."),
+    ReasonCode.LOOKED_ON: N_("What it did in the minutes after it settled is in the book as well."),
     ReasonCode.KNOWN_BOOT: lambda facts: say(
         "This boot of {when} is in the book already and was not counted twice. Restart the PC to "
         "record another.",

@@ -10,7 +10,13 @@ from plucky_ledger.pages.book import BookRow
 from plucky_ledger.pages.statement import StatementPage
 from plucky_ledger.pages.verdict import VerdictRow
 from plucky_ledger.wording.advice import for_the_owner
-from plucky_ledger.wording.book import as_before, change_in_words, particulars, saved_or_lost
+from plucky_ledger.wording.book import (
+    as_before,
+    change_in_words,
+    comes_later,
+    particulars,
+    saved_or_lost,
+)
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.figures import day, whole_day, with_unit
 from plucky_ledger.wording.labels import label, unit_word
@@ -19,6 +25,7 @@ from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.verdict import (
     answer,
     comparability_in_words,
+    only_moved,
     row_explanation,
     shift_in_words,
 )
@@ -39,7 +46,15 @@ def statement_in_words(page: StatementPage, made_at: datetime) -> Statement:
         figures=tuple(_figure(row) for row in verdict.rows),
         done=tuple(_done(row) for row in page.done),
         advice=tuple(map(for_the_owner, page.advised)),
-        remarks=(*((say("Conditions: {fair}", fair=fair),) if fair else ()), *_remarks()),
+        remarks=tuple(
+            sentence
+            for sentence in (
+                only_moved(verdict.moved),
+                say("Conditions: {fair}", fair=fair) if fair else "",
+                *_remarks(),
+            )
+            if sentence
+        ),
         headings=_headings(page),
     )
 
@@ -125,6 +140,8 @@ def _result(row: BookRow, starts: int, struck_out: bool) -> str:
         result = f"{as_before(row)}, {over}"
     elif row.shift is not None:
         result = f"{saved_or_lost(row.shift)}, {over}"
+        if row.moved is not None:
+            result = f"{result}, {comes_later(row.moved)}"
     return say("{result}; put back", result=result) if struck_out else result
 
 

@@ -4,13 +4,14 @@ from collections.abc import Mapping
 from dataclasses import dataclass
 
 from plucky_ledger.core.book.comparability import Alike, Side
+from plucky_ledger.core.book.moved_later import MovedLater
 from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.verdict import Compared, MoreBoots, RoundName, VerdictPage, VerdictRow
 from plucky_ledger.wording.book import particulars
-from plucky_ledger.wording.figures import between, percent, plain, signed, with_unit
+from plucky_ledger.wording.figures import about_so_long, between, percent, plain, signed, with_unit
 from plucky_ledger.wording.intervals import interval, signed_interval
 from plucky_ledger.wording.labels import capital, explanation, label, unit_word
 from plucky_ledger.wording.language import N_, say, say_n
@@ -203,6 +204,26 @@ def went_wrong(page: VerdictPage) -> str:
         if chance > LIKELY
     ]
     return say("{boots}. Each counts for what is left.", boots=", ".join(named)) if named else ""
+
+
+def only_moved(moved: MovedLater | None) -> str:
+    """Work that is not gone, but comes later; empty where there is none."""
+    if moved is None:
+        return ""
+    work, more = with_unit(moved.cpu_seconds, Measure.CPU_WORK), len(moved.names) - 1
+    names = moved.names[0]
+    if more:
+        names = say_n("{first} and {n} more", "{first} and {n} more", more, first=names)
+    if moved.after_sign_in is None:
+        return say(
+            "Only moved: {work} of {names} now come after it has settled.", work=work, names=names
+        )
+    return say(
+        "Only moved: {work} of {names} now come {when} after sign-in.",
+        work=work,
+        names=names,
+        when=about_so_long(moved.after_sign_in),
+    )
 
 
 def legend(page: VerdictPage) -> str:

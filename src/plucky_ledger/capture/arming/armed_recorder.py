@@ -13,8 +13,10 @@ from plucky_ledger.capture.arming.arming import NotArmed, count_down, note_troub
 from plucky_ledger.capture.arming.starters import Arming, Starter, users_starter
 from plucky_ledger.capture.sampling.recorder import ADAPTIVE, BootClock, record
 from plucky_ledger.capture.sampling.rest_watch import RestWatch
+from plucky_ledger.capture.sampling.slow_look import look_on
 from plucky_ledger.capture.sampling.this_pc import ThisPc
 from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.users import acting_as
@@ -49,7 +51,6 @@ def _record_armed(starter: Starter) -> int:
             take_away(starter)
             return 0
         _record(starter, arming)
-        log.info("%d boots left", count_down(starter, arming.id))
     except RecordingStopped as stopped:
         log.error("%s", stopped)
         if stopped.code is not TroubleCode.RECORDING_EXISTS:
@@ -69,11 +70,24 @@ def _record(starter: Starter, arming: Arming) -> None:
     source = ThisPc(armed=True)
     watch = RestWatch(os.cpu_count() or 1, clock.now())
     path = Path(arming.folder) / f"boot-{boot_id() or int(time.time())}.jsonl.gz"
+    looked_after = {ReasonCode.WAS_AT_REST} if arming.look_seconds else set[ReasonCode]()
 
     def opened() -> RecordingWriter:
         with acting_as(arming.user):
             return RecordingWriter(path)
 
     with closing(DeferredWriter(opened)) as writer, closing(source):
-        reason = record(source, clock, writer, LIMIT_SECONDS, ADAPTIVE, None, watch)
-    log.info("%s: %d samples in %s (%s)", starter.level, writer.samples, path, reason)
+        reason = record(source, clock, writer, LIMIT_SECONDS, ADAPTIVE, None, watch, looked_after)
+        log.info("%s: %d samples in %s (%s)", starter.level, writer.samples, path, reason)
+        log.info("%d boots left", count_down(starter, arming.id))
+        if reason in looked_after:
+            _look_on(source, clock, writer, arming.look_seconds)
+
+
+def _look_on(source: ThisPc, clock: BootClock, writer: DeferredWriter, seconds: float) -> None:
+    """The boot is recorded and counted: what ends the look early costs only the rest of it."""
+    try:
+        reason = look_on(source, clock, writer, seconds)
+        log.info("looked on until %s", reason)
+    except RecordingStopped as stopped:
+        log.warning("%s", stopped)

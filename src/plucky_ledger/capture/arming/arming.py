@@ -43,7 +43,9 @@ class Armed:
     arming: Arming
 
 
-def arming_into(folder: Path, boots: int, label: str, folders: Folders) -> Arming:
+def arming_into(
+    folder: Path, boots: int, label: str, folders: Folders, look_seconds: float = 0.0
+) -> Arming:
     """An arming of this user's for the next boots, whose recordings go to a folder.
 
     Raises:
@@ -56,7 +58,14 @@ def arming_into(folder: Path, boots: int, label: str, folders: Folders) -> Armin
         raise NotArmed(
             TroubleCode.NOT_ARMED, path=str(folder), system=error.strerror or ""
         ) from error
-    return Arming(boots, str(folder.absolute()), os.geteuid(), label, id=uuid4().hex)
+    return Arming(
+        boots,
+        str(folder.absolute()),
+        os.geteuid(),
+        label,
+        id=uuid4().hex,
+        look_seconds=look_seconds,
+    )
 
 
 def arm(arming: Arming, level: Level, folders: Folders) -> None:

@@ -9,11 +9,12 @@ import shlex
 import sys
 from collections.abc import Sequence
 from pathlib import Path
+from typing import Annotated
 
 import msgspec
 
 import plucky_ledger
-from plucky_ledger.core.pc.arming import OWN_STARTER, Level
+from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, OWN_STARTER, Level
 from plucky_ledger.linux.files import half_written_in
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.quoting import exec_words, unit_words
@@ -46,6 +47,8 @@ class Arming(msgspec.Struct, frozen=True):
     """The boot in which it was armed, or the last that was recorded or could not be."""
     made: tuple[str, ...] = ()
     """Folders that were made for it, the outermost first."""
+    look_seconds: Annotated[float, msgspec.Meta(ge=0.0, le=LONGEST_LOOK_SECONDS)] = 0.0
+    """How long what comes after settled is looked at; 0 for not at all."""
 
 
 class Starter(msgspec.Struct, frozen=True):
@@ -170,8 +173,12 @@ def own_interpreter() -> str:
 _EARLY = """\
 DefaultDependencies=no
 RequiresMountsFor={mount}
+Conflicts=shutdown.target
+Before=shutdown.target
 """
-"""As soon as its own copy can be read. The folder it writes to may come later."""
+"""As soon as its own copy can be read. The folder it writes to may come later. A shutdown ends it
+before the folder goes.
+"""
 _RANK = """\
 Nice=-10
 IOSchedulingPriority=0

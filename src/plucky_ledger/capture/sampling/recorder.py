@@ -7,7 +7,7 @@ worst moment of the machine's life.
 import signal
 import threading
 import time
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Container, Sequence
 from types import FrameType
 
 import msgspec
@@ -90,10 +90,12 @@ def record(
     pace: Pace = STEADY,
     listener: Listener | None = None,
     watch: RestWatch | None = None,
+    looked_after: Container[ReasonCode] = frozenset(),
 ) -> ReasonCode:
     """Record ``source`` for ``for_seconds``, or until ``watch`` has seen it at rest.
 
-    Returns why it ended. A step that comes too late is left out, not made up for.
+    Returns why it ended. A step that comes too late is left out, not made up for. Where that is one
+    of the reasons ``looked_after``, the recording goes on with a slow look.
 
     Raises:
         RecordingStopped: from the writer; what was written before is kept.
@@ -127,7 +129,7 @@ def record(
         elif not clock.sleep_until(step):
             reason = ReasonCode.STOPPED_BY_HAND
     _emit(writer, listener, source.closing_lines(clock.may_ask))
-    writer.finish(reason.value)
+    writer.finish(reason.value, goes_on=reason in looked_after)
     return reason
 
 

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from statistics import median
 
 from plucky_ledger.core.boots.boot import Boot
-from plucky_ledger.core.boots.work import Worked
+from plucky_ledger.core.boots.work import KEPT_CPU_SECONDS, Worked
 from plucky_ledger.core.values.measures import Measure
 
 LEAST_CPU_SECONDS = 1.5
@@ -44,7 +44,7 @@ def also_differed(
     What starts only where somebody asks for it is left out: it may be gone because of the change.
     """
     sides = [
-        [boot.context.worked for boot in boots if boot.context.worked] for boots in (before, after)
+        [_until_settled(boot) for boot in boots if boot.context.worked] for boots in (before, after)
     ]
     if min(map(len, sides)) < FEWEST_BOOTS:
         return ()
@@ -56,6 +56,10 @@ def also_differed(
         if not any(_same(worked, other) for boot in there for other in boot)
     ]
     return tuple(sorted(found, key=lambda one: -one.worked.cpu_seconds))
+
+
+def _until_settled(boot: Boot) -> list[Worked]:
+    return [one for one in boot.context.worked if one.cpu_seconds >= KEPT_CPU_SECONDS]
 
 
 def _in_all(boots: Sequence[Sequence[Worked]]) -> list[Worked]:

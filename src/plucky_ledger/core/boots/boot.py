@@ -6,7 +6,7 @@ from enum import StrEnum
 
 from plucky_ledger.core.boots.marks import Marks
 from plucky_ledger.core.boots.work import Worked
-from plucky_ledger.core.values.measures import Readings
+from plucky_ledger.core.values.measures import Measure, Readings
 from plucky_ledger.core.values.reasons import Reason
 
 
@@ -60,7 +60,11 @@ class Context:
     notes: tuple[Reason, ...] = ()
     """What the recorder had to say, such as what it had no permission to read."""
     worked: tuple[Worked, ...] = ()
-    """Who worked until it had settled; empty where no program was watched."""
+    """Who worked until it had settled, and later; empty where no program was watched."""
+    looked_seconds: float = 0.0
+    """For how long after it had settled somebody looked, slowly; 0 where nobody did."""
+    held_later: dict[Measure, float] = field(default_factory=dict)
+    """What was held at the end of that look, in units of the measure; empty where it was short."""
 
 
 METHOD = 2

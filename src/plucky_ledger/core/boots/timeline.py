@@ -55,5 +55,8 @@ class Timeline:
     """The state the PC was in at the end; None where nobody told."""
     history: tuple[PackageEvent, ...] = ()
     """What had been installed, updated and removed over the months before."""
+    later: "Timeline | None" = None
+    """The slow look at what came after: its first sample is the last of this one. None where nobody
+    looked."""
     power_log: PowerLog = field(default_factory=PowerLog)
     """When it had been started, and woken, over the months before."""

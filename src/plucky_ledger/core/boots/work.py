@@ -2,6 +2,9 @@
 
 from typing import NamedTuple
 
+KEPT_CPU_SECONDS = 0.5
+"""Who worked for less is not kept: it moves no figure by what anybody would notice."""
+
 
 class Worked(NamedTuple):
     """One entry, or one program of no entry, that worked in a boot.
@@ -19,3 +22,7 @@ class Worked(NamedTuple):
     """It starts at every start, or nobody knows who asked for it; others only where asked for, as
     by what was switched off.
     """
+    later_cpu_seconds: float = 0.0
+    """From when it had settled to the end of the slow look."""
+    later_at: float = 0.0
+    """Seconds since the kernel started at which half of that was done; 0 for none."""

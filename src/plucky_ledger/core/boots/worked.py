@@ -3,32 +3,41 @@
 from dataclasses import replace
 
 from plucky_ledger.core.boots.analysis import Analysis
-from plucky_ledger.core.boots.attribution import KERNEL_THREADS, SYSTEM, Owner, OwnerKind
 from plucky_ledger.core.boots.boot import Boot
+from plucky_ledger.core.boots.later import (
+    LaterWork,
+    Worker,
+    held_later,
+    later_work,
+    looked_seconds,
+    runs_by_worker,
+)
 from plucky_ledger.core.boots.marks import Mark, Marks
 from plucky_ledger.core.boots.memory import Memory
 from plucky_ledger.core.boots.owner_use import OwnerUse
-from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.settle import calm_seconds
-from plucky_ledger.core.boots.usage import use_by_owner, use_of_runs
-from plucky_ledger.core.boots.work import Worked
+from plucky_ledger.core.boots.usage import use_of_runs
+from plucky_ledger.core.boots.work import KEPT_CPU_SECONDS, Worked
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.kinds import KINDS, another_person
 
-LEAST_CPU_SECONDS = 0.5
-"""What worked for less is not kept: it moves no figure by what anybody would notice."""
 MOST_KEPT = 40
 SWITCHED_ON = "enabled"
+NOTHING_LATER = LaterWork(0.0, 0.0)
 
 
 def with_figures(analysis: Analysis) -> Boot:
-    """The boot with its figures in every measure, and who worked in it."""
+    """The boot with its figures in every measure, who worked in it, and what came later."""
     marks = _with_idle(analysis.boot.marks, analysis.samples)
     analysis = replace(analysis, boot=replace(analysis.boot, marks=marks))
-    boot = replace(analysis.boot, readings=analysis.readings)
-    context = replace(boot.context, worked=who_worked(analysis))
-    return replace(boot, context=context)
+    context = replace(
+        analysis.boot.context,
+        worked=who_worked(analysis),
+        looked_seconds=looked_seconds(analysis),
+        held_later=held_later(analysis),
+    )
+    return replace(analysis.boot, readings=analysis.readings, context=context)
 
 
 def _with_idle(marks: Marks, samples: Samples | None) -> Marks:
@@ -48,38 +57,32 @@ def _with_idle(marks: Marks, samples: Samples | None) -> Marks:
 
 
 def who_worked(analysis: Analysis) -> tuple[Worked, ...]:
-    """Who worked until it had settled, or until the recording ended: who most, first."""
+    """Who worked until it had settled, or until the recording ended, and who did later: who most,
+    first.
+    """
     attribution, samples = analysis.attribution, analysis.samples
     if attribution is None or samples is None or not analysis.boot.is_start:
         return ()
     until = analysis.settled_at or samples.end
-    runs = analysis.timeline.runs
+    later, memory = later_work(analysis), Memory(analysis.timeline.runs)
+    runs = runs_by_worker(attribution, analysis.timeline.runs)
     entries = {entry.entry_id: entry for entry in analysis.timeline.entries}
     found = [
-        _worked(entries.get(owner.entry_id), owner, use)
-        for owner, use in use_by_owner(attribution, runs, 0.0, until).items()
-        if owner.kind is OwnerKind.ENTRY
+        _worked(
+            worker,
+            entries.get(worker[0]),
+            use_of_runs(attribution, runs.get(worker, ()), memory, 0.0, until),
+            later.get(worker, NOTHING_LATER),
+        )
+        for worker in {**runs, **later}
     ]
-    of_nobody = [
-        run
-        for run in runs
-        if attribution.owners[run.run] == SYSTEM and KERNEL_THREADS not in (run.pid, run.parent_pid)
-    ]
-    by_name: dict[str, list[ProgramRun]] = {}
-    for run in of_nobody:
-        by_name.setdefault(run.name, []).append(run)
-    memory = Memory(runs)
-    found += [
-        _of_use(name, use_of_runs(attribution, same, memory, 0.0, until))
-        for name, same in by_name.items()
-    ]
-    weighing = [one for one in found if one.cpu_seconds >= LEAST_CPU_SECONDS]
-    return tuple(sorted(weighing, key=lambda one: -one.cpu_seconds)[:MOST_KEPT])
+    weighing = [one for one in found if weight(one) >= KEPT_CPU_SECONDS]
+    return tuple(sorted(weighing, key=weight, reverse=True)[:MOST_KEPT])
 
 
-def _worked(entry: StartupEntry | None, owner: Owner, use: OwnerUse) -> Worked:
-    name = entry.name if entry is not None else owner.entry_id
-    return _of_use(name, use, owner.entry_id, by_itself=_starts_by_itself(entry))
+def weight(worked: Worked) -> float:
+    """CPU seconds it worked at its busier time: before the PC had settled, or after."""
+    return max(worked.cpu_seconds, worked.later_cpu_seconds)
 
 
 def _starts_by_itself(entry: StartupEntry | None) -> bool:
@@ -92,12 +95,15 @@ def _starts_by_itself(entry: StartupEntry | None) -> bool:
     return every or entry.file_state == SWITCHED_ON or bool(entry.schedule)
 
 
-def _of_use(name: str, use: OwnerUse, entry_id: str = "", by_itself: bool = True) -> Worked:
+def _worked(worker: Worker, entry: StartupEntry | None, use: OwnerUse, later: LaterWork) -> Worked:
+    entry_id, program = worker
     return Worked(
-        name=name,
+        name=entry.name if entry is not None else entry_id or program,
         entry_id=entry_id,
         cpu_seconds=round(use.cpu_seconds, 2),
         bytes_read=round(use.bytes_read),
         memory_bytes=round(use.memory_bytes),
-        by_itself=by_itself,
+        by_itself=_starts_by_itself(entry) if entry_id else True,
+        later_cpu_seconds=round(later.cpu_seconds, 2),
+        later_at=round(later.at, 1),
     )

@@ -188,6 +188,6 @@ def likeness(entry: CommandLine, run: CommandLine) -> int:
     if both_full and entry.program != run.program:
         return 0
     words = [word for word in entry.arguments if word]
-    if list(run.arguments) == words:
+    if [word for word in run.arguments if word] == words:
         return 4 if entry.program == run.program else 3
     return 2 if all(word in run.arguments for word in words) else 1

@@ -3,6 +3,9 @@
 from enum import StrEnum
 
 MOST_BOOTS = 40
+LOOK_SECONDS, LONGEST_LOOK_SECONDS = 300.0, 3600.0
+"""How long what comes after settled is looked at, slowly, unless somebody wants it otherwise; and
+how long at most."""
 OWN_STARTER = "plucky-ledger-recorder"
 """Name of what starts the armed recorder: it would not be there otherwise, and is no entry."""
 NIGHT_SHIFT = "plucky-ledger-night-shift.service"

@@ -6,7 +6,7 @@ import numpy as np
 
 from plucky_ledger.core.boots.marks import machine_seconds
 from plucky_ledger.core.boots.samples import Floats, Rates
-from plucky_ledger.core.boots.settle import DEFAULT_LEVELS, settled_in
+from plucky_ledger.core.boots.settle import DEFAULT_LEVELS, Settled, settled_in
 from plucky_ledger.core.replay.replayed import Replayed
 from plucky_ledger.core.replay.workload import STEP_SECONDS, Workload
 
@@ -41,7 +41,8 @@ def replayed_boot(boot: Workload, marks: ReplicaMarks, used: Floats) -> Replayed
         disk_bytes_per_second=np.zeros_like(share[1]),
     )
     settled = settled_in(usable, boot.cores, max(up, _desktop(boot, marks)), FINE_LEVELS)
-    assert settled is not None
+    if settled is None:  # nothing was simulated for so long that it could have settled
+        settled = Settled(float(edges[-1]), censored=True, own_rest=False)
     of_the_boot = boot.marks(marks.signed_in)
     return Replayed(
         machine_seconds(settled.seconds, of_the_boot),

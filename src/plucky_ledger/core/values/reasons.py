@@ -180,6 +180,8 @@ class ReasonCode(StrEnum):
     SLEPT_MEANWHILE = "slept_meanwhile"
     RESUMED = "resumed"
     # What became of a recording.
+    HELD_LATER = "held_later"
+    LOOKED_ON = "looked_on"
     KNOWN_BOOT = "known_boot"
     IN_THE_BOOK = "in_the_book"
     CLOCK_WAS_AHEAD = "clock_was_ahead"

@@ -76,9 +76,13 @@ class BootRow(Base):
 
 
 class RecordingRow(Base):
-    """The bytes of a recording file, unchanged. Never removed, not even by undoing."""
+    """The bytes of a recording file, unchanged. Never removed, not even by undoing; the slow look
+    that follows its end may be added.
+    """
 
     __tablename__ = "recordings"
     digest: Mapped[str] = mapped_column(primary_key=True)
-    """SHA-256 in hexadecimal."""
+    """SHA-256 of ``data``, in hexadecimal."""
     data: Mapped[bytes] = mapped_column(LargeBinary)
+    more: Mapped[bytes | None] = mapped_column(LargeBinary, default=None)
+    """What was written after it came into the book."""

@@ -33,6 +33,7 @@ from plucky_ledger.wording.verdict import (
     comparability_in_words,
     decides,
     legend,
+    only_moved,
     row_explanation,
     row_shift,
     to_decide,
@@ -181,6 +182,8 @@ class VerdictLens(Lens):
         layout.addSpacing(10)
         layout.addLayout(_rows(page.rows))
         layout.addSpacing(8)
+        if sentence := only_moved(page.moved):
+            layout.addWidget(paragraph(escape(sentence)))
         for heading, sentence in (
             (say("As expected?"), as_expected(page)),
             (say("Went wrong:"), went_wrong(page)),

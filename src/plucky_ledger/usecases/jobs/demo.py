@@ -10,7 +10,7 @@ from dataclasses import dataclass, replace
 from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
-from plucky_ledger.capture.sampling.recorder import ADAPTIVE, record
+from plucky_ledger.capture.sampling.recorder import ADAPTIVE
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.changes import Change, ChangeKind
@@ -20,7 +20,6 @@ from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.exchange.entries import entries_from_bytes
 from plucky_ledger.exchange.facts import facts_from
-from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.simulated_pc import PCS, RECORD_SECONDS
 from plucky_ledger.store.boots import recording_of
 from plucky_ledger.store.jobs import add_job, write_posting
@@ -29,7 +28,7 @@ from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.changing.decisions import decide
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.recording.boots import import_recording, set_boot_aside
-from plucky_ledger.usecases.recording.stand_ins import stand_in_setup
+from plucky_ledger.usecases.recording.stand_ins import record_stand_in, stand_in_setup
 
 LABEL = "0417"
 OPENED = datetime(2026, 11, 12, 8, 40, tzinfo=UTC)
@@ -263,8 +262,7 @@ class _Teller:
                 at = begin + BETWEEN_BOOTS * (index + 1)
                 setup = stand_in_setup(read_job(self._ledger, self.number), index == updates_in)
                 boot = PCS[self._story.pc].restart(setup, 1417 + 31 * self.done, at)
-                with RecordingWriter(path) as writer:
-                    record(boot, boot, writer, RECORD_SECONDS, ADAPTIVE)
+                record_stand_in(boot, path, RECORD_SECONDS, pace=ADAPTIVE)
                 import_recording(self._ledger, self.number, path)
                 self.done += 1
         return True

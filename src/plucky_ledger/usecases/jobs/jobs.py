@@ -6,6 +6,7 @@ from dataclasses import replace
 from sqlalchemy.orm import Session
 
 from plucky_ledger.core.job.job import Card, Job
+from plucky_ledger.core.job.like_with_like import with_later_figures
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
 from plucky_ledger.core.values.steps import StepCode
@@ -76,10 +77,10 @@ def find_job(ledger: Ledger, label: str) -> int:
 def read_job(ledger: Ledger, number: int) -> Job:
     """One job with its postings and boots. Raises Trouble when there is none."""
     with ledger.session() as session:
-        return stored.read_job(session, number)
+        return with_later_figures(stored.read_job(session, number))
 
 
 def read_jobs(ledger: Ledger) -> tuple[Job, ...]:
     """Every job, newest first."""
     with ledger.session() as session:
-        return stored.read_jobs(session)
+        return tuple(map(with_later_figures, stored.read_jobs(session)))

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from plucky_ledger.core.boots.boot import METHOD
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.like_with_like import with_later_figures
 from plucky_ledger.store import decisions as stored_decisions
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.boots import jobs_of_older_methods
@@ -26,7 +27,7 @@ def read_shelf(ledger: Ledger) -> tuple[OnShelf, ...]:
     with ledger.session() as session:
         decided = stored_decisions.all_decisions(session)
         return tuple(
-            OnShelf(job, _open_look_ups(decided.get(job.number, {})))
+            OnShelf(with_later_figures(job), _open_look_ups(decided.get(job.number, {})))
             for job in stored.read_jobs(session)
         )
 
@@ -37,7 +38,8 @@ def read_on_shelf(ledger: Ledger, number: int) -> OnShelf | None:
         if number not in {known for known, _ in stored.labels(session).values()}:
             return None
         decided = stored_decisions.decisions(session, number)
-        return OnShelf(stored.read_job(session, number), _open_look_ups(decided))
+        job = with_later_figures(stored.read_job(session, number))
+        return OnShelf(job, _open_look_ups(decided))
 
 
 def _open_look_ups(decided: Mapping[str, Decided]) -> int:

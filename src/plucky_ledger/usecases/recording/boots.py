@@ -12,6 +12,7 @@ from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import Mark, faults
 from plucky_ledger.core.boots.readings import readings_of
+from plucky_ledger.core.boots.worked import with_figures
 from plucky_ledger.core.job.entry_states import entry_states
 from plucky_ledger.core.job.inventory import came_back, inventory_of, unposted_changes
 from plucky_ledger.core.job.job import Job, boot_of
@@ -114,8 +115,27 @@ def keep_recorded(
         with step(ledger, StepCode.ADD_BOOT, number, how=recorded.boot.how) as session:
             return _kept(session, number, recorded, data, recorded_on)
     except _KnownAlready as known:
+        if _looked_on_since(ledger, number, known.boot, data):
+            return Imported(None, (Reason(ReasonCode.LOOKED_ON),))
+        if recorded.goes_on:
+            return Imported(None, ())
         when = known.boot.started_at.isoformat()
         return Imported(None, (Reason.of(ReasonCode.KNOWN_BOOT, started_at=when),))
+
+
+def _looked_on_since(ledger: Ledger, number: int, boot: Boot, data: bytes) -> bool:
+    """Whether a boot of the book was looked at longer than it knew; its figures have that then.
+
+    It is nobody's step, and is not undone.
+    """
+    with ledger.session() as session:
+        if not stored.add_to_recording(session, boot.number, data):
+            return False
+        aside = stored_decisions.asides(session, number)
+        stored.write_boot(session, worked_out(session, boot, aside))
+    ledger.written[number] += 1
+    log.info("boot %d was looked at on", boot.number)
+    return True
 
 
 class _KnownAlready(Exception):
@@ -137,7 +157,7 @@ def _kept(
     posting = round_of(job, recorded.boot_id, boot.started_at, now())
     aside = frozenset(stored_decisions.asides(session, number))
     if aside:
-        boot = replace(boot, readings=Analysis(boot, recorded.timeline, aside).readings)
+        boot = with_figures(Analysis(boot, recorded.timeline, aside))
     boot = _with_noticed(session, job, boot, recorded, posting)
     added = stored.add_boot(session, number, posting, boot, recorded.boot_id, data)
     facts = recorded.facts if job.facts == Facts() else job.facts

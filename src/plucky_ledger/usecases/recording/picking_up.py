@@ -26,7 +26,7 @@ def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trou
     what kept the last boot from being recorded.
 
     One that is still being written has no end record yet and is left for later; so is one that is
-    no recording, which is named.
+    no recording, which is named. One whose recorder still looks on is taken, and again at its end.
     """
     state = armed_state(place, number)
     said: list[Reason | Trouble] = [state.trouble] if state.trouble else []
@@ -36,6 +36,8 @@ def pick_up(ledger: Ledger, place: Workplace, number: int) -> list[Reason | Trou
             if _being_written(file.recorded):
                 continue
             said.extend(_taken(ledger, number, file))
+            if _goes_on(file.recorded):
+                continue  # picked up once more when the slow look is over
             path.unlink()
             log.info("picked up %s for job %d", path, number)
         except Refused as refusal:
@@ -58,3 +60,8 @@ def _taken(ledger: Ledger, number: int, file: RecordingFile) -> tuple[Reason, ..
 def _being_written(recorded: RecordedBoot) -> bool:
     """Whether it belongs to this boot and its recorder may still be at work."""
     return recorded.boot.cut_short and recorded.boot_id == boot_id()
+
+
+def _goes_on(recorded: RecordedBoot) -> bool:
+    """The same for its slow look."""
+    return recorded.goes_on and recorded.boot_id == boot_id()

@@ -3,16 +3,22 @@
 from collections.abc import Callable, Sequence
 from pathlib import Path
 
-from plucky_ledger.capture.sampling.recorder import record
+from plucky_ledger.capture.sampling.recorder import STEADY, Pace, record
+from plucky_ledger.capture.sampling.slow_look import look_on
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.entry_states import entry_states
 from plucky_ledger.core.job.job import Job, changes_in_force
+from plucky_ledger.core.pc.arming import LOOK_SECONDS
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
 from plucky_ledger.standin.pc import StandinBoot
 from plucky_ledger.standin.simulated_pc import PCS, SimulatedPc, setup_of
 from plucky_ledger.usecases.jobs.clock import now
+
+LOOKED_AFTER = frozenset({ReasonCode.TIME_WAS_UP})
+"""It is recorded for so long that it has settled by then."""
 
 
 def stand_in_of(job: Job) -> SimulatedPc:
@@ -49,8 +55,18 @@ def _boots_since(job: Job, entry_id: str) -> int:
 
 
 def record_stand_in(
-    boot: StandinBoot, path: Path, seconds: float, listener: Callable[[Sequence[Line]], None]
+    boot: StandinBoot,
+    path: Path,
+    seconds: float,
+    listener: Callable[[Sequence[Line]], None] | None = None,
+    pace: Pace = STEADY,
 ) -> None:
-    """Record a boot of a stand-in PC through the same recorder a real one runs."""
+    """Record a boot of a stand-in PC through the same recorder a real one runs.
+
+    Nobody waits for the slow look: the minutes that it takes are gone at once.
+    """
     with RecordingWriter(path) as writer:
-        record(boot, boot, writer, seconds, listener=listener)
+        reason = record(boot, boot, writer, seconds, pace, listener, looked_after=LOOKED_AFTER)
+        if reason in LOOKED_AFTER:
+            boot.keep_pace = None
+            look_on(boot, boot, writer, LOOK_SECONDS)
