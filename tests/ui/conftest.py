@@ -4,6 +4,7 @@ import gc
 from pathlib import Path
 
 import pytest
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -86,3 +87,13 @@ def on_demo(opened, demo_path, qtbot):
 def empty(opened, tmp_path, qtbot):
     """A window on a new ledger."""
     return opened(tmp_path / "new" / "workshop.ledger")
+
+
+def confirm(qtbot, panel):
+    """What a page shows before it changes a PC is read, ticked and agreed to, by one key."""
+    qtbot.waitUntil(lambda: panel.isVisible() and bool(panel.planned))
+    for box in panel.boxes:
+        box.setChecked(True)
+    qtbot.waitUntil(panel.do_button.isEnabled)
+    qtbot.keyClick(panel.do_button, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: not panel.isVisible())

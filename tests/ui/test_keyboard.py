@@ -13,6 +13,7 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.usecases.jobs.jobs import take_in
 from plucky_ledger.wording.verdict import answer
+from tests.ui.conftest import confirm
 
 CONTROL, NONE = Qt.KeyboardModifier.ControlModifier, Qt.KeyboardModifier.NoModifier
 
@@ -99,6 +100,7 @@ def test_a_whole_job_without_a_mouse(keyboard):
     keyboard.press(Qt.Key.Key_L)
     qtbot.waitUntil(lambda: len(window.desk.job.pencilled.changes) == 2)
     keyboard.press(Qt.Key.Key_Return, CONTROL)
+    confirm(qtbot, window.panels.posting)
     qtbot.waitUntil(lambda: window.desk.job.pencilled is None and window.desk.busy == 0)
     record(keyboard, 3)
     record(keyboard, 4)
@@ -114,6 +116,7 @@ def test_a_whole_job_without_a_mouse(keyboard):
     keyboard.press(Qt.Key.Key_6)
     assert window.right.lens is LensName.STATEMENT
     keyboard.press(Qt.Key.Key_U, CONTROL | Qt.KeyboardModifier.ShiftModifier)
+    confirm(qtbot, window.panels.putting_back)
     qtbot.waitUntil(lambda: len(window.desk.job.postings) == 2 and window.desk.busy == 0)
     first = window.desk.job.postings[0]
     assert state_of(window.desk.job, first) is PostingState.STRUCK_OUT

@@ -1,6 +1,7 @@
 """Posting on a real PC from the window: what is made there, what by hand, and what fails."""
 
 import pytest
+from PySide6.QtCore import Qt
 from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtWidgets import QApplication, QLabel
 
@@ -19,6 +20,7 @@ from plucky_ledger.usecases.changing import putting_back, switching
 from plucky_ledger.usecases.changing.postings import pencil
 from plucky_ledger.usecases.jobs.jobs import take_in
 from plucky_ledger.usecases.recording.boots import add_typed
+from tests.ui.conftest import confirm
 from tests.ui.test_window import press, settle
 
 BY_SOCKET = Reason.of(ReasonCode.TRIGGERED_BY, names="foghorn.socket")
@@ -220,14 +222,17 @@ def test_one_entry_is_put_back_and_the_rest_stays(qtbot, on_demo):
     names = [listed.row.entry.entry_id for listed in lens.model.rows]
     lens.table.selectRow(names.index("lanternprint-agent"))
     in_force = {change.entry_id for change in changes_in_force(on_demo.desk.job)}
-    press(qtbot, on_demo, "U")
+    lens.table.setFocus()
+    qtbot.keyClick(lens.table, Qt.Key.Key_U)
+    confirm(qtbot, on_demo.panels.putting_back)
     qtbot.waitUntil(lambda: "Put back." in on_demo.message)
     settle(qtbot, on_demo)
     now = {change.entry_id for change in changes_in_force(on_demo.desk.job)}
     assert in_force - now == {"lanternprint-agent"}
     press(qtbot, on_demo, "2")
     qtbot.waitUntil(lambda: lens.ready)
-    press(qtbot, on_demo, "U")
+    lens.table.setFocus()
+    qtbot.keyClick(lens.table, Qt.Key.Key_U)
     qtbot.waitUntil(lambda: "as it was found" in on_demo.message)
 
 

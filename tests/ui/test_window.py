@@ -28,6 +28,7 @@ from plucky_ledger.wording.effects import headline
 from plucky_ledger.wording.verdict import answer
 from tests.helpers.older_figures import of_an_older_method
 from tests.helpers.standin import record_to
+from tests.ui.conftest import confirm
 
 
 def settle(qtbot, window):
@@ -282,6 +283,7 @@ def test_the_demo_can_be_played_on(qtbot, on_demo, monkeypatch):
     quick = partial(SimulatedPc, speed=400.0)
     monkeypatch.setattr("plucky_ledger.usecases.recording.stand_ins.SimulatedPc", quick)
     qtbot.mouseClick(on_demo.book.button, Qt.MouseButton.LeftButton)
+    confirm(qtbot, on_demo.panels.posting)
     settle(qtbot, on_demo)
     assert "restart" in on_demo.message
     qtbot.mouseClick(on_demo.book.button, Qt.MouseButton.LeftButton)
@@ -359,6 +361,7 @@ def test_the_statement_is_previewed_and_saved(qtbot, on_demo, tmp_path):
 
 def test_the_shelf_finds_jobs_and_tells_those_that_are_due(qtbot, on_demo):
     press(qtbot, on_demo, "Ctrl+Return")
+    confirm(qtbot, on_demo.panels.posting)
     settle(qtbot, on_demo)
     press(qtbot, on_demo, "Ctrl+J")
     shelf = on_demo.shelf
@@ -457,6 +460,7 @@ def test_a_posting_is_put_back_from_its_line(qtbot, on_demo):
     on_demo.desk.select_line(1)
     settle(qtbot, on_demo)
     press(qtbot, on_demo, "Ctrl+U")
+    confirm(qtbot, on_demo.panels.putting_back)
     settle(qtbot, on_demo)
     job = on_demo.desk.job
     assert state_of(job, job.postings[0]) is PostingState.STRUCK_OUT

@@ -7,6 +7,7 @@ import time
 from contextlib import suppress
 
 import pytest
+from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QApplication
 from sqlalchemy import text
 
@@ -25,6 +26,7 @@ from plucky_ledger.ui.executor import Executor
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job, read_jobs, take_in
 from tests.helpers.trouble import told
+from tests.ui.conftest import confirm
 from tests.ui.test_entries import entries, select
 from tests.ui.test_window import press, settle
 from tests.ui.test_window import take_in as take_in_a_pc
@@ -45,10 +47,15 @@ def test_what_is_decided_while_writing_is_in_the_posting(qtbot, on_demo, held):
     """Decide, and post before the decision has been written: both are there."""
     lens = entries(qtbot, on_demo)
     select(lens, "Brassrail Till")
-    press(qtbot, on_demo, "O")
+    lens.table.setFocus()
+    qtbot.keyClick(lens.table, Qt.Key.Key_O)
     press(qtbot, on_demo, "Ctrl+Return")
-    assert on_demo.desk.busy == 2
+    panel = on_demo.panels.posting
+    qtbot.waitUntil(lambda: bool(panel.planned))
+    assert on_demo.desk.busy == 1
     held.set()
+    qtbot.waitUntil(lambda: "Brassrail Till" in {one.change.what for one in panel.planned})
+    confirm(qtbot, panel)
     settle(qtbot, on_demo)
     job = on_demo.desk.job
     assert state_of(job, job.postings[-1]) is PostingState.POSTED
@@ -58,14 +65,13 @@ def test_what_is_decided_while_writing_is_in_the_posting(qtbot, on_demo, held):
 def test_closing_finishes_what_was_asked_to_be_written(qtbot, on_demo, held, demo_path):
     lens = entries(qtbot, on_demo)
     select(lens, "Brassrail Till")
-    press(qtbot, on_demo, "O")
-    press(qtbot, on_demo, "Ctrl+Return")
+    lens.table.setFocus()
+    qtbot.keyClick(lens.table, Qt.Key.Key_O)
     threading.Timer(0.2, held.set).start()
     on_demo.close()
     with Ledger(demo_path) as ledger:
         job = read_job(ledger, find_job(ledger, "0417"))
     assert "Brassrail Till" in {change.what for change in job.postings[-1].changes}
-    assert state_of(job, job.postings[-1]) is PostingState.POSTED
 
 
 def test_only_the_writers_thread_takes_steps(qtbot, on_demo):

@@ -15,6 +15,7 @@ from plucky_ledger.cli.common import (
 from plucky_ledger.cli.output import Paper, answer_json, tell
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.values.nearest import nearest
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
@@ -53,12 +54,13 @@ def entries(
     from plucky_ledger.wording.entries import entry_in_words, looked_in_words, note, plan_in_words
     from plucky_ledger.wording.intervals import estimated
     from plucky_ledger.wording.labels import label
+    from plucky_ledger.wording.safe import shown
 
     cells = []
     for row in rows:
         words, settled = entry_in_words(row), row.cost.settled
         cost = f"{words.cost} ({estimated(settled)})" if settled else words.cost
-        name = (words.name, words.about)
+        name = (words.name, f"{words.about} · {shown(row.entry.entry_id)}")
         cells.append((label(row.grade), name, cost, words.memory, words.decision))
     paper = Paper()
     paper.table(
@@ -118,7 +120,9 @@ def entry_named(book: "Ledger", job: str, wanted: str) -> list["StartupEntry"]:
     listed = entries_known(book, find_job(book, job))
     chosen = [entry for entry in listed if wanted in {entry.entry_id, entry.name}]
     if not chosen:
-        raise Refused(TroubleCode.NO_SUCH_ENTRY, job=job, entry=wanted)
+        names, ids = ([entry.name for entry in listed], [entry.entry_id for entry in listed])
+        meant = nearest(wanted, names) or nearest(wanted, ids)
+        raise Refused(TroubleCode.NO_SUCH_ENTRY, job=job, entry=wanted, nearest=", ".join(meant))
     return chosen
 
 
@@ -129,8 +133,8 @@ def entry_named(book: "Ledger", job: str, wanted: str) -> list["StartupEntry"]:
 @click.option("--why", default="", help="The reason.")
 @click.option(
     "--how",
-    type=click.Choice([state.value for state in EntryState]),
-    help="How exactly it is to be set.",
+    metavar="STATE",
+    help="How exactly it is to be set; a wrong one lists what this entry can be.",
 )
 @click.option("--mean-it", is_flag=True, help="Also where the entry is guarded.")
 @ledger_option
@@ -152,9 +156,20 @@ def decide_entry(
     with opened(ledger) as book:
         number = find_job(book, job)
         chosen = entry_named(book, job, entry)
-        state = EntryState(how) if how else None
+        state = _state_named(book, number, chosen[0], how) if how else None
         decide(book, number, chosen, Decision(decision), why, mean_it, state)
     tell(f"{shown(chosen[0].name)}: {label(Decision(decision))}.")
+
+
+def _state_named(book: "Ledger", number: int, entry: "StartupEntry", how: str) -> EntryState:
+    """How an entry is to be set. Raises Refused where it cannot be."""
+    from plucky_ledger.usecases.changing.control import possible_states
+
+    possible = possible_states(book, number, entry.entry_id)
+    if how not in possible:
+        named = ", ".join(state.value for state in possible)
+        raise Refused(TroubleCode.NOT_SET_SO, name=entry.name, how=how, possible=named)
+    return EntryState(how)
 
 
 @click.command()

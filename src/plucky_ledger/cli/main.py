@@ -108,6 +108,10 @@ def main(
 
         use_level(log_level)
     if context.invoked_subcommand is not None:
+        with told_plainly():
+            wanted = ledger or (str(demo_path()) if with_demo else None)
+        if wanted is not None:
+            context.default_map = {context.invoked_subcommand: {"ledger": wanted}}
         return
     with told_plainly():
         path = ledger_path(ledger)

@@ -8,6 +8,7 @@ from plucky_ledger.cli.common import (
     job_argument,
     json_option,
     ledger_option,
+    ledger_path,
     opened,
     optional_package,
     told_plainly,
@@ -19,12 +20,19 @@ if TYPE_CHECKING:
     from plucky_ledger.core.replay.startup_cost import PlanEstimate
     from plucky_ledger.usecases.jobs.opening import Ledger
 
+BOOTS_TO_ARM = 3
+"""Fewer are never stamped."""
+arm_option = click.option(
+    "--arm", "then_arm", is_flag=True, help=f"Record the next {BOOTS_TO_ARM} boots as well."
+)
+
 
 @click.command()
 @job_argument
 @click.option("--by-hand", is_flag=True, help="It was done already: change nothing on the PC.")
+@arm_option
 @ledger_option
-def post(job: str, by_hand: bool, ledger: str | None) -> None:
+def post(job: str, by_hand: bool, then_arm: bool, ledger: str | None) -> None:
     """Make the changes that are pencilled for JOB: from then on a restart is due.
 
     On this PC they are made by this command; on another, and what it cannot make, you make them.
@@ -39,7 +47,30 @@ def post(job: str, by_hand: bool, ledger: str | None) -> None:
         plan = _expected(book, number)
         made = switching.Made() if by_hand else switching.switch_pencilled(book, number)
         switching.post(book, number, made, plan)
-    tell(posted(made))
+        tell(posted(made))
+        _arm_or_say(book, number, job, then_arm, ledger)
+
+
+def _arm_or_say(book: "Ledger", number: int, job: str, then_arm: bool, ledger: str | None) -> None:
+    """Arm the next boots of a PC that can be, or say how: without it nothing records them."""
+    from plucky_ledger.usecases.jobs.jobs import read_job
+    from plucky_ledger.usecases.jobs.workplace import Workplace
+    from plucky_ledger.usecases.recording import arming
+    from plucky_ledger.usecases.recording.pcs import pc_of
+    from plucky_ledger.wording.recording import armed
+
+    if not pc_of(read_job(book, number)).abilities.arm:
+        return
+    place = Workplace.beside(ledger_path(ledger))
+    if then_arm:
+        tell(armed(BOOTS_TO_ARM, arming.arm(book, place, number, BOOTS_TO_ARM)))
+    elif not arming.armed_state(place, number).boots_left:
+        tell(
+            say(
+                "Nothing records the next boots yet: plucky-ledger arm {job} --restart does.",
+                job=job,
+            )
+        )
 
 
 def _expected(book: "Ledger", number: int) -> "PlanEstimate | None":
@@ -66,6 +97,7 @@ def _expected(book: "Ledger", number: int) -> "PlanEstimate | None":
 @click.option("--cut-off", is_flag=True, help="Only what was cut off, by the journal.")
 @click.option("--why", default="", help="The reason.")
 @click.option("--show", is_flag=True, help="Only print what would be undone.")
+@arm_option
 @ledger_option
 def put_back(
     job: str | None,
@@ -75,6 +107,7 @@ def put_back(
     cut_off: bool,
     why: str,
     show: bool,
+    then_arm: bool,
     ledger: str | None,
 ) -> None:
     """Put back what was changed: a posting of JOB, part of it, or everything; restart due.
@@ -88,7 +121,7 @@ def put_back(
     elif everything is (line is not None):
         raise click.UsageError(say("Say which: --line N or --everything."))
     else:
-        _put_back_in_the_book(job, line, entries, None if show else why, ledger)
+        _put_back_in_the_book(job, line, entries, None if show else why, then_arm, ledger)
 
 
 def _put_back_by_the_journal(cut_off: bool) -> None:
@@ -112,7 +145,12 @@ def _tell_what_is_left_out() -> None:
 
 
 def _put_back_in_the_book(
-    job: str, line: int | None, entries: tuple[str, ...], why: str | None, ledger: str | None
+    job: str,
+    line: int | None,
+    entries: tuple[str, ...],
+    why: str | None,
+    then_arm: bool,
+    ledger: str | None,
 ) -> None:
     """Without a reason, not even an empty one, it is only shown."""
     from plucky_ledger.cli.book_lines import posting_of_line
@@ -130,7 +168,8 @@ def _put_back_in_the_book(
             return
         switching.recover_interrupted_switch(book, number)
         by_hand = putting_back.put_back(book, number, posting, entries, why)
-    tell(struck_out(by_hand))
+        tell(struck_out(by_hand))
+        _arm_or_say(book, number, job, then_arm, ledger)
 
 
 @click.command()

@@ -11,6 +11,7 @@ import select
 import shutil
 import subprocess
 import sys
+import tempfile
 from collections.abc import Callable, Mapping
 
 import msgspec
@@ -26,6 +27,8 @@ WITHIN_SECONDS = 300.0
 SUDO_ANSWERS_WITHIN = 5.0
 WHO_ASKS = ("PKEXEC_UID", "SUDO_UID")
 """Where `sudo` and `pkexec` say which user asked."""
+OWN_PROMPT = "Password of %p: "
+"""What `sudo` asks with, in place of its own words."""
 log = logging.getLogger(__name__)
 
 MOST_ORDER_BYTES = 1 << 20
@@ -95,13 +98,13 @@ def ask_the_administrator(request: str, order: bytes = b"") -> bytes:
         answer = subprocess.run(
             command,
             input=order,
-            stdout=subprocess.PIPE,
+            capture_output=True,
             check=False,
             timeout=WITHIN_SECONDS,
         )
     except (OSError, subprocess.TimeoutExpired) as error:
         raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
-    return _checked(answer.returncode, answer.stdout)
+    return _checked(answer.returncode, answer.stdout, answer.stderr)
 
 
 def follow_the_administrator(told: Callable[[bytes], bool], request: str) -> bytes:
@@ -113,10 +116,20 @@ def follow_the_administrator(told: Callable[[bytes], bool], request: str) -> byt
         Trouble: the administrator could not do it.
     """
     command = _command(request)
-    try:
-        process = subprocess.Popen(command, stdin=subprocess.PIPE, stdout=subprocess.PIPE)
-    except OSError as error:
-        raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
+    with tempfile.TemporaryFile() as complaints:
+        try:
+            process = subprocess.Popen(
+                command, stdin=subprocess.PIPE, stdout=subprocess.PIPE, stderr=complaints
+            )
+        except OSError as error:
+            raise Refused(TroubleCode.NOT_THE_ADMINISTRATOR) from error
+        answer = _followed(process, told)
+        complaints.seek(0)
+        return _checked(process.returncode, answer, complaints.read())
+
+
+def _followed(process: "subprocess.Popen[bytes]", told: Callable[[bytes], bool]) -> bytes:
+    """The last line of what a process says; ``told`` gets those before."""
     answer = b""
     with process:
         assert process.stdin is not None
@@ -125,7 +138,7 @@ def follow_the_administrator(told: Callable[[bytes], bool], request: str) -> byt
             if answer and not process.stdin.closed and not told(answer):
                 process.stdin.close()  # who is the administrator cannot be sent a signal
             answer = line
-    return _checked(process.returncode, answer)
+    return answer
 
 
 def _command(request: str) -> list[str]:
@@ -133,8 +146,14 @@ def _command(request: str) -> list[str]:
     return [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", request]
 
 
-def _checked(status: int, answer: bytes) -> bytes:
-    """The answer, unless it tells of trouble. Raises Trouble."""
+def _checked(status: int, answer: bytes, complaints: bytes) -> bytes:
+    """The answer, unless it tells of trouble. Raises Trouble.
+
+    ``complaints`` are in the words of the program that was to make us the administrator: they go
+    into the log, and nobody reads them here.
+    """
+    if complaints.strip():
+        log.warning("the administrator: %s", complaints.decode("utf-8", "replace").strip())
     if status == IN_TROUBLE:
         raise trouble_of(answer, TroubleCode.NOT_THE_ADMINISTRATOR)
     if status != 0:
@@ -158,13 +177,14 @@ def _becoming() -> list[str]:
     sudo = shutil.which("sudo")
     if sudo and _may_at_once(sudo):
         return [sudo, "-n"]
+    own_words = {"sudo": ["-p", OWN_PROMPT]}
     programs = ["pkexec"]
     if os.isatty(0):
         on_a_screen = any(os.environ.get(name) for name in ("DISPLAY", "WAYLAND_DISPLAY"))
         programs.insert(len(programs) if on_a_screen else 0, "sudo")
     for program in programs:
         if path := shutil.which(program):
-            return [path]
+            return [path, *own_words.get(program, [])]
     raise Refused(TroubleCode.NO_ADMINISTRATOR)
 
 

@@ -4,6 +4,7 @@ from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
+from PySide6.QtCore import Qt
 from PySide6.QtGui import QAction, QKeySequence
 from PySide6.QtWidgets import QMenu, QMenuBar, QWidget
 
@@ -69,6 +70,11 @@ class Action:
     submenu: str = ""
     """Words of the menu within the menu it stands in; empty for none."""
 
+    @property
+    def of_a_list(self) -> bool:
+        """Its key is one letter, which acts only on what is listed at its places."""
+        return len(self.keys) == 1 and bool(self.places)
+
 
 class Actions:
     """The actions of a window, made into menus and shortcuts."""
@@ -83,8 +89,17 @@ class Actions:
         if action.keys:
             made.setShortcut(QKeySequence(action.keys))
         made.triggered.connect(lambda _on=False: action.do())
-        self._owner.addAction(made)
+        if action.of_a_list:
+            made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)
+        else:
+            self._owner.addAction(made)
         return made
+
+    def act_in(self, place: Place, widget: QWidget) -> None:
+        """The single keys of a place act while the keyboard is on what is listed there."""
+        for action in self.listed:
+            if action.of_a_list and place in action.places:
+                widget.addAction(self.made[action.name])
 
     def fill(self, bar: QMenuBar) -> None:
         """The menus of a menu bar."""

@@ -2,17 +2,14 @@
 
 from PySide6.QtCore import QObject
 
-from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.changing.putting_back import (
     posting_in_force,
     put_back_by_the_journal,
-    write_back,
 )
 from plucky_ledger.usecases.changing.switching import Made, post, switch_pencilled
-from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.usecases.recording.turns import (
     Turn,
     begin_turns,
@@ -22,9 +19,7 @@ from plucky_ledger.usecases.recording.turns import (
 )
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.switching import (
-    posted,
     put_back_in_words,
-    struck_out,
     turns_begun,
     turns_going_on,
 )
@@ -39,27 +34,15 @@ class Switching(QObject):
         self._panels = panels
 
     def post(self) -> None:
-        """Make the pencilled changes: on a real PC after a look at what they change there."""
-        job = self._desk.job
-        if job is None:
-            return
-        if job.pc.kind is PcKind.REAL:
+        """Make the pencilled changes, after a look at what they change."""
+        if self._desk.job is not None:
             self._panels.show_posting()
-            return
-        number, plan = job.number, self._desk.expected
-
-        def step(ledger: Ledger) -> Made:
-            made = switch_pencilled(ledger, number)
-            post(ledger, number, made, plan)
-            return made
-
-        self._desk.do(step, lambda made: self._stand(posted(made)))
 
     def strike_out(self) -> None:
         """Put the selected posting back."""
         job, posting = self._desk.job, self._desk.selection.posting
         if job is not None and posting is not None:
-            self._put_back(job, posting.number)
+            self._panels.show_putting_back(posting.number, ())
 
     def put_entry_back(self, entry_id: str) -> None:
         """Put one entry back as it was, whatever else its posting did."""
@@ -68,24 +51,12 @@ class Switching(QObject):
         if job is None or posting is None:
             self._desk.door.say(say("This entry is as it was found: nothing is to be put back."))
         else:
-            self._put_back(job, posting, (entry_id,))
+            self._panels.show_putting_back(posting, (entry_id,))
 
     def put_everything_back(self) -> None:
         """Put back everything since the opening."""
-        job = self._desk.job
-        if job is not None:
-            self._put_back(job, None)
-
-    def _put_back(self, job: Job, posting: int | None, entries: tuple[str, ...] = ()) -> None:
-        """On a real PC after a look at what that undoes there."""
-        if job.pc.kind is PcKind.REAL:
-            self._panels.show_putting_back(posting, entries)
-            return
-        number = job.number
-        self._desk.do(
-            lambda ledger: write_back(ledger, number, posting, entries),
-            lambda _: self._stand(struck_out(())),
-        )
+        if self._desk.job is not None:
+            self._panels.show_putting_back(None, ())
 
     def begin_turns(self) -> None:
         """Plan boots in turns of the two states that the selected line compares."""
@@ -151,11 +122,6 @@ class Switching(QObject):
             self._panels.show_posting()
         elif turn.left:
             self._panels.show_arming()
-
-    def _stand(self, told: str) -> None:
-        """Say what was done, and stand at its line."""
-        self._desk.door.say(told)
-        self._desk.stand_at_newest()
 
     def put_back_cut_off(self) -> None:
         """Put back what was cut off on this PC, whichever job it was for."""

@@ -165,6 +165,7 @@ class Window(QMainWindow):
             if not menu.isEmpty():
                 menu.popup(widget.mapToGlobal(at))
 
+        self.actions_made.act_in(place, widget)
         widget.setContextMenuPolicy(Qt.ContextMenuPolicy.CustomContextMenu)
         widget.customContextMenuRequested.connect(offer)
 

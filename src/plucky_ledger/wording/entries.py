@@ -288,15 +288,22 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
         why = reason_in_words(page.why_not) if page.why_not else ""
         sentence = say("What it would bring is not known: {why}.", why=why)
         return "", f"{pencilled} {sentence}"
-    if plan.settled is not None and plan.saved is not None:
-        seconds, saved = plan.settled, plan.saved
-        expected = say("Expected {seconds} s settled", seconds=tenths(seconds.value))
-    else:
-        seconds, saved = plan.system_up, plan.up_saved
-        expected = say("Expected {seconds} s system up", seconds=tenths(seconds.value))
-    strong = f"{expected}, {_change(saved.value, 's', 1)}"
+    seconds = plan.system_up if plan.settled is None else plan.settled
     details = [*_plan_details(plan, seconds), *_plans_held(*page.plans_held)]
-    return strong, f"{pencilled} {' · '.join(details)}"
+    return expected_in_words(plan), f"{pencilled} {' · '.join(details)}"
+
+
+def expected_in_words(plan: PlanEstimate) -> str:
+    """Such as "Expected 43.7 s settled, −11.0 s"."""
+    if plan.settled is not None and plan.saved is not None:
+        expected, saved = (
+            say("Expected {seconds} s settled", seconds=tenths(plan.settled.value)),
+            plan.saved,
+        )
+    else:
+        expected = say("Expected {seconds} s system up", seconds=tenths(plan.system_up.value))
+        saved = plan.up_saved
+    return f"{expected}, {_change(saved.value, 's', 1)}"
 
 
 def _plans_held(held: int, plans: int) -> list[str]:

@@ -86,11 +86,26 @@ def _nearly_full(trouble: Trouble) -> str:
 
 
 def _no_such_label(trouble: Trouble) -> str:
-    return say(
+    sentence = say(
         "No job has the label {label}. Labels in this ledger: {known}.",
         label=_fact(trouble.facts["label"]),
         known=_fact(trouble.facts["known"]) or say("none yet"),
     )
+    return sentence + _perhaps_meant(trouble)
+
+
+def _no_such_entry(trouble: Trouble) -> str:
+    sentence = say(
+        "No startup entry of {job} is called {entry}.",
+        job=_fact(trouble.facts["job"]),
+        entry=_fact(trouble.facts["entry"]),
+    )
+    return sentence + _perhaps_meant(trouble)
+
+
+def _perhaps_meant(trouble: Trouble) -> str:
+    named = _fact(trouble.facts.get("nearest", ""))
+    return " " + say("Perhaps {names} is meant.", names=named) if named else ""
 
 
 def _recorder_ended(trouble: Trouble) -> str:
@@ -105,7 +120,8 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.NO_SUCH_LABEL: _no_such_label,
     TroubleCode.NO_SUCH_LINE: N_("The book has no line {line}: its last one is {last}."),
     TroubleCode.NO_SUCH_BOOT: N_("Line {line} of the book has no boot {boot}: it has {boots}."),
-    TroubleCode.NO_SUCH_ENTRY: N_("No startup entry of {job} is called {entry}."),
+    TroubleCode.NO_SUCH_ENTRY: _no_such_entry,
+    TroubleCode.NOT_SET_SO: N_("{name} cannot be set to “{how}”. What it can be: {possible}."),
     TroubleCode.NO_SUCH_PROGRAM: N_("No program called {program} was seen in that boot."),
     TroubleCode.NO_CHANGE_SAID: N_("Say what is changed, in a few words."),
     TroubleCode.TOO_MANY_CHANGES: N_(

@@ -44,12 +44,15 @@ def _states_set_by(posting: Posting) -> dict[str, EntryState]:
 def decisions_of(job: Job, written: Mapping[str, Decided]) -> dict[str, Decided]:
     """What was decided in a job, by entry id; what was only posted counts as decided, too.
 
-    ``written`` are the decisions as they were written down.
+    ``written`` are the decisions as they were written down. What was put back is not decided any
+    more, unless it was decided to keep it.
     """
     decisions: dict[str, Decided] = {}
     for posting in job.postings:
         for change in posting.changes:
-            if change.entry_id and change.new_state:
+            if change.put_back:
+                decisions.pop(change.entry_id, None)
+            elif change.entry_id and change.new_state:
                 decision = DECISION_OF[change.new_state]
                 when = posting.posted_at or job.taken_in_at
                 decisions[change.entry_id] = Decided(

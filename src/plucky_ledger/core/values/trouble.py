@@ -21,6 +21,7 @@ class TroubleCode(StrEnum):
     NO_SUCH_LINE = "no_such_line"
     NO_SUCH_BOOT = "no_such_boot"
     NO_SUCH_ENTRY = "no_such_entry"
+    NOT_SET_SO = "not_set_so"
     NO_SUCH_PROGRAM = "no_such_program"
     NO_CHANGE_SAID = "no_change_said"
     TOO_MANY_CHANGES = "too_many_changes"

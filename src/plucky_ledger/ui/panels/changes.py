@@ -37,13 +37,22 @@ class ChangesPanel(Panel):
         self.copy_button.clicked.connect(self.copy)
         self.do_button = self.add_button(title, main=True)
         self.do_button.clicked.connect(self.change)
+        self._question: Callable[[], tuple[Planned, ...]] | None = None
+        desk.job_changed.connect(self._look_again)
 
     def look(self, question: Callable[[], tuple[Planned, ...]]) -> None:
         """Ask the PC what would be changed, and show it."""
         self.refuse(None)
         self._show(())
+        self._question = question
         self.retitle(self._name, say("Looking at how the entries are set…"))
         self._desk.executor.run(lambda _errand: question(), self._looked, self.failed)
+
+    def _look_again(self) -> None:
+        """What is on the list changed while it was read: nobody agrees to what is not in sight."""
+        question = self._question
+        if question is not None and self.isVisible():
+            self._desk.executor.run(lambda _errand: question(), self._looked, self.failed)
 
     def hint(self, found: tuple[Planned, ...]) -> str:
         """What is said above the list."""
@@ -55,11 +64,13 @@ class ChangesPanel(Panel):
 
     def _looked(self, found: tuple[Planned, ...]) -> None:
         self.retitle(self._name, self.hint(found))
-        self._show(found)
-        self.do_button.setFocus()
+        if found != self.planned:
+            self._show(found)
+            self.do_button.setFocus()
 
     def changing(self) -> None:
         """Say that the PC is being changed."""
+        self._question = None
         self.do_button.setEnabled(False)
         self.retitle(self._name, say("Changing this PC. Somebody may be asked for a password…"))
 

@@ -1,8 +1,15 @@
 """What all panels share: a title, a body, and buttons at the foot."""
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QKeySequence, QShortcut
-from PySide6.QtWidgets import QFormLayout, QHBoxLayout, QPushButton, QVBoxLayout, QWidget
+from PySide6.QtGui import QKeyEvent, QKeySequence, QShortcut
+from PySide6.QtWidgets import (
+    QAbstractItemView,
+    QFormLayout,
+    QHBoxLayout,
+    QPushButton,
+    QVBoxLayout,
+    QWidget,
+)
 
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.text import Text
@@ -37,6 +44,7 @@ class Panel(QWidget):
         self.trouble.hide()
         self.foot = QHBoxLayout()
         self.foot.addStretch(1)
+        self._main_button: QPushButton | None = None
         layout = QVBoxLayout(self)
         layout.setContentsMargins(24, 18, 24, 16)
         layout.setSpacing(10)
@@ -50,12 +58,26 @@ class Panel(QWidget):
         leave.activated.connect(self.leave)
 
     def add_button(self, text: str, main: bool = False) -> QPushButton:
-        """A button at the foot; the main one is dark."""
+        """A button at the foot; the main one is dark, and is what Return does."""
         button = QPushButton(text)
+        if main:
+            self._main_button = button
         button.setProperty("main", main)
         button.setAutoDefault(main)
         self.foot.addWidget(button)
         return button
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Return does what the button says that the keyboard is on, else what the main one says."""
+        focus = self.focusWidget()
+        button = focus if isinstance(focus, QPushButton) else self._main_button
+        returns = event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter}
+        held = event.modifiers() & ~Qt.KeyboardModifier.KeypadModifier
+        in_a_list = isinstance(focus, QAbstractItemView)
+        if returns and not held and not in_a_list and button is not None and button.isVisible():
+            button.click()
+        else:
+            super().keyPressEvent(event)
 
     def retitle(self, title: str, hint: str) -> None:
         """Other words at the head."""

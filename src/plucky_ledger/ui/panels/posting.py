@@ -3,7 +3,9 @@
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.changes import ChangesPanel
 from plucky_ledger.usecases.changing.switching import Made, Planned, planned, post, switch_pencilled
+from plucky_ledger.wording.entries import expected_in_words
 from plucky_ledger.wording.language import say
+from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.switching import posted
 
 
@@ -21,7 +23,14 @@ class PostPanel(ChangesPanel):
             self.look(lambda: planned(ledger, number))
 
     def hint(self, found: tuple[Planned, ...]) -> str:
-        """What is said above the list."""
+        """On which PC, what is expected, and what there is to know."""
+        job, expected = self._desk.job, self._desk.expected
+        sentences = [shown(job.card.title) + ":" if job is not None else "", self._about(found)]
+        if expected is not None:
+            sentences.insert(1, f"{expected_in_words(expected)}.")
+        return " ".join(filter(None, sentences))
+
+    def _about(self, found: tuple[Planned, ...]) -> str:
         if all(one.by_hand for one in found):
             return say(
                 "This PC is not switched from here. Make each change on it, and tick it. "

@@ -21,7 +21,6 @@ class SetAsidePanel(Panel):
         self.reason = QLineEdit()
         self.reason.setPlaceholderText(say("such as: updates were installing"))
         self.reason.setAccessibleName(say("Reason"))
-        self.reason.returnPressed.connect(self.keep)
         self.body.addWidget(self.reason)
         self.body.addStretch(1)
         leave = self.add_button(say("Leave it"))

@@ -23,7 +23,6 @@ class VisitPanel(Panel):
         self.complaint = QLineEdit()
         self.complaint.setPlaceholderText(say("such as: slow again since the summer"))
         self.complaint.setAccessibleName(say("What is complained of this time"))
-        self.complaint.returnPressed.connect(self.keep)
         self.body.addWidget(self.complaint)
         self.body.addStretch(1)
         leave = self.add_button(say("Leave it"))

@@ -10,6 +10,8 @@ from plucky_ledger.core.entries.switching import PutBack, Reversible, Switchable
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.values.reasons import Reason
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.recording.pcs import is_this_pc
 
 _OF_A_STAND_IN = (
@@ -103,3 +105,11 @@ def control_of(job: Job) -> Control | None:
     if job.pc.kind is PcKind.STAND_IN:
         return ControlOfStandIn(job)
     return control_of_this_pc() if is_this_pc(job) else None
+
+
+def possible_states(ledger: Ledger, number: int, entry_id: str) -> tuple[EntryState, ...]:
+    """To what an entry of a job's PC can be set; any, where that PC is not here to be asked."""
+    control = control_of(read_job(ledger, number))
+    if control is None:
+        return tuple(EntryState)
+    return control.look([entry_id])[entry_id].possible

@@ -10,7 +10,7 @@ from plucky_ledger.core.job.job import Job, changes_in_force, posting_of, put_ba
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.changing import postings
-from plucky_ledger.usecases.changing.control import control_of, control_of_this_pc
+from plucky_ledger.usecases.changing.control import ControlOfStandIn, control_of, control_of_this_pc
 from plucky_ledger.usecases.changing.switching import Planned, is_switched
 from plucky_ledger.usecases.jobs.jobs import read_job
 
@@ -30,6 +30,7 @@ def planned_put_back(
     control, keys = control_of(job), _keys(job, posting_number)
     ours = [change.entry_id for change in chosen if is_switched(change)]
     found = control.look(ours) if control and ours else {}
+    as_the_book = isinstance(control, ControlOfStandIn)
     kept = {
         entry
         for change in (control.changes() if control is not None else ())
@@ -39,7 +40,7 @@ def planned_put_back(
     return tuple(
         Planned(
             undoing(change),
-            found.get(change.entry_id) if change.entry_id in kept else None,
+            found.get(change.entry_id) if as_the_book or change.entry_id in kept else None,
             _is_back(change, found.get(change.entry_id)),
         )
         for change in chosen

@@ -9,6 +9,7 @@ from plucky_ledger.core.job.job import Card, Job
 from plucky_ledger.core.job.like_with_like import with_later_figures
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
+from plucky_ledger.core.values.nearest import nearest
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.store import jobs as stored
@@ -69,8 +70,15 @@ def find_job(ledger: Ledger, label: str) -> int:
     with ledger.session() as session:
         numbers = stored.labels(session)
     if label not in numbers:
+        titles = {title: known for known, (_, title) in numbers.items()}
+        meant = [titles.get(name, name) for name in nearest(label, [*numbers, *titles])]
         named = ", ".join(list(numbers)[:NAMED_LABELS])
-        raise Refused(TroubleCode.NO_SUCH_LABEL, label=label, known=named)
+        raise Refused(
+            TroubleCode.NO_SUCH_LABEL,
+            label=label,
+            known=named,
+            nearest=", ".join(dict.fromkeys(meant)),
+        )
     return numbers[label][0]
 
 
