@@ -45,7 +45,7 @@ from plucky_ledger.usecases.jobs.workplace import Workplace
 from plucky_ledger.usecases.recording.arming import armed_state
 from plucky_ledger.usecases.recording.picking_up import pick_up
 from plucky_ledger.wording.recording import armed_state as armed_state_in_words
-from plucky_ledger.wording.recording import remarks
+from plucky_ledger.wording.recording import recorded_notices, remarks
 from plucky_ledger.wording.trouble import trouble_in_words
 from tests.helpers.trouble import told
 from tests.helpers.users import SOMEBODY, needs_administrator
@@ -177,9 +177,15 @@ def test_a_damaged_starter_is_recognised_and_cleaned_up(tmp_path, places, conten
 def test_armed_boots_are_recorded_counted_and_picked_up(tmp_path, ledger, places, monkeypatch):
     """As the service manager would start it, twice; then the ledger takes both in."""
     monkeypatch.setattr(armed_recorder, "LIMIT_SECONDS", 1.0)
+    told_to_the_user = []
+    notify = lambda words, user: told_to_the_user.append((words, user))  # noqa: E731
+    monkeypatch.setattr("plucky_ledger.linux.notifications.notify", notify)
     number = take_in(ledger, Card("", "bench PC"), Facts())
     place = Workplace.beside(ledger.path)
-    arm(to_be_armed(place.armed(number), 2), Level.AUTOSTART, places)
+    asked = msgspec.structs.replace(
+        to_be_armed(place.armed(number), 2), boots=2, notices=recorded_notices()
+    )
+    arm(asked, Level.AUTOSTART, places)
     starter = starter_of(Level.AUTOSTART, places).path
     for boot in ("first", "second"):
         monkeypatch.setattr(armed_recorder, "boot_id", lambda boot=boot: boot)
@@ -189,6 +195,10 @@ def test_armed_boots_are_recorded_counted_and_picked_up(tmp_path, ledger, places
         assert record_main(["--armed", str(starter)]) == 0
     assert armed_state(place, number).boots_left == 0
     assert not starter.exists()
+    assert told_to_the_user == [
+        ("Boot 1 of 2 is recorded. Restart now for the next.", os.geteuid()),
+        ("All 2 boots are recorded. Open Plucky Ledger to see them.", os.geteuid()),
+    ]
     pick_up(ledger, place, number)
     assert len(read_job(ledger, number).opening_boots) == 2
     assert armed_state(place, number).waiting == ()
@@ -524,13 +534,17 @@ def test_a_broken_recording_is_named_and_kept(ledger):
     assert armed_state(place, number).waiting
 
 
-def watched(busy, seconds, rest=lambda _second: 0.02):
-    """When a watch on a two-core PC ends: busy for a while, and then as ``rest`` says, in cores."""
+def watched(busy, seconds, rest=lambda _second: 0.02, waited=0.0):
+    """When a watch on a two-core PC ends: busy for a while, and then as ``rest`` says, in cores.
+
+    ``waited`` is the share of the time in which some program waits for a core.
+    """
     watch = RestWatch(2, not_before=0.0)
     cpu = 0.0
     for second in range(seconds):
         cpu += 1.5 if second < busy else rest(second)
-        watch.take(SampleLine(float(second), cpu, 0, 0, 0.0, 0, 0))
+        line = SampleLine(float(second), cpu, 0, 0, 0.0, 0, 0)
+        watch.take(msgspec.structs.replace(line, cpu_pressure_seconds=waited * second))
         if watch.rested:
             return second
     return None
@@ -555,3 +569,4 @@ def test_a_pc_that_is_never_calm_has_a_rest_of_its_own():
     }
     for work in at_work.values():
         assert watched(40, 170, work) is None
+    assert watched(40, 170, lambda _: 0.4, waited=0.9) is None, "as much as its host gives it"

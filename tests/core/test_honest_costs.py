@@ -27,6 +27,7 @@ from plucky_ledger.core.replay.other_hardware import (
     on_quicker_processor,
 )
 from plucky_ledger.core.replay.startup_cost import StartupCost
+from plucky_ledger.core.replay.workload import workload_of
 from plucky_ledger.core.values.measures import Measure, Reading
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.facts import facts_from
@@ -36,6 +37,8 @@ from tests.helpers.runs import analysed, entry, real_analysis, run, samples
 
 WON_SETTLED, WON_UP = 21.2, 21.0
 """By a drive ten times as fast, on the captured PC: medians of three boots."""
+BY_TWICE_SETTLED, BY_TWICE_UP = 18.1, 13.7
+"""By a host that gives twice as much of a processor: medians of two boots each."""
 START = datetime(2026, 11, 2, 9, tzinfo=UTC)
 SETTLED = Measure.SETTLED
 NOTHING = OwnerUse(0.0, 0.0, 0.0, 0)
@@ -54,6 +57,16 @@ def test_settled_comes_sooner_with_all_that_comes_before_it_on_a_quicker_drive()
     on_slow_cores = RoundReplay([real_analysis("baseline-01")])
     most = on_slow_cores.on_other_hardware(on_quicker_processor, MORE_BY_CORES).saved
     assert most.high < 30  # it settled after 60 s
+
+
+def test_a_pc_that_a_host_gives_little_wins_by_twice_as_much_what_it_won():
+    """Its programs waited for cores that were never full: its processor was short all the same."""
+    starved = real_analysis("starved")
+    plan = RoundReplay([starved]).on_other_hardware(on_quicker_processor, MORE_BY_CORES)
+    assert plan.saved.low < BY_TWICE_SETTLED < plan.saved.high
+    assert plan.up_saved.low < BY_TWICE_UP < plan.up_saved.high
+    assert workload_of(starved).capacity == pytest.approx(0.6, abs=0.03)
+    assert workload_of(real_analysis("baseline-01")).capacity == 2.0
 
 
 def cost(delays, memory=0.0):

@@ -76,6 +76,8 @@ def opened(qtbot):
 def on_demo(opened, demo_path, qtbot):
     """A window with the demo job open and its newest opening boot read."""
     window = opened(demo_path)
+    qtbot.waitUntil(lambda: window.desk.job is not None)
+    window.desk.select_line(0)
     qtbot.waitUntil(
         lambda: window.desk.analysis(window.desk.boot) is not None and window.desk.busy == 0,
     )

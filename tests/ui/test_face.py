@@ -192,13 +192,13 @@ def test_the_book_is_narrowed_to_a_margin_of_balances(qtbot, on_demo):
     book = on_demo.book
     assert book.measure.isVisible()
     wide = book.lines.sizeHintForIndex(book.model.index(1)).height()
-    on_demo._pages.setSizes([1, 1279])
+    on_demo.pages.setSizes([1, 1279])
     qtbot.waitUntil(lambda: book.width() < 140)
     assert not book.measure.isVisible()
     assert not book.button.isVisible()
     assert book.lines.sizeHintForIndex(book.model.index(1)).height() < wide
     assert on_demo.right.width() > 1100
-    on_demo._pages.setSizes([500, 780])
+    on_demo.pages.setSizes([500, 780])
     qtbot.waitUntil(book.measure.isVisible)
 
 

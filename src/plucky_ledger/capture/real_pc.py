@@ -24,7 +24,7 @@ from plucky_ledger.capture.arming.restart import restart, what_a_restart_ends
 from plucky_ledger.capture.hardware import facts
 from plucky_ledger.capture.log.system_log import Progress, past_boots
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
-from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.arming import Afterwards, Level
 from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.values.reasons import Reason
@@ -114,13 +114,11 @@ class RealPc(Pc):
             return administrator.past_boots_of_the_system()
         return [boot.as_recording() for boot in past_boots(progress)]
 
-    def arm(
-        self, folder: Path, boots: int, level: Level, label: str, look_seconds: float = 0.0
-    ) -> None:
+    def arm(self, folder: Path, boots: int, level: Level, label: str, then: Afterwards) -> None:
         """Make the recorder start with its next boots. Raises Trouble; nothing is left then."""
         if not _starts_here(level):
             raise NotArmed(TroubleCode.NOTHING_STARTS_IT, level=level.value)
-        arming = arming_into(folder, boots, label, self._folders, look_seconds)
+        arming = arming_into(folder, boots, label, self._folders, then)
         if level is Level.SYSTEM and not is_administrator():
             administrator.arm_the_system(arming)
         else:

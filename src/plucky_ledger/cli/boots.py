@@ -16,7 +16,7 @@ from plucky_ledger.cli.common import (
     told_plainly,
 )
 from plucky_ledger.cli.output import answer_json, passing_line, tell
-from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, LOOK_SECONDS, Level
+from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, Afterwards, Level
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
@@ -100,7 +100,9 @@ def past_boots(job: str, administrator: bool, ledger: str | None, as_json: bool)
 
 @click.command()
 @job_argument
-@click.option("--boots", default=3, show_default=True, help="How many boots to record.")
+@click.option(
+    "--boots", type=int, help="How many boots to record; as in the preferences, 3 where none are."
+)
 @click.option(
     "--user",
     "level",
@@ -123,18 +125,17 @@ def past_boots(job: str, administrator: bool, ledger: str | None, as_json: bool)
     "--look-on",
     "look_minutes",
     type=click.FloatRange(0, LONGEST_LOOK_SECONDS / 60),
-    default=LOOK_SECONDS / 60,
-    show_default=True,
     metavar="MINUTES",
-    help="Go on looking, slowly, after it has settled: for work that only comes later.",
+    help="Go on looking, slowly, after it has settled, for work that only comes later; as in the "
+    "preferences, 5 where none are.",
 )
 @click.option("--restart", is_flag=True, help="Restart this PC at once: what is open is closed.")
 @ledger_option
 def arm(
     job: str,
-    boots: int,
+    boots: int | None,
     level: str | None,
-    look_minutes: float,
+    look_minutes: float | None,
     restart: bool,
     ledger: str | None,
 ) -> None:
@@ -144,16 +145,21 @@ def arm(
     administrator, else at sign-in.
     """
     from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+    from plucky_ledger.usecases.jobs.preferences import read_preferences
     from plucky_ledger.usecases.jobs.workplace import Workplace
     from plucky_ledger.usecases.recording import arming
     from plucky_ledger.usecases.recording.pcs import pc_of
     from plucky_ledger.wording.reasons import in_one_line
-    from plucky_ledger.wording.recording import armed
+    from plucky_ledger.wording.recording import armed, recorded_notices
 
     with opened(ledger) as book:
         place, number = Workplace.beside(ledger_path(ledger)), find_job(book, job)
         wanted = Level(level) if level else None
-        reached = arming.arm(book, place, number, boots, wanted, look_minutes * 60)
+        usual = read_preferences()
+        boots = usual.boots if boots is None else boots
+        look_minutes = usual.look_minutes if look_minutes is None else look_minutes
+        then = Afterwards(look_minutes * 60, recorded_notices())
+        reached = arming.arm(book, place, number, boots, wanted, then)
         tell(armed(boots, reached))
         if restart:
             if ends := pc_of(read_job(book, number)).restart_ends():

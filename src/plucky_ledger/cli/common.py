@@ -64,7 +64,9 @@ def ledger_path(named: str | None) -> Path:
 
 def demo_path() -> Path:
     """The ledger with the demo job. Raises Trouble where there is no home folder."""
-    return ledger_path(None).with_name("demo.ledger")
+    from plucky_ledger.usecases.jobs.workplace import DEMO_LEDGER
+
+    return ledger_path(None).with_name(DEMO_LEDGER)
 
 
 @contextmanager

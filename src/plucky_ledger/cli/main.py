@@ -119,6 +119,11 @@ def main(
             path = demo_path() if with_demo else path
         elif not with_demo and not new:
             refuse_missing(path)
+        if log_level is None:
+            from plucky_ledger.usecases.jobs.logs import use_level
+            from plucky_ledger.usecases.jobs.preferences import read_preferences
+
+            use_level(read_preferences().log_level)
         sys.exit(context.obj(path, with_demo))
 
 

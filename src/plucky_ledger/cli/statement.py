@@ -66,8 +66,11 @@ def demo_ledger(ledger: Path) -> None:
     type=click.Path(path_type=Path),
     help="With --play: keep the job in this new file.",
 )
+@click.option("--reset", is_flag=True, help="Begin the demo anew, as it was at first.")
 @click.pass_context
-def demo(context: click.Context, play: bool, out: Path | None, ledger: Path | None) -> None:
+def demo(
+    context: click.Context, play: bool, out: Path | None, ledger: Path | None, reset: bool
+) -> None:
     """Open the demo job in the window; or play a whole job from taking in to the statement."""
     if play:
         _play(out, ledger)
@@ -75,7 +78,17 @@ def demo(context: click.Context, play: bool, out: Path | None, ledger: Path | No
     if out is not None or ledger is not None:
         raise click.UsageError(say("--out and --ledger go with --play."))
     with told_plainly():
+        if reset:
+            _begin_anew()
         sys.exit(context.obj(demo_path(), True))
+
+
+def _begin_anew() -> None:
+    from plucky_ledger.usecases.jobs.demo import forget_demo
+
+    kept = forget_demo(demo_path())
+    if kept is not None:
+        tell(say("A real PC was taken into the demo: it is kept in {path}.", path=str(kept)))
 
 
 def _play(out: Path | None, ledger: Path | None) -> None:

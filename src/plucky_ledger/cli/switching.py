@@ -14,16 +14,15 @@ from plucky_ledger.cli.common import (
     told_plainly,
 )
 from plucky_ledger.cli.output import Paper, answer_json, tell
+from plucky_ledger.core.pc.arming import Afterwards
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
     from plucky_ledger.core.replay.startup_cost import PlanEstimate
     from plucky_ledger.usecases.jobs.opening import Ledger
 
-BOOTS_TO_ARM = 3
-"""Fewer are never stamped."""
 arm_option = click.option(
-    "--arm", "then_arm", is_flag=True, help=f"Record the next {BOOTS_TO_ARM} boots as well."
+    "--arm", "then_arm", is_flag=True, help="Arm the recorder for the next boots as well."
 )
 
 
@@ -54,16 +53,19 @@ def post(job: str, by_hand: bool, then_arm: bool, ledger: str | None) -> None:
 def _arm_or_say(book: "Ledger", number: int, job: str, then_arm: bool, ledger: str | None) -> None:
     """Arm the next boots of a PC that can be, or say how: without it nothing records them."""
     from plucky_ledger.usecases.jobs.jobs import read_job
+    from plucky_ledger.usecases.jobs.preferences import read_preferences
     from plucky_ledger.usecases.jobs.workplace import Workplace
     from plucky_ledger.usecases.recording import arming
     from plucky_ledger.usecases.recording.pcs import pc_of
-    from plucky_ledger.wording.recording import armed
+    from plucky_ledger.wording.recording import armed, recorded_notices
 
     if not pc_of(read_job(book, number)).abilities.arm:
         return
     place = Workplace.beside(ledger_path(ledger))
     if then_arm:
-        tell(armed(BOOTS_TO_ARM, arming.arm(book, place, number, BOOTS_TO_ARM)))
+        usual = read_preferences()
+        then = Afterwards(usual.look_minutes * 60, recorded_notices())
+        tell(armed(usual.boots, arming.arm(book, place, number, usual.boots, then=then)))
     elif not arming.armed_state(place, number).boots_left:
         tell(
             say(

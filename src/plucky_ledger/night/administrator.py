@@ -20,7 +20,8 @@ from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.administrator import answered, who_asks
 from plucky_ledger.linux.bus import NoAnswer
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.night import notice, snapshot, starter
+from plucky_ledger.linux.notifications import plain
+from plucky_ledger.night import snapshot, starter
 from plucky_ledger.night.ending import KEY, abandon, end_now
 from plucky_ledger.night.plan import MOST_ENTRIES, NightPlan
 from plucky_ledger.night.plan_file import (
@@ -117,7 +118,7 @@ def _begin(plan: NightPlan, to_arm: Arming, folders: Folders) -> None:
         plan.wanted,
         plan.asks,
         plan.until,
-        notice.plain(plan.notice),
+        plain(plan.notice),
         _accepted(plan.user),
     )
     before = snapshot.take(fresh, folders)

@@ -20,6 +20,7 @@ from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.notifications import LONGEST
 from plucky_ledger.night import notice, snapshot, starter
 from plucky_ledger.night.plan import NightPlan
 from plucky_ledger.night.plan_file import drop_plan, keep_plan, make_report
@@ -36,7 +37,7 @@ def end_now(plan: NightPlan, reason: ReasonCode, folders: Folders, by: str = "")
     """End the night shift and put everything back; returns the plan as it stands then."""
     log.info("the night shift ends: %s %s", reason.value, by)
     ended = msgspec.structs.replace(
-        plan, ended=reason.value, ended_by=by[: notice.LONGEST], ended_at=time.time()
+        plan, ended=reason.value, ended_by=by[:LONGEST], ended_at=time.time()
     )
     _all_the_same(lambda: keep_plan(ended, folders))
     return restore(ended, folders)

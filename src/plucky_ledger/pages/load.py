@@ -124,6 +124,10 @@ class LoadPage:
     """CPU share over time, to choose the span on: seconds and 0 to 1."""
     span: tuple[float, float]
     settled: float | None
+    cpu_seconds_there: float = 0.0
+    """What all cores could have done in the span; 0 where nobody knows."""
+    memory_bytes_there: float = 0.0
+    """What the PC has; 0 where nobody knows."""
 
 
 @dataclass(frozen=True)
@@ -229,6 +233,8 @@ def load_page(
     )
     ordered = sorted(rows, key=_most_work_first)
     explained = attribution.explained_share(span[1])
+    cores = analysis.samples.cores if analysis.samples is not None else 0
+    memory = analysis.samples.memory_total_bytes if analysis.samples is not None else 0.0
     return LoadPage(
         how=boot.how,
         rows=_with_shares(ordered),
@@ -240,6 +246,8 @@ def load_page(
         curve=_curve(analysis.samples),
         span=span,
         settled=analysis.settled_at,
+        cpu_seconds_there=cores * (span[1] - span[0]),
+        memory_bytes_there=memory,
     )
 
 

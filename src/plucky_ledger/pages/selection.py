@@ -37,9 +37,10 @@ class Selection:
         return self.job.postings[self.line - 1]
 
     def opened(self, job: Job) -> "Selection":
-        """Another job is put on the desk."""
-        fresh = Selection(job, best_measure(job))
-        return replace(fresh, boot=fresh._default_boot())
+        """Another job is put on the desk, at the line of the state its PC is in."""
+        posted = job.last_posted
+        line = job.postings.index(posted) + 1 if posted is not None else 0
+        return Selection(job, best_measure(job)).at_line(line)
 
     def refreshed(self, job: Job) -> "Selection":
         """The same job as it is now; what was selected stays as far as it is still there."""

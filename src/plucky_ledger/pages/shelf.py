@@ -6,6 +6,7 @@ from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.book.balance import Balance, balances_of, staircase
+from plucky_ledger.core.book.turns import turns_left
 from plucky_ledger.core.job.job import Card, Job, last_visit, restart_due
 from plucky_ledger.core.job.noticed import reappeared_entries
 from plucky_ledger.core.values.measures import Measure
@@ -36,6 +37,8 @@ class Spine:
     """Entries still to be looked up."""
     came_back: int
     """Entries that were switched off and started all the same."""
+    turns_left: int
+    """Boots that are still to be taken in turns."""
     needs_part: bool
     """The owner is advised of something that has to be bought and fitted."""
     measure: Measure
@@ -47,15 +50,24 @@ class Spine:
 
     @property
     def due(self) -> bool:
-        """A restart is due: to be told apart at a glance."""
-        return self.state is ShelfState.RESTART_DUE
+        """Somebody has to do something at the PC now: to be told apart at a glance."""
+        return bool(self.came_back) or self.state is ShelfState.RESTART_DUE
+
+    @property
+    def rank(self) -> int:
+        """How soon it is its turn, 0 first."""
+        waits = (self.due, bool(self.turns_left), self.state in _WAITING, True)
+        return waits.index(True)
+
+
+_WAITING = frozenset({ShelfState.PENCILLED, ShelfState.NO_BOOT})
 
 
 class ShelfOrder(StrEnum):
     """In which order jobs stand on the shelf."""
 
     NEXT = "next"
-    """Those with a restart due first, then by when they came in last."""
+    """Those first at which something is to be done, then by when they came in last."""
     LAST_VISIT = "last_visit"
     LABEL = "label"
     PC = "pc"
@@ -64,7 +76,7 @@ class ShelfOrder(StrEnum):
 
 
 _KEYS: Mapping[ShelfOrder, Callable[[Spine], tuple[object, ...]]] = {
-    ShelfOrder.NEXT: lambda spine: (not spine.due, -spine.last_visit.timestamp()),
+    ShelfOrder.NEXT: lambda spine: (spine.rank, -spine.last_visit.timestamp()),
     ShelfOrder.LAST_VISIT: lambda spine: (-spine.last_visit.timestamp(),),
     ShelfOrder.LABEL: lambda spine: (spine.card.label.casefold(),),
     ShelfOrder.PC: lambda spine: (spine.card.title.casefold(),),
@@ -100,6 +112,7 @@ def _spine(on_shelf: OnShelf) -> Spine:
         last_visit=last_visit(job),
         look_ups=on_shelf.look_ups,
         came_back=len(reappeared_entries(job)),
+        turns_left=turns_left(job) if job.turns is not None else 0,
         needs_part=_needs_part(job),
         measure=measure,
         saved=_saved(balances),

@@ -5,7 +5,7 @@ from pathlib import Path
 from typing import ClassVar
 
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
-from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.arming import Afterwards, Level
 from plucky_ledger.core.pc.room import Survey
 from plucky_ledger.core.pc.which import WhichPc
 from plucky_ledger.core.values.reasons import Reason
@@ -68,13 +68,10 @@ class Pc:
         """
         raise Refused(self.cannot)
 
-    def arm(
-        self, folder: Path, boots: int, level: Level, label: str, look_seconds: float = 0.0
-    ) -> None:
+    def arm(self, folder: Path, boots: int, level: Level, label: str, then: Afterwards) -> None:
         """Make the recorder start with its next boots. Raises Trouble; nothing is left then.
 
-        ``label`` is the job's, by which it can be disarmed. For ``look_seconds`` after it has
-        settled the recorder goes on looking, slowly.
+        ``label`` is the job's, by which it can be disarmed.
         """
         raise Refused(self.cannot)
 

@@ -79,8 +79,12 @@ class Action:
 class Actions:
     """The actions of a window, made into menus and shortcuts."""
 
-    def __init__(self, owner: QWidget, actions: Iterable[Action]) -> None:
+    def __init__(
+        self, owner: QWidget, actions: Iterable[Action], before: Callable[[], None]
+    ) -> None:
+        """``before`` is called as each begins."""
         self._owner = owner
+        self._before = before
         self.listed = tuple(actions)
         self.made: dict[str, QAction] = {action.name: self._made(action) for action in self.listed}
 
@@ -88,6 +92,7 @@ class Actions:
         made = QAction(say(action.words), self._owner)
         if action.keys:
             made.setShortcut(QKeySequence(action.keys))
+        made.triggered.connect(lambda _on=False: self._before())
         made.triggered.connect(lambda _on=False: action.do())
         if action.of_a_list:
             made.setShortcutContext(Qt.ShortcutContext.WidgetWithChildrenShortcut)

@@ -16,6 +16,7 @@ from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
 from plucky_ledger.ui.qt_messages import QtMessages
+from plucky_ledger.ui.remembered import keep, put_back
 from plucky_ledger.ui.signals import ClosesOnSignals
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import dress
@@ -76,6 +77,8 @@ def run(path: Path, with_demo: bool) -> int:
         log.warning("not opened: %s", trouble)
         sys.stderr.write(f"{sentence}\n")
         return _show_fault(app, sentence)
+    put_back(window)
+    app.aboutToQuit.connect(lambda: keep(window))
     window.show()
     ClosesOnSignals(window)
     make_ready(window)

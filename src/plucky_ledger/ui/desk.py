@@ -28,6 +28,7 @@ from plucky_ledger.usecases.jobs.shelf import (
     read_shelf,
 )
 from plucky_ledger.usecases.jobs.undo import redo, undo
+from plucky_ledger.usecases.jobs.workplace import DEMO_LEDGER
 from plucky_ledger.usecases.jobs.workshop import Workshop
 from plucky_ledger.usecases.recording.figures import bring_figures_up_to_date
 from plucky_ledger.wording.reasons import reason_in_words
@@ -117,6 +118,11 @@ class Desk(QObject):
 
     # Jobs.
 
+    @property
+    def is_demo(self) -> bool:
+        """Whether this is the demo's ledger, which is begun anew at will."""
+        return self.ledger.path.name == DEMO_LEDGER
+
     def read_shelf(self) -> None:
         """Read all jobs of the ledger."""
         self.executor.ask("shelf", lambda: read_shelf(self.ledger), self._shelf_read)
@@ -143,7 +149,7 @@ class Desk(QObject):
                 self.executor.ask("job", lambda: read_job(self.ledger, job.number), self._opened)
             remarks = [cut_off_in_words()] if followed.cut_off else []
             remarks += [reason_in_words(reason) for reason in followed.left_out]
-            if remarks:
+            if remarks and self.job is not None and self.job.number == job.number:
                 self.door.say(" ".join(remarks))
 
         self.executor.write(lambda: follow(self.ledger, job.number), done, self.door.trouble)

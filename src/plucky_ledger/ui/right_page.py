@@ -136,11 +136,13 @@ class RightPage(QWidget):
 
     Signals:
         lens_changed(): another lens is in use.
+        lens_chosen(): somebody chose one with its button.
         lens_made(LensName): a lens is there; they are made when first wanted.
         step_wanted(Step): what would decide the verdict is to be done.
     """
 
     lens_changed = Signal()
+    lens_chosen = Signal()
     lens_made = Signal(object)
     step_wanted = Signal(object)
 
@@ -163,7 +165,7 @@ class RightPage(QWidget):
             button.setToolTip(tip(f"{say(lens.title)} ({index + 1})"))
             self._buttons.addButton(button, index)
             row.addWidget(button)
-        self._buttons.idClicked.connect(lambda index: self.show_lens(list(LensName)[index]))
+        self._buttons.idClicked.connect(self._choose_lens)
         row.addStretch(1)
         row.addWidget(self.chooser)
         layout = QVBoxLayout(self)
@@ -288,6 +290,10 @@ class RightPage(QWidget):
         self._button(name).setChecked(True)
         self.lens_changed.emit()
         self.chooser.about(one_boot=LENSES[name].about_one_boot, lanes=name is LensName.LANES)
+
+    def _choose_lens(self, index: int) -> None:
+        self.lens_chosen.emit()
+        self.show_lens(list(LensName)[index])
 
     def _button(self, name: LensName) -> QAbstractButton:
         return self._buttons.button(list(LensName).index(name))

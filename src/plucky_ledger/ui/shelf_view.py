@@ -199,11 +199,12 @@ class ShelfView(QWidget):
         self.search.setPlaceholderText(say("find a job: label, PC, owner or state"))
         self.search.setAccessibleName(say("Find a job"))
         self.search.setFixedWidth(320)
-        self.search.textChanged.connect(self._found.look_for)
+        self.search.textChanged.connect(self._look_for)
+        self.search.returnPressed.connect(self._open_first)
         self.order = QComboBox()
         for order in ShelfOrder:
             self.order.addItem(order_in_words(order), order)
-        self.order.setAccessibleName(say("ShelfOrder of the jobs"))
+        self.order.setAccessibleName(say("Order of the jobs"))
         self.order.currentIndexChanged.connect(self.refresh)
         self.beginnings: list[QPushButton] = []
         """On an empty shelf: this PC, another one, the demo."""
@@ -225,6 +226,7 @@ class ShelfView(QWidget):
         self._stack = QStackedLayout()
         self._stack.addWidget(self._empty_shelf())
         self._stack.addWidget(self.spines)
+        self._stack.addWidget(self._nothing_found())
         layout = QVBoxLayout(self)
         layout.setContentsMargins(28, 20, 28, 20)
         layout.setSpacing(14)
@@ -267,10 +269,39 @@ class ShelfView(QWidget):
         layout.addStretch(2)
         return page
 
+    def _nothing_found(self) -> QWidget:
+        """What is said where no job matches, and the way back to all."""
+        self.none_found = Text()
+        self.none_found.setAlignment(Qt.AlignmentFlag.AlignCenter)
+        self.show_all_button = QPushButton(say("Show all jobs"))
+        self.show_all_button.clicked.connect(self.search.clear)
+        page = QWidget()
+        layout = QVBoxLayout(page)
+        layout.addStretch(1)
+        layout.addWidget(self.none_found)
+        layout.addWidget(self.show_all_button, 0, Qt.AlignmentFlag.AlignCenter)
+        layout.addStretch(2)
+        return page
+
+    def _look_for(self, text: str) -> None:
+        self._found.look_for(text)
+        self._show_page()
+
+    def _show_page(self) -> None:
+        """The jobs, what to do first, or that none was found."""
+        nothing = bool(self._desk.shelf) and self._found.rowCount() == 0
+        self.none_found.setText(say("No job matches “{text}”.", text=self.search.text()))
+        self._stack.setCurrentIndex(2 if nothing else 1 if self._desk.shelf else 0)
+
+    def _open_first(self) -> None:
+        """The first that was found."""
+        if self._found.rowCount():
+            self._open(self._found.index(0, 0))
+
     def refresh(self) -> None:
         """Show the jobs as they are now."""
         self.model.show_spines(shelf(self._desk.shelf, self.order.currentData()))
-        self._stack.setCurrentIndex(1 if self._desk.shelf else 0)
+        self._show_page()
         for widget in (self.search, self.order):
             widget.setVisible(bool(self._desk.shelf))
 

@@ -75,6 +75,10 @@ DARK = Ink(
 )
 
 
+TEXT_SIZES = (100, 115, 130, 150, 175, 200)
+"""Per cent of the desktop's own."""
+
+
 class Appearance(StrEnum):
     """Light or dark."""
 
@@ -134,20 +138,32 @@ def named(name: str) -> QWidget:
     return widget
 
 
-def _settings() -> QSettings:
+def settings() -> QSettings:
+    """What this user has chosen of how it looks."""
     return QSettings(QSettings.Format.IniFormat, QSettings.Scope.UserScope, "plucky-ledger", "ui")
 
 
 def appearance() -> Appearance:
     """What this user has chosen; as the desktop, where they never did."""
-    kept = str(_settings().value("appearance", Appearance.AS_DESKTOP.value))
+    kept = str(settings().value("appearance", Appearance.AS_DESKTOP.value))
     return next((one for one in Appearance if one.value == kept), Appearance.AS_DESKTOP)
 
 
 def choose_appearance(wanted: Appearance) -> None:
     """Look so from now on, and at the next start."""
-    _settings().setValue("appearance", wanted.value)
+    settings().setValue("appearance", wanted.value)
     show_in(wanted)
+
+
+def text_size() -> int:
+    """The size of text that this user has chosen, in per cent of the desktop's."""
+    kept = str(settings().value("text size", TEXT_SIZES[0]))
+    return next((size for size in TEXT_SIZES if str(size) == kept), TEXT_SIZES[0])
+
+
+def choose_text_size(wanted: int) -> None:
+    """Write so large from the next start on."""
+    settings().setValue("text size", wanted)
 
 
 def show_in(wanted: Appearance) -> None:
@@ -161,6 +177,8 @@ def show_in(wanted: Appearance) -> None:
 def dress(app: QApplication) -> None:
     """Put the scheme on the application; again whenever the desktop or the user changes it."""
     app.setStyle("Fusion")
+    if (size := text_size()) != TEXT_SIZES[0]:
+        app.setFont(scaled_font(size / 100))
     _chosen.appearance = appearance()
     _put_on(app)
     app.styleHints().colorSchemeChanged.connect(lambda _scheme: _put_on(app))
@@ -212,7 +230,8 @@ QWidget#plan {{ border: 1px dashed {c.pencil}; background: {c.page}; }}
 QFrame[rule="true"] {{ background: {c.faint}; }}
 QLabel[quiet="true"] {{ color: {c.pencil}; }}
 QLabel[bad="true"] {{ color: {c.lost}; }}
-QWidget#message {{ background: {c.wash}; border-bottom: 1px solid {c.rule}; }}
+QWidget#message[said="true"] {{ background: {c.wash}; }}
+QWidget#message {{ border-top: 1px solid {c.rule}; }}
 QPushButton {{ background: {c.page}; color: {c.ink}; border: 1px solid {c.ink}; border-radius: 3px;
     padding: 5px 12px; }}
 QPushButton:hover {{ background: {c.wash}; }}

@@ -22,10 +22,10 @@ from plucky_ledger.pages.entries import DecidedChoice
 from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.door import Message
 from plucky_ledger.ui.file_dialogs import Files
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.menus.menus import window_actions
+from plucky_ledger.ui.message_line import MessageLine
 from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.switching import Switching
@@ -64,7 +64,7 @@ class Window(QMainWindow):
         self.switching = Switching(desk, self.panels)
         self.ways = Ways(desk, self.book, self.right, self.panels)
         self._lay_out()
-        self.actions_made = Actions(self, window_actions(self))
+        self.actions_made = Actions(self, window_actions(self), self.message_line.clear)
         self.actions_made.fill(self.menuBar())
         self._connect()
         self.recording_changed()
@@ -87,38 +87,29 @@ class Window(QMainWindow):
         row.addWidget(self._title)
         row.addWidget(self._subtitle, 1)
         row.addWidget(self.record_button)
-        self._message = named("message")
-        self._message_text = Text()
-        self._message_text.setWordWrap(True)
-        dismiss = QPushButton(say("Got it"))
-        dismiss.clicked.connect(self._message.hide)
-        row = QHBoxLayout(self._message)
-        row.setContentsMargins(16, 5, 16, 5)
-        row.addWidget(self._message_text, 1)
-        row.addWidget(dismiss)
-        self._message.hide()
-        self._pages = QSplitter(Qt.Orientation.Horizontal)
-        self._pages.addWidget(self.book)
-        self._pages.addWidget(self.right)
-        self._pages.setStretchFactor(1, 1)
-        self._pages.setHandleWidth(3)
-        self._pages.setSizes([BOOK_WIDTH, 1280 - BOOK_WIDTH])
-        for page in (self.shelf, self._pages):
+        self.message_line = MessageLine()
+        self.pages = QSplitter(Qt.Orientation.Horizontal)
+        self.pages.addWidget(self.book)
+        self.pages.addWidget(self.right)
+        self.pages.setStretchFactor(1, 1)
+        self.pages.setHandleWidth(3)
+        self.pages.setSizes([BOOK_WIDTH, 1280 - BOOK_WIDTH])
+        for page in (self.shelf, self.pages):
             self.main.addWidget(page)
         body = QWidget()
         layout = QVBoxLayout(body)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
         layout.addWidget(self._head)
-        layout.addWidget(self._message)
         layout.addWidget(self.main, 1)
+        layout.addWidget(self.message_line)
         self.setCentralWidget(body)
 
     def _connect(self) -> None:
         self.desk.job_changed.connect(self.job_changed)
         self.desk.line_changed.connect(self._show_what_can_be_done)
         self.desk.boot_changed.connect(self._show_what_can_be_done)
-        self.desk.door.listen(self.show_message)
+        self.desk.door.listen(self.message_line.show_message)
         self.book.next_wanted.connect(self.take_next_step)
         self.right.lens_changed.connect(self._show_what_can_be_done)
         self.right.lens_made.connect(self._lens_made)
@@ -127,6 +118,14 @@ class Window(QMainWindow):
         self.shelf.take_in_wanted.connect(self.panels.show_take_in)
         self.shelf.another_wanted.connect(self.panels.show_take_in_another)
         self.shelf.demo_wanted.connect(self.open_demo)
+        for begun in (
+            self.right.lens_chosen,
+            self.book.lines.clicked,
+            self.book.next_wanted,
+            self.shelf.spines.activated,
+        ):
+            begun.connect(self.message_line.clear)
+        self.message_line.details_wanted.connect(self.panels.show_details)
         self.panels.page_left.connect(self._back)
         self.panels.recording_changed.connect(self.recording_changed)
         for place, widget in (
@@ -194,6 +193,11 @@ class Window(QMainWindow):
         begun, _ = QProcess.startDetached(sys.executable, ["-m", "plucky_ledger", "--demo"])
         if begun:
             self.desk.door.say(say("The demo opens in a window of its own."))
+
+    def reset_demo(self) -> None:
+        """The demo as it was at first, in a window that opens in place of this one."""
+        self.close()
+        QProcess.startDetached(sys.executable, ["-m", "plucky_ledger", "demo", "--reset"])
 
     def show_keys(self) -> None:
         """Every shortcut with what it does."""
@@ -275,7 +279,7 @@ class Window(QMainWindow):
             self._title.setText(shown(job.card.title))
             self._subtitle.setText(subtitle(job.card, job.facts))
         # The keyboard stays where it is while the job in sight is written in.
-        if self.main.currentWidget() is (self._pages if job is None else self.shelf):
+        if self.main.currentWidget() is (self.pages if job is None else self.shelf):
             self._back()
         if job is not None:
             self._pick_up(job.number)
@@ -299,7 +303,7 @@ class Window(QMainWindow):
 
     def _back(self) -> None:
         """From a page that fills the window to the book, or to the shelf."""
-        self.main.setCurrentWidget(self._pages if self.desk.job is not None else self.shelf)
+        self.main.setCurrentWidget(self.pages if self.desk.job is not None else self.shelf)
         if self.desk.job is not None:
             self.book.lines.setFocus()
 
@@ -309,17 +313,10 @@ class Window(QMainWindow):
         sentence = say("Recording…") if running else say("Record a boot")
         self.record_button.setText(f"◉ {sentence}")
 
-    def show_message(self, message: Message) -> None:
-        """One sentence under the head."""
-        self._message_text.setText(f"! {message.text}" if message.bad else message.text)
-        self._message_text.setProperty("bad", message.bad)
-        self._message_text.style().polish(self._message_text)
-        self._message.show()
-
     @property
     def message(self) -> str:
         """What is being said; empty when nothing is."""
-        return self._message_text.text() if self._message.isVisibleTo(self) else ""
+        return self.message_line.message.text
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.hide()

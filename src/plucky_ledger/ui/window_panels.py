@@ -15,6 +15,7 @@ from plucky_ledger.wording.basis import Basis
 if TYPE_CHECKING:
     from plucky_ledger.ui.panels.arming import ArmPanel
     from plucky_ledger.ui.panels.basis import BasisPanel
+    from plucky_ledger.ui.panels.details import DetailsPanel
     from plucky_ledger.ui.panels.grades import GradesPanel
     from plucky_ledger.ui.panels.keys import KeysPanel
     from plucky_ledger.ui.panels.look_up import LookUpPanel
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.panels.night import NightPanel
     from plucky_ledger.ui.panels.panel import Panel
     from plucky_ledger.ui.panels.posting import PostPanel
+    from plucky_ledger.ui.panels.preferences import PreferencesPanel
     from plucky_ledger.ui.panels.putting_back import PutBackPanel
     from plucky_ledger.ui.panels.recording import RecordingPanel
     from plucky_ledger.ui.panels.set_aside import SetAsidePanel
@@ -182,6 +184,20 @@ class Panels(QObject):
         panel.method_wanted.connect(lambda section: self.show_manual(Part.METHODS, section))
         return panel
 
+    @cached_property
+    def preferences(self) -> "PreferencesPanel":
+        """How it looks, and what is usual."""
+        from plucky_ledger.ui.panels.preferences import PreferencesPanel
+
+        return self._beside(PreferencesPanel(self._desk))
+
+    @cached_property
+    def details(self) -> "DetailsPanel":
+        """A message that is too long for its line."""
+        from plucky_ledger.ui.panels.details import DetailsPanel
+
+        return self._beside(DetailsPanel())
+
     # Panels that fill the window.
 
     @cached_property
@@ -327,6 +343,16 @@ class Panels(QObject):
         """What a figure rests on."""
         self.basis.begin(basis)
         self._right.show_panel(self.basis)
+
+    def show_preferences(self) -> None:
+        """How it looks, and what is usual."""
+        self.preferences.begin()
+        self._open(self.preferences)
+
+    def show_details(self, words: str) -> None:
+        """A message, whole."""
+        self.details.begin(words)
+        self._open(self.details)
 
     def show_keys(self, keys: tuple[tuple[str, str], ...]) -> None:
         """Every shortcut with what it does."""

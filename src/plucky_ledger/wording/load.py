@@ -142,14 +142,21 @@ def sums_in_words(page: LoadPage) -> str:
     """The sums without what the measurement itself caused."""
     cpu, memory, read, _ = figures(page.sums)
     written = size(page.sums.bytes_written)
+    of_the_cores = _share(page.sums.cpu_seconds, page.cpu_seconds_there)
+    of_the_memory = _share(page.sums.memory_bytes, page.memory_bytes_there)
     return " · ".join(
         (
-            f"{cpu} CPU·s",
-            say("{size} held", size=memory),
+            f"{cpu} CPU·s{of_the_cores}",
+            say("{size} held", size=memory) + of_the_memory,
             say("{size} read, {written} written", size=read, written=written),
             processes_n(page.sums.processes),
         )
     )
+
+
+def _share(part: float, whole: float) -> str:
+    """Such as " (12 %)"; empty where nobody knows the whole."""
+    return f" ({percent(part / whole)})" if whole > 0 else ""
 
 
 def summary(page: LoadPage) -> str:

@@ -107,6 +107,14 @@ def armed(boots: int, level: Level) -> str:
     return f"{sentence} {misses(level)}".strip()
 
 
+def recorded_notices() -> tuple[str, str]:
+    """What an armed recorder tells the user after a boot, and after the last of them."""
+    return (
+        say("Boot {n} of {boots} is recorded. Restart now for the next.", n="{n}", boots="{boots}"),
+        say("All {boots} boots are recorded. Open Plucky Ledger to see them.", boots="{boots}"),
+    )
+
+
 def misses(level: Level | None) -> str:
     """What a recorder that starts at this level does not see; None is the best that can be had."""
     return {

@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from plucky_ledger.pages.shelf import ShelfOrder, ShelfState, Spine
 from plucky_ledger.wording.figures import day, with_unit
-from plucky_ledger.wording.language import N_, say
+from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.safe import shown
 
 _ORDERS: Mapping[ShelfOrder, str] = {
@@ -34,11 +34,13 @@ def owner(spine: Spine) -> str:
 
 def state(spine: Spine) -> str:
     """How far the job is, in a few words."""
-    parts = [_progress(spine)]
+    parts = [say("came back: {n}", n=spine.came_back)] if spine.came_back else []
+    parts.append(_progress(spine))
+    if spine.turns_left:
+        left = spine.turns_left
+        parts.append(say_n("{n} boot of turns left", "{n} boots of turns left", left))
     if spine.look_ups:
         parts.append(say("{n} to look up", n=spine.look_ups))
-    if spine.came_back:
-        parts.append(say("{n} came back", n=spine.came_back))
     if spine.needs_part:
         parts.append(say("needs a part"))
     return " · ".join(parts)

@@ -79,7 +79,12 @@ def _record(starter: Starter, arming: Arming) -> None:
     with closing(DeferredWriter(opened)) as writer, closing(source):
         reason = record(source, clock, writer, LIMIT_SECONDS, ADAPTIVE, None, watch, looked_after)
         log.info("%s: %d samples in %s (%s)", starter.level, writer.samples, path, reason)
-        log.info("%d boots left", count_down(starter, arming.id))
+        from plucky_ledger.linux.notifications import notify  # the last boot takes our copy away
+
+        left = count_down(starter, arming.id)
+        log.info("%d boots left", left)
+        if words := arming.notice(left):
+            notify(words, arming.user)
         if reason in looked_after:
             _look_on(source, clock, writer, arming.look_seconds)
 

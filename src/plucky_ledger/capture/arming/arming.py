@@ -12,7 +12,7 @@ import msgspec
 
 from plucky_ledger.capture.arming.running_recorder import end_recorders, recorders_of
 from plucky_ledger.capture.arming.starters import Arming, Starter, starter_of, starters
-from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
+from plucky_ledger.core.pc.arming import MOST_BOOTS, NOTHING_AFTERWARDS, Afterwards, Level
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import (
     alone_in,
@@ -44,7 +44,11 @@ class Armed:
 
 
 def arming_into(
-    folder: Path, boots: int, label: str, folders: Folders, look_seconds: float = 0.0
+    folder: Path,
+    boots: int,
+    label: str,
+    folders: Folders,
+    then: Afterwards = NOTHING_AFTERWARDS,
 ) -> Arming:
     """An arming of this user's for the next boots, whose recordings go to a folder.
 
@@ -64,7 +68,9 @@ def arming_into(
         os.geteuid(),
         label,
         id=uuid4().hex,
-        look_seconds=look_seconds,
+        look_seconds=then.look_seconds,
+        boots=boots,
+        notices=then.notices,
     )
 
 

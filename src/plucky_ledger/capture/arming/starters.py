@@ -49,6 +49,16 @@ class Arming(msgspec.Struct, frozen=True):
     """Folders that were made for it, the outermost first."""
     look_seconds: Annotated[float, msgspec.Meta(ge=0.0, le=LONGEST_LOOK_SECONDS)] = 0.0
     """How long what comes after settled is looked at; 0 for not at all."""
+    boots: int = 0
+    """For how many it was armed in all."""
+    notices: tuple[str, str] = ("", "")
+    """What the user is told after a boot, and after the last, in their language: "{n}" stands for
+    its number, "{boots}" for all. Empty for nothing."""
+
+    def notice(self, left: int) -> str:
+        """What is told of a boot after which so many are left."""
+        words = self.notices[0 if left else 1]
+        return words.replace("{n}", str(self.boots - left)).replace("{boots}", str(self.boots))
 
 
 class Starter(msgspec.Struct, frozen=True):

@@ -24,6 +24,9 @@ MARGIN_SECONDS = 15.0
 STEADY_SECONDS = 90.0
 MOST_STEADY = 0.6
 """Of a core, or of a drive's time: more is work, however steady."""
+MOST_WAITED = 0.5
+"""Share of the time: where somebody waits for a core for longer, as on a PC that a host gives
+little, that is work at its limit and no rest, however steady."""
 FALLEN = 0.8
 """Share of its earlier half from which on the later one is still fading out."""
 ABOVE_STEADY = 1.5
@@ -39,6 +42,8 @@ class _Stretch(msgspec.Struct, frozen=True):
     end: float
     cpu: float
     disk: float
+    waited: float
+    """Share of the time in which some program waited for a core; 0 where nobody tells."""
 
 
 class RestWatch:
@@ -80,6 +85,9 @@ class RestWatch:
         first, last = self._stretches[0], self._stretches[-1]
         if last.end - first.start < STEADY_SECONDS or first.start < self._not_before:
             return False
+        waited = sum(part.waited * (part.end - part.start) for part in self._stretches)
+        if waited > MOST_WAITED * _seconds(self._stretches):
+            return False
         middle = (first.start + last.end) / 2
         return all(
             _has_settled([(part, getattr(part, name)) for part in self._stretches], middle)
@@ -92,7 +100,8 @@ def _between(last: SampleLine, sample: SampleLine) -> _Stretch:
     cpu = sample.cpu_seconds - last.cpu_seconds
     cpu -= sample.own_cpu_seconds - last.own_cpu_seconds
     disk = sample.disk_busy_seconds - last.disk_busy_seconds
-    return _Stretch(last.seconds, sample.seconds, cpu / width, disk / width)
+    waited = (sample.cpu_pressure_seconds or 0.0) - (last.cpu_pressure_seconds or 0.0)
+    return _Stretch(last.seconds, sample.seconds, cpu / width, disk / width, waited / width)
 
 
 def _has_settled(used: Sequence[tuple[_Stretch, float]], middle: float) -> bool:

@@ -1,5 +1,6 @@
 """Arming: for how many boots, and how early the recorder starts."""
 
+from dataclasses import dataclass
 from enum import StrEnum
 
 MOST_BOOTS = 40
@@ -24,3 +25,17 @@ class Level(StrEnum):
     """With the user's services, at sign-in."""
     AUTOSTART = "autostart"
     """As a sign-in program, where there is no user manager."""
+
+
+@dataclass(frozen=True)
+class Afterwards:
+    """What an armed recorder does once it has recorded a boot."""
+
+    look_seconds: float = LOOK_SECONDS
+    """For how long it looks on, slowly; 0 for not at all."""
+    notices: tuple[str, str] = ("", "")
+    """What it tells the user then, after a boot and after the last of them, in their language:
+    "{n}" stands for its number, "{boots}" for all. Empty for nothing."""
+
+
+NOTHING_AFTERWARDS, LOOKS_ON = Afterwards(0.0), Afterwards()

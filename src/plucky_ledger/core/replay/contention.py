@@ -39,6 +39,11 @@ QUEUE_SECONDS = 0.25
 LEAST_WORK_SECONDS = 0.005
 """CPU seconds of a run in an interval below which its waiting time says nothing of its slowdown."""
 MOST_SLOWDOWN = 50.0
+STARVED = 0.8
+"""Share of its cores from which on a PC is taken to have them all."""
+LEAST_CAPACITY = 0.05
+LEAST_QUEUED_SECONDS = 3.0
+"""For so long programs have to wait for cores before it is known how much there was of them."""
 SYSTEM_TASK = ""
 """Task name of work that belongs to no entry."""
 SET_ASIDE_TASK = "set aside"
@@ -137,13 +142,30 @@ class Contention:
         self.disk = self.busy * weight / everything
         self.unclaimed_disk = self.busy * self.unattributed / everything
         self.cores = samples.cores
-        self.cores_full = total >= SATURATED * self.cores * self.width
+        self.queued = np.diff(grid.of(_queued), axis=1)
+        self.capacity = self._capacity(samples)
+        """CPU seconds that its programs could have in a second."""
+        if self.capacity < self.cores:
+            total = np.minimum(total, self.cpu.sum(axis=0))
+        self.cores_full = total >= SATURATED * self.capacity * self.width
         self.drive_full = self.busy >= SATURATED * self.width
         self.cpu_slow = self._cpu_slowness(total, _queue(timeline.samples, "runnable", samples))
-        self.queued = np.diff(grid.of(_queued), axis=1)
         self.own = np.diff(grid.of(lambda run: run.cpu_seconds), axis=1)
         """CPU seconds of each run's own threads, those of ended children left out."""
         self.disk_wait = self._disk_wait(_queue(timeline.samples, "blocked", samples))
+
+    def _capacity(self, samples: Samples) -> float:
+        """All its cores, or less where programs waited for a core, by the kernel's account as well,
+        while they had less together: a host gives the PC no more, or others on it take the rest.
+        """
+        if samples.cpu_pressure_seconds is None:
+            return float(self.cores)
+        waited = np.nansum(np.maximum(self.queued, 0.0), axis=0) > self.width / 2
+        waited &= np.diff(samples.cpu_pressure_seconds) > self.width / 2
+        if float(self.width[waited].sum()) < LEAST_QUEUED_SECONDS:
+            return float(self.cores)
+        had = float(np.median((self.cpu.sum(axis=0) / self.width)[waited]))
+        return max(had, LEAST_CAPACITY) if had < STARVED * self.cores else float(self.cores)
 
     def _cpu_slowness(self, total: Floats, queue: Floats | None) -> Floats:
         """CPU slowdown per interval: how many times longer computing took because the cores were
@@ -155,9 +177,9 @@ class Contention:
         work, is taken for a thread's share. It overestimates the slowdown of a task that is often
         blocked.
         """
-        saturated = total >= SATURATED * self.cores * self.width
+        saturated = total >= SATURATED * self.capacity * self.width
         if queue is not None:
-            return np.where(saturated, np.maximum(1.0, queue / self.cores), 1.0)
+            return np.where(saturated, np.maximum(1.0, queue / self.capacity), 1.0)
         rate = np.minimum(self.cpu / self.width, 1.0)
         got = _weighted_median(rate, self.cpu)
         return np.where(saturated & (got > 0), np.maximum(1.0, 1 / np.maximum(got, 1e-3)), 1.0)
@@ -250,8 +272,10 @@ class Contention:
         # Longer than the interval: computing and moving data overlapped, and both are scaled down.
         fits = np.where(took > width, width / np.maximum(took, 1e-9), 1.0)
         waiting = np.maximum(width - took * fits, 0.0)
+        # Alone on the PC a thread has one core, or all that there is where that is less.
+        alone = np.maximum(1 / slow, np.minimum(1.0, 1 / (slow * min(1.0, self.capacity))))
         return Stretches(
-            computing=computing * fits / slow,
+            computing=computing * fits * alone,
             cpu_work=work,
             moving=np.where(moving > 0, price, 0.0) * fits,
             disk_work=price,

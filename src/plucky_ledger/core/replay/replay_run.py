@@ -83,7 +83,7 @@ class ReplayRun:
         """What the drive did in its last step, in turns a second."""
         self._capacity = np.ones((2, self._replicas))
         """CPU seconds and disk seconds to be had in a second."""
-        self._capacity[0] = np.tile([boot.cores for boot in self._boots], sets)
+        self._capacity[0] = np.tile([boot.capacity for boot in self._boots], sets)
         self._leads = np.zeros(boots * tasks, dtype=bool)
         """Tasks that something waits for."""
         self._leads[list(tables.successors)] = True

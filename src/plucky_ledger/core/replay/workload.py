@@ -80,6 +80,9 @@ class Workload:
 
     tasks: tuple[Task, ...]
     cores: int
+    capacity: float
+    """CPU seconds that its programs can have in a second: as many as cores, or what a host gives.
+    """
     signed_in: float
     """When the user signed in; 0 where that did not happen or was not recorded."""
     sign_in_task: int | None
@@ -150,7 +153,7 @@ def workload_of(
         for entry in named
     ]
     tasks.extend(_system_tasks(contention, signed_in))
-    return _with_marks(tasks, named, seen, boot.marks, samples)
+    return _with_marks(tasks, named, seen, boot.marks, samples, contention.capacity)
 
 
 def _took_part(entry: StartupEntry, seen: Mapping[str, Activity], contention: "Contention") -> bool:
@@ -292,6 +295,7 @@ def _with_marks(
     seen: Mapping[str, Activity],
     marks: Marks,
     samples: Samples,
+    capacity: float,
 ) -> Workload:
     shown, signed_in = marks.get(Mark.SIGN_IN_SHOWN), marks.get(Mark.SIGNED_IN, 0.0)
     ups = {
@@ -312,6 +316,7 @@ def _with_marks(
     return Workload(
         tasks=tuple(tasks),
         cores=samples.cores,
+        capacity=capacity,
         signed_in=signed_in,
         sign_in_task=sign_in_task,
         sign_in_lag=signed_in - ups[sign_in_task] if sign_in_task is not None else 0.0,
@@ -322,7 +327,9 @@ def _with_marks(
         desktop_shown=desktop or 0.0,
         end=samples.end,
         moved_before=min(float(samples.disk_busy_seconds[0]), float(samples.seconds[0])),
-        computed_before=min(float(samples.cpu_seconds[0]), float(samples.seconds[0])),
+        computed_before=min(
+            float(samples.cpu_seconds[0]) / min(1.0, capacity), float(samples.seconds[0])
+        ),
         before={mark: marks[mark] for mark in PAUSES[0] if mark in marks},
         asked_for=frozenset(_asked_for(seen.values(), marks)),
     )

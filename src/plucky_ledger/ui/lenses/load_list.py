@@ -59,6 +59,8 @@ class LoadModel(HeadedModel):
     ) -> Any:
         if role == Qt.ItemDataRole.TextAlignmentRole and section > 0:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+        if role == Qt.ItemDataRole.InitialSortOrderRole and section > 0:
+            return int(Qt.SortOrder.DescendingOrder.value)
         return super().headerData(section, orientation, role)
 
     def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:

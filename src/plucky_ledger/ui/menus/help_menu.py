@@ -35,4 +35,13 @@ def help_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         do=lambda: window.panels.show_manual(Part.METHODS, ""),
     )
     yield Action(name="keys", menu=menu, words=N_("Keys…"), keys="Ctrl+F1", do=window.show_keys)
+    yield Action(
+        name="reset_demo",
+        menu=menu,
+        words=N_("Begin the demo anew"),
+        keys="",
+        do=window.reset_demo,
+        possible=may.demo,
+        new_group=True,
+    )
     yield Action(name="version", menu=menu, words=N_("Version"), keys="", do=window.tell_version)

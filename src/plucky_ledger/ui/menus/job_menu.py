@@ -68,5 +68,11 @@ def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         new_group=True,
     )
     yield Action(
-        name="quit", menu=menu, words=N_("Quit"), keys="Ctrl+Q", do=window.close, new_group=True
+        name="preferences",
+        menu=menu,
+        words=N_("Preferences…"),
+        keys="Ctrl+,",
+        do=panels.show_preferences,
+        new_group=True,
     )
+    yield Action(name="quit", menu=menu, words=N_("Quit"), keys="Ctrl+Q", do=window.close)

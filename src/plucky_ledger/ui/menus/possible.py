@@ -34,6 +34,9 @@ class WindowCommands(Protocol):
     def open_demo(self) -> None:
         """Open the demo."""
 
+    def reset_demo(self) -> None:
+        """Begin the demo anew."""
+
     def put_entry_back(self) -> None:
         """Put the chosen entry back."""
 
@@ -68,6 +71,9 @@ class Possible:
 
     def save_repaired(self) -> bool:
         return is_salvaged(self._desk.ledger)
+
+    def demo(self) -> bool:
+        return self._desk.is_demo and self.write()
 
     def job_and_write(self) -> bool:
         return self.job() and self.write()

@@ -7,13 +7,14 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSpinBox
 
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.abilities import Abilities
-from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
+from plucky_ledger.core.pc.arming import LOOK_SECONDS, MOST_BOOTS, Afterwards, Level
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Marked, Text
+from plucky_ledger.usecases.jobs.preferences import Preferences, read_preferences
 from plucky_ledger.usecases.recording.arming import ArmedState, arm, armed_state, disarm, restart
 from plucky_ledger.usecases.recording.past_boots import keep_past_boots, read_past_boots
 from plucky_ledger.usecases.recording.pcs import Pc, pc_of
@@ -27,6 +28,7 @@ from plucky_ledger.wording.recording import (
     misses,
     read_back,
     reading_back,
+    recorded_notices,
 )
 from plucky_ledger.wording.recording import armed_state as armed_state_in_words
 
@@ -51,9 +53,9 @@ class ArmPanel(Panel):
         self._job: Job | None = None
         self._errand: Errand | None = None
         self._armed = False
+        self._look_seconds = LOOK_SECONDS
         self.boots = QSpinBox()
         self.boots.setRange(1, MOST_BOOTS)
-        self.boots.setValue(3)
         self.boots.setAccessibleName(say("Boots to record"))
         self.level = QComboBox()
         self.level.setAccessibleName(say("How early the recorder starts"))
@@ -146,6 +148,7 @@ class ArmPanel(Panel):
     def begin(self, job: Job) -> None:
         """Show how things stand for a job."""
         self._job = job
+        self._desk.executor.ask("preferences", read_preferences, self._prefer)
         self.refuse(None)
         self.progress.setText("")
         self.administrator_button.hide()
@@ -182,6 +185,11 @@ class ArmPanel(Panel):
         self.restart_button.setEnabled(abilities.arm)
         self.restart_button.setText(say("Restart") if self._armed else say("Arm and restart"))
 
+    def _prefer(self, preferences: Preferences) -> None:
+        """So many boots are usual, and such a look afterwards."""
+        self.boots.setValue(preferences.boots)
+        self._look_seconds = preferences.look_minutes * 60
+
     def arm(self) -> None:
         """Install what starts the recorder."""
         self._arm(then_restart=False)
@@ -191,6 +199,7 @@ class ArmPanel(Panel):
         if job is None:
             return
         number, boots, level = job.number, self.boots.value(), self._chosen_level
+        then = Afterwards(self._look_seconds, recorded_notices())
 
         def done(reached: Level) -> None:
             self._told(armed(boots, reached))
@@ -199,7 +208,7 @@ class ArmPanel(Panel):
                 self._restart_now()
 
         self._desk.executor.run(
-            lambda _errand: arm(shop.ledger, shop.place, number, boots, level), done
+            lambda _errand: arm(shop.ledger, shop.place, number, boots, level, then), done
         )
 
     def restart(self) -> None:

@@ -132,10 +132,11 @@ class TakeInPanel(Panel):
         """A new card: this PC's, with what it has filled in, or another's."""
         self._job = None
         self._fill(Card("", ""), Facts())
-        self.retitle(
-            say("Take in a PC"),
-            say("Whose it is and what is wrong. It is this PC, or another (Alt+A)."),
-        )
+        hint = say("Whose it is and what is wrong. It is this PC, or another (Alt+A).")
+        if self._desk.is_demo:
+            warning = say("This is the demo: a customer's PC belongs into your own ledger.")
+            hint = f"{warning} {hint}"
+        self.retitle(say("Take in a PC"), hint)
         self.keep_button.setText(say("Take it in"))
         self.title.setFocus()
         if this_pc:

@@ -26,7 +26,8 @@ from plucky_ledger.store.jobs import add_job, write_posting
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.changing.decisions import decide
-from plucky_ledger.usecases.jobs.jobs import read_job
+from plucky_ledger.usecases.jobs.clock import now
+from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs
 from plucky_ledger.usecases.recording.boots import import_recording, set_boot_aside
 from plucky_ledger.usecases.recording.stand_ins import record_stand_in, stand_in_setup
 
@@ -177,6 +178,27 @@ _GIFT_SHOP_STORY = _Story(
         ),
     ),
 )
+
+
+def forget_demo(path: Path) -> Path | None:
+    """Remove the demo, so that it is begun anew. Where a real PC was taken into it, it is kept
+    under another name, which is returned.
+
+    Raises:
+        Trouble: it is open in another window, or cannot be read.
+    """
+    if not path.exists():
+        return None
+    with Ledger(path) as ledger:
+        if ledger.read_only_because is not None:
+            raise ledger.read_only_because
+        only_demo = all(job.pc.kind is PcKind.STAND_IN for job in read_jobs(ledger))
+    kept = None if only_demo else path.with_name(f"demo-{now():%Y%m%d-%H%M%S}.ledger")
+    if kept is not None:
+        path.replace(kept)
+    for end in ("", "-wal", "-shm"):
+        path.with_name(path.name + end).unlink(missing_ok=True)
+    return kept
 
 
 def write_demo(path: Path, progress: Progress) -> bool:

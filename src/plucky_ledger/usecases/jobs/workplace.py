@@ -8,6 +8,8 @@ from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.linux.users import own_home
 
 APPLICATION = "plucky-ledger"
+DEMO_LEDGER = "demo.ledger"
+"""Name of the file with the demo, beside the workshop's ledger."""
 
 
 @dataclass(frozen=True)
@@ -46,6 +48,13 @@ def default_ledger() -> Path:
     if folder is None:
         raise Refused(TroubleCode.NO_HOME)
     return folder / "workshop.ledger"
+
+
+def config_folder() -> Path | None:
+    """Where the desktop keeps what a user prefers; None for a user without a home."""
+    from platformdirs import user_config_path
+
+    return _in_the_home(user_config_path)
 
 
 def _in_the_home(folder_for: Callable[[str], Path]) -> Path | None:

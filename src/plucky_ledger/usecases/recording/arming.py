@@ -5,7 +5,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from plucky_ledger.capture.arming.arming import armed_for, why_not_recorded
-from plucky_ledger.core.pc.arming import LOOK_SECONDS, Level
+from plucky_ledger.core.pc.arming import LOOKS_ON, Afterwards, Level
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.store.ledger import Ledger
@@ -41,7 +41,7 @@ def arm(
     number: int,
     boots: int,
     level: Level | None = None,
-    look_seconds: float = LOOK_SECONDS,
+    then: Afterwards = LOOKS_ON,
 ) -> Level:
     """Arm the recorder for the next boots of a job's PC; returns how early it starts.
 
@@ -52,7 +52,7 @@ def arm(
     pc = pc_of(job)
     for wanted in pc.abilities.levels if level is None else ():
         try:
-            pc.arm(place.armed(number), boots, wanted, job.card.label, look_seconds)
+            pc.arm(place.armed(number), boots, wanted, job.card.label, then)
         except Trouble as trouble:
             if trouble.code not in _TAKES_THE_ADMINISTRATOR:
                 raise
@@ -60,7 +60,7 @@ def arm(
         else:
             return wanted
     level = Level.AUTOSTART if level is None else level
-    pc.arm(place.armed(number), boots, level, job.card.label, look_seconds)
+    pc.arm(place.armed(number), boots, level, job.card.label, then)
     return level
 
 

@@ -1,0 +1,61 @@
+"""What this user prefers, whichever ledger is open: a file where the desktop keeps such files."""
+
+import logging
+from pathlib import Path
+from typing import Annotated, Literal
+
+import msgspec
+
+from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, LOOK_SECONDS, MOST_BOOTS
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.files import make_folder, read_bounded, write_whole
+from plucky_ledger.usecases.jobs.workplace import config_folder
+
+LARGEST_BYTES = 65_536
+LogLevel = Literal["warning", "info", "debug"]
+log = logging.getLogger(__name__)
+
+
+class Preferences(msgspec.Struct, frozen=True):
+    """Everything that is preferred; what the file does not say is as it is here."""
+
+    boots: Annotated[int, msgspec.Meta(ge=1, le=MOST_BOOTS)] = 3
+    """How many boots are armed at once."""
+    look_minutes: Annotated[float, msgspec.Meta(ge=0, le=LONGEST_LOOK_SECONDS / 60)] = (
+        LOOK_SECONDS / 60
+    )
+    """For how long an armed recorder looks on after the PC has settled; 0 for not at all."""
+    log_level: LogLevel = "info"
+
+
+def preferences_file() -> Path | None:
+    """Where they are kept; None for a user without a home."""
+    folder = config_folder()
+    return folder / "preferences.json" if folder is not None else None
+
+
+def read_preferences() -> Preferences:
+    """What is preferred; the usual where nothing is kept, or what is kept cannot be read."""
+    file = preferences_file()
+    try:
+        if file is not None:
+            return msgspec.json.decode(read_bounded(file, LARGEST_BYTES), type=Preferences)
+    except FileNotFoundError:
+        log.debug("no preferences are kept")
+    except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
+        log.warning("%s is left out: %s", file, error)
+    return Preferences()
+
+
+def keep_preferences(wanted: Preferences) -> None:
+    """Keep them for the next start as well. Raises Trouble where they cannot be written."""
+    file = preferences_file()
+    if file is None:
+        raise Trouble(TroubleCode.NO_HOME)
+    try:
+        make_folder(file.parent)
+        write_whole(file, msgspec.json.format(msgspec.json.encode(wanted)) + b"\n", mode=0o600)
+    except OSError as error:
+        raise Trouble(
+            TroubleCode.FILE_NOT_WRITTEN, path=str(file), system=error.strerror or ""
+        ) from error

@@ -1,0 +1,65 @@
+"""Later is not never, on a real PC: an entry that starts later is seen at work after settled."""
+
+import io
+import time
+
+import pytest
+
+from plucky_ledger.recording.reader import read_recording
+from tests.real_pc.use import ledger_command, recordings, switched_on
+
+ENTRY = "brassbell-notifier.desktop"
+IN_THE_BOOK_WITHIN_SECONDS = 300.0
+LATER_WORK_BY_SECONDS = 260.0
+"""Uptime by which what starts later has worked."""
+MOST_OF_A_CORE = 0.001
+LOOKED_LONG_ENOUGH_SECONDS = 60.0
+
+
+@pytest.mark.long
+def test_what_starts_later_is_told_as_only_moved(real_pc):
+    """The boot is in the book long before, a shutdown ends the look, and the rest comes then."""
+    switched_on(real_pc)
+    job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Later PC").strip()
+    recorded_until_settled(real_pc, job)
+    real_pc.run("systemctl", "stop", "plucky-ledger-recorder.service")
+    ledger_command(real_pc, "pick-up", job)
+    assert not recordings(real_pc)
+    ledger_command(real_pc, "decide", job, ENTRY, "later")
+    assert "1 entry is switched" in ledger_command(real_pc, "post", job)
+    recorded_until_settled(real_pc, job)
+    assert len(recordings(real_pc)) == 1, "its recorder looks on"
+    while uptime(real_pc) < LATER_WORK_BY_SECONDS:
+        time.sleep(5.0)
+    real_pc.tried("systemctl", "poweroff")
+    real_pc.wait_until_off()
+    (path,) = recordings(real_pc)
+    look = read_recording(io.BytesIO(path.read_bytes())).later
+    assert look.end is not None, "the shutdown ended it, whole"
+    first, last = look.samples[0], look.samples[-1]
+    looked = last.seconds - first.seconds
+    assert looked > LOOKED_LONG_ENOUGH_SECONDS
+    own = last.own_cpu_seconds - first.own_cpu_seconds
+    assert own / looked < MOST_OF_A_CORE
+    switched_on(real_pc)
+    assert "minutes after it settled" in ledger_command(real_pc, "pick-up", job)
+    assert not recordings(real_pc)
+    told = ledger_command(real_pc, "compare", job)
+    assert "Only moved: " in told
+    assert "after sign-in" in told
+    ledger_command(real_pc, "put-back", job, "--everything")
+
+
+def recorded_until_settled(pc, job):
+    """Armed, restarted, and in the book as soon as it has settled."""
+    ledger_command(pc, "arm", job, "--boots", "1", "--system")
+    pc.switch_off()
+    switched_on(pc)
+    deadline = time.monotonic() + IN_THE_BOOK_WITHIN_SECONDS
+    while "is in the book" not in (told := ledger_command(pc, "pick-up", job)):
+        assert time.monotonic() < deadline, told
+        time.sleep(2.0)
+
+
+def uptime(pc):
+    return float(pc.run("cat", "/proc/uptime").split()[0])

@@ -1,0 +1,148 @@
+"""What somebody meets in the first hour: nothing moves, and nothing is done by surprise."""
+
+from dataclasses import replace
+
+from PySide6.QtCore import Qt
+from PySide6.QtWidgets import QApplication
+
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.pages.shelf import shelf
+from plucky_ledger.ui.lenses.registry import LensName
+from plucky_ledger.usecases.jobs.preferences import Preferences, read_preferences
+from plucky_ledger.usecases.jobs.shelf import OnShelf
+from plucky_ledger.wording.shelf import state
+from tests.ui.conftest import confirm
+from tests.ui.test_window import press, settle
+
+LONG = "Take note of this. " * 30
+
+
+def geometry(window):
+    return [widget.geometry() for widget in (window.book, window.right, window.main)]
+
+
+def test_a_message_moves_nothing_and_is_of_its_moment(qtbot, on_demo):
+    before = geometry(on_demo)
+    on_demo.desk.door.say(LONG)
+    QApplication.processEvents()
+    assert geometry(on_demo) == before
+    line = on_demo.message_line
+    assert line.details_button.isVisible()
+    qtbot.mouseClick(line.details_button, Qt.MouseButton.LeftButton)
+    assert on_demo.panels.details.words.text() == LONG
+    press(qtbot, on_demo, "2")
+    assert on_demo.message == ""
+    assert on_demo.right.lens is LensName.ENTRIES
+    on_demo.desk.door.say("Short.")
+    assert not line.details_button.isVisible()
+    on_demo.right._buttons.button(3).click()
+    assert on_demo.message == ""
+
+
+def test_single_keys_act_only_on_what_is_listed(qtbot, on_demo):
+    press(qtbot, on_demo, "2")
+    lens = on_demo.right.entries
+    qtbot.waitUntil(lambda: lens.ready)
+    lens.table.selectRow(2)
+    pencilled = on_demo.desk.job.pencilled
+    on_demo.panels.show_look_up()
+    qtbot.waitUntil(on_demo.panels.look_up.isVisible)
+    for place in (on_demo.panels.look_up, on_demo.book.lines, lens.search, on_demo.book.button):
+        place.setFocus()
+        for key in (Qt.Key.Key_O, Qt.Key.Key_K, Qt.Key.Key_L, Qt.Key.Key_R, Qt.Key.Key_U):
+            qtbot.keyClick(place, key)
+        settle(qtbot, on_demo)
+    assert on_demo.desk.job.pencilled == pencilled
+    assert not on_demo.panels.putting_back.isVisible()
+    lens.search.clear()
+    press(qtbot, on_demo, "2")
+    lens.table.setFocus()
+    qtbot.keyClick(lens.table, Qt.Key.Key_K)
+    qtbot.waitUntil(lambda: on_demo.desk.job.pencilled != pencilled or on_demo.desk.busy == 0)
+    settle(qtbot, on_demo)
+    decided = lens.model.rows[2].row.decided
+    assert decided is not None
+
+
+def test_posting_is_agreed_to_after_a_look_and_left_with_escape(qtbot, on_demo):
+    qtbot.waitUntil(lambda: on_demo.desk.expected is not None)
+    press(qtbot, on_demo, "Ctrl+Return")
+    panel = on_demo.panels.posting
+    qtbot.waitUntil(lambda: bool(panel.planned))
+    for words in ("Ticket-desk PC", "Expected", "settled", "restart is due"):
+        assert words in panel._hint.text()
+    qtbot.keyClick(panel.do_button, Qt.Key.Key_Escape)
+    assert not panel.isVisible()
+    assert on_demo.desk.job.pencilled is not None
+    press(qtbot, on_demo, "Ctrl+Shift+U")
+    putting_back = on_demo.panels.putting_back
+    qtbot.waitUntil(lambda: len(putting_back.planned) > 3)
+    assert on_demo.desk.job.postings == on_demo.desk.job.postings
+    press(qtbot, on_demo, "Ctrl+Return")
+    confirm(qtbot, panel)
+    settle(qtbot, on_demo)
+    assert on_demo.desk.job.pencilled is None
+
+
+def test_return_on_another_button_does_what_that_says(qtbot, on_demo):
+    press(qtbot, on_demo, "Ctrl+Return")
+    panel = on_demo.panels.posting
+    qtbot.waitUntil(lambda: bool(panel.planned))
+    panel.leave_button.setFocus()
+    qtbot.keyClick(panel.leave_button, Qt.Key.Key_Return)
+    settle(qtbot, on_demo)
+    assert not panel.isVisible()
+    assert on_demo.desk.job.pencilled is not None
+
+
+def test_the_shelf_opens_what_was_found_first_and_says_when_nothing_is(qtbot, on_demo):
+    press(qtbot, on_demo, "Ctrl+J")
+    view = on_demo.shelf
+    qtbot.waitUntil(view.isVisible)
+    qtbot.waitUntil(lambda: view.model.rowCount() == 2)
+    qtbot.keyClicks(view.search, "zeppelin")
+    assert view.none_found.isVisible()
+    assert "zeppelin" in view.none_found.text()
+    view.show_all_button.click()
+    assert view.spines.isVisible()
+    qtbot.keyClicks(view.search, "gift")
+    qtbot.keyClick(view.search, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: on_demo.desk.job is not None)
+    assert on_demo.desk.job.card.title == "Gift-shop PC"
+
+
+def test_what_is_to_be_done_stands_first_on_the_shelf(on_demo):
+    quiet, busy = (
+        on_shelf.job for on_shelf in sorted(on_demo.desk.shelf, key=lambda s: s.job.number)
+    )
+    boot = quiet.postings[-1].boots[-1]
+    back = Reason(ReasonCode.CAME_BACK, {"name": "Foghorn", "entry": "foghorn"})
+    noticed = replace(boot, context=replace(boot.context, noticed=(back,)))
+    last = replace(quiet.postings[-1], boots=(*quiet.postings[-1].boots[:-1], noticed))
+    came_back = replace(quiet, postings=(*quiet.postings[:-1], last))
+    first, second = shelf([OnShelf(busy, 0), OnShelf(came_back, 0)])
+    assert (first.job, second.job) == (quiet.number, busy.number)
+    assert state(first).startswith("came back: 1 · ")
+    assert first.due
+
+
+def test_the_demo_says_what_it_is_to_who_takes_a_pc_in(qtbot, on_demo):
+    assert on_demo.action("reset_demo").isEnabled()
+    on_demo.panels.show_take_in()
+    assert "This is the demo" in on_demo.panels.take_in._hint.text()
+
+
+def test_preferences_hold_at_once_and_where_boots_are_armed(qtbot, on_demo, monkeypatch, tmp_path):
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    press(qtbot, on_demo, "Ctrl+,")
+    panel = on_demo.panels.preferences
+    qtbot.waitUntil(lambda: panel.boots.value() == 3)
+    panel.boots.setValue(6)
+    panel.look.setValue(0)
+    assert panel.look.text() == "not at all"
+    qtbot.keyClick(panel.boots, Qt.Key.Key_Return)
+    qtbot.waitUntil(lambda: not panel.isVisible())
+    assert read_preferences() == Preferences(boots=6, look_minutes=0)
+    arming = on_demo.panels.arming
+    arming.begin(on_demo.desk.job)
+    qtbot.waitUntil(lambda: arming.boots.value() == 6)
