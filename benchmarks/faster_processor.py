@@ -11,6 +11,7 @@ import sys
 from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
+from itertools import pairwise
 from pathlib import Path
 from statistics import median
 from tempfile import TemporaryDirectory
@@ -85,7 +86,7 @@ def report(folder: Path) -> None:
             each = ", ".join(f"{one.readings[measure].value:.1f}" for one in boots)
             print(f"{cores} cores, {measure}: {each}")
     held = asked = 0
-    for slow, quick in zip(SPEEDS, SPEEDS[1:], strict=False):
+    for slow, quick in pairwise(SPEEDS):
         plans = [
             RoundReplay(boots).on_other_hardware(on_quicker_processor, MORE_BY_CORES)
             for boots in (*([one] for one in analyses[slow]), analyses[slow])

@@ -46,6 +46,7 @@ def test_entries_are_listed_with_the_ids_that_commands_take(demo_path):
     told = run("entries", "0417", "--ledger", demo_path).output
     for entry_id in ("deckhand-updater", "harbour-guard.service", "brassrail-till"):
         assert f"· {entry_id}" in told
+    assert "works later: " in told, "what starts later is not said to be out of sight"
 
 
 def test_what_was_put_back_is_decided_no_more(demo_path):

@@ -5,11 +5,11 @@ import time
 
 import pytest
 
-from plucky_ledger.recording.reader import read_recording
+from plucky_ledger.recording.reader import RecordingFault, read_recording
 from tests.real_pc.use import ledger_command, recordings, switched_on
 
 ENTRY = "brassbell-notifier.desktop"
-IN_THE_BOOK_WITHIN_SECONDS = 300.0
+RECORDED_WITHIN_SECONDS = 330.0
 LATER_WORK_BY_SECONDS = 260.0
 """Uptime by which what starts later has worked."""
 MOST_OF_A_CORE = 0.001
@@ -30,7 +30,7 @@ def test_what_starts_later_is_told_as_only_moved(real_pc):
     recorded_until_settled(real_pc, job)
     assert len(recordings(real_pc)) == 1, "its recorder looks on"
     while uptime(real_pc) < LATER_WORK_BY_SECONDS:
-        time.sleep(5.0)
+        time.sleep(10.0)
     real_pc.tried("systemctl", "poweroff")
     real_pc.wait_until_off()
     (path,) = recordings(real_pc)
@@ -55,10 +55,20 @@ def recorded_until_settled(pc, job):
     ledger_command(pc, "arm", job, "--boots", "1", "--system")
     pc.switch_off()
     switched_on(pc)
-    deadline = time.monotonic() + IN_THE_BOOK_WITHIN_SECONDS
-    while "is in the book" not in (told := ledger_command(pc, "pick-up", job)):
-        assert time.monotonic() < deadline, told
-        time.sleep(2.0)
+    deadline = time.monotonic() + RECORDED_WITHIN_SECONDS
+    while not any(map(has_ended, recordings(pc))):
+        assert time.monotonic() < deadline
+        time.sleep(1.0)  # and nothing is asked of the PC, which could not come to rest then
+    assert "is in the book" in ledger_command(pc, "pick-up", job)
+
+
+def has_ended(path):
+    """Whether the recording itself is whole; a slow look may follow."""
+    try:
+        recording = read_recording(io.BytesIO(path.read_bytes()))
+    except RecordingFault:
+        return False  # it has only just been begun
+    return recording.end is not None
 
 
 def uptime(pc):

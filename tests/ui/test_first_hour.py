@@ -146,3 +146,26 @@ def test_preferences_hold_at_once_and_where_boots_are_armed(qtbot, on_demo, monk
     arming = on_demo.panels.arming
     arming.begin(on_demo.desk.job)
     qtbot.waitUntil(lambda: arming.boots.value() == 6)
+
+
+def test_what_was_typed_and_left_is_there_still(qtbot, on_demo):
+    press(qtbot, on_demo, "Ctrl+D")
+    panel = on_demo.panels.write_down
+    qtbot.keyClicks(panel.rows[0].what, "a second fan")
+    qtbot.keyClick(panel.rows[0].what, Qt.Key.Key_Escape)
+    assert not panel.isVisible()
+    press(qtbot, on_demo, "Ctrl+D")
+    assert panel.rows[0].what.text() == "a second fan"
+    panel.pencil_button.click()
+    settle(qtbot, on_demo)
+    press(qtbot, on_demo, "Ctrl+D")
+    assert panel.rows[0].what.text() == "", "it is in the book now"
+    card = on_demo.panels.take_in
+    press(qtbot, on_demo, "Ctrl+N")
+    qtbot.keyClicks(card.owner, "Harbour office")
+    qtbot.keyClick(card.owner, Qt.Key.Key_Escape)
+    press(qtbot, on_demo, "Ctrl+E")
+    assert card.owner.text() == "Gullwing Maritime Museum"
+    card.leave()
+    press(qtbot, on_demo, "Ctrl+N")
+    assert card.owner.text() == "Harbour office"

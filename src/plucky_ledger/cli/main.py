@@ -108,9 +108,9 @@ def main(
 
         use_level(log_level)
     if context.invoked_subcommand is not None:
-        with told_plainly():
-            wanted = ledger or (str(demo_path()) if with_demo else None)
-        if wanted is not None:
+        if ledger or with_demo:
+            with told_plainly():
+                wanted = ledger or str(demo_path())
             context.default_map = {context.invoked_subcommand: {"ledger": wanted}}
         return
     with told_plainly():

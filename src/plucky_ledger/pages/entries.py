@@ -163,6 +163,7 @@ def entries_page(
         memory,
         costs.costs,
         lambda entry: (costs.grade(entry, levels), _share(costs, entry)),
+        _later_work(boots),
     )
     page = _page(ledger, number, rows, kept, memory, costs.why_not)
     return replace(page, looked=costs.sources)
@@ -175,6 +176,7 @@ def _rows(
     memory: WorkshopMemory,
     costs: Mapping[str, StartupCost],
     graded: Callable[[StartupEntry], tuple[Grade, float | None]],
+    later: Mapping[str, float] = {},
 ) -> list[EntryRow]:
     job, decided = job_with_decisions(ledger, number)
     back = {str(reason.facts[ENTRY]): reason for reason in reappeared_entries(job)}
@@ -184,7 +186,9 @@ def _rows(
         EntryRow(
             entry=entry,
             grade=grade,
-            cost=_cost(costs[entry.entry_id], decided.get(entry.entry_id)),
+            cost=_cost(
+                costs[entry.entry_id], decided.get(entry.entry_id), later.get(entry.entry_id)
+            ),
             share_of_settled=share,
             decided=decided.get(entry.entry_id),
             pencilled=entry.entry_id in pencilled,
@@ -225,11 +229,27 @@ def _page(
     )
 
 
-def _cost(cost: StartupCost, decided: Decided | None) -> StartupCost:
+def _later_work(boots: Sequence[Boot]) -> dict[str, float]:
+    """CPU seconds that entries worked after settled, by the newest boot that was looked at on."""
+    looked = [boot for boot in boots if boot.counts and boot.context.looked_seconds]
+    return {
+        one.entry_id: one.later_cpu_seconds
+        for boot in looked[-1:]
+        for one in boot.context.worked
+        if one.later_cpu_seconds
+    }
+
+
+def _cost(
+    cost: StartupCost, decided: Decided | None, later_cpu_seconds: float | None
+) -> StartupCost:
     later = decided is not None and decided.decision is Decision.LATER
     pending = cost.no_grade is not None and cost.no_grade.code is ReasonCode.BEING_WORKED_OUT
     if later and not cost.boots and not pending:
-        return replace(cost, no_grade=Reason(ReasonCode.STARTS_TOO_LATE))
+        why = Reason(ReasonCode.STARTS_TOO_LATE)
+        if later_cpu_seconds:
+            why = Reason.of(ReasonCode.WORKS_LATER, cpu_seconds=later_cpu_seconds)
+        return replace(cost, no_grade=why)
     return cost
 
 

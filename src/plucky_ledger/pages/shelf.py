@@ -6,7 +6,6 @@ from datetime import datetime
 from enum import StrEnum
 
 from plucky_ledger.core.book.balance import Balance, balances_of, staircase
-from plucky_ledger.core.book.turns import turns_left
 from plucky_ledger.core.job.job import Card, Job, last_visit, restart_due
 from plucky_ledger.core.job.noticed import reappeared_entries
 from plucky_ledger.core.values.measures import Measure
@@ -112,12 +111,20 @@ def _spine(on_shelf: OnShelf) -> Spine:
         last_visit=last_visit(job),
         look_ups=on_shelf.look_ups,
         came_back=len(reappeared_entries(job)),
-        turns_left=turns_left(job) if job.turns is not None else 0,
+        turns_left=_turns_left(job),
         needs_part=_needs_part(job),
         measure=measure,
         saved=_saved(balances),
         staircase=staircase(balances),
     )
+
+
+def _turns_left(job: Job) -> int:
+    if job.turns is None:
+        return 0
+    from plucky_ledger.core.book.turns import turns_left  # few jobs have any: not at the start
+
+    return turns_left(job)
 
 
 def _needs_part(job: Job) -> bool:

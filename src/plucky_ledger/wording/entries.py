@@ -306,6 +306,14 @@ def expected_in_words(plan: PlanEstimate) -> str:
     return f"{expected}, {_change(saved.value, 's', 1)}"
 
 
+def may_lose(plan: PlanEstimate) -> str:
+    """Why a plan may win less, or lose; empty where nothing speaks for that."""
+    if not plan.warnings:
+        return ""
+    why = "; ".join(reason_in_words(reason) for reason in plan.warnings)
+    return say("It may win less, or lose: {why}.", why=why)
+
+
 def _plans_held(held: int, plans: int) -> list[str]:
     """How good the plans of this workshop were so far."""
     if plans == 0:
@@ -316,6 +324,8 @@ def _plans_held(held: int, plans: int) -> list[str]:
 def _plan_details(plan: PlanEstimate, seconds: Estimate) -> list[str]:
     span = between(number(max(0.0, seconds.low)), number(seconds.high))
     details = [say("{span} s, overlaps counted once", span=span)]
+    if words := may_lose(plan):
+        details.append(words)
     if plan.memory_bytes >= 1e6:
         details.append(_change(plan.memory_bytes / 1e6, "MB", 0))
     if plan.processes:

@@ -142,8 +142,12 @@ def sums_in_words(page: LoadPage) -> str:
     """The sums without what the measurement itself caused."""
     cpu, memory, read, _ = figures(page.sums)
     written = size(page.sums.bytes_written)
-    of_the_cores = _share(page.sums.cpu_seconds, page.cpu_seconds_there)
-    of_the_memory = _share(page.sums.memory_bytes, page.memory_bytes_there)
+    of_the_cores = of_the_memory = ""
+    if page.cpu_seconds_there > 0 and page.memory_bytes_there > 0:
+        share = percent(page.sums.cpu_seconds / page.cpu_seconds_there)
+        of_the_cores = say(" ({share} of the cores)", share=share)
+        share = percent(page.sums.memory_bytes / page.memory_bytes_there)
+        of_the_memory = say(" ({share} of the memory)", share=share)
     return " · ".join(
         (
             f"{cpu} CPU·s{of_the_cores}",
@@ -152,11 +156,6 @@ def sums_in_words(page: LoadPage) -> str:
             processes_n(page.sums.processes),
         )
     )
-
-
-def _share(part: float, whole: float) -> str:
-    """Such as " (12 %)"; empty where nobody knows the whole."""
-    return f" ({percent(part / whole)})" if whole > 0 else ""
 
 
 def summary(page: LoadPage) -> str:

@@ -7,6 +7,7 @@ from plucky_ledger.core.book.comparability import Side
 from plucky_ledger.core.boots.boot import How, PowerSource, StartKind
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.entries.hints import Source
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Fact, Reason, ReasonCode
 from plucky_ledger.wording.figures import (
     day_and_time,
@@ -16,6 +17,7 @@ from plucky_ledger.wording.figures import (
     round_span,
     seconds,
     tenths,
+    with_unit,
 )
 from plucky_ledger.wording.labels import label, labels
 from plucky_ledger.wording.language import N_, say, say_n
@@ -178,6 +180,10 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.PROGRAM_GONE: N_("never seen running: its program is gone"),
     ReasonCode.DOES_NOT_START: _with_because("does not start: {why}"),
     ReasonCode.CARRIES_SIGN_IN: N_("nobody could sign in without it"),
+    ReasonCode.WORKS_LATER: lambda facts: say(
+        "works later: {work} after the PC has settled",
+        work=with_unit(float(str(facts["cpu_seconds"])), Measure.CPU_WORK),
+    ),
     ReasonCode.STARTS_TOO_LATE: N_("starts later than these recordings go"),
     ReasonCode.NOT_WATCHED: lambda facts: say(
         "no program was watched: the boots were {how}", how=labels(str(facts["how"]), How)
@@ -486,6 +492,10 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.SLEPT_MEANWHILE: N_("the PC slept meanwhile"),
     ReasonCode.RESUMED: N_("it is a resume, not a start"),
     # What became of a recording.
+    ReasonCode.READ_BY_ANOTHER: N_(
+        "{other} finds in memory what {name} has read, and would have to read it itself"
+    ),
+    ReasonCode.WAITED_FOR_BY_ANOTHER: N_("{other} waits in steps until {name} is there"),
     ReasonCode.HELD_LATER: N_("Memory and processes are those some minutes after it had settled."),
     ReasonCode.LOOKED_ON: N_("What it did in the minutes after it settled is in the book as well."),
     ReasonCode.KNOWN_BOOT: lambda facts: say(

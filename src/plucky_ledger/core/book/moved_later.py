@@ -6,9 +6,9 @@ from statistics import median
 
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import Mark
-from plucky_ledger.core.boots.work import Worked
+from plucky_ledger.core.boots.work import KEPT_LATER_CPU_SECONDS, Worked
 
-LEAST_CPU_SECONDS = 1.5
+LEAST_CPU_SECONDS = KEPT_LATER_CPU_SECONDS
 """Less is not worth a word."""
 
 

@@ -5,6 +5,9 @@ from typing import NamedTuple
 KEPT_CPU_SECONDS = 0.5
 """Who worked for less is not kept: it moves no figure by what anybody would notice."""
 
+KEPT_LATER_CPU_SECONDS = 1.5
+"""The same of who worked after the PC had settled: by less nobody says that work has moved."""
+
 
 class Worked(NamedTuple):
     """One entry, or one program of no entry, that worked in a boot.

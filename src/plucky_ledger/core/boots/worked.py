@@ -18,7 +18,7 @@ from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.settle import calm_seconds
 from plucky_ledger.core.boots.usage import use_of_runs
-from plucky_ledger.core.boots.work import KEPT_CPU_SECONDS, Worked
+from plucky_ledger.core.boots.work import KEPT_CPU_SECONDS, KEPT_LATER_CPU_SECONDS, Worked
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.kinds import KINDS, another_person
 
@@ -76,12 +76,16 @@ def who_worked(analysis: Analysis) -> tuple[Worked, ...]:
         )
         for worker in {**runs, **later}
     ]
-    weighing = [one for one in found if weight(one) >= KEPT_CPU_SECONDS]
-    return tuple(sorted(weighing, key=weight, reverse=True)[:MOST_KEPT])
+    weighing = [one for one in found if _weighs(one)]
+    return tuple(sorted(weighing, key=_work, reverse=True)[:MOST_KEPT])
 
 
-def weight(worked: Worked) -> float:
-    """CPU seconds it worked at its busier time: before the PC had settled, or after."""
+def _weighs(worked: Worked) -> bool:
+    until_settled = worked.cpu_seconds >= KEPT_CPU_SECONDS
+    return until_settled or worked.later_cpu_seconds >= KEPT_LATER_CPU_SECONDS
+
+
+def _work(worked: Worked) -> float:
     return max(worked.cpu_seconds, worked.later_cpu_seconds)
 
 

@@ -22,10 +22,11 @@ from plucky_ledger.core.replay.boots_to_replay import (
     that_can_be_replayed,
 )
 from plucky_ledger.core.replay.contention import disk_costs
-from plucky_ledger.core.replay.estimates import estimate, less, or_more
+from plucky_ledger.core.replay.estimates import estimate, less, or_less, or_more
 from plucky_ledger.core.replay.preview import Preview, PreviewedBoot
 from plucky_ledger.core.replay.replay import Replay
 from plucky_ledger.core.replay.replayed import CalibrationFactors, Replayed, calibration_of
+from plucky_ledger.core.replay.side_effects import Miss, SideEffect, side_effects
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.replay.workload import Workload, workload_of
 from plucky_ledger.core.statistics.controls import to_one_speed
@@ -60,6 +61,8 @@ class RoundReplay:
         self._settled: list[float | None] = []
         self._of: list[str] = []
         """UUIDs of the boots."""
+        self._side_effects: list[SideEffect] = []
+        self._names: dict[str, str] = {}
         self._ups: list[float | None] = []
         """System up of each boot as observed, in machine time; None where it came to none."""
         ends: list[float] = []
@@ -79,6 +82,9 @@ class RoundReplay:
             self._uses.append(use_in(analysis, settled))
             activities = analysis.timeline.activities
             self._activities.append({activity.entry_id: activity for activity in activities})
+            drive = {task.entry_id: float(task.table.disk_work[-1]) for task in workload.tasks}
+            self._side_effects.extend(side_effects(analysis, drive))
+            self._names.update({entry.entry_id: entry.name for entry in analysis.timeline.entries})
             ends.append(end)
         self._ends = ends
         self._to_one_speed = to_one_speed(replayed, Measure.SETTLED)
@@ -229,11 +235,38 @@ class RoundReplay:
             [use[owner] for entry in off if (owner := Owner(OwnerKind.ENTRY, entry)) in use]
             for use in self._uses
         ]
+        expected = self._expected(replayed, PLAN_SHARE, PLAN_SECONDS if off | later else 0.0)
         return replace(
-            self._expected(replayed, PLAN_SHARE, PLAN_SECONDS if off | later else 0.0),
+            self._with_what_is_missed(expected, off | later),
             memory_bytes=float(np.median([sum(u.memory_bytes for u in uses) for uses in freed])),
             processes=round(float(np.median([sum(u.processes for u in uses) for uses in freed]))),
         )
+
+    def _with_what_is_missed(self, plan: PlanEstimate, gone: frozenset[str]) -> PlanEstimate:
+        """The plan with an interval that reaches to what it loses where what stays misses it."""
+        missed = {
+            (one.entry_id, one.missed_by, one.how): one
+            for one in sorted(self._side_effects, key=lambda one: one.seconds)
+            if one.entry_id in gone and one.missed_by not in gone
+        }
+        if not missed:
+            return plan
+        seconds = sum(one.seconds for one in missed.values())
+        saved = or_less(plan.saved, seconds) if plan.saved is not None else None
+        return replace(
+            plan,
+            saved=saved,
+            settled=saved and less(self._settled_machine(), saved),
+            warnings=tuple(self._told(one) for one in missed.values()),
+        )
+
+    def _told(self, one: SideEffect) -> Reason:
+        code = {
+            Miss.CACHE: ReasonCode.READ_BY_ANOTHER,
+            Miss.POLLED: ReasonCode.WAITED_FOR_BY_ANOTHER,
+        }[one.how]
+        names = (self._names.get(each, each) for each in (one.entry_id, one.missed_by))
+        return Reason.of(code, **dict(zip(("name", "other"), names, strict=True)))
 
     def on_other_hardware(
         self, changed: Callable[[Workload], Workload], more: float = 0.0

@@ -42,6 +42,11 @@ def or_more(found: Estimate, more: float, whole: float) -> Estimate:
     return Estimate(found.value, found.low, max(found.high, high))
 
 
+def or_less(found: Estimate, seconds: float) -> Estimate:
+    """The same, with a lower end that reaches so much further below what is found."""
+    return Estimate(found.value, min(found.low, found.value - seconds), found.high)
+
+
 def less(observed: Sequence[float], saved: Estimate) -> Estimate:
     """Where the balance of a few coming boots would lie: they scatter like the observed ones."""
     whole = pseudo_median(observed)

@@ -45,6 +45,8 @@ class PlanEstimate:
     """No longer held at rest."""
     processes: int
     """No longer running at rest."""
+    warnings: tuple[Reason, ...] = ()
+    """What stays may miss what goes: it may win less, or lose."""
 
     @property
     def balances(self) -> dict[Measure, Estimate]:

@@ -1,7 +1,6 @@
 """Names that are like one that was not found."""
 
 from collections.abc import Iterable
-from difflib import get_close_matches
 
 MOST_NAMED = 3
 ALIKE = 0.5
@@ -10,6 +9,8 @@ ALIKE = 0.5
 
 def nearest(wanted: str, known: Iterable[str]) -> list[str]:
     """Those of the known names that may have been meant, the likeliest first."""
+    from difflib import get_close_matches  # few names are mistyped: not at the start
+
     names = {name.casefold(): name for name in reversed(list(known))}
     sought = wanted.casefold()
     within = [name for folded, name in names.items() if sought and sought in folded]

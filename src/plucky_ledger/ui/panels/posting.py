@@ -3,7 +3,7 @@
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.changes import ChangesPanel
 from plucky_ledger.usecases.changing.switching import Made, Planned, planned, post, switch_pencilled
-from plucky_ledger.wording.entries import expected_in_words
+from plucky_ledger.wording.entries import expected_in_words, may_lose
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.switching import posted
@@ -25,9 +25,11 @@ class PostPanel(ChangesPanel):
     def hint(self, found: tuple[Planned, ...]) -> str:
         """On which PC, what is expected, and what there is to know."""
         job, expected = self._desk.job, self._desk.expected
-        sentences = [shown(job.card.title) + ":" if job is not None else "", self._about(found)]
+        on_which = say("On {pc}.", pc=shown(job.card.title)) if job is not None else ""
+        sentences = [on_which, self._about(found)]
         if expected is not None:
             sentences.insert(1, f"{expected_in_words(expected)}.")
+            sentences.insert(2, may_lose(expected))
         return " ".join(filter(None, sentences))
 
     def _about(self, found: tuple[Planned, ...]) -> str:

@@ -40,6 +40,8 @@ class TakeInPanel(Panel):
         super().__init__(say("Take in a PC"))
         self._desk = desk
         self._job: Job | None = None
+        self._left = Card("", "")
+        """A new card as it was left, to be gone on with."""
         self._facts = Facts()
         self._wanted = False
         """It is this PC: what was asked of it is waited for."""
@@ -131,7 +133,7 @@ class TakeInPanel(Panel):
     def show_new(self, this_pc: bool = True) -> None:
         """A new card: this PC's, with what it has filled in, or another's."""
         self._job = None
-        self._fill(Card("", ""), Facts())
+        self._fill(self._left, Facts())
         hint = say("Whose it is and what is wrong. It is this PC, or another (Alt+A).")
         if self._desk.is_demo:
             warning = say("This is the demo: a customer's PC belongs into your own ledger.")
@@ -227,7 +229,19 @@ class TakeInPanel(Panel):
                 lambda _none: self.leave(),
             )
 
+    def leave(self) -> None:
+        """What was typed of a new card is there still the next time."""
+        if self._job is None:
+            self._left = self._typed_card()
+        super().leave()
+
+    def _typed_card(self) -> Card:
+        title, complaint = self.title.text(), self.complaint.toPlainText()
+        card = Card(self.label.text(), title, self.owner.text(), complaint)
+        return replace(card, title="") if title == name_of_this_pc() else card
+
     def _taken_in(self, number: int) -> None:
+        self._fill(Card("", ""), Facts())
         self.leave()
         self._desk.open_job(number)
 

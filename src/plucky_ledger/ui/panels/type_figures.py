@@ -23,6 +23,8 @@ class TypedPanel(Panel):
             ),
         )
         self._desk = desk
+        self._number: int | None = None
+        """Of the job that the figures are about."""
         self.fields: dict[Measure, FigureField] = {}
         layout = form()
         for measure in Measure:
@@ -39,11 +41,21 @@ class TypedPanel(Panel):
         self.keep_button.clicked.connect(self.keep)
 
     def begin(self) -> None:
-        """Empty fields."""
-        for field in self.fields.values():
-            field.clear()
+        """What was typed for this job and left, or else empty fields."""
+        number = self._desk.job.number if self._desk.job is not None else None
+        if number != self._number:
+            self._number = number
+            self._clear()
         self.refuse(None)
         next(iter(self.fields.values())).setFocus()
+
+    def _clear(self) -> None:
+        for field in self.fields.values():
+            field.clear()
+
+    def _kept(self) -> None:
+        self._clear()
+        self.leave()
 
     def keep(self) -> None:
         """Put the boot into the book."""
@@ -59,5 +71,5 @@ class TypedPanel(Panel):
         elif job is not None:
             number = job.number
             self._desk.do(
-                lambda ledger: add_typed(ledger, number, figures), lambda _boot: self.leave()
+                lambda ledger: add_typed(ledger, number, figures), lambda _boot: self._kept()
             )

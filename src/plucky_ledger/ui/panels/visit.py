@@ -20,6 +20,8 @@ class VisitPanel(Panel):
             ),
         )
         self._desk = desk
+        self._number: int | None = None
+        """Of the job it is about."""
         self.complaint = QLineEdit()
         self.complaint.setPlaceholderText(say("such as: slow again since the summer"))
         self.complaint.setAccessibleName(say("What is complained of this time"))
@@ -31,8 +33,11 @@ class VisitPanel(Panel):
         self.keep_button.clicked.connect(self.keep)
 
     def begin(self) -> None:
-        """Ask what is complained of."""
-        self.complaint.clear()
+        """Ask what is complained of; what was typed for this job and left is there still."""
+        number = self._desk.job.number if self._desk.job is not None else None
+        if number != self._number:
+            self._number = number
+            self.complaint.clear()
         self.refuse(None)
         self.complaint.setFocus()
 
@@ -44,6 +49,7 @@ class VisitPanel(Panel):
         number = job.number
 
         def begun(_posting: int) -> None:
+            self.complaint.clear()
             self.leave()
             self._desk.stand_at_newest()
 

@@ -50,6 +50,11 @@ class ChangeLine:
         return self.kind, self.what, self.before, self.after, self.why
 
     @property
+    def is_filled_in(self) -> bool:
+        """Whether somebody has typed anything."""
+        return any(field.text().strip() for field in (self.what, self.before, self.after, self.why))
+
+    @property
     def change(self) -> Change:
         """What is filled in."""
         return Change(
@@ -80,6 +85,8 @@ class WriteDownPanel(Panel):
             ),
         )
         self._desk = desk
+        self._number: int | None = None
+        """Of the job that the lines are about."""
         self.rows: list[ChangeLine] = []
         self._grid = QGridLayout()
         self._grid.setHorizontalSpacing(10)
@@ -112,8 +119,15 @@ class WriteDownPanel(Panel):
         self.post_button.clicked.connect(lambda: self._keep(posted=True))
 
     def begin(self) -> None:
-        """One empty line."""
+        """What was typed for this job and left, or else one empty line."""
         self.refuse(None)
+        number = self._desk.job.number if self._desk.job is not None else None
+        if number != self._number or not any(line.is_filled_in for line in self.rows):
+            self._number = number
+            self._clear()
+        self.rows[0].what.setFocus()
+
+    def _clear(self) -> None:
         while self.rows:
             for widget in self.rows.pop().widgets:
                 self._grid.removeWidget(widget)
@@ -164,6 +178,7 @@ class WriteDownPanel(Panel):
             )
 
     def _kept(self, switching: bool) -> None:
+        self._clear()
         self.leave()
         if switching:
             self.post_wanted.emit()

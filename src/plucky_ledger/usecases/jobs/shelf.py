@@ -6,7 +6,6 @@ from dataclasses import dataclass
 from plucky_ledger.core.boots.boot import METHOD
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.job.job import Job
-from plucky_ledger.core.job.like_with_like import with_later_figures
 from plucky_ledger.store import decisions as stored_decisions
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.boots import jobs_of_older_methods
@@ -23,17 +22,22 @@ class OnShelf:
 
 
 def read_shelf(ledger: Ledger) -> tuple[OnShelf, ...]:
-    """Every job as it stands on the shelf, newest first."""
+    """Every job as it stands on the shelf, newest first.
+
+    What their boots held is as it was read when they had settled: no spine tells of it.
+    """
     with ledger.session() as session:
         decided = stored_decisions.all_decisions(session)
         return tuple(
-            OnShelf(with_later_figures(job), _open_look_ups(decided.get(job.number, {})))
+            OnShelf(job, _open_look_ups(decided.get(job.number, {})))
             for job in stored.read_jobs(session)
         )
 
 
 def read_on_shelf(ledger: Ledger, number: int) -> OnShelf | None:
     """One job as it stands on the shelf; None when it is no longer there."""
+    from plucky_ledger.core.job.like_with_like import with_later_figures  # not for all jobs
+
     with ledger.session() as session:
         if number not in {known for known, _ in stored.labels(session).values()}:
             return None
