@@ -9,10 +9,10 @@ import signal
 import time
 from collections.abc import Callable, Iterable
 from contextlib import suppress
-from dataclasses import dataclass
-from pathlib import Path
 
+from plucky_ledger.control.running import LARGEST_BYTES, PROC, RunningProcess, processes
 from plucky_ledger.control.service_manager import THE_MANAGER
+from plucky_ledger.control.session_guard import carriers
 from plucky_ledger.core.entries.kinds import is_service
 from plucky_ledger.core.pc.stopping import OBSERVED_SECONDS, Stopped, ToStop
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
@@ -20,57 +20,11 @@ from plucky_ledger.linux.bus import NoAnswer, opened
 from plucky_ledger.linux.files import read_bounded
 from plucky_ledger.linux.users import is_administrator
 
-PROC = Path("/proc")
 POLITE_SECONDS = 5.0
 LOOK_AGAIN_SECONDS = 0.2
-LARGEST_BYTES = 65_536
 USERS_UNITS = re.compile(r"/user@\d+\.service/")
 A_SERVICE = re.compile(r"[\w:.\\@-]+\.service")
 FIRST_PROCESS = 1
-
-
-@dataclass(frozen=True, kw_only=True)
-class RunningProcess:
-    """One running process."""
-
-    pid: int
-    parent: int
-    started_ticks: int
-    name: str
-    program: str
-    user: int
-    group: str
-
-
-def processes(proc: Path = PROC) -> list[RunningProcess]:
-    """Every process that can be read; those that vanish meanwhile are left out."""
-    found = []
-    for folder in proc.iterdir():
-        if folder.name.isdigit():
-            with suppress(OSError, ValueError, IndexError):
-                found.append(_process(folder))
-    return found
-
-
-def _process(folder: Path) -> RunningProcess:
-    text = read_bounded(folder / "stat", LARGEST_BYTES).decode("utf-8", "replace")
-    begin, end = text.index("("), text.rindex(")")
-    fields = text[end + 2 :].split()
-    words = read_bounded(folder / "cmdline", LARGEST_BYTES).split(b"\0")
-    groups = read_bounded(folder / "cgroup", LARGEST_BYTES).decode("utf-8", "replace")
-    group = groups.splitlines()[-1].split(":", 2)[2] if groups else ""
-    program = words[0].decode("utf-8", "replace")
-    with suppress(OSError):
-        program = os.readlink(folder / "exe")
-    return RunningProcess(
-        pid=int(folder.name),
-        parent=int(fields[1]),
-        started_ticks=int(fields[19]),
-        name=text[begin + 1 : end],
-        program=program,
-        user=folder.stat().st_uid,
-        group=group,
-    )
 
 
 def stop(
@@ -82,12 +36,15 @@ def stop(
     a service of the system.
 
     Raises:
-        Refused: it is not running, or belongs to somebody else.
+        Refused: it is not running, belongs to somebody else, or carries a session.
         Trouble: its manager could not end it, or it would not end.
     """
-    before = _of(wanted, processes())
+    running = processes()
+    before = _of(wanted, running)
     if not before:
         raise Refused(TroubleCode.NOT_RUNNING, name=wanted.name)
+    if not carriers(running).isdisjoint(process.pid for process in before):
+        raise Refused(TroubleCode.CARRIES_THE_SESSION, name=wanted.name)
     freed = sum(_held(process.pid) for process in before)
     forced = _end(wanted, before, administrator_stops)
     again_after, again = _watch(wanted, before, going_on)
@@ -103,11 +60,10 @@ def stop(
 
 
 def _of(wanted: ToStop, running: Iterable[RunningProcess]) -> list[RunningProcess]:
-    own = {os.getpid(), os.getppid(), FIRST_PROCESS}
     return [
         process
         for process in running
-        if process.pid not in own
+        if process.pid not in {os.getpid(), FIRST_PROCESS}
         and (
             _is_in(process.group, wanted.group)
             if wanted.group

@@ -483,6 +483,10 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.NOT_YOURS_TO_STOP: N_(
         "{name} is run by another user. Start this program as administrator to stop it."
     ),
+    TroubleCode.CARRIES_THE_SESSION: N_(
+        "{name} carries the session: ending it would sign out who sits at the PC. Nothing was "
+        "ended."
+    ),
     TroubleCode.GUARDED_FROM_STOPPING: N_(
         "{name} is guarded: it protects the PC or keeps it working, and is not stopped as a trial."
     ),

@@ -147,6 +147,7 @@ class TroubleCode(StrEnum):
     CHANGED_AGAIN = "changed_again"
     NOT_RUNNING = "not_running"
     NOT_YOURS_TO_STOP = "not_yours_to_stop"
+    CARRIES_THE_SESSION = "carries_the_session"
     GUARDED_FROM_STOPPING = "guarded_from_stopping"
     MANAGER_SILENT = "manager_silent"
     NO_JOURNAL = "no_journal"
