@@ -2,15 +2,18 @@
 
 from dataclasses import replace
 
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
+from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QApplication
 
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.pages.shelf import shelf
+from plucky_ledger.ui import file_dialogs
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.usecases.jobs.preferences import Preferences, read_preferences
 from plucky_ledger.usecases.jobs.shelf import OnShelf
 from plucky_ledger.wording.shelf import state
+from tests.helpers.standin import record_to
 from tests.ui.conftest import confirm
 from tests.ui.test_window import press, settle
 
@@ -169,3 +172,52 @@ def test_what_was_typed_and_left_is_there_still(qtbot, on_demo):
     card.leave()
     press(qtbot, on_demo, "Ctrl+N")
     assert card.owner.text() == "Harbour office"
+
+
+def test_keys_follow_the_desktops_habits(qtbot, on_demo):
+    assert on_demo.windowTitle() == "Ticket-desk PC · Plucky Ledger"
+    assert [keys.toString() for keys in on_demo.action("redo").shortcuts()] == [
+        "Ctrl+Shift+Z",
+        "Ctrl+Y",
+    ]
+    right = on_demo.right
+    for lens, field in (("2", lambda: right.entries.search), ("3", lambda: right.load.search)):
+        press(qtbot, on_demo, lens)
+        press(qtbot, on_demo, "Ctrl+F")
+        assert on_demo.focusWidget() is field()
+    press(qtbot, on_demo, "2")
+    qtbot.waitUntil(lambda: right.entries.ready)
+    table = right.entries.table
+    table.selectRow(0)
+    table.setFocus()
+    qtbot.keyClick(table, Qt.Key.Key_C, Qt.KeyboardModifier.ControlModifier)
+    qtbot.waitUntil(lambda: "Saltmarsh Backup" in QApplication.clipboard().text())
+    assert "\t" in QApplication.clipboard().text()
+    press(qtbot, on_demo, "Ctrl+J")
+    qtbot.waitUntil(on_demo.shelf.isVisible)
+    assert on_demo.windowTitle() == "Plucky Ledger"
+    press(qtbot, on_demo, "Ctrl+F")
+    assert on_demo.focusWidget() is on_demo.shelf.search
+
+
+def drop(window, *paths):
+    data = QMimeData()
+    data.setUrls([QUrl.fromLocalFile(str(path)) for path in paths])
+    at, left, none = QPointF(10, 10), Qt.MouseButton.LeftButton, Qt.KeyboardModifier.NoModifier
+    event = QDropEvent(at, Qt.DropAction.CopyAction, data, left, none)
+    window.dropEvent(event)
+
+
+def test_recordings_and_ledgers_can_be_dropped(qtbot, on_demo, tmp_path, monkeypatch):
+    boots = len(on_demo.desk.job.boots)
+    for seed in (41, 42):
+        record_to(tmp_path / f"{seed}.jsonl.gz", seed)
+    begun = []
+    start = lambda _program, arguments: (begun.append(arguments), (True, 1))[1]  # noqa: E731
+    monkeypatch.setattr(file_dialogs.QProcess, "startDetached", start)
+    drop(on_demo, tmp_path / "41.jsonl.gz", tmp_path / "42.jsonl.gz", tmp_path / "no.txt")
+    settle(qtbot, on_demo)
+    assert len(on_demo.desk.job.boots) == boots + 2
+    drop(on_demo, tmp_path / "other.ledger")
+    assert begun == [["-m", "plucky_ledger", "--ledger", str(tmp_path / "other.ledger")]]
+    assert "other.ledger opens" in on_demo.message

@@ -42,7 +42,7 @@ def test_a_row_says_what_it_is_and_whose(load):
     assert f"{page.sums.processes} processes of {there} programs" in load._summary.text()
     assert page.sums.bytes_written == sum(row.amounts.bytes_written for row in inside)
     assert load.table.model().rowCount() == len(page.rows)
-    load._search.setText("ticket desk")
+    load.search.setText("ticket desk")
     assert load.table.model().rowCount() == 1
 
 

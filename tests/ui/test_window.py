@@ -491,9 +491,9 @@ def test_the_load_can_be_searched_sorted_and_spanned(qtbot, on_demo):
     lens = on_demo.right.load
     qtbot.waitUntil(lambda: lens.model.rowCount() > 0)
     whole = lens.model.rowCount()
-    qtbot.keyClicks(lens._search, "harbour")
+    qtbot.keyClicks(lens.search, "harbour")
     assert lens.table.model().rowCount() == 1
-    lens._search.clear()
+    lens.search.clear()
     lens.table.sortByColumn(2, Qt.SortOrder.DescendingOrder)
     assert lens.table.model().index(0, 0).data() == "harbour-guard"
     rest = next(b for b in lens._spans.buttons() if b.text() == "at rest")

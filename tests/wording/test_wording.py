@@ -16,6 +16,7 @@ from plucky_ledger.wording import entries, lanes, load, reasons, steps, trouble
 from plucky_ledger.wording.figures import number, read_number
 from plucky_ledger.wording.labels import LABELS
 from plucky_ledger.wording.language import current_locale, use, use_the_users
+from plucky_ledger.wording.safe import as_cell
 
 SOURCE = Path(plucky_ledger.__file__).parent
 CODES = {TroubleCode: trouble._WORDS, ReasonCode: reasons._WORDS, StepCode: steps._WORDS}
@@ -150,3 +151,18 @@ def test_a_locale_nobody_knows_is_english(speak, monkeypatch):
 def test_the_manual_in_docs_is_the_one_that_opens_in_the_window(part):
     packaged = SOURCE / "manual" / part
     assert (Path(__file__).parents[2] / "docs" / part).read_text() == packaged.read_text()
+
+
+@pytest.mark.parametrize(
+    ("text", "cell"),
+    [
+        ("=2+2", "'=2+2"),
+        ("@sum", "'@sum"),
+        ("-rm", "'-rm"),
+        ("-12.5", "-12.5"),
+        ("+4", "+4"),
+        ("Foghorn\tNotify", "Foghorn Notify"),
+    ],
+)
+def test_no_cell_is_worked_out_by_a_spreadsheet(text, cell):
+    assert as_cell(text) == cell

@@ -61,6 +61,8 @@ class Action:
     keys: str
     """The shortcut; empty for none."""
     do: Callable[[], object]
+    other_keys: tuple[str, ...] = ()
+    """Shortcuts that do the same, for who is used to them."""
     possible: Callable[[], bool] = _always
     """Whether it makes sense now."""
     places: frozenset[Place] = frozenset()
@@ -91,7 +93,7 @@ class Actions:
     def _made(self, action: Action) -> QAction:
         made = QAction(say(action.words), self._owner)
         if action.keys:
-            made.setShortcut(QKeySequence(action.keys))
+            made.setShortcuts([QKeySequence(keys) for keys in (action.keys, *action.other_keys)])
         made.triggered.connect(lambda _on=False: self._before())
         made.triggered.connect(lambda _on=False: action.do())
         if action.of_a_list:

@@ -1,7 +1,9 @@
 """Files that come in and go out, chosen in the desktop's own dialog."""
 
+import sys
 from pathlib import Path
 
+from PySide6.QtCore import QMimeData, QProcess
 from PySide6.QtWidgets import QFileDialog, QWidget
 
 from plucky_ledger.ui.desk import Desk
@@ -11,6 +13,15 @@ from plucky_ledger.usecases.recording.arming import left_over
 from plucky_ledger.usecases.recording.boots import Imported, import_recording
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.reasons import in_one_line
+
+RECORDINGS = (".jsonl", ".jsonl.gz", ".jsonl.zst")
+LEDGER = ".ledger"
+
+
+def dropped(data: QMimeData) -> list[Path]:
+    """The files in what is dragged that the window takes."""
+    paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
+    return [path for path in paths if path.name.endswith((*RECORDINGS, LEDGER))]
 
 
 class Files:
@@ -35,14 +46,44 @@ class Files:
         job = self._desk.job
         if job is None:
             return
+        said: list[str] = []
         for path in paths:
-            self._import(job.number, path)
+            self._import(job.number, path, said)
 
-    def _import(self, number: int, path: Path) -> None:
-        self._desk.do(lambda ledger: import_recording(ledger, number, path), self._imported)
+    def _import(self, number: int, path: Path, said: list[str]) -> None:
+        """One of several: what became of those before it stays said."""
 
-    def _imported(self, imported: Imported) -> None:
-        self._desk.door.say(in_one_line(imported.remarks))
+        def imported(done: Imported) -> None:
+            said.append(in_one_line(done.remarks))
+            self._desk.door.say(" ".join(dict.fromkeys(said)))
+
+        self._desk.do(lambda ledger: import_recording(ledger, number, path), imported)
+
+    def ask_for_ledger(self) -> None:
+        """Choose another ledger."""
+        start = self._desk.ledger.path.parent
+        chosen, _ = QFileDialog.getOpenFileName(
+            self._window, say("Open a ledger"), str(start), say("Ledgers (*.ledger)")
+        )
+        if chosen:
+            self.open_ledger(Path(chosen))
+
+    def open_ledger(self, path: Path) -> None:
+        """Another ledger in a window of its own: this one stays open."""
+        command = ["-m", "plucky_ledger", "--ledger", str(path)]
+        begun, _ = QProcess.startDetached(sys.executable, command)
+        if begun:
+            self._desk.door.say(say("{name} opens in a window of its own.", name=path.name))
+
+    def take(self, paths: list[Path]) -> None:
+        """Files that were dropped on the window: recordings into the open job, ledgers opened."""
+        for path in paths:
+            if path.name.endswith(LEDGER):
+                self.open_ledger(path)
+        recordings = [path for path in paths if path.name.endswith(RECORDINGS)]
+        if recordings and self._desk.job is None:
+            self._desk.door.say(say("Open the job that these recordings belong to first."))
+        self.import_recordings(recordings)
 
     def ask_for_copy(self) -> None:
         """Choose where a repaired copy of a damaged ledger goes."""

@@ -8,6 +8,7 @@ from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.registry import LENSES, LensName
 from plucky_ledger.ui.right_page import RightPage
+from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.jobs.manual import Part
 from plucky_ledger.wording.basis import of_line
@@ -16,9 +17,12 @@ from plucky_ledger.wording.basis import of_line
 class Ways(QObject):
     """Moves the view and the keyboard."""
 
-    def __init__(self, desk: Desk, book: BookView, right: RightPage, panels: Panels) -> None:
+    def __init__(
+        self, desk: Desk, shelf: ShelfView, book: BookView, right: RightPage, panels: Panels
+    ) -> None:
         super().__init__()
         self._desk = desk
+        self._shelf = shelf
         self._book = book
         self._right = right
         self._panels = panels
@@ -56,10 +60,19 @@ class Ways(QObject):
         self._right.show_lens(LensName.VERDICT)
         self._right.verdict.which_button.click()
 
-    def find_lane(self) -> None:
-        """To the search field of the lanes."""
-        self._right.show_lens(LensName.LANES)
-        self._right.lanes.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
+    def find(self) -> None:
+        """To the search field of what is in sight: the shelf, a list, or else the lanes."""
+        fields = {
+            LensName.ENTRIES: lambda: self._right.entries.search,
+            LensName.LOAD: lambda: self._right.load.search,
+        }
+        field = self._shelf.search
+        if self._desk.job is not None:
+            if self._right.lens not in fields:
+                self._right.show_lens(LensName.LANES)
+            field = fields.get(self._right.lens, lambda: self._right.lanes.search)()
+        field.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        field.selectAll()
 
     def find_entry(self) -> None:
         """To the search field of the entries."""

@@ -3,7 +3,7 @@
 import sys
 
 from PySide6.QtCore import QPoint, QProcess, QSize, Qt
-from PySide6.QtGui import QAction, QCloseEvent
+from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QMainWindow,
@@ -22,7 +22,7 @@ from plucky_ledger.pages.entries import DecidedChoice
 from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book_view import BookView
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.file_dialogs import Files
+from plucky_ledger.ui.file_dialogs import Files, dropped
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.menus.menus import window_actions
 from plucky_ledger.ui.message_line import MessageLine
@@ -55,6 +55,7 @@ class Window(QMainWindow):
         self._picked_up = 0
         self.setWindowTitle("Plucky Ledger")
         self.resize(1280, 800)
+        self.setAcceptDrops(True)
         self.shelf = ShelfView(desk)
         self.book = BookView(desk)
         self.right = RightPage(desk)
@@ -62,7 +63,7 @@ class Window(QMainWindow):
         self.files = Files(desk, self)
         self.panels = Panels(desk, self.right, self.main)
         self.switching = Switching(desk, self.panels)
-        self.ways = Ways(desk, self.book, self.right, self.panels)
+        self.ways = Ways(desk, self.shelf, self.book, self.right, self.panels)
         self._lay_out()
         self.actions_made = Actions(self, window_actions(self), self.message_line.clear)
         self.actions_made.fill(self.menuBar())
@@ -275,6 +276,8 @@ class Window(QMainWindow):
         """Another job, or none."""
         job = self.desk.job
         self._head.setVisible(job is not None)
+        name = say("Plucky Ledger")
+        self.setWindowTitle(f"{shown(job.card.title)} · {name}" if job is not None else name)
         if job is not None:
             self._title.setText(shown(job.card.title))
             self._subtitle.setText(subtitle(job.card, job.facts))
@@ -317,6 +320,17 @@ class Window(QMainWindow):
     def message(self) -> str:
         """What is being said; empty when nothing is."""
         return self.message_line.message.text
+
+    def dragEnterEvent(self, event: QDragEnterEvent) -> None:
+        """Recordings and ledgers may be dropped here."""
+        if dropped(event.mimeData()):
+            event.acceptProposedAction()
+
+    def dropEvent(self, event: QDropEvent) -> None:
+        """What was dropped comes into the book, or opens."""
+        event.acceptProposedAction()
+        self.message_line.clear()
+        self.files.take(dropped(event.mimeData()))
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.hide()

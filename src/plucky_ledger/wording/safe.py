@@ -11,6 +11,17 @@ _IN_JSON = f"[\x7f-\x9f\u2028\u2029{_DIRECTION_MARKS}]"
 """Compiled when first used: most texts have none of them."""
 
 
+FORMULAS = ("=", "+", "-", "@", "\t", "\r")
+"""How a cell begins that a spreadsheet would work out."""
+
+
+def as_cell(text: str) -> str:
+    """Text for a cell of a spreadsheet, which works nothing out of what a PC calls its programs."""
+    plain = " ".join(text.split("\t"))
+    is_figure = plain[1:2].isdigit() and plain.startswith(("+", "-"))
+    return f"'{plain}" if plain.startswith(FORMULAS) and not is_figure else plain
+
+
 def shown(text: str) -> str:
     """Hostile text made fit to be shown in one line: bounded, control characters as symbols."""
     visible = _replaced(_CONTROLS, text[:LONGEST_TEXT])

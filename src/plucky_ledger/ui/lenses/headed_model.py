@@ -9,9 +9,11 @@ from PySide6.QtCore import (
     QPersistentModelIndex,
     Qt,
 )
+from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QAbstractItemView, QTableView
 
 from plucky_ledger.wording.language import say
+from plucky_ledger.wording.safe import as_cell
 
 Index = QModelIndex | QPersistentModelIndex
 ROW_ROLE = Qt.ItemDataRole.UserRole + 2
@@ -27,6 +29,21 @@ def prepare(table: QTableView, model: QAbstractItemModel, name: str) -> None:
     table.setTabKeyNavigation(False)
     table.verticalHeader().hide()
     table.horizontalHeader().setHighlightSections(False)
+    copy = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), table)
+    copy.setContext(Qt.ShortcutContext.WidgetShortcut)
+    copy.activated.connect(lambda: copy_row(table))
+
+
+def copy_row(table: QTableView) -> None:
+    """The chosen row as text, its cells parted by tabs, as spreadsheets take it."""
+    row = table.currentIndex().row()
+    model = table.model()
+    if row >= 0 and model is not None:
+        cells = [
+            as_cell(str(model.index(row, column).data(Qt.ItemDataRole.DisplayRole) or ""))
+            for column in range(model.columnCount())
+        ]
+        QGuiApplication.clipboard().setText("\t".join(cells))
 
 
 class HeadedModel(QAbstractTableModel):

@@ -176,6 +176,7 @@ def book_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         menu=menu,
         words=N_("Do again"),
         keys="Ctrl+Shift+Z",
+        other_keys=("Ctrl+Y",),
         do=desk.redo,
         possible=may.write,
     )

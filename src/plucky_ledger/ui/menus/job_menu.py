@@ -59,13 +59,20 @@ def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         places=BOOK,
     )
     yield Action(
+        name="open_ledger",
+        menu=menu,
+        words=N_("Open a ledger…"),
+        keys="Ctrl+O",
+        do=window.files.ask_for_ledger,
+        new_group=True,
+    )
+    yield Action(
         name="repaired_copy",
         menu=menu,
         words=N_("Save a repaired copy…"),
         keys="",
         do=window.files.ask_for_copy,
         possible=may.save_repaired,
-        new_group=True,
     )
     yield Action(
         name="preferences",

@@ -61,11 +61,11 @@ def view_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         places=LANES,
     )
     yield Action(
-        name="find_lane",
+        name="find",
         menu=menu,
-        words=N_("Lanes: find"),
+        words=N_("Find"),
         keys="Ctrl+F",
-        do=window.ways.find_lane,
+        do=window.ways.find,
         places=LANES,
     )
     yield Action(
