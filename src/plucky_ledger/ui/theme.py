@@ -9,6 +9,7 @@ from PySide6.QtGui import QColor, QFont, QFontMetrics, QGuiApplication, QPalette
 from PySide6.QtWidgets import QApplication, QPushButton, QWidget
 
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.wording.language import N_
 
 DECISION_COLOURS = {
     Decision.KEEP: "saved",
@@ -85,6 +86,13 @@ class Appearance(StrEnum):
     AS_DESKTOP = "as_desktop"
     LIGHT = "light"
     DARK = "dark"
+
+
+APPEARANCES = {
+    Appearance.AS_DESKTOP: N_("As the desktop"),
+    Appearance.LIGHT: N_("Light"),
+    Appearance.DARK: N_("Dark"),
+}
 
 
 @dataclass

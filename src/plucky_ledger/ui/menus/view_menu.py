@@ -6,16 +6,11 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.ui.actions import Action, Menu, Place
 from plucky_ledger.ui.lenses.registry import LENSES
 from plucky_ledger.ui.menus.possible import Possible, WindowCommands
-from plucky_ledger.ui.theme import Appearance, choose_appearance
+from plucky_ledger.ui.theme import APPEARANCES, choose_appearance
 from plucky_ledger.wording.labels import LABELS
 from plucky_ledger.wording.lanes import ORDERS
 from plucky_ledger.wording.language import N_
 
-APPEARANCES = (
-    (Appearance.AS_DESKTOP, N_("As the desktop")),
-    (Appearance.LIGHT, N_("Light")),
-    (Appearance.DARK, N_("Dark")),
-)
 LANES = frozenset({Place.LANES})
 
 
@@ -104,7 +99,7 @@ def view_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
             submenu=N_("Book kept in"),
             new_group=index == 0,
         )
-    for appearance, words in APPEARANCES:
+    for appearance, words in APPEARANCES.items():
         yield Action(
             name=f"appearance_{appearance}",
             menu=menu,

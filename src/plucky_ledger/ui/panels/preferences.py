@@ -10,6 +10,7 @@ from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel, form
 from plucky_ledger.ui.theme import (
+    APPEARANCES,
     TEXT_SIZES,
     Appearance,
     appearance,
@@ -26,11 +27,6 @@ from plucky_ledger.usecases.jobs.preferences import (
 )
 from plucky_ledger.wording.language import N_, say
 
-APPEARANCES = {
-    Appearance.AS_DESKTOP: N_("As the desktop"),
-    Appearance.LIGHT: N_("Light"),
-    Appearance.DARK: N_("Dark"),
-}
 LOG_LEVELS = {
     "warning": N_("What goes wrong"),
     "info": N_("What is done"),
