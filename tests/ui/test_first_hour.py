@@ -221,3 +221,38 @@ def test_recordings_and_ledgers_can_be_dropped(qtbot, on_demo, tmp_path, monkeyp
     drop(on_demo, tmp_path / "other.ledger")
     assert begun == [["-m", "plucky_ledger", "--ledger", str(tmp_path / "other.ledger")]]
     assert "other.ledger opens" in on_demo.message
+
+
+def test_a_filter_that_hides_everything_says_so(qtbot, on_demo):
+    press(qtbot, on_demo, "2")
+    lens = on_demo.right.entries
+    qtbot.waitUntil(lambda: lens.ready)
+    listed = len(lens.model.rows)
+    qtbot.keyClicks(lens.search, "zeppelin")
+    assert lens.show_all_button.isVisible()
+    assert "No entry fits" in lens._note.text()
+    lens.show_all_button.click()
+    assert len(lens.model.rows) == listed
+    assert not lens.show_all_button.isVisible()
+    press(qtbot, on_demo, "3")
+    load = on_demo.right.load
+    qtbot.waitUntil(lambda: bool(load.model.rows))
+    qtbot.keyClicks(load.search, "zeppelin")
+    assert "zeppelin" in load._about.text()
+    assert load._about.isVisible()
+
+
+def test_the_manual_can_be_searched_and_explains_its_words(qtbot, on_demo):
+    press(qtbot, on_demo, "F1")
+    manual = on_demo.panels.manual
+    press(qtbot, on_demo, "Ctrl+F")
+    assert on_demo.focusWidget() is manual.search
+    qtbot.keyClicks(manual.search, "struck out")
+    places = []
+    for _ in range(8):
+        qtbot.keyClick(manual.search, Qt.Key.Key_Return)
+        assert manual.page.textCursor().selectedText().casefold() == "struck out"
+        places.append(manual.page.textCursor().position())
+    assert manual.isVisible()
+    assert 1 < len(set(places)) < 8, "from the beginning again after the last"
+    assert manual.sections.findText("Words") >= 0

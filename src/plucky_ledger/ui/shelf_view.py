@@ -196,6 +196,7 @@ class ShelfView(QWidget):
         self.spines.activated.connect(self._open)
         self.spines.clicked.connect(self._open)
         self.search = QLineEdit()
+        self.search.setClearButtonEnabled(True)
         self.search.setPlaceholderText(say("find a job: label, PC, owner or state"))
         self.search.setAccessibleName(say("Find a job"))
         self.search.setFixedWidth(320)

@@ -269,6 +269,8 @@ QComboBox QAbstractItemView {{ background: {c.page}; border: 1px solid {c.rule};
     selection-background-color: {c.wash}; selection-color: {c.ink}; }}
 QLineEdit, QPlainTextEdit, QAbstractSpinBox {{ background: {c.page};
     border: 1px solid {c.rule}; border-radius: 3px; padding: 4px 6px; }}
+QLineEdit:disabled, QComboBox:disabled, QAbstractSpinBox:disabled {{ background: {c.paper};
+    border-color: {c.faint}; color: {c.rule}; }}
 QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ border: none; width: 18px; }}
 QAbstractSpinBox::up-arrow {{ image: url({ICONS}/up.svg);
     width: 10px; height: 10px; }}

@@ -61,13 +61,15 @@ class Ways(QObject):
         self._right.verdict.which_button.click()
 
     def find(self) -> None:
-        """To the search field of what is in sight: the shelf, a list, or else the lanes."""
+        """To the search field of what is in sight: the manual, the shelf, a list, or the lanes."""
         fields = {
             LensName.ENTRIES: lambda: self._right.entries.search,
             LensName.LOAD: lambda: self._right.load.search,
         }
         field = self._shelf.search
-        if self._desk.job is not None:
+        if self._panels.is_reading:
+            field = self._panels.manual.search
+        elif self._desk.job is not None:
             if self._right.lens not in fields:
                 self._right.show_lens(LensName.LANES)
             field = fields.get(self._right.lens, lambda: self._right.lanes.search)()

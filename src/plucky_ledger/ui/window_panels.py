@@ -73,6 +73,11 @@ class Panels(QObject):
         """Whether a recording is running."""
         return "recording" in vars(self) and self.recording.running
 
+    @property
+    def is_reading(self) -> bool:
+        """Whether the manual is in sight."""
+        return "manual" in vars(self) and self.manual.isVisible()
+
     @cached_property
     def arming(self) -> "ArmPanel":
         """Record the next boots, or read past ones."""

@@ -97,6 +97,8 @@ class EntriesLens(Lens):
         self._note = Text()
         self._note.setWordWrap(True)
         self._note.setProperty("quiet", True)
+        self.show_all_button = QPushButton(say("Show all entries"))
+        self.show_all_button.clicked.connect(self._show_all)
         self._looked = Text()
         self._looked.setWordWrap(True)
         self._looked.setProperty("quiet", True)
@@ -107,6 +109,7 @@ class EntriesLens(Lens):
         self.card.reason_given.connect(self._keep_reason)
         self.card.finding_given.connect(self._keep_finding)
         self.search = QLineEdit()
+        self.search.setClearButtonEnabled(True)
         self.search.setPlaceholderText(say("find an entry"))
         self.search.setAccessibleName(say("Find an entry"))
         self.search.textChanged.connect(self._fill)
@@ -164,6 +167,7 @@ class EntriesLens(Lens):
         left.addLayout(chooser)
         left.addWidget(self.table, 1)
         left.addWidget(self._note)
+        left.addWidget(self.show_all_button, 0, Qt.AlignmentFlag.AlignLeft)
         left.addWidget(self.fold, 0, Qt.AlignmentFlag.AlignLeft)
         left.addWidget(self._looked)
         left.addWidget(self._legend)
@@ -236,7 +240,14 @@ class EntriesLens(Lens):
         self.model.show_rows((), 1.0)
         self._note.setText(say("Reading the entries…"))
         self._note.show()
-        for widget in (self.card, self._foot, self.fold, self._looked, self._legend):
+        for widget in (
+            self.card,
+            self._foot,
+            self.fold,
+            self._looked,
+            self._legend,
+            self.show_all_button,
+        ):
             widget.setVisible(False)
 
     def _fill(self) -> None:
@@ -250,7 +261,9 @@ class EntriesLens(Lens):
             self._open_for(current, page)
         self.model.show_rows(self._rows(), page.most_seconds)
         self._select(selected_ids, current)
-        sentence = note(page)
+        hidden = self._is_filtered and bool(self._listed) and not self.model.rows
+        sentence = say("No entry fits what is asked for above.") if hidden else note(page)
+        self.show_all_button.setVisible(hidden)
         self._note.setText(sentence)
         self._note.setVisible(bool(sentence))
         self.fold.setText(f"{'▾' if self.fold.isChecked() else '▸'} {system_line(page)}")
@@ -268,17 +281,33 @@ class EntriesLens(Lens):
         self.post_button.setEnabled(self._desk.writable)
         self._show_card()
 
-    def _open_for(self, entry_id: str, page: EntriesPage) -> None:
-        """Have an entry in sight, whatever was asked for before."""
-        for widget in (self.search, self.kind, self.owner, self.decided, self.fold):
+    @property
+    def _is_filtered(self) -> bool:
+        """Whether not all entries are asked for."""
+        chosen = any(box.currentIndex() > 0 for box in (self.kind, self.owner, self.decided))
+        return chosen or bool(self.search.text())
+
+    def _ask_for_all(self) -> None:
+        for widget in (self.search, self.kind, self.owner, self.decided):
             widget.blockSignals(True)
         self.search.clear()
         for box in (self.kind, self.owner, self.decided):
             box.setCurrentIndex(0)
-        if any(row.entry.entry_id == entry_id for row in page.system_rows):
-            self.fold.setChecked(True)
-        for widget in (self.search, self.kind, self.owner, self.decided, self.fold):
+        for widget in (self.search, self.kind, self.owner, self.decided):
             widget.blockSignals(False)
+
+    def _show_all(self) -> None:
+        self._ask_for_all()
+        self._fill()
+        self.search.setFocus()
+
+    def _open_for(self, entry_id: str, page: EntriesPage) -> None:
+        """Have an entry in sight, whatever was asked for before."""
+        self._ask_for_all()
+        if any(row.entry.entry_id == entry_id for row in page.system_rows):
+            self.fold.blockSignals(True)
+            self.fold.setChecked(True)
+            self.fold.blockSignals(False)
 
     def _rows(self) -> tuple[ListedEntry, ...]:
         """The rows that fit what is asked for."""

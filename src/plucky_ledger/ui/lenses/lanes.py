@@ -76,6 +76,7 @@ class LanesLens(Lens):
         self._views.addWidget(self.canvas)
         self._views.addWidget(self.table)
         self.search = QLineEdit()
+        self.search.setClearButtonEnabled(True)
         self.search.setPlaceholderText(say("find a lane"))
         self.search.setAccessibleName(say("Find a lane"))
         self.search.setMaximumWidth(150)

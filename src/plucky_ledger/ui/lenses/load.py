@@ -84,10 +84,11 @@ class LoadLens(Lens):
             label.setWordWrap(True)
         self._summary.setProperty("quiet", True)
         self.search = QLineEdit()
+        self.search.setClearButtonEnabled(True)
         self.search.setPlaceholderText(say("find"))
         self.search.setAccessibleName(say("Find a program"))
         self.search.setMaximumWidth(140)
-        self.search.textChanged.connect(self._sorted.look_for)
+        self.search.textChanged.connect(self._look_for)
         self.profile = QComboBox()
         self.profile.setProperty("flat", True)
         self.profile.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
@@ -171,6 +172,10 @@ class LoadLens(Lens):
         layout.addWidget(self.table, 1)
         for widget in (self._about, self._sums, self._stock, self._summary, self._foot):
             layout.addWidget(widget)
+
+    def _look_for(self, wanted: str) -> None:
+        self._sorted.look_for(wanted)
+        self._show_about()
 
     def _ask(self, **changed: Any) -> None:
         self._question = replace(self._question, **changed)
@@ -274,6 +279,8 @@ class LoadLens(Lens):
     def _show_about(self) -> None:
         listed: ListedProgram | None = self.table.currentIndex().data(ROW_ROLE)
         about = f"{listed.words.name}: {listed.words.about}" if listed else ""
+        if self.model.rows and not self._sorted.rowCount():
+            about = say("No program matches “{text}”.", text=self.search.text())
         self._about.setText(about)
         self._about.setVisible(bool(about))
         row = listed.row if listed else None

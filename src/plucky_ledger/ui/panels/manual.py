@@ -1,14 +1,16 @@
 """The manual, opened where it fits."""
 
-from PySide6.QtCore import QTimer
-from PySide6.QtGui import QTextCursor
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QTextBrowser
+from PySide6.QtCore import Qt, QTimer
+from PySide6.QtGui import QKeyEvent, QTextCursor
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTextBrowser
 
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.theme import choice_button
 from plucky_ledger.usecases.jobs.manual import Part, headings, text_of
 from plucky_ledger.wording.language import N_, say
 
+LAID_OUT_BY = (0, 60)
+"""Milliseconds; a window that is busy lays the page out again after the first."""
 TITLES = {Part.MANUAL: N_("Manual"), Part.METHODS: N_("How the numbers are made")}
 
 
@@ -24,11 +26,18 @@ class ManualPanel(Panel):
         self.sections = QComboBox()
         self.sections.setAccessibleName(say("Section"))
         self.sections.activated.connect(lambda at: self._go_to(self.sections.itemText(at)))
+        self.search = QLineEdit()
+        self.search.setClearButtonEnabled(True)
+        self.search.setPlaceholderText(say("find in it"))
+        self.search.setAccessibleName(say("Find in the manual"))
+        self.search.setMaximumWidth(180)
+        self.search.returnPressed.connect(self.find_next)
         row = QHBoxLayout()
         for part, button in self._buttons.items():
             button.clicked.connect(lambda _on, part=part: self.begin(part))
             row.addWidget(button)
         row.addStretch(1)
+        row.addWidget(self.search)
         row.addWidget(self.sections)
         self.body.addLayout(row)
         self.page = QTextBrowser()
@@ -50,6 +59,19 @@ class ManualPanel(Panel):
         self._go_to(section or self.sections.itemText(0))
         self.page.setFocus()
 
+    def find_next(self) -> None:
+        """The next place that says what is looked for; after the last, the first again."""
+        wanted = self.search.text()
+        if wanted and not self.page.find(wanted):
+            self.page.moveCursor(QTextCursor.MoveOperation.Start)
+            self.page.find(wanted)
+
+    def keyPressEvent(self, event: QKeyEvent) -> None:
+        """Return in the search field looks on; it does not leave the page."""
+        returns = event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter}
+        if not (returns and self.search.hasFocus()):
+            super().keyPressEvent(event)
+
     @property
     def section(self) -> str:
         """The section it was opened at."""
@@ -62,7 +84,8 @@ class ManualPanel(Panel):
             if block.blockFormat().headingLevel() == 2 and block.text() == section:
                 self.page.setTextCursor(QTextCursor(block))
                 # Where it stands is known once the page is as wide as it will be.
-                QTimer.singleShot(0, self._to_the_top)
+                for milliseconds in LAID_OUT_BY:
+                    QTimer.singleShot(milliseconds, self, self._to_the_top)
                 return
             block = block.next()
 
