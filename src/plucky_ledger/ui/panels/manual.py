@@ -9,8 +9,6 @@ from plucky_ledger.ui.theme import choice_button
 from plucky_ledger.usecases.jobs.manual import Part, headings, text_of
 from plucky_ledger.wording.language import N_, say
 
-LAID_OUT_BY = (0, 60)
-"""Milliseconds; a window that is busy lays the page out again after the first."""
 TITLES = {Part.MANUAL: N_("Manual"), Part.METHODS: N_("How the numbers are made")}
 
 
@@ -45,6 +43,8 @@ class ManualPanel(Panel):
         self.page.setOpenLinks(False)
         self.page.setAccessibleName(say("Manual"))
         self.body.addWidget(self.page, 1)
+        self._stood_at = -1
+        self.page.verticalScrollBar().rangeChanged.connect(self._laid_out_anew)
         leave = self.add_button(say("Back"), main=True)
         leave.clicked.connect(self.leave)
 
@@ -84,8 +84,7 @@ class ManualPanel(Panel):
             if block.blockFormat().headingLevel() == 2 and block.text() == section:
                 self.page.setTextCursor(QTextCursor(block))
                 # Where it stands is known once the page is as wide as it will be.
-                for milliseconds in LAID_OUT_BY:
-                    QTimer.singleShot(milliseconds, self, self._to_the_top)
+                QTimer.singleShot(0, self, self._to_the_top)
                 return
             block = block.next()
 
@@ -93,4 +92,11 @@ class ManualPanel(Panel):
         """Scroll the section that was gone to up to the top."""
         block = self.page.textCursor().block()
         top = self.page.document().documentLayout().blockBoundingRect(block).top()
-        self.page.verticalScrollBar().setValue(int(top))
+        bar = self.page.verticalScrollBar()
+        bar.setValue(int(top))
+        self._stood_at = bar.value()
+
+    def _laid_out_anew(self) -> None:
+        """Still at the section that was gone to, unless somebody has scrolled on."""
+        if self.page.verticalScrollBar().value() == self._stood_at:
+            self._to_the_top()
