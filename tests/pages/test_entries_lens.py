@@ -213,7 +213,7 @@ def test_the_plan_counts_overlaps_once_and_the_book_expects_it(demo, number, job
     assert strong.startswith(f"Expected {plan.system_up.value:.1f} s system up")
     assert "1 off, 1 later" in rest
     assert "overlaps counted once" in rest
-    assert words(page, "Saltmarsh Backup").cost .startswith("works later: 9.")
+    assert words(page, "Saltmarsh Backup").cost.startswith("works later: 9.")
     expected = kept.expected(demo, number)
     assert expected == plan
     pencilled = book_page(job(), Measure.SETTLED, expected).rows[-1]
