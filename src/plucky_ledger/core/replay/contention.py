@@ -273,7 +273,7 @@ class Contention:
         fits = np.where(took > width, width / np.maximum(took, 1e-9), 1.0)
         waiting = np.maximum(width - took * fits, 0.0)
         # Alone on the PC a thread has one core, or all that there is where that is less.
-        alone = np.maximum(1 / slow, np.minimum(1.0, 1 / (slow * min(1.0, self.capacity))))
+        alone = np.minimum(1.0, 1 / (slow * min(1.0, self.capacity)))
         return Stretches(
             computing=computing * fits * alone,
             cpu_work=work,
