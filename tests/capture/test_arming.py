@@ -424,7 +424,7 @@ def test_nothing_runs_as_administrator_that_others_can_change(
     monkeypatch.setattr(
         "plucky_ledger.capture.arming.own_copy.own_interpreter", lambda: str(theirs)
     )
-    with told("others than the administrator can change it"):
+    with told("other accounts can change it"):
         arm(to_be_armed(tmp_path / "recordings"), Level.SYSTEM, places)
     assert files(tmp_path) == []
 
@@ -446,12 +446,12 @@ def test_a_refusal_of_the_administrator_is_told_as_it_is(monkeypatch, tmp_path, 
     with told("1 to 40"):
         administrator.arm_the_system(Arming(99, str(tmp_path), 0))
     monkeypatch.setattr(becoming, "_becoming", lambda: ["false"])
-    with told("nobody became it"):
+    with told("no password was accepted"):
         administrator.disarm_the_system()
     monkeypatch.undo()
     monkeypatch.setattr(becoming, "is_administrator", lambda: False)
     monkeypatch.setattr(shutil, "which", lambda _name: None)
-    with told("no way to ask"):
+    with told("cannot ask"):
         administrator.disarm_the_system()
 
 

@@ -110,7 +110,7 @@ def test_a_database_that_does_not_answer_is_an_ordinary_answer(monkeypatch):
         ({"TimersMonotonic": [("OnBootUSec", 900_000_000, 0)]}, "15 min after the kernel started"),
         (
             {"TimersCalendar": [("OnCalendar", "*-*-* 06:00:00", 0)]},
-            "on the calendar *-*-* 06:00:00",
+            "runs *-*-* 06:00:00",
         ),
         (
             {"TimersMonotonic": [("OnUnitActiveUSec", 86_400_000_000, 0), ("OnOdd", 1_500_000, 0)]},

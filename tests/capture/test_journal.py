@@ -185,7 +185,7 @@ def test_a_log_that_is_not_for_everybody_is_read_through_the_administrator(
     recordings = RealPc().past_boots(lambda _boots, _lines: True, as_administrator=True)
     assert recordings == [boot.as_recording() for boot in boots_from(real_lines)]
     monkeypatch.setattr(becoming, "_becoming", lambda: ["false"])
-    with told("nobody became it"):
+    with told("no password was accepted"):
         RealPc().past_boots(lambda _boots, _lines: True, as_administrator=True)
 
 

@@ -1,4 +1,4 @@
-"""What takes the room: every file counted once, in the heap it belongs to."""
+"""Disk space: every file counted once, in the heap it belongs to."""
 
 import os
 import subprocess
@@ -116,7 +116,7 @@ def test_what_lies_deeper_than_the_longest_path_is_counted(drive, monkeypatch):
     monkeypatch.setattr(surveyed, "LONGEST_PATH", 3_000)
     told, _heaps = found(drive)
     assert (told.files, told.too_deep) == (0, 1)
-    assert "1 folder lies too deep" in room_basis(told)
+    assert "1 folder is nested too deep" in room_basis(told)
 
 
 def test_a_name_that_is_no_text_is_told_as_one(drive):
@@ -156,7 +156,7 @@ def test_what_is_mounted_twice_counts_once_and_other_drives_are_named(drive):
         pytest.skip(f"nothing may be mounted here: {done.stderr.strip()}")
     assert done.stdout.startswith("1 1 1 0 "), done
     assert "counted once" in done.stdout
-    assert "of another file system was not looked into" in done.stdout
+    assert "of another file system was left out" in done.stdout
 
 
 def test_every_kind_of_heap_says_what_clearing_costs():

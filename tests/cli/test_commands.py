@@ -77,7 +77,7 @@ def test_entries_are_listed_and_decided_on_a_terminal(demo_path):
 def test_why_it_is_still_slow_is_told_on_a_terminal(demo_path):
     out = run("why", "0417", "--ledger", demo_path)
     assert out.exit_code == 0, out.output
-    for words in ("waits for the drive", "would settle at", "solid-state drive"):
+    for words in ("Waiting for the disk", "would settle at", "solid-state drive"):
         assert words in out.output
     told = json.loads(run("why", "0417", "--json", "--ledger", demo_path).output)
     assert [finding["rule"] for finding in told["findings"]] == ["drive_pinned"]

@@ -81,7 +81,7 @@ def test_a_job_from_taking_in_to_putting_back(run, ledger, job):
     assert len(job().postings) == 2
     assert "put a posting back" in run("undo 0001")
     assert len(job().postings) == 1
-    assert "Done again" in run("redo 0001")
+    assert "Redone" in run("redo 0001")
     assert len(job().postings) == 2
 
 

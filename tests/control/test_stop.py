@@ -71,7 +71,7 @@ def test_what_does_not_listen_is_made_to_end(program):
 
 def test_what_started_this_program_is_not_ended():
     ours = next(one for one in processes() if one.pid == os.getppid())
-    with told("carries the session"):
+    with told("would end the session"):
         stop(ToStop("terminal", program=ours.program), nobody)
     assert any(one.pid == ours.pid for one in processes())
 

@@ -304,7 +304,9 @@ def test_no_list_of_processes_shows_an_order(tmp_path, monkeypatch):
     wishes = (
         EntryRequest("user:secret.service", "A name nobody else should read", EntryState.OFF),
     )
-    with told("nobody became it"):  # it arrives: the administrator does not switch a user's own
+    with told(
+        "no password was accepted"
+    ):  # it arrives: the administrator does not switch a user's own
         administrator.switch(SwitchRequest("key", "0417", "bench", wishes))
     arguments = seen.read_text().splitlines()
     assert arguments[-2:] == ["administer", "switch"]

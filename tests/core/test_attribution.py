@@ -252,7 +252,7 @@ def memory_at_end(*runs):
 
 
 def test_what_a_child_was_forked_with_is_its_own_only_as_far_as_it_is_written():
-    """Where the proportional share may not be read: so much, and never more than is resident."""
+    """Where the proportional share not readable: so much, and never more than is resident."""
     at = ((1.0, 1.0), (5.0, 1.0))
     agent = run(1, 10, name="agent", memory=120e6, cpu=at)
     forked = run(2, 11, parent=10, name="agent", started=2.0, memory=118e6, cpu=at)

@@ -94,7 +94,7 @@ def test_the_machines_own_speed_is_taken_out_boot_by_boot_and_said():
     assert shift.low < 0 < shift.high
     assert "faster" in reason_in_words(shift.reason)
     page = verdict_page(drifted, Measure.SETTLED, 1)
-    assert "machine itself was" in comparability_in_words(page)
+    assert "PC itself was" in comparability_in_words(page)
     assert "speed is taken out" in basis(page)
     assert keep_book(drifted, Measure.SETTLED).balances
     assert compare_rounds(drifted, Measure.MEMORY_HELD, 0, 1).drift is None
@@ -129,6 +129,6 @@ def test_the_exponent_is_what_the_jobs_own_boots_show_once_there_are_many():
 def test_a_boot_on_an_oddly_slow_machine_is_named_by_its_number():
     rows = [*BASELINE, (75.3, 74.0, 130.0, 9.605)]
     assert list(odd_boots(boots(rows, range(4)))) == [3]
-    assert "In boot 4 before the machine itself was 54 % slower" in comparability_in_words(
+    assert "In boot 4 before the PC itself was 54 % slower" in comparability_in_words(
         verdict_page(job(rows, WITHOUT), Measure.SETTLED, 1)
     )

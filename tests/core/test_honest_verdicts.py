@@ -138,7 +138,7 @@ def test_load_at_rest_is_brought_to_the_machines_speed():
     assert compared([("A", slow), ("B", quick)], Measure.LOAD_AT_REST).verdict is Verdict.SAVED
     page = page_of(slow, quick, Measure.LOAD_AT_REST, kernel)
     assert page.shift.verdict is Verdict.UNPROVEN
-    assert "the machine's own speed is taken out" in basis(page)
+    assert "the PC's own speed is taken out" in basis(page)
 
 
 def test_the_side_that_is_short_is_named_and_gets_what_helps():
@@ -168,7 +168,7 @@ def test_a_control_that_is_not_worth_it_is_left_out_and_that_is_said(kernel, sai
     assert page.shift.drift is None
     words = comparability_in_words(page)
     assert said in words
-    assert "machine itself was" not in words
+    assert "PC itself was" not in words
 
 
 BEFORE, AFTER = [64.2, 64.0, 64.4], [59.7, 59.9, 59.6]
@@ -202,9 +202,9 @@ def test_who_worked_on_one_side_alone_is_named_and_what_they_explain_is_not_stam
     page = with_work(before, after)
     assert (page.shift.verdict is Verdict.SAVED) is stamped
     words = comparability_in_words(page)
-    assert ("storekeep-update worked for" in words and "not of this change" in words) is named
+    assert ("storekeep-update worked for" in words and "not part of this change" in words) is named
     if not stamped:
-        assert "storekeep-update worked on one side alone" in basis(page)
+        assert "storekeep-update worked on one side only" in basis(page)
         assert "may or may not" in answer(page).sentence
 
 

@@ -272,13 +272,13 @@ def test_a_plan_that_removes_nothing_expects_nothing_changed():
 def test_without_the_sign_in_nobody_could_tell():
     (cost,) = ticket_desk().cost_of(["sign-in-screen.service"])
     assert cost.settled is None
-    assert "sign in" in reason_in_words(cost.no_grade)
+    assert "signing in" in reason_in_words(cost.no_grade)
 
 
 @pytest.mark.parametrize(
     ("change", "why"),
     [
-        (lambda one: replace(one, timeline=Timeline()), "no program was watched"),
+        (lambda one: replace(one, timeline=Timeline()), "no programs were recorded"),
         (lambda one: replace(one, timeline=replace(one.timeline, entries=())), "no startup"),
         (lambda one: replace(one, boot=replace(one.boot, set_aside="an update")), "no boot"),
         (
@@ -591,7 +591,7 @@ def test_what_waited_for_a_passphrase_costs_nobody_the_persons_time():
     assert told.carries_sign_in == plain.carries_sign_in | {opens}
     (cost,) = told.cost_of([opens])
     assert cost.settled is None
-    assert "nobody could sign in" in reason_in_words(cost.no_grade)
+    assert "signing in would not work" in reason_in_words(cost.no_grade)
     for name in ("saltmarsh-backup", "lanternprint-agent"):
         before, after = (replay.cost_of([name])[0].settled.value for replay in (plain, told))
         assert after == pytest.approx(before, rel=0.05)

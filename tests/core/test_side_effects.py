@@ -123,7 +123,7 @@ def test_a_plan_that_cuts_such_a_chain_reaches_to_the_side_of_lost(monkeypatch):
     plan = replay.plan(frozenset({"saltmarsh-backup"}))
     assert plan.saved.low < 0 < plan.saved.value < plan.saved.high
     assert plan.settled.high > plan.settled.value + 40.0
-    said = "Brassrail Till waits in steps until Saltmarsh Backup is there"
+    said = "Brassrail Till checks again and again until Saltmarsh Backup is running"
     assert said in may_lose(plan)
     both = replay.plan(frozenset({"saltmarsh-backup", "brassrail-till"}))
     assert both.warnings == ()

@@ -38,7 +38,7 @@ class Fault(StrEnum):
     WAITS_FOR_NOTHING = "waits for what never comes"
     MANY_FAILURES = "many failures"
     RESTARTING_SERVICE = "a service that restarts over and over"
-    DYING_DRIVE = "a drive that says it will not last"
+    DYING_DRIVE = "a drive that says it is failing"
     UNCHECKED = "a file system that wants to be checked"
     TWO_GUARDS = "two programs that guard it"
 

@@ -115,7 +115,7 @@ def test_costliest_first_with_whiskers_grades_and_the_system_folded(page):
     gone = words(page, "Windlass Toolbar")
     assert (row(page, "Windlass Toolbar").grade, gone.memory) == (Grade.UNGRADED, "")
     assert gone.cost == "never seen running: its program is gone"
-    assert {"left behind", "sign-in"} <= set(gone.about.split(" · "))
+    assert {"program missing", "sign-in"} <= set(gone.about.split(" · "))
     assert all(one.entry.part_of_system for one in page.system_rows)
     assert "8 parts of the system" in system_line(page)
 
@@ -207,17 +207,17 @@ def test_the_plan_counts_overlaps_once_and_the_book_expects_it(demo, number, job
     plan = page.plan
     assert plan.settled.low < 41.5 < plan.settled.high
     strong, rest = plan_in_words(page)
-    assert strong.startswith(f"Expected {plan.settled.value:.1f} s settled")
+    assert strong.startswith(f"Predicted: settled at {plan.settled.value:.1f} s")
     never_settled = replace(page, plan=replace(plan, settled=None, saved=None))
     strong, _ = plan_in_words(never_settled)
-    assert strong.startswith(f"Expected {plan.system_up.value:.1f} s system up")
+    assert strong.startswith(f"Predicted: system up at {plan.system_up.value:.1f} s")
     assert "1 off, 1 later" in rest
     assert "overlaps counted once" in rest
     assert words(page, "Saltmarsh Backup").cost.startswith("works later: 9.")
     expected = kept.expected(demo, number)
     assert expected == plan
     pencilled = book_page(job(), Measure.SETTLED, expected).rows[-1]
-    assert row_in_words(pencilled).remark.startswith("expected ")
+    assert row_in_words(pencilled).remark.startswith("predicted ")
     assert pencilled.expected == plan.settled
     assert book_page(job(), Measure.PROCESSES, expected).rows[-1].expected is None
     post(demo, number)
@@ -332,10 +332,10 @@ def test_a_pc_known_by_stopwatch_has_entries_typed_in_and_says_why_they_have_no_
     page = page_of(ledger, number)
     assert {r.grade for r in page.rows} == {Grade.UNGRADED}
     assert "timed by hand" in words(page, "Foghorn Notify").cost
-    assert "bare updater" in words(page, "Deckhand Updater").about
+    assert "only an updater" in words(page, "Deckhand Updater").about
     decide(ledger, number, [entry_of(page, "Deckhand Updater")], Decision.OFF, "not needed")
     page = page_of(ledger, number)
-    assert "not known: no program was watched" in plan_in_words(page)[1]
+    assert "not known: no programs were recorded" in plan_in_words(page)[1]
     with told("More than 500"):
         type_entries(ledger, number, "\n".join(map(str, range(501))))
 
@@ -413,5 +413,5 @@ def test_where_was_looked_is_said_and_what_may_not_be_read():
         "Looked for entries in 6 files besides the service managers."
     )
     assert looked_in_words((looked("/var/spool/cron"),)).endswith(
-        "3 files besides the service managers. May not be read: /var/spool/cron."
+        "3 files besides the service managers. Not readable: /var/spool/cron."
     )

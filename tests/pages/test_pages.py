@@ -103,7 +103,7 @@ def test_the_load_of_a_boot_adds_up_without_the_recorder(first):
     whole = sum(row.amounts.cpu_seconds for row in startup.rows if not row.outside)
     assert startup.sums.cpu_seconds == pytest.approx(whole)
     assert pages[Span.AT_REST].sums.cpu_seconds < whole / 10
-    assert "unexplained" in summary(startup)
+    assert "accounted for" in summary(startup)
     assert all(0 <= share <= 1 for row in startup.rows for share in row.shares)
 
 
@@ -153,7 +153,7 @@ def test_the_spine_shows_the_whole_saving_and_finds_itself(job):
 
 def test_the_whole_job_has_a_verdict_of_its_own(job):
     page = verdict_page(job, Measure.SETTLED, len(job.rounds))
-    assert answer(page).sentence.startswith("It settles 2")
+    assert answer(page).sentence.startswith("The PC settles 2")
     assert answer(page).stamp == "Saved."
     assert "opening round" in legend(page)
     text = balance_in_words(book_page(job, Measure.SETTLED))

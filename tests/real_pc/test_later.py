@@ -42,7 +42,7 @@ def test_what_starts_later_is_told_as_only_moved(real_pc):
     own = last.own_cpu_seconds - first.own_cpu_seconds
     assert own / looked < MOST_OF_A_CORE
     switched_on(real_pc)
-    assert "minutes after it settled" in ledger_command(real_pc, "pick-up", job)
+    assert "minutes after settled" in ledger_command(real_pc, "pick-up", job)
     assert not recordings(real_pc)
     told = ledger_command(real_pc, "compare", job)
     assert "Only moved: " in told

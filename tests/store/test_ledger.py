@@ -488,7 +488,7 @@ def test_a_save_cut_short_where_nothing_may_be_written_is_said_as_it_is(tmp_path
     path = tmp_path / "w.ledger"
     killed_in_the_middle_of_a_large_save(path)
     assert path.with_name("w.ledger-journal").stat().st_size
-    with told("cut short, and it cannot be put right where nothing may be written"):
+    with told("interrupted, and it cannot be repaired where nothing may be written"):
         Ledger(path, only_look_because=Trouble(TroubleCode.LEDGER_READ_ONLY, path=str(path)))
 
 

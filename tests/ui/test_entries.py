@@ -49,7 +49,7 @@ def test_single_keys_decide_and_the_plan_follows(qtbot, on_demo):
 
 def test_the_pencilled_line_expects_what_the_plan_says(qtbot, on_demo):
     qtbot.waitUntil(lambda: on_demo.desk.expected is not None)
-    assert "expected" in on_demo.book.model.words[-1].remark
+    assert "predicted" in on_demo.book.model.words[-1].remark
     settled = on_demo.desk.expected.settled
     assert 34 < settled.low < 41.5 < settled.high < 48
 
@@ -83,9 +83,9 @@ def test_the_list_is_filtered_and_unfolded(qtbot, on_demo):
     whole = len(lens.model.rows)
     lens.fold.toggle()
     assert len(lens.model.rows) == whole + 8
-    lens.decided.setCurrentIndex(3)
+    lens.filter.decided.setCurrentIndex(3)
     assert {one.words.name for one in lens.model.rows} == {"Deckhand Updater", "Foghorn Notify"}
-    qtbot.keyClicks(lens.search, "fog")
+    qtbot.keyClicks(lens.filter.search, "fog")
     assert [one.words.name for one in lens.model.rows] == ["Foghorn Notify"]
     assert lens.table.model().index(0, 0).data(Qt.ItemDataRole.AccessibleTextRole).startswith("Fog")
 
@@ -96,7 +96,7 @@ def test_what_is_found_out_is_written_on_the_look_up_list(qtbot, on_demo):
     qtbot.waitUntil(lambda: len(panel.fields) == 1)
     qtbot.keyClicks(panel.fields[0], "nobody uses it")
     qtbot.keyClick(panel.fields[0], Qt.Key.Key_Return)
-    qtbot.waitUntil(lambda: "Kept: TideClock Sync" in on_demo.message)
+    qtbot.waitUntil(lambda: "Finding saved: TideClock Sync" in on_demo.message)
     panel.leave()
     lens = entries(qtbot, on_demo)
     select(lens, "TideClock Sync")

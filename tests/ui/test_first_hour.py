@@ -6,12 +6,18 @@ from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QApplication
 
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.job.noticed import reappeared_entries
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.pages.shelf import shelf
+from plucky_ledger.standin.simulated_pc import RECORD_SECONDS
 from plucky_ledger.ui import file_dialogs
 from plucky_ledger.ui.lenses.registry import LensName
+from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.preferences import Preferences, read_preferences
 from plucky_ledger.usecases.jobs.shelf import OnShelf
+from plucky_ledger.usecases.recording.boots import import_recording
+from plucky_ledger.usecases.recording.stand_ins import stand_in_of
 from plucky_ledger.wording.shelf import state
 from tests.helpers.standin import record_to
 from tests.ui.conftest import confirm
@@ -38,7 +44,7 @@ def test_a_message_moves_nothing_and_is_of_its_moment(qtbot, on_demo):
     assert on_demo.right.lens is LensName.ENTRIES
     on_demo.desk.door.say("Short.")
     assert not line.details_button.isVisible()
-    on_demo.right._buttons.button(3).click()
+    on_demo.right.head._buttons.button(3).click()
     assert on_demo.message == ""
 
 
@@ -50,14 +56,19 @@ def test_single_keys_act_only_on_what_is_listed(qtbot, on_demo):
     pencilled = on_demo.desk.job.pencilled
     on_demo.panels.show_look_up()
     qtbot.waitUntil(on_demo.panels.look_up.isVisible)
-    for place in (on_demo.panels.look_up, on_demo.book.lines, lens.search, on_demo.book.button):
+    for place in (
+        on_demo.panels.look_up,
+        on_demo.book.lines,
+        lens.filter.search,
+        on_demo.book.button,
+    ):
         place.setFocus()
         for key in (Qt.Key.Key_O, Qt.Key.Key_K, Qt.Key.Key_L, Qt.Key.Key_R, Qt.Key.Key_U):
             qtbot.keyClick(place, key)
         settle(qtbot, on_demo)
     assert on_demo.desk.job.pencilled == pencilled
     assert not on_demo.panels.putting_back.isVisible()
-    lens.search.clear()
+    lens.filter.search.clear()
     press(qtbot, on_demo, "2")
     lens.table.setFocus()
     qtbot.keyClick(lens.table, Qt.Key.Key_K)
@@ -72,7 +83,7 @@ def test_posting_is_agreed_to_after_a_look_and_left_with_escape(qtbot, on_demo):
     press(qtbot, on_demo, "Ctrl+Return")
     panel = on_demo.panels.posting
     qtbot.waitUntil(lambda: bool(panel.planned))
-    for words in ("Ticket-desk PC", "Expected", "settled", "restart is due"):
+    for words in ("Ticket-desk PC", "Predicted", "sooner", "Restart afterwards"):
         assert words in panel._hint.text()
     qtbot.keyClick(panel.do_button, Qt.Key.Key_Escape)
     assert not panel.isVisible()
@@ -142,7 +153,7 @@ def test_preferences_hold_at_once_and_where_boots_are_armed(qtbot, on_demo, monk
     qtbot.waitUntil(lambda: panel.boots.value() == 3)
     panel.boots.setValue(6)
     panel.look.setValue(0)
-    assert panel.look.text() == "not at all"
+    assert panel.look.text() == "never"
     qtbot.keyClick(panel.boots, Qt.Key.Key_Return)
     qtbot.waitUntil(lambda: not panel.isVisible())
     assert read_preferences() == Preferences(boots=6, look_minutes=0)
@@ -181,7 +192,10 @@ def test_keys_follow_the_desktops_habits(qtbot, on_demo):
         "Ctrl+Y",
     ]
     right = on_demo.right
-    for lens, field in (("2", lambda: right.entries.search), ("3", lambda: right.load.search)):
+    for lens, field in (
+        ("2", lambda: right.entries.filter.search),
+        ("3", lambda: right.load.search),
+    ):
         press(qtbot, on_demo, lens)
         press(qtbot, on_demo, "Ctrl+F")
         assert on_demo.focusWidget() is field()
@@ -228,9 +242,9 @@ def test_a_filter_that_hides_everything_says_so(qtbot, on_demo):
     lens = on_demo.right.entries
     qtbot.waitUntil(lambda: lens.ready)
     listed = len(lens.model.rows)
-    qtbot.keyClicks(lens.search, "zeppelin")
+    qtbot.keyClicks(lens.filter.search, "zeppelin")
     assert lens.show_all_button.isVisible()
-    assert "No entry fits" in lens._note.text()
+    assert "No entry matches" in lens._note.text()
     lens.show_all_button.click()
     assert len(lens.model.rows) == listed
     assert not lens.show_all_button.isVisible()
@@ -256,3 +270,48 @@ def test_the_manual_can_be_searched_and_explains_its_words(qtbot, on_demo):
     assert manual.isVisible()
     assert 1 < len(set(places)) < 8, "from the beginning again after the last"
     assert manual.sections.findText("Words") >= 0
+
+
+def test_tab_stays_on_the_page_in_its_order(qtbot, on_demo):
+    press(qtbot, on_demo, "Ctrl+D")
+    panel = on_demo.panels.write_down
+    panel.add_row()
+    first, second = panel.rows
+    QApplication.processEvents()
+    first.kind.setFocus()
+    seen = []
+    for _ in range(14):
+        seen.append(on_demo.focusWidget())
+        qtbot.keyClick(on_demo.focusWidget(), Qt.Key.Key_Tab)
+    usable = [field for row in (first, second) for field in row.widgets if field.isEnabled()]
+    assert seen[: len(usable)] == usable
+    assert first.kind in seen[1:], "and round again"
+    assert all(panel.isAncestorOf(widget) for widget in seen)
+    qtbot.keyClick(on_demo.focusWidget(), Qt.Key.Key_Backtab)
+    assert panel.isAncestorOf(on_demo.focusWidget())
+
+
+def test_what_came_back_is_switched_off_for_good_where_that_is_said(qtbot, on_demo, tmp_path):
+    desk = on_demo.desk
+    number = desk.job.number
+    press(qtbot, on_demo, "Ctrl+Return")
+    confirm(qtbot, on_demo.panels.posting)
+    settle(qtbot, on_demo)
+
+    def restart(ledger):
+        pc = replace(stand_in_of(read_job(ledger, number)), speed=1e9)
+        path = tmp_path / f"{len(read_job(ledger, number).boots)}.jsonl.gz"
+        pc.record(path, RECORD_SECONDS, lambda _lines: None, lambda: True)
+        return import_recording(ledger, number, path, pc.which)
+
+    for _ in range(2):  # it stays off once
+        desk.do(restart)
+        settle(qtbot, on_demo)
+    (back,) = reappeared_entries(desk.job)
+    assert "switch it off for good" in on_demo.book._sentence.text()
+    on_demo.book.button.click()
+    qtbot.waitUntil(lambda: desk.job.pencilled is not None)
+    (change,) = desk.job.pencilled.changes
+    assert (change.entry_id, change.new_state) == (back.facts["entry"], EntryState.OFF_FOR_GOOD)
+    assert on_demo.right.lens is LensName.ENTRIES
+    assert "Post" in on_demo.book.button.text()

@@ -97,7 +97,7 @@ def test_a_chosen_lane_is_inked_in_the_machines_and_told(qtbot, on_demo):
     qtbot.keyClick(canvas, Qt.Key.Key_Home)
     assert canvas.chosen == "saltmarsh-backup"
     assert "Saltmarsh Backup: starts from" in canvas.accessibleDescription()
-    assert "held up by others for" in canvas.accessibleDescription()
+    assert "slowed down by other programs for" in canvas.accessibleDescription()
     inked = machine()
     assert inked != plain
     at = QPoint(40, int(canvas.sheet.lanes_top + 1.5 * canvas.sheet.lane_height))
@@ -234,8 +234,8 @@ def test_the_lanes_are_saved_whole(qtbot, on_demo, tmp_path, name):
 
 def test_a_rounds_typical_boot_is_offered_behind(on_demo):
     offered = [
-        on_demo.right.chooser.behind.itemText(i)
-        for i in range(on_demo.right.chooser.behind.count())
+        on_demo.right.head.chooser.behind.itemText(i)
+        for i in range(on_demo.right.head.chooser.behind.count())
     ]
     assert "line 1, typical" in offered
 
@@ -303,7 +303,7 @@ def test_the_next_step_of_this_pc_is_to_arm_and_restart(qtbot, bench_pc, monkeyp
         qtbot.mouseClick(bench_pc.book.button, Qt.MouseButton.LeftButton)
         assert panel.isVisibleTo(bench_pc)
         qtbot.waitUntil(panel.restart_button.isEnabled)
-        assert "else at sign-in" in panel.misses.text()
+        assert "otherwise at sign-in" in panel.misses.text()
         qtbot.waitUntil(lambda: "is open: warden. Saltmarsh Backup asks" in panel.ends.text())
         qtbot.mouseClick(panel.restart_button, Qt.MouseButton.LeftButton)
         qtbot.waitUntil(lambda: "what was over before" in bench_pc.message)

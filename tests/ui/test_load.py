@@ -65,7 +65,7 @@ def test_a_program_is_looked_up_and_searched_for_only_where_the_workshop_says(
     qtbot.waitUntil(lambda: "begins with https://" in on_demo.message)
     panel.address.setText("https://search.example/?q={name}")
     panel.address.editingFinished.emit()
-    qtbot.waitUntil(lambda: "address is kept" in on_demo.message)
+    qtbot.waitUntil(lambda: "address is saved" in on_demo.message)
     panel.leave()
     choose(load, "harbour-guard")
     qtbot.mouseClick(load.look_up_button, Qt.MouseButton.LeftButton)
@@ -84,7 +84,7 @@ def test_now_shows_this_pc_live_with_its_own_cost_apart(qtbot, empty):
     measuring = [one for one in lens.model.rows if one.row.measuring]
     assert measuring
     assert all(one.row.outside and one.row.kind is OwnerKind.ASIDE for one in measuring)
-    assert "out of the sums" in lens._summary.text()
+    assert "not in the sums" in lens._summary.text()
     assert not lens.brush.isVisible()
     first = lens.now.analysis
     qtbot.waitUntil(lambda: lens.now.analysis is not first)

@@ -119,7 +119,7 @@ def test_the_pc_is_changed_then_the_book_and_both_are_put_back(qtbot, window, pc
     panel.boxes[0].click()
     assert panel.do_button.isEnabled()
     panel.do_button.click()
-    qtbot.waitUntil(lambda: "nobody became it" in window.message)
+    qtbot.waitUntil(lambda: "no password was accepted" in window.message)
     assert window.desk.job.pencilled is not None
     assert pc.states["foghorn.service"] is EntryState.ON
     pc.refuses = False
@@ -233,7 +233,7 @@ def test_one_entry_is_put_back_and_the_rest_stays(qtbot, on_demo):
     qtbot.waitUntil(lambda: lens.ready)
     lens.table.setFocus()
     qtbot.keyClick(lens.table, Qt.Key.Key_U)
-    qtbot.waitUntil(lambda: "as it was found" in on_demo.message)
+    qtbot.waitUntil(lambda: "as it was at first" in on_demo.message)
 
 
 def test_the_value_before_is_read_from_this_pc(qtbot, empty, monkeypatch):

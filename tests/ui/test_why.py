@@ -42,7 +42,7 @@ def said(lens):
 
 def test_advice_is_pencilled_and_undone(qtbot, on_demo):
     lens = why(qtbot, on_demo)
-    assert "waits for the drive" in said(lens)
+    assert "Waiting for the disk" in said(lens)
     (button,) = lens.pencil_buttons.values()
     button.setFocus()
     qtbot.keyClick(button, Qt.Key.Key_Space)
@@ -60,7 +60,7 @@ def test_the_drives_themselves_are_asked_and_that_is_undone(qtbot, on_demo):
     assert "h in its life" not in said(lens)
     qtbot.mouseClick(lens.ask_button, Qt.MouseButton.LeftButton)
     qtbot.waitUntil(lambda: "h in its life" in said(lens))
-    assert "finds no fault with itself" in said(lens)
+    assert "reports no fault" in said(lens)
     assert "no check is due" in said(lens)
     press(qtbot, on_demo, "Ctrl+Z")
     qtbot.waitUntil(lambda: "h in its life" not in said(lens))
@@ -74,7 +74,7 @@ def test_what_cannot_be_worked_out_is_said_and_tried_again(qtbot, on_demo, monke
     press(qtbot, on_demo, "5")
     lens = on_demo.right.why.advice
     qtbot.waitUntil(lambda: bool(on_demo.message))
-    assert "the boots are kept" in lens.widget().text()
+    assert "Your boots are kept" in lens.widget().text()
     monkeypatch.undo()
     press(qtbot, on_demo, "1")
     assert why(qtbot, on_demo).page.findings
@@ -182,7 +182,9 @@ def test_each_kind_of_evidence_is_drawn(qtbot, opened, tmp_path, fault):
     if fault is Fault.NONE:
         assert "is fine" in said(lens)
     if fault is Fault.WAITS_FOR_NOTHING:
-        (way,) = [b for b in lens.widget().findChildren(QPushButton) if b.text() == "To the entry"]
+        (way,) = [
+            b for b in lens.widget().findChildren(QPushButton) if b.text() == "Show the entry"
+        ]
         qtbot.mouseClick(way, Qt.MouseButton.LeftButton)
         entries = window.right.entries
         assert window.right.shown is entries

@@ -92,22 +92,22 @@ def test_each_fault_is_found_by_its_own_rule_alone(ledger, tmp_path, fault):
         silent = Reason.of(ReasonCode.NO_SERVICE_MANAGER, why=ReasonCode.NO_BUS)
         unseen = why_page(replace(found, unseen=silent))
         assert unseen.answer is WhyAnswer.NOT_ALL_SEEN
-        assert "not all of this PC was seen" in in_short(unseen)
+        assert "parts of this PC could not be read" in in_short(unseen)
         assert "The service manager did not answer" in rests_on(unseen)
     if fault is Fault.SHORT_OF_MEMORY:
         seen = advice_in_words(page.findings[0]).seen
         assert "Most is held by chart-viewer" in seen
     if fault is Fault.DYING_DRIVE:
         seen = advice_in_words(page.findings[0]).seen
-        assert "will not last" in seen
+        assert "is failing" in seen
         assert "212 bad sectors" in seen
     if fault is Fault.FAILING_DRIVE:
         assert "data first" in in_short(page)
         told = dict(facts_in_words(page))
         assert told["Model"] == "Breakwater Works Jetty 400"
         assert "14 errors in this boot" in told["Drives"]
-        assert "programs wait for a core" in told["In startup"]
-        assert "it answers in" in told["In startup"]
+        assert "programs wait for the CPU" in told["While starting"]
+        assert "it answers in" in told["While starting"]
         assert "memory 0 %" in told["At rest"]
         assert "{" not in "".join(told.values())
 
@@ -139,7 +139,7 @@ def test_following_advice_pencils_a_typed_change_with_its_reason(ledger, tmp_pat
     follow_advice(ledger, number, finding, words.change, words.seen)
     (change,) = read_job(ledger, number).pencilled.changes
     assert (change.kind, change.what) == (ChangeKind.SOLID_STATE_DRIVE, words.change)
-    assert change.why.startswith("A rotating drive")
+    assert change.why.startswith("A rotating disk")
     again = why_page(why(ledger, number, analyses, costs))
     assert again.pencilled == {"drive_pinned"}
 
@@ -278,4 +278,4 @@ def test_a_pc_that_is_only_ever_woken_is_known_by_its_own_log(every, found):
     if found:
         seen = advice_in_words(told[0]).seen
         assert "every 20 days" in seen
-        assert "100 times that it woke" in seen
+        assert "woke from sleep 100 times" in seen

@@ -53,7 +53,7 @@ def test_a_pc_that_was_calm_when_first_seen_settled_at_no_known_time(ledger, tmp
     whole = tmp_path / "whole.jsonl"
     record_to(whole, seed=3, seconds=200.0)
     imported = import_recording(ledger, number, without_samples_before(whole, 100.0))
-    assert "calm already when it was first seen" in in_one_line(imported.remarks)
+    assert "already calm when recording began" in in_one_line(imported.remarks)
     (boot,) = read_job(ledger, number).opening_boots
     assert boot.how is How.RECORDED
     assert {Measure.MEMORY_HELD, Measure.LOAD_AT_REST} <= set(boot.readings)

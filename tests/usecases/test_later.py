@@ -66,7 +66,7 @@ def test_work_that_only_moved_is_told_wherever_its_gain_is(job):
     assert "only moved" in statement.done[BACKUP_LATER].result
     switched_off = verdict_page(job, Measure.SETTLED, 1)
     assert only_moved(switched_off.moved) == ""
-    assert "some minutes after it had settled" in comparability_in_words(page)
+    assert "some minutes after settled" in comparability_in_words(page)
 
 
 def test_memory_is_compared_at_one_moment_of_every_boot(demo, job):
@@ -112,7 +112,7 @@ def test_nothing_waits_for_the_look_and_its_end_is_taken_in_as_well(ledger, look
     set_boot_aside(ledger, number, early.number, "somebody leaned on the keyboard")
     look_on(boot, boot, writer, LOOK_SECONDS)
     whole = writer.path.read_bytes()
-    assert "minutes after it settled" in picked_up()
+    assert "minutes after settled" in picked_up()
     assert not writer.path.exists()
     (late,) = read_job(ledger, number).boots
     assert late.set_aside, "what was decided meanwhile stays"

@@ -46,7 +46,7 @@ def test_the_job_is_played_from_taking_in_to_the_statement(tmp_path, monkeypatch
         Measure.SYSTEM_UP,
     ]
     # It did not hold: one of them started all the same.
-    assert "Settled: expected" in as_expected(expected)
+    assert "Settled: predicted" in as_expected(expected)
     assert expected.rows[1].plan_held is False
     # Off for the first boot, back in the second: noticed then, and not once it is off for good.
     noted = [[r.code for r in boot.context.noticed] for boot in first.boots]

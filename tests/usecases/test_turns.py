@@ -12,10 +12,14 @@ from plucky_ledger.core.job.pc_states import states_of
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
+from plucky_ledger.pages.book import book_page
+from plucky_ledger.pages.folds import FoldKind, folds_of
+from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.usecases.changing import postings
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job, take_in
 from plucky_ledger.usecases.recording import stand_ins, turns
 from plucky_ledger.usecases.recording.boots import add_typed
+from plucky_ledger.wording.statement import statement_in_words
 from plucky_ledger.wording.trouble import trouble_in_words
 
 NOON = datetime(2026, 11, 26, 12, tzinfo=UTC)
@@ -47,6 +51,12 @@ def test_a_stand_in_is_switched_to_and_fro_and_each_boot_booked_to_its_state(dem
     shift = book.lines[4].shift
     assert shift.high - shift.low < before.high - before.low
     assert shift.low > 0
+    rows = book_page(job, Measure.SETTLED).rows
+    (fold,) = folds_of(rows)
+    assert (fold.kind, fold.first, fold.last) == (FoldKind.TURNS, 5, len(rows) - 1)
+    statement = statement_in_words(statement_page(job, Measure.SETTLED), NOON)
+    assert [line.particulars for line in statement.done][5:] == ["Boots in turns"]
+    assert statement.done[-1].result == "measured over 8 starts"
 
 
 def test_elsewhere_each_turn_waits_for_hands(ledger):

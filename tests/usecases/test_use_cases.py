@@ -143,7 +143,7 @@ def test_from_opening_to_verdict_by_hand(ledger, number, job):
     assert (total_saved(page), total_lost(page), closing(page)) == ("10.0", "", "37.0 s")
     verdict = verdict_page(job(), Measure.READY, 1)
     said = answer(verdict)
-    assert (said.sentence, said.stamp) == ("It is ready 10.0 s sooner.", "Saved.")
+    assert (said.sentence, said.stamp) == ("The PC is ready 10.0 s sooner.", "Saved.")
     assert [row.measure for row in verdict.rows] == [Measure.READY]
     assert "timed by hand" in comparability_in_words(verdict)
 
@@ -224,7 +224,7 @@ def test_what_others_changed_becomes_a_line_from_the_boot_that_showed_it(ledger,
     line = job().postings[0]
     assert line.posted_at < outside[0].started_at
     assert row_in_words(book_page(job(), Measure.READY).rows[1]).particulars == (
-        "By others: Horn switched off"
+        "Made elsewhere: Horn switched off"
     )
     assert entry_states(job()) == {"horn": EntryState.OFF}
     assert (job().pencilled.changes, job().pencilled.uuid) == (SWAP, uuid)
@@ -284,9 +284,9 @@ def test_typed_figures_are_a_boot_every_view_copes_with(ledger, number, job):
     assert "typed in" in reason_in_words(costs.why_not)
     statement = statement_in_words(statement_page(job(), Measure.READY), now())
     assert "61.0 s" in as_html(statement)
-    with told("cannot be"):
+    with told("is not possible"):
         boots.add_typed(ledger, number, {Measure.READY: -3.0})
-    with told("cannot be"):
+    with told("is not possible"):
         boots.add_typed(ledger, number, {Measure.READY: float("nan")})
 
 
@@ -343,10 +343,10 @@ def test_every_job_is_recorded_on_the_pc_it_is_about(demo):
     assert pc_to_record(demo, gift_shop).which == WhichPc(PcKind.STAND_IN, "gift-shop")
     elsewhere = WhichPc(PcKind.REAL, "another machine")
     number = take_in(demo, Card("", "Office PC"), Facts(), elsewhere)
-    with told("another one than this"):
+    with told("about another PC"):
         pc_to_record(demo, number)
     pc = pc_of(read_job(demo, number))
-    with told("another one than this"):
+    with told("about another PC"):
         pc.past_boots(lambda _boots, _lines: True)
     unknown = take_in(demo, Card("", "New PC"), Facts())
     assert pc_to_record(demo, unknown).which.kind is PcKind.REAL
@@ -397,7 +397,7 @@ def test_the_statement_is_whole_and_safe(demo, tmp_path):
     html = as_html(statement)
     assert "<script>" not in html
     assert "\x1b" not in html
-    assert statement.answer.startswith("It settles")
+    assert statement.answer.startswith("The PC settles")
     assert html.count('class="struck"') == 1
     save_statement(statement, tmp_path / "s.html")
     save_statement(statement, tmp_path / "s.pdf")

@@ -126,7 +126,7 @@ def _print_verdict(paper: Paper, job: "Job", measure: Measure, line: int) -> Non
             (
                 label(row.measure),
                 words.row_shift(row),
-                label(row.shift.verdict) if row.shift else "",
+                words.stamp_in_words(row),
             )
             for row in page.rows
         ],

@@ -88,11 +88,11 @@ def _tell_sources(job: str, ledger: str | None, as_json: bool) -> None:
             (label(one.source), str(one.files), str(one.entries), ", ".join(one.refused))
             for one in looked
         ]
-        headings = say("source"), say("files read"), say("entries"), say("may not be read")
+        headings = say("source"), say("files read"), say("entries"), say("not readable")
         paper.table(headings, cells)
-        paper.write(say("Services, timers and sign-in programs are asked of their managers."))
+        paper.write(say("Services, timers and sign-in programs come from their managers."))
     else:
-        paper.write(say("No recording of this PC tells where was looked."))
+        paper.write(say("No recording of this PC lists the places that were searched."))
 
 
 def _page(book: "Ledger", number: int, boots: tuple["Boot", ...]) -> "EntriesPage":
@@ -188,7 +188,7 @@ def _state_named(book: "Ledger", number: int, entry: "StartupEntry", how: str) -
 def load(
     job: str, line: int | None, by_entry: bool, span: str, ledger: str | None, as_json: bool
 ) -> None:
-    """Print who used what in the newest boot of a line of JOB."""
+    """Print what each program used in the newest boot of a line of JOB."""
     from plucky_ledger.cli.book_lines import boots_of_line
     from plucky_ledger.core.boots.boot import counted
     from plucky_ledger.pages.load import By, LoadQuestion, Span, load_answer
@@ -223,6 +223,6 @@ def load(
         words = load_in_words(row)
         cells.append((" · ".join(filter(None, (words.name, words.remark))), *words.figures))
     paper.table(
-        (say("who"), say("CPU·s"), say("memory held"), say("read"), say("processes")), cells
+        (say("name"), say("CPU·s"), say("memory held"), say("read"), say("processes")), cells
     )
     paper.write(sums_in_words(page), stock_in_words(page), summary(page))

@@ -125,7 +125,7 @@ def take_in_again(job: str, complaint: str, ledger: str | None) -> None:
 @click.option("--write-down", is_flag=True, help="Write it into the book.")
 @ledger_option
 def noticed_outside(job: str, write_down: bool, ledger: str | None) -> None:
-    """Print what changed on the PC of JOB without being posted, and is not in its book."""
+    """Print what was changed on the PC of JOB elsewhere and is not in its book."""
     from plucky_ledger.core.job.noticed import outside_of
     from plucky_ledger.usecases.jobs.jobs import find_job, read_job
     from plucky_ledger.usecases.jobs.visits import write_down_outside
@@ -138,7 +138,7 @@ def noticed_outside(job: str, write_down: bool, ledger: str | None) -> None:
         if write_down:
             write_down_outside(book, number, reason_in_words)
     if found is None:
-        tell(say("Nothing changed without being posted that is not written down."))
+        tell(say("Every change found on the PC is in the book."))
         return
     for reason in found.changed:
         tell(f"{day_and_time(found.boot.started_at)}  {reason_in_words(reason)}")
@@ -162,12 +162,21 @@ def show_job(job: str, measure: str | None, ledger: str | None, as_json: bool) -
 
 def print_book(page: "BookPage") -> None:
     """A book with its balance, and the next step."""
-    from plucky_ledger.wording.book import balance_in_words, next_sentence, row_in_words
+    from plucky_ledger.pages.folds import shown_lines
+    from plucky_ledger.wording.book import (
+        balance_in_words,
+        folded_in_words,
+        next_sentence,
+        row_in_words,
+    )
     from plucky_ledger.wording.facts import subtitle
 
     paper = Paper()
     paper.write(subtitle(page.card, page.facts), dim=True)
-    rows = [row_in_words(row) for row in page.rows]
+    rows = [
+        row_in_words(line.row) if line.fold is None else folded_in_words(line.row, line.fold)
+        for line in shown_lines(page.rows)
+    ]
     paper.table(
         (say("particulars"), say("saved"), say("lost"), say("balance")),
         [((row.particulars, row.remark), row.saved, row.lost, row.balance) for row in rows],

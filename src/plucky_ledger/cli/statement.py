@@ -128,9 +128,9 @@ def _write_statement(job: "Job", measure: Measure | None, out: Path) -> None:
     from plucky_ledger.pages.shelf import best_measure
     from plucky_ledger.pages.statement import statement_page
     from plucky_ledger.usecases.jobs.clock import now
-    from plucky_ledger.usecases.reading.statements import save_statement
+    from plucky_ledger.usecases.reading.statements import letterhead, save_statement
     from plucky_ledger.wording.statement import statement_in_words
 
     page = statement_page(job, measure or best_measure(job))
-    save_statement(statement_in_words(page, now()), out)
+    save_statement(statement_in_words(page, now(), letterhead()), out)
     tell(say("The statement is in {path}.", path=str(out)))

@@ -118,10 +118,10 @@ def put_back(
     """
     if job is None:
         if everything is cut_off:
-            raise click.UsageError(say("Say --everything or --cut-off where there is no JOB."))
+            raise click.UsageError(say("Name a JOB, or use --everything or --cut-off."))
         _put_back_by_the_journal(cut_off)
     elif everything is (line is not None):
-        raise click.UsageError(say("Say which: --line N or --everything."))
+        raise click.UsageError(say("Choose --line N or --everything."))
     else:
         _put_back_in_the_book(job, line, entries, None if show else why, then_arm, ledger)
 
@@ -196,7 +196,7 @@ def changes(as_json: bool) -> None:
             (
                 change.at,
                 change.job,
-                ", ".join(change.entries) or (say("cut off") if change.unfinished else ""),
+                ", ".join(change.entries) or (say("interrupted") if change.unfinished else ""),
                 ", ".join(change.put_back),
             )
             for change in recorded
@@ -209,7 +209,7 @@ def changes(as_json: bool) -> None:
 @click.argument("entry")
 @ledger_option
 def stop_running(job: str, entry: str, ledger: str | None) -> None:
-    """End ENTRY (its name or id) on this PC as a trial: try without it first.
+    """Stop ENTRY (its name or id) on this PC as a trial: try without it first.
 
     Nothing is kept: after a restart it is as it was, and the book is not touched.
     """

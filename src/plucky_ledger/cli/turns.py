@@ -81,7 +81,7 @@ def _play(book: "Ledger", number: int) -> None:
 @ledger_option
 @json_option
 def effects(job: str, measure: str | None, ledger: str | None, as_json: bool) -> None:
-    """Print which change of JOB did how much, and the next restart worth making."""
+    """Print which change of JOB did how much, and the best next boot."""
     from plucky_ledger.pages.effects import effects_page
     from plucky_ledger.wording import effects as words
 

@@ -25,7 +25,7 @@ if TYPE_CHECKING:
 @click.option(
     "--ask-drives",
     is_flag=True,
-    help="Ask the administrator what drives and file systems say of themselves, and keep it.",
+    help="Read drive health once as administrator, and keep it with the job.",
 )
 @json_option
 def why(job: str, ledger: str | None, ask_drives: bool, as_json: bool) -> None:
@@ -108,7 +108,7 @@ def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> N
 )
 @json_option
 def room(job: str, ledger: str | None, as_administrator: bool, as_json: bool) -> None:
-    """Print what takes the room on JOB's PC; nothing is deleted."""
+    """Print what uses disk space on JOB's PC; nothing is deleted."""
     from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.usecases.reading.room import survey
     from plucky_ledger.wording.room import heap_in_words, looking, room_basis, room_in_short
@@ -129,4 +129,4 @@ def room(job: str, ledger: str | None, as_administrator: bool, as_json: bool) ->
         (w.size, (w.name, w.about), f"{w.clearing} {w.how}".strip())
         for w in map(heap_in_words, found.heaps)
     ]
-    paper.table((say("size"), say("heap"), say("clearing it")), rows)
+    paper.table((say("size"), say("item"), say("clearing it")), rows)

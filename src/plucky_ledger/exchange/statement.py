@@ -12,6 +12,9 @@ from plucky_ledger.exchange.saving import NotSaved
 if TYPE_CHECKING:
     from jinja2 import Template
 
+PICTURES = ((b"\x89PNG", "png"), (b"\xff\xd8\xff", "jpeg"))
+"""How a picture begins, and what it is: kinds that cannot name anything outside themselves."""
+
 
 @dataclass(frozen=True, kw_only=True)
 class FigureLine:
@@ -39,6 +42,27 @@ class DoneLine:
     balance_text: str
 
 
+@dataclass(frozen=True)
+class Letterhead:
+    """Whose statement it is."""
+
+    name: str = ""
+    address: tuple[str, ...] = ()
+    """Lines."""
+    mark: bytes = b""
+    """A picture, PNG or JPEG; empty for none."""
+
+    @property
+    def mark_address(self) -> str:
+        """The picture as an address that holds it whole; empty for none, and for no picture."""
+        kind = next((kind for start, kind in PICTURES if self.mark.startswith(start)), "")
+        packed = base64.b64encode(self.mark).decode()
+        return f"data:image/{kind};base64,{packed}" if kind else ""
+
+
+NO_LETTERHEAD = Letterhead()
+
+
 @dataclass(frozen=True, kw_only=True)
 class Statement:
     """Everything the statement says."""
@@ -58,6 +82,7 @@ class Statement:
     remarks: tuple[str, ...]
     headings: Mapping[str, str]
     """Everything the template says itself, by the names it uses; "language" is the code of it."""
+    letterhead: Letterhead = NO_LETTERHEAD
 
 
 @cache

@@ -6,7 +6,8 @@ from plucky_ledger.core.job.advised import Advised
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.pages.book import BookPage, BookRow, book_page
+from plucky_ledger.pages.book import BookPage, book_page
+from plucky_ledger.pages.folds import ShownLine, shown_lines
 from plucky_ledger.pages.verdict import VerdictPage, verdict_page
 
 
@@ -17,7 +18,7 @@ class StatementPage:
     book: BookPage
     verdict: VerdictPage
     """The whole job: opening against closing."""
-    done: tuple[BookRow, ...]
+    done: tuple[ShownLine, ...]
     """What was done, the opening round first; what is only pencilled is not."""
     advised: tuple[Advised, ...]
     """What the owner is advised to do."""
@@ -26,5 +27,5 @@ class StatementPage:
 def statement_page(job: Job, measure: Measure) -> StatementPage:
     """The statement of a job whose book is kept in ``measure``."""
     book = book_page(job, measure)
-    done = tuple(row for row in book.rows if row.state is not PostingState.PENCILLED)
+    done = shown_lines([row for row in book.rows if row.state is not PostingState.PENCILLED])
     return StatementPage(book, verdict_page(job, measure, len(book.rows)), done, job.advised)

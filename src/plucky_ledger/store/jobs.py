@@ -111,6 +111,7 @@ def write_posting(session: Session, job_number: int, posting: Posting) -> int:
     row.changes = as_json(posting.changes)
     row.expected = as_json(posting.expected)
     row.opens_visit = posting.opens_visit
+    row.series = posting.series
     session.flush()
     return row.number
 
@@ -172,6 +173,7 @@ def posting_from(row: PostingRow, rounds: Rounds) -> Posting:
         uuid=row.uuid,
         expected=from_json(row.expected, dict[Measure, Estimate]),
         opens_visit=bool(row.opens_visit),
+        series=plain_text(row.series),
     )
 
 

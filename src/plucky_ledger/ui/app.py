@@ -16,7 +16,8 @@ from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
 from plucky_ledger.ui.qt_messages import QtMessages
-from plucky_ledger.ui.remembered import keep, put_back
+from plucky_ledger.ui.recent_ledgers import remember_ledger
+from plucky_ledger.ui.remembered import keep, last_job, put_back
 from plucky_ledger.ui.signals import ClosesOnSignals
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import dress
@@ -71,13 +72,14 @@ def run(path: Path, with_demo: bool) -> int:
     if with_demo and not path.exists() and not DemoPage(path).make():
         return 1
     try:
-        window = open_window(path)
+        window = open_window(path, last_job(path))
     except Trouble as trouble:
         sentence = trouble_in_words(trouble)
         log.warning("not opened: %s", trouble)
         sys.stderr.write(f"{sentence}\n")
         return _show_fault(app, sentence)
     put_back(window)
+    remember_ledger(path.absolute())
     app.aboutToQuit.connect(lambda: keep(window))
     window.show()
     ClosesOnSignals(window)
@@ -86,11 +88,13 @@ def run(path: Path, with_demo: bool) -> int:
     return app.exec()
 
 
-def open_window(path: Path) -> Window:
-    """A window on the ledger at ``path``, with the one job opened that is being worked on."""
+def open_window(path: Path, last_job: int | None = None) -> Window:
+    """A window on the ledger at ``path``, with the one job opened that is being worked on, or the
+    one that was open last.
+    """
     desk = Desk(Workshop.open(path))
     desk.executor.ask("dates", load_dates, lambda _none: None)
-    _open_job_in_work(desk)
+    _open_job_in_work(desk, last_job)
     desk.bring_figures_up_to_date()
     window = Window(desk)
     _catch_bugs(desk)
@@ -117,8 +121,9 @@ def make_ready(window: Window) -> None:
     )
 
 
-def _open_job_in_work(desk: Desk) -> None:
-    """The job that armed recordings wait for; else the only one there is, or that is in work.
+def _open_job_in_work(desk: Desk, last_job: int | None) -> None:
+    """The job that armed recordings wait for; else the one that was open last, or the only one
+    there is, or that is in work.
 
     Both are asked for at once, so that the job is there before the shelf is painted.
     """
@@ -129,7 +134,8 @@ def _open_job_in_work(desk: Desk) -> None:
         if {"waiting", "in work"} <= known.keys() and not desk.chosen:
             there = {on_shelf.job.number for on_shelf in desk.shelf}
             recorded = [number for number in known["waiting"] if number in there]
-            chosen = recorded[:1] or known["in work"]
+            last = [number for number in (last_job,) if number in there]
+            chosen = recorded[:1] or last or known["in work"]
             if len(chosen) == 1:
                 desk.open_job(chosen[0])
 
@@ -244,8 +250,8 @@ def _catch_bugs(desk: Desk) -> None:
             return  # nobody is there to be told
         desk.door.say(
             say(
-                "Something went wrong inside Plucky Ledger ({kind}). What the book shows is saved. "
-                "The details are in {folder}.",
+                "Plucky Ledger hit an internal error ({kind}). Your data is saved. Details: "
+                "{folder}",
                 kind=kind.__name__,
                 folder=str(log_folder),
             ),

@@ -1,5 +1,8 @@
 """The window as it was left: its place and size, how wide the book is, and the lens in use."""
 
+from hashlib import sha256
+from pathlib import Path
+
 from PySide6.QtCore import QByteArray, QSettings, QSize
 from PySide6.QtGui import QGuiApplication
 
@@ -7,7 +10,7 @@ from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.theme import settings
 from plucky_ledger.ui.window import Window
 
-GEOMETRY, BOOK, LENS = "window", "book", "lens"
+GEOMETRY, BOOK, LENS, JOB = "window", "book", "lens", "job"
 
 
 def put_back(window: Window) -> None:
@@ -26,9 +29,21 @@ def put_back(window: Window) -> None:
         window.right.show_lens(lens)
 
 
+def last_job(path: Path) -> int | None:
+    """Number of the job that was open when this ledger was left; None for none."""
+    number = str(settings().value(_job_key(path), ""))
+    return int(number) if number.isdecimal() else None
+
+
+def _job_key(path: Path) -> str:
+    return f"{JOB}/{sha256(str(path.absolute()).encode()).hexdigest()[:16]}"
+
+
 def keep(window: Window) -> None:
     """For the next start."""
     kept = settings()
+    desk = window.desk
+    kept.setValue(_job_key(desk.ledger.path), desk.job.number if desk.job is not None else "")
     kept.setValue(GEOMETRY, window.saveGeometry())
     kept.setValue(BOOK, window.pages.saveState())
     kept.setValue(LENS, window.right.lens.value)

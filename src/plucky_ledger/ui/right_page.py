@@ -7,27 +7,17 @@ from typing import TYPE_CHECKING, cast
 
 from PySide6.QtCore import Qt, QTimer, Signal
 from PySide6.QtWidgets import (
-    QAbstractButton,
-    QButtonGroup,
-    QComboBox,
-    QHBoxLayout,
     QStackedWidget,
     QVBoxLayout,
     QWidget,
 )
 
-from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.decisions import Decision
-from plucky_ledger.pages.lanes import typical_boot
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.lens_head import LensHead
 from plucky_ledger.ui.lenses.lanes import LanesLens
 from plucky_ledger.ui.lenses.lens import Lens
-from plucky_ledger.ui.lenses.registry import LENSES, LensName, make_lens
-from plucky_ledger.ui.text import Text, tip
-from plucky_ledger.ui.theme import choice_button, named
-from plucky_ledger.wording.figures import day_and_time
-from plucky_ledger.wording.language import say
-from plucky_ledger.wording.safe import shown
+from plucky_ledger.ui.lenses.registry import LensName, make_lens
 
 if TYPE_CHECKING:
     from plucky_ledger.ui.lenses.entries import EntriesLens
@@ -39,96 +29,7 @@ if TYPE_CHECKING:
     from plucky_ledger.wording.basis import Basis
 
 
-BEHIND_CHARACTERS = 9
 BETWEEN_LENSES_MILLISECONDS = 150
-
-
-class BootChooser(QWidget):
-    """Which boot of the line is shown, and which is laid over it in pencil."""
-
-    def __init__(self, desk: Desk) -> None:
-        super().__init__()
-        self._desk = desk
-        self._one_boot = True
-        self.boots, self.behind = QComboBox(), QComboBox()
-        self.boots.setAccessibleName(say("Boot shown"))
-        self.behind.setAccessibleName(say("Boot laid over it in pencil"))
-        self._behind_title = Text(say("in pencil"))
-        self._behind_title.setProperty("quiet", True)
-        for box in (self.boots, self.behind):
-            box.setProperty("flat", True)
-        self.boots.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        # What can be laid over it has long names: the list shows them whole.
-        fixed = QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
-        self.behind.setSizeAdjustPolicy(fixed)
-        self.behind.setMinimumContentsLength(BEHIND_CHARACTERS)
-        self.behind.view().setMinimumWidth(190)
-        self.boots.activated.connect(lambda at: desk.choose_boot(self.boots.itemData(at)))
-        self.behind.activated.connect(lambda at: desk.lay_behind(self.behind.itemData(at)))
-        row = QHBoxLayout(self)
-        row.setContentsMargins(0, 0, 0, 0)
-        row.addWidget(self.boots)
-        row.addWidget(self._behind_title)
-        row.addWidget(self.behind)
-        self._offered: tuple[object, ...] = ()
-        """What was offered last, by what it was made of."""
-        desk.job_changed.connect(self.refresh)
-        desk.line_changed.connect(self.refresh)
-        desk.boot_changed.connect(self.refresh)
-
-    def refresh(self) -> None:
-        """Offer the boots there are now."""
-        boots, job = self._desk.boots, self._desk.job
-        rounds = job.rounds if job is not None else ()
-        offered = boots, self._desk.boot, rounds, self._desk.behind, self._desk.measure
-        if offered == self._offered:
-            return
-        self._offered = offered
-        self.boots.clear()
-        for index, boot in enumerate(boots, 1):
-            sentence = say("boot {n} of {boots}", n=index, boots=len(boots))
-            about = day_and_time(boot.started_at)
-            if boot.set_aside:
-                sentence = say("{boot}, set aside", boot=sentence)
-                about = f"{about}: {shown(boot.set_aside)}"
-            self.boots.addItem(sentence, boot)
-            self.boots.setItemData(index - 1, tip(about), Qt.ItemDataRole.ToolTipRole)
-        _choose(self.boots, self._desk.boot)
-        self.behind.clear()
-        self.behind.addItem(say("none"), None)
-        for number, round_ in enumerate(rounds):
-            typical = typical_boot(round_, self._desk.measure)
-            if typical is not None and typical != self._desk.boot and len(round_) > 1:
-                self.behind.addItem(say("{round}, typical", round=_round_name(number)), typical)
-            for index, boot in enumerate(round_, 1):
-                if boot != self._desk.boot and boot.counts:
-                    sentence = say("{round}, boot {n}", round=_round_name(number), n=index)
-                    self.behind.addItem(sentence, boot)
-        _choose(self.behind, self._desk.behind)
-        self.boots.setEnabled(len(boots) > 1)
-        self._show_or_hide()
-
-    def about(self, one_boot: bool, lanes: bool) -> None:
-        """The lens looks at one boot; in the lanes another can be laid behind it."""
-        self._one_boot = one_boot
-        self.behind.setVisible(lanes)
-        self._behind_title.setVisible(lanes)
-        self._show_or_hide()
-
-    def _show_or_hide(self) -> None:
-        self.setVisible(self._one_boot and bool(self._desk.boots))
-
-
-def _round_name(number: int) -> str:
-    return say("line {n}", n=number) if number else say("opening")
-
-
-def _choose(box: QComboBox, boot: Boot | None) -> None:
-    for index in range(box.count()):
-        item = box.itemData(index)
-        if (item.number if item else None) == (boot.number if boot else None):
-            box.setCurrentIndex(index)
-            return
 
 
 class RightPage(QWidget):
@@ -152,26 +53,14 @@ class RightPage(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._desk = desk
         self.lanes = LanesLens(desk)
-        self.chooser = BootChooser(desk)
         self._stack = QStackedWidget()
         self._stack.addWidget(self.lanes)
-        head = named("lensHead")
-        row = QHBoxLayout(head)
-        row.setContentsMargins(16, 4, 12, 0)
-        row.setSpacing(2)
-        self._buttons = QButtonGroup(self)
-        for index, lens in enumerate(LENSES.values()):
-            button = choice_button(say(lens.title))
-            button.setToolTip(tip(f"{say(lens.title)} ({index + 1})"))
-            self._buttons.addButton(button, index)
-            row.addWidget(button)
-        self._buttons.idClicked.connect(self._choose_lens)
-        row.addStretch(1)
-        row.addWidget(self.chooser)
+        self.head = LensHead(desk)
+        self.head.chosen.connect(self._choose_lens)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
-        layout.addWidget(head)
+        layout.addWidget(self.head)
         layout.addWidget(self._stack, 1)
         self._lens = LensName.LANES
         # Several changes at once, and lenses out of sight, cost one refresh or none.
@@ -287,20 +176,17 @@ class RightPage(QWidget):
         lens = self._lens_of(name)
         lens.refresh()
         self._stack.setCurrentWidget(lens)
-        self._button(name).setChecked(True)
+        self.head.show_lens(name)
         self.lens_changed.emit()
-        self.chooser.about(one_boot=LENSES[name].about_one_boot, lanes=name is LensName.LANES)
 
-    def _choose_lens(self, index: int) -> None:
+    def _choose_lens(self, name: LensName) -> None:
         self.lens_chosen.emit()
-        self.show_lens(list(LensName)[index])
-
-    def _button(self, name: LensName) -> QAbstractButton:
-        return self._buttons.button(list(LensName).index(name))
+        self.show_lens(name)
 
     def refresh(self) -> None:
         """Bring the lens in use up to date."""
         self._lens_of(self._lens).refresh()
+        self.head.say_what_it_is_about()
 
     def add_panel(self, panel: Panel) -> None:
         """A panel that can stand in place of the lenses."""
@@ -312,10 +198,7 @@ class RightPage(QWidget):
         if self._stack.indexOf(panel) < 0:  # it has stood in place of the shelf meanwhile
             self._stack.addWidget(panel)
         self._stack.setCurrentWidget(panel)
-        self._buttons.setExclusive(False)
-        self._button(self._lens).setChecked(False)
-        self._buttons.setExclusive(True)
-        self.chooser.hide()
+        self.head.show_panel()
         panel.setFocus()
 
     @property

@@ -19,7 +19,7 @@ def stop_row(desk: Desk, row: LoadRow, over: Callable[[], None]) -> None:
         return
     number = job.number
     entry = row.entry if row.kind is OwnerKind.ENTRY and not row.program else None
-    desk.door.say(say("Ending {name}, and watching what follows…", name=shown(row.name)))
+    desk.door.say(say("Stopping {name} and watching what follows…", name=shown(row.name)))
 
     def done(stopped: Stopped) -> None:
         desk.door.say(stopped_in_words(stopped))

@@ -49,7 +49,9 @@ class Switching(QObject):
         job = self._desk.job
         posting = posting_in_force(job, entry_id) if job is not None else None
         if job is None or posting is None:
-            self._desk.door.say(say("This entry is as it was found: nothing is to be put back."))
+            self._desk.door.say(
+                say("This entry is as it was at first: there is nothing to put back.")
+            )
         else:
             self._panels.show_putting_back(posting, (entry_id,))
 

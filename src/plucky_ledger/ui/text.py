@@ -5,8 +5,9 @@ What comes from a customer's PC could look like markup, and Qt would load and dr
 
 from html import escape
 
-from PySide6.QtCore import Qt
-from PySide6.QtWidgets import QLabel
+from PySide6.QtCore import QSize, Qt
+from PySide6.QtGui import QResizeEvent
+from PySide6.QtWidgets import QLabel, QPushButton
 
 
 class Text(QLabel):
@@ -15,6 +16,71 @@ class Text(QLabel):
     def __init__(self, text: str = "") -> None:
         super().__init__(text)
         self.setTextFormat(Qt.TextFormat.PlainText)
+
+
+class Elided(QLabel):
+    """One line of text at the right, cut where there is no room: then it is whole in its tip."""
+
+    FEWEST = 10
+    """Characters below which nothing is shown of a text that does not fit."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._text = ""
+        self.setTextFormat(Qt.TextFormat.PlainText)
+        self.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
+
+    def show_text(self, text: str) -> None:
+        """Show another text."""
+        self._text = text
+        self.setAccessibleName(text)
+        self.setToolTip(tip(text))
+        self._fit()
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Cut anew."""
+        super().resizeEvent(event)
+        self._fit()
+
+    def _fit(self) -> None:
+        metrics, room = self.fontMetrics(), self.width() - 12
+        fits = metrics.horizontalAdvance(self._text) <= room
+        enough = fits or room >= metrics.averageCharWidth() * self.FEWEST
+        right = Qt.TextElideMode.ElideRight
+        self.setText(metrics.elidedText(self._text, right, room) if enough else "")
+
+
+class FoldButton(QPushButton):
+    """Opens and closes what is folded away; its words are cut where there is no room."""
+
+    def __init__(self) -> None:
+        super().__init__()
+        self._text = ""
+        self.setCheckable(True)
+        self.setProperty("fold", True)
+
+    def show_text(self, text: str) -> None:
+        """Show another text."""
+        self._text = text
+        self.setText(text)
+        self.setToolTip(tip(text))
+        self.setAccessibleName(text)
+
+    def minimumSizeHint(self) -> QSize:
+        return QSize(0, super().minimumSizeHint().height())
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Cut anew."""
+        super().resizeEvent(event)
+        right = Qt.TextElideMode.ElideRight
+        self.setText(self.fontMetrics().elidedText(self._text, right, self.width() - 10))
+
+    def sizeHint(self) -> QSize:
+        wide = self.fontMetrics().horizontalAdvance(self._text) + 14
+        return QSize(wide, super().sizeHint().height())
 
 
 class Marked(QLabel):

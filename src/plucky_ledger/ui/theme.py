@@ -74,6 +74,21 @@ DARK = Ink(
     memory="#B4C465",
     processes="#D58AAE",
 )
+CONTRAST = Ink(
+    paper="#FFFFFF",
+    page="#FFFFFF",
+    rule="#000000",
+    faint="#6E6E6E",
+    ink="#000000",
+    pencil="#333333",
+    saved="#00452F",
+    lost="#8E0B00",
+    wash="#FFE680",
+    cpu="#8A5200",
+    disk="#00417A",
+    memory="#3E4A00",
+    processes="#6E0038",
+)
 
 
 TEXT_SIZES = (100, 115, 130, 150, 175, 200)
@@ -86,12 +101,15 @@ class Appearance(StrEnum):
     AS_DESKTOP = "as_desktop"
     LIGHT = "light"
     DARK = "dark"
+    CONTRAST = "contrast"
+    """High contrast: black on white, and edges that are seen."""
 
 
 APPEARANCES = {
-    Appearance.AS_DESKTOP: N_("As the desktop"),
+    Appearance.AS_DESKTOP: N_("Like the desktop"),
     Appearance.LIGHT: N_("Light"),
     Appearance.DARK: N_("Dark"),
+    Appearance.CONTRAST: N_("High contrast"),
 }
 
 
@@ -105,6 +123,8 @@ _chosen = _Chosen()
 
 def ink() -> Ink:
     """The colours of the scheme that the user has chosen, or the desktop."""
+    if _chosen.appearance is Appearance.CONTRAST:
+        return CONTRAST
     if _chosen.appearance is Appearance.AS_DESKTOP:
         dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
     else:
@@ -126,6 +146,11 @@ def scaled_font(scale: float, bold: bool = False) -> QFont:
     font.setPointSizeF(font.pointSizeF() * scale)
     font.setBold(bold)
     return font
+
+
+def digits_wide(count: float) -> int:
+    """Width of so many digits, in pixels: columns grow with the text in them."""
+    return round(QFontMetrics(QApplication.font()).horizontalAdvance("0") * count)
 
 
 def choice_button(text: str) -> QPushButton:

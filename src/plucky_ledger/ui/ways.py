@@ -4,7 +4,7 @@ from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication
 
 from plucky_ledger.pages.basis import line_basis
-from plucky_ledger.ui.book_view import BookView
+from plucky_ledger.ui.book.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.registry import LENSES, LensName
 from plucky_ledger.ui.right_page import RightPage
@@ -63,7 +63,7 @@ class Ways(QObject):
     def find(self) -> None:
         """To the search field of what is in sight: the manual, the shelf, a list, or the lanes."""
         fields = {
-            LensName.ENTRIES: lambda: self._right.entries.search,
+            LensName.ENTRIES: lambda: self._right.entries.filter.search,
             LensName.LOAD: lambda: self._right.load.search,
         }
         field = self._shelf.search
@@ -78,7 +78,7 @@ class Ways(QObject):
 
     def find_entry(self) -> None:
         """To the search field of the entries."""
-        self._right.entries.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
+        self._right.entries.filter.search.setFocus(Qt.FocusReason.ShortcutFocusReason)
 
     def to_reason(self) -> None:
         """To the field for why the selected entry is decided so."""

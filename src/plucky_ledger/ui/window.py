@@ -14,13 +14,11 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger import __version__
 from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Trouble
-from plucky_ledger.pages.entries import DecidedChoice
 from plucky_ledger.ui.actions import Actions, Place
-from plucky_ledger.ui.book_view import BookView
+from plucky_ledger.ui.book.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.file_dialogs import Files, dropped
 from plucky_ledger.ui.lenses.registry import LensName
@@ -29,6 +27,7 @@ from plucky_ledger.ui.message_line import MessageLine
 from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.switching import Switching
+from plucky_ledger.ui.taking_out import TakingOut
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import named, title_font
 from plucky_ledger.ui.ways import Ways
@@ -37,6 +36,7 @@ from plucky_ledger.usecases.changing.postings import rub_out
 from plucky_ledger.usecases.jobs.visits import write_down_outside
 from plucky_ledger.usecases.recording.boots import bring_boot_back
 from plucky_ledger.usecases.recording.picking_up import pick_up
+from plucky_ledger.wording.about import about
 from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.reasons import reason_in_words
@@ -63,6 +63,7 @@ class Window(QMainWindow):
         self.files = Files(desk, self)
         self.panels = Panels(desk, self.right, self.main)
         self.switching = Switching(desk, self.panels)
+        self.taking_out = TakingOut(desk, self.right)
         self.ways = Ways(desk, self.shelf, self.book, self.right, self.panels)
         self._lay_out()
         self.actions_made = Actions(self, window_actions(self), self.message_line.clear)
@@ -204,9 +205,11 @@ class Window(QMainWindow):
         """Every shortcut with what it does."""
         self.panels.show_keys(self.actions_made.keys())
 
-    def tell_version(self) -> None:
-        """Which version this is."""
-        self.desk.door.say(f"Plucky Ledger {__version__}")
+    def show_about(self) -> None:
+        """Which version this is, and where it keeps what."""
+        desk = self.desk
+        words = about(desk.ledger.path, desk.workshop.place.logs)
+        self.panels.show_details(words, say("About Plucky Ledger"))
 
     def bring_back(self) -> None:
         """Take the chosen boot into the account again."""
@@ -236,7 +239,7 @@ class Window(QMainWindow):
         """What the button at the foot of the book does."""
         if step is NextStepKind.DRIFT:
             self.right.show_lens(LensName.ENTRIES)
-            self.right.entries.show_only(DecidedChoice.CAME_BACK)
+            self.right.entries.switch_off_for_good()
             self.right.take_focus()
         elif step is NextStepKind.TURN:
             self.switching.take_turn()

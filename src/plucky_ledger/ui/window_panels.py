@@ -194,7 +194,10 @@ class Panels(QObject):
         """How it looks, and what is usual."""
         from plucky_ledger.ui.panels.preferences import PreferencesPanel
 
-        return self._beside(PreferencesPanel(self._desk))
+        panel = self._beside(PreferencesPanel(self._desk))
+        panel.grades_wanted.connect(self.show_grades)
+        panel.search_address_wanted.connect(self.show_look_up)
+        return panel
 
     @cached_property
     def details(self) -> "DetailsPanel":
@@ -354,9 +357,9 @@ class Panels(QObject):
         self.preferences.begin()
         self._open(self.preferences)
 
-    def show_details(self, words: str) -> None:
-        """A message, whole."""
-        self.details.begin(words)
+    def show_details(self, words: str, title: str = "") -> None:
+        """A message, whole; or what there is to say of something."""
+        self.details.begin(words, title)
         self._open(self.details)
 
     def show_keys(self, keys: tuple[tuple[str, str], ...]) -> None:

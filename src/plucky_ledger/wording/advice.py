@@ -75,8 +75,8 @@ def wins(finding: Finding | Advised) -> str:
 
 EFFORTS: Mapping[Effort, str] = {
     Effort.MINUTES: N_("takes minutes"),
-    Effort.HOUR: N_("takes an hour"),
-    Effort.PART: N_("takes a part and an hour"),
+    Effort.HOUR: N_("takes about an hour"),
+    Effort.PART: N_("needs a part and about an hour"),
 }
 SURENESS: Mapping[Sureness, str] = {
     Sureness.SEEN: N_("measured"),
@@ -99,7 +99,7 @@ def drawing_in_words(drawing: Drawing | None) -> str:
     """What a small picture of evidence shows."""
     match drawing:
         case Curve(of, seconds_seen):
-            names = {"disk": say("drive"), "cpu": say("processor"), "memory": say("memory")}
+            names = {"disk": say("disk"), "cpu": say("CPU"), "memory": say("memory")}
             return say("{what}, {seconds} s", what=names[of], seconds=number(seconds_seen[-1]))
         case Gauge(_, share, mark, less):
             limit = percent(mark)
@@ -121,11 +121,11 @@ def in_short(page: WhyPage) -> str:
         case WhyAnswer.NOTHING_MEASURED:
             return say("Record a boot first: advice needs evidence.")
         case WhyAnswer.FINE:
-            return say("This PC is fine: no rule finds fault with it.")
+            return say("This PC is fine: no check found a fault.")
         case WhyAnswer.NOT_ALL_SEEN:
-            return say("No rule finds fault, but not all of this PC was seen.")
+            return say("No check found a fault, but parts of this PC could not be read.")
         case WhyAnswer.NOT_JUDGED:
-            return say("No rule finds fault, but none of its boots could be replayed.")
+            return say("No check found a fault, but none of its boots could be replayed.")
         case WhyAnswer.ENTRIES_COST:
             return _entries_cost(page)
         case WhyAnswer.DATA_FIRST:
@@ -137,10 +137,10 @@ def in_short(page: WhyPage) -> str:
 def _entries_cost(page: WhyPage) -> str:
     assert page.unneeded is not None
     return say_n(
-        "The PC itself is fine. {n} entry that nobody has said is needed costs {part} of its start "
+        "The PC itself is fine. {n} entry not marked as needed costs {part} of its start "
         "({share}): see Entries.",
-        "The PC itself is fine. {n} entries that nobody has said are needed cost {part} of its "
-        "start ({share}): see Entries.",
+        "The PC itself is fine. {n} entries not marked as needed cost {part} of its start "
+        "({share}): see Entries.",
         page.unneeded.entries,
         part=seconds(page.unneeded.saves.value),
         share=percent(page.unneeded.share),
@@ -159,11 +159,11 @@ def _first(finding: Finding, settled_seconds: float) -> str:
 def rests_on(page: WhyPage) -> str:
     """What the answer rests on."""
     boots = say(
-        "Rests on {boots} recorded in the state the PC is in now, and its facts.",
+        "Based on {boots} in the PC's present state and its hardware.",
         boots=boots_n(page.boots),
     )
     if page.boots and not page.replayed:
-        boots += " " + say("No replay could be made of them: nothing is told in seconds.")
+        boots += " " + say("They could not be replayed, so no seconds are given.")
     if page.unseen is not None:
         boots += f" {reason_in_words(page.unseen)}"
     condition = page.condition
@@ -176,7 +176,7 @@ def _drive(facts: Facts) -> str:
     drive = shown(f"{facts['drive']} {facts['model']}".strip())
     parts = []
     if facts.get("failing"):
-        parts.append(say("{drive} says itself that it will not last.", drive=drive))
+        parts.append(say("{drive} reports itself that it is failing.", drive=drive))
     if errors := int(facts["errors"]):
         parts.append(
             say_n(
@@ -209,7 +209,7 @@ def _drive(facts: Facts) -> str:
 def _check_due(facts: Facts) -> str:
     where, errors = shown(str(facts["where"])), int(facts["errors"])
     if not errors:
-        return say("{where} has gone unchecked longer than it was set up for.", where=where)
+        return say("The check of {where} is overdue.", where=where)
     return say_n(
         "The kernel has found {n} error in the file system at {where}.",
         "The kernel has found {n} errors in the file system at {where}.",
@@ -219,10 +219,10 @@ def _check_due(facts: Facts) -> str:
 
 
 def _drive_pinned(facts: Facts) -> str:
-    kind = say("A rotating drive") if facts["rotating"] else say("The drive")
+    kind = say("A rotating disk") if facts["rotating"] else say("The disk")
     settles = say("until the PC has settled ({seconds})", seconds=seconds(float(facts["seconds"])))
     sentence = say(
-        "{drive} has work {share} of the time {until}, and moves only {speed} a second meanwhile.",
+        "{drive} is busy {share} of the time {until}, and moves only {speed} a second.",
         drive=kind,
         share=percent(float(facts["share"])),
         until=settles if facts["settles"] else say("while it was recorded (it never settled)"),
@@ -236,8 +236,8 @@ def _drive_pinned(facts: Facts) -> str:
 
 def _processor(facts: Facts) -> str:
     sentence = say_n(
-        "{n} core works {share} of the time until the PC has settled.",
-        "{n} cores work {share} of the time until the PC has settled.",
+        "{n} core is busy {share} of the time until the PC has settled.",
+        "{n} cores are busy {share} of the time until the PC has settled.",
         int(facts["cores"]),
         share=percent(float(facts["share"])),
     )
@@ -245,8 +245,8 @@ def _processor(facts: Facts) -> str:
     if not others:
         return sentence
     rest = say_n(
-        "{n} entry that weighs something is not said to be needed: decide it first.",
-        "{n} entries that weigh something are not said to be needed: decide them first.",
+        "{n} entry with a noticeable cost is not marked as needed: decide about it first.",
+        "{n} entries with a noticeable cost are not marked as needed: decide about them first.",
         others,
     )
     return f"{sentence} {rest}"
@@ -272,22 +272,22 @@ def _memory(facts: Facts) -> str:
     if facts.get("holders"):
         parts.append(say("Most is held by {names}.", names=shown(str(facts["holders"]))))
     if swapped := int(facts["swapped_bytes"]):
-        parts.append(say("{size} of it lie on the drive.", size=size(swapped)))
+        parts.append(say("{size} of it are on the disk (swap).", size=size(swapped)))
     if killed := int(facts["killed"]):
         parts.append(
             say_n(
-                "The kernel ended {n} program for want of memory.",
-                "The kernel ended {n} programs for want of memory.",
+                "The kernel ended {n} program because memory ran out.",
+                "The kernel ended {n} programs because memory ran out.",
                 killed,
             )
         )
     if "free_slots" in facts:
         parts.append(say_n("{n} slot is free.", "{n} slots are free.", int(facts["free_slots"])))
     if facts.get("kind"):
-        parts.append(say("Fitted is {kind}.", kind=shown(str(facts["kind"]))))
+        parts.append(say("Memory type: {kind}.", kind=shown(str(facts["kind"]))))
     if "most_bytes" in facts:
         most = memory_size(int(facts["most_bytes"]))
-        parts.append(say("It takes {size} at most, by its firmware.", size=most))
+        parts.append(say("It takes at most {size}, says its firmware.", size=most))
     return " ".join(parts)
 
 
@@ -296,8 +296,8 @@ def _room(facts: Facts) -> str:
     if facts["files"]:
         return say("{where} can hold hardly any more files, however small.", where=where)
     return say(
-        "{free} are free on {where}; {wanted} should be: {times} times the memory for the "
-        "system's drive, a twentieth of any other.",
+        "{free} are free on {where}; there should be {wanted}: {times} times the memory on the "
+        "system disk, a twentieth of any other disk.",
         free=size(float(facts["free_bytes"])),
         where=where,
         wanted=size(float(facts["wanted_bytes"])),
@@ -308,15 +308,15 @@ def _room(facts: Facts) -> str:
 def _restart(facts: Facts) -> str:
     days = number(float(facts["days"]))
     if facts["now"]:
-        sentence = say("It was last started {days} days before it was taken in.", days=days)
+        sentence = say("The PC was last started {days} days before it was taken in.", days=days)
     else:
-        sentence = say("It was started every {days} days, typically.", days=days)
+        sentence = say("The PC is typically started every {days} days.", days=days)
     wakes = int(facts.get("wakes", 0))
     if not wakes:
         return sentence
     slept = say_n(
-        "Its log knows of {n} time that it woke from sleep.",
-        "Its log knows of {n} times that it woke from sleep.",
+        "Its log shows that it woke from sleep {n} time.",
+        "Its log shows that it woke from sleep {n} times.",
         wakes,
     )
     return f"{sentence} {slept}"
@@ -324,14 +324,14 @@ def _restart(facts: Facts) -> str:
 
 def _fast_start(facts: Facts) -> str:
     return say(
-        "{resumed} of {starts} known starts were no real start: the PC slept and went on.",
+        "{resumed} of {starts} known starts were no real start: the PC only woke from sleep.",
         resumed=facts["resumed"],
         starts=facts["starts"],
     )
 
 
 def _heat(facts: Facts) -> str:
-    return say("Heat held the processor down {n} times in this boot.", n=facts["times"])
+    return say("Heat slowed the processor down {n} times in this boot.", n=facts["times"])
 
 
 def _held_down(facts: Facts) -> str:
@@ -345,14 +345,14 @@ def _held_down(facts: Facts) -> str:
 
 def _loader(facts: Facts) -> str:
     return say(
-        "It takes {seconds} at every start until it hands over to the kernel.",
+        "The boot loader takes {seconds} at every start.",
         seconds=seconds(float(facts["seconds"])),
     )
 
 
 def _never_comes(facts: Facts) -> str:
     return say(
-        "{name} waits {seconds}, computes next to nothing, and then fails.",
+        "{name} waits {seconds}, does almost no work, and then fails.",
         name=shown(str(facts["name"])),
         seconds=seconds(float(facts["seconds"])),
     )
@@ -366,7 +366,7 @@ def _failed(facts: Facts) -> str:
 
 def _restarts_itself(facts: Facts) -> str:
     return say(
-        "{name} ended and was started anew {n} times in one boot.",
+        "{name} stopped and was restarted {n} times in one boot.",
         name=shown(str(facts["name"])),
         n=facts["times"],
     )
@@ -374,7 +374,7 @@ def _restarts_itself(facts: Facts) -> str:
 
 def _grows(facts: Facts) -> str:
     sentence = say(
-        "{days} days after its start it holds {held} at rest; just started, {fresh}.",
+        "{days} days after its start the PC holds {held} at rest; freshly started, {fresh}.",
         days=tenths(float(facts["days"])),
         held=size(float(facts["held_bytes"])),
         fresh=size(float(facts["fresh_bytes"])),
@@ -391,7 +391,7 @@ def _grows(facts: Facts) -> str:
 
 def _same_job(facts: Facts) -> str:
     return say(
-        "{n} programs guard this PC: {names}.",
+        "{n} programs protect this PC: {names}.",
         n=facts["programs"],
         names=shown(str(facts["names"])),
     )
@@ -418,126 +418,129 @@ _WORDS: Mapping[RuleCode, tuple[str, Callable[[Facts], str], str, str, str]] = {
         N_("A drive is failing"),
         _drive,
         N_("Save the data now, before anything else; then replace the drive."),
-        N_("A loose cable or a tired power supply makes the same errors: try them after the copy."),
+        N_(
+            "A loose cable or a weak power supply causes the same errors: check them after the "
+            "copy."
+        ),
         N_("Failing drive replaced"),
     ),
     RuleCode.DRIVE_PINNED: (
-        N_("The start waits for the drive"),
+        N_("Waiting for the disk"),
         _drive_pinned,
-        N_("Fit a solid-state drive (one that answers ten times as fast is reckoned with)."),
-        N_("What starts and need not costs the same reads: switching it off costs no part."),
+        N_("Fit a solid-state drive (calculated with one that answers ten times as fast)."),
+        N_("Switching off entries you do not need saves the same reads and costs nothing."),
         N_("Solid-state drive fitted"),
     ),
     RuleCode.PROCESSOR_PINNED: (
-        N_("The start waits for the processor"),
+        N_("Waiting for the CPU"),
         _processor,
-        N_("A PC whose cores compute twice as fast, or fewer programs at the start."),
-        N_("More cores of the same kind would win less: much of a start cannot be shared out."),
+        N_("Use a PC with cores twice as fast, or start fewer programs."),
+        N_("More cores of the same kind would win less: much of a start cannot run in parallel."),
         "",
     ),
     RuleCode.MEMORY_FULL: (
         N_("The memory is full"),
         _memory,
         N_("Fit more memory of the same kind."),
-        N_("A program that grows for days fills any memory: look at who holds it in Load first."),
+        N_("A program that grows for days fills any memory: see in Load which one holds most."),
         N_("More memory fitted"),
     ),
     RuleCode.LITTLE_ROOM: (
-        N_("There is too little room on the drive"),
+        N_("Too little free disk space"),
         _room,
-        N_("Free some: see what takes the room."),
-        N_("A drive for data alone may be nearly full without harm; the system's may not."),
-        N_("Room freed on the drive"),
+        N_("Free some: see Disk space."),
+        N_("A disk for data alone may be nearly full; the system disk may not."),
+        N_("Disk space freed"),
     ),
     RuleCode.NOT_RESTARTED: (
-        N_("It is hardly ever restarted"),
+        N_("The PC is hardly ever restarted"),
         _restart,
-        N_("Restart it, and measure then: that alone can be the fault."),
-        N_("A PC that is quick after weeks has no need of it."),
+        N_("Restart it, then measure: that alone can be the cause."),
+        N_("A PC that is still quick after weeks does not need it."),
         "",
     ),
     RuleCode.FAST_START: (
-        N_("It is suspended, not started"),
+        N_("The PC is suspended, not started"),
         _fast_start,
-        N_("Switch fast-start hibernation off for a while and start it anew every day."),
-        N_("Waking up is quicker than starting: where nothing piles up, leave it."),
+        N_("Switch fast-start hibernation off for a while and restart the PC every day."),
+        N_("Waking up is quicker than starting: leave it if the PC stays quick."),
         N_("Fast-start hibernation off"),
     ),
     RuleCode.HEAT: (
-        N_("Heat holds the processor down"),
+        N_("Heat slows the processor down"),
         _heat,
         N_("Clean fans and vents; renew the paste if that is not enough."),
         N_("A thin notebook does so by design when it computes for long."),
         N_("Fans and vents cleaned"),
     ),
     RuleCode.HELD_DOWN: (
-        N_("A power setting holds the processor down"),
+        N_("A power setting slows the processor down"),
         _held_down,
         N_("Choose the balanced profile while on mains."),
-        N_("Somebody may have wanted it quiet."),
+        N_("The owner may have wanted it quiet."),
         N_("Balanced power profile"),
     ),
     RuleCode.LOADER_WAITS: (
-        N_("The loader waits before it starts anything"),
+        N_("The boot loader waits before it starts anything"),
         _loader,
-        N_("Set its waiting time to a second."),
-        N_("With two systems on the PC, somebody may need the time to choose."),
-        N_("Waiting time of the loader shortened"),
+        N_("Set its waiting time to one second."),
+        N_("With two systems on the PC, the owner may need the time to choose."),
+        N_("Waiting time of the boot loader shortened"),
     ),
     RuleCode.NEVER_COMES: (
-        N_("It waits for something that never comes"),
+        N_("Something waits for what never comes"),
         _never_comes,
-        N_("Mend what it waits for, or switch it off."),
-        N_("What was unplugged only today comes again tomorrow: ask the owner."),
+        N_("Repair what it waits for, or switch it off."),
+        N_("Something unplugged only today may be back tomorrow: ask the owner."),
         N_("No longer waits for what never comes"),
     ),
     RuleCode.CHECK_DUE: (
-        N_("A file system wants to be checked"),
+        N_("A file system needs a check"),
         _check_due,
         N_("Save the data, then have it checked at the next start."),
-        N_("What the calendar alone calls overdue is mostly whole; the check can take an hour."),
+        N_("A check that is overdue only by date mostly finds nothing, and can take an hour."),
         N_("File system checked"),
     ),
     RuleCode.MANY_FAILED: (
         N_("Many entries fail to start"),
         _failed,
-        N_("Read why in Lanes; switch off what is not needed, mend the rest."),
+        N_("See why in Lanes; switch off what is not needed, repair the rest."),
         N_("What fails at once costs next to nothing."),
         "",
     ),
     RuleCode.RESTARTS_ITSELF: (
         N_("A service starts over and over"),
         _restarts_itself,
-        N_("Read its log for the reason; switch it off until it is mended."),
-        N_("Some are meant to run briefly, often: then it does something each time."),
+        N_("Read its log for the reason; switch it off until it is repaired."),
+        N_("Some services are meant to run often and briefly."),
         N_("Service no longer started over and over"),
     ),
     RuleCode.MEMORY_GROWS: (
         N_("Memory fills up over days"),
         _grows,
-        N_("Update that program, or start the PC anew every few days."),
+        N_("Update that program, or restart the PC every few days."),
         N_("A program in use may hold more for good reason."),
         "",
     ),
     RuleCode.SAME_JOB: (
         N_("Several programs do the same job"),
         _same_job,
-        N_("Keep one of them; take the others off with their own uninstaller."),
-        N_("Two that guard different things (files, network) do not get in each other's way."),
+        N_("Keep one of them; remove the others with their own uninstaller."),
+        N_("Two that protect different things (files, network) do not disturb each other."),
         N_("Second program for the same job removed"),
     ),
     RuleCode.UPDATES_AT_SIGN_IN: (
         N_("Updates run while it starts"),
         _updates,
         N_("Let updates be installed later in the day."),
-        N_("They have to be installed some time: never switch them off."),
+        N_("Updates have to be installed some time: never switch them off."),
         N_("Updates installed at another time"),
     ),
     RuleCode.BEYOND_STOCK: (
         N_("Much has been added since it was installed"),
         _stock,
-        N_("Where deciding entry by entry does not pay: install the system afresh."),
-        N_("It costs the owner's settings and a day; the entries cost minutes."),
+        N_("If deciding entry by entry takes too long: reinstall the system."),
+        N_("That costs the owner's settings and a day; deciding costs minutes."),
         "",
     ),
 }

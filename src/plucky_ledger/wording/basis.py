@@ -64,7 +64,7 @@ def of_line(basis: LineBasis) -> Basis:
     if basis.shift is not None and (span := interval(basis.shift)):
         sentences.append(
             say(
-                "Held against {before} before, the 95 % interval of what was saved or lost is "
+                "Compared with {before} before, the 95 % interval of what was saved or lost is "
                 "{span}: {verdict}.",
                 before=boots_n(basis.shift.before.boots),
                 span=span,
@@ -81,9 +81,7 @@ def _boot(boot: Boot, measure: Measure, odd: float) -> str:
         value = say("at least {value}", value=value)
     sentence = f"{day_and_time(boot.started_at)}: {value} ({label(boot.how)})"
     if odd >= ODD:
-        gone = say(
-            "it went wrong with a chance of {chance} and counts for less", chance=percent(odd)
-        )
+        gone = say("odd with a chance of {chance}, so it counts for less", chance=percent(odd))
         return f"{sentence}, {gone}"
     return sentence
 
@@ -97,10 +95,10 @@ def of_entry(name: str, cost: StartupCost | None) -> Basis:
     title = say("What {name} costs", name=shown(name))
     section = "What an entry costs in seconds: the replay"
     if cost is None:
-        return Basis(title, (say("Nobody knows yet what it costs."),), section)
+        return Basis(title, (say("Its cost is not measured yet."),), section)
     estimate = cost.settled or cost.system_up
     if estimate is None:
-        why = reason_in_words(cost.no_grade) if cost.no_grade else say("nobody knows")
+        why = reason_in_words(cost.no_grade) if cost.no_grade else say("not known")
         return Basis(title, (say("It has no figure in seconds: {why}.", why=why),), section)
     measure = label(Measure.SETTLED if cost.settled else Measure.SYSTEM_UP)
     sentences = [
@@ -111,10 +109,10 @@ def of_entry(name: str, cost: StartupCost | None) -> Basis:
             span=estimated(estimate),
         ),
         say_n(
-            "The recorded boot was replayed without it; the interval holds the error that a replay "
-            "has been found to make.",
-            "Each of the {n} recorded boots was replayed without it; the interval holds what they "
-            "differ by, and the error that a replay has been found to make.",
+            "The recorded boot was replayed without it; the interval includes the error that "
+            "replays were found to make.",
+            "Each of the {n} recorded boots was replayed without it; the interval includes what "
+            "they differ by, and the error that replays were found to make.",
             cost.boots,
         ),
     ]
@@ -128,8 +126,9 @@ def of_lane(figures: LaneFigures, cost: StartupCost | None) -> Basis:
     """What a lane rests on: its cost, and where its silhouette comes from."""
     basis = of_entry(figures.lane.name, cost)
     silhouette = say(
-        "Its silhouette is {cpu} CPU·s and {drive} s of the drive, read from its programs' own "
-        "counters between samples; hatched is what it was held up by, {held_up} s.",
+        "Its silhouette shows {cpu} CPU·s and {drive} s of disk time, from its programs' own "
+        "counters between samples; hatched is the time other programs slowed it down, {held_up} "
+        "s.",
         cpu=tenths(figures.cpu_seconds),
         drive=tenths(figures.drive_seconds),
         held_up=tenths(figures.held_up_seconds),
@@ -149,8 +148,8 @@ def of_load(words: LoadWords | None, page: LoadPage) -> Basis:
             end=end,
         ),
         say(
-            "In all: {sums}. What nobody's counters explain: {cpu} of the CPU work, {read} of what "
-            "was read.",
+            "In all: {sums}. Explained by no program's counters: {cpu} of the CPU work, {read} "
+            "of what was read.",
             sums=sums_in_words(page),
             cpu=percent(cpu),
             read=percent(read),
@@ -158,5 +157,5 @@ def of_load(words: LoadWords | None, page: LoadPage) -> Basis:
     ]
     if words is not None and words.remark:
         sentences.append(f"{words.name}: {words.remark}.")
-    title = words.name if words is not None else say("Who used what")
+    title = words.name if words is not None else say("What each program used")
     return Basis(title, tuple(sentences), "Whose work it was")

@@ -9,11 +9,13 @@ from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.changes import Change
+from plucky_ledger.core.job.job import Job, posting_of
 from plucky_ledger.core.job.postings import Posting, PostingState
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.pages.book import BookPage, BookRow, BootCounts
-from plucky_ledger.wording.figures import between, day, plain, units, with_unit
-from plucky_ledger.wording.intervals import interval
+from plucky_ledger.pages.book import BookPage, BookRow, BootCounts, boot_counts
+from plucky_ledger.pages.folds import Fold, FoldKind
+from plucky_ledger.wording.figures import day, plain, units, with_unit
+from plucky_ledger.wording.intervals import expected_at, interval, why_elsewhere
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import boots_n
@@ -35,12 +37,22 @@ class RowWords:
 
 def row_in_words(row: BookRow) -> RowWords:
     """A line of the book in words."""
+    return _in_words(row, _particulars(row), _remark(row))
+
+
+def folded_in_words(row: BookRow, fold: Fold) -> RowWords:
+    """One line for several; ``row`` holds what all of them hold."""
+    parts = [day(row.first_boot_at)] if row.first_boot_at is not None else []
+    lines = say_n("{n} line", "{n} lines", fold.last - fold.first + 1)
+    remark = " · ".join([*parts, counts_in_words(row.boots), lines])
+    return _in_words(row, fold_in_words(fold), remark)
+
+
+def _in_words(row: BookRow, sentence: str, remark: str) -> RowWords:
     measure = row.measure
-    sentence = _particulars(row)
     saved = units(row.saved_units, measure) if row.saved_units else ""
     lost = units(row.lost_units, measure) if row.lost_units else ""
     balance = _balance(row.balance, measure)
-    remark = _remark(row)
     return RowWords(
         particulars=sentence,
         saved=saved,
@@ -49,6 +61,12 @@ def row_in_words(row: BookRow) -> RowWords:
         remark=remark,
         spoken=_spoken(row, sentence, (saved, lost, balance), remark),
     )
+
+
+def fold_in_words(fold: Fold) -> str:
+    """What several lines of the book are, shown as one."""
+    words = {FoldKind.TURNS: say("Boots in turns"), FoldKind.NIGHT: say("Night shift")}
+    return words[fold.kind]
 
 
 def _spoken(row: BookRow, sentence: str, amounts: tuple[str, str, str], remark: str) -> str:
@@ -67,7 +85,7 @@ def _spoken(row: BookRow, sentence: str, amounts: tuple[str, str, str], remark: 
 def change_in_words(change: Change) -> str:
     """One change, such as "Foghorn Notify switched off"."""
     if change.outside:
-        return say("By others: {what}", what=_what(replace(change, outside=False)))
+        return say("Made elsewhere: {what}", what=_what(replace(change, outside=False)))
     return _what(change)
 
 
@@ -97,7 +115,7 @@ _SET: Mapping[EntryState, Callable[[str], str]] = {
     EntryState.OFF_FOR_GOOD: lambda name: say("{name} switched off for good", name=name),
     EntryState.WHEN_NEEDED: lambda name: say("{name} starts when needed", name=name),
     EntryState.OFF_HERE: lambda name: say("{name} off in this desktop", name=name),
-    EntryState.AS_DELIVERED: lambda name: say("{name} as delivered", name=name),
+    EntryState.AS_DELIVERED: lambda name: say("{name} at vendor default", name=name),
 }
 
 
@@ -116,6 +134,18 @@ def particulars(posting: Posting, put_back: Posting | None = None) -> str:
     if not more:
         return shown(first)
     return shown(say_n("{first} and {n} more", "{first} and {n} more", more, first=first))
+
+
+def line_in_words(job: Job, line: int, counted: bool) -> str:
+    """What a line of the book is, such as "opening round · 5 boots"; the last is the whole job."""
+    if line >= len(job.rounds):
+        return say("the whole job")
+    name = say("opening round")
+    if line:
+        posting = job.postings[line - 1]
+        undone = posting.strikes_out
+        name = particulars(posting, posting_of(job, undone) if undone is not None else None)
+    return f"{name} · {counts_in_words(boot_counts(job.rounds[line]))}" if counted else name
 
 
 def _particulars(row: BookRow) -> str:
@@ -137,9 +167,10 @@ def _balance(balance: Balance | None, measure: Measure) -> str:
 def _remark(row: BookRow) -> str:
     if row.state is PostingState.PENCILLED and row.posting is not None:
         if row.expected is not None:
-            low = plain(max(0.0, row.expected.low), row.measure)
-            span = between(low, with_unit(row.expected.high, row.measure))
-            return say("expected {span} · not yet done", span=span)
+            if row.expected.too_wide:
+                return say("too uncertain to predict · not yet done")
+            span = expected_at(row.expected, row.measure)
+            return say("predicted {span} · not yet done", span=span)
         many = len(row.posting.changes)
         return say_n("{n} change · not yet done", "{n} changes · not yet done", many)
     if row.state is PostingState.POSTED and not row.opens:
@@ -160,8 +191,8 @@ def _remark(row: BookRow) -> str:
 
 def _what_it_did(row: BookRow, shift: Shift) -> Iterator[str]:
     yield saved_or_lost(shift)
-    if row.expected is not None:
-        yield say("expected {value}", value=plain(row.expected.value, row.measure))
+    if row.expected is not None and not row.expected.too_wide:
+        yield say("predicted {value}", value=plain(row.expected.value, row.measure))
     if row.moved is not None:
         yield comes_later(row.moved)
 
@@ -191,11 +222,18 @@ def counts_in_words(boots: BootCounts) -> str:
 
 
 def saved_or_lost(shift: Shift) -> str:
-    """A shift in a few words: "saved 12.1 to 16.3", "even", "unproven"."""
+    """A shift in a few words: "saved 12.1 to 16.3", "even", "unproven".
+
+    Where the book's own amount does not lie in that interval it says why.
+    """
     word = label(shift.verdict)
-    if shift.verdict in {Verdict.SAVED, Verdict.LOST}:
-        return f"{word} {interval(shift)}".strip()
-    return word
+    if shift.verdict not in {Verdict.SAVED, Verdict.LOST}:
+        return word
+    told = f"{word} {interval(shift)}".strip()
+    low, high = shift.low, shift.high
+    if low is None or high is None or low <= shift.value <= high:
+        return told
+    return say("{told}: {why}", told=told, why=why_elsewhere(shift))
 
 
 def total_saved(page: BookPage) -> str:
@@ -239,7 +277,7 @@ def next_button(page: BookPage) -> str:
         NextStepKind.DECIDE: say("Decide…"),
         NextStepKind.POST: say("Post…"),
         NextStepKind.RESTART: record,
-        NextStepKind.DRIFT: say("Look at it…"),
+        NextStepKind.DRIFT: say("Off for good…"),
         NextStepKind.OUTSIDE: say("Write it down"),
         NextStepKind.TURN: say("Take the next…"),
         NextStepKind.TAKE_TURNS: say("Take turns"),
@@ -257,8 +295,8 @@ def next_sentence(page: BookPage) -> str:
 
 _NEXT: Mapping[NextStepKind, Callable[[int], str]] = {
     NextStepKind.RECORD_OPENING: lambda count: say_n(
-        "Record {n} opening boot before anything is touched.",
-        "Record {n} opening boots before anything is touched.",
+        "Record {n} opening boot before you change anything.",
+        "Record {n} opening boots before you change anything.",
         count,
     ),
     NextStepKind.DECIDE: lambda _: say("Decide which entries to switch off or start later."),
@@ -277,13 +315,13 @@ _NEXT: Mapping[NextStepKind, Callable[[int], str]] = {
         "Boots in turns: {n} is left.", "Boots in turns: {n} are left.", count
     ),
     NextStepKind.TAKE_TURNS: lambda count: say_n(
-        "The machine itself moved: {n} more boot, taken in turns, tells that apart.",
-        "The machine itself moved: {n} more boots of both states, taken in turns, tell that apart.",
+        "The PC's own speed changed: {n} more boot, taken in turns, separates that.",
+        "The PC's own speed changed: {n} more boots of both states, taken in turns, separate that.",
         count,
     ),
     NextStepKind.OUTSIDE: lambda count: say_n(
-        "{n} change was made by others and is not in the book: write it down.",
-        "{n} changes were made by others and are not in the book: write them down.",
+        "{n} change was made elsewhere and is not in the book: write it down.",
+        "{n} changes were made elsewhere and are not in the book: write them down.",
         count,
     ),
     NextStepKind.RECORD_MORE: lambda count: say_n(

@@ -20,13 +20,13 @@ def facts_in_words(page: WhyPage) -> tuple[tuple[str, str], ...]:
         (say("Model"), _model(condition)),
         (say("Memory"), _memory(condition)),
         (say("Drives"), " · ".join(_drives(condition))),
-        (say("Room"), " · ".join(_rooms(condition))),
+        (say("Disk space"), " · ".join(_rooms(condition))),
         (say("Swap"), _swap(condition)),
         (say("Processor"), " · ".join(_processor(condition))),
         (say("Starts"), _starts(page.power_log)),
         (say("Kernel parameters"), shown(condition.kernel_parameters)),
         (say("Start-up file system"), _start_up(condition)),
-        (say("In startup"), " · ".join(_waits(page.in_startup))),
+        (say("While starting"), " · ".join(_waits(page.in_startup))),
         (say("At rest"), " · ".join(_waits(page.at_rest))),
     )
     return tuple((heading, told) for heading, told in each if told)
@@ -50,8 +50,8 @@ def _memory(condition: Condition) -> str:
     if condition.killed_for_memory:
         parts.append(
             say_n(
-                "{n} program ended for want of it",
-                "{n} programs ended for want of it",
+                "{n} program ended because it ran out",
+                "{n} programs ended because it ran out",
                 condition.killed_for_memory,
             )
         )
@@ -81,9 +81,7 @@ def _drives(condition: Condition) -> Iterator[str]:
             )
         if drive.failing is not None:
             words.append(
-                say("says that it will not last")
-                if drive.failing
-                else say("finds no fault with itself")
+                say("reports that it is failing") if drive.failing else say("reports no fault")
             )
         if drive.errors is not None:
             words.append(
@@ -136,22 +134,22 @@ def _processor(condition: Condition) -> Iterator[str]:
         )
     if condition.throttled:
         yield say_n(
-            "held down by heat {n} time", "held down by heat {n} times", condition.throttled
+            "slowed down by heat {n} time", "slowed down by heat {n} times", condition.throttled
         )
     elif condition.throttled is not None:
-        yield say("never held down by heat")
+        yield say("never slowed down by heat")
 
 
 def _waits(waits: Waits | None) -> Iterator[str]:
     """What was waited for, and how soon drives answered."""
     if waits is None:
         return
-    yield say("the drive has work {share} of the time", share=percent(waits.drive_busy))
+    yield say("the disk is busy {share} of the time", share=percent(waits.drive_busy))
     if waits.answer_seconds is not None:
         yield say("it answers in {time}", time=milliseconds(waits.answer_seconds))
     each = (
-        (say("a core"), waits.for_cores),
-        (say("the drive"), waits.for_drive),
+        (say("the CPU"), waits.for_cores),
+        (say("the disk"), waits.for_drive),
         (say("memory"), waits.for_memory),
     )
     percentages = [f"{what} {percent(share)}" for what, share in each if share is not None]

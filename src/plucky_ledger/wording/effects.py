@@ -35,15 +35,13 @@ def replay_in_words(expected: Estimate | None, measure: Measure) -> str:
     if expected is None:
         return ""
     span = between(signed(expected.low, measure), signed(expected.high, measure))
-    return say(
-        "the replay expected {shift} ({span})", shift=signed(expected.value, measure), span=span
-    )
+    return say("predicted {shift} ({span})", shift=signed(expected.value, measure), span=span)
 
 
 def effect_in_words(effect: Effect, page: EffectsPage) -> str:
     """Such as "−7.4 (−8.9 to −5.9)": with it against without it."""
     if effect.value is None:
-        return say("not told apart")
+        return say("only measured together so far")
     text = signed(effect.value, page.measure)
     if effect.low is None or effect.high is None:
         return say("{shift} (no spread yet)", shift=text)
@@ -58,7 +56,7 @@ def headline(page: EffectsPage) -> str:
     if not page.brackets:
         return say_n("What the {n} change does", "What each of {n} changes does", len(page.rows))
     measured = sum(row.value is not None for row in page.rows)
-    return say("{told} of {n} changes are told apart", told=measured, n=len(page.rows))
+    return say("{told} of {n} changes measured separately", told=measured, n=len(page.rows))
 
 
 def basis(page: EffectsPage) -> str:
@@ -80,14 +78,14 @@ def next_restart(page: EffectsPage) -> str:
         return ""
     changes = [shown(change_in_words(change)) for change in page.next_changes]
     what = "; ".join(changes) if changes else say("as the PC is now")
-    sentence = say("The next restart worth making: {what}.", what=what)
+    sentence = say("Best next boot: {what}.", what=what)
     if page.restarts_left is None:
         return sentence
     if page.restarts_left == 0:
-        return f"{sentence} {say('All are told apart; it makes the intervals narrower.')}"
+        return f"{sentence} {say('All are measured separately; it makes the intervals narrower.')}"
     left = say_n(
-        "After {n} restart all can be told apart.",
-        "After {n} restarts all can be told apart.",
+        "After {n} restart all are measured separately.",
+        "After {n} restarts all are measured separately.",
         page.restarts_left,
     )
     return f"{sentence} {left}"

@@ -13,6 +13,7 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.values.estimates import Estimate
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.pages.entries import (
     DecidedChoice,
@@ -28,10 +29,11 @@ from plucky_ledger.wording.figures import (
     percent,
     size,
     tenths,
+    with_unit,
 )
 from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.labels import capital, label
-from plucky_ledger.wording.language import N_, say, say_n
+from plucky_ledger.wording.language import N_, all_of, say, say_n
 from plucky_ledger.wording.reasons import boots_n, reason_in_words
 from plucky_ledger.wording.safe import shown
 
@@ -141,7 +143,7 @@ def card_in_words(row: EntryRow) -> tuple[tuple[str, str], ...]:
     card = [("", _graded(row))]
     if row.came_back is not None:
         card.append((say("Came back"), reason_in_words(row.came_back)))
-    starts = [label(entry.kind), say(" and ").join(map(reason_in_words, entry.schedule))]
+    starts = [label(entry.kind), all_of([reason_in_words(reason) for reason in entry.schedule])]
     card.append((say("Starts"), shown(", ".join(filter(None, starts)))))
     for heading, text in (
         (say("From"), entry.origin),
@@ -189,9 +191,9 @@ def _evidence(cost: StartupCost) -> str:
     )
     cores, drive = cost.held_up
     if cores is not None and cores >= 0.1:
-        lines.append(say("{seconds} s held up for want of a core", seconds=tenths(cores)))
+        lines.append(say("waited {seconds} s for CPU", seconds=tenths(cores)))
     if drive is not None and drive >= 0.1:
-        lines.append(say("{seconds} s held up by the drive", seconds=tenths(drive)))
+        lines.append(say("waited {seconds} s for the disk", seconds=tenths(drive)))
     held = say("{size} held", size=size(use.memory_bytes))
     lines.append(f"{held}, {processes_n(use.processes)}")
     return "\n".join(lines)
@@ -275,7 +277,7 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
         EntryState.OFF_FOR_GOOD: say("off for good"),
         EntryState.WHEN_NEEDED: say("when needed"),
         EntryState.OFF_HERE: say("off in this desktop"),
-        EntryState.AS_DELIVERED: say("as delivered"),
+        EntryState.AS_DELIVERED: say("vendor default"),
     }
     numbers = [
         f"{page.pencilled[state]} {word}"
@@ -286,7 +288,7 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
     plan = page.plan
     if plan is None:
         why = reason_in_words(page.why_not) if page.why_not else ""
-        sentence = say("What it would bring is not known: {why}.", why=why)
+        sentence = say("What they would bring is not known: {why}.", why=why)
         return "", f"{pencilled} {sentence}"
     seconds = plan.system_up if plan.settled is None else plan.settled
     details = [*_plan_details(plan, seconds), *_plans_held(*page.plans_held)]
@@ -294,16 +296,20 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
 
 
 def expected_in_words(plan: PlanEstimate) -> str:
-    """Such as "Expected 43.7 s settled, −11.0 s"."""
+    """Such as "Predicted: settled at 43.7 s, 11.0 s sooner"."""
     if plan.settled is not None and plan.saved is not None:
-        expected, saved = (
-            say("Expected {seconds} s settled", seconds=tenths(plan.settled.value)),
-            plan.saved,
-        )
+        balance, saved = plan.settled, plan.saved
+        where = say("settled at {seconds}", seconds=with_unit(balance.value, Measure.SETTLED))
     else:
-        expected = say("Expected {seconds} s system up", seconds=tenths(plan.system_up.value))
-        saved = plan.up_saved
-    return f"{expected}, {_change(saved.value, 's', 1)}"
+        balance, saved = plan.system_up, plan.up_saved
+        where = say("system up at {seconds}", seconds=with_unit(balance.value, Measure.SETTLED))
+    if balance.too_wide:
+        return say("The prediction is too uncertain to be of use")
+    amount = with_unit(abs(saved.value), Measure.SETTLED)
+    moved = say("{amount} later", amount=amount)
+    if saved.value >= 0:
+        moved = say("{amount} sooner", amount=amount)
+    return say("Predicted: {where}, {moved}", where=where, moved=moved)
 
 
 def may_lose(plan: PlanEstimate) -> str:
@@ -318,7 +324,14 @@ def _plans_held(held: int, plans: int) -> list[str]:
     """How good the plans of this workshop were so far."""
     if plans == 0:
         return []
-    return [say_n("{held} of {n} plan held", "{held} of {n} plans held", plans, held=held)]
+    return [
+        say_n(
+            "{held} of {n} earlier prediction was right",
+            "{held} of {n} earlier predictions were right",
+            plans,
+            held=held,
+        )
+    ]
 
 
 def _plan_details(plan: PlanEstimate, seconds: Estimate) -> list[str]:
@@ -371,7 +384,7 @@ def looked_in_words(looked: Sequence[SourceLooked]) -> str:
     )
     refused = [path for one in looked for path in one.refused]
     if refused:
-        sentence += " " + say("May not be read: {paths}.", paths=shown(", ".join(refused)))
+        sentence += " " + say("Not readable: {paths}.", paths=shown(", ".join(refused)))
     return sentence
 
 

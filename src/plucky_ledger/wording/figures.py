@@ -36,6 +36,11 @@ def read_number(text: str) -> float:
         raise Refused(TroubleCode.NOT_A_FIGURE, text=text, perhaps=said) from error
 
 
+def list_separator() -> str:
+    """What parts cells in a file of a spreadsheet: never what parts a figure's decimals."""
+    return ";" if "," in number(0.5, 1) else ","
+
+
 def plain(value: float, measure: Measure) -> str:
     """A figure in the places the book is kept in, without its unit."""
     return number(value, measure.terms.decimals)

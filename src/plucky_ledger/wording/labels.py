@@ -109,7 +109,7 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         EntryState.OFF_FOR_GOOD: N_("switched off for good"),
         EntryState.WHEN_NEEDED: N_("starts when needed"),
         EntryState.OFF_HERE: N_("off in this desktop"),
-        EntryState.AS_DELIVERED: N_("as delivered"),
+        EntryState.AS_DELIVERED: N_("vendor default"),
     },
     PostingState: {
         PostingState.PENCILLED: N_("pencilled"),
@@ -151,7 +151,7 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         EntryKind.SESSION: N_("session"),
         EntryKind.SIGN_IN: N_("sign-in"),
         EntryKind.TYPED: N_("typed in"),
-        EntryKind.UNKNOWN: N_("in a way nobody knows"),
+        EntryKind.UNKNOWN: N_("in an unknown way"),
     },
     StartSource: {
         StartSource.TABLES: N_("tables of timed jobs"),
@@ -165,9 +165,9 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         StartSource.UNKNOWN: N_("another source"),
     },
     HintKind: {
-        HintKind.LEFT_BEHIND: N_("left behind"),
+        HintKind.LEFT_BEHIND: N_("program missing"),
         HintKind.DUPLICATE: N_("duplicate"),
-        HintKind.UPDATER: N_("bare updater"),
+        HintKind.UPDATER: N_("only an updater"),
         HintKind.GUARDED: N_("guarded"),
     },
     Source: {
@@ -215,6 +215,11 @@ def labels(codes: str, kind: type[StrEnum]) -> str:
 def capital(text: str) -> str:
     """The text with a capital first letter, the rest as it is."""
     return text[:1].upper() + text[1:]
+
+
+def within(text: str) -> str:
+    """A label within a sentence: what is no abbreviation begins small."""
+    return text if text[1:2].isupper() else text[:1].lower() + text[1:]
 
 
 def explanation(measure: Measure) -> str:

@@ -50,10 +50,10 @@ TABLE_HEADS = (
     N_("entry"),
     N_("waited, s"),
     N_("begins at, s"),
-    N_("up at, s"),
+    N_("ready at, s"),
     N_("CPU·s"),
-    N_("drive, s"),
-    N_("held up, s"),
+    N_("disk, s"),
+    N_("slowed down, s"),
     N_("costs, s"),
 )
 
@@ -72,7 +72,9 @@ def lane_note(lane: Lane) -> str:
     if lane.left_behind_at is None:
         return sentence
     why = sentence or say("its program is gone")
-    return say("left behind: {why}, at {instant}", why=why, instant=seconds(lane.left_behind_at))
+    return say(
+        "program missing: {why}, at {instant}", why=why, instant=seconds(lane.left_behind_at)
+    )
 
 
 def lane_cost(lane: Lane) -> tuple[str, str]:
@@ -95,21 +97,21 @@ def lane_in_words(figures: LaneFigures) -> str:
     if figures.waited_seconds:
         waited = seconds(figures.waited_seconds)
         parts.append(
-            say("waited {time} for an ordering", time=waited)
+            say("waited {time} for another entry", time=waited)
             if lane.ordered
-            else say("waited {time} for the clock", time=waited)
+            else say("waited {time} for its timer", time=waited)
         )
     if lane.voice is not None:
         parts.append(
             say(
-                "{cpu} CPU·s, {drive} of the drive",
+                "{cpu} CPU·s, {drive} of disk time",
                 cpu=tenths(figures.cpu_seconds),
                 drive=seconds(figures.drive_seconds),
             )
         )
     if figures.held_up_seconds >= LEAST_HELD_UP_SECONDS:
         held_up = seconds(figures.held_up_seconds)
-        parts.append(say("held up by others for {time}", time=held_up))
+        parts.append(say("slowed down by other programs for {time}", time=held_up))
     if lane.decision is not None:
         parts.append(label(lane.decision))
     return f"{lane_name(lane)}: {', '.join(parts)}" if parts else lane_name(lane)
@@ -151,8 +153,8 @@ def fold_line(parts: Folded, unfolded: bool) -> str:
 def legend() -> str:
     """What the lanes are drawn with."""
     return say(
-        "Above the line: CPU work · below: the drive's time · hatched: held up by others · dotted: "
-        "waits for an ordering · notch: up"
+        "Above the line: CPU · below: disk · hatched: slowed down by other programs · dotted: "
+        "waiting for another entry · notch: ready"
     )
 
 
@@ -226,21 +228,20 @@ def note(page: LanesPage) -> str:
         )
     if page.lacks is Lacks.START:
         return say(
-            "A reading at rest, begun {length} after the start: it tells what the PC holds and "
-            "runs at rest, and no boot times.",
+            "A reading at rest, begun {length} after the start: it shows what the PC holds and "
+            "runs at rest, but no boot times.",
             length=length_of_time(page.start),
         )
     if page.lacks is Lacks.ENTRIES:
         return say(
-            "This recording has no startup entries: the PC's service manager was not there to be "
-            "asked."
+            "This recording has no startup entries: the PC's service manager could not be asked."
         )
     return ""
 
 
 def expected_in_words() -> str:
     """What is laid over the boot in pencil."""
-    return say("In pencil: this boot as it is expected with what is pencilled")
+    return say("In pencil: this boot as predicted with what is pencilled")
 
 
 def boot_in_words(boot: Boot, others: tuple[Boot, ...]) -> str:

@@ -7,6 +7,7 @@ standard gettext kind may translate it. ``make messages`` collects them.
 import gettext
 import locale
 import os
+from collections.abc import Sequence
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
@@ -71,6 +72,12 @@ def say_n(singular: str, many: str, number: int, **facts: Fact) -> str:
     """A message about a number of things, which is its fact ``n``."""
     text = _current.translations.ngettext(singular, many, number)
     return text.format(n=number, **facts)
+
+
+def all_of(parts: Sequence[str]) -> str:
+    """Several things in one sentence, such as "a, b and c"; empty where there is none."""
+    *first, last = parts or ("",)
+    return say("{some} and {last}", some=", ".join(first), last=last) if first else last
 
 
 def N_(message: str) -> str:

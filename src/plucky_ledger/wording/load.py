@@ -45,13 +45,13 @@ class LoadWords:
 _NAMES: Mapping[OwnerKind, str] = {
     OwnerKind.ENTRY: N_("an entry that is not listed"),
     OwnerKind.SYSTEM: N_("the system and the session"),
-    OwnerKind.ASIDE: N_("measuring, and what is set aside"),
+    OwnerKind.ASIDE: N_("measuring, and programs left out"),
     OwnerKind.UNEXPLAINED: N_("unexplained"),
 }
 _EXPLAINED: Mapping[OwnerKind, str] = {
     OwnerKind.SYSTEM: N_("the kernel, and programs that no startup entry started"),
     OwnerKind.ASIDE: N_("the recorder, and the programs left out with a reason"),
-    OwnerKind.UNEXPLAINED: N_("interrupts, the kernel's own reads, programs nobody saw"),
+    OwnerKind.UNEXPLAINED: N_("interrupts, the kernel's own reads, programs too short to be seen"),
 }
 
 
@@ -100,7 +100,7 @@ def _remarks(row: LoadRow) -> Iterator[str]:
     if row.measuring:
         yield say("measuring")
     elif row.outside and row.program:
-        yield say("set aside: {why}", why=row.aside_because or say("started by such a program"))
+        yield say("left out: {why}", why=row.aside_because or say("started by such a program"))
     elif row.outside:
         yield say("not in the sums")
     if row.started_by:
@@ -158,10 +158,14 @@ def sums_in_words(page: LoadPage) -> str:
     )
 
 
+LEAST_UNEXPLAINED = 0.005
+"""Share from which something is shown as not accounted for: a smaller one reads as 0 %."""
+
+
 def summary(page: LoadPage) -> str:
     """What the list covers, and how much of it is unexplained."""
     start, end = number(page.span[0]), number(page.span[1])
-    shared = say("Memory that programs share is counted in parts.")
+    shared = say("Memory shared by programs is divided among them.")
     if page.how is How.AT_REST:
         covers = say(
             "A reading at rest: {what}, {start} to {end} s after the start.",
@@ -171,23 +175,22 @@ def summary(page: LoadPage) -> str:
         )
         return f"{covers} {shared}"
     cpu, read = page.unexplained
-    covers = say(
-        "{start} to {end} s: {what}. Up to then {cpu} of the CPU work and {read} of what was read "
-        "is unexplained.",
-        what=_counts(page),
-        start=start,
-        end=end,
-        cpu=percent(cpu),
-        read=percent(read),
-    )
-    return f"{covers} {shared}"
+    covers = say("{start} to {end} s: {what}.", what=_counts(page), start=start, end=end)
+    left = say("All CPU and disk use is accounted for.")
+    if max(cpu, read) >= LEAST_UNEXPLAINED:
+        left = say(
+            "Up to then {cpu} of the CPU work and {read} of what was read is not accounted for.",
+            cpu=percent(cpu),
+            read=percent(read),
+        )
+    return f"{covers} {left} {shared}"
 
 
 def summary_of_now(page: LoadPage, paused: bool) -> str:
     """What the list of now covers."""
     length = seconds(page.span[1] - page.span[0], 0)
     covers = say("The last {length}: {what}.", length=length, what=_counts(page))
-    own = say("What reading it costs is hatched and out of the sums.")
+    own = say("The cost of measuring is hatched and not in the sums.")
     return f"{say('Paused.')} {covers} {own}" if paused else f"{covers} {own}"
 
 
@@ -236,7 +239,13 @@ def stock_in_words(page: LoadPage) -> str:
     parts = [sentence]
     if extra.entries:
         many = len(extra.entries)
-        parts.append(say_n("{n} startup entry it has not", "{n} startup entries it has not", many))
+        parts.append(
+            say_n(
+                "{n} startup entry that it does not have",
+                "{n} startup entries that it does not have",
+                many,
+            )
+        )
     if abs(extra.memory_bytes) >= LEAST_MEMORY:
         held = size(abs(extra.memory_bytes))
         more = say("{size} more held", size=held)
@@ -249,7 +258,6 @@ def nothing_watched(page: LoadPage) -> str:
     if page.rows:
         return ""
     return say(
-        "This boot was {how}, so no program was watched. Record a boot on the PC to see who uses "
-        "it.",
+        "This boot was {how}, so no programs were recorded. Record a boot on the PC to see them.",
         how=label(page.how),
     )

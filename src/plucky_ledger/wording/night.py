@@ -40,7 +40,7 @@ def standing(report: NightReport | None) -> str:
     count = say("{boots} of {planned} boots", boots=len(report.boots), planned=report.planned)
     if report.ended is None:
         return say(
-            "The night shift of job {job} goes on: {count}.", job=shown(report.job), count=count
+            "The night shift of job {job} is running: {count}.", job=shown(report.job), count=count
         )
     why = reason_in_words(report.ended)
     sentence = say(
@@ -72,7 +72,7 @@ def boots_in_words(report: NightReport) -> list[str]:
 
 def _state(boot: NightBoot) -> str:
     if boot.off is None:
-        return say("switching was cut off")
+        return say("switching was interrupted")
     if not boot.off:
         return say("everything on")
     return say("off: {names}", names=shown(", ".join(boot.off)))
@@ -80,7 +80,7 @@ def _state(boot: NightBoot) -> str:
 
 def _recorded(boot: NightBoot) -> str:
     if boot.cut:
-        return say("cut off")
+        return say("interrupted")
     if boot.recorded is None:
         return say("being recorded")
     return say("recorded to its end") if boot.recorded else say("not recorded to its end")

@@ -20,7 +20,7 @@ from plucky_ledger.wording.figures import (
     with_unit,
 )
 from plucky_ledger.wording.labels import label, labels
-from plucky_ledger.wording.language import N_, say, say_n
+from plucky_ledger.wording.language import N_, all_of, say, say_n
 from plucky_ledger.wording.safe import shown
 
 Facts = Mapping[str, Fact]
@@ -56,7 +56,7 @@ def control(name: Fact) -> str:
 
 def _machine_decides(facts: Facts) -> str:
     moved = say(
-        "The machine itself was {speed} in the later round ({control}).",
+        "The PC itself was {speed} in the later round ({control}).",
         speed=_speed(facts),
         control=control(facts["control"]),
     )
@@ -136,7 +136,7 @@ def _busy(facts: Facts) -> str:
         if facts[name]
     ]
     side = label(Side(str(facts["side"])))
-    sentence = say(" and ").join(parts)
+    sentence = all_of(parts)
     return say("Of the boots {side}, {what}: set them aside.", side=side, what=sentence)
 
 
@@ -179,14 +179,14 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.NUMERICS_MISSING: N_("the package {package} is missing"),
     ReasonCode.PROGRAM_GONE: N_("never seen running: its program is gone"),
     ReasonCode.DOES_NOT_START: _with_because("does not start: {why}"),
-    ReasonCode.CARRIES_SIGN_IN: N_("nobody could sign in without it"),
+    ReasonCode.CARRIES_SIGN_IN: N_("signing in would not work without it"),
     ReasonCode.WORKS_LATER: lambda facts: say(
         "works later: {work} after the PC has settled",
         work=with_unit(float(str(facts["cpu_seconds"])), Measure.CPU_WORK),
     ),
-    ReasonCode.STARTS_TOO_LATE: N_("starts later than these recordings go"),
+    ReasonCode.STARTS_TOO_LATE: N_("starts after these recordings end"),
     ReasonCode.NOT_WATCHED: lambda facts: say(
-        "no program was watched: the boots were {how}", how=labels(str(facts["how"]), How)
+        "no programs were recorded: the boots were {how}", how=labels(str(facts["how"]), How)
     ),
     ReasonCode.NO_BOOT: N_("no boot has been recorded yet"),
     ReasonCode.NO_ENTRIES: N_("the recordings list no startup entries"),
@@ -209,7 +209,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.NOT_A_TEXT: N_("not a text file"),
     ReasonCode.NO_DESKTOP_ENTRY: N_("has no readable desktop entry in it"),
     # When a timer starts an entry.
-    ReasonCode.ON_CALENDAR: N_("on the calendar {calendar}"),
+    ReasonCode.ON_CALENDAR: N_("runs {calendar}"),
     ReasonCode.AFTER_KERNEL: lambda facts: say(
         "{span} after the kernel started", span=_span(facts)
     ),
@@ -303,7 +303,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "manager ceased to answer ({why})."
     ),
     ReasonCode.NO_SWITCHED_OFF: _with_because("What is switched off is not known: {why}."),
-    ReasonCode.NO_SIGN_IN_TIME: _with_because("When somebody signed in is not known: {why}."),
+    ReasonCode.NO_SIGN_IN_TIME: _with_because("The time of signing in is not known: {why}."),
     ReasonCode.OTHER_PEOPLE: lambda facts: say_n(
         "{n} other person has programs of their own on this PC; what these start is not listed.",
         "{n} other people have programs of their own on this PC; what these start is not listed.",
@@ -325,16 +325,18 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "to keep the start from waiting for it, add nofail to its options in {file} (or "
         "x-systemd.automount, and it is mounted when it is first used): {line}"
     ),
-    ReasonCode.LINE_NOT_THERE: N_("its line is not there, or not for you to read"),
+    ReasonCode.LINE_NOT_THERE: N_("its line is not there, or you may not read it"),
     ReasonCode.NO_LOG: _with_because("How the PC was started is not known: {why}."),
-    ReasonCode.NO_PACKAGES: _with_because("Which package is whose is not known: {why}."),
+    ReasonCode.NO_PACKAGES: _with_because(
+        "Which package a program belongs to is not known: {why}."
+    ),
     # Why nothing, or not all, came of asking.
     ReasonCode.NO_BUS_PACKAGE: N_("the D-Bus package is not installed"),
     ReasonCode.NO_BUS: N_("no message bus is running"),
     ReasonCode.TIME_UP: lambda facts: (
         say("no answer within {limit}", limit=_seconds(facts, 0))
         if facts.get("seconds")
-        else say("time was up")
+        else say("it took too long")
     ),
     ReasonCode.BROKEN_CONNECTION: lambda facts: str(facts["system"] or say("the connection broke")),
     ReasonCode.ERROR_REPLY: N_("{name}"),
@@ -347,12 +349,12 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.ANSWER_TOO_LARGE: N_("the answer was too large"),
     ReasonCode.ASKING_STOPPED: N_("recording was to end at once"),
     # What a comparison rests on, or why it is unproven.
-    ReasonCode.NO_SPREAD: N_("One boot on each side has no spread to judge by: record more boots."),
-    ReasonCode.FEW_BOOTS: N_("Fewer than three boots a side are never stamped: record more boots."),
+    ReasonCode.NO_SPREAD: N_("One boot a side says nothing about the spread: record more boots."),
+    ReasonCode.FEW_BOOTS: N_("Fewer than three boots a side get no verdict: record more boots."),
     ReasonCode.NOT_SURE_ENOUGH: _unproven(
-        "The interval decides, but not surely enough for who looks after every boot"
+        "The interval excludes zero, but not surely enough when each new boot is looked at"
     ),
-    ReasonCode.ONE_OF_MANY: N_("One of so many measures may show as much by chance."),
+    ReasonCode.ONE_OF_MANY: N_("With so many measures, one may show as much by chance."),
     ReasonCode.AT_LEAST_BEFORE: N_(
         "A boot before did not settle within its recording: at least this much."
     ),
@@ -367,38 +369,38 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "The interval reaches from noticeable to not noticeable"
     ),
     ReasonCode.MACHINE_MOVED: lambda facts: say(
-        "The machine itself was {speed} in the later round ({control}).",
+        "The PC itself was {speed} in the later round ({control}).",
         speed=_speed(facts),
         control=control(facts["control"]),
     ),
     ReasonCode.MACHINE_DECIDES: _machine_decides,
     ReasonCode.LINE_OR_STEP: N_(
-        "The boots went one way within their rounds. In rounds recorded one after the other that "
-        "cannot be told from the change: record boots of both states in turns."
+        "The boots got steadily slower or quicker within their rounds. In rounds recorded one "
+        "after the other, that looks the same as a change: record boots of both states in turns."
     ),
     ReasonCode.MAY_BE_ANOTHERS: lambda facts: say(
-        "{name} worked on one side alone, and that may be all of it: set it aside, or the boots in "
-        "which it worked.",
+        "{name} worked on one side only, and that may be the whole difference: leave it out, or "
+        "set aside the boots in which it worked.",
         name=shown(str(facts["name"])),
     ),
     ReasonCode.WORKED_BEFORE_ALONE: lambda facts: say(
-        "In all boots before, {name} worked for {cpu} CPU·s, and in none after. That is not of "
-        "this change.",
+        "In all boots before, {name} worked for {cpu} CPU·s, and in none after. That is not part "
+        "of this change.",
         name=shown(str(facts["name"])),
         cpu=tenths(float(facts["cpu_seconds"])),
     ),
     ReasonCode.WORKED_AFTER_ALONE: lambda facts: say(
-        "In all boots after, {name} worked for {cpu} CPU·s, and in none before. That is not of "
-        "this change.",
+        "In all boots after, {name} worked for {cpu} CPU·s, and in none before. That is not part "
+        "of this change.",
         name=shown(str(facts["name"])),
         cpu=tenths(float(facts["cpu_seconds"])),
     ),
     ReasonCode.CONTROL_TOO_SHORT: lambda facts: say(
-        "The {control} is too short here to tell how fast the machine was.",
+        "The {control} is too short here to tell how fast the PC was.",
         control=control(facts["control"]),
     ),
     ReasonCode.CONTROL_SCATTERS: lambda facts: say(
-        "The {control} scatters by {share} here: it does not tell how fast the machine was.",
+        "The {control} scatters by {share} here: it does not tell how fast the PC was.",
         control=control(facts["control"]),
         share=percent(float(facts["share"])),
     ),
@@ -408,13 +410,13 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         path=str(facts["path"]),
         why=_because({name: fact for name, fact in facts.items() if name != "path"}),
     ),
-    ReasonCode.OTHERS_MAY_WRITE_IT: N_("others than its owner can write it"),
+    ReasonCode.OTHERS_MAY_WRITE_IT: N_("other accounts than its owner's can write to it"),
     ReasonCode.OF_A_NEWER_VERSION: N_("it was written by a newer Plucky Ledger"),
     ReasonCode.NO_JOURNAL_OF_CHANGES: N_("it is damaged or no journal"),
     ReasonCode.WRITES_ELSEWHERE: N_("it writes where no startup entry lies"),
-    ReasonCode.NIGHT_THROUGH: N_("the series is through"),
+    ReasonCode.NIGHT_THROUGH: N_("all boots are done"),
     ReasonCode.NIGHT_EXACT_ENOUGH: N_("every cost is known exactly enough"),
-    ReasonCode.NIGHT_IS_OVER: N_("it was time"),
+    ReasonCode.NIGHT_IS_OVER: N_("the end time was reached"),
     ReasonCode.NIGHT_STOPPED: N_("it was stopped by hand"),
     ReasonCode.NIGHT_SOMEBODY_CAME: N_("a person signed in and pressed a key"),
     ReasonCode.NIGHT_HELD_UP: lambda facts: say(
@@ -450,13 +452,13 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "The way of measuring differs: {before} before, {after} after.", How
     ),
     ReasonCode.MACHINE_DRIFTED: lambda facts: say(
-        "The machine itself was {speed} after ({control}): boots taken in turns, before and "
-        "after, would cancel that.",
+        "The PC itself was {speed} after ({control}): boots taken in turns, before and after, "
+        "would cancel that.",
         speed=_speed(facts),
         control=control(facts["control"]),
     ),
     ReasonCode.ODD_CONTROL: lambda facts: say(
-        "In boot {boot} {side} the machine itself was {speed} ({control}).",
+        "In boot {boot} {side} the PC itself was {speed} ({control}).",
         boot=int(facts["boot"]),
         side=label(Side(str(facts["side"]))),
         speed=_speed(facts),
@@ -466,7 +468,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.BOOT_SET_ASIDE: lambda facts: say(
         "A boot {side} is set aside: {why}.", side=label(Side(str(facts["side"]))), why=facts["why"]
     ),
-    ReasonCode.CUT_SHORT: N_("its recording was cut short"),
+    ReasonCode.CUT_SHORT: N_("its recording ended too early"),
     ReasonCode.PC_IS_ELSEWHERE: N_("the job's PC is another one than this"),
     ReasonCode.NO_BOOT_OF_IT: N_("no boot has been recorded in the state it is in"),
     ReasonCode.RESTART_IS_DUE: N_("a restart is due first"),
@@ -477,7 +479,7 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "the earlier state cannot be brought back; what differs was changed elsewhere, before the "
         "PC came in again"
     ),
-    ReasonCode.NOBODY_SIGNED_IN: N_("nobody signed in, so that it never settled"),
+    ReasonCode.NOBODY_SIGNED_IN: N_("there was no sign-in, so it never settled"),
     ReasonCode.NOT_KNOWN_YET: lambda facts: (
         say_n(
             "not known yet: {n} more boot would tell",
@@ -493,11 +495,13 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.RESUMED: N_("it is a resume, not a start"),
     # What became of a recording.
     ReasonCode.READ_BY_ANOTHER: N_(
-        "{other} finds in memory what {name} has read, and would have to read it itself"
+        "{other} uses files that {name} has read into memory, and would have to read them itself"
     ),
-    ReasonCode.WAITED_FOR_BY_ANOTHER: N_("{other} waits in steps until {name} is there"),
-    ReasonCode.HELD_LATER: N_("Memory and processes are those some minutes after it had settled."),
-    ReasonCode.LOOKED_ON: N_("What it did in the minutes after it settled is in the book as well."),
+    ReasonCode.WAITED_FOR_BY_ANOTHER: N_("{other} checks again and again until {name} is running"),
+    ReasonCode.HELD_LATER: N_("Memory and processes are read some minutes after settled."),
+    ReasonCode.LOOKED_ON: N_(
+        "What the PC did in the minutes after settled is in the book as well."
+    ),
     ReasonCode.KNOWN_BOOT: lambda facts: say(
         "This boot of {when} is in the book already and was not counted twice. Restart the PC to "
         "record another.",
@@ -515,22 +519,22 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
     ReasonCode.KEPT_DAMAGED: N_(
         "Its recording is damaged from line {line} on; what came before is kept."
     ),
-    ReasonCode.KEPT_CUT_SHORT: N_("Its recording was cut short; what came before is kept."),
+    ReasonCode.KEPT_CUT_SHORT: N_("Its recording ended too early; what came before is kept."),
     ReasonCode.NOT_BEFORE: lambda facts: say(
         "The PC had not settled when the recording ended: not before {instant}.",
         instant=_seconds(facts, 0),
     ),
     ReasonCode.CALM_WHEN_FIRST_SEEN: N_(
-        "The PC was calm already when it was first seen, so nobody knows when it settled."
+        "The PC was already calm when recording began, so it is not known when it settled."
     ),
     ReasonCode.READ_AT_REST: N_(
-        "It is in the book as a reading at rest: it was begun long after the start, so it tells "
-        "what the PC holds and runs at rest, and no boot times. Restart the PC to record a boot."
+        "It is in the book as a reading at rest: it was begun long after the start, so it shows "
+        "what the PC holds and runs at rest, but no boot times. Restart the PC to record a boot."
     ),
     # Why a recording ended.
     ReasonCode.WAS_AT_REST: N_("the PC was at rest"),
-    ReasonCode.TIME_WAS_UP: N_("time was up"),
-    ReasonCode.RECORDING_FULL: N_("it held as much as a recording may"),
+    ReasonCode.TIME_WAS_UP: N_("it took too long"),
+    ReasonCode.RECORDING_FULL: N_("the recording reached its largest size"),
     ReasonCode.STOPPED_BY_HAND: N_("stopped by hand"),
     ReasonCode.READ_FROM_JOURNAL: N_("read from the log"),
 }

@@ -32,17 +32,17 @@ def record_title(abilities: Abilities) -> tuple[str, str]:
         )
     if abilities.record is RecordHow.NOT_HERE:
         return (
-            say("Record the PC where it stands"),
+            say("Another PC"),
             say(
-                "This job's PC is another one than this. Record it there, then import the "
-                "recording; or time it with the stopwatch."
+                "This job is about another PC. Record it there and import the recording, or time "
+                "it with the stopwatch."
             ),
         )
     return (
         say("Record this PC"),
         say(
-            "Curves from now on. What the system knows of its start is filled in at the end; what "
-            "it does not know stays empty. Begun long after the start it is a reading at rest."
+            "The curves begin now. What the system's log knows about the start is filled in at "
+            "the end. Long after the start, this is a reading at rest."
         ),
     )
 
@@ -88,10 +88,10 @@ def left_over(count: int, folder: str) -> str:
     if not count:
         return ""
     return say_n(
-        "{n} recording in {folder} never came into a book, as after a crash. Open its job and "
-        "choose Record, Import recordings.",
-        "{n} recordings in {folder} never came into a book, as after a crash. Open their job and "
-        "choose Record, Import recordings.",
+        "{n} recording in {folder} is in no book, as after a crash. Open its job and choose "
+        "Record, Import recordings.",
+        "{n} recordings in {folder} are in no book, as after a crash. Open their job and choose "
+        "Record, Import recordings.",
         count,
         folder=folder,
     )
@@ -118,20 +118,19 @@ def recorded_notices() -> tuple[str, str]:
 def misses(level: Level | None) -> str:
     """What a recorder that starts at this level does not see; None is the best that can be had."""
     return {
-        None: say(
-            "With the system's services where somebody can be the administrator, else at sign-in."
-        ),
+        None: say("With the system's services if you can be administrator, otherwise at sign-in."),
         Level.SYSTEM: say(
-            "Nothing is missed. The administrator is asked for once; until the last armed boot a "
-            "copy of the recorder alone, some 2.5 MB, lies in /var/lib/plucky-ledger."
+            "Nothing is missed. You are asked once for the administrator's password. Until the "
+            "last armed boot, a copy of the recorder (about 2.5 MB) stays in "
+            "/var/lib/plucky-ledger."
         ),
         Level.USER: say(
-            "It begins when somebody signs in: what was over before is known from the service "
-            "manager alone, and what the system's own programs read from the drive is not."
+            "It begins at sign-in. What was over before is known from the service manager only, "
+            "and not what the system's own programs read from the disk."
         ),
         Level.AUTOSTART: say(
-            "It begins with the sign-in programs: what was over before is known from the service "
-            "manager alone, and what the system's own programs read from the drive is not."
+            "It begins with the sign-in programs. What was over before is known from the service "
+            "manager only, and not what the system's own programs read from the disk."
         ),
     }[level]
 

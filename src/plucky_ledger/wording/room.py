@@ -26,14 +26,14 @@ class HeapWords:
 
 
 NAMES: Mapping[HeapKind, str] = {
-    HeapKind.PACKAGE_CACHE: N_("Packages that were fetched"),
+    HeapKind.PACKAGE_CACHE: N_("Downloaded package files"),
     HeapKind.LOGS: N_("Logs"),
-    HeapKind.CRASHES: N_("What crashed programs left"),
+    HeapKind.CRASHES: N_("Crash reports"),
     HeapKind.BIN: N_("The bin"),
-    HeapKind.THUMBNAILS: N_("Small pictures of pictures"),
-    HeapKind.PROGRAM_CACHES: N_("Caches of programs"),
+    HeapKind.THUMBNAILS: N_("Thumbnails"),
+    HeapKind.PROGRAM_CACHES: N_("Program caches"),
     HeapKind.OLD_KERNELS: N_("Old kernels"),
-    HeapKind.UNNEEDED: N_("Packages nobody needs any more"),
+    HeapKind.UNNEEDED: N_("Packages no longer needed"),
     HeapKind.LEFT_TEMPORARY: N_("Temporary files"),
     HeapKind.DOWNLOADS: N_("Downloads"),
     HeapKind.SYSTEM: N_("The system and its programs"),
@@ -41,13 +41,11 @@ NAMES: Mapping[HeapKind, str] = {
 }
 COSTS: Mapping[Clearing, str] = {
     Clearing.NOTHING: N_("Clearing it costs nothing."),
-    Clearing.FETCHED_AGAIN: N_(
-        "Harmless; what is needed of it is made again, slower the first time."
-    ),
-    Clearing.HISTORY: N_("The past is lost with it: past boots are read from the log."),
-    Clearing.UNLESS_USED: N_("Harmless, unless a program uses them that no package knows of."),
-    Clearing.FALL_BACK: N_("One way back less, should the newest kernel fail."),
-    Clearing.OWNERS: N_("Only the owner can say."),
+    Clearing.FETCHED_AGAIN: N_("Harmless. What is needed is made again, slower the first time."),
+    Clearing.HISTORY: N_("Past boots can then no longer be read from the log."),
+    Clearing.UNLESS_USED: N_("Harmless, unless a program installed without a package uses them."),
+    Clearing.FALL_BACK: N_("One fallback less if the newest kernel fails."),
+    Clearing.OWNERS: N_("Ask the owner."),
     Clearing.NEVER: N_("Needed."),
 }
 HOW: Mapping[HeapKind, str] = {
@@ -56,7 +54,7 @@ HOW: Mapping[HeapKind, str] = {
     HeapKind.CRASHES: N_("delete the files there"),
     HeapKind.BIN: N_("empty the bin on the desktop"),
     HeapKind.THUMBNAILS: N_("delete the folder"),
-    HeapKind.PROGRAM_CACHES: N_("delete the folder while nobody is signed in"),
+    HeapKind.PROGRAM_CACHES: N_("delete the folder while its owner is signed out"),
     HeapKind.OLD_KERNELS: N_("with the package manager's own autoremove command"),
     HeapKind.UNNEEDED: N_("with the package manager's own autoremove command"),
     HeapKind.LEFT_TEMPORARY: "systemd-tmpfiles --clean",
@@ -98,7 +96,7 @@ def room_basis(survey: Survey) -> str:
     """What was counted, and what was not."""
     parts = [
         say(
-            "{size} in {n} files were counted on the system's drive.",
+            "{size} in {n} files were counted on the system disk.",
             size=size(survey.counted_bytes),
             n=number(survey.files),
         )
@@ -106,16 +104,16 @@ def room_basis(survey: Survey) -> str:
     if survey.unreadable:
         parts.append(
             say_n(
-                "{n} folder may not be looked into.",
-                "{n} folders may not be looked into.",
+                "{n} folder could not be read (no permission).",
+                "{n} folders could not be read (no permission).",
                 survey.unreadable,
             )
         )
     if survey.elsewhere:
         parts.append(
             say_n(
-                "{n} folder of another file system was not looked into.",
-                "{n} folders of other file systems were not looked into.",
+                "{n} folder of another file system was left out.",
+                "{n} folders of other file systems were left out.",
                 survey.elsewhere,
             )
         )
@@ -130,8 +128,8 @@ def room_basis(survey: Survey) -> str:
     if survey.too_deep:
         parts.append(
             say_n(
-                "{n} folder lies too deep to be looked into.",
-                "{n} folders lie too deep to be looked into.",
+                "{n} folder is nested too deep to be read.",
+                "{n} folders are nested too deep to be read.",
                 survey.too_deep,
             )
         )

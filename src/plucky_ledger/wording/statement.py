@@ -5,8 +5,15 @@ from datetime import datetime
 from plucky_ledger.core.job.changes import Change
 from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.exchange.statement import DoneLine, FigureLine, Statement
+from plucky_ledger.exchange.statement import (
+    NO_LETTERHEAD,
+    DoneLine,
+    FigureLine,
+    Letterhead,
+    Statement,
+)
 from plucky_ledger.pages.book import BookRow
+from plucky_ledger.pages.folds import Fold, ShownLine
 from plucky_ledger.pages.statement import StatementPage
 from plucky_ledger.pages.verdict import VerdictRow
 from plucky_ledger.wording.advice import for_the_owner
@@ -14,6 +21,7 @@ from plucky_ledger.wording.book import (
     as_before,
     change_in_words,
     comes_later,
+    fold_in_words,
     particulars,
     saved_or_lost,
 )
@@ -28,10 +36,13 @@ from plucky_ledger.wording.verdict import (
     only_moved,
     row_explanation,
     shift_in_words,
+    stamp_in_words,
 )
 
 
-def statement_in_words(page: StatementPage, made_at: datetime) -> Statement:
+def statement_in_words(
+    page: StatementPage, made_at: datetime, letterhead: Letterhead = NO_LETTERHEAD
+) -> Statement:
     """The statement as the owner reads it."""
     book, verdict = page.book, page.verdict
     said = answer(verdict)
@@ -44,7 +55,7 @@ def statement_in_words(page: StatementPage, made_at: datetime) -> Statement:
         answer=f"{said.sentence} {said.stamp}".strip(),
         unit=unit_word(book.measure),
         figures=tuple(_figure(row) for row in verdict.rows),
-        done=tuple(_done(row) for row in page.done),
+        done=tuple(_done(line) for line in page.done),
         advice=tuple(map(for_the_owner, page.advised)),
         remarks=tuple(
             sentence
@@ -56,6 +67,7 @@ def statement_in_words(page: StatementPage, made_at: datetime) -> Statement:
             if sentence
         ),
         headings=_headings(page),
+        letterhead=letterhead,
     )
 
 
@@ -63,7 +75,7 @@ def _headings(page: StatementPage) -> dict[str, str]:
     measure, complaint = page.book.measure, shown(page.book.card.complaint)
     return {
         "language": current_locale().replace("_", "-"),
-        "complaint": say("What was complained of: “{complaint}”", complaint=complaint),
+        "complaint": say("Reported problem: “{complaint}”", complaint=complaint),
         "steps": say(
             "{measure}, in {unit}, at first and after each step below:",
             measure=label(measure),
@@ -113,11 +125,14 @@ def _figure(row: VerdictRow) -> FigureLine:
         before=_amount(row.typical_after if lone else row.typical_before, row.measure),
         after="" if lone else _amount(row.typical_after, row.measure),
         shift="" if lone else shift_in_words(row.shift),
-        verdict=label(row.shift.verdict) if row.shift else "",
+        verdict=stamp_in_words(row),
     )
 
 
-def _done(row: BookRow) -> DoneLine:
+def _done(line: ShownLine) -> DoneLine:
+    if line.fold is not None:
+        return _folded(line.row, line.fold)
+    row = line.row
     posting, starts = row.posting, row.boots.starts + row.boots.at_rest
     when = posting.posted_at if posting else row.first_boot_at
     changes = posting.changes if posting else ()
@@ -133,9 +148,26 @@ def _done(row: BookRow) -> DoneLine:
     )
 
 
-def _result(row: BookRow, starts: int, struck_out: bool) -> str:
+def _folded(row: BookRow, fold: Fold) -> DoneLine:
+    starts = row.boots.starts + row.boots.at_rest
+    return DoneLine(
+        day=day(row.first_boot_at) if row.first_boot_at else "",
+        particulars=fold_in_words(fold),
+        details=(),
+        result=_measured_over(starts),
+        struck_out=False,
+        balance=row.typical,
+        balance_text=_amount(row.typical, row.measure),
+    )
+
+
+def _measured_over(starts: int) -> str:
     over = say_n("{n} start", "{n} starts", starts)
-    result = say("measured over {starts}", starts=over) if starts else say("no start recorded yet")
+    return say("measured over {starts}", starts=over) if starts else say("no start recorded yet")
+
+
+def _result(row: BookRow, starts: int, struck_out: bool) -> str:
+    over, result = say_n("{n} start", "{n} starts", starts), _measured_over(starts)
     if row.repeats:
         result = f"{as_before(row)}, {over}"
     elif row.shift is not None:

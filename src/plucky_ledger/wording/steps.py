@@ -20,7 +20,7 @@ def undone(step: Step | None) -> str:
 
 def done_again(step: Step | None) -> str:
     """What doing again did."""
-    return say("Done again: {step}.", step=_what(step)) if step else say("Nothing to do again.")
+    return say("Redone: {step}.", step=_what(step)) if step else say("Nothing to redo.")
 
 
 def _what(step: Step) -> str:
@@ -42,8 +42,8 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.PUT_BACK: lambda _: say("put a posting back"),
     StepCode.BEGIN_VISIT: lambda _: say("take the PC in again"),
     StepCode.BEGIN_TURNS: lambda _: say("take boots in turns"),
-    StepCode.END_TURNS: lambda _: say("take no more boots in turns"),
-    StepCode.WRITE_DOWN_OUTSIDE: lambda _: say("write down what others changed"),
+    StepCode.END_TURNS: lambda _: say("stop taking boots in turns"),
+    StepCode.WRITE_DOWN_OUTSIDE: lambda _: say("write down changes made elsewhere"),
     StepCode.ADD_BOOT: lambda facts: say("add a boot {how}", how=label(How(str(facts["how"])))),
     StepCode.CORRECT_MARKS: lambda _: say("correct the marks of a boot"),
     StepCode.SET_BOOT_ASIDE: lambda _: say("set a boot aside"),
@@ -52,12 +52,12 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.GIVE_REASON: lambda facts: say("reason: {about}", about=_about(facts)),
     StepCode.WRITE_FINDING: lambda facts: say("what was found about {name}", name=facts["name"]),
     StepCode.TYPE_ENTRIES: lambda _: say("type in startup entries"),
-    StepCode.SET_PROGRAM_ASIDE: lambda facts: say("set {name} aside", name=facts["program"]),
+    StepCode.SET_PROGRAM_ASIDE: lambda facts: say("leave {name} out", name=facts["program"]),
     StepCode.BRING_PROGRAM_BACK: lambda facts: say("bring {name} back", name=facts["program"]),
     StepCode.SAVE_PROFILE: lambda facts: say("save the stock profile {name}", name=facts["name"]),
     StepCode.PUT_ON_STATEMENT: lambda _: say("put advice on the statement"),
     StepCode.TAKE_OFF_STATEMENT: lambda _: say("take advice off the statement"),
-    StepCode.INSPECT: lambda _: say("ask the drives themselves"),
+    StepCode.INSPECT: lambda _: say("read drive health"),
     StepCode.CHANGE_GRADES: lambda _: say("change the grades"),
     StepCode.SET_SEARCH_ADDRESS: lambda _: say("set the search address"),
     StepCode.TOLD: lambda facts: str(facts["text"]),

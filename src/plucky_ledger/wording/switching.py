@@ -32,7 +32,7 @@ def planned_in_words(planned: Planned) -> tuple[str, str]:
     """What a change does, and what is to be known of the PC before it is made."""
     about = set_in_words(planned.found) if planned.found is not None else []
     if planned.is_so:
-        about.insert(0, say("it is so already"))
+        about.insert(0, say("it is already set so"))
     if planned.by_hand:
         about.insert(0, say("to be done by hand"))
     return change_in_words(planned.change), "; ".join(about)
@@ -46,13 +46,13 @@ def set_in_words(found: Switchable) -> list[str]:
         return [say("it cannot be switched: {why}", why=reason_in_words(found.cannot))]
     sentences = [say("now {state}", state=label(found.state) if found.state else say("unknown"))]
     if found.delivered is not None and found.delivered is not found.state:
-        sentences.append(say("delivered {state}", state=label(found.delivered)))
+        sentences.append(say("vendor default: {state}", state=label(found.delivered)))
     sentences += [reason_in_words(reason) for reason in found.started_by]
     if found.needed_by:
         names = shown(", ".join(found.needed_by))
-        sentences.append(say("not without it: {names}", names=names))
+        sentences.append(say("needed by {names}", names=names))
     if found.administrators:
-        sentences.append(say("takes the administrator"))
+        sentences.append(say("needs the administrator"))
     return sentences
 
 
@@ -93,13 +93,13 @@ def struck_out(by_hand: Sequence[Change]) -> str:
 def put_back_in_words(undone: Sequence[PutBack]) -> str:
     """What was undone by the journal of changes alone."""
     if not undone:
-        return say("Nothing was to be put back.")
+        return say("There was nothing to put back.")
     names = shown(", ".join(entry.entry_id for entry in undone))
     sentence = say("Put back: {names}. Now restart the PC.", names=names)
     left = shown(", ".join(entry.left_at for entry in undone if entry.left_at))
     if not left:
         return sentence
-    return f"{sentence} {say('Left as others have written it since: {paths}.', paths=left)}"
+    return f"{sentence} {say('Left as another program has written it since: {paths}.', paths=left)}"
 
 
 def stopped_in_words(done: Stopped) -> str:
@@ -117,12 +117,12 @@ def stopped_in_words(done: Stopped) -> str:
     if done.forced:
         sentences.append(say_n("{n} had to be forced.", "{n} had to be forced.", done.forced))
     if done.came_back_seconds is None:
-        sentences.append(say("It did not come back by itself so far."))
+        sentences.append(say("It has not restarted by itself so far."))
     else:
-        by = shown(done.started_again_by) or say("something unknown")
+        by = shown(done.started_again_by) or say("an unknown program")
         after = tenths(done.came_back_seconds)
         sentences.append(
-            say("It was back after {seconds} s, started by {by}.", seconds=after, by=by)
+            say("It restarted after {seconds} s (started by {by}).", seconds=after, by=by)
         )
     return " ".join([*sentences, say("After a restart everything is as it was.")])
 
@@ -146,8 +146,8 @@ def turns_going_on(left: int) -> str:
 def cut_off_in_words() -> str:
     """That something on this PC was left halfway."""
     return say(
-        "Changing this PC was cut off halfway. Book menu, “Put back what was cut off”, makes it "
-        "as it was before."
+        "Changing this PC was interrupted halfway. Choose Book, “Put back the interrupted "
+        "change”, to make it as it was before."
     )
 
 

@@ -30,9 +30,9 @@ _DONE = {
 def trend_in_short(trend: Trend) -> str:
     """The newest step in one sentence, or that there is none."""
     if not trend.tells:
-        return say("A step can be told from {n} boots on.", n=2 * FEWEST)
+        return say("Finding a step needs {n} boots or more.", n=2 * FEWEST)
     if not trend.steps:
-        return say("No step: it goes as it went.")
+        return say("No step: it has stayed as it was.")
     return step_in_words(trend.steps[-1], trend.measure)
 
 
@@ -82,7 +82,7 @@ def causes(step: DatedStep) -> str:
         events = [event for event in step.packages if event.action is action]
         if events:
             parts.append(say(words, names=_named(events)))
-    return " ".join(parts) or say("Nothing is known to have been changed then.")
+    return " ".join(parts) or say("No change is known from that time.")
 
 
 def _named(events: Sequence[PackageEvent]) -> str:
@@ -94,7 +94,7 @@ def _named(events: Sequence[PackageEvent]) -> str:
 
 _BESIDE = {
     Beside.MEMORY: N_("Memory held at rest, {first} to {last}"),
-    Beside.ENTRIES: N_("Startup entries somebody installed, {first} to {last}"),
+    Beside.ENTRIES: N_("Startup entries added to the system, {first} to {last}"),
 }
 
 

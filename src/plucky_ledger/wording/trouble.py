@@ -47,7 +47,7 @@ def _reasons(trouble: Trouble) -> str:
 
 def _guarded(trouble: Trouble) -> str:
     return say(
-        "{name} is guarded: {why}. Decide “{decision}” once more to mean it.",
+        "{name} is guarded: {why}. Choose “{decision}” once more to confirm.",
         name=_fact(trouble.facts["name"]),
         why=_reasons(trouble),
         decision=label(Decision(str(trouble.facts["decision"]))),
@@ -67,7 +67,7 @@ def _not_a_figure(trouble: Trouble) -> str:
 
 def _figure_cannot_be(trouble: Trouble) -> str:
     return say(
-        "{measure}: {value} cannot be. Type a figure from 0 up.",
+        "{measure}: {value} is not possible. Type a figure from 0 up.",
         measure=label(Measure(str(trouble.facts["measure"]))),
         value=str(trouble.facts["value"]),
     )
@@ -125,7 +125,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.NO_SUCH_PROGRAM: N_("No program called {program} was seen in that boot."),
     TroubleCode.NO_CHANGE_SAID: N_("Say what is changed, in a few words."),
     TroubleCode.TOO_MANY_CHANGES: N_(
-        "More than {most} changes at once: nobody could tell which one helped."
+        "More than {most} changes at once: you could not see which one helped."
     ),
     TroubleCode.NOTHING_TO_PENCIL_FOR_IT: N_(
         "There is nothing to pencil for this advice: it changes nothing on the PC."
@@ -137,19 +137,19 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "Nothing is pencilled. Write down what is changed first."
     ),
     TroubleCode.NO_OPENING: N_(
-        "There is no opening balance yet: record a boot before the first change, or nobody will "
-        "know what it won."
+        "There is no opening balance yet. Record a boot before the first change, so that you can "
+        "see what it wins."
     ),
     TroubleCode.ONLY_PENCILLED: N_("It is only pencilled: rub it out instead."),
     TroubleCode.STRUCK_OUT_ALREADY: N_("It is struck out already."),
     TroubleCode.NO_REASON_FOR_BOOT: N_("Say why the boot is set aside: the owner may ask."),
-    TroubleCode.NO_REASON_FOR_PROGRAM: N_("Say why the program is set aside: the owner may ask."),
+    TroubleCode.NO_REASON_FOR_PROGRAM: N_("Say why the program is left out: the owner may ask."),
     TroubleCode.ONE_MARK_ALONE: N_(
         "One mark alone is no time: mark at least the power button and one more."
     ),
     TroubleCode.MARKS_CANNOT_BE: lambda trouble: in_one_line(trouble.because),
     TroubleCode.TYPED_HAS_NO_MARKS: N_(
-        "This boot was typed in as figures and has no marks. Type it anew instead."
+        "This boot was typed in as figures and has no marks. Type it again instead."
     ),
     TroubleCode.NO_FIGURE: N_("Type at least one figure; the fields left empty stay unknown."),
     TroubleCode.FIGURE_CANNOT_BE: _figure_cannot_be,
@@ -163,14 +163,14 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     ),
     TroubleCode.NO_PROFILE_NAME: N_("Give the profile a name, such as the OS release it shows."),
     TroubleCode.NO_PROGRAM_WATCHED: N_(
-        "No program was watched in this boot: record one on the fresh PC."
+        "No programs were recorded in this boot: record one on the fresh PC."
     ),
     TroubleCode.STEP_BUILT_UPON: N_(
         "Job {label} has been worked on since it was taken in. Undo that first, with the job open."
     ),
     TroubleCode.NOW_IS_ELSEWHERE: N_(
-        "Now shows the PC this program runs on, and this job is about another. Record a reading at "
-        "rest there and import it."
+        "“Now” shows the PC this program runs on, and this job is about another. Record a "
+        "reading at rest there and import it."
     ),
     TroubleCode.NO_SEARCH_ADDRESS: N_(
         "No search address is set. Type the workshop's own in the look-up list (Ctrl+K). Nothing "
@@ -181,8 +181,8 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "is as it was."
     ),
     TroubleCode.PC_IS_ELSEWHERE: N_(
-        "This job's PC is another one than this. Record it there, then import the recording; or "
-        "time it with the stopwatch."
+        "This job is about another PC. Record it there and import the recording, or time it "
+        "with the stopwatch."
     ),
     TroubleCode.PC_IS_SIMULATED: N_(
         "This job's PC is simulated: restart and record it with Ctrl+R."
@@ -302,13 +302,13 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "have it removed."
     ),
     TroubleCode.LEDGER_WITHOUT_LOCKS: N_(
-        "The disk with {path} has no file locks, so nobody can tell whether another PC writes in "
-        "it. It can be looked at, and nothing is written in it. Copy it to a disk of this PC."
+        "The disk with {path} has no file locks, so another PC might be writing in it. It can be "
+        "looked at, and nothing is written in it. Copy it to a disk of this PC."
     ),
     TroubleCode.LEDGER_CUT_SHORT_READ_ONLY: N_(
-        "A save in {path} was cut short, and it cannot be put right where nothing may be written. "
-        "Nothing was changed. Copy the ledger and its -journal file to a folder you may write to, "
-        "and open it there."
+        "A save in {path} was interrupted, and it cannot be repaired where nothing may be "
+        "written. Nothing was changed. Copy the ledger and its -journal file to a folder you may "
+        "write to, and open it there."
     ),
     TroubleCode.LEDGER_NEWER: N_(
         "{path} was written by a newer Plucky Ledger. It was left untouched. Update this program "
@@ -339,7 +339,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     ),
     TroubleCode.LEDGER_NOT_OPENED: N_(
         "{path} cannot be opened or read. Nothing was changed. Check that its folder exists and "
-        "the drive is in order."
+        "the disk is in order."
     ),
     TroubleCode.LEDGER_SALVAGED: lambda trouble: say(
         "{path} is damaged. What can be read of it is shown and cannot be written in; {lost}. Save "
@@ -358,7 +358,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     ),
     TroubleCode.LEDGER_OF_ANOTHER: N_(
         "{path} belongs to {owner}; as administrator it is not opened, and nothing was changed. "
-        "Open it as {owner}: what takes the administrator is asked for when it is needed."
+        "Open it as {owner}: you are asked for the administrator's password when it is needed."
     ),
     TroubleCode.LEDGER_IN_OTHER_WINDOW: N_(
         "This ledger is open in another window. Here it can be looked at, not written in."
@@ -381,17 +381,17 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "armed. Install Plucky Ledger in another folder."
     ),
     TroubleCode.INTERPRETER_OF_OTHERS: N_(
-        "{path} would run as administrator, and others than the administrator can change it. "
-        "Nothing was armed. Install Plucky Ledger with the system's own Python, or choose a level "
-        "that needs no administrator."
+        "{path} would run as administrator, and other accounts can change it. Nothing was armed. "
+        "Install Plucky Ledger with the system's own Python, or choose a level that needs no "
+        "administrator."
     ),
     TroubleCode.NO_ADMINISTRATOR: N_(
-        "This takes the administrator, and this PC has no way to ask for them here. Nothing was "
+        "This needs the administrator, and this PC cannot ask for the password here. Nothing was "
         "changed. Try it in a terminal, or choose a level that needs no administrator."
     ),
     TroubleCode.NOT_THE_ADMINISTRATOR: N_(
-        "This takes the administrator, and nobody became it. Nothing was changed. Try again, or "
-        "choose a level that needs no administrator."
+        "This needs the administrator, and no password was accepted. Nothing was changed. Try "
+        "again, or choose a level that needs no administrator."
     ),
     TroubleCode.NOT_ARMED: N_(
         "{path} cannot be written: {system}. Nothing was armed. Choose another level, or ask the "
@@ -412,7 +412,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     ),
     TroubleCode.TRACE_STAYS: N_("{path} cannot be removed: {system}. Remove it as administrator."),
     TroubleCode.VISIT_IS_NOT_PUT_BACK: N_(
-        "Nothing was done here on this line that could be put back: it tells how the PC came in."
+        "There is nothing to put back on this line: it says how the PC came in."
     ),
     TroubleCode.PENCILLED_BEFORE_VISIT: N_(
         "Changes are pencilled from the last visit. Post them or rub them out first, then take "
@@ -420,7 +420,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     ),
     TroubleCode.VISIT_HAS_BEGUN: N_("The PC has been taken in again already; record its boots."),
     TroubleCode.NIGHT_SHIFT_GOES_ON: N_(
-        "A night shift for job {label} goes on. Stop it first, or wait until it is over."
+        "A night shift for job {label} is running. Stop it first, or wait until it is over."
     ),
     TroubleCode.NIGHT_SHIFT_NOT_SWITCHED: N_(
         "What is the user's own could not be switched; everything is put back."
@@ -432,7 +432,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.NO_NIGHT_SHIFT: lambda trouble: (
         say("A night shift cannot begin: {why}.", why=_reasons(trouble))
         if trouble.because
-        else say("No night shift goes on for this job.")
+        else say("No night shift is running for this job.")
     ),
     TroubleCode.NOTHING_FOR_THE_NIGHT: N_(
         "No entry is left that could be switched off by itself: guarded entries and parts of the "
@@ -444,9 +444,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     TroubleCode.PENCILLED_ALREADY: N_(
         "Other changes are pencilled. Post them or rub them out first."
     ),
-    TroubleCode.NOTHING_OUTSIDE: N_(
-        "Nothing changed without being posted that is not written down."
-    ),
+    TroubleCode.NOTHING_OUTSIDE: N_("Every change found on the PC is in the book."),
     TroubleCode.NOTHING_TO_PUT_BACK: N_("Nothing is in force that could be put back."),
     TroubleCode.PUT_BACK_INSTEAD: N_(
         "This PC has been changed by that step, and undoing it in the book would leave the PC as "
@@ -458,16 +456,16 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         state=label(EntryState(str(trouble.facts["state"]))),
     ),
     TroubleCode.NOT_SWITCHED: N_(
-        "{path} cannot be written: {system}. Everything is as it was before. Free some room or "
+        "{path} cannot be written: {system}. Everything is as it was before. Free some space or "
         "make it writable, and try again."
     ),
     TroubleCode.NOT_PUT_BACK: N_(
-        "{path} cannot be written: {system}. Everything else is put back. Free some room or make "
-        "it writable, and put back again."
+        "{path} cannot be written: {system}. Everything else is put back. Free some space or "
+        "make it writable, and put back again."
     ),
     TroubleCode.USER_DID_NOT_ANSWER: N_(
-        "What belongs to {name} could not be read or changed: their part did not answer. Nothing "
-        "of theirs was changed as administrator. Try it as {name}."
+        "What belongs to {name} could not be read or changed: the helper running as {name} did "
+        "not answer. Nothing of theirs was changed as administrator. Try it as {name}."
     ),
     TroubleCode.USER_WITHOUT_HOME: N_(
         "{name} has no home folder on this PC, so nothing of theirs can be read or changed."
@@ -484,8 +482,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "{name} is run by another user. Start this program as administrator to stop it."
     ),
     TroubleCode.CARRIES_THE_SESSION: N_(
-        "{name} carries the session: ending it would sign out who sits at the PC. Nothing was "
-        "ended."
+        "Stopping {name} would end the session on this PC. Nothing was stopped."
     ),
     TroubleCode.GUARDED_FROM_STOPPING: N_(
         "{name} is guarded: it protects the PC or keeps it working, and is not stopped as a trial."

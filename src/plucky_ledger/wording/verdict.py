@@ -9,16 +9,21 @@ from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.book.verdict import Shift, Verdict
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.pages.verdict import Compared, MoreBoots, RoundName, VerdictPage, VerdictRow
 from plucky_ledger.wording.book import particulars
 from plucky_ledger.wording.figures import about_so_long, between, percent, plain, signed, with_unit
-from plucky_ledger.wording.intervals import interval, signed_interval
-from plucky_ledger.wording.labels import capital, explanation, label, unit_word
-from plucky_ledger.wording.language import N_, say, say_n
+from plucky_ledger.wording.intervals import (
+    LIKELY_WRONG,
+    expected_at,
+    interval,
+    last_place,
+    signed_interval,
+    why_elsewhere,
+)
+from plucky_ledger.wording.labels import capital, explanation, label, unit_word, within
+from plucky_ledger.wording.language import N_, all_of, say, say_n
 from plucky_ledger.wording.reasons import boots_n, in_one_line, reason_in_words
-
-LIKELY = 0.5
-"""A boot that went wrong with a greater chance is named."""
 
 
 @dataclass(frozen=True)
@@ -44,10 +49,13 @@ class _Phrases:
 
 _PHRASES: Mapping[Measure, _Phrases] = {
     Measure.READY: _Phrases(
-        N_("It is ready"), N_("{amount} sooner"), N_("{amount} later"), N_("When it is ready")
+        N_("The PC is ready"),
+        N_("{amount} sooner"),
+        N_("{amount} later"),
+        N_("When the PC is ready"),
     ),
     Measure.SETTLED: _Phrases(
-        N_("It settles"), N_("{amount} sooner"), N_("{amount} later"), N_("When it settles")
+        N_("The PC settles"), N_("{amount} sooner"), N_("{amount} later"), N_("When the PC settles")
     ),
     Measure.SYSTEM_UP: _Phrases(
         N_("The system is up"),
@@ -56,34 +64,34 @@ _PHRASES: Mapping[Measure, _Phrases] = {
         N_("When the system is up"),
     ),
     Measure.CPU_WORK: _Phrases(
-        N_("To start it needs"),
+        N_("Starting needs"),
         N_("{amount} less"),
         N_("{amount} more"),
         N_("The CPU work of starting"),
     ),
     Measure.DISK_READ: _Phrases(
-        N_("To start it reads"),
+        N_("Starting reads"),
         N_("{amount} less"),
         N_("{amount} more"),
-        N_("What it reads to start"),
+        N_("What starting reads"),
     ),
     Measure.MEMORY_HELD: _Phrases(
-        N_("At rest it holds"),
+        N_("At rest the PC holds"),
         N_("{amount} less"),
         N_("{amount} more"),
-        N_("What it holds at rest"),
+        N_("What the PC holds at rest"),
     ),
     Measure.PROCESSES: _Phrases(
-        N_("At rest it runs"),
+        N_("At rest the PC runs"),
         N_("{amount} processes fewer"),
         N_("{amount} processes more"),
-        N_("How many processes it runs"),
+        N_("How many processes run at rest"),
     ),
     Measure.LOAD_AT_REST: _Phrases(
-        N_("At rest it is"),
+        N_("At rest the PC is"),
         N_("{amount} less busy"),
         N_("{amount} busier"),
-        N_("How busy it is at rest"),
+        N_("How busy the PC is at rest"),
     ),
 }
 
@@ -91,7 +99,7 @@ _PHRASES: Mapping[Measure, _Phrases] = {
 def answer(page: VerdictPage) -> VerdictAnswer:
     """The verdict as one sentence: all of it, its bold part, and the verdict word."""
     if page.compared is Compared.OPENING:
-        return VerdictAnswer(say("This is what it is measured against."), "", "")
+        return VerdictAnswer(say("Opening boots: later boots are compared with these."), "", "")
     if page.compared is Compared.SAME_STATE:
         return VerdictAnswer(say("The PC is in the state it was in before."), "", "")
     if page.compared is Compared.NOTHING_MEASURED:
@@ -114,7 +122,7 @@ def _compared(measure: Measure, shift: Shift | None) -> VerdictAnswer:
         return VerdictAnswer(f"{say(phrases.begin)} {strong}.", strong, stamp)
     if shift.verdict is Verdict.EVEN:
         return VerdictAnswer(
-            say("{subject} is as it was.", subject=subject), say("as it was"), stamp
+            say("{subject} has not changed.", subject=subject), say("has not changed"), stamp
         )
     sentence = say("{subject} may or may not have changed.", subject=subject)
     return VerdictAnswer(sentence, say("may or may not"), stamp)
@@ -127,7 +135,7 @@ def basis(page: VerdictPage) -> str:
     if page.compared is Compared.SAME_STATE:
         return say("All its boots in that state belong together, whenever they were recorded.")
     if page.compared is Compared.NOTHING_MEASURED:
-        return say("Record the opening boots before anything is touched.")
+        return say("Record the opening boots before you change anything.")
     if page.compared is Compared.NO_BOOT_YET:
         return say("Restart the PC and record its boots: then the verdict stands here.")
     sentence = say(
@@ -144,7 +152,7 @@ def basis(page: VerdictPage) -> str:
         sentence += "; " + say(
             "the typical boots differ by {amount}, but {why}",
             amount=signed(shift.value, shift.measure),
-            why=_why_elsewhere(shift),
+            why=why_elsewhere(shift),
         )
     return f"{sentence}. {reason_in_words(shift.reason)}" if shift.reason else sentence
 
@@ -168,23 +176,8 @@ def _reach(shift: Shift) -> str:
 
 def _lies_elsewhere(shift: Shift) -> bool:
     """Whether the estimate differs from the book's amount by what would be asked about."""
-    least = max(2 * _last_place(shift), 0.1 * abs(shift.estimate))
+    least = max(2 * last_place(shift.measure), 0.1 * abs(shift.estimate))
     return abs(shift.estimate - shift.value) > least
-
-
-def _last_place(shift: Shift) -> float:
-    return float(10.0**-shift.measure.terms.decimals)
-
-
-def _why_elsewhere(shift: Shift) -> str:
-    reasons = []
-    if abs(shift.by_speed) > _last_place(shift):
-        reasons.append(say("the machine's own speed is taken out"))
-    if shift.line and shift.in_turns:
-        reasons.append(say("the boots went one way in their order, and that is taken out"))
-    if any(chance > LIKELY for side in shift.wrong for chance in side):
-        reasons.append(say("odd boots count for less"))
-    return say(" and ").join(reasons) or say("all boots count alike here")
 
 
 def went_wrong(page: VerdictPage) -> str:
@@ -201,9 +194,9 @@ def went_wrong(page: VerdictPage) -> str:
         )
         for side, chances in zip(Side, shift.wrong, strict=True)
         for place, chance in enumerate(chances)
-        if chance > LIKELY
+        if chance > LIKELY_WRONG
     ]
-    return say("{boots}. Each counts for what is left.", boots=", ".join(named)) if named else ""
+    return say("{boots}. Each counts only in part.", boots=", ".join(named)) if named else ""
 
 
 def only_moved(moved: MovedLater | None) -> str:
@@ -231,7 +224,9 @@ def legend(page: VerdictPage) -> str:
     if page.before is None or page.after is None:
         return ""
     return say(
-        "above: {before} · below: {after}", before=_name(page.before), after=_name(page.after)
+        "upper row: before ({before}) · lower row: after ({after})",
+        before=_name(page.before),
+        after=_name(page.after),
     )
 
 
@@ -262,6 +257,37 @@ def shift_in_words(shift: Shift | None) -> str:
     return f"{text} ({span})" if span else say("{shift} (no spread yet)", shift=text)
 
 
+_UNPROVEN_BECAUSE: Mapping[ReasonCode, str] = {
+    ReasonCode.FEW_BOOTS: N_("too few boots"),
+    ReasonCode.NOT_SURE_ENOUGH: N_("not sure enough yet"),
+    ReasonCode.PARTLY_NOTICEABLE: N_("may be too small to notice"),
+    ReasonCode.MACHINE_DECIDES: N_("the PC's own speed changed"),
+    ReasonCode.LINE_OR_STEP: N_("the boots get steadily slower or quicker"),
+    ReasonCode.ONE_OF_MANY: N_("not sure enough, one of 8"),
+    ReasonCode.MAY_BE_ANOTHERS: N_("may be another program's"),
+    ReasonCode.NOT_SETTLED_IN_RECORDING: N_("not settled while recorded"),
+}
+
+
+def why_unproven(row: VerdictRow) -> str:
+    """In a few words why a shift is unproven; empty where its interval alone says it."""
+    shift = row.shift
+    if shift is None or shift.reason is None or shift.verdict is not Verdict.UNPROVEN:
+        return ""
+    if shift.low is not None and shift.high is not None and shift.low < 0 < shift.high:
+        return ""
+    few_words = _UNPROVEN_BECAUSE.get(shift.reason.code)
+    return say(few_words) if few_words else ""
+
+
+def stamp_in_words(row: VerdictRow) -> str:
+    """The verdict on a measure, and why where its interval does not say it; empty without one."""
+    if row.shift is None:
+        return ""
+    stamp, why = label(row.shift.verdict), why_unproven(row)
+    return f"{stamp}: {why}" if why else stamp
+
+
 def comparability_in_words(page: VerdictPage) -> str:
     """What makes the comparison unfair, or what is known to be alike; empty without one."""
     if page.compared is not Compared.ROUNDS:
@@ -282,7 +308,7 @@ def _alike(same: Alike) -> str:
     if same.how is not None:
         parts.append(say("all {how}", how=label(How(same.how))))
     text = ", ".join(parts)
-    return f"{capital(text)}." if text else say("Nothing is known that makes it unfair.")
+    return f"{capital(text)}." if text else say("Nothing known makes it unfair.")
 
 
 def as_expected(page: VerdictPage) -> str:
@@ -296,30 +322,34 @@ def _against_the_plan(row: VerdictRow) -> str:
     facts: dict[str, str] = {
         "measure": label(row.measure),
         "expected": with_unit(row.expected.value, row.measure),
-        "span": between(
-            plain(row.expected.low, row.measure), plain(row.expected.high, row.measure)
-        ),
+        "span": expected_at(row.expected, row.measure),
         "measured": with_unit(row.typical_after, row.measure),
     }
-    figures = say("{measure}: expected {expected} ({span}), measured {measured}", **facts)
-    held = say("the plan held") if row.plan_held else say("the plan did not hold")
+    if row.expected.too_wide:
+        return say(
+            "{measure}: the prediction was too uncertain to be of use ({span}); "
+            "measured {measured}.",
+            **facts,
+        )
+    figures = say("{measure}: predicted {expected} ({span}), measured {measured}", **facts)
+    held = say("as predicted") if row.plan_held else say("not as predicted")
     return f"{figures}: {held}."
 
 
 def to_decide(page: VerdictPage) -> str:
     """How many more boots would decide what is unproven; empty when all is decided."""
     needs = [
-        say("{boots} for {measure}", boots=_more(more), measure=label(more.measure).lower())
+        say("{boots} for {measure}", boots=_more(more), measure=within(label(more.measure)))
         for more in page.to_decide
         if more.boots is not None
     ]
-    hopeless = [label(more.measure).lower() for more in page.to_decide if more.boots is None]
+    hopeless = [within(label(more.measure)) for more in page.to_decide if more.boots is None]
     sentences = [f"{', '.join(needs)}."] if needs else []
     if hopeless:
         sentences.append(
             say(
                 "For {measures} no reasonable number of boots would decide it.",
-                measures=say(" and ").join(hopeless),
+                measures=all_of(hopeless),
             )
         )
     return " ".join(sentences)

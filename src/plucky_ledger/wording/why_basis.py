@@ -27,7 +27,7 @@ def of_finding(finding: Finding, page: WhyPage) -> Basis:
         wins(finding),
         takes(finding).capitalize() + ".",
         rests_on(page),
-        say("Against it: {reason}", reason=words.against),
+        say("Consider first: {reason}", reason=words.against),
     )
     return Basis(words.title, tuple(filter(None, sentences)), WHY_SECTION)
 
@@ -44,4 +44,4 @@ def of_trend(trend: Trend) -> Basis:
 
 def of_room(survey: Survey) -> Basis:
     """What the survey counted."""
-    return Basis(say("Room"), (room_in_short(survey), room_basis(survey)), WHY_SECTION)
+    return Basis(say("Disk space"), (room_in_short(survey), room_basis(survey)), WHY_SECTION)

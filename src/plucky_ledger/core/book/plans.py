@@ -34,12 +34,13 @@ class PlanHeld:
 
 
 def plans_held(job: Job, measure: Measure = Measure.SETTLED) -> tuple[PlanHeld, ...]:
-    """The plans of a job that were posted and measured since."""
+    """The plans of a job that were posted and measured since; one that said nothing is none."""
     return tuple(
         PlanHeld(line.posting.expected[measure], line.balance.value)
         for line in keep_book(job, measure).lines
         if line.posting is not None and line.balance is not None
         if measure in line.posting.expected and not line.balance.at_least
+        if not line.posting.expected[measure].too_wide
     )
 
 

@@ -42,6 +42,8 @@ class Posting:
     """What was expected of it when it was posted: where the balance would stand."""
     opens_visit: bool = False
     """The PC came in again: its round is a new opening, held against the last closing."""
+    series: str = ""
+    """Name of the night shift in which it was made; empty where it was made by hand."""
 
     @property
     def own_changes(self) -> tuple[Change, ...]:

@@ -1,6 +1,6 @@
 """What an entry costs at startup, and what a plan is expected to bring: the values."""
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.values.estimates import Estimate
@@ -53,6 +53,21 @@ class PlanEstimate:
         """Where the balances would stand, in the measures that a replay can tell."""
         estimates = {Measure.SETTLED: self.settled, Measure.SYSTEM_UP: self.system_up}
         return {measure: figure for measure, figure in estimates.items() if figure is not None}
+
+    def from_balances(self, settled: float, system_up: float) -> "PlanEstimate":
+        """The same from where the book stands, in seconds: what it shows adds up to the tenth.
+
+        A replay rests on the newest boots of a state, the book on all of them.
+        """
+        return replace(
+            self,
+            settled=self.settled and self.saved and _less(settled, self.settled, self.saved),
+            system_up=_less(system_up, self.system_up, self.up_saved),
+        )
+
+
+def _less(balance: float, expected: Estimate, saved: Estimate) -> Estimate:
+    return expected.moved_to(round(balance, 1) - round(saved.value, 1))
 
 
 def not_watched(ways: str) -> Reason:

@@ -2,6 +2,9 @@
 
 from dataclasses import dataclass
 
+WIDEST = 1.5
+"""Widest interval of a length of time by which anything can be planned, as a share of it."""
+
 
 @dataclass(frozen=True)
 class Estimate:
@@ -10,3 +13,13 @@ class Estimate:
     value: float
     low: float
     high: float
+
+    @property
+    def too_wide(self) -> bool:
+        """For a length of time: nothing can be planned by it, its interval is so much wider."""
+        return self.high - max(0.0, self.low) > WIDEST * self.value
+
+    def moved_to(self, value: float) -> "Estimate":
+        """The same about another figure."""
+        by = value - self.value
+        return Estimate(value, self.low + by, self.high + by)

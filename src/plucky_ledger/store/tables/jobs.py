@@ -47,6 +47,8 @@ class PostingRow(Base):
     """JSON: measure → core.values.estimates.Estimate."""
     opens_visit: Mapped[bool] = mapped_column(default=False)
     """The PC came in again with it."""
+    series: Mapped[str] = mapped_column(default="")
+    """The night shift it was made in; empty for none."""
 
 
 class BootRow(Base):

@@ -1,16 +1,14 @@
 """The Entries lens: what starts by itself, what it costs, what is decided, what that would win."""
 
 from collections.abc import Callable
-from enum import StrEnum
 from html import escape
 
-from PySide6.QtCore import QItemSelectionModel, Qt, Signal
+from PySide6.QtCore import QItemSelectionModel, QSize, Qt, Signal
+from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QAbstractItemView,
-    QComboBox,
     QHBoxLayout,
     QHeaderView,
-    QLineEdit,
     QPushButton,
     QTableView,
     QVBoxLayout,
@@ -18,7 +16,7 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.decisions import Decision
-from plucky_ledger.core.entries.kinds import Family
+from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.job.entry_states import DECISION_OF, pencilled_states
@@ -26,25 +24,24 @@ from plucky_ledger.pages.entries import (
     DecidedChoice,
     EntriesPage,
     EntryRow,
-    OwnerChoice,
     entries_at_once,
     entries_page,
-    fits,
 )
 from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate, ListedEntry
 from plucky_ledger.ui.lenses.entry_card import EntryCard
+from plucky_ledger.ui.lenses.entry_filter import EntryFilter
 from plucky_ledger.ui.lenses.headed_model import prepare
 from plucky_ledger.ui.lenses.lens import Lens
-from plucky_ledger.ui.text import Marked, Text
-from plucky_ledger.ui.theme import named
+from plucky_ledger.ui.text import FoldButton, Marked, Text
+from plucky_ledger.ui.theme import digits_wide, named
+from plucky_ledger.usecases.changing.control import possible_states
 from plucky_ledger.usecases.changing.decisions import give_reason, write_finding
 from plucky_ledger.usecases.changing.switching import look
 from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.wording.basis import Basis, of_entry
 from plucky_ledger.wording.entries import (
-    choice,
     entry_in_words,
     legend,
     looked_in_words,
@@ -54,6 +51,8 @@ from plucky_ledger.wording.entries import (
 )
 from plucky_ledger.wording.language import say
 
+LIST_DIGITS = 62
+"""The least width of the list beside the card, in digits."""
 _InWords = tuple[EntriesPage, tuple[ListedEntry, ...]]
 """A page with the words of its rows, which are found off the window's thread as well."""
 
@@ -85,14 +84,13 @@ class EntriesLens(Lens):
         self._listed_for: tuple[int, tuple[Boot, ...]] | None = None
         """Job and boots whose entries are listed, with their costs or without yet."""
         self._deciding = Deciding(desk)
+        self._off_for_good_when_listed = False
         self._to_choose = ""
         """An entry to go to as soon as it is listed."""
         self.model = EntriesModel()
         self.table = QTableView()
         self._prepare_table()
-        self.fold = QPushButton()
-        self.fold.setCheckable(True)
-        self.fold.setProperty("fold", True)
+        self.fold = FoldButton()
         self.fold.toggled.connect(self._fill)
         self._note = Text()
         self._note.setWordWrap(True)
@@ -103,19 +101,14 @@ class EntriesLens(Lens):
         self._looked.setWordWrap(True)
         self._looked.setProperty("quiet", True)
         self._legend = Text()
+        self._legend.setWordWrap(True)
         self._legend.setProperty("quiet", True)
         self.card = EntryCard()
         self.card.state_chosen.connect(self._set_exactly)
         self.card.reason_given.connect(self._keep_reason)
         self.card.finding_given.connect(self._keep_finding)
-        self.search = QLineEdit()
-        self.search.setClearButtonEnabled(True)
-        self.search.setPlaceholderText(say("find an entry"))
-        self.search.setAccessibleName(say("Find an entry"))
-        self.search.textChanged.connect(self._fill)
-        self.kind = self._chooser(say("Kind"), Family)
-        self.owner = self._chooser(say("Whose"), OwnerChoice)
-        self.decided = self._chooser(say("Decided"), DecidedChoice)
+        self.filter = EntryFilter()
+        self.filter.changed.connect(self._fill)
         self._plan = Marked()
         self._plan.setWordWrap(True)
         self.post_button = QPushButton(say("Post…"))
@@ -134,37 +127,19 @@ class EntriesLens(Lens):
         header = table.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in ((1, 152), (2, 70), (3, 106)):
+        for column, digits in ((1, 19), (2, 9), (3, 13.5)):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
-            table.setColumnWidth(column, width)
+            table.setColumnWidth(column, digits_wide(digits))
         table.selectionModel().currentRowChanged.connect(self._show_card)
         table.doubleClicked.connect(
             lambda index: self.lane_wanted.emit(self.model.rows[index.row()].row.entry.entry_id)
         )
 
-    def _chooser(self, name: str, choices: type[StrEnum]) -> QComboBox:
-        box = QComboBox()
-        for code in choices:
-            box.addItem(choice(code), code)
-        box.setAccessibleName(name)
-        box.setProperty("flat", True)
-        box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
-        box.setMinimumContentsLength(7)
-        box.view().setMinimumWidth(150)
-        box.currentIndexChanged.connect(self._fill)
-        return box
-
     def _lay_out(self) -> None:
-        chooser = QHBoxLayout()
-        chooser.setSpacing(10)
-        self.search.setMinimumWidth(110)
-        chooser.addWidget(self.search, 1)
-        for box in (self.kind, self.owner, self.decided):
-            chooser.addWidget(box)
         left = QVBoxLayout()
         left.setContentsMargins(14, 8, 8, 4)
         left.setSpacing(4)
-        left.addLayout(chooser)
+        left.addWidget(self.filter)
         left.addWidget(self.table, 1)
         left.addWidget(self._note)
         left.addWidget(self.show_all_button, 0, Qt.AlignmentFlag.AlignLeft)
@@ -188,6 +163,21 @@ class EntriesLens(Lens):
         foot.setContentsMargins(14, 0, 14, 10)
         foot.addWidget(self._foot)
         layout.addLayout(foot)
+
+    def minimumSizeHint(self) -> QSize:
+        """That of the list: the card gives way."""
+        wanted = super().minimumSizeHint()
+        hidden = self.card.isHidden()
+        return wanted if hidden else wanted - QSize(self.card.minimumWidth(), 0)
+
+    def resizeEvent(self, event: QResizeEvent) -> None:
+        """Where there is no room for both, the list stays."""
+        super().resizeEvent(event)
+        self._show_or_hide_card()
+
+    def _show_or_hide_card(self) -> None:
+        beside = self.width() >= digits_wide(LIST_DIGITS) + self.card.minimumWidth()
+        self.card.setVisible(bool(self.model.rows) and beside)
 
     # Reading and showing.
 
@@ -228,6 +218,8 @@ class EntriesLens(Lens):
         def answer(found: _InWords) -> None:
             self._made_for = query
             self._take(*found)
+            if self._off_for_good_when_listed:
+                self.switch_off_for_good()
 
         self._desk.executor.work_out("entries", work, answer)
 
@@ -261,19 +253,19 @@ class EntriesLens(Lens):
             self._open_for(current, page)
         self.model.show_rows(self._rows(), page.most_seconds)
         self._select(selected_ids, current)
-        hidden = self._is_filtered and bool(self._listed) and not self.model.rows
-        sentence = say("No entry fits what is asked for above.") if hidden else note(page)
+        hidden = self.filter.is_on and bool(self._listed) and not self.model.rows
+        sentence = say("No entry matches the filters above.") if hidden else note(page)
         self.show_all_button.setVisible(hidden)
         self._note.setText(sentence)
         self._note.setVisible(bool(sentence))
-        self.fold.setText(f"{'▾' if self.fold.isChecked() else '▸'} {system_line(page)}")
+        self.fold.show_text(f"{'▾' if self.fold.isChecked() else '▸'} {system_line(page)}")
         self.fold.setVisible(bool(page.system_rows))
         looked = looked_in_words(page.looked)
         self._looked.setText(looked)
         self._looked.setVisible(bool(looked))
         self._legend.setText(legend(page.thresholds))
         self._legend.setVisible(bool(self.model.rows))
-        self.card.setVisible(bool(self.model.rows))
+        self._show_or_hide_card()
         bold, rest = plan_in_words(page)
         self._plan.setText((f"<b>{escape(bold)}</b> · " if bold else "") + escape(rest))
         self._foot.setVisible(bool(self._listed))
@@ -281,29 +273,14 @@ class EntriesLens(Lens):
         self.post_button.setEnabled(self._desk.writable)
         self._show_card()
 
-    @property
-    def _is_filtered(self) -> bool:
-        """Whether not all entries are asked for."""
-        chosen = any(box.currentIndex() > 0 for box in (self.kind, self.owner, self.decided))
-        return chosen or bool(self.search.text())
-
-    def _ask_for_all(self) -> None:
-        for widget in (self.search, self.kind, self.owner, self.decided):
-            widget.blockSignals(True)
-        self.search.clear()
-        for box in (self.kind, self.owner, self.decided):
-            box.setCurrentIndex(0)
-        for widget in (self.search, self.kind, self.owner, self.decided):
-            widget.blockSignals(False)
-
     def _show_all(self) -> None:
-        self._ask_for_all()
+        self.filter.ask_for_all()
         self._fill()
-        self.search.setFocus()
+        self.filter.search.setFocus()
 
     def _open_for(self, entry_id: str, page: EntriesPage) -> None:
         """Have an entry in sight, whatever was asked for before."""
-        self._ask_for_all()
+        self.filter.ask_for_all()
         if any(row.entry.entry_id == entry_id for row in page.system_rows):
             self.fold.blockSignals(True)
             self.fold.setChecked(True)
@@ -311,14 +288,11 @@ class EntriesLens(Lens):
 
     def _rows(self) -> tuple[ListedEntry, ...]:
         """The rows that fit what is asked for."""
-        kind, owner = Family(self.kind.currentData()), OwnerChoice(self.owner.currentData())
-        decided, text = DecidedChoice(self.decided.currentData()), self.search.text()
         return tuple(
             listed
             for listed in self._listed
             if (self.fold.isChecked() or not listed.row.entry.part_of_system)
-            and listed.words.has(text, listed.row.entry)
-            and fits(listed.row, kind, owner, decided)
+            and self.filter.fits(listed)
         )
 
     def _select(self, known: set[str], current: str) -> None:
@@ -385,7 +359,7 @@ class EntriesLens(Lens):
 
     def show_only(self, choice: DecidedChoice) -> None:
         """Only the entries that something was decided about so."""
-        self.decided.setCurrentIndex(self.decided.findData(choice))
+        self.filter.show_only(choice)
 
     # Deciding.
 
@@ -396,6 +370,35 @@ class EntriesLens(Lens):
     def decide(self, decision: Decision, state: EntryState | None = None) -> None:
         """Decide about the selected entries."""
         self._deciding.decide([row.entry for row in self.selected], decision, state)
+
+    def switch_off_for_good(self) -> None:
+        """Decide so about the entries that came back, as soon as they are listed: those that can
+        be set so; the rest stays to be looked at.
+        """
+        self.show_only(DecidedChoice.CAME_BACK)
+        if not self.ready:
+            self._off_for_good_when_listed = True
+            return
+        self._off_for_good_when_listed = False
+        job, ledger = self._desk.job, self._desk.ledger
+        entries = [listed.row.entry for listed in self.model.rows]
+        if job is None or not entries:
+            return
+        number = job.number
+
+        def ask() -> list[StartupEntry]:
+            state = EntryState.OFF_FOR_GOOD
+            return [e for e in entries if state in possible_states(ledger, number, e.entry_id)]
+
+        def looked(found: list[StartupEntry]) -> None:
+            if found:
+                self._deciding.decide(found, Decision.OFF, EntryState.OFF_FOR_GOOD)
+            else:
+                self._desk.door.say(
+                    say("None of these can be switched off for good here: see what starts them.")
+                )
+
+        self._desk.executor.ask_the_pc("off for good", ask, looked)
 
     def ask_reason(self) -> None:
         """To the reason on the card."""

@@ -9,14 +9,14 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.pages.entries import EntryRow
 from plucky_ledger.ui.text import Marked, Text
-from plucky_ledger.ui.theme import named, title_font
+from plucky_ledger.ui.theme import digits_wide, named, title_font
 from plucky_ledger.wording.entries import card_in_words, finding_wanted
 from plucky_ledger.wording.labels import capital, label
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.switching import set_in_words
 
-WIDTH = 218
+WIDTH_DIGITS = 27
 
 
 class EntryCard(QWidget):
@@ -35,7 +35,7 @@ class EntryCard(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self._entry_id = ""
-        self.setFixedWidth(WIDTH)
+        self.setFixedWidth(digits_wide(WIDTH_DIGITS))
         self.title = Text()
         self.title.setFont(title_font(1.35))
         self.title.setWordWrap(True)
@@ -52,8 +52,8 @@ class EntryCard(QWidget):
             lambda index: self.state_chosen.emit(self.states.itemData(index))
         )
         self._states_title = Marked(f"<b>{escape(say('Set to'))}</b>")
-        self.reason, self._reason_title = _field(say("Reason"), say("why, then Return"))
-        self.finding, self._finding_title = _field(say("Found out"), say("what looking it up told"))
+        self.reason, self._reason_title = _field(say("Reason"), say("reason, then Return"))
+        self.finding, self._finding_title = _field(say("Finding"), say("what you found out"))
         self.reason.returnPressed.connect(lambda: self.reason_given.emit(self.reason.text()))
         self.finding.returnPressed.connect(lambda: self.finding_given.emit(self.finding.text()))
         self._lay_out()

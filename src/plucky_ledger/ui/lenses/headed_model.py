@@ -39,11 +39,15 @@ def copy_row(table: QTableView) -> None:
     row = table.currentIndex().row()
     model = table.model()
     if row >= 0 and model is not None:
-        cells = [
-            as_cell(str(model.index(row, column).data(Qt.ItemDataRole.DisplayRole) or ""))
-            for column in range(model.columnCount())
-        ]
-        QGuiApplication.clipboard().setText("\t".join(cells))
+        QGuiApplication.clipboard().setText("\t".join(cells_of(model, row)))
+
+
+def cells_of(model: QAbstractItemModel, row: int) -> list[str]:
+    """What stands in a row, fit for a spreadsheet."""
+    return [
+        as_cell(str(model.index(row, column).data(Qt.ItemDataRole.DisplayRole) or ""))
+        for column in range(model.columnCount())
+    ]
 
 
 class HeadedModel(QAbstractTableModel):

@@ -30,7 +30,8 @@ from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.lenses.lanes_layout import picture
 from plucky_ledger.ui.lenses.lanes_table import LanesTable
 from plucky_ledger.ui.lenses.lens import Lens
-from plucky_ledger.ui.text import Text
+from plucky_ledger.ui.text import FoldButton, Text
+from plucky_ledger.ui.theme import digits_wide
 from plucky_ledger.usecases.jobs.saving import save_picture
 from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.usecases.reading.voices import boot_voices
@@ -79,11 +80,10 @@ class LanesLens(Lens):
         self.search.setClearButtonEnabled(True)
         self.search.setPlaceholderText(say("find a lane"))
         self.search.setAccessibleName(say("Find a lane"))
+        self.search.setMinimumWidth(digits_wide(11))
         self.search.setMaximumWidth(150)
         self.search.textChanged.connect(self.canvas.look_for)
-        self.fold = QPushButton()
-        self.fold.setCheckable(True)
-        self.fold.setProperty("fold", True)
+        self.fold = FoldButton()
         self.fold.toggled.connect(self.refresh)
         self.as_table = QPushButton(say("As a table"))
         self.as_table.setCheckable(True)
@@ -159,7 +159,7 @@ class LanesLens(Lens):
             laid = preview_page(page, preview)
         page = ordered(page, self.order)
         parts = parts_of_system(page)
-        self.fold.setText(fold_line(parts, unfolded))
+        self.fold.show_text(fold_line(parts, unfolded))
         self.fold.setVisible(parts.lanes > 0)
         self._show(page if unfolded else folded(page), laid)
 

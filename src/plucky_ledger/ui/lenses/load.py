@@ -36,7 +36,7 @@ from plucky_ledger.ui.now import Now
 from plucky_ledger.ui.searching import open_search
 from plucky_ledger.ui.stopping import stop_row
 from plucky_ledger.ui.text import Marked, Text, tip
-from plucky_ledger.ui.theme import choice_button
+from plucky_ledger.ui.theme import choice_button, digits_wide
 from plucky_ledger.usecases.changing.programs_set_aside import bring_program_back, set_program_aside
 from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.usecases.reading.search import look_up_program, search_address
@@ -80,13 +80,14 @@ class LoadLens(Lens):
         self.brush.chosen.connect(lambda start, end: self._ask(span=(start, end)))
         self._stock, self._summary, self._about = Text(), Text(), Text()
         self._sums = Marked()
-        for label in (self._stock, self._summary, self._about):
+        for label in (self._stock, self._summary, self._about, self._sums):
             label.setWordWrap(True)
         self._summary.setProperty("quiet", True)
         self.search = QLineEdit()
         self.search.setClearButtonEnabled(True)
         self.search.setPlaceholderText(say("find"))
         self.search.setAccessibleName(say("Find a program"))
+        self.search.setMinimumWidth(digits_wide(8))
         self.search.setMaximumWidth(140)
         self.search.textChanged.connect(self._look_for)
         self.profile = QComboBox()
@@ -98,23 +99,31 @@ class LoadLens(Lens):
         )
         self.text = QLineEdit()
         self.text.setPlaceholderText(say("reason or name"))
-        self.text.setAccessibleName(say("Reason to set the program aside, or name of the profile"))
-        self.aside_button = QPushButton(say("Set aside"))
+        self.text.setAccessibleName(say("Reason to leave the program out, or name of the profile"))
+        self.aside_button = QPushButton(say("Leave out"))
         self.aside_button.clicked.connect(self._set_aside)
         self.text.returnPressed.connect(self._set_aside)
         self.stop_button = QPushButton(say("Stop now"))
         self.stop_button.setToolTip(
-            tip(say("End it as a trial: what that frees, and whether it comes back by itself."))
+            tip(say("Stop it as a trial: see what that frees, and whether it restarts by itself."))
         )
         self.stop_button.clicked.connect(self._stop_now)
         self.look_up_button = QPushButton(say("Look up"))
         self.look_up_button.setToolTip(
-            tip(say("Put it on the look-up list, and search for it where the workshop has set."))
+            tip(
+                say(
+                    "Put it on the look-up list, and search for it at the workshop's search "
+                    "address."
+                )
+            )
         )
         self.look_up_button.clicked.connect(self._look_up)
         self.pause_button = QPushButton(say("Pause"))
         self.pause_button.clicked.connect(self.now.toggle)
-        self.save_button = QPushButton(say("Save as stock profile"))
+        self.save_button = QPushButton(say("Save profile"))
+        self.save_button.setToolTip(
+            tip(say("Keep this boot as the picture of a fresh system, to count against."))
+        )
         self.save_button.clicked.connect(self._save_profile)
         self._lay_out()
 
@@ -130,9 +139,9 @@ class LoadLens(Lens):
         header = table.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, width in ((1, 66), (2, 84), (3, 116), (4, 84)):
+        for column, digits in ((1, 8.5), (2, 10.5), (3, 14.5), (4, 10.5)):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
-            table.setColumnWidth(column, width)
+            table.setColumnWidth(column, digits_wide(digits))
         table.selectionModel().currentRowChanged.connect(self._show_about)
         table.doubleClicked.connect(self._show_entry)
 
@@ -219,7 +228,7 @@ class LoadLens(Lens):
 
     def _show_pause(self) -> None:
         self.pause_button.setVisible(self._question.span is Span.NOW)
-        self.pause_button.setText(say("Go on") if self.now.paused else say("Pause"))
+        self.pause_button.setText(say("Continue") if self.now.paused else say("Pause"))
 
     def _show_note(self, note: str) -> None:
         self.model.show_rows(())
@@ -286,7 +295,7 @@ class LoadLens(Lens):
         row = listed.row if listed else None
         aside = self._answer.aside if self._answer else {}
         back = row is not None and row.program in aside
-        self.aside_button.setText(say("Bring back") if back else say("Set aside"))
+        self.aside_button.setText(say("Bring back") if back else say("Leave out"))
         may = row is not None and bool(row.program) and not row.measuring
         self.look_up_button.setEnabled(
             self._desk.writable and row is not None and bool(row.name) and not row.measuring

@@ -14,7 +14,7 @@ from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.language import N_
 from plucky_ledger.wording.load import LoadWords, load_in_words
 
-HEADINGS = (N_("who"), N_("CPU·s"), N_("held"), N_("read, written"), N_("processes"))
+HEADINGS = (N_("name"), N_("CPU·s"), N_("memory held"), N_("read, written"), N_("processes"))
 AMOUNT_ROLE = Qt.ItemDataRole.UserRole + 1
 BAR_COLOURS = ("cpu", "memory", "disk", "processes")
 LEAST_SHARE = 0.08

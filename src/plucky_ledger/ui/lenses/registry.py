@@ -26,6 +26,20 @@ class LensName(StrEnum):
     STATEMENT = "statement"
 
 
+class LensScope(StrEnum):
+    """What a lens is about."""
+
+    BOOT = "boot"
+    """One boot of the selected line, which is chosen above the lens."""
+    LINE = "line"
+    """All boots of the selected line."""
+    COMPARED = "compared"
+    """The selected line and the one before; the lens names both itself."""
+    NOW = "now"
+    """The PC as it is now, whichever line is selected."""
+    JOB = "job"
+
+
 @dataclass(frozen=True)
 class RegisteredLens:
     """One lens."""
@@ -36,17 +50,18 @@ class RegisteredLens:
     """Class of its widget, in the module of its name in this folder: loaded when first wanted."""
     section: str
     """Section of the manual that explains it."""
-    about_one_boot: bool = False
-    """It shows one boot of the line, which is chosen above it."""
+    scope: LensScope
 
 
 LENSES = {
-    LensName.LANES: RegisteredLens(N_("Lanes"), "LanesLens", "Lanes", about_one_boot=True),
-    LensName.ENTRIES: RegisteredLens(N_("Entries"), "EntriesLens", "Entries"),
-    LensName.LOAD: RegisteredLens(N_("Load"), "LoadLens", "Load", about_one_boot=True),
-    LensName.VERDICT: RegisteredLens(N_("Verdict"), "VerdictLens", "Verdict"),
-    LensName.WHY: RegisteredLens(N_("Why"), "WhyLens", "Why"),
-    LensName.STATEMENT: RegisteredLens(N_("Statement"), "StatementLens", "Statement"),
+    LensName.LANES: RegisteredLens(N_("Lanes"), "LanesLens", "Lanes", LensScope.BOOT),
+    LensName.ENTRIES: RegisteredLens(N_("Entries"), "EntriesLens", "Entries", LensScope.LINE),
+    LensName.LOAD: RegisteredLens(N_("Load"), "LoadLens", "Load", LensScope.BOOT),
+    LensName.VERDICT: RegisteredLens(N_("Verdict"), "VerdictLens", "Verdict", LensScope.COMPARED),
+    LensName.WHY: RegisteredLens(N_("Why"), "WhyLens", "Why", LensScope.NOW),
+    LensName.STATEMENT: RegisteredLens(
+        N_("Statement"), "StatementLens", "Statement", LensScope.JOB
+    ),
 }
 
 

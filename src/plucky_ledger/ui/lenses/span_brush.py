@@ -38,8 +38,12 @@ class SpanBrush(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
-        self.setAccessibleName(say("Span of time looked at"))
-        self.setToolTip(tip(say("Drag to choose a span; arrow keys move it, with Shift its end")))
+        self.setAccessibleName(say("Time span shown"))
+        self.setToolTip(
+            tip(
+                say("Drag to choose a time span; arrow keys move it, Shift+arrow keys move its end")
+            )
+        )
         self.setCursor(Qt.CursorShape.SplitHCursor)
         self._curve: tuple[tuple[float, float], ...] = ()
         self._settled: float | None = None

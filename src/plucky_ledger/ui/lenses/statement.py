@@ -2,10 +2,12 @@
 
 from pathlib import Path
 
-from PySide6.QtCore import QByteArray, QUrl
+from PySide6.QtCore import QByteArray, Qt, QUrl, Signal
 from PySide6.QtGui import QImage, QPainter, QTextDocument
+from PySide6.QtPrintSupport import QPrintDialog, QPrinter
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import (
+    QDialog,
     QFileDialog,
     QHBoxLayout,
     QPushButton,
@@ -22,6 +24,7 @@ from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.usecases.reading.statements import (
     Statement,
     as_html,
+    letterhead,
     picture_svg,
     save_statement,
 )
@@ -32,7 +35,13 @@ PICTURE = "staircase.svg"
 
 
 class StatementLens(Lens):
-    """A preview of the statement and the buttons that save it."""
+    """A preview of the statement and the buttons that save it.
+
+    Signals:
+        made(): it is there.
+    """
+
+    made = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__()
@@ -47,9 +56,12 @@ class StatementLens(Lens):
         save_html_button = QPushButton(say("Save as HTML…"))
         save_html_button.clicked.connect(lambda: self.ask_and_save("html"))
         foot = QHBoxLayout()
-        hint = Text(say("The figures are kept in the measure the book is kept in."))
+        hint = Text(say("Figures are in the book's measure."))
         hint.setProperty("quiet", True)
         foot.addWidget(hint, 1)
+        print_button = QPushButton(say("Print…"))
+        print_button.clicked.connect(self.ask_and_print)
+        foot.addWidget(print_button)
         foot.addWidget(save_html_button)
         foot.addWidget(save_pdf_button)
         layout = QVBoxLayout(self)
@@ -64,7 +76,7 @@ class StatementLens(Lens):
             return
 
         def work() -> tuple[Statement, str, str]:
-            statement = statement_in_words(statement_page(job, measure), now())
+            statement = statement_in_words(statement_page(job, measure), now(), letterhead())
             return statement, as_html(statement, PICTURE), picture_svg(statement)
 
         self._desk.executor.ask("statement", work, self._show)
@@ -78,6 +90,7 @@ class StatementLens(Lens):
         at = self.preview.verticalScrollBar().value()
         self.preview.setHtml(html)
         self.preview.verticalScrollBar().setValue(at)
+        self.made.emit()
 
     def ask_and_save(self, ending: str) -> None:
         """Ask for a file and save the statement there, as PDF or HTML."""
@@ -92,6 +105,25 @@ class StatementLens(Lens):
         )
         if chosen:
             self.save(Path(chosen))
+
+    def print_when_ready(self) -> None:
+        """Ask for a printer as soon as the statement is there."""
+        if self._statement is not None:
+            self.ask_and_print()
+        else:
+            self.made.connect(self.ask_and_print, Qt.ConnectionType.SingleShotConnection)
+
+    def ask_and_print(self) -> None:
+        """Choose a printer in the desktop's own dialog, and print it."""
+        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
+        if QPrintDialog(printer, self).exec() == QDialog.DialogCode.Accepted:
+            self.print_to(printer)
+
+    def print_to(self, printer: QPrinter) -> None:
+        """Print the statement as it is previewed."""
+        if self._statement is not None:
+            self.preview.document().print_(printer)
+            self._desk.door.say(say("The statement is sent to the printer."))
 
     def save(self, path: Path) -> None:
         """Save the statement to a file; its ending says as what."""

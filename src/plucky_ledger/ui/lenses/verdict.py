@@ -22,10 +22,11 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected
 from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.lenses.which_change import WhichChange
-from plucky_ledger.ui.text import Text, paragraph
+from plucky_ledger.ui.text import Marked, paragraph, tip
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
+from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.verdict import (
     answer,
     as_expected,
@@ -38,6 +39,7 @@ from plucky_ledger.wording.verdict import (
     row_shift,
     to_decide,
     went_wrong,
+    why_unproven,
 )
 
 
@@ -185,8 +187,8 @@ class VerdictLens(Lens):
         if sentence := only_moved(page.moved):
             layout.addWidget(paragraph(escape(sentence)))
         for heading, sentence in (
-            (say("As expected?"), as_expected(page)),
-            (say("Went wrong:"), went_wrong(page)),
+            (say("As predicted?"), as_expected(page)),
+            (say("Odd boots:"), went_wrong(page)),
             (say("Fair?"), comparability_in_words(page)),
             (say("To decide what is unproven:"), to_decide(page)),
         ):
@@ -228,11 +230,16 @@ def _rows(rows: tuple[VerdictRow, ...]) -> QGridLayout:
         title.setMaximumWidth(190)
         grid.addWidget(title, line, 0)
         grid.addWidget(TwoStrips(row), line, 1)
-        shift = Text(row_shift(row))
+        words = escape(row_shift(row))
+        if why := why_unproven(row):
+            words += f"<br><small>{escape(why)}</small>"
+        shift = Marked(words)
         shift.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         grid.addWidget(shift, line, 2)
         if row.shift is not None:
-            grid.addWidget(Stamp(row.shift.verdict), line, 3)
+            stamp = Stamp(row.shift.verdict)
+            stamp.setToolTip(tip(reason_in_words(row.shift.reason)) if row.shift.reason else "")
+            grid.addWidget(stamp, line, 3)
         rule = QFrame()
         rule.setFixedHeight(1)
         rule.setProperty("rule", True)

@@ -81,7 +81,7 @@ class Bracket(QWidget):
     def __init__(self) -> None:
         super().__init__()
         self.setFixedWidth(12)
-        self.setAccessibleName(say("cannot be told apart"))
+        self.setAccessibleName(say("only measured together"))
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self)

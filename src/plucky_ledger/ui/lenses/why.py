@@ -26,7 +26,7 @@ class WhyLens(Lens):
         views: tuple[tuple[str, AdviceView | TrendView | RoomView], ...] = (
             (say("What to do"), self.advice),
             (say("Since when"), self.trend),
-            (say("Room"), self.room),
+            (say("Disk space"), self.room),
         )
         self._views = tuple(view for _title, view in views)
         for index, (title, view) in enumerate(views):

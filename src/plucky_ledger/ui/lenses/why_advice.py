@@ -87,7 +87,7 @@ class AdviceView(QScrollArea):
         if job is None or job is self._of:
             return
         if self._of is None or self._of.number != job.number:
-            self.setWidget(_quietly(say("Holding the rules against this PC…")))
+            self.setWidget(_quietly(say("Checking this PC…")))
         self._of, self.page = job, None
 
         def work() -> _Told:
@@ -101,7 +101,7 @@ class AdviceView(QScrollArea):
 
         def failed(error: Exception) -> None:
             self._of = None  # the next look tries again
-            self.setWidget(_quietly(say("It could not be worked out; the boots are kept.")))
+            self.setWidget(_quietly(say("It could not be worked out. Your boots are kept.")))
             self._desk.door.trouble(error)
 
         self._desk.executor.work_out("why", work, known, failed=failed)
@@ -176,7 +176,7 @@ class AdviceView(QScrollArea):
         if made_of := facts_in_words(told.page):
             layout.addSpacing(10)
             lines = (f"{escape(heading)}: {escape(text)}" for heading, text in made_of)
-            layout.addWidget(paragraph(f"<b>{escape(say('What it is made of'))}</b>"))
+            layout.addWidget(paragraph(f"<b>{escape(say('This PC'))}</b>"))
             made = paragraph("<br>".join(lines), quiet=True)
             made.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
             layout.addWidget(made)
@@ -221,12 +221,12 @@ class AdviceView(QScrollArea):
         return button
 
     def _ask_button(self) -> QPushButton:
-        self.ask_button = QPushButton(say("Ask the drives themselves…"))
+        self.ask_button = QPushButton(say("Read drive health (administrator)…"))
         self.ask_button.setToolTip(
             tip(
                 say(
-                    "The administrator is asked for once: how far drives are worn, sectors they "
-                    "gave up, file systems that want to be checked."
+                    "Asks once for the administrator's password. Reads wear, bad sectors and "
+                    "overdue file system checks."
                 )
             )
         )
@@ -251,7 +251,7 @@ class AdviceView(QScrollArea):
         desk.executor.run(lambda _errand: inspect(ledger, number), told, failed)
 
     def _way_to_entry(self, entry_id: str) -> QPushButton:
-        button = QPushButton(say("To the entry"))
+        button = QPushButton(say("Show the entry"))
         button.setProperty("fold", True)
         button.clicked.connect(lambda: self.entry_wanted.emit(entry_id))
         return button
@@ -261,7 +261,7 @@ class AdviceView(QScrollArea):
         assert self.page is not None
         box = QCheckBox(say("for the owner"))
         box.setAccessibleName(say("On the statement: {title}", title=words.title))
-        box.setToolTip(tip(say("The statement carries it")))
+        box.setToolTip(tip(say("On the statement")))
         box.setChecked(finding.advised.key in self.page.on_statement)
         box.setEnabled(self._desk.writable)
         box.toggled.connect(lambda wanted: self._tell_the_owner(finding, wanted))
@@ -302,7 +302,7 @@ def _explained(finding: Finding, words: AdviceWords) -> QLabel:
         escape(words.seen),
         f"<b>{escape(wins(finding))}</b>",
         escape(words.to_do),
-        f"<small>{escape(say('Against it:'))} {escape(words.against)}</small>",
+        f"<small>{escape(say('Consider first:'))} {escape(words.against)}</small>",
     )
     text = paragraph("<br>".join(line for line in lines if line != "<b></b>"))
     text.setFocusPolicy(Qt.FocusPolicy.ClickFocus)  # a press there chooses the finding

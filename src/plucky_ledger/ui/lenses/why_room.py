@@ -66,21 +66,21 @@ class RoomView(QWidget):
         self.survey: Survey | None = None
         self._of: int | None = None
         self._errand: Errand | None = None
-        self.setAccessibleName(say("What takes the room"))
-        look = say("Look what takes the room")
+        self.setAccessibleName(say("Disk space"))
+        look = say("Check disk space")
         self.look_button = QPushButton(look)
         self.look_button.setMinimumWidth(self.fontMetrics().horizontalAdvance(look) + BESIDE_TEXT)
         self.look_button.clicked.connect(self._look_or_stop)
         self.as_administrator = QCheckBox(say("as the administrator"))
         self.as_administrator.setToolTip(
-            tip(say("Looks into other people's folders as well; somebody has to say who they are."))
+            tip(say("Looks into other people's folders as well. You may be asked for a password."))
         )
         self._progress = Text()
         self._progress.setProperty("quiet", True)
         # However long the folder's name is, the button keeps its width.
         self._progress.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._found = QScrollArea()
-        self._found.setAccessibleName(say("What takes the room"))
+        self._found.setAccessibleName(say("Disk space"))
         self._found.setWidgetResizable(True)
         self._found.setFrameShape(QFrame.Shape.NoFrame)
         row = QHBoxLayout()
@@ -137,7 +137,7 @@ class RoomView(QWidget):
 
     def _ended(self) -> None:
         self._errand = None
-        self.look_button.setText(say("Look what takes the room"))
+        self.look_button.setText(say("Check disk space"))
         self._progress.setText("")
 
     def _built(self, found: Survey) -> QWidget:
@@ -193,8 +193,8 @@ class RoomView(QWidget):
 def _hint() -> QWidget:
     hint = Text(
         say(
-            "The survey looks at every file's size on the system's drive. It takes a minute or "
-            "so, can be stopped, and changes nothing."
+            "Adds up the size of every file on the system disk. It takes about a minute, can be "
+            "stopped, and changes nothing."
         )
     )
     hint.setProperty("quiet", True)

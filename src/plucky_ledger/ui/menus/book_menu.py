@@ -28,7 +28,7 @@ def book_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="write_down_outside",
         menu=menu,
-        words=N_("Write down what others changed"),
+        words=N_("Write down changes made elsewhere"),
         keys="Ctrl+Shift+D",
         do=window.write_down_outside,
         possible=may.something_outside,
@@ -73,7 +73,7 @@ def book_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="put_back_cut_off",
         menu=menu,
-        words=N_("Put back what was cut off"),
+        words=N_("Put back the interrupted change"),
         keys="",
         do=switching.put_back_cut_off,
         possible=may.job_and_write,
@@ -91,7 +91,7 @@ def book_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="end_turns",
         menu=menu,
-        words=N_("Take no more in turns"),
+        words=N_("Stop alternating"),
         keys="",
         do=switching.end_turns,
         possible=may.end_turns,
@@ -119,7 +119,7 @@ def book_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="advice_to_owner",
         menu=menu,
-        words=N_("Advice for the owner, or not"),
+        words=N_("Put advice on the statement, or take it off"),
         keys="",
         do=right.tell_the_owner,
         possible=may.advice,
@@ -128,7 +128,7 @@ def book_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="advice_to_entry",
         menu=menu,
-        words=N_("To the entry it is about"),
+        words=N_("Show its entry"),
         keys="",
         do=right.advice_to_entry,
         possible=may.advice,
@@ -137,7 +137,7 @@ def book_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="ask_drives",
         menu=menu,
-        words=N_("Ask the drives themselves…"),
+        words=N_("Read drive health (administrator)…"),
         keys="",
         do=right.ask_the_drives,
         possible=may.why,
@@ -174,7 +174,7 @@ def book_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="redo",
         menu=menu,
-        words=N_("Do again"),
+        words=N_("Redo"),
         keys="Ctrl+Shift+Z",
         other_keys=("Ctrl+Y",),
         do=desk.redo,

@@ -34,7 +34,7 @@ def entries_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="give_reason",
         menu=menu,
-        words=N_("Give the reason"),
+        words=N_("Type the reason"),
         keys="R",
         do=window.ways.to_reason,
         possible=may.entries_and_write,
@@ -61,7 +61,7 @@ def entries_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="unfold_system",
         menu=menu,
-        words=N_("Unfold the parts of the system"),
+        words=N_("Show the parts of the system"),
         keys="Ctrl+Shift+L",
         do=window.ways.unfold_system,
         possible=may.entries,
@@ -87,7 +87,7 @@ def entries_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="set_program_aside",
         menu=menu,
-        words=N_("Set this program aside, or bring it back"),
+        words=N_("Leave this program out, or bring it back"),
         keys="",
         do=right.set_program_aside,
         possible=may.load_and_write,

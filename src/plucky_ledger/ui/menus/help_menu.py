@@ -1,4 +1,4 @@
-"""Help: the manual, keys, version."""
+"""Help: the manual, keys, the program itself."""
 
 from collections.abc import Iterator
 
@@ -21,7 +21,7 @@ def help_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="basis",
         menu=menu,
-        words=N_("What this figure rests on"),
+        words=N_("What this figure is based on"),
         keys="F2",
         do=window.ways.to_basis,
         possible=may.job,
@@ -38,10 +38,12 @@ def help_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="reset_demo",
         menu=menu,
-        words=N_("Begin the demo anew"),
+        words=N_("Reset the demo"),
         keys="",
         do=window.reset_demo,
         possible=may.demo,
         new_group=True,
     )
-    yield Action(name="version", menu=menu, words=N_("Version"), keys="", do=window.tell_version)
+    yield Action(
+        name="about", menu=menu, words=N_("About Plucky Ledger"), keys="", do=window.show_about
+    )

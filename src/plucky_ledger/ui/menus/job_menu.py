@@ -4,9 +4,13 @@ from collections.abc import Iterator
 
 from plucky_ledger.ui.actions import Action, Menu, Place
 from plucky_ledger.ui.menus.possible import Possible, WindowCommands
+from plucky_ledger.ui.recent_ledgers import recent_ledgers
 from plucky_ledger.wording.language import N_
+from plucky_ledger.wording.safe import shown
 
 BOOK = frozenset({Place.BOOK})
+TABLES = frozenset({Place.ENTRIES, Place.LOAD})
+VIEWS = frozenset({Place.LANES, Place.VERDICT, Place.WHY})
 
 
 def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
@@ -66,6 +70,15 @@ def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         do=window.files.ask_for_ledger,
         new_group=True,
     )
+    for index, path in enumerate(recent_ledgers()):
+        yield Action(
+            name=f"recent_{index}",
+            menu=menu,
+            words=shown(path.name),
+            keys="",
+            do=lambda path=path: window.files.open_ledger(path),  # type: ignore[misc]
+            submenu=N_("Recent ledgers"),
+        )
     yield Action(
         name="repaired_copy",
         menu=menu,
@@ -81,5 +94,33 @@ def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         keys="Ctrl+,",
         do=panels.show_preferences,
         new_group=True,
+    )
+    yield Action(
+        name="save_table",
+        menu=menu,
+        words=N_("Save this table…"),
+        keys="Ctrl+S",
+        do=window.taking_out.ask_and_save_table,
+        possible=may.job,
+        places=TABLES,
+        new_group=True,
+    )
+    yield Action(
+        name="copy_picture",
+        menu=menu,
+        words=N_("Copy this view as a picture"),
+        keys="Ctrl+Shift+C",
+        do=window.taking_out.copy_picture,
+        possible=may.job,
+        places=VIEWS,
+    )
+    yield Action(
+        name="print_statement",
+        menu=menu,
+        words=N_("Print the statement…"),
+        keys="Ctrl+P",
+        do=window.taking_out.print_statement,
+        possible=may.job,
+        places=frozenset({Place.STATEMENT}),
     )
     yield Action(name="quit", menu=menu, words=N_("Quit"), keys="Ctrl+Q", do=window.close)

@@ -5,11 +5,13 @@ from typing import Protocol
 from plucky_ledger.core.job.job import changes_in_force, state_of
 from plucky_ledger.core.job.noticed import outside_of
 from plucky_ledger.core.job.postings import PostingState
+from plucky_ledger.ui.book.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.file_dialogs import Files
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.switching import Switching
+from plucky_ledger.ui.taking_out import TakingOut
 from plucky_ledger.ui.ways import Ways
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.jobs.opening import is_salvaged
@@ -18,11 +20,13 @@ from plucky_ledger.usecases.jobs.opening import is_salvaged
 class WindowCommands(Protocol):
     """The window, as menus know it."""
 
+    book: BookView
     desk: Desk
     files: Files
     panels: Panels
     right: RightPage
     switching: Switching
+    taking_out: TakingOut
     ways: Ways
 
     def bring_back(self) -> None:
@@ -49,8 +53,8 @@ class WindowCommands(Protocol):
     def show_shelf(self) -> None:
         """Show the job shelf."""
 
-    def tell_version(self) -> None:
-        """Say which version this is."""
+    def show_about(self) -> None:
+        """Say which version this is, and where it keeps what."""
 
     def write_down_outside(self) -> None:
         """Write down what others changed."""

@@ -25,7 +25,7 @@ def record_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         name="arm",
         menu=menu,
         words=N_("Record the next boots, or read past ones…"),
-        keys="Ctrl+P",
+        keys="Ctrl+Shift+R",
         do=panels.show_arming,
         possible=job,
     )
@@ -49,7 +49,7 @@ def record_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         name="type_figures",
         menu=menu,
         words=N_("Type figures in…"),
-        keys="Ctrl+Y",
+        keys="Ctrl+Shift+I",
         do=panels.show_typed,
         possible=job,
     )

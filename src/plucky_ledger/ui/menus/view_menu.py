@@ -11,6 +11,7 @@ from plucky_ledger.wording.labels import LABELS
 from plucky_ledger.wording.lanes import ORDERS
 from plucky_ledger.wording.language import N_
 
+BOOK = frozenset({Place.BOOK})
 LANES = frozenset({Place.LANES})
 
 
@@ -36,14 +37,14 @@ def view_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
     yield Action(
         name="closer",
         menu=menu,
-        words=N_("Lanes: closer"),
+        words=N_("Lanes: zoom in"),
         keys="Ctrl++",
         do=lambda: canvas.zoom(1.25),
     )
     yield Action(
         name="further",
         menu=menu,
-        words=N_("Lanes: further away"),
+        words=N_("Lanes: zoom out"),
         keys="Ctrl+-",
         do=lambda: canvas.zoom(0.8),
     )
@@ -79,6 +80,14 @@ def view_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         do=lanes.as_table.toggle,
         possible=may.lanes,
         places=LANES,
+    )
+    yield Action(
+        name="fold_book",
+        menu=menu,
+        words=N_("Book: fold turns and night shifts"),
+        keys="Ctrl+Shift+F",
+        do=window.book.fold_or_unfold,
+        places=BOOK,
     )
     for order, words in ORDERS.items():
         yield Action(

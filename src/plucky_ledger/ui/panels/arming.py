@@ -59,7 +59,7 @@ class ArmPanel(Panel):
         self.boots.setAccessibleName(say("Boots to record"))
         self.level = QComboBox()
         self.level.setAccessibleName(say("How early the recorder starts"))
-        self.level.addItem(say("as early as can be had"), None)
+        self.level.addItem(say("as early as possible"), None)
         for level in Level:
             self.level.addItem(label(level), level)
         self.level.currentIndexChanged.connect(self._show_misses)
@@ -86,7 +86,7 @@ class ArmPanel(Panel):
         self.body.addSpacing(12)
         self._add_at_rest()
         self.body.addStretch(1)
-        leave = self.add_button(say("Leave it"))
+        leave = self.add_button(say("Cancel"))
         leave.clicked.connect(self.leave)
         self.disarm_button = self.add_button(say("Disarm"))
         self.disarm_button.clicked.connect(self.disarm)
@@ -97,10 +97,10 @@ class ArmPanel(Panel):
 
     def _add_past_boots(self) -> None:
         self._add_paragraph(
-            say("Boots that are over."),
+            say("Past boots."),
             say(
-                "The system's own log may know when they were up and when their services started: "
-                "an opening round at once."
+                "The system's log may say when they were up and when their services started. "
+                "That makes an opening round at once."
             ),
         )
         self.past_button = QPushButton(say("Read past boots back"))
@@ -120,8 +120,8 @@ class ArmPanel(Panel):
         self._add_paragraph(
             say("As it is now."),
             say(
-                "Recorded long after its start a PC tells what it holds and who uses what at rest, "
-                "but no boot time."
+                "Recorded long after its start, a PC shows what its programs use at rest, but no "
+                "boot time."
             ),
         )
         self.at_rest_button = QPushButton(say("Record at rest now"))
@@ -156,9 +156,9 @@ class ArmPanel(Panel):
         self.retitle(
             say("Record the next boots"),
             say(
-                "The recorder starts by itself with the next boots of this PC, stops when it has "
-                "settled, and removes every trace of itself after the last. A restart closes what "
-                "is open on this PC."
+                "The recorder starts by itself with the next boots of this PC, stops when the PC "
+                "has settled, and removes every trace of itself after the last. A restart closes "
+                "what is open on this PC."
             ),
         )
         self._ask_state()

@@ -18,7 +18,7 @@ class BasisPanel(Panel):
     method_wanted = Signal(str)
 
     def __init__(self) -> None:
-        super().__init__(say("What it rests on"))
+        super().__init__(say("What it is based on"))
         self._section = ""
         self.words = Text()
         self.words.setWordWrap(True)
@@ -32,6 +32,6 @@ class BasisPanel(Panel):
     def begin(self, basis: Basis) -> None:
         """Show what a figure rests on."""
         self._section = basis.section
-        self.retitle(basis.title, say("What it rests on."))
+        self.retitle(basis.title, say("What it is based on."))
         self.words.setText("\n\n".join(basis.sentences))
         self.method_button.setText(say("The method: {section}", section=basis.section))

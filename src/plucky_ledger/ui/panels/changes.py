@@ -29,7 +29,7 @@ class ChangesPanel(Panel):
         self._list = QScrollArea()
         self._list.setWidgetResizable(True)
         self.body.addWidget(self._list, 1)
-        self.leave_button = self.add_button(say("Leave it"))
+        self.leave_button = self.add_button(say("Cancel"))
         self.leave_button.clicked.connect(self.leave)
         self.print_button = self.add_button(say("Print the list…"))
         self.print_button.clicked.connect(self._ask_and_print)
@@ -45,7 +45,7 @@ class ChangesPanel(Panel):
         self.refuse(None)
         self._show(())
         self._question = question
-        self.retitle(self._name, say("Looking at how the entries are set…"))
+        self.retitle(self._name, say("Reading how the entries are set…"))
         self._desk.executor.run(lambda _errand: question(), self._looked, self.failed)
 
     def _look_again(self) -> None:
@@ -72,7 +72,7 @@ class ChangesPanel(Panel):
         """Say that the PC is being changed."""
         self._question = None
         self.do_button.setEnabled(False)
-        self.retitle(self._name, say("Changing this PC. Somebody may be asked for a password…"))
+        self.retitle(self._name, say("Changing this PC. You may be asked for a password…"))
 
     def failed(self, error: Exception) -> None:
         """It stays as it was: said here, where it can be tried again."""

@@ -17,6 +17,7 @@ class DetailsPanel(Panel):
         leave = self.add_button(say("Back"), main=True)
         leave.clicked.connect(self.leave)
 
-    def begin(self, words: str) -> None:
+    def begin(self, words: str, title: str = "") -> None:
         """Show what was said."""
+        self.retitle(title or say("What was said"), "")
         self.words.setText(words)

@@ -19,9 +19,8 @@ class GradesPanel(Panel):
         super().__init__(
             say("Grades"),
             say(
-                "An entry's grade goes by the larger of two shares: the seconds it costs, of "
-                "settled; "
-                "the memory it holds, of what the PC has. Below light it is negligible."
+                "An entry's grade follows the larger of two shares: its seconds of settled, or "
+                "its memory of the PC's memory. Below light, an entry is negligible."
             ),
         )
         self._desk = desk
@@ -31,11 +30,11 @@ class GradesPanel(Panel):
             rows.addRow(say("{grade} from", grade=label(grade)), field)
         self.body.addLayout(rows)
         self.body.addStretch(1)
-        leave = self.add_button(say("Leave it"))
+        leave = self.add_button(say("Cancel"))
         leave.clicked.connect(self.leave)
-        usual = self.add_button(say("As usual"))
+        usual = self.add_button(say("Default"))
         usual.clicked.connect(lambda: self._show(GradeThresholds()))
-        self.keep_button = self.add_button(say("Keep"), main=True)
+        self.keep_button = self.add_button(say("Save"), main=True)
         self.keep_button.clicked.connect(self._keep)
 
     def begin(self) -> None:

@@ -28,7 +28,7 @@ class LiveMachine(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.setAccessibleName(say("The machine so far"))
+        self.setAccessibleName(say("This PC so far"))
         self.strips: tuple[Strip, ...] = ()
 
     def sizeHint(self) -> QSize:
@@ -53,7 +53,7 @@ class LiveMachine(QWidget):
             painter.drawText(
                 self.rect().adjusted(20, 0, -20, 0),
                 Qt.AlignmentFlag.AlignCenter | Qt.TextFlag.TextWordWrap,
-                say("The curves begin with the first two samples; marks are named as they fall."),
+                say("The curves begin after two samples. Each mark appears when it is reached."),
             )
             return
         by_kind = {strip.kind: strip for strip in self.strips}

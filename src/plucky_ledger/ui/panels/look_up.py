@@ -31,9 +31,8 @@ class LookUpPanel(Panel):
         super().__init__(
             say("Look-up list"),
             say(
-                "What was left on because nobody knew it. What you find out is shown on the card "
-                "of "
-                "the same program on every other PC."
+                "Entries left on because you did not know them. What you find out is shown on "
+                "the card of the same program on every other PC."
             ),
         )
         self._desk = desk
@@ -56,8 +55,8 @@ class LookUpPanel(Panel):
         self.body.addLayout(row)
         about = Text(
             say(
-                "An address of your choice, with {name} for the program. It is opened in your "
-                "browser only when you press Search; nothing is sent by itself.",
+                "Any address, with {name} in place of the program. It is opened in your browser "
+                "only when you press Search; nothing is sent by itself.",
                 name=NAME,
             )
         )
@@ -84,7 +83,7 @@ class LookUpPanel(Panel):
         self.address.setProperty("kept", address)
         self._desk.do(
             lambda ledger: set_search_address(ledger, address),
-            lambda _done: self._desk.door.say(say("The search address is kept.")),
+            lambda _done: self._desk.door.say(say("The search address is saved.")),
         )
 
     def _show(self, look_ups: tuple[LookUp, ...]) -> None:
@@ -135,6 +134,6 @@ class LookUpPanel(Panel):
             self._desk.do(
                 lambda ledger: write_finding(ledger, look_up.job, look_up.decided.entry_id, text),
                 lambda _done: self._desk.door.say(
-                    say("Kept: {name}.", name=shown(look_up.decided.name))
+                    say("Finding saved: {name}.", name=shown(look_up.decided.name))
                 ),
             )

@@ -27,11 +27,11 @@ class NightPanel(Panel):
         super().__init__(
             say("Night shift"),
             say(
-                "The PC restarts itself, with other entries switched off in each boot, and every "
-                "boot is recorded: what is pencilled first, then the costliest. It ends when every "
-                "cost is known exactly enough. In the morning the Verdict tells what each entry "
-                "costs and its interval. Whatever stops it, the PC ends as it began. Guarded "
-                "entries stay on."
+                "The PC restarts itself with other entries switched off in each boot, and "
+                "records every boot: what is pencilled first, then the costliest. It ends when "
+                "every cost is known exactly enough. In the morning the Verdict shows what each "
+                "entry costs. However it ends, the PC is as it was before. Guarded entries stay "
+                "on."
             ),
         )
         self._desk = desk
@@ -58,7 +58,7 @@ class NightPanel(Panel):
         self.ends.setProperty("bad", True)
         self.standing.setProperty("quiet", True)
         self.body.addStretch(1)
-        self.add_button(say("Leave it")).clicked.connect(self.leave)
+        self.add_button(say("Cancel")).clicked.connect(self.leave)
         self.stop_button = self.add_button(say("Stop it"))
         self.stop_button.clicked.connect(self.stop)
         self.begin_button = self.add_button(say("Begin and restart"), main=True)
@@ -72,7 +72,7 @@ class NightPanel(Panel):
         self.refuse(None)
         self._night = None
         self.begin_button.setEnabled(False)
-        self.measured.setText(say("Looking at what can be switched…"))
+        self.measured.setText(say("Checking what can be switched…"))
         self.ends.setText("")
         number, boots = job.number, self.boots.value()
         self._desk.executor.run(lambda _errand: report(), self._reported)

@@ -79,6 +79,23 @@ class Panel(QWidget):
         else:
             super().keyPressEvent(event)
 
+    def focusNextPrevChild(self, forward: bool) -> bool:
+        """Tab stays on the page: Escape leaves it, F6 goes to the other one."""
+        chain: list[QWidget] = []
+        widget = self.nextInFocusChain()
+        while widget is not None and widget is not self:
+            if self.isAncestorOf(widget) and _takes_tab(widget):
+                chain.append(widget)
+            widget = widget.nextInFocusChain()
+        if not chain:
+            return super().focusNextPrevChild(forward)
+        focus = self.focusWidget()
+        at = chain.index(focus) if focus in chain else -1 if forward else 0
+        following = chain[(at + (1 if forward else -1)) % len(chain)]
+        reason = Qt.FocusReason
+        following.setFocus(reason.TabFocusReason if forward else reason.BacktabFocusReason)
+        return True
+
     def retitle(self, title: str, hint: str) -> None:
         """Other words at the head."""
         self._title.setText(title)
@@ -93,6 +110,12 @@ class Panel(QWidget):
         """Close without doing anything."""
         self.refuse(None)
         self.closed.emit()
+
+
+def _takes_tab(widget: QWidget) -> bool:
+    by_tab = widget.focusPolicy() & Qt.FocusPolicy.TabFocus
+    usable = widget.isVisible() and widget.isEnabled() and widget.focusProxy() is None
+    return bool(by_tab) and usable
 
 
 def form() -> QFormLayout:

@@ -35,12 +35,12 @@ class PostPanel(ChangesPanel):
     def _about(self, found: tuple[Planned, ...]) -> str:
         if all(one.by_hand for one in found):
             return say(
-                "This PC is not switched from here. Make each change on it, and tick it. "
-                "Then the posting is written down, and a restart is due."
+                "Plucky Ledger cannot switch this PC from here. Make each change on it and tick "
+                "it. The posting is then written down, and the PC needs a restart."
             )
         return say(
-            "What is switched here is written down first and can be put back, byte for byte. "
-            "A restart is due afterwards: nothing counts before."
+            "Every change is written down first and can be put back byte for byte. Restart "
+            "afterwards: nothing counts before."
         )
 
     def change(self) -> None:

@@ -3,7 +3,16 @@
 from collections.abc import Mapping
 from typing import Any
 
-from PySide6.QtWidgets import QComboBox, QDoubleSpinBox, QSpinBox
+from PySide6.QtCore import Signal
+from PySide6.QtWidgets import (
+    QComboBox,
+    QDoubleSpinBox,
+    QHBoxLayout,
+    QLineEdit,
+    QPlainTextEdit,
+    QPushButton,
+    QSpinBox,
+)
 
 from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, MOST_BOOTS
 from plucky_ledger.core.values.trouble import Trouble
@@ -16,6 +25,7 @@ from plucky_ledger.ui.theme import (
     appearance,
     choose_appearance,
     choose_text_size,
+    digits_wide,
     text_size,
 )
 from plucky_ledger.usecases.jobs.logs import use_level
@@ -27,15 +37,23 @@ from plucky_ledger.usecases.jobs.preferences import (
 )
 from plucky_ledger.wording.language import N_, say
 
+FIELD_DIGITS = 36
 LOG_LEVELS = {
-    "warning": N_("What goes wrong"),
-    "info": N_("What is done"),
+    "warning": N_("Problems only"),
+    "info": N_("Actions"),
     "debug": N_("Everything"),
 }
 
 
 class PreferencesPanel(Panel):
-    """A form; what is kept holds at once, but for the size of the text."""
+    """A form; what is kept holds at once, but for the size of the text.
+
+    Signals:
+        grades_wanted(), search_address_wanted(): to the pages that have these.
+    """
+
+    grades_wanted = Signal()
+    search_address_wanted = Signal()
 
     def __init__(self, desk: Desk) -> None:
         super().__init__(say("Preferences"))
@@ -49,29 +67,48 @@ class PreferencesPanel(Panel):
         self.look = QDoubleSpinBox()
         self.look.setRange(0.0, LONGEST_LOOK_SECONDS / 60)
         self.look.setDecimals(0)
-        self.look.setSpecialValueText(say("not at all"))
+        self.look.setSpecialValueText(say("never"))
         self.look.setSuffix(" min")
         self.log_level = _choice(
             say("In the log"), {level: say(words) for level, words in LOG_LEVELS.items()}
         )
+        self.workshop = QLineEdit()
+        self.address = QPlainTextEdit()
+        self.address.setTabChangesFocus(True)
+        self.address.setFixedHeight(3 * self.fontMetrics().lineSpacing() + 14)
+        self.mark = QLineEdit()
+        self.mark.setPlaceholderText(say("path of a picture, PNG or JPEG"))
         rows = form()
         for words, field in (
             (say("Appearance"), self.appearance),
             (say("Text size"), self.text_size),
             (say("Boots to record at once"), self.boots),
-            (say("Look on after it has settled"), self.look),
+            (say("Keep watching after settled"), self.look),
             (say("In the log"), self.log_level),
+            (say("Workshop's name"), self.workshop),
+            (say("Workshop's address"), self.address),
+            (say("Workshop's mark"), self.mark),
         ):
             field.setAccessibleName(words)
-            field.setMaximumWidth(220)
+            field.setMaximumWidth(digits_wide(FIELD_DIGITS))
             rows.addRow(words, field)
+        of_ledger = QHBoxLayout()
+        for words, wanted in (
+            (say("Grades…"), self.grades_wanted),
+            (say("Search address…"), self.search_address_wanted),
+        ):
+            button = QPushButton(words)
+            button.clicked.connect(wanted)
+            of_ledger.addWidget(button)
+        of_ledger.addStretch(1)
+        rows.addRow(say("Of this ledger"), of_ledger)
         self.body.addLayout(rows)
         self.body.addStretch(1)
-        leave = self.add_button(say("Leave it"))
+        leave = self.add_button(say("Cancel"))
         leave.clicked.connect(self.leave)
-        usual = self.add_button(say("As usual"))
+        usual = self.add_button(say("Default"))
         usual.clicked.connect(self._show_usual)
-        self.keep_button = self.add_button(say("Keep"), main=True)
+        self.keep_button = self.add_button(say("Save"), main=True)
         self.keep_button.clicked.connect(self.keep)
 
     def begin(self) -> None:
@@ -81,8 +118,8 @@ class PreferencesPanel(Panel):
         self.retitle(
             say("Preferences"),
             say(
-                "Of this user, whichever ledger is open; grades and the search address belong to "
-                "the ledger. They are kept in {file}.",
+                "These are yours, in every ledger; the workshop heads each statement. Grades and "
+                "the search address belong to the ledger. Saved in {file}.",
                 file=str(kept_in) if kept_in is not None else say("no file"),
             ),
         )
@@ -99,6 +136,9 @@ class PreferencesPanel(Panel):
             boots=self.boots.value(),
             look_minutes=self.look.value(),
             log_level=self.log_level.currentData(),
+            workshop=self.workshop.text().strip(),
+            address=self.address.toPlainText().strip(),
+            mark=self.mark.text().strip(),
         )
         self._desk.executor.run(
             lambda _errand: keep_preferences(wanted), lambda _none: self._kept(wanted), self._failed
@@ -116,7 +156,12 @@ class PreferencesPanel(Panel):
         self.refuse(error)
 
     def _show_usual(self) -> None:
-        self._show(Preferences(), Appearance.AS_DESKTOP, TEXT_SIZES[0])
+        usual = Preferences(
+            workshop=self.workshop.text(),
+            address=self.address.toPlainText(),
+            mark=self.mark.text(),
+        )
+        self._show(usual, Appearance.AS_DESKTOP, TEXT_SIZES[0])
 
     def _show(self, preferences: Preferences, look: Appearance, size: int) -> None:
         for box, value in (
@@ -127,6 +172,9 @@ class PreferencesPanel(Panel):
             box.setCurrentIndex(max(0, box.findData(value)))
         self.boots.setValue(preferences.boots)
         self.look.setValue(preferences.look_minutes)
+        self.workshop.setText(preferences.workshop)
+        self.address.setPlainText(preferences.address)
+        self.mark.setText(preferences.mark)
 
 
 def _choice(name: str, choices: Mapping[Any, str]) -> QComboBox:

@@ -33,12 +33,13 @@ class PutBackPanel(ChangesPanel):
         """What is said above the list."""
         if all(one.by_hand for one in found):
             return say(
-                "This is not undone from here. Undo each change on the PC, and tick it. Then it is "
-                "written down, and a restart is due."
+                "Plucky Ledger cannot undo this from here. Undo each change on the PC and tick "
+                "it. It is then written down, and the PC needs a restart."
             )
         return say(
-            "Each file becomes as it was before, byte for byte; what others have written since is "
-            "left as it is and named. A restart is due afterwards: nothing counts before."
+            "Each file becomes as it was before, byte for byte. A file that another program has "
+            "changed since is left as it is and named. Restart afterwards: nothing counts "
+            "before."
         )
 
     def change(self) -> None:

@@ -81,7 +81,7 @@ class RecordingPanel(Panel):
         self.body.addWidget(self._marks)
         self.discard_button = self.add_button(say("Stop and discard"))
         self.discard_button.clicked.connect(self.stop_and_discard)
-        self.keep_button = self.add_button(say("Stop and keep"))
+        self.keep_button = self.add_button(say("Stop and save"))
         self.keep_button.clicked.connect(self.stop_and_keep)
         self.start_button = self.add_button(say("Start recording"), main=True)
         self.start_button.clicked.connect(self.start)

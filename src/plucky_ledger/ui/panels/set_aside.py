@@ -23,7 +23,7 @@ class SetAsidePanel(Panel):
         self.reason.setAccessibleName(say("Reason"))
         self.body.addWidget(self.reason)
         self.body.addStretch(1)
-        leave = self.add_button(say("Leave it"))
+        leave = self.add_button(say("Cancel"))
         leave.clicked.connect(self.leave)
         self.keep_button = self.add_button(say("Set it aside"), main=True)
         self.keep_button.clicked.connect(self.keep)

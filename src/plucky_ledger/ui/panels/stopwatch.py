@@ -85,11 +85,11 @@ class StopwatchPanel(Panel):
         self._ticker = QTimer(self)
         self._ticker.setInterval(REFRESH_MILLISECONDS)
         self._ticker.timeout.connect(self._show_time)
-        self.back_button = self.add_button(say("Take back (Backspace)"))
+        self.back_button = self.add_button(say("Undo (Backspace)"))
         self.back_button.clicked.connect(self.take_back)
-        leave = self.add_button(say("Leave it"))
+        leave = self.add_button(say("Cancel"))
         leave.clicked.connect(self.leave)
-        self.keep_button = self.add_button(say("Keep this boot"), main=True)
+        self.keep_button = self.add_button(say("Save this boot"), main=True)
         self.keep_button.clicked.connect(self.keep)
         for button in (self.back_button, leave, self.keep_button):
             button.setFocusPolicy(Qt.FocusPolicy.TabFocus)
@@ -163,8 +163,8 @@ class StopwatchPanel(Panel):
         self.retitle(
             say("Time a boot with the stopwatch"),
             say(
-                "Space marks, Backspace takes back; the marks can be corrected at the right before "
-                "they are kept. A mark set by hand is off by up to {reaction}.",
+                "Space sets a mark, Backspace undoes it. Correct the marks at the right before "
+                "you save. A mark set by hand is off by up to {reaction}.",
                 reaction=seconds(REACTION_SECONDS, 2),
             ),
         )
@@ -180,9 +180,9 @@ class CorrectMarksPanel(Panel):
         self.form = MarksForm()
         self.body.addWidget(self.form)
         self.body.addStretch(1)
-        leave = self.add_button(say("Leave it"))
+        leave = self.add_button(say("Cancel"))
         leave.clicked.connect(self.leave)
-        self.keep_button = self.add_button(say("Keep the corrections"), main=True)
+        self.keep_button = self.add_button(say("Save corrections"), main=True)
         self.keep_button.clicked.connect(self.keep)
 
     def begin(self, boot: Boot) -> None:
@@ -192,7 +192,7 @@ class CorrectMarksPanel(Panel):
         self.retitle(
             say("Correct the marks"),
             say(
-                "Boot of {when}. Seconds since the start; an empty field is a mark nobody saw.",
+                "Boot of {when}. Seconds since the start; leave a mark empty if it was not seen.",
                 when=day_and_time(boot.started_at),
             ),
         )

@@ -60,7 +60,7 @@ class TakeInPanel(Panel):
             (say("PC"), self.title),
             (say("Label"), self.label),
             (say("Owner"), self.owner),
-            (say("Complaint"), self.complaint),
+            (say("Reported problem"), self.complaint),
         ):
             field.setAccessibleName(text)
             card.addRow(text, field)
@@ -92,9 +92,9 @@ class TakeInPanel(Panel):
             self.cpu,
         ):
             field.setMaximumWidth(WIDEST)
-        self.cancel_button = self.add_button(say("Leave it"))
+        self.cancel_button = self.add_button(say("Cancel"))
         self.cancel_button.clicked.connect(self.leave)
-        self.keep_button = self.add_button(say("Take it in"), main=True)
+        self.keep_button = self.add_button(say("Take in"), main=True)
         self.keep_button.clicked.connect(self.keep)
 
     def _facts_form(self) -> QFormLayout:
@@ -104,8 +104,8 @@ class TakeInPanel(Panel):
         self.drive_kind = QComboBox()
         for kind in (DriveKind.SOLID_STATE, DriveKind.ROTATING, DriveKind.UNKNOWN):
             self.drive_kind.addItem(label(kind), kind)
-        self.drive_size = FigureField(say("System drive, size in GB"), "500")
-        self.drive_free = FigureField(say("System drive, free in GB"), "61")
+        self.drive_size = FigureField(say("System disk, size in GB"), "500")
+        self.drive_free = FigureField(say("System disk, free in GB"), "61")
         facts = form()
         for text, field in (
             (say("OS release"), self.os_release),
@@ -117,29 +117,31 @@ class TakeInPanel(Panel):
             field.setAccessibleName(text)
             facts.addRow(text, field)
         drive = QHBoxLayout()
-        self.drive_kind.setAccessibleName(say("Kind of the system drive"))
+        self.drive_kind.setAccessibleName(say("Kind of the system disk"))
         for widget in (
             self.drive_kind,
             self.drive_size,
-            Text(say("GB, of it free")),
+            Text(say("GB, free")),
             self.drive_free,
             Text("GB"),
         ):
             drive.addWidget(widget)
         drive.addStretch(1)
-        facts.addRow(say("System drive"), drive)
+        facts.addRow(say("System disk"), drive)
         return facts
 
     def show_new(self, this_pc: bool = True) -> None:
         """A new card: this PC's, with what it has filled in, or another's."""
         self._job = None
         self._fill(self._left, Facts())
-        hint = say("Whose it is and what is wrong. It is this PC, or another (Alt+A).")
+        hint = say(
+            "Type the owner and the reported problem. Choose this PC, or another one (Alt+A)."
+        )
         if self._desk.is_demo:
             warning = say("This is the demo: a customer's PC belongs into your own ledger.")
             hint = f"{warning} {hint}"
         self.retitle(say("Take in a PC"), hint)
-        self.keep_button.setText(say("Take it in"))
+        self.keep_button.setText(say("Take in"))
         self.title.setFocus()
         if this_pc:
             self.read_this_pc()
@@ -165,7 +167,7 @@ class TakeInPanel(Panel):
                 when=day_and_time(job.taken_in_at),
             ),
         )
-        self.keep_button.setText(say("Keep it"))
+        self.keep_button.setText(say("Save"))
         self.title.setFocus()
 
     def _fill(self, card: Card, facts: Facts) -> None:

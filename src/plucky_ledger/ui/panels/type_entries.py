@@ -17,11 +17,9 @@ class TypeEntriesPanel(Panel):
         super().__init__(
             say("Type entries in"),
             say(
-                "One line for each thing that starts by itself, pasted or typed: its name, and "
-                "after a "
-                "bar | what it runs, if you know. They can be decided like any other; what they "
-                "cost "
-                "is not known, because no program was watched."
+                "One line for each entry: its name, then a bar | and what it runs, if you know. "
+                "Decide about them like about any other. Their cost is not known, because no "
+                "programs were recorded."
             ),
         )
         self._desk = desk
@@ -31,9 +29,9 @@ class TypeEntriesPanel(Panel):
         self.lines.setAccessibleName(say("Startup entries, one a line"))
         self.lines.setTabChangesFocus(True)
         self.body.addWidget(self.lines, 1)
-        leave = self.add_button(say("Leave it"))
+        leave = self.add_button(say("Cancel"))
         leave.clicked.connect(self.leave)
-        self.keep_button = self.add_button(say("Keep the list"), main=True)
+        self.keep_button = self.add_button(say("Save the list"), main=True)
         self.keep_button.clicked.connect(self._keep)
 
     def begin(self, job: Job) -> None:

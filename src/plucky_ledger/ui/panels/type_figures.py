@@ -18,8 +18,8 @@ class TypedPanel(Panel):
         super().__init__(
             say("Type figures in"),
             say(
-                "For a PC that can run nothing of ours: what its own screen said about one boot. "
-                "Leave empty what is not known."
+                "For a PC that cannot run Plucky Ledger: type what its own screen shows about "
+                "one boot. Leave empty what you do not know."
             ),
         )
         self._desk = desk
@@ -35,9 +35,9 @@ class TypedPanel(Panel):
             layout.addRow(", ".join(filter(None, (title, measure.terms.unit))), field)
         self.body.addLayout(layout)
         self.body.addStretch(1)
-        leave = self.add_button(say("Leave it"))
+        leave = self.add_button(say("Cancel"))
         leave.clicked.connect(self.leave)
-        self.keep_button = self.add_button(say("Keep this boot"), main=True)
+        self.keep_button = self.add_button(say("Save this boot"), main=True)
         self.keep_button.clicked.connect(self.keep)
 
     def begin(self) -> None:

@@ -15,8 +15,8 @@ class VisitPanel(Panel):
         super().__init__(
             say("Take it in again"),
             say(
-                "The book goes on. Record this visit's opening boots before anything is touched: "
-                "they are held against the last closing. Boots of today count already."
+                "The book goes on. Record this visit's opening boots before you change anything: "
+                "they are compared with the last closing. Boots of today count already."
             ),
         )
         self._desk = desk
@@ -24,10 +24,10 @@ class VisitPanel(Panel):
         """Of the job it is about."""
         self.complaint = QLineEdit()
         self.complaint.setPlaceholderText(say("such as: slow again since the summer"))
-        self.complaint.setAccessibleName(say("What is complained of this time"))
+        self.complaint.setAccessibleName(say("Reported problem this time"))
         self.body.addWidget(self.complaint)
         self.body.addStretch(1)
-        leave = self.add_button(say("Leave it"))
+        leave = self.add_button(say("Cancel"))
         leave.clicked.connect(self.leave)
         self.keep_button = self.add_button(say("Take it in again"), main=True)
         self.keep_button.clicked.connect(self.keep)

@@ -1,5 +1,7 @@
 """Writing down what was, or will be, changed on the PC."""
 
+from itertools import pairwise
+
 from PySide6.QtCore import Signal
 from PySide6.QtWidgets import (
     QComboBox,
@@ -79,8 +81,7 @@ class WriteDownPanel(Panel):
         super().__init__(
             say("Write down changes"),
             say(
-                "What is done together before one restart makes one posting. The boots recorded "
-                "after "
+                "Everything done before one restart makes one posting. The boots recorded after "
                 "the restart show what it saved or cost."
             ),
         )
@@ -104,18 +105,18 @@ class WriteDownPanel(Panel):
         for column, stretch in ((1, 3), (2, 1), (3, 1), (4, 2)):
             self._grid.setColumnStretch(column, stretch)
         self.body.addLayout(self._grid)
-        add = QPushButton(say("One more change"))
-        add.clicked.connect(self.add_row)
+        self._add = QPushButton(say("One more change"))
+        self._add.clicked.connect(self.add_row)
         row = QHBoxLayout()
-        row.addWidget(add)
+        row.addWidget(self._add)
         row.addStretch(1)
         self.body.addLayout(row)
         self.body.addStretch(1)
-        leave = self.add_button(say("Leave it"))
-        leave.clicked.connect(self.leave)
-        self.pencil_button = self.add_button(say("Planned: pencil it"))
+        self._leave_button = self.add_button(say("Cancel"))
+        self._leave_button.clicked.connect(self.leave)
+        self.pencil_button = self.add_button(say("Pencil: planned"))
         self.pencil_button.clicked.connect(lambda: self._keep(posted=False))
-        self.post_button = self.add_button(say("Done: post it"), main=True)
+        self.post_button = self.add_button(say("Post: already done"), main=True)
         self.post_button.clicked.connect(lambda: self._keep(posted=True))
 
     def begin(self) -> None:
@@ -145,6 +146,10 @@ class WriteDownPanel(Panel):
             self._grid.addWidget(widget, at, column)
         line.kind.currentIndexChanged.connect(lambda: self._read_value(at, line))
         self.rows.append(line)
+        in_order = [field for row in self.rows for field in row.widgets]
+        buttons = (self._add, self._leave_button, self.pencil_button, self.post_button)
+        for one, following in pairwise((*in_order, *buttons)):
+            self.setTabOrder(one, following)
         line.kind.setFocus()
 
     def _read_value(self, at: int, line: "ChangeLine") -> None:

@@ -12,6 +12,7 @@ from plucky_ledger.linux.files import make_folder, read_bounded, write_whole
 from plucky_ledger.usecases.jobs.workplace import config_folder
 
 LARGEST_BYTES = 65_536
+LARGEST_MARK_BYTES = 2_000_000
 LogLevel = Literal["warning", "info", "debug"]
 log = logging.getLogger(__name__)
 
@@ -26,6 +27,12 @@ class Preferences(msgspec.Struct, frozen=True):
     )
     """For how long an armed recorder looks on after the PC has settled; 0 for not at all."""
     log_level: LogLevel = "info"
+    workshop: str = ""
+    """The workshop's name, which heads statements; empty for none."""
+    address: str = ""
+    """How it is reached: lines of text below its name."""
+    mark: str = ""
+    """Path of a picture that stands beside them (PNG or JPEG); empty for none."""
 
 
 def preferences_file() -> Path | None:
@@ -45,6 +52,15 @@ def read_preferences() -> Preferences:
     except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError) as error:
         log.warning("%s is left out: %s", file, error)
     return Preferences()
+
+
+def workshop_mark(path: str) -> bytes:
+    """The picture of the workshop's mark; empty where none is named or it cannot be read."""
+    try:
+        return read_bounded(Path(path), LARGEST_MARK_BYTES) if path else b""
+    except OSError as error:
+        log.warning("%s is left out: %s", path, error)
+        return b""
 
 
 def keep_preferences(wanted: Preferences) -> None:

@@ -84,7 +84,8 @@ class RoundCosts:
 
     def plan(self, states: Mapping[str, EntryState]) -> PlanEstimate | None:
         """What setting entries so would bring; entries never seen at work change nothing."""
-        return self.replay.plan(*self._no_longer(states))
+        plan = self.replay.plan(*self._no_longer(states))
+        return plan and plan.from_balances(self.settled_seconds, self.system_up_seconds)
 
     def preview(self, states: Mapping[str, EntryState], boot: Boot) -> "Preview | None":
         """One boot of the round as it is expected with entries set so."""

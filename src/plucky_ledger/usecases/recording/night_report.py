@@ -102,7 +102,8 @@ def _bring_book_to(
         with step(ledger, StepCode.POST, number) as session:
             if job.pencilled is not None:  # it is made after the night, if at all
                 stored.remove_posting(session, job.pencilled.number)
-            stored.write_posting(session, number, Posting(number=0, changes=changes, posted_at=at))
+            made = Posting(number=0, changes=changes, posted_at=at, series=plan.key)
+            stored.write_posting(session, number, made)
             if job.pencilled is not None:
                 stored.write_posting(session, number, replace(job.pencilled, number=0))
 

@@ -1,0 +1,1 @@
+"""The left page: the book."""

@@ -1,0 +1,71 @@
+"""What is shown taken out of the window: a table as a file, a view as a picture, on paper."""
+
+from pathlib import Path
+
+from PySide6.QtCore import Qt
+from PySide6.QtGui import QGuiApplication
+from PySide6.QtWidgets import QFileDialog, QTableView
+
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.lenses.headed_model import cells_of
+from plucky_ledger.ui.lenses.registry import LensName
+from plucky_ledger.ui.right_page import RightPage
+from plucky_ledger.usecases.jobs.saving import save_table
+from plucky_ledger.usecases.jobs.workplace import home_folder
+from plucky_ledger.wording.figures import list_separator
+from plucky_ledger.wording.language import say
+
+
+class TakingOut:
+    """Takes out what the lens in use shows."""
+
+    def __init__(self, desk: Desk, right: RightPage) -> None:
+        self._desk = desk
+        self._right = right
+
+    @property
+    def table(self) -> QTableView | None:
+        """The table in sight; None without one."""
+        tables = self._right.shown.findChildren(QTableView)
+        return next((table for table in tables if table.isVisible()), None)
+
+    def ask_and_save_table(self) -> None:
+        """Choose a file for the table in sight."""
+        job = self._desk.job
+        if job is None or self.table is None:
+            return
+        name = f"{self._right.lens.value}-{job.card.label}.csv"
+        chosen, _ = QFileDialog.getSaveFileName(
+            self._right, say("Save the table"), str(home_folder() / name), "CSV (*.csv)"
+        )
+        if chosen:
+            self.save_table(Path(chosen))
+
+    def save_table(self, path: Path) -> None:
+        """Save the table in sight with its headings, as spreadsheets of this country read it."""
+        table = self.table
+        model = table.model() if table is not None else None
+        if model is None:
+            return
+        columns = range(model.columnCount())
+        headings = [
+            str(model.headerData(column, Qt.Orientation.Horizontal) or "") for column in columns
+        ]
+        rows = [headings, *(cells_of(model, row) for row in range(model.rowCount()))]
+        separator = list_separator()
+        sentence = say("The table is in {path}.", path=str(path))
+        self._desk.executor.ask(
+            f"save {path}",
+            lambda: save_table(rows, separator, path),
+            lambda _none: self._desk.door.say(sentence),
+        )
+
+    def copy_picture(self) -> None:
+        """The view in sight as a picture, for another program to paste."""
+        QGuiApplication.clipboard().setPixmap(self._right.shown.grab())
+        self._desk.door.say(say("The picture is copied."))
+
+    def print_statement(self) -> None:
+        """To the statement, and on paper."""
+        self._right.show_lens(LensName.STATEMENT)
+        self._right.statement.print_when_ready()

@@ -1,0 +1,129 @@
+"""What leaves the window: tables, pictures, paper; and what it remembers."""
+
+import csv
+from pathlib import Path
+
+from PySide6.QtGui import QColor, QImage
+from PySide6.QtPrintSupport import QPrinter
+from PySide6.QtWidgets import QApplication
+
+from plucky_ledger.ui.lenses.headed_model import cells_of
+from plucky_ledger.ui.lenses.registry import LensName
+from plucky_ledger.ui.recent_ledgers import recent_ledgers, remember_ledger
+from plucky_ledger.ui.remembered import keep, last_job
+from plucky_ledger.ui.theme import Appearance, choose_appearance, ink
+from plucky_ledger.usecases.jobs.preferences import Preferences, keep_preferences
+from plucky_ledger.usecases.jobs.saving import save_table
+from plucky_ledger.wording import language
+from plucky_ledger.wording.figures import list_separator
+from tests.ui.test_window import press, settle
+
+
+def test_the_table_in_sight_is_saved_for_a_spreadsheet(qtbot, on_demo, tmp_path):
+    press(qtbot, on_demo, "2")
+    entries = on_demo.right.entries
+    qtbot.waitUntil(lambda: entries.ready)
+    assert on_demo.taking_out.table is entries.table
+    path = tmp_path / "entries.csv"
+    on_demo.taking_out.save_table(path)
+    qtbot.waitUntil(lambda: str(path) in on_demo.message)
+    with path.open(encoding="utf-8-sig", newline="") as file:
+        rows = list(csv.reader(file))
+    assert rows[0] == ["entry", "seconds it costs", "MB held", "decided"]
+    assert rows[1] == cells_of(entries.model, 0)
+    assert len(rows) == len(entries.model.rows) + 1
+    press(qtbot, on_demo, "6")
+    qtbot.waitUntil(lambda: on_demo.right.shown is on_demo.right.statement)
+    assert on_demo.taking_out.table is None
+
+
+def test_cells_are_parted_by_what_no_figure_has(tmp_path):
+    path = tmp_path / "table.csv"
+    try:
+        language.use("de_DE")
+        save_table([["1,5", 'a "b"; c']], list_separator(), path)
+    finally:
+        language.use("en")
+    assert path.read_bytes().decode("utf-8-sig") == '1,5;"a ""b""; c"\r\n'
+    assert list_separator() == ","
+
+
+def test_a_view_is_copied_and_the_statement_printed(qtbot, on_demo, tmp_path):
+    press(qtbot, on_demo, "4")
+    qtbot.waitUntil(lambda: on_demo.right.verdict.page is not None)
+    press(qtbot, on_demo, "Ctrl+Shift+C")
+    picture = QApplication.clipboard().image()
+    assert picture.width() > 600
+    assert len({picture.pixel(x, 40) for x in range(0, picture.width(), 3)}) > 3
+    press(qtbot, on_demo, "6")
+    statement = on_demo.right.statement
+    qtbot.waitUntil(lambda: statement._statement is not None)
+    printer = QPrinter()
+    printer.setOutputFileName(str(tmp_path / "statement.pdf"))
+    statement.print_to(printer)
+    assert (tmp_path / "statement.pdf").read_bytes().startswith(b"%PDF")
+
+
+def test_the_workshop_heads_the_statement(qtbot, on_demo, tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    mark = QImage(40, 20, QImage.Format.Format_ARGB32)
+    mark.fill(QColor("#3F6480"))
+    assert mark.save(str(tmp_path / "mark.png"))
+    press(qtbot, on_demo, "Ctrl+,")
+    panel = on_demo.panels.preferences
+    qtbot.waitUntil(lambda: panel.boots.value() == 3)
+    panel.workshop.setText("Sailmaker Lane <Repairs>")
+    panel.address.setPlainText("1 Slipway\nGullwing")
+    panel.mark.setText(str(tmp_path / "mark.png"))
+    panel.keep()
+    qtbot.waitUntil(lambda: not panel.isVisible())
+    press(qtbot, on_demo, "6")
+    statement = on_demo.right.statement
+    qtbot.waitUntil(lambda: "Sailmaker Lane <Repairs>" in statement.preview.toPlainText())
+    assert "1 Slipway" in statement.preview.toPlainText()
+    path = tmp_path / "statement.html"
+    statement.save(path)
+    qtbot.waitUntil(path.exists)
+    assert "data:image/png;base64," in path.read_text()
+    for damaged in (b"<svg xmlns='http://www.w3.org/2000/svg'/>", b""):
+        (tmp_path / "mark.png").write_bytes(damaged)
+        on_demo.right.show_lens(LensName.STATEMENT)
+        settle(qtbot, on_demo)
+        qtbot.waitUntil(lambda: statement._statement.letterhead.mark_address == "")
+
+
+def test_a_mark_that_is_gone_is_left_out(monkeypatch, tmp_path):
+    from plucky_ledger.usecases.reading.statements import letterhead
+
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    keep_preferences(Preferences(workshop=" W ", mark=str(tmp_path / "none.png")))
+    head = letterhead()
+    assert (head.name, head.mark, head.mark_address) == ("W", b"", "")
+
+
+def test_the_window_knows_what_was_open_last(qtbot, on_demo, demo_path):
+    keep(on_demo)
+    assert last_job(demo_path) == on_demo.desk.job.number
+    assert last_job(demo_path.with_name("other.ledger")) is None
+    on_demo.show_shelf()
+    keep(on_demo)
+    assert last_job(demo_path) is None
+    others = [demo_path.with_name(f"{name}.ledger") for name in ("one", "two")]
+    for path in (*others, demo_path, others[0]):
+        path.touch()
+        remember_ledger(path)
+    assert recent_ledgers()[:3] == [others[0], demo_path, others[1]]
+    others[1].unlink()
+    assert others[1] not in recent_ledgers()
+
+
+def test_high_contrast_and_what_there_is_to_say_of_the_program(qtbot, on_demo):
+    try:
+        choose_appearance(Appearance.CONTRAST)
+        assert (ink().ink, ink().page) == ("#000000", "#FFFFFF")
+    finally:
+        choose_appearance(Appearance.AS_DESKTOP)
+    on_demo.action("about").trigger()
+    words = on_demo.panels.details.words.text()
+    assert "Plucky Ledger" in words
+    assert str(Path(on_demo.desk.ledger.path)) in words
