@@ -199,6 +199,9 @@ def test_armed_boots_are_recorded_counted_and_picked_up(tmp_path, ledger, places
         ("Boot 1 of 2 is recorded. Restart now for the next.", os.geteuid()),
         ("All 2 boots are recorded. Open Plucky Ledger to see them.", os.geteuid()),
     ]
+    armed = Arming(boots_left=1, folder="", user=1, boots=2, notices=recorded_notices())
+    assert armed.notice(1, 53.6).endswith("for the next. It was calm 54 s after its start.")
+    assert Arming(boots_left=0, folder="", user=1, notices=("a", "b")).notice(0, 53.6) == "b"
     pick_up(ledger, place, number)
     assert len(read_job(ledger, number).opening_boots) == 2
     assert armed_state(place, number).waiting == ()

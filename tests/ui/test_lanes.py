@@ -306,7 +306,7 @@ def test_the_next_step_of_this_pc_is_to_arm_and_restart(qtbot, bench_pc, monkeyp
         assert "otherwise at sign-in" in panel.misses.text()
         qtbot.waitUntil(lambda: "is open: warden. Saltmarsh Backup asks" in panel.ends.text())
         qtbot.mouseClick(panel.restart_button, Qt.MouseButton.LeftButton)
-        qtbot.waitUntil(lambda: "what was over before" in bench_pc.message)
+        qtbot.waitUntil(lambda: "What was over before" in bench_pc.message)
         qtbot.waitUntil(lambda: panel.restart_button.text() == "Restart")
         assert sign_in.restarts == []
         qtbot.mouseClick(panel.restart_button, Qt.MouseButton.LeftButton)

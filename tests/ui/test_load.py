@@ -90,7 +90,7 @@ def test_now_shows_this_pc_live_with_its_own_cost_apart(qtbot, empty):
     qtbot.waitUntil(lambda: lens.now.analysis is not first)
     qtbot.mouseClick(lens.pause_button, Qt.MouseButton.LeftButton)
     assert lens.now.paused
-    assert lens.pause_button.text() == "Go on"
+    assert lens.pause_button.text() == "Continue"
     qtbot.waitUntil(lambda: "Paused." in lens._summary.text())
     stood = lens.now.analysis
     qtbot.wait(1500)

@@ -107,11 +107,12 @@ def armed(boots: int, level: Level) -> str:
     return f"{sentence} {misses(level)}".strip()
 
 
-def recorded_notices() -> tuple[str, str]:
-    """What an armed recorder tells the user after a boot, and after the last of them."""
+def recorded_notices() -> tuple[str, str, str]:
+    """What an armed recorder tells the user after a boot, after the last of them, and of both."""
     return (
         say("Boot {n} of {boots} is recorded. Restart now for the next.", n="{n}", boots="{boots}"),
         say("All {boots} boots are recorded. Open Plucky Ledger to see them.", boots="{boots}"),
+        say("It was calm {seconds} s after its start.", seconds="{seconds}"),
     )
 
 

@@ -83,7 +83,7 @@ def _record(starter: Starter, arming: Arming) -> None:
 
         left = count_down(starter, arming.id)
         log.info("%d boots left", left)
-        if words := arming.notice(left):
+        if words := arming.notice(left, watch.calm_since):
             notify(words, arming.user)
         if reason in looked_after:
             _look_on(source, clock, writer, arming.look_seconds)

@@ -14,7 +14,7 @@ from typing import Annotated
 import msgspec
 
 import plucky_ledger
-from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, OWN_STARTER, Level
+from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, NO_NOTICES, OWN_STARTER, Level
 from plucky_ledger.linux.files import half_written_in
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.quoting import exec_words, unit_words
@@ -51,14 +51,23 @@ class Arming(msgspec.Struct, frozen=True):
     """How long what comes after settled is looked at; 0 for not at all."""
     boots: int = 0
     """For how many it was armed in all."""
-    notices: tuple[str, str] = ("", "")
-    """What the user is told after a boot, and after the last, in their language: "{n}" stands for
-    its number, "{boots}" for all. Empty for nothing."""
+    notices: tuple[str, ...] = NO_NOTICES
+    """What the user is told after a boot, after the last, and of when a boot was calm, in their
+    language: "{n}" stands for its number, "{boots}" for all, "{seconds}" for the last. Empty for
+    nothing."""
 
-    def notice(self, left: int) -> str:
-        """What is told of a boot after which so many are left."""
-        words = self.notices[0 if left else 1]
-        return words.replace("{n}", str(self.boots - left)).replace("{boots}", str(self.boots))
+    def notice(self, left: int, calm_since: float | None) -> str:
+        """What is told of a boot after which so many are left, calm so many seconds after its
+        start.
+        """
+        after_one, after_last, calm = (*self.notices, *NO_NOTICES)[:3]
+        words = after_one if left else after_last
+        if words and calm and calm_since is not None:
+            words = f"{words} {calm}"
+        figures = {"n": self.boots - left, "boots": self.boots, "seconds": round(calm_since or 0)}
+        for name, figure in figures.items():
+            words = words.replace(f"{{{name}}}", str(figure))
+        return words
 
 
 class Starter(msgspec.Struct, frozen=True):

@@ -55,6 +55,8 @@ class RestWatch:
         self._last: SampleLine | None = None
         self._stretches: deque[_Stretch] = deque()
         self.rested = False
+        self.calm_since: float | None = None
+        """When the calm began in which it rested, in seconds since the kernel started."""
 
     def take(self, sample: SampleLine) -> None:
         """Take one more sample."""
@@ -67,18 +69,21 @@ class RestWatch:
         self._stretches.append(_between(last, sample))
         while self._stretches and sample.seconds - self._stretches[0].end >= STEADY_SECONDS:
             self._stretches.popleft()
-        self.rested = self._is_calm(sample.seconds) or self._is_steady()
+        self.calm_since = self._calm_since(sample.seconds)
+        if self.calm_since is None and self._is_steady():
+            self.calm_since = self._stretches[0].start
+        self.rested = self.calm_since is not None
 
-    def _is_calm(self, now: float) -> bool:
-        """Whether the last stretches were below the levels that are calm on any PC."""
+    def _calm_since(self, now: float) -> float | None:
+        """Since when the stretches were below the levels that are calm on any PC; None where not
+        for long enough.
+        """
         seconds = WINDOW_SECONDS + MARGIN_SECONDS
         late = [part for part in self._stretches if now - part.end < seconds]
         busy = [part for part in late if part.cpu > self._cpu_level or part.disk > DISK_SHARE]
-        return (
-            now - late[0].start >= seconds
-            and late[0].start >= self._not_before
-            and _seconds(busy) <= SPIKE_SHARE * seconds
-        )
+        since = late[0].start
+        long_enough = now - since >= seconds and since >= self._not_before
+        return since if long_enough and _seconds(busy) <= SPIKE_SHARE * seconds else None
 
     def _is_steady(self) -> bool:
         """Whether it has long been no busier, and is not becoming calmer: the PC's own rest."""

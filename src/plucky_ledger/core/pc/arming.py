@@ -27,15 +27,19 @@ class Level(StrEnum):
     """As a sign-in program, where there is no user manager."""
 
 
+NO_NOTICES = ("", "", "")
+
+
 @dataclass(frozen=True)
 class Afterwards:
     """What an armed recorder does once it has recorded a boot."""
 
     look_seconds: float = LOOK_SECONDS
     """For how long it looks on, slowly; 0 for not at all."""
-    notices: tuple[str, str] = ("", "")
-    """What it tells the user then, after a boot and after the last of them, in their language:
-    "{n}" stands for its number, "{boots}" for all. Empty for nothing."""
+    notices: tuple[str, ...] = NO_NOTICES
+    """What it tells the user then, after a boot, after the last of them, and of when it was calm,
+    in their language: "{n}" stands for its number, "{boots}" for all, "{seconds}" for the last.
+    Empty for nothing."""
 
 
 NOTHING_AFTERWARDS, LOOKS_ON = Afterwards(0.0), Afterwards()

@@ -24,7 +24,6 @@ from plucky_ledger.ui.book.line_layout import (
     margin_width,
     narrow,
     narrowest,
-    roomy,
 )
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.text import Text
@@ -101,8 +100,7 @@ class BookView(QWidget):
             heading.setMinimumWidth(column_width() - 4)
             row.addWidget(heading)
             headings.append(heading)
-        self._at_full_width = headings[:2]
-        self._where_there_is_room = [kept_in]
+        self._at_full_width, self._kept_in = headings, kept_in
         layout.addWidget(head)
         layout.addWidget(self.lines, 1)
         layout.addWidget(self.balance)
@@ -124,12 +122,14 @@ class BookView(QWidget):
         """Narrowed, it shows names and balances; narrowed to a margin, the balances alone."""
         super().resizeEvent(event)
         for least, widgets in (
-            (roomy(), self._where_there_is_room),
-            (narrow(), self._at_full_width),
+            (narrow(), self._at_full_width[:2]),
             (narrowest(), self._beyond_margin),
         ):
             for widget in widgets:
                 widget.setVisible(self.width() >= least)
+        in_head = (self._kept_in, self.measure, *self._at_full_width)
+        needed = sum(widget.sizeHint().width() + 4 for widget in in_head) + 2 * MARGIN
+        self._kept_in.setVisible(self.width() >= max(narrow(), needed))
         beside = self.width() >= narrow()
         direction = QBoxLayout.Direction
         self._foot.setDirection(direction.LeftToRight if beside else direction.TopToBottom)

@@ -15,8 +15,6 @@ SIGN_WIDTH = 34
 MARGIN = 12
 MARGIN_DIGITS = 14
 """The least width of the page, in digits: a margin with the balances."""
-ROOMY_DIGITS = 54
-"""Below this width the head has no room for all its words."""
 NARROW_DIGITS = 41
 """Below this width, a line is its sign, its name and its balance."""
 NARROWEST_DIGITS = 24
@@ -28,11 +26,6 @@ MOST_LINES = 3
 def margin_width() -> int:
     """The least width of the page, in pixels."""
     return digits_wide(MARGIN_DIGITS)
-
-
-def roomy() -> int:
-    """The least width at which the head has room for all its words, in pixels."""
-    return digits_wide(ROOMY_DIGITS)
 
 
 def narrow() -> int:
