@@ -82,10 +82,7 @@ shots: $(VENV)/ready-dev libraries
 
 # Every message, for translators.
 messages: $(VENV)/ready-dev
-	mkdir -p src/plucky_ledger/wording/locale
-	$(BIN)/pybabel --quiet extract --no-default-keywords --keywords "say say_n:1,2 N_ _with_because \
-		_word _differs _differs_in_text _unproven _sized" --no-location --sort-output \
-		--project plucky-ledger --output src/plucky_ledger/wording/locale/plucky_ledger.pot src
+	$(BIN)/python tools/messages.py
 
 format: $(VENV)/ready-dev
 	$(BIN)/ruff format .

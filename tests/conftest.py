@@ -18,6 +18,10 @@ from tests.helpers.users import SOMEBODY
 
 os.environ.setdefault("QT_QPA_PLATFORM", "offscreen")
 os.environ["TZ"] = "UTC"
+for name in ("LANGUAGE", "LC_ALL", "LC_MESSAGES"):
+    os.environ.pop(name, None)
+os.environ["LANG"] = "C.UTF-8"
+os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="plucky-ledger-config-")
 os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="plucky-ledger-state-")
 time.tzset()
 

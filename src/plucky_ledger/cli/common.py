@@ -11,6 +11,7 @@ import click
 from plucky_ledger.cli.output import tell
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.usecases.jobs.preferences import read_preferences
 from plucky_ledger.wording.language import use_the_users
 
 if TYPE_CHECKING:
@@ -137,7 +138,7 @@ def optional_package(error: ModuleNotFoundError) -> str:
 @contextmanager
 def told_plainly() -> Iterator[None]:
     """Trouble from outside is told in one sentence."""
-    use_the_users()
+    use_the_users(read_preferences().language)
     try:
         yield
     except Trouble as trouble:

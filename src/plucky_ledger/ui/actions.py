@@ -138,7 +138,10 @@ class Actions:
     def keys(self) -> tuple[tuple[str, str], ...]:
         """Every shortcut with what it does, in the order of the menus."""
         return tuple(
-            (QKeySequence(action.keys).toString(), say(action.words).rstrip("…"))
+            (
+                QKeySequence(action.keys).toString(QKeySequence.SequenceFormat.NativeText),
+                say(action.words).rstrip("…"),
+            )
             for action in self.listed
             if action.keys
         )

@@ -8,7 +8,7 @@ from importlib import import_module
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import Qt, QTimer
+from PySide6.QtCore import QLibraryInfo, Qt, QTimer, QTranslator
 from PySide6.QtWidgets import QApplication, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from plucky_ledger.core.job.job import Job, waits_for_something
@@ -28,7 +28,7 @@ from plucky_ledger.usecases.jobs.workshop import Workshop
 from plucky_ledger.usecases.recording.arming import left_over, waiting_jobs
 from plucky_ledger.wording import recording
 from plucky_ledger.wording.figures import load_dates
-from plucky_ledger.wording.language import say
+from plucky_ledger.wording.language import current_language, say
 from plucky_ledger.wording.trouble import trouble_in_words
 
 log = logging.getLogger(__name__)
@@ -68,6 +68,7 @@ def run(path: Path, with_demo: bool) -> int:
     messages.has_display = True
     app.setApplicationName("Plucky Ledger")
     app.setDesktopFileName("plucky-ledger")
+    speak_qt(app)
     dress(app)
     if with_demo and not path.exists() and not DemoPage(path).make():
         return 1
@@ -107,6 +108,14 @@ def open_window(path: Path, last_job: int | None = None) -> Window:
         desk.door.say,
     )
     return window
+
+
+def speak_qt(app: QApplication) -> None:
+    """Have the toolkit's own words, such as those of its dialogs, in the language in use."""
+    translator = QTranslator(app)
+    folder = QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)
+    if translator.load(f"qtbase_{current_language()}", folder):
+        app.installTranslator(translator)
 
 
 def make_ready(window: Window) -> None:

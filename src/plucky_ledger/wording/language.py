@@ -16,34 +16,83 @@ from plucky_ledger.core.values.reasons import Fact
 
 DOMAIN = "plucky_ledger"
 CATALOGUES = Path(__file__).parent / "locale"
-_LOCALE_VARIABLES = ("LC_ALL", "LC_NUMERIC", "LANG")
+ENGLISH = "en"
+WORDS_BY = ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG")
+"""Variables that say in which language a user wants words; the first that is set decides."""
+FIGURES_BY = ("LC_ALL", "LC_NUMERIC", "LANG")
+"""The same of how figures and dates are written."""
 
 
 @dataclass
 class _Language:
     translations: gettext.NullTranslations = field(default_factory=gettext.NullTranslations)
-    locale: str = "en"
+    locale: str = ENGLISH
 
 
 _current = _Language()
 
 
-def use(name: str, translations: gettext.NullTranslations | None = None) -> None:
-    """Speak a language from now on, and write numbers and dates by its locale.
+def languages() -> tuple[str, ...]:
+    """Codes of the languages that words can be in, such as "de"."""
+    translated = (path.parent.parent.name for path in CATALOGUES.glob(f"*/LC_MESSAGES/{DOMAIN}.mo"))
+    return (ENGLISH, *sorted(translated))
+
+
+def use(
+    name: str, translations: gettext.NullTranslations | None = None, words_in: Sequence[str] = ()
+) -> None:
+    """Write numbers and dates by a locale from now on, and speak its language.
 
     ``name`` is a locale such as "de_DE"; where there is no catalogue for it, words stay English.
+    ``words_in`` are the languages that words are wanted in instead, the best first;
     ``translations`` replaces the catalogue.
     """
+    wanted = [one for each in words_in or (name,) for one in (each, _language(each))]
+    if ENGLISH in wanted:  # it needs no catalogue, and whoever prefers it wants none after it
+        wanted = wanted[: wanted.index(ENGLISH)]
     _current.translations = translations or gettext.translation(
-        DOMAIN, CATALOGUES, [name, name.split("_", maxsplit=1)[0]], fallback=True
+        DOMAIN, CATALOGUES, wanted, fallback=True
     )
     _current.locale = name
 
 
-def use_the_users() -> None:
-    """Speak the language of whoever started the program."""
-    named = next((os.environ[name] for name in _LOCALE_VARIABLES if os.environ.get(name)), "")
-    use(locale.normalize(named).split(".")[0] or "en")
+def use_the_users(preferred: str = "") -> None:
+    """Speak the language that is preferred, or else that of whoever started the program.
+
+    Figures go by the user's own locale, unless that is of another language than is preferred.
+    """
+    words = [_normal(name) for name in _first_set(WORDS_BY).split(":") if name]
+    figures = _normal(_first_set(FIGURES_BY)) or ENGLISH
+    if preferred:
+        words = [preferred]
+        figures = figures if _language(figures) == preferred else preferred
+    use(figures, words_in=words or [ENGLISH])
+
+
+def _first_set(variables: Sequence[str]) -> str:
+    return next((os.environ[name] for name in variables if os.environ.get(name)), "")
+
+
+def _normal(name: str) -> str:
+    plain = locale.normalize(name).split(".")[0]
+    return ENGLISH if plain in {"C", "POSIX"} else plain
+
+
+def _language(name: str) -> str:
+    return name.split("_", maxsplit=1)[0]
+
+
+def current_language() -> str:
+    """Code of the language that words are in."""
+    return str(_current.translations.info().get("language") or ENGLISH)
+
+
+def language_name(code: str) -> str:
+    """A language as it calls itself, such as "Deutsch"."""
+    from babel import Locale
+
+    name = Locale.parse(code).get_language_name(code) or code
+    return name[:1].upper() + name[1:]
 
 
 def current_locale() -> str:

@@ -35,7 +35,7 @@ from plucky_ledger.usecases.jobs.preferences import (
     preferences_file,
     read_preferences,
 )
-from plucky_ledger.wording.language import N_, say
+from plucky_ledger.wording.language import N_, language_name, languages, say
 
 FIELD_DIGITS = 36
 LOG_LEVELS = {
@@ -46,7 +46,7 @@ LOG_LEVELS = {
 
 
 class PreferencesPanel(Panel):
-    """A form; what is kept holds at once, but for the size of the text.
+    """A form; what is kept holds at once, but for the size of the text and the language.
 
     Signals:
         grades_wanted(), search_address_wanted(): to the pages that have these.
@@ -62,6 +62,10 @@ class PreferencesPanel(Panel):
             say("Appearance"), {one: say(words) for one, words in APPEARANCES.items()}
         )
         self.text_size = _choice(say("Text size"), {size: f"{size} %" for size in TEXT_SIZES})
+        self.language = _choice(
+            say("Language"),
+            {"": say("Like the system"), **{code: language_name(code) for code in languages()}},
+        )
         self.boots = QSpinBox()
         self.boots.setRange(1, MOST_BOOTS)
         self.look = QDoubleSpinBox()
@@ -82,6 +86,7 @@ class PreferencesPanel(Panel):
         for words, field in (
             (say("Appearance"), self.appearance),
             (say("Text size"), self.text_size),
+            (say("Language"), self.language),
             (say("Boots to record at once"), self.boots),
             (say("Keep watching after settled"), self.look),
             (say("In the log"), self.log_level),
@@ -136,6 +141,7 @@ class PreferencesPanel(Panel):
             boots=self.boots.value(),
             look_minutes=self.look.value(),
             log_level=self.log_level.currentData(),
+            language=self.language.currentData(),
             workshop=self.workshop.text().strip(),
             address=self.address.toPlainText().strip(),
             mark=self.mark.text().strip(),
@@ -168,6 +174,7 @@ class PreferencesPanel(Panel):
             (self.appearance, look),
             (self.text_size, size),
             (self.log_level, preferences.log_level),
+            (self.language, preferences.language),
         ):
             box.setCurrentIndex(max(0, box.findData(value)))
         self.boots.setValue(preferences.boots)

@@ -27,6 +27,8 @@ class Preferences(msgspec.Struct, frozen=True):
     )
     """For how long an armed recorder looks on after the PC has settled; 0 for not at all."""
     log_level: LogLevel = "info"
+    language: str = ""
+    """Code of the language that words are in, such as "de"; empty for the system's."""
     workshop: str = ""
     """The workshop's name, which heads statements; empty for none."""
     address: str = ""
