@@ -47,8 +47,8 @@ class Longer(gettext.NullTranslations):
 
 
 @contextmanager
-def words(translations):
-    language.use("en", translations)
+def words(locale, translations):
+    language.use(locale, translations)
     try:
         yield
     finally:
@@ -56,17 +56,18 @@ def words(translations):
 
 
 @pytest.mark.parametrize(
-    ("factor", "translations", "size"),
+    ("factor", "locale", "translations", "size"),
     [
-        (1.0, None, (1024, 680)),
-        (1.5, None, (1280, 800)),
-        (1.0, Longer(), (1280, 800)),
+        (1.0, "en", None, (1024, 680)),
+        (1.5, "en", None, (1280, 800)),
+        (1.0, "en", Longer(), (1280, 800)),
+        (1.0, "de_DE", None, (1024, 680)),
     ],
 )
 def test_a_small_window_keeps_names_the_next_step_and_the_balance(
-    qtbot, opened, demo_path, factor, translations, size
+    qtbot, opened, demo_path, factor, locale, translations, size
 ):
-    with text_size(factor), words(translations):
+    with text_size(factor), words(locale, translations):
         window = opened(demo_path)
         window.resize(*size)
         qtbot.waitUntil(lambda: window.desk.job is not None)

@@ -9,6 +9,7 @@ from click.testing import CliRunner
 from tools.messages import messages
 
 from plucky_ledger.cli.main import main
+from plucky_ledger.usecases.jobs.manual import Part, heading_in, headings, text_of
 from plucky_ledger.usecases.jobs.preferences import Preferences, keep_preferences
 from plucky_ledger.wording import language
 from plucky_ledger.wording.language import (
@@ -97,3 +98,14 @@ def test_a_command_speaks_what_is_preferred(spoken, demo_path, tmp_path):
     keep_preferences(Preferences(language="de"))
     told = CliRunner().invoke(main, ["compare", "0417", "--ledger", str(demo_path)])
     assert "Zur Ruhe kommt der PC 12,2 s früher. Gespart." in told.output
+
+
+@pytest.mark.parametrize("code", TRANSLATED)
+def test_a_translated_manual_has_the_same_sections(code):
+    """A section is opened by its place; what nobody has translated is read in English."""
+    assert len(headings(Part.MANUAL, code)) == len(headings(Part.MANUAL))
+    for heading in headings(Part.MANUAL):
+        assert heading_in(Part.MANUAL, heading, code) in headings(Part.MANUAL, code)
+    assert heading_in(Part.MANUAL, "Verdict", code) == "Urteil"
+    assert heading_in(Part.METHODS, headings(Part.METHODS)[2], code) == headings(Part.METHODS)[2]
+    assert text_of(Part.MANUAL, code).count("\n- ") == text_of(Part.MANUAL).count("\n- ")

@@ -147,7 +147,7 @@ def test_a_locale_nobody_knows_is_english(speak, monkeypatch):
     assert number(1.5, 1) == "1.5"
 
 
-@pytest.mark.parametrize("part", ["manual.md", "methods.md"])
+@pytest.mark.parametrize("part", ["manual.md", "methods.md", "de/manual.md"])
 def test_the_manual_in_docs_is_the_one_that_opens_in_the_window(part):
     packaged = SOURCE / "manual" / part
     assert (Path(__file__).parents[2] / "docs" / part).read_text() == packaged.read_text()

@@ -19,7 +19,7 @@ from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.pc.facts import DriveKind
 from plucky_ledger.core.replay.grades import Grade
 from plucky_ledger.core.values.measures import Measure, Unit
-from plucky_ledger.wording.language import N_, say
+from plucky_ledger.wording.language import ENGLISH, N_, current_language, say
 
 DECISION_KEYS: Mapping[Decision, str] = {
     Decision.KEEP: "K",
@@ -218,7 +218,9 @@ def capital(text: str) -> str:
 
 
 def within(text: str) -> str:
-    """A label within a sentence: what is no abbreviation begins small."""
+    """A label within a sentence: in English, what is no abbreviation begins small."""
+    if current_language() != ENGLISH:
+        return text
     return text if text[1:2].isupper() else text[:1].lower() + text[1:]
 
 

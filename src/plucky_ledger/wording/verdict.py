@@ -233,7 +233,7 @@ def legend(page: VerdictPage) -> str:
 def _name(name: RoundName) -> str:
     if name.posting is None:
         return say("opening round")
-    return f"“{particulars(name.posting, name.put_back)}”"
+    return say("“{what}”", what=particulars(name.posting, name.put_back))
 
 
 def row_explanation(row: VerdictRow) -> str:

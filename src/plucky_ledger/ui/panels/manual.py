@@ -6,8 +6,8 @@ from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTextBrowser
 
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.theme import choice_button
-from plucky_ledger.usecases.jobs.manual import Part, headings, text_of
-from plucky_ledger.wording.language import N_, say
+from plucky_ledger.usecases.jobs.manual import Part, heading_in, headings, text_of
+from plucky_ledger.wording.language import N_, current_language, say
 
 TITLES = {Part.MANUAL: N_("Manual"), Part.METHODS: N_("How the numbers are made")}
 
@@ -49,14 +49,15 @@ class ManualPanel(Panel):
         leave.clicked.connect(self.leave)
 
     def begin(self, part: Part = Part.MANUAL, section: str = "") -> None:
-        """Open a part, at a section."""
+        """Open a part, at a section by its English heading."""
         self.part = part
         for other, button in self._buttons.items():
             button.setChecked(other is part)
-        self.page.setMarkdown(text_of(part))
+        language = current_language()
+        self.page.setMarkdown(text_of(part, language))
         self.sections.clear()
-        self.sections.addItems(headings(part))
-        self._go_to(section or self.sections.itemText(0))
+        self.sections.addItems(headings(part, language))
+        self._go_to(heading_in(part, section, language))
         self.page.setFocus()
 
     def find_next(self) -> None:

@@ -98,6 +98,7 @@ class PreferencesPanel(Panel):
             field.setMaximumWidth(digits_wide(FIELD_DIGITS))
             rows.addRow(words, field)
         of_ledger = QHBoxLayout()
+        of_ledger.setSpacing(8)
         for words, wanted in (
             (say("Grades…"), self.grades_wanted),
             (say("Search address…"), self.search_address_wanted),
