@@ -27,7 +27,8 @@ def test_a_real_pc_tells_what_state_it_is_in(real_pc):
     ledger_command(real_pc, "import", RECORDING, "--job", job)
     found = json.loads(ledger_command(real_pc, "why", job, "--json"))
     assert found["boots"] == 1
-    assert found["answer"] == ("found" if found["findings"] else "fine")
+    # A boot that never settled while it was recorded, as on a busy host, cannot be replayed.
+    assert found["answer"] in ({"found"} if found["findings"] else {"fine", "not_judged"})
     by_root = json.loads(real_pc.run("plucky-ledger", "administer", "inspect"))
     assert by_root["swap_total_bytes"] == told[-1]["swap_total_bytes"]
     samples = [line for line in lines if line["kind"] == "sample"]

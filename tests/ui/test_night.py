@@ -57,7 +57,7 @@ def test_a_night_shift_is_begun_and_stopped(qtbot, on_demo, shift):
     shift["report"] = NightReport(job="0417", boots=BOOTS, planned=8, ended=None, restored=False)
     press(qtbot, on_demo, "Ctrl+Shift+P")
     qtbot.waitUntil(panel.stop_button.isVisible)
-    assert "goes on: 3 of 8 boots" in panel.standing.text()
+    assert "is running: 3 of 8 boots" in panel.standing.text()
     ended = Reason(ReasonCode.NIGHT_STOPPED)
     shift["report"] = NightReport(job="0417", boots=BOOTS, planned=8, ended=ended, restored=True)
     panel.stop_button.click()

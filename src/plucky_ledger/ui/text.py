@@ -7,7 +7,7 @@ from html import escape
 
 from PySide6.QtCore import QSize, Qt
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QLabel, QPushButton
+from PySide6.QtWidgets import QLabel, QPushButton, QSizePolicy
 
 
 class Text(QLabel):
@@ -61,6 +61,7 @@ class FoldButton(QPushButton):
         self._text = ""
         self.setCheckable(True)
         self.setProperty("fold", True)
+        self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
 
     def show_text(self, text: str) -> None:
         """Show another text."""
