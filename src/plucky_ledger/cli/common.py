@@ -11,7 +11,7 @@ import click
 from plucky_ledger.cli.output import tell
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
-from plucky_ledger.usecases.jobs.preferences import read_preferences
+from plucky_ledger.usecases.jobs.workplace import may_have_preferences
 from plucky_ledger.wording.language import use_the_users
 
 if TYPE_CHECKING:
@@ -135,10 +135,19 @@ def optional_package(error: ModuleNotFoundError) -> str:
     return package
 
 
+def _preferred_language() -> str:
+    """Empty for the system's."""
+    if not may_have_preferences():
+        return ""
+    from plucky_ledger.usecases.jobs.preferences import read_preferences
+
+    return read_preferences().language
+
+
 @contextmanager
 def told_plainly() -> Iterator[None]:
     """Trouble from outside is told in one sentence."""
-    use_the_users(read_preferences().language)
+    use_the_users(_preferred_language())
     try:
         yield
     except Trouble as trouble:

@@ -9,7 +9,7 @@ import msgspec
 from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, LOOK_SECONDS, MOST_BOOTS
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import make_folder, read_bounded, write_whole
-from plucky_ledger.usecases.jobs.workplace import config_folder
+from plucky_ledger.usecases.jobs.workplace import PREFERENCES, config_folder
 
 LARGEST_BYTES = 65_536
 LARGEST_MARK_BYTES = 2_000_000
@@ -40,7 +40,7 @@ class Preferences(msgspec.Struct, frozen=True):
 def preferences_file() -> Path | None:
     """Where they are kept; None for a user without a home."""
     folder = config_folder()
-    return folder / "preferences.json" if folder is not None else None
+    return folder / PREFERENCES if folder is not None else None
 
 
 def read_preferences() -> Preferences:

@@ -1,5 +1,6 @@
 """The workplace: where this bench keeps its files, apart from the ledger it writes in."""
 
+import os
 from collections.abc import Callable
 from dataclasses import dataclass
 from pathlib import Path
@@ -8,6 +9,7 @@ from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.linux.users import own_home
 
 APPLICATION = "plucky-ledger"
+PREFERENCES = "preferences.json"
 DEMO_LEDGER = "demo.ledger"
 """Name of the file with the demo, beside the workshop's ledger."""
 
@@ -55,6 +57,12 @@ def config_folder() -> Path | None:
     from platformdirs import user_config_path
 
     return _in_the_home(user_config_path)
+
+
+def may_have_preferences() -> bool:
+    """Whether it is worth loading what reads them: told by a look alone."""
+    usual = own_home() / ".config" / APPLICATION / PREFERENCES
+    return bool(os.environ.get("XDG_CONFIG_HOME")) or usual.is_file()
 
 
 def _in_the_home(folder_for: Callable[[str], Path]) -> Path | None:
