@@ -5,11 +5,11 @@ from contextlib import contextmanager
 
 import pytest
 from PySide6.QtCore import Qt
+from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
 from plucky_ledger.ui.book.line_layout import narrow, narrowest
 from plucky_ledger.ui.lenses.registry import LENSES, LensName, LensScope
-from plucky_ledger.ui.theme import digits_wide
 from plucky_ledger.usecases.recording import turns
 from plucky_ledger.wording import language
 from plucky_ledger.wording.book import line_in_words
@@ -87,7 +87,10 @@ def test_a_small_window_keeps_names_the_next_step_and_the_balance(
                 assert not button.isVisible() or is_whole(button), button.text()
         entries = window.right.entries
         qtbot.waitUntil(lambda: entries.ready)
-        assert entries.table.columnWidth(3) >= digits_wide(13)
+        letters = QFontMetrics(scaled_font(0.82, bold=True))
+        for decision in Decision:
+            wide = letters.horizontalAdvance(label(decision).upper())
+            assert entries.table.columnWidth(3) > wide + 10
 
 
 def test_the_balance_never_scrolls_away_and_is_reached_by_the_keyboard(qtbot, on_demo):

@@ -72,6 +72,7 @@ class LensHead(QWidget):
         direction = QBoxLayout.Direction
         beside = self.width() >= wanted
         self._row.setDirection(direction.LeftToRight if beside else direction.TopToBottom)
+        self._row.setContentsMargins(16, 4, 12, 0 if beside else 4)
 
     def show_lens(self, name: LensName) -> None:
         """Another lens is in use."""

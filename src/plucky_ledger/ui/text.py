@@ -66,9 +66,10 @@ class FoldButton(QPushButton):
     def show_text(self, text: str) -> None:
         """Show another text."""
         self._text = text
-        self.setText(text)
         self.setToolTip(tip(text))
         self.setAccessibleName(text)
+        self.updateGeometry()
+        self._fit()
 
     def minimumSizeHint(self) -> QSize:
         return QSize(0, super().minimumSizeHint().height())
@@ -76,8 +77,11 @@ class FoldButton(QPushButton):
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Cut anew."""
         super().resizeEvent(event)
-        right = Qt.TextElideMode.ElideRight
-        self.setText(self.fontMetrics().elidedText(self._text, right, self.width() - 10))
+        self._fit()
+
+    def _fit(self) -> None:
+        right, room = Qt.TextElideMode.ElideRight, self.width() - 10
+        self.setText(self.fontMetrics().elidedText(self._text, right, room))
 
     def sizeHint(self) -> QSize:
         wide = self.fontMetrics().horizontalAdvance(self._text) + 14

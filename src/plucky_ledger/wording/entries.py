@@ -255,14 +255,19 @@ def system_line(page: EntriesPage) -> str:
     return text
 
 
+def _as_percent(share: float) -> str:
+    whole = abs(100 * share - round(100 * share)) < 0.05
+    return number(100 * share, 0 if whole else 1)
+
+
 def legend(levels: GradeThresholds) -> str:
     """From which share an entry is of which grade."""
     return say(
         "Grades, by share of settled or of memory: heavy from {heavy} %, moderate {moderate} %, "
         "light {light} %",
-        heavy=f"{100 * levels.heavy:g}",
-        moderate=f"{100 * levels.moderate:g}",
-        light=f"{100 * levels.light:g}",
+        heavy=_as_percent(levels.heavy),
+        moderate=_as_percent(levels.moderate),
+        light=_as_percent(levels.light),
     )
 
 

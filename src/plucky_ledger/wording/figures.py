@@ -147,7 +147,7 @@ def round_span(length: float) -> str:
     for unit_seconds, unit in ((86_400, "d"), (3600, "h"), (60, "min")):
         if length >= unit_seconds and length % unit_seconds == 0:
             return f"{number(length / unit_seconds)} {unit}"
-    return f"{length:g} s"
+    return seconds(length, 0 if length.is_integer() else 1)
 
 
 def about_so_long(length: float) -> str:

@@ -29,6 +29,7 @@ from plucky_ledger.pages.entries import (
 )
 from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.drawing.stamp import stamp_width
 from plucky_ledger.ui.lenses.entries_list import EntriesModel, EntryDelegate, ListedEntry
 from plucky_ledger.ui.lenses.entry_card import EntryCard
 from plucky_ledger.ui.lenses.entry_filter import EntryFilter
@@ -49,6 +50,7 @@ from plucky_ledger.wording.entries import (
     plan_in_words,
     system_line,
 )
+from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
 
 LIST_DIGITS = 62
@@ -127,9 +129,10 @@ class EntriesLens(Lens):
         header = table.horizontalHeader()
         header.setDefaultAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
-        for column, digits in ((1, 19), (2, 9), (3, 13.5)):
+        stamps = stamp_width(label(decision) for decision in Decision)
+        for column, width in ((1, digits_wide(19)), (2, digits_wide(9)), (3, stamps)):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
-            table.setColumnWidth(column, digits_wide(digits))
+            table.setColumnWidth(column, width)
         table.selectionModel().currentRowChanged.connect(self._show_card)
         table.doubleClicked.connect(
             lambda index: self.lane_wanted.emit(self.model.rows[index.row()].row.entry.entry_id)

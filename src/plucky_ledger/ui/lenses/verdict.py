@@ -20,6 +20,7 @@ from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.pages.verdict import VerdictPage, VerdictRow, verdict_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected
+from plucky_ledger.ui.drawing.stamp import stamp_width
 from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.lenses.which_change import WhichChange
 from plucky_ledger.ui.text import Marked, paragraph, tip
@@ -95,7 +96,8 @@ class Stamp(QWidget):
         self._verdict = verdict
         self.setAccessibleName(label(verdict))
         metrics = self.fontMetrics()
-        self.setFixedSize(metrics.horizontalAdvance("UNPROVEN") + 34, metrics.height() + 10)
+        wide = stamp_width(label(one) for one in Verdict)
+        self.setFixedSize(wide + 16, metrics.height() + 10)
 
     def paintEvent(self, _event: QPaintEvent) -> None:
         colours = ink()
