@@ -8,11 +8,14 @@ from PySide6.QtCore import Qt
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
+from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.ui.book.line_layout import narrow, narrowest
 from plucky_ledger.ui.lenses.registry import LENSES, LensName, LensScope
+from plucky_ledger.ui.theme import scaled_font
 from plucky_ledger.usecases.recording import turns
 from plucky_ledger.wording import language
 from plucky_ledger.wording.book import line_in_words
+from plucky_ledger.wording.labels import label
 from tests.ui.test_window import press, settle
 
 

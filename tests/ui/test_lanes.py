@@ -57,7 +57,7 @@ def test_searching_marks_a_lane_and_folding_hides_the_systems_parts(qtbot, on_de
     assert {link.entry_id for link in folded.chain.links} <= {
         lane.entry_id for lane in folded.lanes
     }
-    assert "▸ 5 parts of the system, the costliest desktop shell" in lens.fold.text()
+    assert "▸ 5 parts of the system, the costliest desktop shell" in lens.fold.accessibleName()
     qtbot.mouseClick(lens.fold, Qt.MouseButton.LeftButton)
     assert len(lens.canvas.page.lanes) == len(folded.lanes) + 5
 
