@@ -78,7 +78,7 @@ kill: $(VENV)/ready-dev libraries
 	$(BIN)/python -m tests.endurance.kills $(KILLS) $(SEED)
 
 shots: $(VENV)/ready-dev libraries
-	$(BIN)/python tools/shots.py && $(BIN)/python tools/shots.py dark && $(BIN)/python tools/shots.py 200
+	for of in "" dark contrast german 200; do $(BIN)/python tools/shots.py $$of || exit 1; done
 
 # Every message, for translators.
 messages: $(VENV)/ready-dev

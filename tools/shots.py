@@ -1,7 +1,7 @@
 """Take the pictures for docs/screenshots from the demo data, with no display.
 
-Only the stand-in PC is shown; figures are those of a freshly recorded demo ledger. With "dark" or
-"200" all views are taken so, and laid on one sheet.
+Only the stand-in PC is shown; figures are those of a freshly recorded demo ledger. With "dark",
+"contrast", "german" or "200" all views are taken so, and laid on one sheet.
 """
 
 import os
@@ -19,15 +19,17 @@ from PySide6.QtCore import QElapsedTimer, QEventLoop, Qt
 from PySide6.QtGui import QPainter, QPixmap
 from PySide6.QtWidgets import QApplication
 
-from plucky_ledger.ui.app import open_window
+from plucky_ledger.ui.app import open_window, speak_qt
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.theme import Appearance, dress, show_in
 from plucky_ledger.ui.window import Window
 from plucky_ledger.usecases.jobs.demo import write_demo
+from plucky_ledger.wording.language import use
 
 FOLDER = Path(__file__).parent.parent / "docs" / "screenshots"
 SETTLE_MILLISECONDS = 700
 SHEET_COLUMNS, SHEET_WIDTH, SHEET_GAP = 3, 800, 12
+APPEARANCES = {"dark": Appearance.DARK, "contrast": Appearance.CONTRAST}
 taken: dict[str, QPixmap] = {}
 """The pictures so far, by name."""
 
@@ -148,9 +150,12 @@ def save(ending: str) -> None:
 def main(ending: str = "") -> None:
     FOLDER.mkdir(parents=True, exist_ok=True)
     app = QApplication([])
+    if ending == "german":
+        use("de_DE")
+        speak_qt(app)
     dress(app)
-    if ending == "dark":
-        show_in(Appearance.DARK)
+    if ending in APPEARANCES:
+        show_in(APPEARANCES[ending])
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "demo.ledger"
         write_demo(path, lambda _done, _total: True)

@@ -106,7 +106,7 @@ def test_the_exact_step_is_told(pc, monkeypatch):
     found = {line.entry_id: line for line in tables.every_table(pc).lines}
     monkeypatch.setattr(by_hand, "start_lines", lambda: found)
     first = tables.every_table(pc).lines[0]
-    assert switched_by(first.entry_id) is Switcher.BY_HAND
+    assert switched_by(first.entry_id) is Switcher.TABLES
     assert not is_users_own(first.entry_id)
     looked = by_hand.looked_up_by_hand([first.entry_id, "table:crontab:gone"])
     switchable = looked[first.entry_id]

@@ -19,6 +19,7 @@ from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import EntryRequest
 from plucky_ledger.core.values.trouble import Trouble
+from plucky_ledger.linux.start_files.sources import start_lines
 
 IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.service",
        "avahi-daemon.service", "systemd-logind.service", "polkit.service", "apt-daily.service",
@@ -26,6 +27,9 @@ IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.
        "user:ticketdesk-cache.service", "user:at-spi-dbus-bus.service", "logbook-tray.desktop",
        "brassbell-notifier.desktop", "oldpier-updater.desktop", "windlass-toolbar.desktop",
        "capstan.service")
+LINES = {line.file: i for i, line in start_lines().items()}
+TABLE_LINE = LINES["/etc/cron.d/mooring"]
+IDS = (*IDS, TABLE_LINE)
 control = ControlOfThisPc()
 
 def looked(ids=IDS):
@@ -112,7 +116,8 @@ def pc(real_pc):
 def scripted(pc, script, *arguments, user=True, off=OFF):
     """What a script in there tells; its exit status where it tells nothing."""
     path = "/home/bench/script.py" if user else "/root/script.py"
-    pc.path(path).write_text(f"{BEGIN}\nOFF = {off!r}\n{textwrap.dedent(script)}")
+    more = "" if user else "OFF[TABLE_LINE] = 'off'\n"
+    pc.path(path).write_text(f"{BEGIN}\nOFF = {off!r}\n{more}{textwrap.dedent(script)}")
     done = pc.tried(PYTHON, path, *arguments, user=user, timeout=300.0)
     pc.path(path).unlink()
     assert done.stdout or done.returncode < 0, done.stderr
@@ -190,6 +195,37 @@ def test_who_may_not_become_administrator_changes_nothing(pc):
     assert told == "not_the_administrator"
     assert everything(pc) == before
     assert scripted(pc, "tell(len(control.put_back(RevertSelection())))", user=True) == 0
+
+
+RUN_BY_CRON = """
+import time
+def run_at_the_start():
+    # Cron knows by a file that it was started before in this boot.
+    Path("/run/crond.reboot").unlink(missing_ok=True)
+    since = f"@{time.time():.0f}"
+    subprocess.run(["systemctl", "restart", "cron"], check=True)
+    time.sleep(4)
+    said = ["journalctl", "--since", since, "-t", "CRON", "-o", "cat", "--no-pager"]
+    done = subprocess.run(said, capture_output=True, text=True, check=True).stdout
+    return "startup-work" in done
+ran = [run_at_the_start()]
+switch("line", {TABLE_LINE: "off"})
+ran.append(run_at_the_start())
+marked = Path("/etc/cron.d/mooring").read_text()
+state = looked([TABLE_LINE])[TABLE_LINE].state
+control.put_back(RevertSelection())
+ran.append(run_at_the_start())
+tell({"ran": ran, "marked": marked, "state": state})
+"""
+
+
+def test_a_line_of_the_systems_tables_that_is_off_is_not_run(pc):
+    before = everything(pc)
+    told = scripted(pc, RUN_BY_CRON, user=False)
+    assert told["ran"] == [True, False, True]
+    assert told["state"] == "off"
+    assert all(line.startswith("#") for line in told["marked"].splitlines() if "reboot" in line)
+    assert everything(pc) == before
 
 
 def test_what_still_starts_an_entry_is_said(pc):

@@ -28,7 +28,8 @@ STEPS: Mapping[How, Callable[[StartLine], Reason]] = {
 
 def looked_up_by_hand(entry_ids: Sequence[str]) -> dict[str, Switchable]:
     """How entries are set that nothing here switches, by their ids."""
-    steps = {entry_id: STEPS[line.how](line) for entry_id, line in start_lines().items()}
+    lines = {entry_id: line for entry_id, line in start_lines().items() if not line.off}
+    steps = {entry_id: STEPS[line.how](line) for entry_id, line in lines.items()}
     for unit, line in fstab_lines(ROOT).items():
         steps[unit] = Reason.of(ReasonCode.LINE_OF_FSTAB, file=f"/{FSTAB}", line=line)
     for entry_id in entry_ids:

@@ -41,8 +41,15 @@ class ControlOfThisPc:
 
     def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
         """How entries are set, and to what they can be set, by their ids."""
-        by_hand = [entry for entry in entry_ids if switched_by(entry) is Switcher.BY_HAND]
-        looked = looked_up_by_hand(by_hand) if by_hand else {}
+        in_tables = [entry for entry in entry_ids if switched_by(entry) is Switcher.TABLES]
+        found = self._system.look(in_tables) if in_tables else []
+        looked = {one.entry_id: one for one in found if one.state is not None}
+        by_hand = [
+            entry
+            for entry in entry_ids
+            if switched_by(entry) in {Switcher.TABLES, Switcher.BY_HAND} and entry not in looked
+        ]
+        looked |= looked_up_by_hand(by_hand) if by_hand else {}
         entry_ids = [entry_id for entry_id in entry_ids if entry_id not in looked]
         for place, own in ((self._own, True), (self._system, False)):
             asked = [entry_id for entry_id in entry_ids if is_users_own(entry_id) is own]

@@ -12,6 +12,7 @@ from pathlib import Path
 
 from plucky_ledger.control.writes import Content, File, FileWrite, Folder, Link, Nothing
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.start_files.tables import differ_by_marks, is_system_table
 
 UNIT_KINDS = ("service", "timer", "socket", "path", "target")
 LINKS_BELOW = ("wants", "requires", "upholds")
@@ -55,12 +56,14 @@ class PermittedWrites:
     """Its folder of sign-in programs; the system's level has none."""
     links_lead_to: tuple[Path, ...]
     """Folders of units."""
+    etc: Path | None = None
+    """Where the system's tables of timed jobs lie, in which lines are marked; a user has none."""
 
     @classmethod
     def of_the_system(cls, folders: Folders) -> "PermittedWrites":
         """The administrator's."""
         paths = (Path(folder) for folder in SYSTEM_UNIT_FOLDERS)
-        return cls(folders.system_units, None, (folders.system_units, *paths))
+        return cls(folders.system_units, None, (folders.system_units, *paths), folders.etc)
 
     @classmethod
     def of_a_user(cls, folders: Folders) -> "PermittedWrites":
@@ -82,6 +85,8 @@ class PermittedWrites:
         path = Path(write.path)
         if os.path.normpath(write.path) != write.path or not path.is_absolute():
             return False
+        if self.etc is not None and is_system_table(path, self.etc):
+            return _marks_lines(write)
         return all(self._may_be(path, content) for content in (write.before, write.after))
 
     def _may_be(self, path: Path, content: Content) -> bool:
@@ -119,6 +124,14 @@ class PermittedWrites:
         if link.parent == self.autostart:
             return bool(_DESKTOP_ENTRY.fullmatch(leads_to.name))
         return leads_to.parent in self.links_lead_to and bool(_UNIT.fullmatch(leads_to.name))
+
+
+def _marks_lines(write: FileWrite) -> bool:
+    """Whether a table keeps every line and its mode, and only lines that say @reboot are marked."""
+    match write.before, write.after:
+        case File(before, mode, encoded=False), File(after, after_mode, encoded=False):
+            return mode == after_mode and differ_by_marks(before, after)
+    return False
 
 
 def _is_sectioned(file: File) -> bool:

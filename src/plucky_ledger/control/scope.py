@@ -22,6 +22,7 @@ from plucky_ledger.control.permitted_writes import PermittedWrites
 from plucky_ledger.control.requests import RevertSelection, SwitchRequest
 from plucky_ledger.control.service_manager import ServiceManager
 from plucky_ledger.control.switching import make, put_back
+from plucky_ledger.control.table_lines import TableLines
 from plucky_ledger.control.unit_files import UnitFiles
 from plucky_ledger.control.unit_writes import UnitWrites
 from plucky_ledger.control.writes import FileWrite
@@ -35,7 +36,7 @@ from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import ADMINISTRATOR
 
 READ_BY_ALL = 0o644
-_A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)")
+_A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)|table:[\w-]+:[0-9a-f]{8}")
 
 
 class Scope:
@@ -48,6 +49,7 @@ class Scope:
             self._manager, folders.system_units if system else folders.user_units
         )
         self._programs = None if system else folders.all_autostart
+        self._tables = TableLines(folders.etc)
         if system:
             self._permitted = PermittedWrites.of_the_system(folders)
             self.journal = JournalOfChanges(
@@ -67,7 +69,7 @@ class Scope:
         names = [
             file_name(entry_id)
             for entry_id in entry_ids
-            if switched_by(entry_id) is not Switcher.DESKTOP_ENTRIES
+            if switched_by(entry_id) in {Switcher.SYSTEM_MANAGER, Switcher.USER_MANAGER}
         ]
         with suppress(NoAnswer):  # one query for all units
             units.known(names)
@@ -77,6 +79,8 @@ class Scope:
         try:
             if switched_by(entry_id) is Switcher.DESKTOP_ENTRIES:
                 return self._sign_in_programs.look(entry_id)
+            if switched_by(entry_id) is Switcher.TABLES:
+                return self._tables.look(entry_id)
             return units.look(file_name(entry_id))
         except NoAnswer as silence:
             return Switchable(entry_id=entry_id, state=None, possible=(), cannot=silence.reason)
@@ -137,6 +141,8 @@ class Scope:
     def _needed_writes(self, wish: EntryRequest, units: UnitFiles) -> list[FileWrite]:
         if switched_by(wish.entry_id) is Switcher.DESKTOP_ENTRIES:
             return self._sign_in_programs.writes(wish.entry_id, wish.state, wish.later_seconds)
+        if switched_by(wish.entry_id) is Switcher.TABLES:
+            return self._tables.writes(wish.entry_id, wish.state)
         name = file_name(wish.entry_id)
         return UnitWrites(units).of(name, wish.state, wish.later_seconds)
 

@@ -22,6 +22,8 @@ class Folders(msgspec.Struct, frozen=True):
     system_units: Path = Path("/etc/systemd/system")
     administrators: Path = Path("/var/lib/plucky-ledger")
     """What only the administrator writes: the own copy of the recorder, the journal of changes."""
+    etc: Path = Path("/etc")
+    """Settings of the system, its tables of timed jobs among them."""
     state: Path = Path()
     """What this program keeps of the user's beyond its data: log, journal of changes."""
 

@@ -54,7 +54,8 @@ def take(plan: NightPlan, folders: Folders) -> Snapshot:
     def of_the_user(theirs: Folders) -> LevelSnapshot:
         return _level(Scope("user", theirs), (theirs.user_units, theirs.autostart), own)
 
-    system = _level(Scope("system", folders), (folders.system_units,), others)
+    roots = (folders.system_units, folders.etc / "cron.d")
+    system = _level(Scope("system", folders), roots, others)
     return Snapshot(
         system, _unless_in_trouble(lambda: as_user(plan.user, of_the_user, LevelSnapshot))
     )

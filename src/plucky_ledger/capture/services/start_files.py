@@ -5,8 +5,9 @@ from pathlib import Path
 
 from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.entries.kinds import KINDS
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.linux.start_files.found import Looked, StartLine
-from plucky_ledger.recording.lines import EntryLine, SourceLine, bounded
+from plucky_ledger.recording.lines import EntryLine, SourceLine, bounded, said
 
 MOST_REFUSED = 20
 
@@ -32,4 +33,5 @@ def _entry(line: StartLine) -> EntryLine:
         starts=KINDS[line.kind].recorded_as,
         origin=bounded(line.file),
         command=bounded(line.command),
+        off=said(ReasonCode.SWITCHED_OFF) if line.off else None,
     )

@@ -27,6 +27,8 @@ class Switcher(StrEnum):
     SYSTEM_MANAGER = "system_manager"
     USER_MANAGER = "user_manager"
     DESKTOP_ENTRIES = "desktop_entries"
+    TABLES = "tables"
+    """The administrator, where its line stands in a table of the system's; else a person."""
     BY_HAND = "by_hand"
     """A person, by the exact steps that are told."""
 
@@ -129,7 +131,9 @@ def id_of_unit(name: str, of_system: bool) -> str:
 
 def switched_by(entry_id: str) -> Switcher:
     """What switches an entry, by its id."""
-    if entry_id.startswith((OF_TABLE, OF_FILE, OF_PERSON)) or is_mount(entry_id):
+    if entry_id.startswith(OF_TABLE):
+        return Switcher.TABLES
+    if entry_id.startswith((OF_FILE, OF_PERSON)) or is_mount(entry_id):
         return Switcher.BY_HAND
     if is_desktop_entry(entry_id):
         return Switcher.DESKTOP_ENTRIES

@@ -46,6 +46,8 @@ class StartLine:
     line: str
     """As it stands there."""
     how: How = How.LINE
+    off: bool = False
+    """It is commented out, by a mark of ours before it."""
 
     @property
     def entry_id(self) -> str:

@@ -15,6 +15,8 @@ SYSTEM_TABLES = ("etc/crontab", "etc/cron.d")
 """Tables whose lines name a user: one file, and a folder of them."""
 USERS_TABLES = ("var/spool/cron/crontabs", "var/spool/cron")
 """Folders with one table for each user, named as they are; only the administrator may read them."""
+OFF_MARK = "# switched off by Plucky Ledger: "
+"""Stands before a line that is switched off: for cron a remark."""
 ANSWERS_WITHIN_SECONDS = 5.0
 _SAID_AT_START = re.compile(r"\s*@reboot\s+(.+)", re.IGNORECASE)
 _RUN_BY_IT = re.compile(r"[A-Za-z0-9_-]+")
@@ -24,7 +26,7 @@ _RUN_BY_IT = re.compile(r"[A-Za-z0-9_-]+")
 def every_table(root: Path) -> Looked:
     """Tables of the system, and of every user; of the user who asks alone, without the right."""
     reading, found = Reading(), []
-    for table in _system_tables(reading, root):
+    for table in system_tables(reading, root):
         found += _taken_apart(reading.text(table), str(table), "")
     if is_administrator():
         for folder in USERS_TABLES:
@@ -36,7 +38,8 @@ def every_table(root: Path) -> Looked:
     return reading.looked(StartSource.TABLES, found)
 
 
-def _system_tables(reading: Reading, root: Path) -> Iterator[Path]:
+def system_tables(reading: Reading, root: Path) -> Iterator[Path]:
+    """Tables whose lines name a user."""
     file, folder = SYSTEM_TABLES
     yield root / file
     listed = reading.listed(root / folder)
@@ -60,23 +63,46 @@ def _own_table() -> str:
 
 def _taken_apart(text: str, file: str, user: str) -> list[StartLine]:
     """``user`` is whose table it is; empty for a system's, whose lines name them."""
-    found = []
-    for line in text.splitlines():
-        if (said := _SAID_AT_START.fullmatch(line)) is None:
-            continue
-        whose, _, command = (user, "", said[1]) if user else said[1].partition(" ")
-        # What follows a percent sign is the command's input; one behind a backslash is a sign.
-        command = re.split(r"(?<!\\)%", command)[0].replace("\\%", "%").strip()
-        if command:
-            found.append(
-                StartLine(
-                    kind=EntryKind.BOOT_LINE,
-                    file=file,
-                    user=whose,
-                    of_system=not user,
-                    command=command,
-                    line=line.strip(),
-                    how=How.OWN_TABLE if user else How.LINE,
-                )
-            )
-    return found
+    lines = (said_in(line, file, user) for line in text.splitlines())
+    return [line for line in lines if line is not None]
+
+
+def said_in(line: str, file: str, user: str) -> StartLine | None:
+    """What a line of a table starts with the PC, also where we have switched it off; None for any
+    other line.
+    """
+    is_off = line.startswith(OFF_MARK)
+    line = line.removeprefix(OFF_MARK)
+    if (said := _SAID_AT_START.fullmatch(line)) is None:
+        return None
+    whose, command = (user, said[1]) if user else (*said[1].split(None, 1), "")[:2]
+    # What follows a percent sign is the command's input; one behind a backslash is a sign.
+    command = re.split(r"(?<!\\)%", command)[0].replace("\\%", "%").strip()
+    if not command:
+        return None
+    return StartLine(
+        kind=EntryKind.BOOT_LINE,
+        file=file,
+        user=whose,
+        of_system=not user,
+        command=command,
+        line=line.strip(),
+        how=How.OWN_TABLE if user else How.LINE,
+        off=is_off,
+    )
+
+
+def is_system_table(path: Path, etc: Path) -> bool:
+    """Whether a path is one of the tables whose lines name a user, which only root writes."""
+    file, folder = (etc.parent / table for table in SYSTEM_TABLES)
+    return path == file or (path.parent == folder and bool(_RUN_BY_IT.fullmatch(path.name)))
+
+
+def differ_by_marks(one: str, other: str) -> bool:
+    """Whether two texts of a table are the same but for lines that are switched off in one."""
+    pairs = list(zip(one.split("\n"), other.split("\n"), strict=False))
+    as_many = one.count("\n") == other.count("\n")
+    return as_many and all(
+        a == b or (a.removeprefix(OFF_MARK) == b.removeprefix(OFF_MARK) and said_in(a, "", ""))
+        for a, b in pairs
+    )
