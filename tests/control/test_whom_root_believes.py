@@ -42,6 +42,7 @@ from plucky_ledger.linux import administrator as becoming
 from plucky_ledger.linux.as_user import as_user
 from plucky_ledger.linux.files import make_folder, write_whole
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.start_files.tables import SYSTEM_TABLES
 from plucky_ledger.linux.users import acting_as
 from tests.helpers.trouble import told
 from tests.helpers.users import SOMEBODY, needs_administrator
@@ -395,6 +396,7 @@ def test_the_list_of_folders_is_the_one_that_is_written_down():
     written = {(level.strip(), folder.strip().strip("`")) for level, folder in rows}
     assert written == {
         *(("system", str(folder)) for folder in OF_THE_SYSTEM.folders),
+        *(("system", f"/{table}") for table in SYSTEM_TABLES),
         *(("user", str(folder).replace(str(HOME), "~")) for folder in OF_A_USER.folders),
     }
     for kind in LINKS_BELOW:
