@@ -28,6 +28,9 @@ class Ink:
     paper: str
     page: str
     rule: str
+    """Lines that only divide."""
+    edge: str
+    """Edges of what can be pressed or filled in, and what cannot be now."""
     faint: str
     ink: str
     pencil: str
@@ -48,24 +51,26 @@ LIGHT = Ink(
     paper="#F5F2E8",
     page="#FCFAF4",
     rule="#CFC7B0",
+    edge="#857E6A",
     faint="#E6E0CF",
     ink="#22302E",
-    pencil="#6F6A5C",
+    pencil="#5F5A4D",
     saved="#1F5B4A",
     lost="#A3342A",
     wash="#EBDCA8",
-    cpu="#B07A16",
+    cpu="#986708",
     disk="#3F6480",
-    memory="#71802B",
+    memory="#5F6C1F",
     processes="#8A3D5F",
 )
 DARK = Ink(
     paper="#1C1E1D",
     page="#242725",
     rule="#474B47",
+    edge="#868B84",
     faint="#343834",
     ink="#E6E3D8",
-    pencil="#A39E8E",
+    pencil="#B9B4A4",
     saved="#7FC8AE",
     lost="#F79C90",
     wash="#4A4326",
@@ -78,6 +83,7 @@ CONTRAST = Ink(
     paper="#FFFFFF",
     page="#FFFFFF",
     rule="#000000",
+    edge="#000000",
     faint="#6E6E6E",
     ink="#000000",
     pencil="#333333",
@@ -243,13 +249,14 @@ def _put_on(app: QApplication) -> None:
 
 
 def _sheet(c: Ink) -> str:
+    check = "check-dark" if c is DARK else "check"
     return f"""
 QMainWindow, QMenuBar {{ background: {c.paper}; }}
 QMenuBar::item {{ padding: 5px 9px; background: transparent; }}
 QMenuBar::item:selected, QMenu::item:selected {{ background: {c.wash}; color: {c.ink}; }}
 QMenu {{ background: {c.page}; border: 1px solid {c.rule}; }}
 QMenu::item {{ padding: 5px 24px 5px 14px; }}
-QMenu::item:disabled {{ color: {c.rule}; }}
+QMenu::item:disabled {{ color: {c.edge}; }}
 QMenu::separator {{ height: 1px; background: {c.faint}; margin: 4px 0; }}
 QWidget#head {{ background: {c.paper}; border-bottom: 1px solid {c.rule};
     border-top: 1px solid {c.faint}; }}
@@ -269,11 +276,12 @@ QPushButton {{ background: {c.page}; color: {c.ink}; border: 1px solid {c.ink}; 
     padding: 5px 12px; }}
 QPushButton:hover {{ background: {c.wash}; }}
 QPushButton:focus {{ border: 2px solid {c.saved}; padding: 4px 11px; }}
-QPushButton:disabled {{ border-color: {c.rule}; color: {c.rule}; }}
+QPushButton:disabled {{ border-color: {c.rule}; color: {c.edge}; }}
 QPushButton[main="true"] {{ background: {c.ink}; color: {c.page}; font-weight: bold; }}
 QPushButton[main="true"]:hover {{ background: {c.saved}; }}
 QPushButton[main="true"]:focus {{ border: 2px solid {c.cpu}; }}
-QPushButton[main="true"]:disabled {{ background: {c.rule}; color: {c.page}; }}
+QPushButton[main="true"]:disabled {{ background: {c.paper}; border-color: {c.rule};
+    color: {c.edge}; }}
 QPushButton[lens="true"] {{ border: none; border-bottom: 3px solid transparent; border-radius: 0;
     padding: 7px 4px; color: {c.pencil}; background: transparent; margin-right: 12px; }}
 QPushButton[lens="true"]:checked {{ color: {c.ink}; font-weight: bold;
@@ -282,7 +290,7 @@ QPushButton[lens="true"]:focus {{ background: {c.wash}; }}
 QPushButton[fold="true"] {{ border: none; color: {c.pencil}; background: transparent;
     padding: 3px 4px; text-align: left; }}
 QPushButton[fold="true"]:focus {{ background: {c.wash}; }}
-QComboBox {{ background: {c.page}; border: 1px solid {c.faint}; border-radius: 3px;
+QComboBox {{ background: {c.page}; border: 1px solid {c.edge}; border-radius: 3px;
     padding: 3px 6px; }}
 QComboBox[flat="true"] {{ border: none; border-bottom: 1px dotted {c.pencil}; border-radius: 0;
     font-weight: bold; padding: 2px 2px; }}
@@ -293,9 +301,9 @@ QComboBox:focus, QLineEdit:focus, QPlainTextEdit:focus, QAbstractSpinBox:focus {
 QComboBox QAbstractItemView {{ background: {c.page}; border: 1px solid {c.rule};
     selection-background-color: {c.wash}; selection-color: {c.ink}; }}
 QLineEdit, QPlainTextEdit, QAbstractSpinBox {{ background: {c.page};
-    border: 1px solid {c.rule}; border-radius: 3px; padding: 4px 6px; }}
+    border: 1px solid {c.edge}; border-radius: 3px; padding: 4px 6px; }}
 QLineEdit:disabled, QComboBox:disabled, QAbstractSpinBox:disabled {{ background: {c.paper};
-    border-color: {c.faint}; color: {c.rule}; }}
+    border-color: {c.rule}; color: {c.edge}; }}
 QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ border: none; width: 18px; }}
 QAbstractSpinBox::up-arrow {{ image: url({ICONS}/up.svg);
     width: 10px; height: 10px; }}
@@ -310,7 +318,7 @@ QHeaderView::up-arrow {{ image: url({ICONS}/up.svg); }}
 QHeaderView::down-arrow {{ image: url({ICONS}/down.svg); }}
 QScrollBar:vertical {{ background: transparent; width: 10px; margin: 0; }}
 QScrollBar:horizontal {{ background: transparent; height: 10px; margin: 0; }}
-QScrollBar::handle {{ background: {c.rule}; border-radius: 4px; margin: 1px; min-height: 24px;
+QScrollBar::handle {{ background: {c.edge}; border-radius: 4px; margin: 1px; min-height: 24px;
     min-width: 24px; }}
 QScrollBar::handle:hover {{ background: {c.pencil}; }}
 QScrollBar::add-line, QScrollBar::sub-line {{ width: 0; height: 0; }}
@@ -318,7 +326,12 @@ QScrollBar::add-page, QScrollBar::sub-page {{ background: transparent; }}
 QTableView {{ gridline-color: {c.faint}; selection-background-color: {c.wash};
     selection-color: {c.ink}; }}
 QSplitter::handle {{ background: {c.rule}; }}
-QProgressBar {{ border: 1px solid {c.rule}; background: {c.page}; height: 8px;
-    text-align: center; }}
+QProgressBar {{ border: 1px solid {c.edge}; background: {c.page}; height: 8px;
+    color: transparent; }}
+QCheckBox::indicator {{ width: 13px; height: 13px; border: 1px solid {c.edge}; border-radius: 2px;
+    background: {c.page}; }}
+QCheckBox::indicator:checked {{ background: {c.ink}; border-color: {c.ink};
+    image: url({ICONS}/{check}.svg); }}
+QCheckBox:focus {{ background: {c.wash}; }}
 QProgressBar::chunk {{ background: {c.saved}; }}
 """
