@@ -11,8 +11,11 @@ from hypothesis import strategies as st
 from plucky_ledger.capture.services.autostart import (
     autostart_entries,
 )
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.names import reason_from
+from plucky_ledger.linux.bus import NoAnswer
 from plucky_ledger.linux.desktop_entries import DesktopEntry, read_desktop_entry
+from plucky_ledger.linux.desktops import session_environment
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.wording.reasons import reason_in_words
 
@@ -170,3 +173,17 @@ def test_folders_follow_the_environment(tmp_path):
     usual = Folders.of({"XDG_CONFIG_HOME": "not/absolute"}, tmp_path)
     assert usual.autostart == tmp_path / ".config/autostart"
     assert str(usual.all_autostart[1]) == "/etc/xdg/autostart"
+
+
+def test_another_persons_files_are_where_their_session_says(monkeypatch):
+    """A root shell may have folders of its own: the person's are not looked for there."""
+
+    def silent(_address):
+        raise NoAnswer(ReasonCode.NO_BUS)
+
+    monkeypatch.setattr("plucky_ledger.linux.desktops.opened", silent)
+    monkeypatch.setenv("XDG_CONFIG_HOME", "/root/elsewhere")
+    assert session_environment()["XDG_CONFIG_HOME"] == "/root/elsewhere"
+    assert session_environment("unix:path=/run/user/1000/bus") == {}
+    theirs = Folders.of(session_environment("unix:path=/run/user/1000/bus"), Path("/home/bench"))
+    assert theirs.autostart == Path("/home/bench/.config/autostart")

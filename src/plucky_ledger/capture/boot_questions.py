@@ -217,8 +217,9 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
     from plucky_ledger.linux.start_files.sources import looked_for_the_person
 
     session = session_environment(address)
-    folders = Folders.of(session, home).all_autostart
-    programs = {line.entry: line for line in autostart_entries(folders, desktops_of(session))}
+    folders = Folders.of(session, home)
+    desktops = desktops_of(session)
+    programs = {line.entry: line for line in autostart_entries(folders.all_autostart, desktops)}
     yield from programs.values()
     told = list(lines_of_the_user(address))
     # What only held its condition against the desktop has begun, too, and did not run.
@@ -236,7 +237,7 @@ def _lines_of_the_user(address: str, home: Path) -> Iterator[Line]:
         else:
             yield line
     # Last: whatever lies in a person's files keeps nothing back of what their manager told.
-    yield from lines_of(looked_for_the_person(home, Folders.of(os.environ, home).config))
+    yield from lines_of(looked_for_the_person(home, folders.config))
 
 
 def _condition(going_on: GoingOn) -> Iterator[Line]:
