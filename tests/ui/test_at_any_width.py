@@ -79,6 +79,7 @@ def test_a_small_window_keeps_names_the_next_step_and_the_balance(
             settle(qtbot, window)
             QApplication.processEvents()
             assert window.size().toTuple() == size
+            assert window.minimumSizeHint().width() <= size[0]
             book = window.book
             assert book.width() >= narrowest()
             assert book.button.isVisible()

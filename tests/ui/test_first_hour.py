@@ -7,13 +7,15 @@ from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QApplication
 
 from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.job.noticed import reappeared_entries
+from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.pages.shelf import shelf
 from plucky_ledger.standin.simulated_pc import RECORD_SECONDS
 from plucky_ledger.ui import file_dialogs
 from plucky_ledger.ui.lenses.registry import LensName
-from plucky_ledger.usecases.jobs.jobs import read_job
+from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 from plucky_ledger.usecases.jobs.preferences import Preferences, read_preferences
 from plucky_ledger.usecases.jobs.shelf import OnShelf
 from plucky_ledger.usecases.recording.boots import import_recording
@@ -315,3 +317,21 @@ def test_what_came_back_is_switched_off_for_good_where_that_is_said(qtbot, on_de
     assert (change.entry_id, change.new_state) == (back.facts["entry"], EntryState.OFF_FOR_GOOD)
     assert on_demo.right.lens is LensName.ENTRIES
     assert "Post" in on_demo.book.button.text()
+
+
+def test_a_new_job_opens_on_recording_its_first_boot(qtbot, empty):
+    numbers = []
+    empty.desk.do(lambda ledger: take_in(ledger, Card("", "Quay PC"), Facts()), numbers.append)
+    qtbot.waitUntil(lambda: bool(numbers))
+    empty.desk.open_job(numbers[0])
+    qtbot.waitUntil(lambda: empty.desk.job is not None)
+    panels = empty.panels
+    qtbot.waitUntil(lambda: panels.recording.isVisible() or panels.arming.isVisible())
+    shown = empty.right.shown
+    qtbot.keyClick(shown, Qt.Key.Key_Escape)
+    assert empty.right.shown is empty.right.lanes
+    press(qtbot, empty, "Ctrl+J")
+    qtbot.waitUntil(lambda: empty.desk.job is None)
+    empty.desk.open_job(numbers[0])
+    qtbot.waitUntil(lambda: empty.desk.job is not None)
+    assert empty.right.shown is empty.right.lanes, "left once, it is not pressed on anybody"

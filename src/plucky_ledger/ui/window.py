@@ -15,6 +15,7 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.book.next_step import NextStepKind
+from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.actions import Actions, Place
@@ -28,7 +29,7 @@ from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.switching import Switching
 from plucky_ledger.ui.taking_out import TakingOut
-from plucky_ledger.ui.text import Text
+from plucky_ledger.ui.text import Elided, Text
 from plucky_ledger.ui.theme import named, title_font
 from plucky_ledger.ui.ways import Ways
 from plucky_ledger.ui.window_panels import Panels
@@ -53,6 +54,8 @@ class Window(QMainWindow):
         super().__init__()
         self.desk = desk
         self._picked_up = 0
+        self._opened = 0
+        """Number of the job that was opened last."""
         self.setWindowTitle("Plucky Ledger")
         self.resize(1280, 800)
         self.setAcceptDrops(True)
@@ -82,7 +85,8 @@ class Window(QMainWindow):
         row.setContentsMargins(16, 9, 16, 9)
         self._title = Text()
         self._title.setFont(title_font(1.7))
-        self._subtitle = Text()
+        self._subtitle = Elided()
+        self._subtitle.setAlignment(Qt.AlignmentFlag.AlignLeft | Qt.AlignmentFlag.AlignVCenter)
         self._subtitle.setProperty("quiet", True)
         self.record_button = QPushButton()
         self.record_button.clicked.connect(self.panels.show_recording)
@@ -283,13 +287,21 @@ class Window(QMainWindow):
         self.setWindowTitle(f"{shown(job.card.title)} · {name}" if job is not None else name)
         if job is not None:
             self._title.setText(shown(job.card.title))
-            self._subtitle.setText(subtitle(job.card, job.facts))
+            self._subtitle.show_text(subtitle(job.card, job.facts))
         # The keyboard stays where it is while the job in sight is written in.
         if self.main.currentWidget() is (self.pages if job is None else self.shelf):
             self._back()
         if job is not None:
             self._pick_up(job.number)
+            self._begin_with_recording(job)
         self._show_what_can_be_done()
+
+    def _begin_with_recording(self, job: Job) -> None:
+        """A job without a boot opens on recording its first: nothing else can be done with it."""
+        is_new = job.number != self._opened
+        self._opened = job.number
+        if is_new and not job.boots and job.pencilled is None and self.desk.writable:
+            self.take_next_step(self.book.step)
 
     def _pick_up(self, number: int) -> None:
         """Armed recordings that were finished since come into the book by themselves."""

@@ -47,7 +47,7 @@ class BookView(QWidget):
         self.setObjectName("bookPage")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._desk = desk
-        self._step = NextStepKind.RECORD_OPENING
+        self.step = NextStepKind.RECORD_OPENING
         self.by_restart = False
         """Recording this PC is arming the recorder and restarting."""
         self.model = BookModel()
@@ -74,7 +74,7 @@ class BookView(QWidget):
         self._sentence.setWordWrap(True)
         self.button = QPushButton()
         self.button.setProperty("main", True)
-        self.button.clicked.connect(lambda: self.next_wanted.emit(self._step))
+        self.button.clicked.connect(lambda: self.next_wanted.emit(self.step))
         self._lay_out()
         desk.job_changed.connect(self.refresh)
         desk.measure_changed.connect(self.refresh)
@@ -144,7 +144,7 @@ class BookView(QWidget):
             self.model.show_page(None)
             return
         page = book_page(job, self._desk.measure, self._desk.expected)
-        self._step, self.by_restart = page.step.step, page.by_restart
+        self.step, self.by_restart = page.step.step, page.by_restart
         self.model.show_page(page)
         for lines in (self.lines, self.balance):
             lines.show_own_rows()
