@@ -250,13 +250,14 @@ def _put_on(app: QApplication) -> None:
 
 def _sheet(c: Ink) -> str:
     check = "check-dark" if c is DARK else "check"
+    off = c.faint if c is CONTRAST else c.edge  # what cannot be pressed now is paler
     return f"""
 QMainWindow, QMenuBar {{ background: {c.paper}; }}
 QMenuBar::item {{ padding: 5px 9px; background: transparent; }}
 QMenuBar::item:selected, QMenu::item:selected {{ background: {c.wash}; color: {c.ink}; }}
 QMenu {{ background: {c.page}; border: 1px solid {c.rule}; }}
 QMenu::item {{ padding: 5px 24px 5px 14px; }}
-QMenu::item:disabled {{ color: {c.edge}; }}
+QMenu::item:disabled {{ color: {off}; }}
 QMenu::separator {{ height: 1px; background: {c.faint}; margin: 4px 0; }}
 QWidget#head {{ background: {c.paper}; border-bottom: 1px solid {c.rule};
     border-top: 1px solid {c.faint}; }}
@@ -276,12 +277,12 @@ QPushButton {{ background: {c.page}; color: {c.ink}; border: 1px solid {c.ink}; 
     padding: 5px 12px; }}
 QPushButton:hover {{ background: {c.wash}; }}
 QPushButton:focus {{ border: 2px solid {c.saved}; padding: 4px 11px; }}
-QPushButton:disabled {{ border-color: {c.rule}; color: {c.edge}; }}
+QPushButton:disabled {{ border-color: {off}; color: {off}; }}
 QPushButton[main="true"] {{ background: {c.ink}; color: {c.page}; font-weight: bold; }}
 QPushButton[main="true"]:hover {{ background: {c.saved}; }}
 QPushButton[main="true"]:focus {{ border: 2px solid {c.cpu}; }}
-QPushButton[main="true"]:disabled {{ background: {c.paper}; border-color: {c.rule};
-    color: {c.edge}; }}
+QPushButton[main="true"]:disabled {{ background: {c.paper}; border-color: {off};
+    color: {off}; }}
 QPushButton[lens="true"] {{ border: none; border-bottom: 3px solid transparent; border-radius: 0;
     padding: 7px 4px; color: {c.pencil}; background: transparent; margin-right: 12px; }}
 QPushButton[lens="true"]:checked {{ color: {c.ink}; font-weight: bold;
@@ -303,13 +304,14 @@ QComboBox QAbstractItemView {{ background: {c.page}; border: 1px solid {c.rule};
 QLineEdit, QPlainTextEdit, QAbstractSpinBox {{ background: {c.page};
     border: 1px solid {c.edge}; border-radius: 3px; padding: 4px 6px; }}
 QLineEdit:disabled, QComboBox:disabled, QAbstractSpinBox:disabled {{ background: {c.paper};
-    border-color: {c.rule}; color: {c.edge}; }}
+    border-color: {off}; color: {off}; }}
 QAbstractSpinBox::up-button, QAbstractSpinBox::down-button {{ border: none; width: 18px; }}
 QAbstractSpinBox::up-arrow {{ image: url({ICONS}/up.svg);
     width: 10px; height: 10px; }}
 QAbstractSpinBox::down-arrow {{ image: url({ICONS}/down.svg);
     width: 10px; height: 10px; }}
-QTableView:focus {{ border: 1px solid {c.saved}; }}
+QTextBrowser, QScrollArea {{ border: 1px solid {c.page}; }}
+QTableView:focus, QTextBrowser:focus, QScrollArea:focus {{ border: 1px solid {c.saved}; }}
 QHeaderView::section {{ background: {c.page}; color: {c.pencil}; border: none;
     border-bottom: 1px solid {c.rule}; padding: 4px 6px; }}
 QHeaderView::up-arrow, QHeaderView::down-arrow {{ subcontrol-origin: padding;

@@ -5,6 +5,7 @@ from dataclasses import dataclass
 
 from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
+    QFocusEvent,
     QKeyEvent,
     QMouseEvent,
     QPainter,
@@ -19,6 +20,7 @@ from PySide6.QtWidgets import QAbstractScrollArea
 from plucky_ledger.core.values.axes import within, zoomed
 from plucky_ledger.pages.curves import readings_at
 from plucky_ledger.pages.lanes import LanesPage
+from plucky_ledger.ui.drawing.focus import draw_focus
 from plucky_ledger.ui.lenses.lanes_layout import Drawn, Sheet, drawn
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import seconds as seconds_in_words
@@ -210,6 +212,21 @@ class LanesCanvas(QAbstractScrollArea):
     def paintEvent(self, _event: QPaintEvent) -> None:
         painter = QPainter(self.viewport())
         painter.fillRect(self.viewport().rect(), ink().of("page"))
+        self._paint(painter)
+        if self.hasFocus():
+            draw_focus(painter, self.viewport().rect())
+
+    def focusInEvent(self, event: QFocusEvent) -> None:
+        """Show where the keyboard is."""
+        super().focusInEvent(event)
+        self.viewport().update()
+
+    def focusOutEvent(self, event: QFocusEvent) -> None:
+        """It has gone elsewhere."""
+        super().focusOutEvent(event)
+        self.viewport().update()
+
+    def _paint(self, painter: QPainter) -> None:
         sheet = self.sheet
         if sheet is None:
             painter.setPen(ink().of("pencil"))

@@ -117,6 +117,7 @@ class TakeInPanel(Panel):
             field.setAccessibleName(text)
             facts.addRow(text, field)
         drive = QHBoxLayout()
+        drive.setSpacing(8)
         self.drive_kind.setAccessibleName(say("Kind of the system disk"))
         for widget in (
             self.drive_kind,
