@@ -95,7 +95,7 @@ def of_entry(name: str, cost: StartupCost | None) -> Basis:
     title = say("What {name} costs", name=shown(name))
     section = "What an entry costs in seconds: the replay"
     if cost is None:
-        return Basis(title, (say("Its cost is not measured yet."),), section)
+        return Basis(title, (say("Its cost is not known yet."),), section)
     estimate = cost.settled or cost.system_up
     if estimate is None:
         why = reason_in_words(cost.no_grade) if cost.no_grade else say("not known")
