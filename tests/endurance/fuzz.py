@@ -302,7 +302,14 @@ class Silent:
 def home():
     """Folders of a made-up user, and of a made-up system."""
     folder = Path(tempfile.mkdtemp(prefix="plucky-ledger-fuzz-"))
-    return Folders(folder / "config", (), folder / "units", folder / "var", folder / "state")
+    return Folders(
+        folder / "config",
+        (),
+        system_units=folder / "units",
+        administrators=folder / "var",
+        etc=folder / "etc",
+        state=folder / "state",
+    )
 
 
 @cache
