@@ -17,12 +17,13 @@ from babel.messages.pofile import read_po, write_po
 SOURCE = Path(__file__).parent.parent / "src" / "plucky_ledger"
 FOLDER = SOURCE / "wording" / "locale"
 DOMAIN = "plucky_ledger"
+CONTEXT_ENDS = "\x04"
 MARKS = {
     *("say", "N_", "_with_because", "_how_many", "_word", "_differs", "_differs_in_text"),
     "_unproven",
 }
 """Functions whose first argument is a message."""
-PLURALS = {"say_n", "_sized"}
+PLURALS = {"say_n", "_sized", "_one_or_many"}
 """Functions whose first two arguments are one message about one thing and about several."""
 
 
@@ -40,15 +41,37 @@ def messages(source: Path = SOURCE) -> Iterator[str | tuple[str, str]]:
             ]
             if name in MARKS and texts:
                 yield texts[0]
+            elif name == "C_" and len(texts) == 2:
+                yield CONTEXT_ENDS.join(texts)
             elif name in PLURALS and len(texts) == 2:
                 yield texts[0], texts[1]
+
+
+def help_messages(folder: Path = SOURCE / "cli") -> Iterator[str]:
+    """The help of commands: what their functions' docstrings and their options' ``help`` say."""
+    for path in sorted(folder.glob("*.py")):
+        for node in ast.walk(ast.parse(path.read_text())):
+            if isinstance(node, ast.FunctionDef) and any(
+                map(_makes_a_command, node.decorator_list)
+            ):
+                yield ast.get_docstring(node) or ""
+            elif isinstance(node, ast.keyword) and node.arg == "help":
+                yield getattr(node.value, "value", "")  # what is no literal is marked by itself
+
+
+def _makes_a_command(decorator: ast.expr) -> bool:
+    call = decorator.func if isinstance(decorator, ast.Call) else decorator
+    return isinstance(call, ast.Attribute) and call.attr in {"command", "group"}
 
 
 def collected() -> Catalog:
     """The catalogue that is to be translated."""
     catalog = Catalog(project="plucky-ledger", charset="utf-8")
-    for message in messages():
-        catalog.add(message)
+    for message in (*messages(), *filter(None, help_messages())):
+        context, _, words = (
+            message.rpartition(CONTEXT_ENDS) if isinstance(message, str) else ("", "", message)
+        )
+        catalog.add(words, context=context or None)
     return catalog
 
 

@@ -13,7 +13,7 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner
 
-from plucky_ledger.cli.main import main
+from plucky_ledger.cli.main import MODULES, main
 from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.demo import write_demo
@@ -287,3 +287,25 @@ def test_a_python_that_is_too_old_gets_one_sentence():
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
     assert done.returncode == 1
     assert done.stderr == "Plucky Ledger needs Python 3.11 or later; this is 3.9.\n"
+
+
+def test_help_and_what_is_wrong_with_a_command_are_in_the_users_language():
+    script = (
+        "from plucky_ledger.cli.main import main\n"
+        "context = main.make_context('plucky-ledger', [], resilient_parsing=True)\n"
+        "for name in main.list_commands(context):\n"
+        "    if name != 'record':\n"  # it reads its own arguments
+        "        main([name, '--help'], standalone_mode=False)\n"
+        "main(['arm', '--such'])\n"
+    )
+    environment = {**os.environ, "LANG": "de_DE.UTF-8", "PYTHONIOENCODING": "utf-8"}
+    command = [sys.executable, "-c", script]
+    told = subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
+    commands = sum(map(len, MODULES.values())) + 1  # and completion
+    assert told.stdout.count("Aufruf: ") == told.stdout.count("Zeigt diese Hilfe.") == commands
+    assert not re.search(r"Usage|Options|Show this|\bthe\b", told.stdout)
+    assert "Die Option '--such' gibt es nicht." in told.stderr
+    record = [sys.executable, "-m", "plucky_ledger", "record", "--help"]
+    told = subprocess.run(record, env=environment, capture_output=True, text=True, check=True)
+    assert "wie lange aufgezeichnet wird" in told.stdout
+    assert "zeigt diese Hilfe" in told.stdout

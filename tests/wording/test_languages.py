@@ -6,14 +6,17 @@ import re
 import pytest
 from babel.messages.pofile import read_po
 from click.testing import CliRunner
-from tools.messages import messages
+from tools.messages import help_messages, messages
 
 from plucky_ledger.cli.main import main
+from plucky_ledger.cli.translated import PACKAGES_SAY, packages_translated
 from plucky_ledger.usecases.jobs.manual import Part, heading_in, headings, text_of
 from plucky_ledger.usecases.jobs.preferences import Preferences, keep_preferences
 from plucky_ledger.wording import language
 from plucky_ledger.wording.language import (
+    C_,
     CATALOGUES,
+    CONTEXT_ENDS,
     DOMAIN,
     FIGURES_BY,
     WORDS_BY,
@@ -48,19 +51,25 @@ def test_a_catalogue_is_whole_and_its_facts_are_right(code):
         catalogue = read_po(file, locale=code)
     with (folder / f"{DOMAIN}.mo").open("rb") as file:
         compiled = gettext.GNUTranslations(file)
-    for message in set(messages()):
+    for message in {*messages(), *filter(None, help_messages())}:
         one, *many = (message,) if isinstance(message, str) else message
-        found = catalogue.get(one)
+        context, _, one = one.rpartition(CONTEXT_ENDS)
+        found = catalogue.get(one, context or None)
         assert found is not None, one
+        assert not found.fuzzy, one
         strings = [found.string] if isinstance(found.string, str) else list(found.string)
         assert all(strings), one
         assert len(strings) == (catalogue.num_plurals if found.pluralizable else 1)
         for text in strings:
-            allowed = facts(one).union(*map(facts, many))
-            assert allowed - {"n"} <= facts(text) <= allowed, text
+            needed, allowed = (
+                facts(one).intersection(*map(facts, many)),
+                facts(one).union(*map(facts, many)),
+            )
+            assert needed - {"n"} <= facts(text) <= allowed, text
             assert text.endswith("…") == one.endswith("…"), text
             assert text[:1].isspace() == one[:1].isspace(), text
         told = compiled.ngettext(one, many[0], 2) if many else compiled.gettext(one)
+        told = compiled.pgettext(context, one) if context else told
         assert told == strings[-1], f"make messages: {one}"
 
 
@@ -103,9 +112,35 @@ def test_a_command_speaks_what_is_preferred(spoken, demo_path, tmp_path):
 @pytest.mark.parametrize("code", TRANSLATED)
 def test_a_translated_manual_has_the_same_sections(code):
     """A section is opened by its place; what nobody has translated is read in English."""
-    assert len(headings(Part.MANUAL, code)) == len(headings(Part.MANUAL))
-    for heading in headings(Part.MANUAL):
-        assert heading_in(Part.MANUAL, heading, code) in headings(Part.MANUAL, code)
+    for part in Part:
+        assert len(headings(part, code)) == len(headings(part))
+        for heading in headings(part):
+            assert heading_in(part, heading, code) in headings(part, code)
+        for piece in ("\n- ", "\n| ", "\n1. "):
+            assert text_of(part, code).count(piece) == text_of(part).count(piece)
     assert heading_in(Part.MANUAL, "Verdict", code) == "Urteil"
-    assert heading_in(Part.METHODS, headings(Part.METHODS)[2], code) == headings(Part.METHODS)[2]
-    assert text_of(Part.MANUAL, code).count("\n- ") == text_of(Part.MANUAL).count("\n- ")
+    assert heading_in(Part.METHODS, "Grade", code) == "Stufe"
+    assert heading_in(Part.METHODS, "Grade", "eo") == "Grade"
+
+
+def test_what_the_packages_say_is_looked_up_in_our_catalogue():
+    language.use("de_DE")
+    try:
+        with packages_translated():
+            for words in PACKAGES_SAY:
+                one, many = (words, "") if isinstance(words, str) else words
+                told = gettext.ngettext(one, many, 1) if many else gettext.gettext(one)
+                assert told != one or "{" in one, one
+    finally:
+        language.use("en")
+    assert gettext.gettext("Usage:") == "Usage:"
+
+
+def test_a_word_of_two_meanings_is_said_by_its_context():
+    language.use("de_DE")
+    try:
+        assert say(C_("whose PC it is", "by owner")) == "nach Besitzer"
+        assert say(C_("whose program it is", "by owner")) == "nach Eigentümer"
+    finally:
+        language.use("en")
+    assert say(C_("whose PC it is", "by owner")) == "by owner"

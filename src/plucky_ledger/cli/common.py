@@ -12,7 +12,6 @@ from plucky_ledger.cli.output import tell
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.usecases.jobs.workplace import may_have_preferences
-from plucky_ledger.wording.language import use_the_users
 
 if TYPE_CHECKING:
     from plucky_ledger.core.job.job import Job
@@ -135,8 +134,8 @@ def optional_package(error: ModuleNotFoundError) -> str:
     return package
 
 
-def _preferred_language() -> str:
-    """Empty for the system's."""
+def preferred_language() -> str:
+    """The language this user prefers; empty for the system's."""
     if not may_have_preferences():
         return ""
     from plucky_ledger.usecases.jobs.preferences import read_preferences
@@ -147,7 +146,6 @@ def _preferred_language() -> str:
 @contextmanager
 def told_plainly() -> Iterator[None]:
     """Trouble from outside is told in one sentence."""
-    use_the_users(_preferred_language())
     try:
         yield
     except Trouble as trouble:

@@ -4,6 +4,7 @@ import os
 import sys
 from collections.abc import Sequence
 from importlib import import_module
+from typing import Any
 
 import click
 
@@ -12,10 +13,12 @@ from plucky_ledger.cli.common import (
     demo_path,
     ledger_path,
     new_option,
+    preferred_language,
     refuse_missing,
     told_plainly,
 )
 from plucky_ledger.cli.output import bear_any_terminal
+from plucky_ledger.wording.language import ENGLISH, current_language, use_the_users
 
 LOG_LEVELS = ("warning", "info", "debug")
 SHELLS = ("bash", "zsh", "fish")
@@ -65,8 +68,20 @@ class Commands(click.Group):
                     if isinstance(command, click.Command) and command.name == cmd_name
                 )
                 _take_plain_text(subcommand)
-                return subcommand
-        return super().get_command(ctx, cmd_name)
+                return _translated(subcommand)
+        command = super().get_command(ctx, cmd_name)
+        return command and _translated(command)
+
+    def main(self, *args: Any, **settings: Any) -> Any:  # noqa: ANN401 as click has it
+        """Run the command that the arguments name, in the user's language."""
+        use_the_users(preferred_language())
+        if current_language() == ENGLISH:
+            return super().main(*args, **settings)
+        from plucky_ledger.cli.translated import packages_translated
+
+        with packages_translated():
+            _translated(self)
+            return super().main(*args, **settings)
 
     def invoke(self, ctx: click.Context) -> object:
         """Run the command; a package that it lacks is told in one sentence."""
@@ -83,6 +98,14 @@ class PlainText(click.types.StringParamType):
         """The text."""
         text = str(super().convert(value, param, ctx))
         return text.encode("utf-8", "replace").decode()
+
+
+def _translated(command: click.Command) -> click.Command:
+    if current_language() == ENGLISH:
+        return command
+    from plucky_ledger.cli.translated import translated
+
+    return translated(command)
 
 
 def _take_plain_text(command: click.Command) -> None:

@@ -3,7 +3,7 @@
 import argparse
 import os
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from pathlib import Path
 
 import msgspec
@@ -22,7 +22,7 @@ HELP_WIDTH = 80
 
 def main(arguments: Sequence[str]) -> int:
     """Record this PC; returns the exit status."""
-    wish = _parser().parse_args(arguments)
+    wish = _read(arguments)
     if wish.armed is not None:
         from plucky_ledger.capture.arming.armed_recorder import record_for_the_user
 
@@ -79,15 +79,28 @@ def _echo() -> Listener:
     return tell
 
 
+def _read(arguments: Sequence[str]) -> argparse.Namespace:
+    """What is asked for. Only who asks for help waits for words in another language to load."""
+    if not {"-h", "--help"}.intersection(arguments):
+        return _parser(str).parse_args(arguments)
+    from plucky_ledger.cli.common import preferred_language
+    from plucky_ledger.cli.translated import packages_translated
+    from plucky_ledger.wording.language import say, use_the_users
+
+    use_the_users(preferred_language())
+    with packages_translated():
+        return _parser(say).parse_args(arguments)
+
+
 def _formatter(prog: str) -> argparse.HelpFormatter:
     """One width for all: asking for the terminal's loads what takes long to load."""
     return argparse.HelpFormatter(prog, width=HELP_WIDTH)
 
 
-def _parser() -> argparse.ArgumentParser:
+def _parser(say: Callable[[str], str]) -> argparse.ArgumentParser:
     parser = argparse.ArgumentParser(
         prog="plucky-ledger record",
-        description="Record this PC's counters to a file, without a screen.",
+        description=say("Record this PC's counters to a file, without a screen."),
         formatter_class=_formatter,
     )
     parser.add_argument(
@@ -96,32 +109,34 @@ def _parser() -> argparse.ArgumentParser:
         type=_seconds,
         default=180.0,
         metavar="SECONDS",
-        help="how long to record (default 180)",
+        help=say("how long to record (default 180)"),
     )
     parser.add_argument(
         "--out",
         type=Path,
         default=Path("boot.jsonl.gz"),
         metavar="FILE",
-        help="new file to write; .gz compresses (default boot.jsonl.gz)",
+        help=say("new file to write; .gz compresses (default boot.jsonl.gz)"),
     )
     parser.add_argument(
         "--rate",
         type=_rate,
         metavar="HZ",
-        help="samples a second, 0.1 to 10 (default 1; more in the first minute if it costs little)",
+        help=say(
+            "samples a second, 0.1 to 10 (default 1; more in the first minute if it costs little)"
+        ),
     )
     parser.add_argument(
-        "--until-settled", action="store_true", help="stop as soon as the PC has come to rest"
+        "--until-settled", action="store_true", help=say("stop as soon as the PC has come to rest")
     )
     parser.add_argument(
         "--armed",
         type=Path,
         metavar="STARTER",
-        help="record one of the armed boots; this is what arming starts by itself",
+        help=say("record one of the armed boots; this is what arming starts by itself"),
     )
     parser.add_argument(
-        "--echo", action="store_true", help="also write every line to standard output"
+        "--echo", action="store_true", help=say("also write every line to standard output")
     )
     return parser
 

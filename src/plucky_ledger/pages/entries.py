@@ -18,6 +18,7 @@ from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.job.noticed import ENTRY, reappeared_entries
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
+from plucky_ledger.core.values.alphabet import in_alphabet
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.opening import Ledger
@@ -121,7 +122,7 @@ def entries_without_costs(
     why: Reason,
 ) -> EntriesPage:
     """Some entries of a job by their names without costs, and why there are none."""
-    entries = sorted(listed, key=lambda entry: entry.name.casefold())
+    entries = sorted(listed, key=lambda entry: in_alphabet(entry.name))
     pending = why.code is ReasonCode.BEING_WORKED_OUT
     rows = _rows(
         ledger,

@@ -8,6 +8,7 @@ from enum import StrEnum
 from plucky_ledger.core.book.balance import Balance, balances_of, staircase
 from plucky_ledger.core.job.job import Card, Job, last_visit, restart_due
 from plucky_ledger.core.job.noticed import reappeared_entries
+from plucky_ledger.core.values.alphabet import in_alphabet
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.usecases.jobs.shelf import OnShelf
 
@@ -77,9 +78,9 @@ class ShelfOrder(StrEnum):
 _KEYS: Mapping[ShelfOrder, Callable[[Spine], tuple[object, ...]]] = {
     ShelfOrder.NEXT: lambda spine: (spine.rank, -spine.last_visit.timestamp()),
     ShelfOrder.LAST_VISIT: lambda spine: (-spine.last_visit.timestamp(),),
-    ShelfOrder.LABEL: lambda spine: (spine.card.label.casefold(),),
-    ShelfOrder.PC: lambda spine: (spine.card.title.casefold(),),
-    ShelfOrder.OWNER: lambda spine: (not spine.card.owner, spine.card.owner.casefold()),
+    ShelfOrder.LABEL: lambda spine: in_alphabet(spine.card.label),
+    ShelfOrder.PC: lambda spine: in_alphabet(spine.card.title),
+    ShelfOrder.OWNER: lambda spine: (not spine.card.owner, *in_alphabet(spine.card.owner)),
     ShelfOrder.SAVED: lambda spine: (spine.saved is None, -(spine.saved or 0.0)),
 }
 

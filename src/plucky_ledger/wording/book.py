@@ -20,6 +20,7 @@ from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import boots_n
 from plucky_ledger.wording.safe import shown
+from plucky_ledger.wording.spoken import spoken_amount, spoken_dot
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -33,6 +34,8 @@ class RowWords:
     remark: str
     spoken: str
     """The line as one sentence, for who cannot see it."""
+    boots: str
+    """What its dots show, for the same."""
 
 
 def row_in_words(row: BookRow) -> RowWords:
@@ -60,6 +63,7 @@ def _in_words(row: BookRow, sentence: str, remark: str) -> RowWords:
         balance=balance,
         remark=remark,
         spoken=_spoken(row, sentence, (saved, lost, balance), remark),
+        boots=" · ".join(spoken_dot(dot, measure) for dot in row.dots),
     )
 
 
@@ -70,7 +74,9 @@ def fold_in_words(fold: Fold) -> str:
 
 
 def _spoken(row: BookRow, sentence: str, amounts: tuple[str, str, str], remark: str) -> str:
-    saved, lost, balance = amounts
+    saved, lost, balance = (
+        spoken_amount(amount, row.measure) if amount else "" for amount in amounts
+    )
     parts = [sentence]
     if row.state:
         parts.append(label(row.state))

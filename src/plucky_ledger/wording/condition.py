@@ -7,7 +7,7 @@ from plucky_ledger.core.pc.condition import Condition, FileSystem, MemoryModule
 from plucky_ledger.core.pc.history import PowerLog
 from plucky_ledger.pages.why import WhyPage
 from plucky_ledger.wording.figures import day, memory_size, milliseconds, number, percent, size
-from plucky_ledger.wording.language import say, say_n
+from plucky_ledger.wording.language import C_, say, say_n
 from plucky_ledger.wording.safe import shown
 
 NAMED_FILE_SYSTEMS = 6
@@ -23,7 +23,7 @@ def facts_in_words(page: WhyPage) -> tuple[tuple[str, str], ...]:
         (say("Disk space"), " · ".join(_rooms(condition))),
         (say("Swap"), _swap(condition)),
         (say("Processor"), " · ".join(_processor(condition))),
-        (say("Starts"), _starts(page.power_log)),
+        (say(C_("boots", "Starts")), _starts(page.power_log)),
         (say("Kernel parameters"), shown(condition.kernel_parameters)),
         (say("Start-up file system"), _start_up(condition)),
         (say("While starting"), " · ".join(_waits(page.in_startup))),
@@ -120,9 +120,11 @@ def _swap(condition: Condition) -> str:
     if total is None:
         return ""
     if not total:
-        return say("none")
-    words = say("{used} of {total} in use", used=size(used or 0), total=size(total))
-    return f"{words}, {say('compressed in memory')}" if condition.swap_compressed else words
+        return say(C_("swap", "none"))
+    room = {"used": size(used or 0), "total": size(total)}
+    if condition.swap_compressed:
+        return say("{used} of {total} in use, compressed in memory", **room)
+    return say("{used} of {total} in use", **room)
 
 
 def _processor(condition: Condition) -> Iterator[str]:

@@ -27,13 +27,14 @@ from plucky_ledger.wording.figures import (
     between,
     number,
     percent,
+    seconds,
     size,
     tenths,
     with_unit,
 )
 from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.labels import capital, label
-from plucky_ledger.wording.language import N_, all_of, say, say_n
+from plucky_ledger.wording.language import C_, N_, all_of, say, say_n
 from plucky_ledger.wording.reasons import boots_n, reason_in_words
 from plucky_ledger.wording.safe import shown
 
@@ -102,19 +103,32 @@ def entry_in_words(row: EntryRow) -> EntryWords:
     )
 
 
-def spoken(row: EntryRow, words: EntryWords) -> str:
-    """The row as one sentence, for who cannot see it."""
-    decision = words.decision or say("open")
-    return f"{words.name}, {words.about}, {label(row.grade)}, {words.cost}, {decision}"
+def spoken_cells(row: EntryRow, words: EntryWords) -> tuple[str, ...]:
+    """What stands in each column, for who cannot see it: with the grade, and with units."""
+    return (
+        ", ".join(filter(None, (words.name, words.about, label(row.grade)))),
+        ", ".join(filter(None, (cost_in_words(row.cost, spoken=True), _interval(row.cost)))),
+        say("{size} MB", size=words.memory) if words.memory else "",
+        words.decision or say("open"),
+    )
 
 
-def cost_in_words(cost: StartupCost) -> str:
-    """Seconds it delays settled by, or system up where the PC never settled, or why neither."""
+def _interval(cost: StartupCost) -> str:
+    """That of the cost, where it is told."""
+    unsure = cost.no_grade is not None and cost.no_grade.code is ReasonCode.NOT_KNOWN_YET
+    return estimated(cost.settled) if cost.settled is not None and not unsure else ""
+
+
+def cost_in_words(cost: StartupCost, spoken: bool = False) -> str:
+    """Seconds it delays settled by, or system up where the PC never settled, or why neither.
+
+    With its unit when spoken.
+    """
     unsure = cost.no_grade is not None and cost.no_grade.code is ReasonCode.NOT_KNOWN_YET
     if unsure:
         return say("not known yet")
     if cost.settled is not None:
-        return tenths(cost.settled.value)
+        return seconds(cost.settled.value) if spoken else tenths(cost.settled.value)
     if cost.system_up is not None:
         return say("system up {seconds} s later", seconds=tenths(cost.system_up.value))
     return reason_in_words(cost.no_grade) if cost.no_grade else ""
@@ -144,7 +158,9 @@ def card_in_words(row: EntryRow) -> tuple[tuple[str, str], ...]:
     if row.came_back is not None:
         card.append((say("Came back"), reason_in_words(row.came_back)))
     starts = [label(entry.kind), all_of([reason_in_words(reason) for reason in entry.schedule])]
-    card.append((say("Starts"), shown(", ".join(filter(None, starts)))))
+    card.append(
+        (say(C_("how an entry is started", "Starts")), shown(", ".join(filter(None, starts))))
+    )
     for heading, text in (
         (say("From"), entry.origin),
         (say("Runs"), entry.command),

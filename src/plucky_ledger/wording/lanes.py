@@ -1,5 +1,6 @@
 """The Lanes lens in words."""
 
+from collections.abc import Sequence
 from math import isnan
 
 from plucky_ledger.core.book.comparability import boot_concerns
@@ -9,7 +10,7 @@ from plucky_ledger.core.boots.stages import WAITS, Stage, StageKind
 from plucky_ledger.pages.curves import Strip, StripKind, StripReading, reading_of
 from plucky_ledger.pages.lane_order import Folded, LaneOrder
 from plucky_ledger.pages.lanes import Lacks, Lane, LanesPage
-from plucky_ledger.pages.lanes_table import LaneFigures, LanesRow
+from plucky_ledger.pages.lanes_table import LaneFigures, LanesRow, lanes_table
 from plucky_ledger.wording.figures import (
     day_and_time,
     length_of_time,
@@ -22,9 +23,10 @@ from plucky_ledger.wording.figures import (
 )
 from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.labels import label
-from plucky_ledger.wording.language import N_, say, say_n
+from plucky_ledger.wording.language import C_, N_, all_of, say, say_n
 from plucky_ledger.wording.reasons import concern_in_words, reason_in_words
 from plucky_ledger.wording.safe import shown
+from plucky_ledger.wording.spoken import SpokenRow
 
 STRIPS = {
     StripKind.CPU: N_("CPU"),
@@ -42,7 +44,7 @@ def strip_title(kind: StripKind) -> str:
 ORDERS = {
     LaneOrder.COST: N_("costliest first"),
     LaneOrder.FIRST_WORK: N_("by first work"),
-    LaneOrder.OWNER: N_("by owner"),
+    LaneOrder.OWNER: C_("whose program it is", "by owner"),
     LaneOrder.CHAIN: N_("by the chain"),
 }
 """Every order has its words here; a test holds it to that."""
@@ -86,6 +88,12 @@ def lane_cost(lane: Lane) -> tuple[str, str]:
 
 def lane_in_words(figures: LaneFigures) -> str:
     """One lane as a sentence."""
+    spoken = spoken_lane(figures)
+    return f"{spoken.name}: {', '.join(spoken.cells)}" if spoken.cells else spoken.name
+
+
+def spoken_lane(figures: LaneFigures) -> SpokenRow:
+    """One lane as it is read out."""
     lane = figures.lane
     parts = []
     if figures.begins is not None and figures.up is not None:
@@ -112,42 +120,64 @@ def lane_in_words(figures: LaneFigures) -> str:
     if figures.held_up_seconds >= LEAST_HELD_UP_SECONDS:
         held_up = seconds(figures.held_up_seconds)
         parts.append(say("slowed down by other programs for {time}", time=held_up))
+    if lane.cost is not None:
+        parts.append(say("costs {time}", time=seconds(lane.cost.value)))
     if lane.decision is not None:
         parts.append(label(lane.decision))
-    return f"{lane_name(lane)}: {', '.join(parts)}" if parts else lane_name(lane)
+    return SpokenRow(lane_name(lane), tuple(parts))
 
 
-def table_row(row: LanesRow) -> tuple[str, ...]:
-    """The cells of one lane; in brackets what lies over it in pencil."""
-    front = _cells(row.front)
-    behind = _cells(row.behind) if row.behind is not None else ("",) * len(front)
+def spoken_lanes(front: LanesPage, behind: LanesPage | None) -> tuple[SpokenRow, ...]:
+    """A boot as it is read out: its marks, what is laid over it, then its lanes in their order."""
+    rows = [_spoken_marks(say("Marks"), front)]
+    if front.strips:
+        at_end = (f"{row.name} {all_of(row.cells)}" for row in spoken_strips(front.strips))
+        rows.append(SpokenRow(say("At the end of the recording"), tuple(at_end)))
+    if behind is not None:
+        rows.append(_spoken_marks(say("Marks of the boot laid over it"), behind))
+    return (*rows, *(spoken_lane(row.front) for row in lanes_table(front, behind)))
+
+
+def _spoken_marks(name: str, page: LanesPage) -> SpokenRow:
+    marks = sorted(page.flags, key=lambda flag: flag.seconds)
+    told = (
+        say("{mark} at {instant}", mark=label(flag.mark), instant=seconds(flag.seconds))
+        for flag in marks
+    )
+    return SpokenRow(name, tuple(told))
+
+
+def table_row(row: LanesRow, spoken: bool = False) -> tuple[str, ...]:
+    """The cells of one lane; in brackets what lies over it in pencil. With units when spoken."""
+    front = _cells(row.front, spoken)
+    behind = _cells(row.behind, spoken) if row.behind is not None else ("",) * len(front)
     return (
         lane_name(row.front.lane),
         *(f"{a} ({b})" if b and a != b else a for a, b in zip(front, behind, strict=True)),
     )
 
 
-def _cells(figures: LaneFigures) -> tuple[str, ...]:
+def _cells(figures: LaneFigures, spoken: bool) -> tuple[str, ...]:
     times = (figures.waited_seconds, figures.begins, figures.up)
-    voice, cost = figures.lane.voice, figures.lane.cost
+    voice, cost, time = figures.lane.voice, figures.lane.cost, seconds if spoken else tenths
+    cpu = tenths(figures.cpu_seconds)
     return (
-        *("" if value is None else tenths(value) for value in times),
-        tenths(figures.cpu_seconds) if voice else "",
-        tenths(figures.drive_seconds) if voice else "",
-        tenths(figures.held_up_seconds) if voice and voice.held_up_known else "",
-        tenths(cost.value) if cost else "",
+        *("" if value is None else time(value) for value in times),
+        (say("{cpu} CPU·s", cpu=cpu) if spoken else cpu) if voice else "",
+        time(figures.drive_seconds) if voice else "",
+        time(figures.held_up_seconds) if voice and voice.held_up_known else "",
+        time(cost.value) if cost else "",
     )
 
 
-def fold_line(parts: Folded, unfolded: bool) -> str:
+def fold_line(parts: Folded) -> str:
     """The parts of the system in one line, with the costliest."""
-    sign = "▾" if unfolded else "▸"
     count = say_n("{n} part of the system", "{n} parts of the system", parts.lanes)
     lane = parts.costliest
     if lane is None:
-        return f"{sign} {count}"
+        return count
     costliest = say("the costliest {name}, {cost}", name=lane_name(lane), cost=lane_cost(lane)[0])
-    return f"{sign} {count}, {costliest}"
+    return say("{parts}, {costliest}", parts=count, costliest=costliest)
 
 
 def legend() -> str:
@@ -210,6 +240,16 @@ def reading_in_words(reading: StripReading) -> str:
 def newest_reading(strip: Strip) -> str:
     """What a curve reads at its end; empty while there is none."""
     return reading_in_words(reading_of(strip, -1)) if len(strip.heights) else ""
+
+
+def spoken_strips(strips: Sequence[Strip]) -> tuple[SpokenRow, ...]:
+    """What the curves of a PC read at their ends."""
+    return tuple(SpokenRow(strip_title(strip.kind), (newest_reading(strip),)) for strip in strips)
+
+
+def strips_in_words(strips: Sequence[Strip]) -> str:
+    """The same as one sentence."""
+    return ", ".join(f"{row.name} {all_of(row.cells)}" for row in spoken_strips(strips))
 
 
 def crosshair_line(reading: StripReading) -> str:

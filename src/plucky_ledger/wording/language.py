@@ -17,6 +17,8 @@ from plucky_ledger.core.values.reasons import Fact
 DOMAIN = "plucky_ledger"
 CATALOGUES = Path(__file__).parent / "locale"
 ENGLISH = "en"
+CONTEXT_ENDS = "\x04"
+"""Between the context of a message and its words, as gettext has it."""
 WORDS_BY = ("LANGUAGE", "LC_ALL", "LC_MESSAGES", "LANG")
 """Variables that say in which language a user wants words; the first that is set decides."""
 FIGURES_BY = ("LC_ALL", "LC_NUMERIC", "LANG")
@@ -113,7 +115,9 @@ def _known(name: str) -> str:
 
 def say(message: str, **facts: Fact) -> str:
     """A message in the language in use, its facts filled in."""
-    text = _current.translations.gettext(message)
+    context, _, words = message.rpartition(CONTEXT_ENDS)
+    look_up = _current.translations
+    text = look_up.pgettext(context, words) if context else look_up.gettext(words)
     return text.format(**facts) if facts else text
 
 
@@ -127,6 +131,11 @@ def all_of(parts: Sequence[str]) -> str:
     """Several things in one sentence, such as "a, b and c"; empty where there is none."""
     *first, last = parts or ("",)
     return say("{some} and {last}", some=", ".join(first), last=last) if first else last
+
+
+def C_(context: str, message: str) -> str:
+    """Marks a message of several meanings, with which of them is meant; said like any other."""
+    return f"{context}{CONTEXT_ENDS}{message}"
 
 
 def N_(message: str) -> str:

@@ -86,6 +86,18 @@ def load_in_words(row: LoadRow) -> LoadWords:
     )
 
 
+def spoken_cells(words: LoadWords) -> tuple[str, ...]:
+    """What stands in each column, for who cannot see it: with units."""
+    cpu, memory, read, processes = words.figures
+    return (
+        ", ".join(part for part in (words.name, words.remark, words.about) if part),
+        say("{cpu} CPU·s", cpu=cpu),
+        memory,
+        ", ".join(part for part in (read, words.written) if part),
+        say("{n} processes", n=processes) if processes != "1" else say("1 process"),
+    )
+
+
 def figures(amounts: Amounts) -> tuple[str, str, str, str]:
     """CPU·s, memory held, read and processes."""
     return (

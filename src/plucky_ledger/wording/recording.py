@@ -3,6 +3,7 @@
 from collections.abc import Sequence
 from typing import TYPE_CHECKING
 
+from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.values.reasons import Reason
@@ -63,9 +64,9 @@ def progress(live: "LiveBoot") -> str:
     )
 
 
-def marks_so_far(live: "LiveBoot") -> str:
+def marks_so_far(fallen: Sequence[tuple[Mark, float]]) -> str:
     """The marks that have fallen; empty while none has."""
-    marks = " · ".join(f"{label(mark)} {seconds(at)}" for mark, at in live.marks)
+    marks = " · ".join(f"{label(mark)} {seconds(at)}" for mark, at in fallen)
     return say("Marks: {marks}", marks=marks) if marks else ""
 
 

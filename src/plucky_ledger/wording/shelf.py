@@ -4,7 +4,7 @@ from collections.abc import Mapping
 
 from plucky_ledger.pages.shelf import ShelfOrder, ShelfState, Spine
 from plucky_ledger.wording.figures import day, with_unit
-from plucky_ledger.wording.language import N_, say, say_n
+from plucky_ledger.wording.language import C_, N_, say, say_n
 from plucky_ledger.wording.safe import shown
 
 _ORDERS: Mapping[ShelfOrder, str] = {
@@ -12,7 +12,7 @@ _ORDERS: Mapping[ShelfOrder, str] = {
     ShelfOrder.LAST_VISIT: N_("newest visit first"),
     ShelfOrder.LABEL: N_("by label"),
     ShelfOrder.PC: N_("by PC"),
-    ShelfOrder.OWNER: N_("by owner"),
+    ShelfOrder.OWNER: C_("whose PC it is", "by owner"),
     ShelfOrder.SAVED: N_("most saved first"),
 }
 

@@ -8,11 +8,20 @@ from plucky_ledger.core.trend.changepoints import FEWEST
 from plucky_ledger.core.trend.trend import Beside, DatedStep, Trend, TrendPoint
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.wording.book import particulars
-from plucky_ledger.wording.figures import day, number, size, whole_day, with_unit
+from plucky_ledger.wording.figures import (
+    day,
+    day_and_time,
+    number,
+    plain,
+    size,
+    whole_day,
+    with_unit,
+)
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import in_one_line
 from plucky_ledger.wording.safe import shown
+from plucky_ledger.wording.spoken import SpokenRow, spoken_amount
 
 NAMED_PACKAGES = 6
 TIMES = frozenset({Measure.READY, Measure.SETTLED, Measure.SYSTEM_UP})
@@ -107,3 +116,24 @@ def beside_in_words(of: Beside, points: Sequence[TrendPoint]) -> str:
 def beside_figure(of: Beside, value: float) -> str:
     """One figure of what is drawn beside a trend."""
     return size(value) if of is Beside.MEMORY else number(value)
+
+
+def spoken_trend(trend: Trend) -> tuple[SpokenRow, ...]:
+    """The levels and the boots of a trend as they are read out."""
+    levels = tuple(
+        say(
+            "{days}: {level}",
+            days=between_days(level.begin, level.end),
+            level=spoken_amount(plain(level.value, trend.measure), trend.measure),
+        )
+        for level in trend.levels
+    )
+    boots = tuple(
+        SpokenRow(
+            day_and_time(point.at),
+            (spoken_amount(plain(point.value, trend.measure), trend.measure),),
+        )
+        for point in trend.points
+    )
+    beside = (beside_in_words(of, points) for of, points in trend.beside.items())
+    return (SpokenRow(say("Levels"), levels), *map(SpokenRow, beside), *boots)

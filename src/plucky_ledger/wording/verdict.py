@@ -24,6 +24,7 @@ from plucky_ledger.wording.intervals import (
 from plucky_ledger.wording.labels import capital, explanation, label, unit_word, within
 from plucky_ledger.wording.language import N_, all_of, say, say_n
 from plucky_ledger.wording.reasons import boots_n, in_one_line, reason_in_words
+from plucky_ledger.wording.spoken import SpokenRow, spoken_amount, spoken_dot
 
 
 @dataclass(frozen=True)
@@ -36,62 +37,83 @@ class VerdictAnswer:
     stamp: str
 
 
-@dataclass(frozen=True)
+@dataclass(frozen=True, kw_only=True)
 class _Phrases:
-    """How the answer in one measure begins and ends."""
+    """What is answered in one measure, in whole sentences."""
 
-    begin: str
+    changed: str
     less: str
     more: str
-    subject: str
-    """What it is called when nothing was saved or lost."""
+    """The shift in ``changed``."""
+    even: str
+    unproven: str
+    no_figure: str
 
 
 _PHRASES: Mapping[Measure, _Phrases] = {
     Measure.READY: _Phrases(
-        N_("The PC is ready"),
-        N_("{amount} sooner"),
-        N_("{amount} later"),
-        N_("When the PC is ready"),
+        changed=N_("The PC is ready {shift}."),
+        less=N_("{amount} sooner"),
+        more=N_("{amount} later"),
+        even=N_("When the PC is ready has not changed."),
+        unproven=N_("When the PC is ready may or may not have changed."),
+        no_figure=N_("When the PC is ready has no figure in one of the rounds."),
     ),
     Measure.SETTLED: _Phrases(
-        N_("The PC settles"), N_("{amount} sooner"), N_("{amount} later"), N_("When the PC settles")
+        changed=N_("The PC settles {shift}."),
+        less=N_("{amount} sooner"),
+        more=N_("{amount} later"),
+        even=N_("When the PC settles has not changed."),
+        unproven=N_("When the PC settles may or may not have changed."),
+        no_figure=N_("When the PC settles has no figure in one of the rounds."),
     ),
     Measure.SYSTEM_UP: _Phrases(
-        N_("The system is up"),
-        N_("{amount} sooner"),
-        N_("{amount} later"),
-        N_("When the system is up"),
+        changed=N_("The system is up {shift}."),
+        less=N_("{amount} sooner"),
+        more=N_("{amount} later"),
+        even=N_("When the system is up has not changed."),
+        unproven=N_("When the system is up may or may not have changed."),
+        no_figure=N_("When the system is up has no figure in one of the rounds."),
     ),
     Measure.CPU_WORK: _Phrases(
-        N_("Starting needs"),
-        N_("{amount} less"),
-        N_("{amount} more"),
-        N_("The CPU work of starting"),
+        changed=N_("Starting needs {shift}."),
+        less=N_("{amount} less"),
+        more=N_("{amount} more"),
+        even=N_("The CPU work of starting has not changed."),
+        unproven=N_("The CPU work of starting may or may not have changed."),
+        no_figure=N_("The CPU work of starting has no figure in one of the rounds."),
     ),
     Measure.DISK_READ: _Phrases(
-        N_("Starting reads"),
-        N_("{amount} less"),
-        N_("{amount} more"),
-        N_("What starting reads"),
+        changed=N_("Starting reads {shift}."),
+        less=N_("{amount} less"),
+        more=N_("{amount} more"),
+        even=N_("What starting reads has not changed."),
+        unproven=N_("What starting reads may or may not have changed."),
+        no_figure=N_("What starting reads has no figure in one of the rounds."),
     ),
     Measure.MEMORY_HELD: _Phrases(
-        N_("At rest the PC holds"),
-        N_("{amount} less"),
-        N_("{amount} more"),
-        N_("What the PC holds at rest"),
+        changed=N_("At rest the PC holds {shift}."),
+        less=N_("{amount} less"),
+        more=N_("{amount} more"),
+        even=N_("What the PC holds at rest has not changed."),
+        unproven=N_("What the PC holds at rest may or may not have changed."),
+        no_figure=N_("What the PC holds at rest has no figure in one of the rounds."),
     ),
     Measure.PROCESSES: _Phrases(
-        N_("At rest the PC runs"),
-        N_("{amount} processes fewer"),
-        N_("{amount} processes more"),
-        N_("How many processes run at rest"),
+        changed=N_("At rest the PC runs {shift}."),
+        less=N_("{amount} processes fewer"),
+        more=N_("{amount} processes more"),
+        even=N_("How many processes run at rest has not changed."),
+        unproven=N_("How many processes run at rest may or may not have changed."),
+        no_figure=N_("How many processes run at rest has no figure in one of the rounds."),
     ),
     Measure.LOAD_AT_REST: _Phrases(
-        N_("At rest the PC is"),
-        N_("{amount} less busy"),
-        N_("{amount} busier"),
-        N_("How busy the PC is at rest"),
+        changed=N_("At rest the PC is {shift}."),
+        less=N_("{amount} less busy"),
+        more=N_("{amount} busier"),
+        even=N_("How busy the PC is at rest has not changed."),
+        unproven=N_("How busy the PC is at rest may or may not have changed."),
+        no_figure=N_("How busy the PC is at rest has no figure in one of the rounds."),
     ),
 }
 
@@ -111,21 +133,16 @@ def answer(page: VerdictPage) -> VerdictAnswer:
 
 def _compared(measure: Measure, shift: Shift | None) -> VerdictAnswer:
     phrases = _PHRASES[measure]
-    subject = say(phrases.subject)
     if shift is None:
-        sentence = say("{subject} has no figure in one of the rounds.", subject=subject)
-        return VerdictAnswer(sentence, "", "")
+        return VerdictAnswer(say(phrases.no_figure), "", "")
     stamp = f"{capital(label(shift.verdict))}."
     if shift.verdict in {Verdict.SAVED, Verdict.LOST}:
         change = phrases.less if shift.verdict is Verdict.SAVED else phrases.more
         strong = say(change, amount=with_unit(abs(shift.estimate), measure))
-        return VerdictAnswer(f"{say(phrases.begin)} {strong}.", strong, stamp)
+        return VerdictAnswer(say(phrases.changed, shift=strong), strong, stamp)
     if shift.verdict is Verdict.EVEN:
-        return VerdictAnswer(
-            say("{subject} has not changed.", subject=subject), say("has not changed"), stamp
-        )
-    sentence = say("{subject} may or may not have changed.", subject=subject)
-    return VerdictAnswer(sentence, say("may or may not"), stamp)
+        return VerdictAnswer(say(phrases.even), say("has not changed"), stamp)
+    return VerdictAnswer(say(phrases.unproven), say("may or may not"), stamp)
 
 
 def basis(page: VerdictPage) -> str:
@@ -234,6 +251,29 @@ def _name(name: RoundName) -> str:
     if name.posting is None:
         return say("opening round")
     return say("“{what}”", what=particulars(name.posting, name.put_back))
+
+
+def spoken_sides(row: VerdictRow) -> tuple[SpokenRow, ...]:
+    """The boots of both sides as they are read out."""
+    both = (
+        (say("Before"), row.before, row.typical_before),
+        (say("After"), row.after, row.typical_after),
+    )
+    return tuple(
+        SpokenRow(
+            name, (*_typical(typical, row.measure), *(spoken_dot(dot, row.measure) for dot in dots))
+        )
+        for name, dots, typical in both
+        if dots
+    )
+
+
+def _typical(value: float | None, measure: Measure) -> tuple[str, ...]:
+    return (
+        ()
+        if value is None
+        else (say("typical {value}", value=spoken_amount(plain(value, measure), measure)),)
+    )
 
 
 def row_explanation(row: VerdictRow) -> str:

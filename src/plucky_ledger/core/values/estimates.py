@@ -21,5 +21,4 @@ class Estimate:
 
     def moved_to(self, value: float) -> "Estimate":
         """The same about another figure."""
-        by = value - self.value
-        return Estimate(value, self.low + by, self.high + by)
+        return Estimate(value, value + (self.low - self.value), value + (self.high - self.value))
