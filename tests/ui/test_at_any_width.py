@@ -4,12 +4,13 @@ import gettext
 from contextlib import contextmanager
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QRect, QRectF, Qt
 from PySide6.QtGui import QFontMetrics
 from PySide6.QtWidgets import QApplication, QLabel, QPushButton
 
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.ui.book.line_layout import narrow, narrowest
+from plucky_ledger.ui.drawing.reading_order import begins_at, rest_after
 from plucky_ledger.ui.lenses.registry import LENSES, LensName, LensScope
 from plucky_ledger.ui.theme import scaled_font
 from plucky_ledger.usecases.recording import turns
@@ -43,7 +44,11 @@ class Longer(gettext.NullTranslations):
     """Every message two fifths longer, as in another language."""
 
     def gettext(self, message):
-        return message + "n" * (2 * len(message) // 5)
+        more = 2 * len(message) // 5
+        return message + ("nnnnnnn " * more)[:more].rstrip()
+
+    def pgettext(self, context, message):
+        return self.gettext(message)
 
     def ngettext(self, one, many, number):
         return self.gettext(one if number == 1 else many)
@@ -65,6 +70,10 @@ def words(locale, translations):
         (1.5, "en", None, (1280, 800)),
         (1.0, "en", Longer(), (1280, 800)),
         (1.0, "de_DE", None, (1024, 680)),
+        (1.5, "en", None, (1024, 768)),
+        (1.5, "de_DE", None, (1024, 768)),
+        (1.0, "en", Longer(), (1024, 768)),
+        (1.5, "en", Longer(), (1280, 800)),
     ],
 )
 def test_a_small_window_keeps_names_the_next_step_and_the_balance(
@@ -86,7 +95,9 @@ def test_a_small_window_keeps_names_the_next_step_and_the_balance(
             assert is_whole(book.button)
             assert book.balance.isVisible()
             for heading in book.findChildren(QLabel):
-                assert not heading.isVisible() or heading.wordWrap() or is_whole(heading)
+                assert not heading.isVisible() or heading.wordWrap() or is_whole(heading), (
+                    heading.text()
+                )
             for button in window.right.head.findChildren(QPushButton):
                 assert not button.isVisible() or is_whole(button), button.text()
         entries = window.right.entries
@@ -158,3 +169,25 @@ def test_every_lens_says_what_it_is_about(qtbot, on_demo):
     on_demo.pages.setSizes([narrow() // 2, 900])
     QApplication.processEvents()
     assert on_demo.book.lines.isVisible()
+
+
+def left_of(window, part):
+    return part.mapTo(window, part.rect().topLeft()).x()
+
+
+def test_right_to_left_lines_begin_at_the_right(qtbot, on_demo):
+    box = QRect(10, 0, 100, 10)
+    assert begins_at(box, 5, 20) == 15
+    lines = on_demo.book.lines
+    as_it_was = lines.grab().toImage()
+    app = QApplication.instance()
+    app.setLayoutDirection(Qt.LayoutDirection.RightToLeft)
+    try:
+        assert begins_at(box, 5, 20) == 85
+        assert rest_after(QRectF(box), 30) == QRectF(10, 0, 70, 10)
+        QApplication.processEvents()
+        assert lines.grab().toImage() != as_it_was
+        book, right = on_demo.book, on_demo.right
+        qtbot.waitUntil(lambda: left_of(on_demo, book) > left_of(on_demo, right))
+    finally:
+        app.setLayoutDirection(Qt.LayoutDirection.LeftToRight)

@@ -1,8 +1,22 @@
 """Contrast of the colours that are painted, in each appearance. WCAG 2.2, 1.4.3 and 1.4.11."""
 
-import pytest
+import re
+from pathlib import Path
 
-from plucky_ledger.ui.theme import CONTRAST, DARK, LIGHT
+import pytest
+from PySide6.QtCore import Qt
+
+import plucky_ledger
+from plucky_ledger.ui.theme import (
+    CONTRAST,
+    DARK,
+    LIGHT,
+    Appearance,
+    follow_the_desktop,
+    ink,
+    scaled_font,
+    show_in,
+)
 
 TEXT, EDGE = 4.5, 3.0
 WORDS = ("ink", "pencil", "saved", "lost", "memory", "processes")
@@ -32,3 +46,24 @@ def test_words_and_edges_are_seen(ink):
     for name in ("cpu", "disk", "memory", "processes"):
         assert ratio(getattr(ink, name), ink.wash) >= EDGE, name
     assert ratio(ink.page, ink.ink) >= TEXT
+
+
+def test_no_text_is_smaller_than_nine_points_and_high_contrast_follows_the_desktop(qapp):
+    own = qapp.font().pointSizeF()
+    assert scaled_font(0.5).pointSizeF() >= min(own, 9.0)
+    source = Path(plucky_ledger.__file__).parent
+    for path in [*source.rglob("ui/**/*.py"), *source.glob("exchange/templates/*")]:
+        text = path.read_text("utf-8")
+        assert "<small" not in text, path
+        assert path.name == "theme.py" or "setPointSize" not in text, path
+        for size, unit in re.findall(r"font-size[:=]\s*\"?([\d.]+)(pt|\")", text):
+            assert float(size) >= (9.0 if unit == "pt" else 12.0), (path, size)
+    try:
+        follow_the_desktop(qapp, Qt.ContrastPreference.HighContrast)
+        assert ink() is CONTRAST
+        show_in(Appearance.LIGHT)  # chosen here, it goes before the desktop's wish
+        assert ink() is LIGHT
+    finally:
+        show_in(Appearance.AS_DESKTOP)
+        follow_the_desktop(qapp, Qt.ContrastPreference.NoPreference)
+    assert ink() is not CONTRAST

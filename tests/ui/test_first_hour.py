@@ -46,7 +46,7 @@ def test_a_message_moves_nothing_and_is_of_its_moment(qtbot, on_demo):
     assert on_demo.right.lens is LensName.ENTRIES
     on_demo.desk.door.say("Short.")
     assert not line.details_button.isVisible()
-    on_demo.right.head._buttons.button(3).click()
+    on_demo.right.head.lenses.button(3).click()
     assert on_demo.message == ""
 
 

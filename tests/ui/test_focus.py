@@ -19,10 +19,13 @@ def looks(widget):
 
 
 def changed_by_focus(view, elsewhere):
-    view.setFocus()
-    with_focus = looks(view)
-    elsewhere.setFocus()
-    return sum(a != b for a, b in zip(with_focus, looks(view), strict=True))
+    with_focus, without = [], [0]
+    while len(with_focus) != len(without):  # it may still be laid out
+        view.setFocus()
+        with_focus = looks(view)
+        elsewhere.setFocus()
+        without = looks(view)
+    return sum(a != b for a, b in zip(with_focus, without, strict=True))
 
 
 @pytest.mark.parametrize("appearance", [Appearance.LIGHT, Appearance.DARK, Appearance.CONTRAST])
@@ -47,5 +50,10 @@ def test_the_focus_is_seen_in_every_view(qtbot, on_demo, appearance):
                 right.load.table.selectRow(0)
             for view in of():
                 assert changed_by_focus(view, window.book.button) > SEEN, (name, view)
+        window.panels.show_stopwatch()
+        settle(qtbot, window)
+        watch = window.panels.stopwatch
+        assert watch.target.hasFocus()
+        assert changed_by_focus(watch.target, window.book.button) > SEEN
     finally:
         show_in(Appearance.AS_DESKTOP)

@@ -16,6 +16,9 @@ class MadeUp(gettext.NullTranslations):
     def gettext(self, message):
         return f"⟦{message}⟧"
 
+    def pgettext(self, context, message):
+        return self.gettext(message)
+
     def ngettext(self, one, many, number):
         return f"⟦{one if number == 1 else many}⟧"
 

@@ -8,11 +8,12 @@ from importlib import import_module
 from pathlib import Path
 from types import TracebackType
 
-from PySide6.QtCore import QLibraryInfo, Qt, QTimer, QTranslator
+from PySide6.QtCore import QLibraryInfo, QLocale, Qt, QTimer, QTranslator
 from PySide6.QtWidgets import QApplication, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
 from plucky_ledger.core.job.job import Job, waits_for_something
 from plucky_ledger.core.values.trouble import Trouble
+from plucky_ledger.ui.accessible.faces import use_faces
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
 from plucky_ledger.ui.qt_messages import QtMessages
@@ -65,6 +66,7 @@ def run(path: Path, with_demo: bool) -> int:
     start_logging(Workplace.beside(path).logs)
     messages = QtMessages()
     app = QApplication(sys.argv[:1])
+    use_faces()
     messages.has_display = True
     app.setApplicationName("Plucky Ledger")
     app.setDesktopFileName("plucky-ledger")
@@ -116,6 +118,7 @@ def speak_qt(app: QApplication) -> None:
     folder = QLibraryInfo.path(QLibraryInfo.LibraryPath.TranslationsPath)
     if translator.load(f"qtbase_{current_language()}", folder):
         app.installTranslator(translator)
+    app.setLayoutDirection(QLocale(current_language()).textDirection())
 
 
 def make_ready(window: Window) -> None:

@@ -4,9 +4,10 @@ import sys
 from pathlib import Path
 
 from PySide6.QtCore import QMimeData, QProcess
-from PySide6.QtWidgets import QFileDialog, QWidget
+from PySide6.QtWidgets import QWidget
 
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.dialogs import ask_what_to_open, ask_where_to_save
 from plucky_ledger.usecases.jobs.opening import save_repaired
 from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.usecases.recording.arming import left_over
@@ -36,10 +37,8 @@ class Files:
         place = self._desk.workshop.place
         start = place.recordings if left_over(place) else home_folder()
         kinds = say("Recordings (*.jsonl *.jsonl.gz *.jsonl.zst)")
-        chosen, _ = QFileDialog.getOpenFileNames(
-            self._window, say("Import recordings"), str(start), kinds
-        )
-        self.import_recordings([Path(name) for name in chosen])
+        title = say("Import recordings")
+        ask_what_to_open(self._window, title, start, kinds, self.import_recordings)
 
     def import_recordings(self, paths: list[Path]) -> None:
         """Import recording files into the open job."""
@@ -61,12 +60,13 @@ class Files:
 
     def ask_for_ledger(self) -> None:
         """Choose another ledger."""
-        start = self._desk.ledger.path.parent
-        chosen, _ = QFileDialog.getOpenFileName(
-            self._window, say("Open a ledger"), str(start), say("Ledgers (*.ledger)")
-        )
-        if chosen:
-            self.open_ledger(Path(chosen))
+        start, kinds = self._desk.ledger.path.parent, say("Ledgers (*.ledger)")
+
+        def take(chosen: list[Path]) -> None:
+            for path in chosen:
+                self.open_ledger(path)
+
+        ask_what_to_open(self._window, say("Open a ledger"), start, kinds, take)
 
     def open_ledger(self, path: Path) -> None:
         """Another ledger in a window of its own: this one stays open."""
@@ -88,11 +88,8 @@ class Files:
     def ask_for_copy(self) -> None:
         """Choose where a repaired copy of a damaged ledger goes."""
         start = home_folder() / "repaired.ledger"
-        chosen, _ = QFileDialog.getSaveFileName(
-            self._window, say("Save a repaired copy"), str(start), say("Ledgers (*.ledger)")
-        )
-        if chosen:
-            self.save_repaired(Path(chosen))
+        title, kinds = say("Save a repaired copy"), say("Ledgers (*.ledger)")
+        ask_where_to_save(self._window, title, start, kinds, self.save_repaired)
 
     def save_repaired(self, path: Path) -> None:
         """Save what could be read of a damaged ledger as one that can be written in."""

@@ -1,24 +1,25 @@
 """The head of the right page: the lenses' buttons, and what the lens in use is about."""
 
-from PySide6.QtCore import QSize, Qt, Signal
+from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QBoxLayout, QButtonGroup, QComboBox, QHBoxLayout, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.pages.lanes import typical_boot
+from plucky_ledger.ui.beside import BesideOrBelow
+from plucky_ledger.ui.choices import ChoiceRow, Chooser
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.registry import LENSES, LensName, LensScope
 from plucky_ledger.ui.text import Elided, Text, tip
-from plucky_ledger.ui.theme import choice_button
 from plucky_ledger.wording.book import line_in_words
 from plucky_ledger.wording.figures import day_and_time
-from plucky_ledger.wording.language import say
+from plucky_ledger.wording.language import C_, say
 from plucky_ledger.wording.safe import shown
 
 BEHIND_CHARACTERS = 9
 
 
-class LensHead(QWidget):
+class LensHead(BesideOrBelow):
     """Lenses and scope beside each other; below each other where the page is narrow.
 
     Signals:
@@ -28,66 +29,42 @@ class LensHead(QWidget):
     chosen = Signal(object)
 
     def __init__(self, desk: Desk) -> None:
-        super().__init__()
+        titles = [say(lens.title) for lens in LENSES.values()]
+        self.lenses = ChoiceRow(say("Views"), titles, tabs=True)
+        self.lenses.explain_keys()
+        self._scope = QWidget()
+        super().__init__(self.lenses, self._scope, apart=40)
         self.setObjectName("lensHead")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._desk = desk
         self._lens = LensName.LANES
-        self._buttons = QButtonGroup(self)
-        self._row = QBoxLayout(QBoxLayout.Direction.LeftToRight, self)
-        self._row.setContentsMargins(16, 4, 12, 0)
-        self._row.setSpacing(2)
-        self._lenses, self._scope = QWidget(), QWidget()
-        lenses = QHBoxLayout(self._lenses)
-        for index, lens in enumerate(LENSES.values()):
-            button = choice_button(say(lens.title))
-            button.setToolTip(tip(f"{say(lens.title)} ({index + 1})"))
-            self._buttons.addButton(button, index)
-            lenses.addWidget(button)
-        lenses.addStretch(1)
-        self._buttons.idClicked.connect(lambda index: self.chosen.emit(list(LensName)[index]))
+        self.lenses.chosen.connect(lambda at: self.chosen.emit(list(LensName)[at]))
         self.about = Elided()
         self.about.setProperty("quiet", True)
         self.chooser = BootChooser(desk)
         beside = QHBoxLayout(self._scope)
+        beside.setContentsMargins(0, 0, 0, 0)
+        beside.setSpacing(2)
         beside.addWidget(self.about, 1)
         beside.addWidget(self.chooser)
-        for row in (lenses, beside):
-            row.setContentsMargins(0, 0, 0, 0)
-            row.setSpacing(2)
-        self._row.addWidget(self._lenses)
-        self._row.addWidget(self._scope, 1)
-
-    def minimumSizeHint(self) -> QSize:
-        """That of the wider part: both stand below each other where they have to."""
-        widest = max(part.minimumSizeHint().width() for part in (self._lenses, self.chooser))
-        margins = self._row.contentsMargins()
-        wide = widest + margins.left() + margins.right()
-        return QSize(wide, super().minimumSizeHint().height())
+        self.row.setContentsMargins(16, 4, 12, 0)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
-        """Beside each other where there is room."""
+        """Room below the scope where it is the lower of two rows."""
         super().resizeEvent(event)
-        wanted = self._lenses.sizeHint().width() + self.chooser.sizeHint().width() + 40
-        direction = QBoxLayout.Direction
-        beside = self.width() >= wanted
-        self._row.setDirection(direction.LeftToRight if beside else direction.TopToBottom)
-        self._row.setContentsMargins(16, 4, 12, 0 if beside else 4)
+        self.row.setContentsMargins(16, 4, 12, 0 if self.is_beside else 4)
 
     def show_lens(self, name: LensName) -> None:
         """Another lens is in use."""
         self._lens = name
-        self._buttons.button(list(LensName).index(name)).setChecked(True)
+        self.lenses.take(list(LensName).index(name))
         one_boot = LENSES[name].scope is LensScope.BOOT
         self.chooser.about(one_boot=one_boot, lanes=name is LensName.LANES)
         self.say_what_it_is_about()
 
     def show_panel(self) -> None:
         """A panel stands in place of the lenses."""
-        self._buttons.setExclusive(False)
-        for button in self._buttons.buttons():
-            button.setChecked(False)
-        self._buttons.setExclusive(True)
+        self.lenses.take(None)
         self.chooser.hide()
         self.about.show_text("")
         self._scope.hide()
@@ -113,13 +90,10 @@ class BootChooser(QWidget):
         super().__init__()
         self._desk = desk
         self._one_boot = True
-        self.boots, self.behind = QComboBox(), QComboBox()
-        self.boots.setAccessibleName(say("Boot shown"))
-        self.behind.setAccessibleName(say("Boot laid over it in pencil"))
+        self.boots = Chooser(say("Boot shown"), flat=True)
+        self.behind = Chooser(say("Boot laid over it in pencil"), flat=True)
         self._behind_title = Text(say("in pencil"))
         self._behind_title.setProperty("quiet", True)
-        for box in (self.boots, self.behind):
-            box.setProperty("flat", True)
         self.boots.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
         # What can be laid over it has long names: the list shows them whole.
         fixed = QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon
@@ -158,7 +132,7 @@ class BootChooser(QWidget):
             self.boots.setItemData(index - 1, tip(about), Qt.ItemDataRole.ToolTipRole)
         _choose(self.boots, self._desk.boot)
         self.behind.clear()
-        self.behind.addItem(say("none"), None)
+        self.behind.addItem(say(C_("boot", "none")), None)
         for number, round_ in enumerate(rounds):
             typical = typical_boot(round_, self._desk.measure)
             if typical is not None and typical != self._desk.boot and len(round_) > 1:

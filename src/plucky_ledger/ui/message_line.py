@@ -4,6 +4,7 @@ from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
+from plucky_ledger.ui.accessible.announcing import announce
 from plucky_ledger.ui.door import Message
 from plucky_ledger.ui.text import Text
 from plucky_ledger.wording.language import say
@@ -44,6 +45,7 @@ class MessageLine(QWidget):
         for widget in (self, self._text):
             widget.style().polish(widget)
         self._text.setAccessibleName(message.text)
+        announce(self._text, message.text, at_once=message.bad)
         self._fit()
 
     def clear(self) -> None:

@@ -16,9 +16,7 @@ from PySide6.QtCore import (
 )
 from PySide6.QtGui import QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import (
-    QComboBox,
     QHBoxLayout,
-    QLineEdit,
     QListView,
     QPushButton,
     QStackedLayout,
@@ -30,7 +28,11 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.pages.shelf import ShelfOrder, Spine, shelf
+from plucky_ledger.ui.accessible.following import keyboard_follows
+from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.drawing.reading_order import begins_at, write
+from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
 from plucky_ledger.wording.language import say
@@ -110,25 +112,23 @@ class SpineDelegate(QStyledItemDelegate):
         painter.setBrush(colours.of("wash" if selected else "page"))
         painter.drawRect(box)
         painter.fillRect(
-            QRect(box.left(), box.top(), 10, box.height() + 1),
+            QRect(round(begins_at(box, 0, 10)), box.top(), 10, box.height() + 1),
             colours.of("lost" if spine.due else "saved"),
         )
         painter.setPen(colours.of("pencil"))
         painter.setFont(scaled_font(1.0, bold=True))
         middle = box.center().y()
-        painter.drawText(QPointF(box.left() + 24, middle + 5), spine.card.label)
-        left = box.left() + 90
+        write(painter, box, 24, middle + 5, spine.card.label)
         painter.setPen(colours.of("ink"))
         painter.setFont(title_font(1.25))
         metrics = painter.fontMetrics()
-        painter.drawText(QPointF(left, box.top() + 7 + metrics.ascent()), title(spine))
+        write(painter, box, 90, box.top() + 7 + metrics.ascent(), title(spine))
         painter.setFont(scaled_font(0.9))
         small = painter.fontMetrics()
         painter.setPen(colours.of("pencil"))
-        painter.drawText(
-            QPointF(left, box.top() + 9 + metrics.height() + small.ascent()),
-            " · ".join(filter(None, (owner(spine), visit(spine)))),
-        )
+        below = box.top() + 9 + metrics.height() + small.ascent()
+        about = " · ".join(filter(None, (owner(spine), visit(spine))))
+        write(painter, box, 90, below, about)
         self._paint_right(painter, box, spine)
         painter.restore()
 
@@ -139,17 +139,14 @@ class SpineDelegate(QStyledItemDelegate):
         words = painter.fontMetrics().elidedText(
             state(spine), Qt.TextElideMode.ElideRight, STATE_WIDTH
         )
-        painter.drawText(QPointF(box.right() - 250 - STATE_WIDTH, middle + 5), words)
+        write(painter, box, box.width() - 250 - STATE_WIDTH, middle + 5, words)
         painter.setFont(scaled_font(1.0, bold=True))
         amount = saved(spine)
         painter.setPen(colours.of("lost" if (spine.saved or 0.0) < 0 else "saved"))
-        width = painter.fontMetrics().horizontalAdvance(amount)
-        painter.drawText(QPointF(box.right() - 150 - width, middle + 5), amount)
-        _staircase(
-            painter,
-            QRectF(box.right() - 130, box.top() + 10, 112, box.height() - 20),
-            spine.staircase,
-        )
+        write(painter, box, box.width() - 150, middle + 5, amount, ends=True)
+        left = begins_at(box, box.width() - 130, 112)
+        steps = QRectF(left, box.top() + 10, 112, box.height() - 20)
+        _staircase(painter, steps, spine.staircase)
 
 
 def _staircase(painter: QPainter, box: QRectF, heights: tuple[float, ...]) -> None:
@@ -193,19 +190,18 @@ class ShelfView(QWidget):
         self.spines.setModel(self._found)
         self.spines.setItemDelegate(SpineDelegate(self.spines))
         self.spines.setAccessibleName(say("Jobs"))
+        keyboard_follows(self.spines)
         self.spines.activated.connect(self._open)
         self.spines.clicked.connect(self._open)
-        self.search = QLineEdit()
-        self.search.setClearButtonEnabled(True)
-        self.search.setPlaceholderText(say("find a job: label, PC, owner or state"))
-        self.search.setAccessibleName(say("Find a job"))
-        self.search.setFixedWidth(320)
+        hint = say("find a job: label, PC, owner or state")
+        self.search = SearchField(say("Find a job"), hint, wide=320)
+        self.search.setMinimumWidth(160)
+        self.search.setMaximumWidth(320)
         self.search.textChanged.connect(self._look_for)
         self.search.returnPressed.connect(self._open_first)
-        self.order = QComboBox()
+        self.order = Chooser(say("Order of the jobs"))
         for order in ShelfOrder:
             self.order.addItem(order_in_words(order), order)
-        self.order.setAccessibleName(say("Order of the jobs"))
         self.order.currentIndexChanged.connect(self.refresh)
         self.beginnings: list[QPushButton] = []
         """On an empty shelf: this PC, another one, the demo."""
@@ -246,6 +242,7 @@ class ShelfView(QWidget):
                 "<p>3. Change something, restart, record again: the book shows what it saved.</p>"
             )
         )
+        first.setWordWrap(True)
         first.setFont(scaled_font(1.15))
         first.setAlignment(Qt.AlignmentFlag.AlignCenter)
         row = QHBoxLayout()

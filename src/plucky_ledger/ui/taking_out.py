@@ -4,9 +4,10 @@ from pathlib import Path
 
 from PySide6.QtCore import Qt
 from PySide6.QtGui import QGuiApplication
-from PySide6.QtWidgets import QFileDialog, QTableView
+from PySide6.QtWidgets import QTableView
 
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.dialogs import ask_where_to_save
 from plucky_ledger.ui.lenses.headed_model import cells_of
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.right_page import RightPage
@@ -35,11 +36,9 @@ class TakingOut:
         if job is None or self.table is None:
             return
         name = f"{self._right.lens.value}-{job.card.label}.csv"
-        chosen, _ = QFileDialog.getSaveFileName(
-            self._right, say("Save the table"), str(home_folder() / name), "CSV (*.csv)"
+        ask_where_to_save(
+            self._right, say("Save the table"), home_folder() / name, "CSV (*.csv)", self.save_table
         )
-        if chosen:
-            self.save_table(Path(chosen))
 
     def save_table(self, path: Path) -> None:
         """Save the table in sight with its headings, as spreadsheets of this country read it."""

@@ -6,14 +6,22 @@ What comes from a customer's PC could look like markup, and Qt would load and dr
 from html import escape
 from typing import TYPE_CHECKING
 
-from PySide6.QtCore import QSize, Qt
-from PySide6.QtGui import QResizeEvent
-from PySide6.QtWidgets import QLabel, QPushButton, QSizePolicy, QWidget
+from PySide6.QtCore import QEvent, QSize, Qt
+from PySide6.QtGui import QHelpEvent, QResizeEvent
+from PySide6.QtWidgets import QLabel, QPushButton, QSizePolicy, QToolTip, QWidget
+
+from plucky_ledger.ui.theme import scaled_font
 
 if TYPE_CHECKING:
+    from plucky_ledger.ui.accessible.faces import Face
+
     _Widget = QWidget
 else:  # what is mixed into a widget is none of its own
     _Widget = object
+
+
+SMALL = 0.82
+"""Size of small print beside that of other text."""
 
 
 class Text(QLabel):
@@ -33,12 +41,18 @@ class _CutToRoom(_Widget):
         """Show another text."""
         self._text = text
         self.setAccessibleName(text)
-        self.setToolTip(tip(text))
         self.updateGeometry()
         self._fit()
 
     def minimumSizeHint(self) -> QSize:
         return QSize(0, super().minimumSizeHint().height())
+
+    def event(self, event: QEvent) -> bool:
+        """Show all of it; it is no explanation, which would be read out after the name."""
+        if isinstance(event, QHelpEvent) and event.type() is QEvent.Type.ToolTip:
+            QToolTip.showText(event.globalPos(), tip(self._text), self)
+            return True
+        return super().event(event)
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         """Cut anew."""
@@ -79,12 +93,25 @@ class FoldButton(_CutToRoom, QPushButton):
         self.setProperty("fold", True)
         self.setSizePolicy(QSizePolicy.Policy.Preferred, QSizePolicy.Policy.Fixed)
 
+        self.toggled.connect(self._fit)
+
+    @property
+    def _signed(self) -> str:
+        return f"{'▾' if self.isChecked() else '▸'} {self._text}"
+
     def _fit(self) -> None:
-        self.setText(self._cut(self.width() - 10))
+        room = self.width() - 10
+        self.setText(self.fontMetrics().elidedText(self._signed, Qt.TextElideMode.ElideRight, room))
 
     def sizeHint(self) -> QSize:
-        wide = self.fontMetrics().horizontalAdvance(self._text) + 14
+        wide = self.fontMetrics().horizontalAdvance(self._signed) + 14
         return QSize(wide, super().sizeHint().height())
+
+    def make_face(self) -> "Face":
+        """What assistive programs are told of it."""
+        from plucky_ledger.ui.accessible.choices import FoldFace
+
+        return FoldFace(self)
 
 
 class Marked(QLabel):
@@ -101,6 +128,17 @@ def paragraph(markup: str, quiet: bool = False) -> Marked:
     text.setWordWrap(True)
     text.setProperty("quiet", quiet)
     return text
+
+
+def small(markup: str) -> str:
+    """Our own markup in small print, no smaller than can be read."""
+    return f'<span style="font-size:{scaled_font(SMALL).pointSizeF():.1f}pt">{markup}</span>'
+
+
+def explain(widget: QWidget, text: str) -> None:
+    """What a widget does, for who points at it and for who has it read out."""
+    widget.setToolTip(tip(text))
+    widget.setAccessibleDescription(text)
 
 
 def tip(text: str) -> str:

@@ -6,7 +6,7 @@ from pathlib import Path
 
 from PySide6.QtCore import QSettings, Qt
 from PySide6.QtGui import QColor, QFont, QFontMetrics, QGuiApplication, QPalette
-from PySide6.QtWidgets import QApplication, QPushButton, QWidget
+from PySide6.QtWidgets import QApplication, QWidget
 
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.wording.language import N_
@@ -122,9 +122,15 @@ APPEARANCES = {
 @dataclass
 class _Chosen:
     appearance: Appearance = Appearance.AS_DESKTOP
+    desktop_in_contrast: bool = False
+    """The desktop wants high contrast."""
 
 
 _chosen = _Chosen()
+
+
+SMALLEST_POINTS = 9.0
+"""No text is smaller, unless the desktop's own is."""
 
 
 def ink() -> Ink:
@@ -132,6 +138,8 @@ def ink() -> Ink:
     if _chosen.appearance is Appearance.CONTRAST:
         return CONTRAST
     if _chosen.appearance is Appearance.AS_DESKTOP:
+        if _chosen.desktop_in_contrast:
+            return CONTRAST
         dark = QGuiApplication.styleHints().colorScheme() == Qt.ColorScheme.Dark
     else:
         dark = _chosen.appearance is Appearance.DARK
@@ -147,9 +155,10 @@ def title_font(scale: float = 1.7) -> QFont:
 
 
 def scaled_font(scale: float, bold: bool = False) -> QFont:
-    """The system's font, larger or smaller."""
+    """The system's font, larger or smaller; never smaller than can be read."""
     font = QFont(QApplication.font())
-    font.setPointSizeF(font.pointSizeF() * scale)
+    own = font.pointSizeF()
+    font.setPointSizeF(max(own * scale, min(own, SMALLEST_POINTS)))
     font.setBold(bold)
     return font
 
@@ -157,17 +166,6 @@ def scaled_font(scale: float, bold: bool = False) -> QFont:
 def digits_wide(count: float) -> int:
     """Width of so many digits, in pixels: columns grow with the text in them."""
     return round(QFontMetrics(QApplication.font()).horizontalAdvance("0") * count)
-
-
-def choice_button(text: str) -> QPushButton:
-    """One of several choices in a row, underlined when chosen."""
-    button = QPushButton(text)
-    button.setCheckable(True)
-    button.setProperty("lens", True)
-    # Wide enough for the bold face it takes on when chosen.
-    bold = QFontMetrics(scaled_font(1.0, bold=True)).horizontalAdvance(text)
-    button.setMinimumWidth(bold + 26)
-    return button
 
 
 def named(name: str) -> QWidget:
@@ -219,8 +217,17 @@ def dress(app: QApplication) -> None:
     if (size := text_size()) != TEXT_SIZES[0]:
         app.setFont(scaled_font(size / 100))
     _chosen.appearance = appearance()
+    hints = app.styleHints()
+    hints.colorSchemeChanged.connect(lambda _scheme: _put_on(app))
+    wishes = hints.accessibility()
+    wishes.contrastPreferenceChanged.connect(lambda wanted: follow_the_desktop(app, wanted))
+    follow_the_desktop(app, wishes.contrastPreference())
+
+
+def follow_the_desktop(app: QApplication, contrast: Qt.ContrastPreference) -> None:
+    """In high contrast where the desktop wants it, unless the user has chosen otherwise here."""
+    _chosen.desktop_in_contrast = contrast is Qt.ContrastPreference.HighContrast
     _put_on(app)
-    app.styleHints().colorSchemeChanged.connect(lambda _scheme: _put_on(app))
 
 
 def _put_on(app: QApplication) -> None:

@@ -330,6 +330,7 @@ class Window(QMainWindow):
         running = self.panels.is_recording
         sentence = say("Recording…") if running else say("Record a boot")
         self.record_button.setText(f"◉ {sentence}")
+        self.record_button.setAccessibleName(sentence)
 
     @property
     def message(self) -> str:

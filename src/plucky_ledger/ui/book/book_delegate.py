@@ -19,6 +19,7 @@ from plucky_ledger.ui.book.line_layout import (
 )
 from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected
 from plucky_ledger.ui.drawing.posting_sign import draw_posting_sign
+from plucky_ledger.ui.drawing.reading_order import begins_at, write
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.book import RowWords, closing, total_lost, total_saved
 from plucky_ledger.wording.language import say
@@ -55,7 +56,8 @@ class BookDelegate(QStyledItemDelegate):
         if option.state & QStyle.StateFlag.State_Selected:
             painter.fillRect(box, colours.of("wash"))
             if option.state & QStyle.StateFlag.State_HasFocus:
-                painter.fillRect(box.left(), box.top(), 4, box.height(), colours.of("saved"))
+                left = round(begins_at(box, 0, 4))
+                painter.fillRect(left, box.top(), 4, box.height(), colours.of("saved"))
         row = model.row(index)
         if row is None:
             self._paint_balance(painter, box, model.page)
@@ -87,7 +89,7 @@ class BookDelegate(QStyledItemDelegate):
         top, width = box.top() + 7, column_width()
         draw_posting_sign(
             painter,
-            QPointF(box.left() + 17, top + metrics.height() / 2),
+            QPointF(begins_at(box, 17), top + metrics.height() / 2),
             None if row.opens else row.state,
             colour,
         )
@@ -96,8 +98,7 @@ class BookDelegate(QStyledItemDelegate):
         baseline = top + metrics.ascent()
         laid = laid_out(words, box.width(), font, selected)
         for number, line in enumerate(laid.particulars):
-            at = QPointF(box.left() + SIGN_WIDTH, baseline + number * metrics.height())
-            painter.drawText(at, line)
+            write(painter, box, SIGN_WIDTH, baseline + number * metrics.height(), line)
         painter.setFont(scaled_font(1.0, bold=True))
         _amount(painter, box, 0, baseline, words.balance, "ink")
         if box.width() < narrow():
@@ -106,10 +107,11 @@ class BookDelegate(QStyledItemDelegate):
         painter.setFont(font)
         _amount(painter, box, 2, baseline, words.saved, "saved")
         _amount(painter, box, 1, baseline, words.lost, "lost")
+        wide = box.width() - SIGN_WIDTH - MARGIN - 2.4 * width
         strip = QRectF(
-            box.left() + SIGN_WIDTH,
+            begins_at(box, SIGN_WIDTH, wide),
             top + len(laid.particulars) * metrics.height() + 4,
-            box.width() - SIGN_WIDTH - MARGIN - 2.4 * width,
+            wide,
             12,
         )
         if span is not None:
@@ -121,7 +123,7 @@ class BookDelegate(QStyledItemDelegate):
         small = painter.fontMetrics()
         below = strip.bottom() + small.ascent() + 1
         for number, line in enumerate(laid.remark):
-            painter.drawText(QPointF(strip.left(), below + number * small.height()), line)
+            write(painter, box, SIGN_WIDTH, below + number * small.height(), line)
 
     @staticmethod
     def _paint_margin(painter: QPainter, box: QRect, row: BookRow, words: RowWords) -> None:
@@ -129,7 +131,7 @@ class BookDelegate(QStyledItemDelegate):
         colours = ink()
         pencilled = row.state is PostingState.PENCILLED
         colour = colours.of("pencil" if pencilled else "ink")
-        sign = QPointF(box.left() + 17, box.center().y())
+        sign = QPointF(begins_at(box, 17), box.center().y())
         draw_posting_sign(painter, sign, None if row.opens else row.state, colour)
         font = scaled_font(1.0, bold=True)
         painter.setFont(font)
@@ -147,7 +149,7 @@ class BookDelegate(QStyledItemDelegate):
         baseline = box.top() + 10 + metrics.ascent()
         painter.setPen(colours.of("ink"))
         if box.width() >= narrowest():
-            painter.drawText(QPointF(box.left() + SIGN_WIDTH, baseline), say("Balance"))
+            write(painter, box, SIGN_WIDTH, baseline, say("Balance"))
         if box.width() >= narrow():
             _amount(painter, box, 2, baseline, total_saved(page), "saved")
             _amount(painter, box, 1, baseline, total_lost(page), "lost")
@@ -156,16 +158,17 @@ class BookDelegate(QStyledItemDelegate):
         if not balance:
             return
         painter.setPen(QPen(colours.of("ink"), 1))
-        right = box.right() - MARGIN
-        left = right - max(metrics.horizontalAdvance(balance), column_width() - 12)
+        wide = max(metrics.horizontalAdvance(balance), column_width() - 12)
+        left = begins_at(box, box.width() - MARGIN - wide, wide)
         for below in (4, 7):
-            painter.drawLine(QPointF(left, baseline + below), QPointF(right, baseline + below))
+            y = baseline + below
+            painter.drawLine(QPointF(left, y), QPointF(left + wide, y))
 
 
 def _amount(
     painter: QPainter, box: QRect, column: int, baseline: float, text: str, colour: str
 ) -> None:
-    """Right-aligned in the ``column``-th column from the right."""
+    """Ending with the ``column``-th column from the end of the line."""
     painter.setPen(ink().of(colour))
-    right = box.right() - MARGIN - column * column_width()
-    painter.drawText(QPointF(right - painter.fontMetrics().horizontalAdvance(text), baseline), text)
+    end = box.width() - MARGIN - column * column_width()
+    write(painter, box, end, baseline, text, ends=True)

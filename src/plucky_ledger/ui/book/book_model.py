@@ -61,4 +61,6 @@ class BookModel(QAbstractListModel):
             if self.row(index) is not None:
                 return self.words[index.row()].spoken
             return say("Balance {amount}", amount=closing(self.page))
+        if role == Qt.ItemDataRole.AccessibleDescriptionRole and self.row(index) is not None:
+            return self.words[index.row()].boots
         return None

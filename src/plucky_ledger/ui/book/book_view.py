@@ -4,7 +4,6 @@ from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtGui import QResizeEvent
 from PySide6.QtWidgets import (
     QBoxLayout,
-    QComboBox,
     QHBoxLayout,
     QLabel,
     QPushButton,
@@ -16,15 +15,18 @@ from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.pages.folds import folds_of
+from plucky_ledger.ui.accessible.following import keyboard_follows
 from plucky_ledger.ui.book.book_lines import BookLines
 from plucky_ledger.ui.book.book_model import BookModel
 from plucky_ledger.ui.book.line_layout import (
     MARGIN,
     column_width,
+    headings,
     margin_width,
     narrow,
     narrowest,
 )
+from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import named
@@ -56,14 +58,13 @@ class BookView(QWidget):
         self.balance = BookLines(self.model, balance_alone=True)
         self.balance.setAccessibleName(say("Balance"))
         self.balance.setSelectionModel(self.lines.selectionModel())
+        keyboard_follows(self.lines)
         bar = self.lines.verticalScrollBar()
         bar.rangeChanged.connect(
             lambda _least, most: self.balance.keep_free(bar.width() if most > 0 else 0)
         )
         self.lines.selectionModel().currentChanged.connect(self._line_chosen)
-        self.measure = QComboBox()
-        self.measure.setProperty("flat", True)
-        self.measure.setAccessibleName(say("Book kept in"))
+        self.measure = Chooser(say("Book kept in"), flat=True)
         for measure in Measure:
             parts = (label(measure), unit_word(measure))
             self.measure.addItem(", ".join(filter(None, parts)), measure)
@@ -93,14 +94,14 @@ class BookView(QWidget):
         row.addWidget(kept_in)
         row.addWidget(self.measure)
         row.addStretch(1)
-        headings = []
-        for title in (say("Saved"), say("Lost"), say("Balance")):
+        at_full_width = []
+        for title in headings():
             heading = _quiet(title)
             heading.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
             heading.setMinimumWidth(column_width() - 4)
             row.addWidget(heading)
-            headings.append(heading)
-        self._at_full_width, self._kept_in = headings, kept_in
+            at_full_width.append(heading)
+        self._at_full_width, self._kept_in = at_full_width, kept_in
         layout.addWidget(head)
         layout.addWidget(self.lines, 1)
         layout.addWidget(self.balance)

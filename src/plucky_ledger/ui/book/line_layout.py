@@ -8,6 +8,7 @@ from PySide6.QtGui import QFont, QFontMetrics
 
 from plucky_ledger.ui.theme import digits_wide, scaled_font
 from plucky_ledger.wording.book import RowWords
+from plucky_ledger.wording.language import say
 
 COLUMN_CHARACTERS = 7
 """Width of each amount column, in digits."""
@@ -39,8 +40,19 @@ def narrowest() -> int:
 
 
 def column_width() -> int:
-    """Width of one amount column."""
-    return QFontMetrics(scaled_font(1.0, bold=True)).horizontalAdvance("0" * COLUMN_CHARACTERS)
+    """Width of one amount column: of its digits, or of the widest heading."""
+    return _widest(scaled_font(1.0, bold=True).toString(), headings())
+
+
+def headings() -> tuple[str, str, str]:
+    """What stands above the amounts."""
+    return say("Saved"), say("Lost"), say("Balance")
+
+
+@lru_cache(maxsize=8)
+def _widest(font: str, words: tuple[str, ...]) -> int:
+    metrics = QFontMetrics(_font_of(font))
+    return max(map(metrics.horizontalAdvance, ("0" * COLUMN_CHARACTERS, *words)))
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ from PySide6.QtWidgets import QWidget
 
 from plucky_ledger.core.advice.finding import Curve, Drawing, Gauge, Stretch, Tally
 from plucky_ledger.core.values.axes import Axis
+from plucky_ledger.ui.accessible.picture import Picture
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.advice import drawing_in_words
 
@@ -17,7 +18,7 @@ WASH = 70
 """How opaque the wash under a course is, of 255."""
 
 
-class EvidencePicture(QWidget):
+class EvidencePicture(Picture, QWidget):
     """The evidence of one finding; blank where there is nothing to draw."""
 
     def __init__(self, drawing: Drawing | None) -> None:

@@ -1,5 +1,7 @@
 """A PC's boots on an axis of calendar time, with the levels they went at and the steps between."""
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QPainter, QPaintEvent, QPen
 from PySide6.QtWidgets import QSizePolicy, QWidget
@@ -7,26 +9,32 @@ from PySide6.QtWidgets import QSizePolicy, QWidget
 from plucky_ledger.core.trend.trend import Trend
 from plucky_ledger.core.values.axes import Axis, Span
 from plucky_ledger.pages.trend import beside_spans, frame_of
+from plucky_ledger.ui.accessible.picture import Picture
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import day, plain
-from plucky_ledger.wording.trend import beside_figure, beside_in_words, trend_in_short
+from plucky_ledger.wording.language import say
+from plucky_ledger.wording.spoken import SpokenRow
+from plucky_ledger.wording.trend import beside_figure, beside_in_words, spoken_trend
 
 HEIGHT = 230
-BESIDE_HEIGHT = 44
+BESIDE_HEIGHT = 52
 """Of each figure that is shown beside it."""
 DOT = 3.0
-LEFT, BOTTOM = 46.0, 24.0
+BOTTOM = 24.0
 
 
-class TrendPicture(QWidget):
+class TrendPicture(Picture, QWidget):
     """One ring a boot, a bar a level, a shaded stretch where a step may have been."""
 
     def __init__(self, trend: Trend) -> None:
         super().__init__()
         self._trend = trend
-        self.setAccessibleName(trend_in_short(trend))
+        self.setAccessibleName(say("The boots over time"))
         self.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Fixed)
         self.setFixedHeight(HEIGHT + BESIDE_HEIGHT * len(trend.beside))
+
+    def spoken_rows(self) -> Sequence[SpokenRow]:
+        return spoken_trend(self._trend)
 
     def sizeHint(self) -> QSize:
         return QSize(600, self.height())
@@ -38,7 +46,8 @@ class TrendPicture(QWidget):
         painter = QPainter(self)
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         painter.setFont(scaled_font(0.85))
-        box = QRectF(LEFT, 6, self.width() - LEFT - 8, HEIGHT - BOTTOM - 8)
+        left = self._left(painter)
+        box = QRectF(left, 6, self.width() - left - 8, HEIGHT - BOTTOM - 8)
         frame = frame_of(trend)
         along = Axis(*frame.time, box.left() + 6, box.right() - 6)
         up = Axis(*frame.values, box.bottom(), box.top())
@@ -58,6 +67,12 @@ class TrendPicture(QWidget):
             ends = (level.begin.timestamp(), level.end.timestamp())
             painter.drawLine(QPointF(along.place(ends[0]), y), QPointF(along.place(ends[1]), y))
 
+    def _left(self, painter: QPainter) -> float:
+        """Room at the left for the widest figure."""
+        beside = (beside_figure(of, points[-1].value) for of, points in self._trend.beside.items())
+        highest = plain(frame_of(self._trend).values[1], self._trend.measure)
+        return 10.0 + max(map(painter.fontMetrics().horizontalAdvance, (highest, *beside)))
+
     def _draw_ruler(self, painter: QPainter, box: QRectF, values: Span) -> None:
         """Round figures of the measure."""
         height = Axis(*values, 0.0, box.height())
@@ -66,7 +81,7 @@ class TrendPicture(QWidget):
             painter.setPen(QPen(ink().of("faint"), 1))
             painter.drawLine(QPointF(box.left(), y), QPointF(box.right(), y))
             painter.setPen(ink().of("pencil"))
-            words = QRectF(0, y - 9, LEFT - 6, 18)
+            words = QRectF(0, y - 9, box.left() - 6, 18)
             right = Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter
             painter.drawText(words, right, plain(value, self._trend.measure))
 
@@ -101,13 +116,14 @@ class TrendPicture(QWidget):
         for row, (of, span) in enumerate(beside_spans(self._trend).items()):
             points = self._trend.beside[of]
             top = box.bottom() + BOTTOM + row * BESIDE_HEIGHT + 4
-            strip = QRectF(box.left(), top + 15, box.width(), BESIDE_HEIGHT - 22)
+            words = painter.fontMetrics().height()
+            strip = QRectF(box.left(), top + words + 3, box.width(), BESIDE_HEIGHT - words - 10)
             up = Axis(*span, strip.bottom(), strip.top())
             painter.setPen(colours.of("pencil"))
-            name = QRectF(box.left(), top, box.width(), 14)
+            name = QRectF(box.left(), top, box.width(), words)
             painter.drawText(name, Qt.AlignmentFlag.AlignVCenter, beside_in_words(of, points))
             painter.drawText(
-                QRectF(0, strip.top() - 2, LEFT - 6, strip.height() + 4),
+                QRectF(0, strip.top() - 2, box.left() - 6, strip.height() + 4),
                 right,
                 beside_figure(of, points[-1].value),
             )

@@ -261,7 +261,7 @@ class EntriesLens(Lens):
         self.show_all_button.setVisible(hidden)
         self._note.setText(sentence)
         self._note.setVisible(bool(sentence))
-        self.fold.show_text(f"{'▾' if self.fold.isChecked() else '▸'} {system_line(page)}")
+        self.fold.show_text(system_line(page))
         self.fold.setVisible(bool(page.system_rows))
         looked = looked_in_words(page.looked)
         self._looked.setText(looked)

@@ -10,11 +10,12 @@ from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 from plucky_ledger.core.replay.grades import Grade
 from plucky_ledger.pages.entries import EntryRow
 from plucky_ledger.ui.drawing.grade_discs import draw_discs
+from plucky_ledger.ui.drawing.reading_order import begins_at, rest_after
 from plucky_ledger.ui.drawing.stamp import draw_stamp
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.text import tip
 from plucky_ledger.ui.theme import DECISION_COLOURS, ink, scaled_font
-from plucky_ledger.wording.entries import EntryWords, spoken
+from plucky_ledger.wording.entries import EntryWords, spoken_cells
 from plucky_ledger.wording.language import N_
 
 HEADINGS = (N_("entry"), N_("seconds it costs"), N_("MB held"), N_("decided"))
@@ -78,7 +79,7 @@ class EntriesModel(HeadedModel):
         if role == Qt.ItemDataRole.DisplayRole:
             return (words.name, words.cost, words.memory, words.decision)[index.column()]
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            return spoken(listed.row, words)
+            return spoken_cells(listed.row, words)[index.column()]
         if role == Qt.ItemDataRole.ToolTipRole and index.column() == 0:
             return tip(f"{words.name}\n{words.about}")
         return None
@@ -107,9 +108,9 @@ class EntryDelegate(QStyledItemDelegate):
     @staticmethod
     def _entry(painter: QPainter, box: QRectF, listed: ListedEntry) -> None:
         draw_discs(
-            painter, box.left() + 12, box.center().y(), DISCS[listed.row.grade], ink().of("ink")
+            painter, begins_at(box, 12), box.center().y(), DISCS[listed.row.grade], ink().of("ink")
         )
-        text = box.adjusted(TEXT_LEFT, 4, -6, -4)
+        text = rest_after(box.adjusted(0, 4, 0, -4), TEXT_LEFT)
         bold = scaled_font(1.0, bold=True)
         _line(painter, text, listed.words.name, bold, "ink")
         text.setTop(text.top() + QFontMetrics(bold).height())

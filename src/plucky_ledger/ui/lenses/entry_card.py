@@ -3,11 +3,12 @@
 from html import escape
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtWidgets import QComboBox, QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtWidgets import QLabel, QLineEdit, QScrollArea, QVBoxLayout, QWidget
 
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.pages.entries import EntryRow
+from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import digits_wide, named, title_font
 from plucky_ledger.wording.entries import card_in_words, finding_wanted
@@ -46,8 +47,7 @@ class EntryCard(QWidget):
         self._set.setWordWrap(True)
         self._set.setAlignment(Qt.AlignmentFlag.AlignTop)
         self.text.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)
-        self.states = QComboBox()
-        self.states.setAccessibleName(say("Set to"))
+        self.states = Chooser(say("Set to"))
         self.states.activated.connect(
             lambda index: self.state_chosen.emit(self.states.itemData(index))
         )

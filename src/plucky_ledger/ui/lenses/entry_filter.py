@@ -3,11 +3,13 @@
 from enum import StrEnum
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QWidget
+from PySide6.QtWidgets import QComboBox, QHBoxLayout, QWidget
 
 from plucky_ledger.core.entries.kinds import Family
 from plucky_ledger.pages.entries import DecidedChoice, OwnerChoice, fits
+from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.lenses.entries_list import ListedEntry
+from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.wording.entries import choice
 from plucky_ledger.wording.language import say
 
@@ -23,10 +25,7 @@ class EntryFilter(QWidget):
 
     def __init__(self) -> None:
         super().__init__()
-        self.search = QLineEdit()
-        self.search.setClearButtonEnabled(True)
-        self.search.setPlaceholderText(say("find an entry"))
-        self.search.setAccessibleName(say("Find an entry"))
+        self.search = SearchField(say("Find an entry"), say("find an entry"))
         self.search.setMinimumWidth(110)
         self.search.textChanged.connect(self.changed)
         self.kind = self._chooser(say("Kind"), Family)
@@ -41,11 +40,9 @@ class EntryFilter(QWidget):
             row.addWidget(box)
 
     def _chooser(self, name: str, choices: type[StrEnum]) -> QComboBox:
-        box = QComboBox()
+        box = Chooser(name, flat=True)
         for code in choices:
             box.addItem(choice(code), code)
-        box.setAccessibleName(name)
-        box.setProperty("flat", True)
         box.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToMinimumContentsLengthWithIcon)
         box.setMinimumContentsLength(7)
         box.view().setMinimumWidth(150)

@@ -12,6 +12,7 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QGuiApplication, QKeySequence, QShortcut
 from PySide6.QtWidgets import QAbstractItemView, QTableView
 
+from plucky_ledger.ui.accessible.following import keyboard_follows
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.safe import as_cell
 
@@ -28,6 +29,7 @@ def prepare(table: QTableView, model: QAbstractItemModel, name: str) -> None:
     table.setShowGrid(False)
     table.setTabKeyNavigation(False)
     table.verticalHeader().hide()
+    keyboard_follows(table)
     table.horizontalHeader().setHighlightSections(False)
     copy = QShortcut(QKeySequence(QKeySequence.StandardKey.Copy), table)
     copy.setContext(Qt.ShortcutContext.WidgetShortcut)

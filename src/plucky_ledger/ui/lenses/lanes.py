@@ -4,10 +4,7 @@ from operator import is_
 from pathlib import Path
 
 from PySide6.QtWidgets import (
-    QComboBox,
-    QFileDialog,
     QHBoxLayout,
-    QLineEdit,
     QPushButton,
     QStackedWidget,
     QVBoxLayout,
@@ -24,12 +21,16 @@ from plucky_ledger.pages.lane_order import LaneOrder, folded, ordered, parts_of_
 from plucky_ledger.pages.lanes import NO_FACTS, LaneFacts, LanesPage, lane_facts, lanes_page
 from plucky_ledger.pages.lanes_table import figures_of
 from plucky_ledger.pages.preview import preview_page
+from plucky_ledger.ui.accessible.announcing import announce
+from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.dialogs import ask_where_to_save
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
 from plucky_ledger.ui.lenses.lanes_layout import picture
 from plucky_ledger.ui.lenses.lanes_table import LanesTable
 from plucky_ledger.ui.lenses.lens import Lens
+from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.ui.text import FoldButton, Text
 from plucky_ledger.ui.theme import digits_wide
 from plucky_ledger.usecases.jobs.saving import save_picture
@@ -76,10 +77,7 @@ class LanesLens(Lens):
         self._views = QStackedWidget()
         self._views.addWidget(self.canvas)
         self._views.addWidget(self.table)
-        self.search = QLineEdit()
-        self.search.setClearButtonEnabled(True)
-        self.search.setPlaceholderText(say("find a lane"))
-        self.search.setAccessibleName(say("Find a lane"))
+        self.search = SearchField(say("Find a lane"), say("find a lane"))
         self.search.setMinimumWidth(digits_wide(11))
         self.search.setMaximumWidth(150)
         self.search.textChanged.connect(self.canvas.look_for)
@@ -87,14 +85,13 @@ class LanesLens(Lens):
         self.fold.toggled.connect(self.refresh)
         self.as_table = QPushButton(say("As a table"))
         self.as_table.setCheckable(True)
+        self.as_table.setAccessibleName(say("As a table"))
         self.as_table.toggled.connect(self._show_table)
         self.words, self._about = Text(), Text()
         self._lay_out()
 
-    def _order_chooser(self) -> QComboBox:
-        box = QComboBox()
-        box.setAccessibleName(say("Order of the lanes"))
-        box.setProperty("flat", True)
+    def _order_chooser(self) -> Chooser:
+        box = Chooser(say("Order of the lanes"), flat=True)
         for order, words in ORDERS.items():
             box.addItem(say(words), order)
         box.activated.connect(lambda at: self.order_by(LaneOrder(box.itemData(at))))
@@ -159,7 +156,7 @@ class LanesLens(Lens):
             laid = preview_page(page, preview)
         page = ordered(page, self.order)
         parts = parts_of_system(page)
-        self.fold.show_text(fold_line(parts, unfolded))
+        self.fold.show_text(fold_line(parts))
         self.fold.setVisible(parts.lanes > 0)
         self._show(page if unfolded else folded(page), laid)
 
@@ -198,7 +195,7 @@ class LanesLens(Lens):
         sentence = legend() if page is not None and page.lanes else ""
         if page is not None and lane is not None:
             sentence = lane_in_words(figures_of(page, lane))
-            self.canvas.setAccessibleDescription(sentence)
+            announce(self.canvas, sentence)
         self._about.setText(sentence)
         self.table.choose(chosen)
 
@@ -275,14 +272,9 @@ class LanesLens(Lens):
         job = self._desk.job
         if job is None or self.canvas.sheet is None:
             return
-        chosen, _ = QFileDialog.getSaveFileName(
-            self,
-            say("Save the lanes"),
-            str(home_folder() / f"lanes-{job.card.label}.svg"),
-            say("Pictures (*.svg *.png)"),
-        )
-        if chosen:
-            self.save(Path(chosen))
+        name = f"lanes-{job.card.label}.svg"
+        kinds = say("Pictures (*.svg *.png)")
+        ask_where_to_save(self, say("Save the lanes"), home_folder() / name, kinds, self.save)
 
     def save(self, path: Path) -> None:
         """Save the lanes as they are in view, all rows of them, as SVG or PNG."""

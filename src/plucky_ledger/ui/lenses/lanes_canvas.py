@@ -1,9 +1,9 @@
 """The timeline on the screen: zoomed at the pointer, panned by dragging, read with a crosshair."""
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
-from PySide6.QtCore import QEvent, QPoint, QPointF, QRectF, QSize, Qt, QTimer, Signal
+from PySide6.QtCore import QEvent, QPoint, QPointF, QRect, QRectF, QSize, Qt, QTimer, Signal
 from PySide6.QtGui import (
     QFocusEvent,
     QKeyEvent,
@@ -20,12 +20,14 @@ from PySide6.QtWidgets import QAbstractScrollArea
 from plucky_ledger.core.values.axes import within, zoomed
 from plucky_ledger.pages.curves import readings_at
 from plucky_ledger.pages.lanes import LanesPage
+from plucky_ledger.ui.accessible.picture import Picture
 from plucky_ledger.ui.drawing.focus import draw_focus
 from plucky_ledger.ui.lenses.lanes_layout import Drawn, Sheet, drawn
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import seconds as seconds_in_words
-from plucky_ledger.wording.lanes import crosshair_line
+from plucky_ledger.wording.lanes import crosshair_line, spoken_lanes
 from plucky_ledger.wording.language import say
+from plucky_ledger.wording.spoken import SpokenRow
 
 ZOOM_STEP = 1.25
 STANDS_AFTER_MILLISECONDS = 120
@@ -43,7 +45,7 @@ class _Kept:
     pixmap: QPixmap
 
 
-class LanesCanvas(QAbstractScrollArea):
+class LanesCanvas(Picture, QAbstractScrollArea):
     """The timeline itself. The lanes scroll under the machine's, which stays.
 
     Signals:
@@ -73,6 +75,8 @@ class LanesCanvas(QAbstractScrollArea):
         self._stands.timeout.connect(self._stand)
         self._empty = ""
         self._pointed_at = ""
+        self._spoken: tuple[tuple[Drawn | None, Drawn | None], tuple[SpokenRow, ...]] | None = None
+        """What is read out, with what it was made of."""
         self.chosen = ""
         """Entry of the chosen lane; empty without one."""
 
@@ -89,6 +93,40 @@ class LanesCanvas(QAbstractScrollArea):
             self.fit()
         self._fit_scroll_bar()
         self.viewport().update()
+        self.tell_of_rows()
+
+    def spoken_rows(self) -> Sequence[SpokenRow]:
+        """The marks, then the lanes; worked out when somebody has them read out."""
+        front, behind = self._front, self._behind
+        of = front, behind
+        if self._spoken is None or self._spoken[0] != of:
+            rows = spoken_lanes(front.page, behind.page if behind else None) if front else ()
+            self._spoken = of, rows
+        return self._spoken[1]
+
+    def spoken_chosen(self) -> int:
+        at = self._front.index_of.get(self.chosen) if self._front else None
+        return self._lanes_from + at if at is not None else -1
+
+    def choose_spoken(self, row: int) -> None:
+        """Choose a lane; the marks before them cannot be chosen."""
+        at, page = row - self._lanes_from, self.page
+        if page is not None and 0 <= at < len(page.lanes):
+            self.choose(page.lanes[at].entry_id)
+
+    def spoken_box(self, row: int) -> QRect:
+        """Where a lane is painted; the marks stand at the head."""
+        sheet, at = self.sheet, row - self._lanes_from
+        if sheet is None or at < 0:
+            return self.viewport().rect()
+        top = sheet.lanes_top + at * sheet.lane_height - sheet.scrolled
+        return QRectF(0, top, sheet.width, sheet.lane_height).toRect()
+
+    @property
+    def _lanes_from(self) -> int:
+        """Rows before the first lane."""
+        page = self.page
+        return len(self.spoken_rows()) - len(page.lanes) if page is not None else 0
 
     @property
     def page(self) -> LanesPage | None:
@@ -175,6 +213,7 @@ class LanesCanvas(QAbstractScrollArea):
             self._bring_in_sight(sheet, row)
         self.viewport().update()
         self.chosen_changed.emit()
+        self.tell_of_chosen()
 
     def _bring_in_sight(self, sheet: Sheet, row: int) -> None:
         bar, top = self.verticalScrollBar(), row * sheet.lane_height

@@ -8,7 +8,7 @@ from PySide6.QtWidgets import QHeaderView, QTableView
 from plucky_ledger.pages.lanes import LanesPage
 from plucky_ledger.pages.lanes_table import LanesRow, lanes_table
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index, prepare
-from plucky_ledger.wording.lanes import TABLE_HEADS, lane_in_words, table_row
+from plucky_ledger.wording.lanes import TABLE_HEADS, table_row
 from plucky_ledger.wording.language import say
 
 
@@ -37,7 +37,7 @@ class LanesModel(HeadedModel):
         if role == Qt.ItemDataRole.TextAlignmentRole and index.column() > 0:
             return int(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         if role == Qt.ItemDataRole.AccessibleTextRole:
-            return lane_in_words(row.front)
+            return table_row(row, spoken=True)[index.column()]
         return None
 
     def headerData(

@@ -7,7 +7,6 @@ from typing import Any
 from PySide6.QtCore import Qt, Signal
 from PySide6.QtGui import QHideEvent
 from PySide6.QtWidgets import (
-    QButtonGroup,
     QComboBox,
     QHBoxLayout,
     QHeaderView,
@@ -21,6 +20,9 @@ from PySide6.QtWidgets import (
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.pages.load import By, LoadAnswer, LoadQuestion, Span, load_answer
+from plucky_ledger.ui.accessible.announcing import READ_OUT_EVERY_SECONDS, Announcer
+from plucky_ledger.ui.beside import BesideOrBelow
+from plucky_ledger.ui.choices import ChoiceRow, Chooser
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, prepare
 from plucky_ledger.ui.lenses.lens import Lens
@@ -33,10 +35,11 @@ from plucky_ledger.ui.lenses.load_list import (
 )
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
 from plucky_ledger.ui.now import Now
+from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.ui.searching import open_search
 from plucky_ledger.ui.stopping import stop_row
-from plucky_ledger.ui.text import Marked, Text, tip
-from plucky_ledger.ui.theme import choice_button, digits_wide
+from plucky_ledger.ui.text import Marked, Text, explain
+from plucky_ledger.ui.theme import digits_wide
 from plucky_ledger.usecases.changing.programs_set_aside import bring_program_back, set_program_aside
 from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.usecases.reading.search import look_up_program, search_address
@@ -80,20 +83,15 @@ class LoadLens(Lens):
         self.brush.chosen.connect(lambda start, end: self._ask(span=(start, end)))
         self._stock, self._summary, self._about = Text(), Text(), Text()
         self._sums = Marked()
+        self._figures = Announcer(self._sums, READ_OUT_EVERY_SECONDS)
         for label in (self._stock, self._summary, self._about, self._sums):
             label.setWordWrap(True)
         self._summary.setProperty("quiet", True)
-        self.search = QLineEdit()
-        self.search.setClearButtonEnabled(True)
-        self.search.setPlaceholderText(say("find"))
-        self.search.setAccessibleName(say("Find a program"))
-        self.search.setMinimumWidth(digits_wide(8))
-        self.search.setMaximumWidth(140)
+        self.search = SearchField(say("Find a program"), say("find"))
+        self.search.setFixedWidth(digits_wide(11))
         self.search.textChanged.connect(self._look_for)
-        self.profile = QComboBox()
-        self.profile.setProperty("flat", True)
+        self.profile = Chooser(say("Stock profile to count against"), flat=True)
         self.profile.setSizeAdjustPolicy(QComboBox.SizeAdjustPolicy.AdjustToContents)
-        self.profile.setAccessibleName(say("Stock profile to count against"))
         self.profile.activated.connect(
             lambda at: self._ask(profile=self.profile.itemData(at) or "")
         )
@@ -104,25 +102,23 @@ class LoadLens(Lens):
         self.aside_button.clicked.connect(self._set_aside)
         self.text.returnPressed.connect(self._set_aside)
         self.stop_button = QPushButton(say("Stop now"))
-        self.stop_button.setToolTip(
-            tip(say("Stop it as a trial: see what that frees, and whether it restarts by itself."))
+        explain(
+            self.stop_button,
+            say("Stop it as a trial: see what that frees, and whether it restarts by itself."),
         )
         self.stop_button.clicked.connect(self._stop_now)
         self.look_up_button = QPushButton(say("Look up"))
-        self.look_up_button.setToolTip(
-            tip(
-                say(
-                    "Put it on the look-up list, and search for it at the workshop's search "
-                    "address."
-                )
-            )
+        explain(
+            self.look_up_button,
+            say("Put it on the look-up list, and search for it at the workshop's search address."),
         )
         self.look_up_button.clicked.connect(self._look_up)
         self.pause_button = QPushButton(say("Pause"))
         self.pause_button.clicked.connect(self.now.toggle)
         self.save_button = QPushButton(say("Save profile"))
-        self.save_button.setToolTip(
-            tip(say("Keep this boot as the picture of a fresh system, to count against."))
+        explain(
+            self.save_button,
+            say("Keep this boot as the picture of a fresh system, to count against."),
         )
         self.save_button.clicked.connect(self._save_profile)
         self._lay_out()
@@ -141,42 +137,39 @@ class LoadLens(Lens):
         header.setSectionResizeMode(0, QHeaderView.ResizeMode.Stretch)
         for column, digits in ((1, 8.5), (2, 10.5), (3, 14.5), (4, 10.5)):
             header.setSectionResizeMode(column, QHeaderView.ResizeMode.Fixed)
-            table.setColumnWidth(column, digits_wide(digits))
+            table.setColumnWidth(column, max(digits_wide(digits), header.sectionSizeHint(column)))
         table.selectionModel().currentRowChanged.connect(self._show_about)
         table.doubleClicked.connect(self._show_entry)
 
     def _lay_out(self) -> None:
-        chooser = QHBoxLayout()
-        self._spans, self._bys = QButtonGroup(self), QButtonGroup(self)
-        for span in Span:
-            button = choice_button(choice(span))
-            button.setChecked(span is self._question.span)
-            button.clicked.connect(lambda _on, span=span: self._ask(span=span))
-            self._spans.addButton(button)
-            chooser.addWidget(button)
+        spans, bys = list(Span), list(By)
+        self._spans = ChoiceRow(say("Time shown"), map(choice, spans))
+        self._bys = ChoiceRow(say("Grouped by"), map(choice, bys))
+        self._spans.take(spans.index(Span.STARTUP))
+        self._bys.take(bys.index(self._question.by))
+        self._spans.chosen.connect(lambda at: self._ask(span=spans[at]))
+        self._bys.chosen.connect(lambda at: self._ask(by=bys[at]))
+        right = QWidget()
+        chooser = QHBoxLayout(right)
+        chooser.setContentsMargins(0, 0, 0, 0)
         chooser.addStretch(1)
-        for by in By:
-            button = choice_button(choice(by))
-            button.setChecked(by is self._question.by)
-            button.clicked.connect(lambda _on, by=by: self._ask(by=by))
-            self._bys.addButton(button)
-            chooser.addWidget(button)
+        chooser.addWidget(self._bys)
         chooser.addWidget(self.pause_button)
         chooser.addWidget(self.search)
-        self._foot = QWidget()
-        foot = QHBoxLayout(self._foot)
+        done_here = QWidget()
+        foot = QHBoxLayout(done_here)
         foot.setContentsMargins(0, 0, 0, 0)
-        foot.addWidget(self.profile)
         foot.addStretch(1)
         foot.addWidget(self.text, 2)
         foot.addWidget(self.aside_button)
         foot.addWidget(self.look_up_button)
         foot.addWidget(self.stop_button)
         foot.addWidget(self.save_button)
+        self._foot = BesideOrBelow(self.profile, done_here)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(14, 6, 14, 10)
         layout.setSpacing(5)
-        layout.addLayout(chooser)
+        layout.addWidget(BesideOrBelow(self._spans, right))
         layout.addWidget(self.brush)
         layout.addWidget(self.table, 1)
         for widget in (self._about, self._sums, self._stock, self._summary, self._foot):
@@ -189,10 +182,7 @@ class LoadLens(Lens):
     def _ask(self, **changed: Any) -> None:
         self._question = replace(self._question, **changed)
         if "span" in changed and not isinstance(changed["span"], Span):
-            self._spans.setExclusive(False)
-            for button in self._spans.buttons():
-                button.setChecked(False)
-            self._spans.setExclusive(True)
+            self._spans.take(None)
         self.refresh()
 
     def refresh(self) -> None:
@@ -262,6 +252,8 @@ class LoadLens(Lens):
         self._stock.setText(stock)
         self._stock.setVisible(bool(stock))
         self._summary.setText(summary_of_now(page, self.now.paused) if is_now else summary(page))
+        if is_now:
+            self._figures.tell(sums_in_words(page))
         self.profile.clear()
         self.profile.addItem(say("stock profile: none"), "")
         for name in answer.profiles:

@@ -7,12 +7,14 @@ from PySide6.QtCore import QRectF, QSize, QSortFilterProxyModel, Qt
 from PySide6.QtGui import QBrush, QFont, QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
+from plucky_ledger.core.values.alphabet import in_alphabet
 from plucky_ledger.pages.load import LoadAnswer, LoadRow
+from plucky_ledger.ui.drawing.reading_order import rest_after
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.text import tip
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.language import N_
-from plucky_ledger.wording.load import LoadWords, load_in_words
+from plucky_ledger.wording.load import LoadWords, load_in_words, spoken_cells
 
 HEADINGS = (N_("name"), N_("CPU·s"), N_("memory held"), N_("read, written"), N_("processes"))
 AMOUNT_ROLE = Qt.ItemDataRole.UserRole + 1
@@ -71,11 +73,11 @@ class LoadModel(HeadedModel):
         if role == ROW_ROLE:
             return listed
         if role == AMOUNT_ROLE:
-            return words.name.casefold() if column == 0 else tuple(listed.row.amounts)[column - 1]
+            return in_alphabet(words.name) if column == 0 else tuple(listed.row.amounts)[column - 1]
         if role == Qt.ItemDataRole.DisplayRole:
             return (words.name, *words.figures)[column]
-        if role == Qt.ItemDataRole.AccessibleTextRole and column == 0:
-            return ", ".join(part for part in (words.name, words.remark, words.about) if part)
+        if role == Qt.ItemDataRole.AccessibleTextRole:
+            return spoken_cells(words)[column]
         if role == Qt.ItemDataRole.ToolTipRole and column == 0:
             return tip(f"{words.name}\n{words.remark}\n{words.about}")
         return None
@@ -127,7 +129,7 @@ class LoadDelegate(QStyledItemDelegate):
         bold, plain, small = scaled_font(1.0, bold=True), scaled_font(0.88), scaled_font(0.82)
         end = _line(painter, box, words.name, bold, "ink")
         if words.remark:
-            rest = box.adjusted(end + 10, 0, 0, 0)
+            rest = rest_after(box, end + 10)
             _line(painter, rest, words.remark, plain, "saved")
         box.setTop(box.top() + QFontMetrics(bold).height() + 1)
         _line(painter, box, words.about, small, "pencil")

@@ -1,5 +1,7 @@
 """A small curve on which a span of time is chosen with the mouse or the arrow keys."""
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt, Signal
 from PySide6.QtGui import (
     QFocusEvent,
@@ -15,18 +17,20 @@ from PySide6.QtWidgets import QWidget
 
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.values.axes import Axis
-from plucky_ledger.ui.text import tip
+from plucky_ledger.ui.accessible.picture import Picture
+from plucky_ledger.ui.text import explain
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import between, number, seconds
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
+from plucky_ledger.wording.spoken import SpokenRow
 
 HEIGHT = 54
 STEP_SECONDS = 1.0
 LEAST_SECONDS = 0.5
 
 
-class SpanBrush(QWidget):
+class SpanBrush(Picture, QWidget):
     """CPU share over the boot, and the span looked at.
 
     Signals:
@@ -39,16 +43,22 @@ class SpanBrush(QWidget):
         super().__init__()
         self.setFocusPolicy(Qt.FocusPolicy.StrongFocus)
         self.setAccessibleName(say("Time span shown"))
-        self.setToolTip(
-            tip(
-                say("Drag to choose a time span; arrow keys move it, Shift+arrow keys move its end")
-            )
+        explain(
+            self,
+            say("Drag to choose a time span; arrow keys move it, Shift+arrow keys move its end"),
         )
         self.setCursor(Qt.CursorShape.SplitHCursor)
         self._curve: tuple[tuple[float, float], ...] = ()
         self._settled: float | None = None
         self.span = (0.0, 1.0)
         self._from: float | None = None
+
+    def spoken_rows(self) -> Sequence[SpokenRow]:
+        start, end = self.span
+        shown = SpokenRow(between(seconds(start, 0), seconds(end, 0)))
+        if self._settled is None:
+            return (shown,)
+        return shown, SpokenRow(label(Mark.SETTLED), (seconds(self._settled),))
 
     def sizeHint(self) -> QSize:
         return QSize(400, HEIGHT)
@@ -64,7 +74,6 @@ class SpanBrush(QWidget):
     ) -> None:
         """Show another boot's curve, or another span."""
         self._curve, self.span, self._settled = curve, span, settled
-        self.setAccessibleDescription(between(seconds(span[0], 0), seconds(span[1], 0)))
         self.update()
 
     @property
@@ -118,7 +127,7 @@ class SpanBrush(QWidget):
         painter.drawText(foot, Qt.AlignmentFlag.AlignRight, seconds(self._end, 0))
         if self._settled is not None:
             x = self._x(self._settled)
-            painter.drawText(QPointF(x + 4, base - 3), label(Mark.SETTLED))
+            painter.drawText(QPointF(x + 4, base - 6), label(Mark.SETTLED))
             painter.setPen(QPen(ink().of("ink"), 1, Qt.PenStyle.DashLine))
             painter.drawLine(QPointF(x, 0), QPointF(x, base))
 

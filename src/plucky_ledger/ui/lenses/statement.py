@@ -4,19 +4,20 @@ from pathlib import Path
 
 from PySide6.QtCore import QByteArray, Qt, QUrl, Signal
 from PySide6.QtGui import QImage, QPainter, QTextDocument
-from PySide6.QtPrintSupport import QPrintDialog, QPrinter
+from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtSvg import QSvgRenderer
 from PySide6.QtWidgets import (
-    QDialog,
-    QFileDialog,
     QHBoxLayout,
     QPushButton,
     QTextBrowser,
     QVBoxLayout,
 )
 
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.statement import statement_page
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.dialogs import ask_for_printer, ask_where_to_save
 from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.jobs.clock import now
@@ -58,6 +59,7 @@ class StatementLens(Lens):
         foot = QHBoxLayout()
         hint = Text(say("Figures are in the book's measure."))
         hint.setProperty("quiet", True)
+        hint.setWordWrap(True)
         foot.addWidget(hint, 1)
         print_button = QPushButton(say("Print…"))
         print_button.clicked.connect(self.ask_and_print)
@@ -74,9 +76,10 @@ class StatementLens(Lens):
         job, measure = self._desk.job, self._desk.measure
         if job is None:
             return
+        self._statement = None
 
         def work() -> tuple[Statement, str, str]:
-            statement = statement_in_words(statement_page(job, measure), now(), letterhead())
+            statement = _as_it_is_now(job, measure)
             return statement, as_html(statement, PICTURE), picture_svg(statement)
 
         self._desk.executor.ask("statement", work, self._show)
@@ -97,14 +100,8 @@ class StatementLens(Lens):
         if self._desk.job is None:
             return
         name = f"statement-{self._desk.job.card.label}.{ending}"
-        chosen, _ = QFileDialog.getSaveFileName(
-            self,
-            say("Save the statement"),
-            str(home_folder() / name),
-            f"{ending.upper()} (*.{ending})",
-        )
-        if chosen:
-            self.save(Path(chosen))
+        kinds = f"{ending.upper()} (*.{ending})"
+        ask_where_to_save(self, say("Save the statement"), home_folder() / name, kinds, self.save)
 
     def print_when_ready(self) -> None:
         """Ask for a printer as soon as the statement is there."""
@@ -115,9 +112,7 @@ class StatementLens(Lens):
 
     def ask_and_print(self) -> None:
         """Choose a printer in the desktop's own dialog, and print it."""
-        printer = QPrinter(QPrinter.PrinterMode.HighResolution)
-        if QPrintDialog(printer, self).exec() == QDialog.DialogCode.Accepted:
-            self.print_to(printer)
+        ask_for_printer(self, self.print_to)
 
     def print_to(self, printer: QPrinter) -> None:
         """Print the statement as it is previewed."""
@@ -126,16 +121,20 @@ class StatementLens(Lens):
             self._desk.door.say(say("The statement is sent to the printer."))
 
     def save(self, path: Path) -> None:
-        """Save the statement to a file; its ending says as what."""
-        statement = self._statement
-        if statement is None:
+        """Save the statement as it is now to a file, in sight or not; its ending says as what."""
+        job, measure = self._desk.job, self._desk.measure
+        if job is None:
             return
         sentence = say("The statement is in {path}.", path=str(path))
         self._desk.executor.ask(
             f"save {path}",
-            lambda: save_statement(statement, path),
+            lambda: save_statement(_as_it_is_now(job, measure), path),
             lambda _none: self._desk.door.say(sentence),
         )
+
+
+def _as_it_is_now(job: Job, measure: Measure) -> Statement:
+    return statement_in_words(statement_page(job, measure), now(), letterhead())
 
 
 def _picture(svg: str) -> QImage:

@@ -1,5 +1,6 @@
 """The Verdict lens: the answer in large type, then one row per measure."""
 
+from collections.abc import Sequence
 from html import escape
 
 from PySide6.QtCore import QRectF, QSize, Qt, Signal
@@ -18,16 +19,18 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.pages.verdict import VerdictPage, VerdictRow, verdict_page
+from plucky_ledger.ui.accessible.picture import Picture
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.dot_strip import draw_dots, draw_expected
 from plucky_ledger.ui.drawing.stamp import stamp_width
 from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.lenses.which_change import WhichChange
-from plucky_ledger.ui.text import Marked, paragraph, tip
+from plucky_ledger.ui.text import Marked, explain, paragraph, small
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.reasons import reason_in_words
+from plucky_ledger.wording.spoken import SpokenRow
 from plucky_ledger.wording.verdict import (
     answer,
     as_expected,
@@ -38,13 +41,14 @@ from plucky_ledger.wording.verdict import (
     only_moved,
     row_explanation,
     row_shift,
+    spoken_sides,
     to_decide,
     went_wrong,
     why_unproven,
 )
 
 
-class TwoStrips(QWidget):
+class TwoStrips(Picture, QWidget):
     """Both rounds' dots of one measure, one above the other on one axis."""
 
     def __init__(self, row: VerdictRow) -> None:
@@ -52,6 +56,9 @@ class TwoStrips(QWidget):
         self._row = row
         measure = label(row.measure)
         self.setAccessibleName(say("Boots before and after in {measure}", measure=measure))
+
+    def spoken_rows(self) -> Sequence[SpokenRow]:
+        return spoken_sides(self._row)
 
     def sizeHint(self) -> QSize:
         return QSize(240, 40)
@@ -88,7 +95,7 @@ class TwoStrips(QWidget):
             )
 
 
-class Stamp(QWidget):
+class Stamp(Picture, QWidget):
     """The verdict as an outlined word."""
 
     def __init__(self, verdict: Verdict) -> None:
@@ -137,6 +144,7 @@ class VerdictLens(Lens):
         self._stack.addWidget(self.which)
         self.which_button = QPushButton(say("Which change did it"))
         self.which_button.setCheckable(True)
+        self.which_button.setAccessibleName(say("Which change did it"))
         self.which_button.setProperty("fold", True)
         self.which_button.toggled.connect(self._turn_over)
         head = QHBoxLayout()
@@ -227,20 +235,21 @@ def _rows(rows: tuple[VerdictRow, ...]) -> QGridLayout:
     for index, row in enumerate(rows):
         line = 2 * index
         name, about = escape(label(row.measure)), escape(row_explanation(row))
-        title = paragraph(f"<b>{name}</b><br><small>{about}</small>")
+        title = paragraph(f"<b>{name}</b><br>{small(about)}")
         title.setMinimumWidth(150)
         title.setMaximumWidth(190)
         grid.addWidget(title, line, 0)
         grid.addWidget(TwoStrips(row), line, 1)
         words = escape(row_shift(row))
         if why := why_unproven(row):
-            words += f"<br><small>{escape(why)}</small>"
+            words += f"<br>{small(escape(why))}"
         shift = Marked(words)
         shift.setAlignment(Qt.AlignmentFlag.AlignRight | Qt.AlignmentFlag.AlignVCenter)
         grid.addWidget(shift, line, 2)
         if row.shift is not None:
             stamp = Stamp(row.shift.verdict)
-            stamp.setToolTip(tip(reason_in_words(row.shift.reason)) if row.shift.reason else "")
+            if row.shift.reason:
+                explain(stamp, reason_in_words(row.shift.reason))
             grid.addWidget(stamp, line, 3)
         rule = QFrame()
         rule.setFixedHeight(1)

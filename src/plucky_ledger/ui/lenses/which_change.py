@@ -21,8 +21,9 @@ from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.replay.startup_cost import StartupCost
 from plucky_ledger.core.values.axes import Axis, Span
 from plucky_ledger.pages.effects import EffectsPage, effects_page, replayed
+from plucky_ledger.ui.accessible.picture import Picture
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.text import Text, paragraph
+from plucky_ledger.ui.text import Text, paragraph, small
 from plucky_ledger.ui.theme import ink, title_font
 from plucky_ledger.usecases.recording.turns import pencil_state
 from plucky_ledger.wording.effects import (
@@ -75,7 +76,7 @@ class EffectBar(QWidget):
                 painter.drawLine(QPointF(end, middle - 4), QPointF(end, middle + 4))
 
 
-class Bracket(QWidget):
+class Bracket(Picture, QWidget):
     """Rows that cannot be told apart."""
 
     def __init__(self) -> None:
@@ -101,9 +102,9 @@ class WhichChange(QScrollArea):
         self.page: EffectsPage | None = None
         self._costs_of: tuple[int, tuple[Boot, ...]] | None = None
         self._costs: Mapping[str, StartupCost] = {}
+        self.setAccessibleName(say("Which change did it"))
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
-        self.setAccessibleName(say("Which change did it"))
 
     def refresh(self) -> None:
         """Show the effects as they are now."""
@@ -187,7 +188,7 @@ def _rows(page: EffectsPage, costs: Mapping[str, StartupCost]) -> QGridLayout:
         expected = replay_in_words(replayed(effect, page.measure, costs), page.measure)
         name = escape(effect_name(effect))
         about = "<br>".join(escape(line) for line in (effect_basis(effect), expected) if line)
-        title = paragraph(f"<b>{name}</b><br><small>{about}</small>")
+        title = paragraph(f"<b>{name}</b><br>{small(about)}")
         title.setMinimumWidth(230)
         title.setMaximumWidth(280)
         grid.addWidget(title, row, 1)

@@ -1,13 +1,13 @@
 """The Why lens: what to do, since when, and what takes the room."""
 
-from PySide6.QtWidgets import QButtonGroup, QHBoxLayout, QStackedWidget, QVBoxLayout
+from PySide6.QtWidgets import QHBoxLayout, QStackedWidget, QVBoxLayout
 
+from plucky_ledger.ui.choices import ChoiceRow
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.lenses.why_advice import AdviceView
 from plucky_ledger.ui.lenses.why_room import RoomView
 from plucky_ledger.ui.lenses.why_trend import TrendView
-from plucky_ledger.ui.theme import choice_button
 from plucky_ledger.wording.basis import Basis
 from plucky_ledger.wording.language import say
 
@@ -20,7 +20,6 @@ class WhyLens(Lens):
         self.setAccessibleName(say("Why it is still slow"))
         self.advice, self.trend, self.room = AdviceView(desk), TrendView(desk), RoomView(desk)
         self._stack = QStackedWidget()
-        self.buttons = QButtonGroup(self)
         head = QHBoxLayout()
         head.setContentsMargins(8, 6, 20, 0)
         views: tuple[tuple[str, AdviceView | TrendView | RoomView], ...] = (
@@ -29,14 +28,15 @@ class WhyLens(Lens):
             (say("Disk space"), self.room),
         )
         self._views = tuple(view for _title, view in views)
-        for index, (title, view) in enumerate(views):
-            button = choice_button(title)
-            self.buttons.addButton(button, index)
-            head.addWidget(button)
+        for _title, view in views:
             self._stack.addWidget(view)
+        self.buttons = ChoiceRow(
+            say("Why it is still slow"), (title for title, _view in views), tabs=True
+        )
+        self.buttons.take(0)
+        self.buttons.chosen.connect(self.show_view)
+        head.addWidget(self.buttons)
         head.addStretch(1)
-        self.buttons.button(0).setChecked(True)
-        self.buttons.idClicked.connect(self.show_view)
         layout = QVBoxLayout(self)
         layout.setContentsMargins(0, 0, 0, 0)
         layout.setSpacing(0)
@@ -45,7 +45,7 @@ class WhyLens(Lens):
 
     def show_view(self, index: int) -> None:
         """Another of the views, by its place."""
-        self.buttons.button(index).setChecked(True)
+        self.buttons.take(index)
         self._stack.setCurrentIndex(index)
         self.refresh()
 

@@ -23,7 +23,7 @@ from plucky_ledger.pages.why import WhyPage, why_page
 from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.evidence import EvidencePicture
-from plucky_ledger.ui.text import Text, paragraph, tip
+from plucky_ledger.ui.text import Text, explain, paragraph, small
 from plucky_ledger.ui.theme import title_font
 from plucky_ledger.usecases.reading.advice import (
     follow_advice,
@@ -76,7 +76,7 @@ class AdviceView(QScrollArea):
         self.ask_button = QPushButton()
         self._rows: dict[str, tuple[Finding, list[QWidget]]] = {}
         """By the findings' keys, with what stands in its row."""
-        self.setAccessibleName(say("Why it is still slow"))
+        self.setAccessibleName(say("What to do"))
         self.setWidgetResizable(True)
         self.setFrameShape(QFrame.Shape.NoFrame)
         self.setHorizontalScrollBarPolicy(Qt.ScrollBarPolicy.ScrollBarAlwaysOff)
@@ -222,13 +222,12 @@ class AdviceView(QScrollArea):
 
     def _ask_button(self) -> QPushButton:
         self.ask_button = QPushButton(say("Read drive health (administrator)…"))
-        self.ask_button.setToolTip(
-            tip(
-                say(
-                    "Asks once for the administrator's password. Reads wear, bad sectors and "
-                    "overdue file system checks."
-                )
-            )
+        explain(
+            self.ask_button,
+            say(
+                "Asks once for the administrator's password. Reads wear, bad sectors and "
+                "overdue file system checks."
+            ),
         )
         self.ask_button.setEnabled(self._desk.writable)
         self.ask_button.clicked.connect(self._ask_the_drives)
@@ -261,7 +260,7 @@ class AdviceView(QScrollArea):
         assert self.page is not None
         box = QCheckBox(say("for the owner"))
         box.setAccessibleName(say("On the statement: {title}", title=words.title))
-        box.setToolTip(tip(say("On the statement")))
+        explain(box, say("Tells the owner of it"))
         box.setChecked(finding.advised.key in self.page.on_statement)
         box.setEnabled(self._desk.writable)
         box.toggled.connect(lambda wanted: self._tell_the_owner(finding, wanted))
@@ -298,11 +297,11 @@ def _quietly(sentence: str) -> QLabel:
 def _explained(finding: Finding, words: AdviceWords) -> QLabel:
     """What was seen, what it costs, what to do, and what speaks against it."""
     lines = (
-        f"<b>{escape(words.title)}</b> <small>· {escape(takes(finding))}</small>",
+        f"<b>{escape(words.title)}</b> {small(f'· {escape(takes(finding))}')}",
         escape(words.seen),
         f"<b>{escape(wins(finding))}</b>",
         escape(words.to_do),
-        f"<small>{escape(say('Consider first:'))} {escape(words.against)}</small>",
+        small(f"{escape(say('Consider first:'))} {escape(words.against)}"),
     )
     text = paragraph("<br>".join(line for line in lines if line != "<b></b>"))
     text.setFocusPolicy(Qt.FocusPolicy.ClickFocus)  # a press there chooses the finding

@@ -19,7 +19,7 @@ from PySide6.QtWidgets import (
 from plucky_ledger.core.pc.room import Clearing, Heap, Survey
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
-from plucky_ledger.ui.text import Text, paragraph, tip
+from plucky_ledger.ui.text import Text, explain, paragraph, small
 from plucky_ledger.ui.theme import ink, title_font
 from plucky_ledger.usecases.reading.room import pencil_clearing, survey
 from plucky_ledger.wording.basis import Basis
@@ -66,21 +66,21 @@ class RoomView(QWidget):
         self.survey: Survey | None = None
         self._of: int | None = None
         self._errand: Errand | None = None
-        self.setAccessibleName(say("Disk space"))
         look = say("Check disk space")
         self.look_button = QPushButton(look)
         self.look_button.setMinimumWidth(self.fontMetrics().horizontalAdvance(look) + BESIDE_TEXT)
         self.look_button.clicked.connect(self._look_or_stop)
         self.as_administrator = QCheckBox(say("as the administrator"))
-        self.as_administrator.setToolTip(
-            tip(say("Looks into other people's folders as well. You may be asked for a password."))
+        explain(
+            self.as_administrator,
+            say("Looks into other people's folders as well. You may be asked for a password."),
         )
         self._progress = Text()
         self._progress.setProperty("quiet", True)
         # However long the folder's name is, the button keeps its width.
         self._progress.setSizePolicy(QSizePolicy.Policy.Ignored, QSizePolicy.Policy.Preferred)
         self._found = QScrollArea()
-        self._found.setAccessibleName(say("Disk space"))
+        self._found.setAccessibleName(say("What takes the room"))
         self._found.setWidgetResizable(True)
         self._found.setFrameShape(QFrame.Shape.NoFrame)
         row = QHBoxLayout()
@@ -165,7 +165,7 @@ class RoomView(QWidget):
         grid.addWidget(HeapBar(heap, found.heaps[0]), row, 0, top)
         summary = paragraph(
             f"<b>{escape(words.name)}</b> · {escape(words.size)}"
-            f"<br><small>{escape(words.about)}</small>"
+            f"<br>{small(escape(words.about))}"
             f"<br>{escape(words.clearing)} {escape(words.how)}"
         )
         summary.setTextInteractionFlags(Qt.TextInteractionFlag.TextSelectableByMouse)

@@ -3,13 +3,14 @@
 from html import escape
 
 from PySide6.QtCore import Signal
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QPushButton, QSpinBox
+from PySide6.QtWidgets import QHBoxLayout, QPushButton, QSpinBox
 
 from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.abilities import Abilities
 from plucky_ledger.core.pc.arming import LOOK_SECONDS, MOST_BOOTS, Afterwards, Level
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
+from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.panel import Panel
@@ -57,8 +58,7 @@ class ArmPanel(Panel):
         self.boots = QSpinBox()
         self.boots.setRange(1, MOST_BOOTS)
         self.boots.setAccessibleName(say("Boots to record"))
-        self.level = QComboBox()
-        self.level.setAccessibleName(say("How early the recorder starts"))
+        self.level = Chooser(say("How early the recorder starts"))
         self.level.addItem(say("as early as possible"), None)
         for level in Level:
             self.level.addItem(label(level), level)

@@ -3,10 +3,11 @@
 from collections.abc import Callable
 
 from PySide6.QtGui import QGuiApplication, QTextDocument
-from PySide6.QtPrintSupport import QPrintDialog, QPrinter
-from PySide6.QtWidgets import QCheckBox, QDialog, QScrollArea, QVBoxLayout, QWidget
+from PySide6.QtPrintSupport import QPrinter
+from PySide6.QtWidgets import QCheckBox, QScrollArea, QVBoxLayout, QWidget
 
 from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.dialogs import ask_for_printer
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.changing.switching import Planned
@@ -28,6 +29,7 @@ class ChangesPanel(Panel):
         self.boxes: list[QCheckBox] = []
         self._list = QScrollArea()
         self._list.setWidgetResizable(True)
+        self._list.setAccessibleName(say("What is changed"))
         self.body.addWidget(self._list, 1)
         self.leave_button = self.add_button(say("Cancel"))
         self.leave_button.clicked.connect(self.leave)
@@ -127,9 +129,7 @@ class ChangesPanel(Panel):
         self._desk.door.say(say("The list is copied."))
 
     def _ask_and_print(self) -> None:
-        printer = QPrinter()
-        if QPrintDialog(printer, self).exec() == QDialog.DialogCode.Accepted:
-            self.print_to(printer)
+        ask_for_printer(self, self.print_to)
 
     def print_to(self, printer: QPrinter) -> None:
         """The list to be done by hand, on paper."""

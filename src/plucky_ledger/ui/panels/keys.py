@@ -19,6 +19,7 @@ class KeysPanel(Panel):
             say("In the lanes: + and − zoom, the arrow keys move, 0 shows the whole boot."),
         )
         self._list = QScrollArea()
+        self._list.setAccessibleName(self.accessibleName())
         self._list.setWidgetResizable(True)
         self.body.addWidget(self._list, 1)
         leave = self.add_button(say("Back"), main=True)

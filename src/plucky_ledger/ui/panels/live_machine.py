@@ -1,5 +1,7 @@
 """The machine while it is recorded: a voice that grows, with memory and processes beside it."""
 
+from collections.abc import Sequence
+
 import numpy as np
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QFontMetricsF, QPainter, QPainterPath, QPaintEvent, QPen, QTransform
@@ -10,11 +12,13 @@ from plucky_ledger.core.replay.voices import Voice
 from plucky_ledger.core.values.axes import Axis
 from plucky_ledger.pages.curves import Strip, StripKind
 from plucky_ledger.pages.live import LiveBoot
+from plucky_ledger.ui.accessible.picture import Picture
 from plucky_ledger.ui.drawing.silhouette import LaneLine, Silhouette, draw_voice, fine_line
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import seconds
-from plucky_ledger.wording.lanes import newest_reading, strip_title
+from plucky_ledger.wording.lanes import newest_reading, spoken_strips, strip_title
 from plucky_ledger.wording.language import say
+from plucky_ledger.wording.spoken import SpokenRow
 
 LEFT = 150.0
 LEAST_SECONDS = 10.0
@@ -23,7 +27,7 @@ FINE_SHARE = 0.16
 """Share of the height for each of the fine lines."""
 
 
-class LiveMachine(QWidget):
+class LiveMachine(Picture, QWidget):
     """What has been recorded so far; in words what is waited for, before there is anything."""
 
     def __init__(self) -> None:
@@ -31,13 +35,15 @@ class LiveMachine(QWidget):
         self.setAccessibleName(say("This PC so far"))
         self.strips: tuple[Strip, ...] = ()
 
+    def spoken_rows(self) -> Sequence[SpokenRow]:
+        return spoken_strips(self.strips)
+
     def sizeHint(self) -> QSize:
         return QSize(600, 300)
 
     def show_live(self, live: LiveBoot) -> None:
         """Show what has been recorded so far."""
         self.strips = live.strips
-        self.setAccessibleDescription(", ".join(map(_read, self.strips)))
         self.update()
 
     def clear(self) -> None:
@@ -118,7 +124,3 @@ class LiveMachine(QWidget):
 
 def _known(strip: Strip) -> Floats:
     return np.nan_to_num(strip.heights)
-
-
-def _read(strip: Strip) -> str:
-    return f"{strip_title(strip.kind)} {newest_reading(strip)}"

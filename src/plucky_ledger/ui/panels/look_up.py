@@ -42,6 +42,7 @@ class LookUpPanel(Panel):
         )
         self._empty.setProperty("quiet", True)
         self._list = QScrollArea()
+        self._list.setAccessibleName(self.accessibleName())
         self._list.setWidgetResizable(True)
         self.body.addWidget(self._empty)
         self.body.addWidget(self._list, 1)

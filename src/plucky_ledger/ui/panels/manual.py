@@ -2,10 +2,11 @@
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent, QTextCursor
-from PySide6.QtWidgets import QComboBox, QHBoxLayout, QLineEdit, QTextBrowser
+from PySide6.QtWidgets import QHBoxLayout, QTextBrowser
 
+from plucky_ledger.ui.choices import ChoiceRow, Chooser
 from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.ui.theme import choice_button
+from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.usecases.jobs.manual import Part, heading_in, headings, text_of
 from plucky_ledger.wording.language import N_, current_language, say
 
@@ -20,20 +21,15 @@ class ManualPanel(Panel):
         self._title.hide()  # the two parts say what it is
         self._hint.hide()
         self.part = Part.MANUAL
-        self._buttons = {part: choice_button(say(title)) for part, title in TITLES.items()}
-        self.sections = QComboBox()
-        self.sections.setAccessibleName(say("Section"))
+        self._parts = ChoiceRow(say("Part of the manual"), map(say, TITLES.values()), tabs=True)
+        self._parts.chosen.connect(lambda at: self.begin(list(TITLES)[at]))
+        self.sections = Chooser(say("Section"))
         self.sections.activated.connect(lambda at: self._go_to(self.sections.itemText(at)))
-        self.search = QLineEdit()
-        self.search.setClearButtonEnabled(True)
-        self.search.setPlaceholderText(say("find in it"))
-        self.search.setAccessibleName(say("Find in the manual"))
+        self.search = SearchField(say("Find in the manual"), say("find in it"))
         self.search.setMaximumWidth(180)
         self.search.returnPressed.connect(self.find_next)
         row = QHBoxLayout()
-        for part, button in self._buttons.items():
-            button.clicked.connect(lambda _on, part=part: self.begin(part))
-            row.addWidget(button)
+        row.addWidget(self._parts)
         row.addStretch(1)
         row.addWidget(self.search)
         row.addWidget(self.sections)
@@ -51,8 +47,7 @@ class ManualPanel(Panel):
     def begin(self, part: Part = Part.MANUAL, section: str = "") -> None:
         """Open a part, at a section by its English heading."""
         self.part = part
-        for other, button in self._buttons.items():
-            button.setChecked(other is part)
+        self._parts.take(list(TITLES).index(part))
         language = current_language()
         self.page.setMarkdown(text_of(part, language))
         self.sections.clear()

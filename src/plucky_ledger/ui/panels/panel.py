@@ -12,6 +12,7 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.values.trouble import Trouble
+from plucky_ledger.ui.accessible.announcing import announce
 from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import title_font
 from plucky_ledger.wording.trouble import trouble_in_words
@@ -30,6 +31,7 @@ class Panel(QWidget):
         super().__init__()
         self.setObjectName("page")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
+        self.setAccessibleName(title)
         self._title = Text(title)
         self._title.setFont(title_font(1.6))
         self._title.setWordWrap(True)
@@ -98,6 +100,7 @@ class Panel(QWidget):
 
     def retitle(self, title: str, hint: str) -> None:
         """Other words at the head."""
+        self.setAccessibleName(title)
         self._title.setText(title)
         self._hint.setText(hint)
 
@@ -105,6 +108,7 @@ class Panel(QWidget):
         """Say what is wrong with what was filled in; None when nothing is."""
         self.trouble.setText(f"! {trouble_in_words(trouble)}" if trouble else "")
         self.trouble.setVisible(trouble is not None)
+        announce(self.trouble, self.trouble.text(), at_once=True)
 
     def leave(self) -> None:
         """Close without doing anything."""

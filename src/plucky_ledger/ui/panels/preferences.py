@@ -16,6 +16,7 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, MOST_BOOTS
 from plucky_ledger.core.values.trouble import Trouble
+from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel, form
 from plucky_ledger.ui.theme import (
@@ -186,8 +187,7 @@ class PreferencesPanel(Panel):
 
 
 def _choice(name: str, choices: Mapping[Any, str]) -> QComboBox:
-    box = QComboBox()
-    box.setAccessibleName(name)
+    box = Chooser(name)
     for value, words in choices.items():
         box.addItem(words, value)
     return box

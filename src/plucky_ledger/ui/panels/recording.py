@@ -9,6 +9,7 @@ from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.pc.abilities import RecordHow
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.pages.live import LiveBoot
+from plucky_ledger.ui.accessible.announcing import READ_OUT_EVERY_SECONDS, Announcer, announce
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.live_machine import LiveMachine
@@ -22,6 +23,7 @@ from plucky_ledger.usecases.recording.recording import (
     record,
     take_over,
 )
+from plucky_ledger.wording.lanes import strips_in_words
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.recording import (
     kept,
@@ -85,6 +87,8 @@ class RecordingPanel(Panel):
         self.keep_button.clicked.connect(self.stop_and_keep)
         self.start_button = self.add_button(say("Start recording"), main=True)
         self.start_button.clicked.connect(self.start)
+        self._figures = Announcer(self.machine, READ_OUT_EVERY_SECONDS)
+        self._marks_told = 0
         self._ticker = QTimer(self)
         self._ticker.setInterval(REFRESH_MILLISECONDS)
         self._ticker.timeout.connect(self._show_live)
@@ -107,6 +111,7 @@ class RecordingPanel(Panel):
         abilities = pc_of(job).abilities
         self._settings.setVisible(abilities.seconds is None)
         self.machine.clear()
+        self._marks_told = 0
         self._progress.setValue(0)
         self._state.setText("")
         self._marks.setText("")
@@ -192,7 +197,12 @@ class RecordingPanel(Panel):
         self._progress.setValue(round(live.done_share * 1000))
         if self.running:
             self._state.setText(progress(live))
-        self._marks.setText(marks_so_far(live))
+        self._marks.setText(marks_so_far(live.marks))
+        if len(live.marks) > self._marks_told:
+            announce(self._marks, marks_so_far(live.marks[self._marks_told :]))
+            self._marks_told = len(live.marks)
+        elif self.running:
+            self._figures.tell(strips_in_words(live.strips))
 
     def _show_buttons(self) -> None:
         self.start_button.setVisible(not self.running)

@@ -1,6 +1,7 @@
 """The stopwatch: one large time and one large target, then the marks to keep or correct."""
 
 import time
+from operator import itemgetter
 
 from PySide6.QtCore import Qt, QTimer
 from PySide6.QtGui import QKeyEvent
@@ -10,6 +11,7 @@ from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.marks import PERSON_MARKS, Mark
 from plucky_ledger.core.boots.stopwatch import REACTION_SECONDS, Stopwatch
 from plucky_ledger.core.values.trouble import Refused
+from plucky_ledger.ui.accessible.announcing import announce
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
@@ -66,14 +68,13 @@ class StopwatchPanel(Panel):
         self._time = Text(number(0.0, 1))
         self._time.setFont(scaled_font(7.0, bold=True))
         self._time.setAlignment(Qt.AlignmentFlag.AlignCenter)
-        self._time.setAccessibleName(say("Seconds since power on"))
         self.target = QPushButton()
         self.target.setProperty("main", True)
         self.target.setFont(scaled_font(1.8, bold=True))
         self.target.setMinimumHeight(130)
         self.target.setSizePolicy(QSizePolicy.Policy.Expanding, QSizePolicy.Policy.Expanding)
-        self.target.setFocusPolicy(Qt.FocusPolicy.NoFocus)
-        self.target.clicked.connect(self.press)
+        self.target.pressed.connect(self.press)  # not when it is let go: that is later
+        self.setFocusProxy(self.target)
         self.form = MarksForm()
         row = QHBoxLayout()
         left = QVBoxLayout()
@@ -108,6 +109,11 @@ class StopwatchPanel(Panel):
             self._started_at = now()
             self._ticker.start()
         self._show_state()
+        marks = self.watch.marks
+        if marks:
+            mark, at = max(marks.items(), key=itemgetter(1))
+            told = say("{mark} at {instant}", mark=label(mark), instant=seconds(at))
+            announce(self._time, told)
 
     def take_back(self) -> None:
         """Take back the last mark."""
@@ -121,6 +127,8 @@ class StopwatchPanel(Panel):
             self.press()
         elif event.key() == Qt.Key.Key_Backspace:
             self.take_back()
+        elif event.key() in {Qt.Key.Key_Return, Qt.Key.Key_Enter} and self.target.hasFocus():
+            self.keep_button.click()  # a mark is set by Space alone
         else:
             super().keyPressEvent(event)
 
@@ -144,7 +152,10 @@ class StopwatchPanel(Panel):
         )
 
     def _show_time(self) -> None:
-        self._time.setText(number(self.watch.elapsed, 1))
+        """In tenths for the eye, in whole seconds for who has it read out."""
+        elapsed = self.watch.elapsed
+        self._time.setText(number(elapsed, 1))
+        self._time.setAccessibleName(say("{time} since power on", time=seconds(elapsed, 0)))
 
     def _show_state(self) -> None:
         marks = self.watch.marks

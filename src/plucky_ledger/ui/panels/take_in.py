@@ -4,7 +4,6 @@ from dataclasses import replace
 from html import escape
 
 from PySide6.QtWidgets import (
-    QComboBox,
     QFormLayout,
     QHBoxLayout,
     QLineEdit,
@@ -16,10 +15,11 @@ from plucky_ledger.core.job.job import Card, Job
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
 from plucky_ledger.core.pc.which import THIS_OR_ANOTHER, WhichPc
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
+from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
-from plucky_ledger.ui.text import Marked, Text, tip
+from plucky_ledger.ui.text import Marked, Text, explain
 from plucky_ledger.usecases.jobs.jobs import rewrite_card, take_in
 from plucky_ledger.usecases.recording.facts import name_of_this_pc, read_this_pc
 from plucky_ledger.wording.facts import more_facts
@@ -68,10 +68,10 @@ class TakeInPanel(Panel):
         self._facts_title = Marked(f"<b>{escape(say('What it has'))}</b>")
         self.body.addWidget(self._facts_title)
         self.read_button = QPushButton(say("&This PC"))
-        self.read_button.setToolTip(tip(say("Fill in its name and what it has.")))
+        explain(self.read_button, say("Fill in its name and what it has."))
         self.read_button.clicked.connect(self.read_this_pc)
         self.other_button = QPushButton(say("&Another PC"))
-        self.other_button.setToolTip(tip(say("Type its name and what it has.")))
+        explain(self.other_button, say("Type its name and what it has."))
         self.other_button.clicked.connect(self.another_pc)
         self._uptime = Text()
         self._uptime.setProperty("quiet", True)
@@ -101,7 +101,7 @@ class TakeInPanel(Panel):
         self.os_release, self.kernel, self.cpu = QLineEdit(), QLineEdit(), QLineEdit()
         self.cores = FigureField(say("Cores"), "4")
         self.memory = FigureField(say("Memory in GB"), "8")
-        self.drive_kind = QComboBox()
+        self.drive_kind = Chooser(say("Kind of the system disk"))
         for kind in (DriveKind.SOLID_STATE, DriveKind.ROTATING, DriveKind.UNKNOWN):
             self.drive_kind.addItem(label(kind), kind)
         self.drive_size = FigureField(say("System disk, size in GB"), "500")
@@ -118,7 +118,6 @@ class TakeInPanel(Panel):
             facts.addRow(text, field)
         drive = QHBoxLayout()
         drive.setSpacing(8)
-        self.drive_kind.setAccessibleName(say("Kind of the system disk"))
         for widget in (
             self.drive_kind,
             self.drive_size,

@@ -5,7 +5,7 @@ from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.fields import FigureField
 from plucky_ledger.ui.panels.panel import Panel, form
-from plucky_ledger.ui.text import tip
+from plucky_ledger.ui.text import explain
 from plucky_ledger.usecases.recording.boots import add_typed
 from plucky_ledger.wording.labels import explanation, label
 from plucky_ledger.wording.language import say
@@ -30,7 +30,7 @@ class TypedPanel(Panel):
         for measure in Measure:
             title = label(measure)
             field = FigureField(title, say("not known"))
-            field.setToolTip(tip(explanation(measure)))
+            explain(field, explanation(measure))
             self.fields[measure] = field
             layout.addRow(", ".join(filter(None, (title, measure.terms.unit))), field)
         self.body.addLayout(layout)

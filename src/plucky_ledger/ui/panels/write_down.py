@@ -15,6 +15,7 @@ from plucky_ledger.core.job.changes import HAVE_A_VALUE, Change, ChangeKind
 from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
+from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
 from plucky_ledger.ui.text import Text
@@ -30,20 +31,14 @@ class ChangeLine:
     """The fields of one change."""
 
     def __init__(self) -> None:
-        self.kind = QComboBox()
+        self.kind = Chooser(say("Kind of change"))
         for choice in ChangeKind:
             self.kind.addItem(label(choice), choice)
         self.what, self.before, self.after, self.why = (QLineEdit() for _ in range(4))
         for field in (self.before, self.after):
             field.setEnabled(False)
-        names = (
-            say("Kind of change"),
-            say("What is changed"),
-            say("Value before"),
-            say("Value after"),
-            say("Why"),
-        )
-        for widget, name in zip(self.widgets, names, strict=True):
+        names = (say("What is changed"), say("Value before"), say("Value after"), say("Why"))
+        for widget, name in zip(self.widgets[1:], names, strict=True):
             widget.setAccessibleName(name)
 
     @property
