@@ -125,10 +125,16 @@ def test_pictures_are_tables_and_tell_their_figures(desktop, demo_path):
     assert len(sides["Before"]) == 4
     assert all(cell.endswith(" s") for cells in sides.values() for cell in cells)
     window.find("page tab", "Why").press()
-    desktop.wait(lambda: window.find("page tab", "Since when")).press()
+    curve = desktop.wait(lambda: window.find("table", "disk, "))
+    assert re.fullmatch(r"\d+ s to \d+ s", curve.children[-1].name)
+    assert all(row.children[0].name.endswith(" %") for row in curve.children)
+    window.find("page tab", "Since when").press()
     trend = desktop.wait(lambda: window.find("table", "The boots over time"))
     assert len(trend.children) > 20
     assert any("s" in cell.name for cell in trend.children[0].children)
+    menu_item(window, "Book", "Which change").press()
+    effects = r"−\d+\.\d \(−\d+\.\d to −\d+\.\d\) s"
+    desktop.wait(lambda: any(re.fullmatch(effects, name) for name in labels(window)))
 
 
 def test_a_whole_job_is_done_by_it_alone(desktop, demo_path, tmp_path):

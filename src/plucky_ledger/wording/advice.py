@@ -17,6 +17,7 @@ from plucky_ledger.core.job.advised import Advised, RuleCode
 from plucky_ledger.core.values.reasons import Fact
 from plucky_ledger.pages.why import WhyAnswer, WhyPage
 from plucky_ledger.wording.figures import (
+    between,
     memory_size,
     milliseconds,
     number,
@@ -29,8 +30,11 @@ from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import boots_n, reason_in_words
 from plucky_ledger.wording.safe import shown
+from plucky_ledger.wording.spoken import SpokenRow
 
 Facts = Mapping[str, Fact]
+SPOKEN_STRETCHES = 10
+"""Into how many stretches a course is told to who does not see it."""
 
 
 @dataclass(frozen=True)
@@ -113,6 +117,16 @@ def drawing_in_words(drawing: Drawing | None) -> str:
             return say("{begin} to {end} s", begin=number(begin), end=number(end))
         case None:
             return ""
+
+
+def spoken_drawing(drawing: Drawing | None) -> tuple[SpokenRow, ...]:
+    """The course that a curve of evidence shows; of any other picture its name says all."""
+    if not isinstance(drawing, Curve):
+        return ()
+    return tuple(
+        SpokenRow(between(seconds(begin, 0), seconds(end, 0)), (percent(share),))
+        for begin, end, share in drawing.stretches(SPOKEN_STRETCHES)
+    )
 
 
 def in_short(page: WhyPage) -> str:

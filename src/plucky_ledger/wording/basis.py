@@ -79,11 +79,14 @@ def _boot(boot: Boot, measure: Measure, odd: float) -> str:
     value = with_unit(reading.value, measure)
     if reading.censored:
         value = say("at least {value}", value=value)
-    sentence = f"{day_and_time(boot.started_at)}: {value} ({label(boot.how)})"
+    facts = {"when": day_and_time(boot.started_at), "value": value, "how": label(boot.how)}
     if odd >= ODD:
-        gone = say("odd with a chance of {chance}, so it counts for less", chance=percent(odd))
-        return f"{sentence}, {gone}"
-    return sentence
+        return say(
+            "{when}: {value} ({how}), odd with a chance of {chance}, so it counts for less",
+            **facts,
+            chance=percent(odd),
+        )
+    return say("{when}: {value} ({how})", **facts)
 
 
 def _section(measure: Measure) -> str:

@@ -232,10 +232,11 @@ def saved_or_lost(shift: Shift) -> str:
 
     Where the book's own amount does not lie in that interval it says why.
     """
-    word = label(shift.verdict)
-    if shift.verdict not in {Verdict.SAVED, Verdict.LOST}:
-        return word
-    told = f"{word} {interval(shift)}".strip()
+    span = interval(shift)
+    if shift.verdict not in {Verdict.SAVED, Verdict.LOST} or not span:
+        return label(shift.verdict)
+    saved = shift.verdict is Verdict.SAVED
+    told = say("saved {span}", span=span) if saved else say("lost {span}", span=span)
     low, high = shift.low, shift.high
     if low is None or high is None or low <= shift.value <= high:
         return told

@@ -166,8 +166,8 @@ def _starts(log: PowerLog) -> str:
         return ""
     starts = say_n("{n} start", "{n} starts", len(log.starts))
     wakes = say_n("woken from sleep {n} time", "woken from sleep {n} times", len(log.wakes))
-    since = say("since {day}", day=day(instants[0].astimezone()))
-    return f"{starts}, {wakes} {since}"
+    since = day(instants[0].astimezone())
+    return say("{starts}, {wakes} since {day}", starts=starts, wakes=wakes, day=since)
 
 
 def _start_up(condition: Condition) -> str:

@@ -10,6 +10,7 @@ from plucky_ledger.wording.labels import unit_word
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import boots_n
 from plucky_ledger.wording.safe import shown
+from plucky_ledger.wording.spoken import spoken_amount
 
 
 def effect_name(effect: Effect) -> str:
@@ -47,6 +48,12 @@ def effect_in_words(effect: Effect, page: EffectsPage) -> str:
         return say("{shift} (no spread yet)", shift=text)
     span = between(signed(effect.low, page.measure), signed(effect.high, page.measure))
     return f"{text} ({span})"
+
+
+def spoken_effect(effect: Effect, page: EffectsPage) -> str:
+    """The same with its unit, which a heading says to the eye."""
+    told = effect_in_words(effect, page)
+    return told if effect.value is None else spoken_amount(told, page.measure)
 
 
 def headline(page: EffectsPage) -> str:

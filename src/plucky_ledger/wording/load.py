@@ -154,20 +154,14 @@ def sums_in_words(page: LoadPage) -> str:
     """The sums without what the measurement itself caused."""
     cpu, memory, read, _ = figures(page.sums)
     written = size(page.sums.bytes_written)
-    of_the_cores = of_the_memory = ""
+    used, held = say("{cpu} CPU·s", cpu=cpu), say("{size} held", size=memory)
     if page.cpu_seconds_there > 0 and page.memory_bytes_there > 0:
         share = percent(page.sums.cpu_seconds / page.cpu_seconds_there)
-        of_the_cores = say(" ({share} of the cores)", share=share)
+        used = say("{cpu} CPU·s ({share} of the cores)", cpu=cpu, share=share)
         share = percent(page.sums.memory_bytes / page.memory_bytes_there)
-        of_the_memory = say(" ({share} of the memory)", share=share)
-    return " · ".join(
-        (
-            f"{cpu} CPU·s{of_the_cores}",
-            say("{size} held", size=memory) + of_the_memory,
-            say("{size} read, {written} written", size=read, written=written),
-            processes_n(page.sums.processes),
-        )
-    )
+        held = say("{size} held ({share} of the memory)", size=memory, share=share)
+    moved = say("{size} read, {written} written", size=read, written=written)
+    return " · ".join((used, held, moved, processes_n(page.sums.processes)))
 
 
 LEAST_UNEXPLAINED = 0.005
@@ -213,15 +207,16 @@ def _counts(page: LoadPage) -> str:
     if page.by is By.PROGRAM:
         what = say_n("{n} program", "{n} programs", there)
         gone = len(inside) - there
-        sentence = say(
-            "{processes} of {what} at its end",
-            what=what,
-            processes=processes_n(page.sums.processes),
-        )
+        processes = processes_n(page.sums.processes)
         if gone:
-            ended = say_n("{n} program more had ended", "{n} programs more had ended", gone)
-            return f"{sentence}, {ended}"
-        return sentence
+            return say_n(
+                "{processes} of {what} at its end, {n} program more had ended",
+                "{processes} of {what} at its end, {n} programs more had ended",
+                gone,
+                what=what,
+                processes=processes,
+            )
+        return say("{processes} of {what} at its end", what=what, processes=processes)
     return say_n("{n} row", "{n} rows", len(page.rows))
 
 
@@ -243,26 +238,26 @@ def stock_in_words(page: LoadPage) -> str:
         return ""
     number_of = processes_n(abs(extra.processes))
     if extra.processes > 0:
-        sentence = say("{number} more at rest than “{name}”", number=number_of, name=name)
+        sentences = [say("{number} more at rest than “{name}”.", number=number_of, name=name)]
     elif extra.processes < 0:
-        sentence = say("{number} fewer at rest than “{name}”", number=number_of, name=name)
+        sentences = [say("{number} fewer at rest than “{name}”.", number=number_of, name=name)]
     else:
-        sentence = say("As many processes at rest as “{name}”", name=name)
-    parts = [sentence]
+        sentences = [say("As many processes at rest as “{name}”.", name=name)]
     if extra.entries:
-        many = len(extra.entries)
-        parts.append(
+        sentences.append(
             say_n(
-                "{n} startup entry that it does not have",
-                "{n} startup entries that it does not have",
-                many,
+                "{n} startup entry here is not there.",
+                "{n} startup entries here are not there.",
+                len(extra.entries),
             )
         )
     if abs(extra.memory_bytes) >= LEAST_MEMORY:
         held = size(abs(extra.memory_bytes))
-        more = say("{size} more held", size=held)
-        parts.append(more if extra.memory_bytes > 0 else say("{size} less held", size=held))
-    return ", ".join(parts) + "."
+        more = extra.memory_bytes > 0
+        sentences.append(
+            say("{size} more held.", size=held) if more else say("{size} less held.", size=held)
+        )
+    return " ".join(sentences)
 
 
 def nothing_watched(page: LoadPage) -> str:

@@ -3,6 +3,7 @@
 from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
+from statistics import fmean
 
 from plucky_ledger.core.advice.rules import Effort
 from plucky_ledger.core.entries.entry import StartupEntry
@@ -29,6 +30,15 @@ class Curve:
     """"disk", "cpu" or "memory"."""
     seconds: tuple[float, ...]
     shares: tuple[float, ...]
+
+    def stretches(self, most: int) -> tuple[tuple[float, float, float], ...]:
+        """At most so many stretches of it: begin and end in seconds, and the mean share."""
+        points = len(self.seconds)
+        many = -(-points // most)
+        runs = (slice(at, at + many) for at in range(0, points, many))
+        return tuple(
+            (self.seconds[run][0], self.seconds[run][-1], fmean(self.shares[run])) for run in runs
+        )
 
 
 @dataclass(frozen=True)

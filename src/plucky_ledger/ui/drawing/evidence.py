@@ -1,5 +1,7 @@
 """Small evidence charts: a curve over time, a level, a share of a total."""
 
+from collections.abc import Sequence
+
 from PySide6.QtCore import QPointF, QRectF, QSize, Qt
 from PySide6.QtGui import QColor, QPainter, QPaintEvent, QPen, QPolygonF
 from PySide6.QtWidgets import QWidget
@@ -8,7 +10,8 @@ from plucky_ledger.core.advice.finding import Curve, Drawing, Gauge, Stretch, Ta
 from plucky_ledger.core.values.axes import Axis
 from plucky_ledger.ui.accessible.picture import Picture
 from plucky_ledger.ui.theme import ink, scaled_font
-from plucky_ledger.wording.advice import drawing_in_words
+from plucky_ledger.wording.advice import drawing_in_words, spoken_drawing
+from plucky_ledger.wording.spoken import SpokenRow
 
 WIDTH, HEIGHT = 168, 58
 BAR = 12.0
@@ -26,6 +29,9 @@ class EvidencePicture(Picture, QWidget):
         self._drawing = drawing
         self.setFixedSize(WIDTH, HEIGHT)
         self.setAccessibleName(drawing_in_words(drawing))
+
+    def spoken_rows(self) -> Sequence[SpokenRow]:
+        return spoken_drawing(self._drawing)
 
     def sizeHint(self) -> QSize:
         return QSize(WIDTH, HEIGHT)

@@ -34,6 +34,7 @@ from plucky_ledger.wording.effects import (
     headline,
     next_restart,
     replay_in_words,
+    spoken_effect,
 )
 from plucky_ledger.wording.language import say
 
@@ -193,5 +194,7 @@ def _rows(page: EffectsPage, costs: Mapping[str, StartupCost]) -> QGridLayout:
         title.setMaximumWidth(280)
         grid.addWidget(title, row, 1)
         grid.addWidget(EffectBar(effect, page.span), row, 2)
-        grid.addWidget(Text(effect_in_words(effect, page)), row, 3)
+        figure = Text(effect_in_words(effect, page))
+        figure.setAccessibleName(spoken_effect(effect, page))
+        grid.addWidget(figure, row, 3)
     return grid
