@@ -51,9 +51,9 @@ def also_differed(
     found = [
         AlsoDiffered(worked, before=place == 0)
         for place, (here, there) in enumerate((sides, sides[::-1]))
+        for others in [{_who(other) for boot in there for other in boot}]
         for worked in _in_all(here)
-        if worked.by_itself and worked.entry_id not in changed
-        if not any(_same(worked, other) for boot in there for other in boot)
+        if worked.by_itself and worked.entry_id not in changed and _who(worked) not in others
     ]
     return tuple(sorted(found, key=lambda one: -one.worked.cpu_seconds))
 
@@ -63,19 +63,22 @@ def _until_settled(boot: Boot) -> list[Worked]:
 
 
 def _in_all(boots: Sequence[Sequence[Worked]]) -> list[Worked]:
+    by_whom: dict[tuple[str, str], list[Worked]] = {}
+    for boot in boots:
+        for one in boot:
+            by_whom.setdefault(_who(one), []).append(one)
     found = []
     for one in boots[0]:
-        each = [other for boot in boots for other in boot if _same(one, other)]
+        each = by_whom[_who(one)]
         typical = median(other.cpu_seconds for other in each)
         if len(each) >= len(boots) and typical >= LEAST_CPU_SECONDS:
             found.append(sorted(each, key=lambda other: other.cpu_seconds)[len(each) // 2])
     return found
 
 
-def _same(one: Worked, other: Worked) -> bool:
-    if one.entry_id or other.entry_id:
-        return one.entry_id == other.entry_id
-    return one.name == other.name
+def _who(worked: Worked) -> tuple[str, str]:
+    """By what it is the same in another boot: the entry, or the name of a program of none."""
+    return worked.entry_id, "" if worked.entry_id else worked.name
 
 
 def _amount(worked: Worked, measure: Measure) -> float:

@@ -215,9 +215,10 @@ def _pooled(own: Sequence[Centre], others: Sequence[Centre], borrow: float) -> f
 
 def _start(values: Sequence[float], scale: float, odd: Odd) -> float:
     """Starting point: the boot with the largest likelihood as centre."""
+    heard = _some(values, ENOUGH)
     return max(
         _some(sorted(values), CANDIDATES),
-        key=lambda at: math.fsum(math.log(sum(_densities(v, at, scale, odd))) for v in values),
+        key=lambda at: math.fsum(math.log(sum(_densities(v, at, scale, odd))) for v in heard),
     )
 
 

@@ -77,12 +77,19 @@ def _residuals(side: Values, centre: Centre) -> list[Residual]:
 
 
 def _summed(places: Sequence[float], parts: Sequence[float], alike: float) -> float:
-    """Variance of a weighted sum of the series, in that of one boot."""
-    return math.fsum(
-        a * b * alike ** abs(at - other)
-        for at, a in zip(places, parts, strict=True)
-        for other, b in zip(places, parts, strict=True)
-    )
+    """Variance of a weighted sum of the series, in that of one boot.
+
+    The sum of ``alike`` to the power of the distance over all pairs, in one pass in their order.
+    """
+    total = before = 0.0
+    last = math.inf
+    for at, part in sorted(zip(places, parts, strict=True)):
+        # What the parts before it come to here: each fades with every step.
+        before *= alike ** max(0.0, at - last) if last < math.inf else 0.0
+        total += part * (part + 2 * before)
+        before += part
+        last = at
+    return total
 
 
 def _coefficient(series: Sequence[Sequence[Residual]]) -> float:
