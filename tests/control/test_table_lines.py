@@ -1,4 +1,4 @@
-"""Lines of the system's tables: switched by a mark alone, and nothing else of root's is written."""
+"""Lines of tables of timed jobs: switched by a mark alone, and nothing else is written."""
 
 import os
 from dataclasses import replace
@@ -11,15 +11,25 @@ from hypothesis import strategies as st
 from plucky_ledger.capture.services.start_files import lines_of
 from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
 from plucky_ledger.control.permitted_writes import PermittedWrites
-from plucky_ledger.control.scope import is_name_of_an_entry
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
+from plucky_ledger.control.scope import Scope, is_name_of_an_entry
 from plucky_ledger.control.table_lines import TableLines
-from plucky_ledger.control.writes import File, FileWrite, Link, carry_out, content_of
+from plucky_ledger.control.writes import (
+    NOTHING,
+    ChangedSince,
+    File,
+    FileWrite,
+    Link,
+    carry_out,
+    content_of,
+)
 from plucky_ledger.core.entries.states import EntryState
-from plucky_ledger.core.entries.switching import Switchable
+from plucky_ledger.core.entries.switching import EntryRequest, Switchable
 from plucky_ledger.core.values.reasons import ReasonCode
-from plucky_ledger.core.values.trouble import Refused
+from plucky_ledger.core.values.trouble import Refused, Trouble
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.start_files.tables import OFF_MARK, every_table, said_in
+from plucky_ledger.linux.users import user_name
 
 TABLE = (
     "# moorings\nSHELL=/bin/sh\n@reboot root /opt/mooring/check --all 100\\% # each\r\n"
@@ -40,7 +50,7 @@ def etc(tmp_path):
 
 
 def tables(etc: Path) -> TableLines:
-    return TableLines(etc, os.geteuid())
+    return TableLines.of_the_system(etc, os.geteuid())
 
 
 def permitted(etc: Path) -> PermittedWrites:
@@ -96,13 +106,29 @@ def test_a_table_that_others_could_write_is_left_alone(etc):
     with pytest.raises(Refused):
         tables(etc).writes(entry_id, EntryState.OFF)
     path.chmod(0o640)
-    assert TableLines(etc, os.geteuid() + 1).look(entry_id).state is None
+    assert TableLines.of_the_system(etc, os.geteuid() + 1).look(entry_id).state is None
     path.rename(etc / "elsewhere")
     path.symlink_to(etc / "elsewhere")
     assert tables(etc).look(entry_id).cannot.code is ReasonCode.LINE_NOT_THERE
     path.unlink()
     path.write_bytes(b"@reboot root /opt/\xff\n")
     assert tables(etc).look(entry_id).state is None
+
+
+def test_a_table_that_became_another_accounts_is_not_made_roots_again(etc):
+    """What others wrote into it would be written anew, as root's."""
+    (write,) = tables(etc).writes(ids(etc)[0], EntryState.OFF)
+    carry_out(write)
+    path = etc / "cron.d/mooring"
+    with path.open("a") as file:
+        file.write("\n# more")
+    carry_out(write.undone)
+    assert path.read_bytes() == TABLE.encode() + b"\n# more"
+    carry_out(write)
+    path.chmod(0o666)
+    with pytest.raises(ChangedSince):
+        carry_out(write.undone)
+    assert OFF_MARK in path.read_text()
 
 
 def changed(write: FileWrite, **how) -> FileWrite:
@@ -168,11 +194,100 @@ def test_marking_and_unmarking_loses_nothing(tmp_path_factory, lines):
             assert path.read_bytes() == before
 
 
-def test_a_users_own_table_stays_for_a_person(etc, monkeypatch):
+CRONTAB = """#!/bin/sh
+kept="{kept}"
+case "$1" in
+  -l) [ -f "$kept" ] && exec cat "$kept"; echo "no crontab for $USER" >&2; exit 1;;
+  -) grep -q refused "$0.refuses" 2>/dev/null && {{ echo "not allowed" >&2; exit 1; }}
+     cat > "$kept.new" && mv "$kept.new" "$kept";;
+esac
+"""
+OWN = (
+    "# mine\n@reboot /opt/mooring/mine 100\\% # each\n@reboot once\n5 5 * * * /opt/mooring/daily\n"
+)
+
+
+@pytest.fixture
+def own_table(tmp_path, monkeypatch):
+    """The table of who runs this, behind a stand-in of the daemon's program."""
+    program, kept = tmp_path / "bin/crontab", tmp_path / "spool"
+    program.parent.mkdir()
+    program.write_text(CRONTAB.format(kept=kept))
+    program.chmod(0o755)
+    monkeypatch.setenv("PATH", f"{program.parent}:{os.environ['PATH']}")
+    kept.write_text(OWN)
+    return kept
+
+
+def of_this_user(tmp_path: Path) -> Scope:
+    return Scope("user", Folders(tmp_path / "config", (), state=tmp_path / "state"))
+
+
+def own_ids() -> list[str]:
+    lines = (said_in(line, "", user_name()) for line in OWN.split("\n"))
+    return [line.entry_id for line in lines if line is not None]
+
+
+def request(*entry_ids: str) -> SwitchRequest:
+    wishes = tuple(EntryRequest(entry_id, "Mine", EntryState.OFF) for entry_id in entry_ids)
+    return SwitchRequest("key", "0417", "bench", wishes)
+
+
+def test_lines_of_ones_own_table_are_switched_by_its_program(own_table, tmp_path):
+    scope = of_this_user(tmp_path)
+    assert len(own_ids()) == 2
+    assert [one.state for one in scope.look(own_ids())] == [EntryState.ON] * 2
+    assert not any(one.administrators for one in scope.look(own_ids()))
+    assert [one.after for one in scope.switch(request(*own_ids()))] == [EntryState.OFF] * 2
+    marked = own_table.read_text().split("\n")
+    assert [line.removeprefix(OFF_MARK) for line in marked] == OWN.split("\n")
+    assert all(line.startswith("#") for line in marked if "reboot" in line)
+    assert len(scope.put_back(RevertSelection())) == 2
+    assert own_table.read_text() == OWN
+
+
+def test_each_line_is_put_back_by_itself_whatever_else_was_edited(own_table, tmp_path):
+    scope = of_this_user(tmp_path)
+    scope.switch(request(*own_ids()))
+    added = "7 7 * * * /opt/mooring/weekly\n"
+    own_table.write_text(own_table.read_text() + added)
+    first = RevertSelection(entries=(own_ids()[0],))
+    assert [one.by_others for one in scope.put_back(first)] == [""]
+    once = f"{OFF_MARK}@reboot once"
+    assert own_table.read_text() == OWN.replace("@reboot once", once) + added
+    own_table.write_text(own_table.read_text().replace(once, "# I did this by hand"))
+    assert [one.by_others for one in scope.put_back(RevertSelection())] == ["crontab"]
+    assert own_table.read_text() == OWN.replace("@reboot once", "# I did this by hand") + added
+
+
+def test_who_may_not_have_a_table_changes_nothing(own_table, tmp_path):
+    scope = of_this_user(tmp_path)
+    (own_table.parent / "bin/crontab.refuses").write_text("refused")
+    with pytest.raises(Trouble):
+        scope.switch(request(own_ids()[0]))
+    assert own_table.read_text() == OWN
+    assert scope.changes() == []
+    own_table.unlink()
+    assert [one.state for one in scope.look(own_ids())] == [None, None]
+
+
+def test_a_journal_can_have_an_own_table_marked_and_nothing_else(own_table, tmp_path):
+    (write,) = TableLines.of_a_user().writes(own_ids()[0], EntryState.OFF)
+    users = PermittedWrites.of_a_user(Folders(tmp_path / "config", ()))
+    assert users.permit([write, write.undone])
+    for how in ({"text": lambda text: f"{text}@reboot /tmp/mine\n"}, {"text": lambda _: ""}):
+        assert not users.permit([changed(write, **how)])
+    assert not users.permit([FileWrite(write.path, NOTHING, write.after)])
+    assert not PermittedWrites.of_the_system(Folders(tmp_path, ())).permit([write])
+
+
+def test_a_table_of_another_user_stays_for_a_person(etc, monkeypatch):
     """Its file is cron's, with an owner and rights of its own."""
     control = ControlOfThisPc(Folders(etc, (), etc=etc, administrators=etc, state=etc))
-    own = said_in("@reboot /opt/mooring/mine", "", "bench")
-    monkeypatch.setattr("plucky_ledger.control.by_hand.start_lines", lambda: {own.entry_id: own})
-    looked: Switchable = control.look([own.entry_id])[own.entry_id]
+    theirs = said_in("@reboot /opt/mooring/mine", "", "bench")
+    monkeypatch.setattr(
+        "plucky_ledger.control.by_hand.start_lines", lambda: {theirs.entry_id: theirs}
+    )
+    looked: Switchable = control.look([theirs.entry_id])[theirs.entry_id]
     assert looked.possible == ()
     assert looked.cannot.code is ReasonCode.LINE_OF_OWN_TABLE

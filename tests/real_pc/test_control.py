@@ -28,8 +28,8 @@ IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.
        "brassbell-notifier.desktop", "oldpier-updater.desktop", "windlass-toolbar.desktop",
        "capstan.service")
 LINES = {line.file: i for i, line in start_lines().items()}
-TABLE_LINE = LINES["/etc/cron.d/mooring"]
-IDS = (*IDS, TABLE_LINE)
+TABLE_LINE, OWN_LINE = LINES["/etc/cron.d/mooring"], LINES.get("")
+IDS = (*IDS, TABLE_LINE, *([OWN_LINE] if OWN_LINE else ()))
 control = ControlOfThisPc()
 
 def looked(ids=IDS):
@@ -96,6 +96,7 @@ tell(left)
 """
 
 
+OWN_TABLE = '# tides of mine\nMAILTO=""\n@reboot /usr/bin/true my-tide\n5 5 * * * /usr/bin/true\n'
 BY_A_TIMER_OF_ANOTHER_NAME = {
     "tide-report.service": "[Service]\nExecStart=/bin/true\n",
     "weekly-tide.timer": "[Timer]\nOnCalendar=weekly\nUnit=tide-report.service\n"
@@ -110,13 +111,15 @@ def pc(real_pc):
         real_pc.path(f"/etc/systemd/system/{name}").write_text(text)
     real_pc.run("systemctl", "daemon-reload")
     real_pc.run("systemctl", "enable", "--now", "weekly-tide.timer")
+    real_pc.path("/root/table").write_text(OWN_TABLE)
+    real_pc.run("crontab", "-u", "bench", "/root/table")
     return real_pc
 
 
 def scripted(pc, script, *arguments, user=True, off=OFF):
     """What a script in there tells; its exit status where it tells nothing."""
     path = "/home/bench/script.py" if user else "/root/script.py"
-    more = "" if user else "OFF[TABLE_LINE] = 'off'\n"
+    more = f"OFF[{'OWN_LINE' if user else 'TABLE_LINE'}] = 'off'\n"
     pc.path(path).write_text(f"{BEGIN}\nOFF = {off!r}\n{more}{textwrap.dedent(script)}")
     done = pc.tried(PYTHON, path, *arguments, user=user, timeout=300.0)
     pc.path(path).unlink()
@@ -130,7 +133,8 @@ def everything(pc):
         "sh",
         "-c",
         "cd / && find etc home/bench/.config -printf '%p %y %m %l\\n' | sort;"
-        " find etc home/bench/.config -type f -exec sha1sum {} + | sort",
+        " find etc home/bench/.config -type f -exec sha1sum {} + | sort;"
+        " crontab -u bench -l; stat -c '%U %G %a' var/spool/cron/crontabs/bench",
     )
     listed = ("list-unit-files", "--no-pager", "--no-legend")
     units = pc.run("systemctl", *listed) + pc.run("systemctl", "--user", *listed, user=True)
@@ -202,7 +206,7 @@ import time
 def run_at_the_start():
     # Cron knows by a file that it was started before in this boot.
     Path("/run/crond.reboot").unlink(missing_ok=True)
-    since = f"@{time.time():.0f}"
+    since = f"@{int(time.time())}"
     subprocess.run(["systemctl", "restart", "cron"], check=True)
     time.sleep(4)
     said = ["journalctl", "--since", since, "-t", "CRON", "-o", "cat", "--no-pager"]
@@ -226,6 +230,37 @@ def test_a_line_of_the_systems_tables_that_is_off_is_not_run(pc):
     assert told["state"] == "off"
     assert all(line.startswith("#") for line in told["marked"].splitlines() if "reboot" in line)
     assert everything(pc) == before
+
+
+def test_a_line_of_ones_own_table_is_switched_as_oneself(pc):
+    before = everything(pc)
+    ran = [run_by_cron(pc, "my-tide")]
+    state = scripted(pc, "tell(switch('mine', {OWN_LINE: 'off'})[OWN_LINE])")
+    assert state == "off"
+    ran.append(run_by_cron(pc, "my-tide"))
+    recorded = scripted(pc, "tell([line.off for line in start_lines().values() if not line.file])")
+    assert recorded == [True]
+    scripted(pc, "tell(len(control.put_back(RevertSelection())))")
+    ran.append(run_by_cron(pc, "my-tide"))
+    assert ran == [True, False, True]
+    assert everything(pc) == before
+
+
+def run_by_cron(pc, command):
+    """Whether cron runs a command when it is started for the first time in a boot."""
+    pc.run("rm", "-f", "/run/crond.reboot")
+    since = f"@{int(time.time())}"
+    pc.run("systemctl", "restart", "cron")
+    log = ("journalctl", "--since", since, "-t", "CRON", "-o", "cat", "--no-pager")
+    said, since_the_last = "", 0
+    for _ in range(60):
+        time.sleep(0.5)
+        last, said = said, pc.run(*log)
+        since_the_last = since_the_last + 1 if said == last else 0
+        # The system's own line has been run, and for a while no other.
+        if "startup-work" in said and (command in said or since_the_last > 6):
+            break
+    return command in said
 
 
 def test_what_still_starts_an_entry_is_said(pc):

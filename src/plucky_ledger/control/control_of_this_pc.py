@@ -1,7 +1,7 @@
 """Switching what starts on the PC we run on: the user's own here, the system's elsewhere."""
 
 import os
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 
 import msgspec
 
@@ -41,9 +41,11 @@ class ControlOfThisPc:
 
     def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
         """How entries are set, and to what they can be set, by their ids."""
-        in_tables = [entry for entry in entry_ids if switched_by(entry) is Switcher.TABLES]
-        found = self._system.look(in_tables) if in_tables else []
-        looked = {one.entry_id: one for one in found if one.state is not None}
+        looked: dict[str, Switchable] = {}
+        for place in (self._system, self._own):
+            in_tables = [entry for entry in entry_ids if _is_in_a_table(entry, looked)]
+            found = place.look(in_tables) if in_tables else []
+            looked |= {one.entry_id: one for one in found if one.state is not None}
         by_hand = [
             entry
             for entry in entry_ids
@@ -63,8 +65,11 @@ class ControlOfThisPc:
         The system's come first: the administrator may refuse, and then nothing else is changed.
         Raises Trouble; everything is as it was then.
         """
-        own = tuple(wish for wish in order.wishes if is_users_own(wish.entry_id))
-        systems = tuple(wish for wish in order.wishes if not is_users_own(wish.entry_id))
+        tables = [w.entry_id for w in order.wishes if switched_by(w.entry_id) is Switcher.TABLES]
+        of_system = {one.entry_id for one in self._system.look(tables) if one.state is not None}
+        users = {entry_id for entry_id in tables if entry_id not in of_system}
+        own = tuple(w for w in order.wishes if is_users_own(w.entry_id) or w.entry_id in users)
+        systems = tuple(wish for wish in order.wishes if wish not in own)
         switched: list[Switched] = []
         if systems:
             switched += administrator.switch(msgspec.structs.replace(order, wishes=systems))
@@ -113,6 +118,10 @@ class ControlOfThisPc:
             for place in (self._system, *self._users)
             for one in place.left_out()
         ]
+
+
+def _is_in_a_table(entry_id: str, looked: Container[str]) -> bool:
+    return switched_by(entry_id) is Switcher.TABLES and entry_id not in looked
 
 
 def users_with_changes() -> tuple[int, ...]:

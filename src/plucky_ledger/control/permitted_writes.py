@@ -10,7 +10,15 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
-from plucky_ledger.control.writes import Content, File, FileWrite, Folder, Link, Nothing
+from plucky_ledger.control.writes import (
+    OWN_TABLE,
+    Content,
+    File,
+    FileWrite,
+    Folder,
+    Link,
+    Nothing,
+)
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.start_files.tables import differ_by_marks, is_system_table
 
@@ -58,6 +66,8 @@ class PermittedWrites:
     """Folders of units."""
     etc: Path | None = None
     """Where the system's tables of timed jobs lie, in which lines are marked; a user has none."""
+    own_table: bool = False
+    """Whether lines of the table of who runs this are marked, by its own program."""
 
     @classmethod
     def of_the_system(cls, folders: Folders) -> "PermittedWrites":
@@ -70,7 +80,12 @@ class PermittedWrites:
         """A user's own."""
         data = folders.config.parent / ".local/share/systemd/user"
         paths = (Path(folder) for folder in USER_UNIT_FOLDERS)
-        return cls(folders.user_units, folders.autostart, (folders.user_units, data, *paths))
+        return cls(
+            folders.user_units,
+            folders.autostart,
+            (folders.user_units, data, *paths),
+            own_table=True,
+        )
 
     @property
     def folders(self) -> tuple[Path, ...]:
@@ -82,12 +97,16 @@ class PermittedWrites:
         return all(self._permits(write) for write in writes)
 
     def _permits(self, write: FileWrite) -> bool:
+        if write.path == OWN_TABLE:
+            return self.own_table and _marks_lines(write, OWN_TABLE)
         path = Path(write.path)
         if os.path.normpath(write.path) != write.path or not path.is_absolute():
             return False
         if self.etc is not None and is_system_table(path, self.etc):
             return _marks_lines(write)
-        return all(self._may_be(path, content) for content in (write.before, write.after))
+        return not write.by_lines and all(
+            self._may_be(path, content) for content in (write.before, write.after)
+        )
 
     def _may_be(self, path: Path, content: Content) -> bool:
         match content:
@@ -126,11 +145,13 @@ class PermittedWrites:
         return leads_to.parent in self.links_lead_to and bool(_UNIT.fullmatch(leads_to.name))
 
 
-def _marks_lines(write: FileWrite) -> bool:
-    """Whether a table keeps every line and its mode, and only lines that say @reboot are marked."""
+def _marks_lines(write: FileWrite, user: str = "") -> bool:
+    """Whether a table keeps every line and its mode, and only lines that say @reboot are marked.
+    ``user`` is whose it is; empty for a system's.
+    """
     match write.before, write.after:
         case File(before, mode, encoded=False), File(after, after_mode, encoded=False):
-            return mode == after_mode and differ_by_marks(before, after)
+            return mode == after_mode and differ_by_marks(before, after, user)
     return False
 
 

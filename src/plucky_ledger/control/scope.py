@@ -49,13 +49,14 @@ class Scope:
             self._manager, folders.system_units if system else folders.user_units
         )
         self._programs = None if system else folders.all_autostart
-        self._tables = TableLines(folders.etc)
         if system:
+            self._tables = TableLines.of_the_system(folders.etc)
             self._permitted = PermittedWrites.of_the_system(folders)
             self.journal = JournalOfChanges(
                 folders.journal_of_the_system, ADMINISTRATOR, self._permitted, READ_BY_ALL
             )
         else:
+            self._tables = TableLines.of_a_user()
             self._permitted = PermittedWrites.of_a_user(folders)
             self.journal = JournalOfChanges(
                 folders.journal_of_changes, os.geteuid(), self._permitted

@@ -11,6 +11,7 @@ import msgspec
 from plucky_ledger.linux.files import (
     half_written_in,
     make_folder,
+    only_changed_by,
     put_link,
     read_bounded,
     remove,
@@ -18,10 +19,14 @@ from plucky_ledger.linux.files import (
     sync_folder,
     write_whole,
 )
+from plucky_ledger.linux.own_table import put_own_table, read_own_table
 
 LARGEST_BYTES = 1 << 20
 EVERYBODY_READS = 0o644
 EVERYBODY_ENTERS = 0o755
+OWN_TABLE = "crontab"
+"""Stands for the path of the user's own table of timed jobs, which only its program reaches."""
+OWN_TABLE_MODE = 0o600
 MOST_RIGHTS = 0o775
 """Of a file that is written: no setuid, no setgid, no sticky, nothing for others to write."""
 
@@ -81,11 +86,13 @@ class FileWrite(msgspec.Struct, frozen=True):
     path: str
     before: Content
     after: Content
+    by_lines: bool = False
+    """Only the lines that differ are written; what else stands there may change meanwhile."""
 
     @property
     def undone(self) -> "FileWrite":
         """The inverse write."""
-        return FileWrite(self.path, self.after, self.before)
+        return FileWrite(self.path, self.after, self.before, self.by_lines)
 
     @property
     def makes_folder(self) -> bool:
@@ -103,6 +110,9 @@ class ChangedSince(Exception):
 
 def content_of(path: Path) -> Content:
     """What is at a path now. Raises OSError, also for a device and for a file that is too large."""
+    if str(path) == OWN_TABLE:
+        table = read_own_table()
+        return NOTHING if table is None else File.of(table, OWN_TABLE_MODE)
     try:
         status = os.lstat(path)
     except (FileNotFoundError, NotADirectoryError):
@@ -126,11 +136,16 @@ def carry_out(write: FileWrite) -> None:
     """
     path = Path(write.path)
     there = content_of(path)
-    if there == write.after:
+    after: Content = write.after
+    if there not in (write.before, after):
+        if not write.by_lines:
+            raise ChangedSince(write.path)
+        after = _with_its_lines(write, there)
+    if there == after:
         return
-    if there != write.before:
-        raise ChangedSince(write.path)
-    match write.after:
+    match after:
+        case File() as file if write.path == OWN_TABLE:
+            put_own_table(file.data)
         case Nothing() if isinstance(there, Folder):
             remove_folder(path)  # others may have put something there
         case Nothing():
@@ -144,10 +159,31 @@ def carry_out(write: FileWrite) -> None:
             write_whole(path, file.data, mode=mode)
 
 
+def _with_its_lines(write: FileWrite, there: Content) -> File:
+    """What is there, with the lines of a write as they are after it.
+
+    Raises ChangedSince where such a line is not there any more, or where another account could
+    have written the others: they would be written anew, and be the writer's own from then on.
+    """
+    before, after = write.before, write.after
+    if not (isinstance(before, File) and isinstance(after, File) and isinstance(there, File)):
+        raise ChangedSince(write.path)
+    pairs = zip(before.text.split("\n"), after.text.split("\n"), strict=False)
+    becomes = {line: then for line, then in pairs if line != then}
+    lines = there.text.split("\n")
+    missing = [line for line, then in becomes.items() if not {line, then} & set(lines)]
+    own = write.path == OWN_TABLE or only_changed_by(os.geteuid())(os.lstat(write.path))
+    if missing or there.encoded or not own:
+        raise ChangedSince(write.path)
+    return File("\n".join(becomes.get(line, line) for line in lines), there.mode)
+
+
 def sweep(write: FileWrite) -> None:
     """Remove temporary files that a write killed in the middle has left beside its path. Raises
     OSError.
     """
+    if write.path == OWN_TABLE:
+        return  # its program tidies up after itself
     for left in half_written_in(Path(write.path).parent):
         remove(left)
 

@@ -1,13 +1,12 @@
 """Lines of tables of timed jobs that say @reboot: run once, when the daemon starts. crontab(5)."""
 
-import os
 import re
-import subprocess
 from collections.abc import Iterator
 from pathlib import Path
 
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.sources import StartSource
+from plucky_ledger.linux.own_table import read_own_table
 from plucky_ledger.linux.start_files.found import LARGEST_BYTES, How, Looked, Reading, StartLine
 from plucky_ledger.linux.users import is_administrator, user_name
 
@@ -17,7 +16,6 @@ USERS_TABLES = ("var/spool/cron/crontabs", "var/spool/cron")
 """Folders with one table for each user, named as they are; only the administrator may read them."""
 OFF_MARK = "# switched off by Plucky Ledger: "
 """Stands before a line that is switched off: for cron a remark."""
-ANSWERS_WITHIN_SECONDS = 5.0
 _SAID_AT_START = re.compile(r"\s*@reboot\s+(.+)", re.IGNORECASE)
 _RUN_BY_IT = re.compile(r"[A-Za-z0-9_-]+")
 """Names of the files in a folder of tables that are read: no others are."""
@@ -47,18 +45,11 @@ def system_tables(reading: Reading, root: Path) -> Iterator[Path]:
 
 
 def _own_table() -> str:
-    """The table of who asks, by the daemon's own program: its file is not for their eyes."""
+    """The beginning of the table of who asks; its file is not for their eyes."""
     try:
-        done = subprocess.run(
-            ["crontab", "-l"],
-            capture_output=True,
-            timeout=ANSWERS_WITHIN_SECONDS,
-            check=False,
-            env={**os.environ, "LC_ALL": "C"},
-        )
-    except (OSError, subprocess.TimeoutExpired):
+        return (read_own_table() or b"")[:LARGEST_BYTES].decode("utf-8", "replace")
+    except OSError:
         return ""
-    return done.stdout[:LARGEST_BYTES].decode("utf-8", "replace") if done.returncode == 0 else ""
 
 
 def _taken_apart(text: str, file: str, user: str) -> list[StartLine]:
@@ -98,11 +89,14 @@ def is_system_table(path: Path, etc: Path) -> bool:
     return path == file or (path.parent == folder and bool(_RUN_BY_IT.fullmatch(path.name)))
 
 
-def differ_by_marks(one: str, other: str) -> bool:
-    """Whether two texts of a table are the same but for lines that are switched off in one."""
+def differ_by_marks(one: str, other: str, user: str = "") -> bool:
+    """Whether two texts of a table are the same but for lines that are switched off in one.
+
+    ``user`` is whose table it is; empty for a system's.
+    """
     pairs = list(zip(one.split("\n"), other.split("\n"), strict=False))
     as_many = one.count("\n") == other.count("\n")
     return as_many and all(
-        a == b or (a.removeprefix(OFF_MARK) == b.removeprefix(OFF_MARK) and said_in(a, "", ""))
+        a == b or (a.removeprefix(OFF_MARK) == b.removeprefix(OFF_MARK) and said_in(a, "", user))
         for a, b in pairs
     )
