@@ -205,7 +205,10 @@ def test_every_file_that_starts_something_is_read_by_its_own_rules(whole_pc):
     ]
     assert found == STARTED
     assert len({line.entry for line in entries}) == len(entries)
-    assert all(switched_by(line.entry) is Switcher.BY_HAND for line in entries)
+    called = [line for line in entries if switched_by(line.entry) is not Switcher.BY_HAND]
+    assert [(line.name, switched_by(line.entry)) for line in called] == [
+        ("called", Switcher.BUS_FILES)
+    ]
     (watch,) = [line for line in entries if line.name == "tide-watch"]
     assert watch.command == f"{whole_pc}/home/bin/tide-watch --quiet"
     assert watch.owner == "user"

@@ -19,6 +19,7 @@ from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import EntryRequest
 from plucky_ledger.core.values.trouble import Trouble
+from plucky_ledger.linux.start_files.bus_files import delivered
 from plucky_ledger.linux.start_files.sources import start_lines
 
 IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.service",
@@ -29,7 +30,8 @@ IDS = ("tideclock-sync.service", "harbour-import.service", "cron.service", "ssh.
        "capstan.service")
 LINES = {line.file: i for i, line in start_lines().items()}
 TABLE_LINE, OWN_LINE = LINES["/etc/cron.d/mooring"], LINES.get("")
-IDS = (*IDS, TABLE_LINE, *([OWN_LINE] if OWN_LINE else ()))
+(CALLED,) = [i for i, line in delivered(Path("/"), False).items() if "Tide" in line.file]
+IDS = (*IDS, TABLE_LINE, *([OWN_LINE, CALLED] if OWN_LINE else ()))
 control = ControlOfThisPc()
 
 def looked(ids=IDS):
@@ -119,7 +121,7 @@ def pc(real_pc):
 def scripted(pc, script, *arguments, user=True, off=OFF):
     """What a script in there tells; its exit status where it tells nothing."""
     path = "/home/bench/script.py" if user else "/root/script.py"
-    more = f"OFF[{'OWN_LINE' if user else 'TABLE_LINE'}] = 'off'\n"
+    more = "OFF |= {OWN_LINE: 'off', CALLED: 'off'}\n" if user else "OFF[TABLE_LINE] = 'off'\n"
     pc.path(path).write_text(f"{BEGIN}\nOFF = {off!r}\n{more}{textwrap.dedent(script)}")
     done = pc.tried(PYTHON, path, *arguments, user=user, timeout=300.0)
     pc.path(path).unlink()
@@ -132,7 +134,8 @@ def everything(pc):
     found = pc.run(
         "sh",
         "-c",
-        "cd / && find etc home/bench/.config -printf '%p %y %m %l\\n' | sort;"
+        "cd / && find etc home/bench/.config home/bench/.local/share/dbus*"
+        " -printf '%p %y %m %l\\n' 2>/dev/null | sort;"
         " find etc home/bench/.config -type f -exec sha1sum {} + | sort;"
         " crontab -u bench -l; stat -c '%U %G %a' var/spool/cron/crontabs/bench",
     )
@@ -244,6 +247,27 @@ def test_a_line_of_ones_own_table_is_switched_as_oneself(pc):
     ran.append(run_by_cron(pc, "my-tide"))
     assert ran == [True, False, True]
     assert everything(pc) == before
+
+
+def test_a_program_of_the_bus_that_is_off_is_not_started_by_it(pc):
+    before = everything(pc)
+    started = [started_by_the_bus(pc)]
+    state = scripted(pc, "tell(switch('called', {CALLED: 'off'})[CALLED])")
+    assert state == "off"
+    started.append(started_by_the_bus(pc))
+    scripted(pc, "tell(len(control.put_back(RevertSelection())))")
+    started.append(started_by_the_bus(pc))
+    assert started == [True, False, True]
+    assert everything(pc) == before
+
+
+def started_by_the_bus(pc):
+    """Whether the bus of the session starts a program whose name is called."""
+    program = "startup-work.*[b]us_program"
+    pc.tried("pkill", "-f", program)
+    call = ("org.example.Tide", "/", "org.freedesktop.DBus.Peer", "Ping")
+    pc.tried("busctl", "--user", "--timeout=3", "call", *call, user=True)
+    return pc.tried("pgrep", "-f", program).returncode == 0
 
 
 def run_by_cron(pc, command):

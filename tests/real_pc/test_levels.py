@@ -194,7 +194,8 @@ def assert_entries_are_known(timeline):
     assert set(hosted) == set(HOSTED)
     for path, line in hosted.items():
         assert (line.kind, line.name) == (HOSTED[path][0], "startup-work")
-        assert (line.owner is EntryOwner.USER) is path.startswith("home")
+        of_the_user = path.startswith("home") or line.kind is EntryKind.BUS_PROGRAM
+        assert (line.owner is EntryOwner.USER) is of_the_user
     mount = entries[MOUNT]
     assert (mount.kind, mount.origin) == (EntryKind.MOUNT, "/etc/fstab")
     assert not mount.part_of_system

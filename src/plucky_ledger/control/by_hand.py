@@ -6,12 +6,14 @@ from plucky_ledger.core.entries.kinds import another_person
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
+from plucky_ledger.linux.folders import SYSTEM_BUS
+from plucky_ledger.linux.start_files.bus_files import OWN, SHARED
 from plucky_ledger.linux.start_files.found import How, StartLine
 from plucky_ledger.linux.start_files.fstab import FSTAB, fstab_lines
 from plucky_ledger.linux.start_files.sources import ROOT, start_lines
 
-OWN_BUS_FILES = "~/.local/share/dbus-1/services"
-SYSTEM_BUS_FILES = "/usr/local/share/dbus-1/system-services"
+OWN_BUS_FILES = f"~/{OWN}"
+SYSTEM_BUS_FILES = f"/{SHARED[0]}/{SYSTEM_BUS}"
 STEPS: Mapping[How, Callable[[StartLine], Reason]] = {
     How.LINE: lambda line: Reason.of(ReasonCode.LINE_OF_A_FILE, file=line.file, line=line.line),
     How.OWN_TABLE: lambda line: Reason.of(
@@ -21,7 +23,7 @@ STEPS: Mapping[How, Callable[[StartLine], Reason]] = {
     How.BUS: lambda line: Reason.of(
         ReasonCode.FILE_OF_THE_BUS,
         file=line.file,
-        folder=SYSTEM_BUS_FILES if "/system-services/" in line.file else OWN_BUS_FILES,
+        folder=SYSTEM_BUS_FILES if line.of_system else OWN_BUS_FILES,
     ),
 }
 

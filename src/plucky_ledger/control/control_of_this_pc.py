@@ -1,7 +1,7 @@
 """Switching what starts on the PC we run on: the user's own here, the system's elsewhere."""
 
 import os
-from collections.abc import Container, Sequence
+from collections.abc import Sequence
 
 import msgspec
 
@@ -18,6 +18,9 @@ from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.administrator import who_asks
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import ADMINISTRATOR, homes, is_administrator
+
+IN_FILES = frozenset({Switcher.TABLES, Switcher.BUS_FILES})
+"""What is switched here where its file can be written, and else by a person."""
 
 
 class ControlOfThisPc:
@@ -42,22 +45,17 @@ class ControlOfThisPc:
     def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
         """How entries are set, and to what they can be set, by their ids."""
         looked: dict[str, Switchable] = {}
-        for place in (self._system, self._own):
-            in_tables = [entry for entry in entry_ids if _is_in_a_table(entry, looked)]
-            found = place.look(in_tables) if in_tables else []
-            looked |= {one.entry_id: one for one in found if one.state is not None}
-        by_hand = [
-            entry
-            for entry in entry_ids
-            if switched_by(entry) in {Switcher.TABLES, Switcher.BY_HAND} and entry not in looked
-        ]
-        looked |= looked_up_by_hand(by_hand) if by_hand else {}
-        entry_ids = [entry_id for entry_id in entry_ids if entry_id not in looked]
+        switched = [one for one in entry_ids if switched_by(one) is not Switcher.BY_HAND]
         for place, own in ((self._own, True), (self._system, False)):
-            asked = [entry_id for entry_id in entry_ids if is_users_own(entry_id) is own]
+            asked = [entry_id for entry_id in switched if is_users_own(entry_id) is own]
             if asked:
                 looked |= {found.entry_id: found for found in place.look(asked)}
-        return looked
+        by_hand = [
+            one
+            for one in entry_ids
+            if one not in looked or (switched_by(one) in IN_FILES and looked[one].state is None)
+        ]
+        return looked | (looked_up_by_hand(by_hand) if by_hand else {})
 
     def switch(self, order: SwitchRequest) -> list[Switched]:
         """Set entries as requested, all or none, and read the states back.
@@ -65,11 +63,8 @@ class ControlOfThisPc:
         The system's come first: the administrator may refuse, and then nothing else is changed.
         Raises Trouble; everything is as it was then.
         """
-        tables = [w.entry_id for w in order.wishes if switched_by(w.entry_id) is Switcher.TABLES]
-        of_system = {one.entry_id for one in self._system.look(tables) if one.state is not None}
-        users = {entry_id for entry_id in tables if entry_id not in of_system}
-        own = tuple(w for w in order.wishes if is_users_own(w.entry_id) or w.entry_id in users)
-        systems = tuple(wish for wish in order.wishes if wish not in own)
+        own = tuple(wish for wish in order.wishes if is_users_own(wish.entry_id))
+        systems = tuple(wish for wish in order.wishes if not is_users_own(wish.entry_id))
         switched: list[Switched] = []
         if systems:
             switched += administrator.switch(msgspec.structs.replace(order, wishes=systems))
@@ -118,10 +113,6 @@ class ControlOfThisPc:
             for place in (self._system, *self._users)
             for one in place.left_out()
         ]
-
-
-def _is_in_a_table(entry_id: str, looked: Container[str]) -> bool:
-    return switched_by(entry_id) is Switcher.TABLES and entry_id not in looked
 
 
 def users_with_changes() -> tuple[int, ...]:

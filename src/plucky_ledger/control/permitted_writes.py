@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 from pathlib import Path
 
+from plucky_ledger.control.bus_files import FILE_NAME, is_mask
 from plucky_ledger.control.writes import (
     OWN_TABLE,
     Content,
@@ -66,6 +67,9 @@ class PermittedWrites:
     """Folders of units."""
     etc: Path | None = None
     """Where the system's tables of timed jobs lie, in which lines are marked; a user has none."""
+    bus_masks: Path | None = None
+    """Its folder of files that tell a message bus what it may start, in which only such lie that
+    have it start nothing."""
     own_table: bool = False
     """Whether lines of the table of who runs this are marked, by its own program."""
 
@@ -73,7 +77,13 @@ class PermittedWrites:
     def of_the_system(cls, folders: Folders) -> "PermittedWrites":
         """The administrator's."""
         paths = (Path(folder) for folder in SYSTEM_UNIT_FOLDERS)
-        return cls(folders.system_units, None, (folders.system_units, *paths), folders.etc)
+        return cls(
+            folders.system_units,
+            None,
+            (folders.system_units, *paths),
+            folders.etc,
+            folders.system_bus_files,
+        )
 
     @classmethod
     def of_a_user(cls, folders: Folders) -> "PermittedWrites":
@@ -84,13 +94,15 @@ class PermittedWrites:
             folders.user_units,
             folders.autostart,
             (folders.user_units, data, *paths),
+            bus_masks=folders.own_bus_files,
             own_table=True,
         )
 
     @property
     def folders(self) -> tuple[Path, ...]:
         """The folders that are written to."""
-        return (self.units, self.autostart) if self.autostart else (self.units,)
+        folders = (self.units, self.autostart, self.bus_masks)
+        return tuple(folder for folder in folders if folder is not None)
 
     def permit(self, writes: Sequence[FileWrite]) -> bool:
         """Whether all of them may be made, and undone."""
@@ -116,7 +128,10 @@ class PermittedWrites:
                 is_above = any(path in (folder, *folder.parents) for folder in self.folders)
                 return is_above or (path.parent == self.units and self._is_below_a_unit(path))
             case Link(target):
-                return self._has_a_place(path) and self._may_lead(path, target)
+                links = path.parent != self.bus_masks
+                return links and self._has_a_place(path) and self._may_lead(path, target)
+            case File() if path.parent == self.bus_masks:
+                return is_mask(content) and self._has_a_place(path)
             case File():
                 return self._has_a_place(path) and _is_sectioned(content)
 
@@ -124,6 +139,8 @@ class PermittedWrites:
         """Whether a file or link with this name is one of a unit or a sign-in program."""
         if path.parent == self.autostart:
             return bool(_DESKTOP_ENTRY.fullmatch(path.name))
+        if path.parent == self.bus_masks:
+            return bool(FILE_NAME.fullmatch(path.name))
         if path.parent == self.units:
             return bool(_UNIT.fullmatch(path.name))
         if path.parent.parent != self.units or not self._is_below_a_unit(path.parent):

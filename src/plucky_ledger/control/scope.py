@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from contextlib import suppress
 from datetime import UTC, datetime
 
+from plucky_ledger.control.bus_files import BusFiles
 from plucky_ledger.control.desktop_entries import SignInPrograms
 from plucky_ledger.control.journal_of_changes import (
     ChangeStage,
@@ -36,7 +37,9 @@ from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.users import ADMINISTRATOR
 
 READ_BY_ALL = 0o644
-_A_NAME = re.compile(r"[\w:.\\@-]+\.(service|timer|desktop)|table:[\w-]+:[0-9a-f]{8}")
+_A_NAME = re.compile(
+    r"[\w:.\\@-]+\.(service|timer|desktop)|table:[\w-]+:[0-9a-f]{8}|bus:[\w.-]+\.service:[0-9a-f]{8}"
+)
 
 
 class Scope:
@@ -51,12 +54,14 @@ class Scope:
         self._programs = None if system else folders.all_autostart
         if system:
             self._tables = TableLines.of_the_system(folders.etc)
+            self._bus_files = BusFiles(folders.system_bus_files, of_system=True)
             self._permitted = PermittedWrites.of_the_system(folders)
             self.journal = JournalOfChanges(
                 folders.journal_of_the_system, ADMINISTRATOR, self._permitted, READ_BY_ALL
             )
         else:
             self._tables = TableLines.of_a_user()
+            self._bus_files = BusFiles(folders.own_bus_files, of_system=False)
             self._permitted = PermittedWrites.of_a_user(folders)
             self.journal = JournalOfChanges(
                 folders.journal_of_changes, os.geteuid(), self._permitted
@@ -80,14 +85,29 @@ class Scope:
         try:
             if switched_by(entry_id) is Switcher.DESKTOP_ENTRIES:
                 return self._sign_in_programs.look(entry_id)
-            if switched_by(entry_id) is Switcher.TABLES:
-                return self._tables.look(entry_id)
+            if (lines := self._lines(entry_id)) is not None:
+                return lines.look(entry_id)
             return units.look(file_name(entry_id))
         except NoAnswer as silence:
             return Switchable(entry_id=entry_id, state=None, possible=(), cannot=silence.reason)
         except OSError as error:
             unreadable = Reason.of(ReasonCode.UNREADABLE, system=error.strerror or "")
             return Switchable(entry_id=entry_id, state=None, possible=(), cannot=unreadable)
+
+    def _lines(self, entry_id: str) -> TableLines | BusFiles | None:
+        """What switches an entry that is no unit and no sign-in program."""
+        by = switched_by(entry_id)
+        if by is Switcher.TABLES:
+            return self._tables
+        return self._bus_files if by is Switcher.BUS_FILES else None
+
+    def _tell(self) -> None:
+        """The service manager and the message bus read what was written."""
+        self._manager.reload()
+        if any(
+            switched_by(e.entry) is Switcher.BUS_FILES for c in self.changes() for e in c.entries
+        ):
+            self._manager.reload_bus()
 
     @property
     def _sign_in_programs(self) -> SignInPrograms:
@@ -107,7 +127,7 @@ class Scope:
         units = self._units.asked_once()
         before = self._look_at(asked, units)
         try:
-            make(self.journal, lambda: self._planned(order, units), self._manager.reload)
+            make(self.journal, lambda: self._planned(order, units), self._tell)
         except NoAnswer as silence:
             raise Trouble(TroubleCode.MANAGER_SILENT, because=(silence.reason,)) from silence
         return [
@@ -142,8 +162,8 @@ class Scope:
     def _needed_writes(self, wish: EntryRequest, units: UnitFiles) -> list[FileWrite]:
         if switched_by(wish.entry_id) is Switcher.DESKTOP_ENTRIES:
             return self._sign_in_programs.writes(wish.entry_id, wish.state, wish.later_seconds)
-        if switched_by(wish.entry_id) is Switcher.TABLES:
-            return self._tables.writes(wish.entry_id, wish.state)
+        if (lines := self._lines(wish.entry_id)) is not None:
+            return lines.writes(wish.entry_id, wish.state)
         name = file_name(wish.entry_id)
         return UnitWrites(units).of(name, wish.state, wish.later_seconds)
 
@@ -157,7 +177,7 @@ class Scope:
         return put_back(
             self.journal,
             which.selects,
-            self._manager.reload,
+            self._tell,
             leave_changed_again=leave_changed_again,
         )
 

@@ -14,6 +14,7 @@ from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, UNIT, UNIT_SERVICE
 
 THE_MANAGER = Address(SERVICE, PATH, MANAGER)
+THE_BUS = Address("org.freedesktop.DBus", "/org/freedesktop/DBus", "org.freedesktop.DBus")
 TYPES: Mapping[str, str] = {
     **dict.fromkeys(
         (
@@ -108,6 +109,16 @@ class ServiceManager:
                 bus.call(THE_MANAGER, "Reload")
         except NoAnswer as silence:
             log.warning("the %s's service manager was not told: %s", self.owner, silence.reason)
+
+    def reload_bus(self) -> None:
+        """Have the message bus read what it may start; one that does not answer reads it at the
+        next start.
+        """
+        try:
+            with opened(self._address) as bus:
+                bus.call(THE_BUS, "ReloadConfig")
+        except NoAnswer as silence:
+            log.warning("the %s's message bus was not told: %s", self.owner, silence.reason)
 
     def _unit(self, name: str, told: Mapping[str, Any]) -> ManagedUnit:
         return ManagedUnit(

@@ -10,6 +10,8 @@ from plucky_ledger.linux.trusted_files import lies_with_the_administrator
 from plucky_ledger.linux.users import is_administrator, own_home
 
 JOURNAL_OF_CHANGES = "changes"
+SESSION_BUS, SYSTEM_BUS = "dbus-1/services", "dbus-1/system-services"
+"""Where files lie that tell a bus what it may start, below a folder of data."""
 
 
 class Folders(msgspec.Struct, frozen=True):
@@ -24,6 +26,8 @@ class Folders(msgspec.Struct, frozen=True):
     """What only the administrator writes: the own copy of the recorder, the journal of changes."""
     etc: Path = Path("/etc")
     """Settings of the system, its tables of timed jobs among them."""
+    system_bus_files: Path = Path("/usr/local/share") / SYSTEM_BUS
+    """The administrator's own files that tell the system's bus what it may start."""
     state: Path = Path()
     """What this program keeps of the user's beyond its data: log, journal of changes."""
 
@@ -69,6 +73,11 @@ class Folders(msgspec.Struct, frozen=True):
     def user_units(self) -> Path:
         """Units of the user's own service manager."""
         return self.config / "systemd/user"
+
+    @property
+    def own_bus_files(self) -> Path:
+        """The user's own files that tell the bus of their session what it may start."""
+        return self.config.parent / ".local/share" / SESSION_BUS
 
     @property
     def autostart(self) -> Path:

@@ -52,9 +52,11 @@ def take(plan: NightPlan, folders: Folders) -> Snapshot:
     others = [entry for entry in plan.entries if not is_users_own(entry)]
 
     def of_the_user(theirs: Folders) -> LevelSnapshot:
-        return _level(Scope("user", theirs), (theirs.user_units, theirs.autostart), own)
+        return _level(
+            Scope("user", theirs), (theirs.user_units, theirs.autostart, theirs.own_bus_files), own
+        )
 
-    roots = (folders.system_units, folders.etc / "cron.d")
+    roots = (folders.system_units, folders.system_bus_files, folders.etc / "cron.d")
     system = _level(Scope("system", folders), roots, others)
     return Snapshot(
         system, _unless_in_trouble(lambda: as_user(plan.user, of_the_user, LevelSnapshot))

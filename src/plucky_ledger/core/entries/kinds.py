@@ -12,11 +12,14 @@ from plucky_ledger.core.entries.entry import EntryKind
 
 OF_TABLE = "table:"
 """Marks a line of a table of timed jobs."""
+OF_BUS = "bus:"
+"""Marks a program that a message bus starts itself."""
 OF_FILE = "file:"
 """Marks a line of another file, or a script, that starts a program."""
 OF_USER = "user:"
-"""Marks a unit of the user's service manager: the system's may have one of the same name."""
-
+"""Marks what is the user's own: a unit of their service manager, where the system's may have one of
+the same name, a line of their table, a program that the bus of their session starts.
+"""
 OF_PERSON = "person:"
 """Marks what another person's sign-in starts: their name comes next, then the id as theirs."""
 
@@ -28,7 +31,9 @@ class Switcher(StrEnum):
     USER_MANAGER = "user_manager"
     DESKTOP_ENTRIES = "desktop_entries"
     TABLES = "tables"
-    """The administrator, where its line stands in a table of the system's; else a person."""
+    """Lines of tables of timed jobs, the system's or the user's own."""
+    BUS_FILES = "bus_files"
+    """Files that tell a message bus what it may start."""
     BY_HAND = "by_hand"
     """A person, by the exact steps that are told."""
 
@@ -131,8 +136,10 @@ def id_of_unit(name: str, of_system: bool) -> str:
 
 def switched_by(entry_id: str) -> Switcher:
     """What switches an entry, by its id."""
-    if entry_id.startswith(OF_TABLE):
+    if file_name(entry_id).startswith(OF_TABLE):
         return Switcher.TABLES
+    if file_name(entry_id).startswith(OF_BUS):
+        return Switcher.BUS_FILES
     if entry_id.startswith((OF_FILE, OF_PERSON)) or is_mount(entry_id):
         return Switcher.BY_HAND
     if is_desktop_entry(entry_id):
@@ -142,7 +149,7 @@ def switched_by(entry_id: str) -> Switcher:
 
 def is_users_own(entry_id: str) -> bool:
     """Whether the user can switch it without the administrator, by its id."""
-    return switched_by(entry_id) in {Switcher.USER_MANAGER, Switcher.DESKTOP_ENTRIES}
+    return entry_id.startswith(OF_USER) or switched_by(entry_id) is Switcher.DESKTOP_ENTRIES
 
 
 def is_desktop_entry(file_or_id: str) -> bool:
@@ -172,7 +179,7 @@ def is_mount(unit: str) -> bool:
 
 
 def file_name(entry_id: str) -> str:
-    """Name of its unit or desktop entry."""
+    """Name of its unit or desktop entry; of anything else its id without whose it is."""
     return entry_id.removeprefix(OF_USER)
 
 

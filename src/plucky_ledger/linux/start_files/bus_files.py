@@ -12,45 +12,53 @@ from pathlib import Path
 from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.sources import StartSource
+from plucky_ledger.linux.folders import SESSION_BUS, SYSTEM_BUS
 from plucky_ledger.linux.start_files.found import How, Looked, Reading, StartLine
 
 SECTION = "D-BUS Service"
 SHARED = ("usr/local/share", "usr/share")
+"""The administrator's own before those of packages."""
+OWN = f".local/share/{SESSION_BUS}"
+"""Of a person, below their home."""
 
 
 def of_the_person(root: Path, home: Path, every: bool = False) -> Looked:
     """What the session's bus has started, a person's own files before the others; or ``every``
     program it may start.
     """
-    folders = [home / ".local/share", *(root / shared for shared in SHARED)]
-    return _looked(
-        StartSource.SESSION_BUS,
-        [one / "dbus-1/services" for one in folders],
-        None if every else _running(root),
-        home,
-    )
+    folders = [home / OWN, *(root / shared / SESSION_BUS for shared in SHARED)]
+    return _looked(StartSource.SESSION_BUS, folders, None if every else _running(root))
 
 
 def of_the_system(root: Path, every: bool = False) -> Looked:
     """What the system's bus has started, or ``every`` program it may start."""
-    folders = [root / shared / "dbus-1/system-services" for shared in SHARED]
-    return _looked(StartSource.SYSTEM_BUS, folders, None if every else _running(root), None)
+    folders = [root / shared / SYSTEM_BUS for shared in SHARED]
+    return _looked(StartSource.SYSTEM_BUS, folders, None if every else _running(root))
 
 
-def _looked(
-    source: StartSource, folders: Sequence[Path], running: frozenset[str] | None, home: Path | None
-) -> Looked:
+def delivered(root: Path, of_system: bool) -> dict[str, StartLine]:
+    """What the files of packages have the bus start, by the ids of the entries."""
+    source = StartSource.SYSTEM_BUS if of_system else StartSource.SESSION_BUS
+    looked = _looked(source, [root / SHARED[-1] / (SYSTEM_BUS if of_system else SESSION_BUS)], None)
+    return {line.entry_id: line for line in looked.lines}
+
+
+def called(text: str) -> str:
+    """The name whose first call has the bus start what a file says; empty where there is none."""
+    return _service(text).get("name", "").strip()
+
+
+def _looked(source: StartSource, folders: Sequence[Path], running: frozenset[str] | None) -> Looked:
     reading, lines = Reading(), {}
     for path in (path for folder in folders for path in reading.listed(folder)):
         if path.suffix != ".service" or path.name in lines:
             continue
         started = _started(reading.text(path))
-        own = home is not None and path.is_relative_to(home)
         lines[path.name] = StartLine(
             kind=EntryKind.BUS_PROGRAM,
             file=str(path),
             user="",
-            of_system=not own,
+            of_system=source is StartSource.SYSTEM_BUS,
             command=started,
             line=started,
             how=How.BUS,
@@ -66,13 +74,17 @@ def _looked(
 
 def _started(text: str) -> str:
     """What a file starts itself; empty where a service manager is to do that, or nothing is."""
+    service = _service(text)
+    return "" if service.get("systemdservice") else service.get("exec", "").strip()
+
+
+def _service(text: str) -> dict[str, str]:
     parsed = configparser.ConfigParser(interpolation=None, strict=False)
     try:
         parsed.read_string(text)
     except configparser.Error:
-        return ""
-    service = dict(parsed[SECTION]) if parsed.has_section(SECTION) else {}
-    return "" if service.get("systemdservice") else service.get("exec", "").strip()
+        return {}
+    return dict(parsed[SECTION]) if parsed.has_section(SECTION) else {}
 
 
 def _running(root: Path) -> frozenset[str]:

@@ -9,12 +9,13 @@ from enum import StrEnum
 from pathlib import Path
 
 from plucky_ledger.core.entries.entry import EntryKind
-from plucky_ledger.core.entries.kinds import OF_FILE, OF_TABLE
+from plucky_ledger.core.entries.kinds import OF_BUS, OF_FILE, OF_TABLE, OF_USER
 from plucky_ledger.core.entries.sources import StartSource
 
 LARGEST_BYTES = 200_000
 MOST_FILES = 500
 """Files of one folder that are read."""
+_MARKS = {EntryKind.BOOT_LINE: OF_TABLE, EntryKind.BUS_PROGRAM: OF_BUS}
 
 
 class How(StrEnum):
@@ -40,7 +41,7 @@ class StartLine:
     user: str
     """Who the command is run as; empty is not said there."""
     of_system: bool
-    """It stands in a file of the system's, not in the user's own."""
+    """It is the system's; what starts in every user's session is the user's own."""
     command: str
     """Empty where it starts no program, such as a module of the kernel."""
     line: str
@@ -52,13 +53,12 @@ class StartLine:
     @property
     def entry_id(self) -> str:
         """The same in every boot for as long as the command stays as it is."""
+        said, name = f"{self.file} {self.command or self.line}", Path(self.file).name
         if self.kind is EntryKind.BOOT_LINE:
-            said, name = f"{self.user} {self.command}", Path(self.file).name or self.user
-            mark = OF_TABLE
-        else:
-            said, name = f"{self.file} {self.command or self.line}", Path(self.file).name
-            mark = OF_FILE
-        return f"{mark}{name}:{hashlib.sha256(said.encode()).hexdigest()[:8]}"
+            said, name = f"{self.user} {self.command}", name or self.user
+        mark = _MARKS.get(self.kind, OF_FILE)
+        own = OF_USER if mark != OF_FILE and not self.of_system else ""
+        return f"{own}{mark}{name}:{hashlib.sha256(said.encode()).hexdigest()[:8]}"
 
 
 @dataclass(frozen=True, kw_only=True)
