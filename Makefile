@@ -36,8 +36,10 @@ coverage: $(VENV)/ready-dev libraries
 		--cov=plucky_ledger --cov-report=term:skip-covered
 
 # On a real PC of the test machine's own: its disk is built once, outside the tree.
+# On another release of Debian than this machine's: make real-pc RELEASE=trixie
 real-pc: $(VENV)/ready-dev libraries
-	PLUCKY_LEDGER_REAL_PC_NEEDED=1 $(BIN)/python -m pytest -v tests/real_pc
+	PLUCKY_LEDGER_REAL_PC_NEEDED=1 PLUCKY_LEDGER_REAL_PC_RELEASE=$(RELEASE) $(BIN)/python -m pytest \
+		-v tests/real_pc tests/control/test_real_generator.py tests/capture/test_autostart.py
 
 # The built wheel in an environment of its own: first alone, then with the packages of all extras,
 # which are the development environment's own.

@@ -18,6 +18,7 @@ from plucky_ledger.linux.desktop_entries import DesktopEntry, read_desktop_entry
 from plucky_ledger.linux.desktops import session_environment
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.wording.reasons import reason_in_words
+from tests.helpers.generator import LACKS, generator
 
 
 @pytest.fixture
@@ -96,9 +97,9 @@ def test_what_starts_is_what_the_service_manager_makes_a_unit_of(folders, tmp_pa
     """By its own generator, of whichever release is here; what depends on the desktop, on the
     phase of a session or on keys of one desktop is judged when it runs.
     """
-    generator = Path("/usr/lib/systemd/user-generators/systemd-xdg-autostart-generator")
-    if not generator.exists():
-        pytest.skip("it takes the service manager's generator")
+    command = generator()
+    if not command:
+        pytest.skip(LACKS)
     path = folders[1] / "x.desktop"
     path.write_text(f"[Desktop Entry]\n{AS_THE_MANAGER[case]}\n")
     shared = tmp_path / "settings"
@@ -113,7 +114,7 @@ def test_what_starts_is_what_the_service_manager_makes_a_unit_of(folders, tmp_pa
         "XDG_CONFIG_HOME": str(tmp_path / "none"),
         "XDG_CONFIG_DIRS": str(shared),
     }
-    subprocess.run([generator, *units], env=environment, check=True, capture_output=True)
+    subprocess.run([*command, *units], env=environment, check=True, capture_output=True)
     made = [*tmp_path.glob("late/app-*.service")]
     (line,) = autostart_entries([shared / "autostart"], ("PIER",))
     assert (line.off is None and not line.left_behind) == bool(made), line.off

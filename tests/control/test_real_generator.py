@@ -14,12 +14,11 @@ from plucky_ledger.control.writes import carry_out
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.values.trouble import Refused
 from plucky_ledger.linux.desktop_entries import read_desktop_entry
+from tests.helpers.generator import LACKS, generator
 
-GENERATOR = Path("/usr/lib/systemd/user-generators/systemd-xdg-autostart-generator")
+GENERATOR = generator()
 NAME = "horn.desktop"
-pytestmark = pytest.mark.skipif(
-    not GENERATOR.exists(), reason="this machine's service manager has no generator of its own"
-)
+pytestmark = pytest.mark.skipif(not GENERATOR, reason=LACKS)
 
 odd_ends = st.sampled_from(
     [
@@ -83,7 +82,7 @@ def generated(home):
     shutil.rmtree(made, ignore_errors=True)
     made.mkdir()
     subprocess.run(
-        [GENERATOR, *[str(made)] * 3],
+        [*GENERATOR, *[str(made)] * 3],
         check=False,
         capture_output=True,
         env={"XDG_CONFIG_HOME": str(home), "XDG_CONFIG_DIRS": str(home / "none"), "HOME": "/"},

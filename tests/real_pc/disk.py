@@ -2,8 +2,10 @@
 
     python -m tests.real_pc.disk
 
-Built once and kept outside the tree, at $PLUCKY_LEDGER_REAL_PC or in /var/tmp. A PC is switched on
-from a copy, so that what one run does to it is not there in the next.
+It is of the release that this machine runs, or of the one that $PLUCKY_LEDGER_REAL_PC_RELEASE names
+("trixie", "sid"), from the same archive. Built once and kept outside the tree, at
+$PLUCKY_LEDGER_REAL_PC or in /var/tmp. A PC is switched on from a copy, so that what one run does to
+it is not there in the next.
 """
 
 import hashlib
@@ -63,8 +65,8 @@ def kept_disk() -> Path:
     """
     if os.geteuid() != 0:
         raise NotHere("a real PC takes root")
-    disk, stamp = PLACE / "disk", PLACE / "built-from"
     suite = _suite()
+    disk, stamp = PLACE / suite, PLACE / f"{suite}-built-from"
     wanted = _instructions(suite)
     PLACE.mkdir(parents=True, exist_ok=True)
     with FileLock(PLACE / "lock"):
@@ -78,6 +80,11 @@ def kept_disk() -> Path:
 
 
 def _suite() -> str:
+    """The release to build. Raises NotHere."""
+    return os.environ.get("PLUCKY_LEDGER_REAL_PC_RELEASE") or _own_suite()
+
+
+def _own_suite() -> str:
     """The release that this machine runs: its own sources serve it. Raises NotHere."""
     known = platform.freedesktop_os_release()
     if known.get("ID") != "debian" or "VERSION_CODENAME" not in known:
@@ -122,13 +129,19 @@ def _build(disk: Path, suite: str) -> None:
 
 
 def _sources(suite: str) -> str:
-    """Where this machine gets its own packages from. Raises NotHere."""
-    apt = Path("/etc/apt")
+    """Where this machine gets its own packages from, or those of another release from the same
+    archive. Raises NotHere.
+    """
+    apt, own = Path("/etc/apt"), _own_suite()
     for file in (*apt.glob("sources.list.d/*"), apt / "sources.list"):
         text = file.read_text() if file.is_file() else ""
-        if suite in text and "/debian" in text and file.suffix in {".sources", ".list"}:
-            return text
-    raise NotHere(f"this machine's packages are not from {suite}")
+        if own in text and "/debian" in text and file.suffix in {".sources", ".list"}:
+            if suite == own:
+                return text
+            archive = next(word for word in text.split() if word.endswith("/debian"))
+            # A copy of the archive may be older than a changing release says it may be used.
+            return f"deb [check-valid-until=no] {archive} {suite} main\n"
+    raise NotHere(f"this machine's packages are not from {own}")
 
 
 def run(*command: str, given: str = "") -> None:

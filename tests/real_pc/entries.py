@@ -110,6 +110,11 @@ SCRIPTS = {
     "rc-local.service": ("etc/rc.local", "#!/bin/sh\n{work}\n"),
 }
 """Scripts that a unit of the system's making runs, by the unit."""
+MADE_BY = {
+    "capstan.service": "systemd-sysv-generator",
+    "rc-local.service": "systemd-rc-local-generator",
+}
+"""The generator of the service manager that makes these units."""
 BESIDE = "/usr/local/bin/startup-work --compute 0.2 before"
 ADDED_TO = "cron.service"
 ADDED = f"etc/systemd/system/{ADDED_TO}.d/before.conf"

@@ -40,7 +40,7 @@ def installed_disk(folder: Path) -> Path:
         "download",
         "--quiet",
         "--only-binary=:all:",
-        f"--python-version={_python_of(disk)}",
+        f"--python-version={python_of(disk)}",
         f"--dest={wheels}",
         f"--constraint={PROJECT / 'constraints.txt'}",
         f"{wheel}[numerics]",
@@ -62,7 +62,7 @@ def installed_disk(folder: Path) -> Path:
     return disk
 
 
-def _python_of(disk: Path) -> str:
+def python_of(disk: Path) -> str:
     """The PC's version of Python, such as "3.11": it need not be the one we run with."""
     (library,) = (disk / "usr/lib").glob("python3.*")
     return library.name.removeprefix("python")

@@ -2,8 +2,12 @@
 
 import json
 import signal
+import sys
+
+import pytest
 
 from tests.real_pc.entries import NEVER_STARTING, STARTING
+from tests.real_pc.install import python_of
 from tests.real_pc.pc import OUR_PACKAGES
 from tests.real_pc.use import ledger_command, restart_armed, switched_on
 
@@ -113,6 +117,8 @@ def in_the_window(real_pc, job, what, killed=False):
 
 def test_the_window_through_a_job_with_restarts_and_a_kill(real_pc):
     """Decide, post, killed between the PC and the book, restart, verdict, put back, restart."""
+    if python_of(real_pc.disk) != f"{sys.version_info[0]}.{sys.version_info[1]}":
+        pytest.skip("its Python is another than ours, and the window is lent our packages")
     switched_on(real_pc)
     job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Window PC").strip()
     restart_armed(real_pc, job)

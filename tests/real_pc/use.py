@@ -5,6 +5,7 @@ import time
 import pytest
 
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.entries.sources import StartSource
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.reader import RecordingFault
 from tests.real_pc.entries import STARTING
@@ -38,8 +39,11 @@ def recordings(pc):
     return list(pc.path(RECORDINGS).glob("*/*.gz"))
 
 
+EVERY_SOURCE = frozenset(StartSource) - {StartSource.UNKNOWN}
+
+
 def wait_until_known(pc, starting=frozenset(STARTING)):
-    """Until what the managers tell is in the recording, which goes on."""
+    """Until what the managers and the files tell is in the recording, which goes on."""
     deadline = time.monotonic() + KNOWN_WITHIN_SECONDS
     while time.monotonic() < deadline:
         for path in recordings(pc):
@@ -48,7 +52,9 @@ def wait_until_known(pc, starting=frozenset(STARTING)):
             except RecordingFault:
                 continue
             did = {activity.entry_id for activity in recorded.timeline.activities}
-            if set(recorded.boot.marks) >= MARKS - {Mark.KERNEL_STARTED} and did >= starting:
+            looked = {one.source for one in recorded.timeline.sources} >= EVERY_SOURCE
+            marked = set(recorded.boot.marks) >= MARKS - {Mark.KERNEL_STARTED}
+            if marked and looked and did >= starting:
                 return
         time.sleep(1.0)
     pytest.fail("the recording never knew what the managers know")
