@@ -32,13 +32,15 @@ from tests.ui.test_window import press, settle
 from tests.ui.test_window import take_in as take_in_a_pc
 
 pytestmark = pytest.mark.cold  # what goes on has to take its time
+HELD_AT_MOST_SECONDS = 300.0
+"""Until a test lets go, however long it takes to come so far on a busy machine."""
 
 
 @pytest.fixture
 def held(on_demo):
     """Keeps the writer busy until it is let go, as a slow disk would."""
     let_go = threading.Event()
-    on_demo.desk.executor.write(lambda: let_go.wait(10), lambda _: None, on_demo.desk.door.trouble)
+    on_demo.desk.executor.write(lambda: let_go.wait(HELD_AT_MOST_SECONDS), lambda _: None, on_demo.desk.door.trouble)
     yield let_go
     let_go.set()
 

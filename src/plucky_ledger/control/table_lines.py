@@ -6,7 +6,6 @@ as that user, by the daemon's own program.
 """
 
 import os
-import stat
 from collections.abc import Callable, Iterator
 from dataclasses import dataclass
 from pathlib import Path
@@ -16,6 +15,7 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.entries.switching import Switchable
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
+from plucky_ledger.linux.files import only_changed_by
 from plucky_ledger.linux.start_files.found import Reading, StartLine
 from plucky_ledger.linux.start_files.tables import OFF_MARK, said_in, system_tables
 from plucky_ledger.linux.users import ADMINISTRATOR, user_name
@@ -76,7 +76,9 @@ class TableLines:
 def _of_the_system(etc: Path, owner: int) -> "Iterator[_Table]":
     for path in system_tables(Reading(), etc.parent):
         content = content_of(path)
-        if isinstance(content, File) and not content.encoded and _is_only_of(path, owner):
+        if not isinstance(content, File) or content.encoded:
+            continue
+        if only_changed_by(owner)(os.lstat(path)):
             yield _Table(str(path), content)
 
 
@@ -84,12 +86,6 @@ def _of_a_user() -> "Iterator[_Table]":
     content = content_of(Path(OWN_TABLE))
     if isinstance(content, File) and not content.encoded:
         yield _Table(OWN_TABLE, content, user_name())
-
-
-def _is_only_of(path: Path, owner: int) -> bool:
-    status = os.lstat(path)
-    for_others = stat.S_IWGRP | stat.S_IWOTH
-    return status.st_uid == owner and not status.st_mode & for_others
 
 
 @dataclass(frozen=True)
