@@ -40,7 +40,10 @@ HELD_AT_MOST_SECONDS = 300.0
 def held(on_demo):
     """Keeps the writer busy until it is let go, as a slow disk would."""
     let_go = threading.Event()
-    on_demo.desk.executor.write(lambda: let_go.wait(HELD_AT_MOST_SECONDS), lambda _: None, on_demo.desk.door.trouble)
+    desk = on_demo.desk
+    desk.executor.write(
+        lambda: let_go.wait(HELD_AT_MOST_SECONDS), lambda _: None, desk.door.trouble
+    )
     yield let_go
     let_go.set()
 
