@@ -18,16 +18,22 @@ from pathlib import Path
 
 from filelock import FileLock
 
-from tests.real_pc import entries
+from tests.real_pc import entries, scripts
 
 PLACE = Path(os.environ.get("PLUCKY_LEDGER_REAL_PC", "/var/tmp/plucky-ledger-real-pc"))
 TOOLS = {"mmdebstrap": "mmdebstrap", "systemd-nspawn": "systemd-container"}
+MANAGED = "systemd"
+STARTED_BY = {
+    MANAGED: ("systemd", "systemd-sysv", "libpam-systemd", "dbus-user-session"),
+    "sysvinit": ("sysvinit-core", "initscripts", "orphan-sysvinit-scripts"),
+    "openrc": ("openrc", "sysvinit-core", "initscripts", "orphan-sysvinit-scripts"),
+    "runit": ("runit-init", "runit-services", "initscripts", "orphan-sysvinit-scripts"),
+}
+"""What starts the services, and the packages that takes; its own sign-in manager comes with it."""
+SIGN_IN_MANAGER = ("elogind", "libpam-elogind")
+"""Where no service manager brings one."""
 PACKAGES = (
-    "systemd",
-    "systemd-sysv",
-    "libpam-systemd",
     "dbus",
-    "dbus-user-session",
     "polkitd",
     "pkexec",
     "udev",
@@ -57,8 +63,8 @@ class NotHere(Exception):
     """No real PC can be had on this machine; says why."""
 
 
-def kept_disk() -> Path:
-    """The disk, built where it is missing or was built from other instructions.
+def kept_disk(started_by: str = MANAGED) -> Path:
+    """The disk with this init system, built where it is missing or instructions are new.
 
     Raises:
         NotHere: with the reason.
@@ -66,15 +72,16 @@ def kept_disk() -> Path:
     if os.geteuid() != 0:
         raise NotHere("a real PC takes root")
     suite = _suite()
-    disk, stamp = PLACE / suite, PLACE / f"{suite}-built-from"
-    wanted = _instructions(suite)
+    name = suite if started_by == MANAGED else f"{suite}-{started_by}"
+    disk, stamp = PLACE / name, PLACE / f"{name}-built-from"
+    wanted = _instructions(name)
     PLACE.mkdir(parents=True, exist_ok=True)
     with FileLock(PLACE / "lock"):
         _get_tools()
         if not stamp.exists() or stamp.read_text() != wanted:
             stamp.unlink(missing_ok=True)
             shutil.rmtree(disk, ignore_errors=True)
-            _build(disk, suite)
+            _build(disk, suite, started_by)
             stamp.write_text(wanted)
     return disk
 
@@ -92,10 +99,10 @@ def _own_suite() -> str:
     return known["VERSION_CODENAME"]
 
 
-def _instructions(suite: str) -> str:
-    files = (Path(__file__), Path(entries.__file__))
+def _instructions(name: str) -> str:
+    files = (Path(__file__), Path(entries.__file__), Path(scripts.__file__))
     text = b"".join(file.read_bytes() for file in files)
-    return hashlib.sha256(suite.encode() + text).hexdigest()
+    return hashlib.sha256(name.encode() + text).hexdigest()
 
 
 def _get_tools() -> None:
@@ -107,12 +114,14 @@ def _get_tools() -> None:
         run("apt-get", "-qq", "install", "-y", "--no-install-recommends", "arch-test", *missing)
 
 
-def _build(disk: Path, suite: str) -> None:
+def _build(disk: Path, suite: str, started_by: str) -> None:
+    managed = started_by == MANAGED
+    packages = (*STARTED_BY[started_by], *(() if managed else SIGN_IN_MANAGER), *PACKAGES)
     run(
         "mmdebstrap",
         "--quiet",
         "--variant=minbase",
-        f"--include={','.join(PACKAGES)}",
+        f"--include={','.join(packages)}",
         '--aptopt=APT::Install-Recommends "false"',
         suite,
         str(disk),
@@ -124,7 +133,10 @@ def _build(disk: Path, suite: str) -> None:
     (disk / "var/log/journal").mkdir(exist_ok=True)
     run("chroot", str(disk), "useradd", "-m", "-u", str(USER_ID), "-s", "/bin/bash", USER)
     (disk / MAY_BECOME_ROOT).write_text(f"{USER} ALL=(ALL) NOPASSWD: ALL\n")
-    entries.write(disk)
+    if managed:
+        entries.write(disk)
+    else:
+        scripts.write(disk, started_by)
     run("chroot", str(disk), "chown", "-R", f"{USER}:{USER}", f"/home/{USER}")
 
 

@@ -7,7 +7,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
-from tests.real_pc.disk import kept_disk, run
+from tests.real_pc.disk import MANAGED, kept_disk, run
 from tests.real_pc.pc import RealPc
 
 PROJECT = Path(__file__).parents[2]
@@ -27,10 +27,10 @@ def bench_pc(title: str) -> Iterator[tuple[RealPc, str]]:
         shutil.rmtree(disk, ignore_errors=True)
 
 
-def installed_disk(folder: Path) -> Path:
+def installed_disk(folder: Path, started_by: str = MANAGED) -> Path:
     """A copy of the kept disk with the program installed. Raises NotHere."""
     disk = folder / "disk"
-    run("cp", "-a", "--reflink=auto", str(kept_disk()), str(disk))
+    run("cp", "-a", "--reflink=auto", str(kept_disk(started_by)), str(disk))
     wheels = disk / IN_WHEELS.lstrip("/")
     pip = (sys.executable, "-m", "pip")
     run(*pip, "wheel", "--quiet", "--no-deps", "--wheel-dir", str(wheels), str(PROJECT))

@@ -138,12 +138,28 @@ class RealPc:
     def wait_until_up(self) -> None:
         """Wait until the system and the user's session have started everything."""
         deadline = time.monotonic() + UP_WITHIN_SECONDS
+        if not self._managed:
+            while not self.tried("pgrep", "-u", USER, "sleep").stdout:
+                assert self.is_on, self._console.read_text()
+                assert time.monotonic() < deadline, self.tried("ps", "-ef").stdout
+                time.sleep(0.5)
+            return
         for manager in ([], ["--user"]):
             while self._state(*manager) not in {"running", "degraded"}:
                 if time.monotonic() > deadline:
                     jobs = self.tried("systemctl", *manager, "list-jobs", user=bool(manager))
                     raise AssertionError(f"{jobs.stdout}{jobs.stderr}{self.is_on}")
                 time.sleep(0.5)
+
+    def restart(self) -> None:
+        """Have it restart as a user would: it is off then."""
+        self.tried(*(("systemctl", "reboot") if self._managed else ("reboot",)))
+        self.wait_until_off()
+
+    @property
+    def _managed(self) -> bool:
+        """Whether a service manager runs it."""
+        return self.path("/usr/lib/systemd/systemd").exists()
 
     def _state(self, *manager: str) -> str:
         asked = self.tried("systemctl", *manager, "is-system-running", user=bool(manager))
@@ -152,7 +168,7 @@ class RealPc:
     def switch_off(self) -> None:
         """Shut down as a user would."""
         if self.is_on:
-            self.tried("systemctl", "poweroff")
+            self.tried(*(("systemctl", "poweroff") if self._managed else ("poweroff",)))
             self.wait_until_off()
 
     def wait_until_off(self, seconds: float = 150.0) -> None:
@@ -195,7 +211,7 @@ def _first_process_in(disk: Path) -> int:
 
 
 def _is_manager(process: Path) -> bool:
-    return (process / "comm").read_text().strip() == "systemd"
+    return (process / "comm").read_text().strip() in {"systemd", "init", "runit"}
 
 
 def _hold_to(cores: float) -> None:

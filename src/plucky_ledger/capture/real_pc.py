@@ -30,6 +30,7 @@ from plucky_ledger.core.pc.which import PcKind, WhichPc
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.init_systems.running import init_system
 from plucky_ledger.linux.machine_identity import machine_identity
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.users import is_administrator
@@ -57,9 +58,12 @@ class RealPc(Pc):
 
     @property
     def abilities(self) -> Abilities:
-        """What it can do: all, but for a level that there is no service manager for."""
+        """What it can do: all, but for a level that nothing starts the recorder at, and for past
+        boots where no service manager keeps a log of them.
+        """
         levels = tuple(level for level in Level if _starts_here(level))
-        return Abilities(record=RecordHow.AT_ONCE, levels=levels, past_boots=True, facts=True)
+        kept = init_system() is None
+        return Abilities(record=RecordHow.AT_ONCE, levels=levels, past_boots=kept, facts=True)
 
     @property
     def which(self) -> WhichPc:
@@ -161,7 +165,9 @@ class RealPc(Pc):
 def _starts_here(level: Level) -> bool:
     """Whether there is something that would start the recorder at this level."""
     there = MANAGERS.get(level)
-    return there is None or os.path.isdir(there.format(user=os.getuid()))
+    if there is None or os.path.isdir(there.format(user=os.getuid())):
+        return True
+    return level is Level.SYSTEM and init_system() is not None
 
 
 def _follow(

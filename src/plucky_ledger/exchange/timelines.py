@@ -8,6 +8,7 @@ import msgspec
 import numpy as np
 
 from plucky_ledger.core.boots.ends import with_ends
+from plucky_ledger.core.boots.init_scripts import with_script_times
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.stages import Stage, StageKind
@@ -72,7 +73,11 @@ def timeline_from(recording: Recording, counted: Samples | None) -> Timeline:
         runs=runs,
         entries=entries,
         sources=sources_from(recording),
-        activities=with_ends(map(_activity, _accounted(recording.activities)), entries, runs),
+        activities=with_script_times(
+            with_ends(map(_activity, _accounted(recording.activities)), entries, runs),
+            entries,
+            runs,
+        ),
         later=_looked_on(recording, entries),
         condition=condition_from(recording.condition) if recording.condition else None,
         history=history_from(recording.history) if recording.history else (),
@@ -180,14 +185,18 @@ def _runs(programs: Sequence[ProgramLine], lines: Sequence[ProgramsLine]) -> tup
             readings.setdefault(row.run, []).append((line.seconds, row))
         for run in line.ended:
             ended[run] = line.seconds
+    first = {line.run: line.command for line in reversed(programs)}
     return tuple(
-        _run(line, readings.get(line.run, []), ended.get(line.run))
+        _run(line, readings.get(line.run, []), ended.get(line.run), first[line.run])
         for line in newest(programs, "run")
     )
 
 
 def _run(
-    line: ProgramLine, rows: Sequence[tuple[float, ProgramRow]], ended: float | None
+    line: ProgramLine,
+    rows: Sequence[tuple[float, ProgramRow]],
+    ended: float | None,
+    came_as: str,
 ) -> ProgramRun:
     counted = np.array([_counters(row) for _, row in rows], dtype=np.float64)  # None becomes NaN
     columns = counted.reshape(len(rows), len(_COUNTERS)).T
@@ -203,6 +212,7 @@ def _run(
         started=line.started,
         ended=ended,
         own=line.own,
+        came_as=came_as,
         seconds=np.array([seconds for seconds, _ in rows], dtype=np.float64),
         **dict(zip(_COUNTERS, columns, strict=True)),
     )

@@ -1,6 +1,12 @@
-"""Sessions of people, as the sign-in manager knows them. org.freedesktop.login1(5)."""
+"""Sessions of people, as the sign-in manager knows them, or the records of sign-ins.
 
+org.freedesktop.login1(5), utmp(5).
+"""
+
+import pwd
+import time
 from dataclasses import dataclass
+from pathlib import Path
 
 from plucky_ledger.linux.bus import Address, Bus
 from plucky_ledger.linux.properties import (
@@ -11,12 +17,17 @@ from plucky_ledger.linux.properties import (
     LOGIN_SESSION,
     TYPES,
 )
+from plucky_ledger.linux.sign_in_records import NOW, people_here
+from plucky_ledger.linux.this_boot import PROC, seconds_up
 from plucky_ledger.linux.users import is_person
 
 SIGN_IN_MANAGER = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
 OF_PEOPLE = frozenset({"user", "user-early", "user-light", "user-early-light"})
 """Classes of sessions that a person signed in to; the others are of sign-in screens and jobs."""
 MICROSECONDS = 1e-6
+OWN_SCREEN = ("tty", ":")
+"""How terminals of the PC's own screen and keyboard begin; a serial line is not one."""
+SERIAL = "ttyS"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -64,3 +75,27 @@ def has_a_screen(bus: Bus) -> bool:
     paths = [str(row[1]) for row in rows]
     answers = bus.properties_of_all(LOGIN, paths, (LOGIN_SEAT,), TYPES) if paths else []
     return any(answer.get("CanGraphical") is True for answer in answers)
+
+
+def recorded_sessions(path: Path = NOW, proc: Path = PROC) -> list[Session]:
+    """The same by the records of sign-ins, for a PC without a sign-in manager."""
+    started = time.time() - seconds_up(proc)
+    sessions = []
+    for one in people_here(path, proc):
+        try:
+            user = pwd.getpwnam(one.user).pw_uid
+        except KeyError:
+            continue
+        own = one.terminal.startswith(OWN_SCREEN) and not one.terminal.startswith(SERIAL)
+        if is_person(user):
+            sessions.append(
+                Session(
+                    user=user,
+                    name=one.user,
+                    seat="seat0" if own else "",
+                    terminal=one.terminal,
+                    since_start=max(0.0, one.at - started),
+                    began=one.at,
+                )
+            )
+    return sorted(sessions, key=lambda session: (not session.seat, session.since_start))

@@ -6,13 +6,10 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
 
+from plucky_ledger.core.entries.kinds import FIRST_PERSON
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 
 ADMINISTRATOR = 0
-FIRST_PERSON = 1000
-"""User ids from here on are of people."""
-
-
 NOBODY = 65534
 """The account that owns what is nobody's."""
 

@@ -146,6 +146,7 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
         EntryKind.SHELL_LINE: N_("line of a shell file"),
         EntryKind.DESKTOP_LINE: N_("line of a desktop’s file"),
         EntryKind.HOOK: N_("hook"),
+        EntryKind.INIT_SCRIPT: N_("init script"),
         EntryKind.BUS_PROGRAM: N_("started through the bus"),
         EntryKind.MOUNT: N_("mount"),
         EntryKind.SESSION: N_("session"),
@@ -156,6 +157,7 @@ LABELS: Mapping[type[StrEnum], Mapping[StrEnum, str]] = {
     StartSource: {
         StartSource.TABLES: N_("tables of timed jobs"),
         StartSource.HOOKS: N_("hooks, device rules, modules"),
+        StartSource.INIT_SCRIPTS: N_("init scripts"),
         StartSource.SYSTEMS_SHELL_FILES: N_("shell files of the system"),
         StartSource.SYSTEMS_DESKTOP_FILES: N_("desktops’ files of the system"),
         StartSource.SYSTEM_BUS: N_("system bus"),

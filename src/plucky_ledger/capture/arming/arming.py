@@ -116,9 +116,11 @@ def _install(starter: Starter, arming: Arming) -> None:
         from plucky_ledger.capture.arming import own_copy
 
         own_copy.install(starter.own_copy)
-    if starter.link is not None:
-        make_folder(starter.link.parent, starter.folder_mode)
-        put_link(starter.link, starter.path)
+    for link, target in starter.links.items():
+        make_folder(link.parent, starter.folder_mode)
+        put_link(link, target)
+    if starter.line is not None:
+        starter.line.put()
     write_whole(starter.path, text, mode=starter.mode)
 
 
@@ -148,8 +150,10 @@ def take_away(starter: Starter) -> bool:
     Raises:
         NotArmed: a trace cannot be removed; it can be tried again.
     """
-    arming, there = starter.read(), starter.traces
+    arming, there, line = starter.read(), starter.traces, starter.line
     _remove_all((trace for trace in there if trace != starter.own_copy), remove)
+    if line is not None and line.is_there:
+        _remove_all([line.table], lambda _table: line.take_out())
     ended = end_recorders(starter.path)  # it may still load something of its copy
     _remove_all((trace for trace in there if trace == starter.own_copy), _remove_copy)
     _remove_folders(arming.made if arming is not None else ())
@@ -160,8 +164,7 @@ def take_away(starter: Starter) -> bool:
 
 def folders_to_make(starter: Starter) -> tuple[str, ...]:
     """Folders that arming will make, the outermost first."""
-    leaves = [starter.path.parent, *([starter.link.parent] if starter.link else [])]
-    above = {folder for leaf in leaves for folder in (leaf, *leaf.parents)}
+    above = {folder for leaf in starter.folders for folder in (leaf, *leaf.parents)}
     missing = [str(folder) for folder in above if not os.path.lexists(folder)]
     return tuple(sorted(missing, key=len))
 

@@ -7,11 +7,11 @@ import logging
 import os
 from dataclasses import dataclass
 
+from plucky_ledger.core.entries.kinds import FIRST_PERSON
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from plucky_ledger.linux.properties import LOGIN, LOGIN_MANAGER, LOGIN_PATH
-from plucky_ledger.linux.users import FIRST_PERSON
 
 SIGN_IN_MANAGER = Address(LOGIN, LOGIN_PATH, LOGIN_MANAGER)
 log = logging.getLogger(__name__)

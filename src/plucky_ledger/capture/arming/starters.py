@@ -7,16 +7,18 @@ is found and removed as well, and nothing else ever is.
 import os
 import shlex
 import sys
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 from pathlib import Path
 from typing import Annotated
 
 import msgspec
 
 import plucky_ledger
+from plucky_ledger.capture.arming import init_starters
 from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, NO_NOTICES, OWN_STARTER, Level
 from plucky_ledger.linux.files import half_written_in
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.init_systems.running import InitSystem, init_system
 from plucky_ledger.linux.quoting import exec_words, unit_words
 from plucky_ledger.linux.trusted_files import read_trusted
 from plucky_ledger.linux.users import ADMINISTRATOR
@@ -79,16 +81,42 @@ class Starter(msgspec.Struct, frozen=True):
     """The administrator's own copy of the recorder, at the level of the system."""
 
     @property
-    def link(self) -> Path | None:
-        """What makes the service manager start it."""
+    def init(self) -> InitSystem | None:
+        """The init system that starts it; None where a service manager or a desktop does."""
+        return init_starters.init_system_of(self.path) if self.level is Level.SYSTEM else None
+
+    @property
+    def links(self) -> Mapping[Path, Path]:
+        """Links that make the service manager, or the init system, start it, and where each leads,
+        in the order in which they are made.
+        """
+        if self.init is not None:
+            return init_starters.links(self.init, self.path)
         if self.level is Level.AUTOSTART:
-            return None
+            return {}
         target = "sysinit.target" if self.level is Level.SYSTEM else "default.target"
-        return self.path.parent / f"{target}.wants" / self.path.name
+        return {self.path.parent / f"{target}.wants" / self.path.name: self.path}
+
+    @property
+    def _newest_links(self) -> list[Path]:
+        """The links in the order in which they are removed."""
+        return list(self.links)[::-1]
+
+    @property
+    def line(self) -> init_starters.TableLine | None:
+        """The line in a table that makes the init system start it, where no link does."""
+        return init_starters.table_line(self.init, self.path)
+
+    @property
+    def folders(self) -> tuple[Path, ...]:
+        """The folders that something of it lies in."""
+        return tuple(dict.fromkeys((self.path.parent, *(link.parent for link in self.links))))
 
     @property
     def mode(self) -> int:
         """The user reads how an arming of the system's level stands."""
+        if self.init is not None:
+            return init_starters.MODE
         return 0o644 if self.level is Level.SYSTEM else 0o600
 
     @property
@@ -107,7 +135,11 @@ class Starter(msgspec.Struct, frozen=True):
             program = [sys.executable, "-m", "plucky_ledger", "record", "--armed", str(self.path)]
             needed = [program[0], str(Path(plucky_ledger.__file__))]
             early = rank = ""
-        command = started_while_there(program, needed, [self.link, self.path])
+        # The links that start it go first, the newest before the others.
+        more = "" if self.line is None else self.line.in_shell
+        command = started_while_there(program, needed, [*self._newest_links, self.path], more)
+        if self.init is not None:
+            return init_starters.script(self.init, state, needed, command)
         if self.level is Level.AUTOSTART:
             return state + _DESKTOP_ENTRY.format(command=exec_words(*command)).encode()
         return state + _UNIT.format(command=unit_words(*command), early=early, rank=rank).encode()
@@ -130,26 +162,28 @@ class Starter(msgspec.Struct, frozen=True):
 
     def _may_have_made(self, made: Sequence[str]) -> bool:
         """Whether these are folders on the way to it, and no others."""
-        leaves = [self.path.parent, *([self.link.parent] if self.link else [])]
-        ways = {str(folder) for leaf in leaves for folder in (leaf, *leaf.parents)}
+        ways = {str(folder) for leaf in self.folders for folder in (leaf, *leaf.parents)}
         return set(made) <= ways
 
     @property
     def traces(self) -> tuple[Path, ...]:
         """Everything that is there of it, damaged or not, in the order in which it is removed."""
-        traces = [trace for trace in (self.path, self.link, self.own_copy) if trace]
+        copy = (self.own_copy,) if self.own_copy is not None else ()
+        traces = (self.path, *self._newest_links, *copy)
         return (
             *(trace for trace in traces if os.path.lexists(trace)),
-            *half_written_in(self.path.parent),
-            *(half_written_in(self.link.parent) if self.link else ()),
+            *(left for folder in self.folders for left in half_written_in(folder)),
         )
 
 
 def starters(folders: Folders) -> tuple[Starter, ...]:
     """Where starters can lie, for one user."""
-    unit = f"{OWN_STARTER}.service"
+    unit, init = f"{OWN_STARTER}.service", init_system()
+    systems = (
+        folders.system_units / unit if init is None else init_starters.starter_file(init, folders)
+    )
     return (
-        Starter(Level.SYSTEM, folders.system_units / unit, folders.administrators / OWN_COPY),
+        Starter(Level.SYSTEM, systems, folders.administrators / OWN_COPY),
         Starter(Level.USER, folders.user_units / unit),
         Starter(Level.AUTOSTART, folders.autostart / f"{OWN_STARTER}.desktop"),
     )
@@ -166,21 +200,22 @@ def users_starter(path: Path) -> Starter:
 
 
 def started_while_there(
-    program: Sequence[str], needed: Sequence[str], own: Sequence[Path | None]
+    program: Sequence[str], needed: Sequence[str], own: Sequence[Path], more: str = ""
 ) -> list[str]:
     """The command that starts a program, and where the program has been removed from the PC removes
     what starts it instead: nobody else would.
 
-    ``needed`` are files that the program cannot do without, ``own`` those that start it.
+    ``needed`` are files that the program cannot do without, ``own`` those that start it; ``more``
+    is what else takes it away, in the shell's words.
     """
     is_there = " && ".join(f"[ -e {shlex.quote(path)} ]" for path in needed)
-    traces = shlex.join(str(path) for path in own if path is not None)
+    traces = shlex.join(str(path) for path in own)
     return [
         SHELL,
         "-c",
         f"{is_there} && exec {shlex.join(program)}; "
         f"echo 'Plucky Ledger is gone from this PC: what starts it is removed.' >&2; "
-        f"rm -f {traces}",
+        f"rm -f {traces}{f'; {more}' if more else ''}",
     ]
 
 

@@ -4,16 +4,12 @@ Its records are those of utmp(5); newer systems keep them in a database instead 
 """
 
 import sqlite3
-import struct
 from contextlib import closing
 from pathlib import Path
 
-RECORD = struct.Struct("<hxxi32s4s32s256shhiii16s20s")
-"""Type, process, line, id, user, host, two of exit, session, seconds, microseconds, address."""
-BOOT = 2
-MOST_BYTES = 64 << 20
+from plucky_ledger.linux.sign_in_records import BOOT, LATEST, records
+
 MOST_STARTS = 5_000
-LATEST = 253_000_000_000
 DATABASE_BOOT, MICROSECONDS = 1, 1_000_000
 
 
@@ -29,14 +25,7 @@ def starts(var: Path = Path("/var")) -> tuple[float, ...]:
 
 
 def _in_file(path: Path) -> list[float]:
-    try:
-        with path.open("rb") as file:
-            data = file.read(MOST_BYTES)
-    except OSError:
-        return []
-    whole = data[: len(data) - len(data) % RECORD.size]
-    records = RECORD.iter_unpack(whole)
-    return [float(record[9]) for record in records if record[0] == BOOT and record[9] > 0]
+    return [float(int(one.at)) for one in records(path) if one.kind == BOOT and one.at > 0]
 
 
 def _in_database(path: Path) -> list[float]:

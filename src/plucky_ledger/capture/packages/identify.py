@@ -17,6 +17,8 @@ OF_FILES = frozenset(
     for kind in (EntryKind.HOOK, EntryKind.SHELL_LINE, EntryKind.DESKTOP_LINE)
 )
 """Kinds that come with a package whose file they stand in, and are part of the system then."""
+SCRIPTS = KINDS[EntryKind.INIT_SCRIPT].recorded_as
+"""The kind that is part of the system where it is run early, unless it is nobody's package's."""
 
 
 def identified(
@@ -26,7 +28,7 @@ def identified(
 ) -> list[EntryLine]:
     """The entries with their program, package and description filled in."""
     lines = list(entries)
-    origins = {line.origin for line in lines if line.starts in OF_FILES}
+    origins = {line.origin for line in lines if line.starts in {*OF_FILES, SCRIPTS}}
     programs = {line.entry: unwrapped(line.command).program for line in lines if line.command}
     paths = {entry: find(program) for entry, program in programs.items() if program}
     real = {path: os.path.realpath(path) for path in paths.values() if path}
@@ -36,6 +38,9 @@ def identified(
     def identify(line: EntryLine) -> EntryLine:
         if line.starts in OF_FILES and owned.get(line.origin) is not None:
             line = msgspec.structs.replace(line, part_of_system=True)
+        own = manager is not None and owned.get(line.origin) is None
+        if line.starts == SCRIPTS and line.part_of_system and own:
+            line = msgspec.structs.replace(line, part_of_system=False)
         program, path = programs.get(line.entry, ""), paths.get(line.entry)
         if path is None:
             # Only a full path can be known to be gone; a bare name may be found elsewhere.

@@ -7,6 +7,7 @@ from contextlib import suppress
 from pathlib import Path
 
 from plucky_ledger.capture.sampling.pressure import with_pressure
+from plucky_ledger.capture.services.init_scripts import lines_of_init_scripts
 from plucky_ledger.capture.services.inventory import schedules, switched_off_lines
 from plucky_ledger.capture.services.units import (
     boot_lines,
@@ -17,6 +18,7 @@ from plucky_ledger.capture.services.units import (
 from plucky_ledger.core.entries.kinds import is_mount, is_service
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.linux.bus import Address, Bus, NoAnswer, opened
+from plucky_ledger.linux.init_systems.running import InitSystem, init_system, still_starting
 from plucky_ledger.linux.properties import (
     MANAGER,
     PATH,
@@ -26,7 +28,12 @@ from plucky_ledger.linux.properties import (
     UNIT_SERVICE,
     Properties,
 )
-from plucky_ledger.linux.sessions import has_a_screen, sessions_of_people
+from plucky_ledger.linux.sessions import (
+    Session,
+    has_a_screen,
+    recorded_sessions,
+    sessions_of_people,
+)
 from plucky_ledger.linux.users import ADMINISTRATOR, is_administrator, is_person
 from plucky_ledger.recording.lines import (
     ContextLine,
@@ -53,8 +60,13 @@ GRAPHICAL_SESSION = f"{PATH}/unit/graphical_2dsession_2etarget"
 def wait_until_up(address: str, deadline: float) -> bool:
     """Wait until a manager has started everything; False where none says so by ``deadline``.
 
-    It is asked for one figure only, over one connection: it has enough to do.
+    It is asked for one figure only, over one connection: it has enough to do. An init system has
+    nothing that could be asked: it has when its scripts have been run.
     """
+    if init_system() is not None:
+        while still_starting() and time.monotonic() < deadline:
+            time.sleep(LOOK_AGAIN_SECONDS)
+        return True
     while time.monotonic() < deadline:
         with suppress(NoAnswer), opened(address) as bus:
             while time.monotonic() < deadline:
@@ -67,13 +79,29 @@ def wait_until_up(address: str, deadline: float) -> bool:
 
 
 def lines_of_the_system() -> Iterator[Line]:
-    """What the system's manager and the sign-in manager tell; a note why where they cannot."""
+    """What the system's manager and the sign-in manager tell; a note why where they cannot.
+
+    Of an init system in the manager's place what its folders tell.
+    """
+    if (system := init_system()) is not None:
+        yield from _without_a_manager(system)
+        return
     try:
         with opened("SYSTEM") as bus:
             yield from manager_lines(bus, "system")
             yield from _session_lines(bus)
     except NoAnswer as reason:
         yield _note(ReasonCode.NO_SERVICE_MANAGER, reason)
+
+
+def _without_a_manager(system: InitSystem) -> Iterator[Line]:
+    yield from lines_of_init_scripts(system)
+    try:
+        with opened("SYSTEM") as bus:
+            sessions, source = sessions_of_people(bus), "sign-in manager"
+    except NoAnswer:
+        sessions, source = recorded_sessions(), "records of sign-ins"
+    yield from _first_of(sessions, source)
 
 
 def lines_of_the_user(address: str = "SESSION") -> Iterator[Line]:
@@ -83,7 +111,8 @@ def lines_of_the_user(address: str = "SESSION") -> Iterator[Line]:
             yield from manager_lines(bus, "user")
             yield from _desktop_lines(bus)
     except NoAnswer as reason:
-        yield _note(ReasonCode.NO_USER_SERVICES, reason)
+        if init_system() is None:  # nobody has such services there
+            yield _note(ReasonCode.NO_USER_SERVICES, reason)
 
 
 def _note(code: ReasonCode, why: NoAnswer) -> NoteLine:
@@ -100,7 +129,7 @@ def bus_of_the_person(
     """The person who signed in, and the address of their bus, for a recorder of the system.
 
     By the sign-in manager's word: at the PC's own screen, or else the first to sign in. Where there
-    is no sign-in manager, the person whose bus is the oldest. Accounts without a session are
+    is none, by the records of sign-ins, or else the person whose bus is the oldest. Accounts without a session are
     nobody's, such as one that lingers. With ``for_sure`` only who will stay the person, whoever
     else signs in.
 
@@ -108,7 +137,7 @@ def bus_of_the_person(
     """
     if "DBUS_SESSION_BUS_ADDRESS" in environment or not is_administrator():
         return None
-    if not people_here(users, ()):
+    if not people_here(users, ()) and not recorded_sessions():
         return None  # asked again and again while the PC starts: the sign-in manager is left alone
     try:
         with opened(address) as bus:
@@ -117,7 +146,7 @@ def bus_of_the_person(
                 sessions = [session for session in sessions if session.seat]
         people = [session.user for session in sessions]
     except NoAnswer:
-        people = people_with_buses(users)
+        people = [session.user for session in recorded_sessions()] or people_with_buses(users)
     return (people[0], f"unix:path={users / str(people[0]) / 'bus'}") if people else None
 
 
@@ -182,10 +211,14 @@ def _session_lines(bus: Bus) -> list[Line]:
         sessions = sessions_of_people(bus)
     except NoAnswer as reason:
         return [_note(ReasonCode.NO_SIGN_IN_TIME, reason)]
+    return _first_of(sessions, "sign-in manager")
+
+
+def _first_of(sessions: Sequence[Session], source: str) -> list[Line]:
     if not sessions:
         return []
     first = sessions[0]
     lines: list[Line] = [ContextLine(user=bounded(first.name))]
-    source = "sign-in manager" if first.seat else "sign-in manager, a session without a screen"
+    source = source if first.seat else f"{source}, a session without a screen"
     at = round(first.since_start, 3)
     return [*lines, MarkLine("signed in", at, source)] if at > 0 else lines

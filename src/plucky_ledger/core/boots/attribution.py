@@ -6,19 +6,27 @@ program run accounts for is unexplained; all parts together add up to the machin
 """
 
 from bisect import bisect_right
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
 
 import numpy as np
 
 from plucky_ledger.core.boots.grid import ReadingsGrid
+from plucky_ledger.core.boots.init_scripts import started_as
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.entries.commands import CommandLine, likeness, unwrapped
 from plucky_ledger.core.entries.entry import StartupEntry
-from plucky_ledger.core.entries.kinds import KINDS, another_person, unit_of
+from plucky_ledger.core.entries.kinds import (
+    FIRST_PERSON,
+    KINDS,
+    Switcher,
+    another_person,
+    switched_by,
+    unit_of,
+)
 from plucky_ledger.core.pc.arming import NIGHT_SHIFT
 
 KERNEL_THREADS = 2
@@ -63,9 +71,10 @@ def owners_of(
     """Owner of every run, by the run's number. ``aside`` are names of programs set aside."""
     group_owner = _by_group(entries)
     commands = [
-        (entry.entry_id, unwrapped(entry.command))
+        (entry.entry_id, command)
         for entry in entries
-        if entry.command and not KINDS[entry.kind].hosted and not another_person(entry.entry_id)
+        if not KINDS[entry.kind].hosted and not another_person(entry.entry_id)
+        for command in _commands_of(entry)
     ]
     by_name: dict[str, list[tuple[str, CommandLine]]] = {}
     for entry_id, command in commands:
@@ -89,6 +98,14 @@ def owners_of(
     return owners
 
 
+def _commands_of(entry: StartupEntry) -> Iterator[CommandLine]:
+    """The command that starts it, and the one by which an init system runs that."""
+    if entry.command:
+        yield unwrapped(entry.command)
+    if (script := started_as(entry)) is not None:
+        yield script
+
+
 def is_of_the_night(run: ProgramRun) -> bool:
     """Whether it is what goes through a night shift: it is there in no other boot."""
     return NIGHT_SHIFT in run.control_group.split("/")
@@ -99,8 +116,8 @@ def _hosted(
 ) -> Callable[[ProgramRun, ProgramRun | None, Mapping[int, Owner]], Owner | None]:
     """A function that finds the entry behind a run in the control group of what started it.
 
-    By its command, word for word, or its parent's in the same group: the service that starts it
-    would be charged with it otherwise.
+    By its command, word for word, or else its parent's in the same group: what starts it would be
+    charged with it otherwise.
     """
     by_name: dict[str, list[tuple[str, CommandLine, int]]] = {}
     for entry in entries:
@@ -115,16 +132,18 @@ def _hosted(
     ) -> Owner | None:
         if not ids:
             return None
-        above = owners.get(parent.run) if parent is not None else None
-        if parent is not None and above is not None and above.entry_id in ids:
-            return above if run.control_group == parent.control_group else None
         command = unwrapped(run.command)
         sure = {
             entry_id
             for entry_id, listed, least in by_name.get(command.name, ())
             if likeness(listed, command) >= least
         }
-        return Owner(OwnerKind.ENTRY, sure.pop()) if len(sure) == 1 else None
+        if len(sure) == 1:
+            return Owner(OwnerKind.ENTRY, sure.pop())
+        above = owners.get(parent.run) if parent is not None else None
+        if parent is not None and above is not None and above.entry_id in ids:
+            return above if run.control_group == parent.control_group else None
+        return None
 
     return owner
 
@@ -173,18 +192,29 @@ def _application(component: str) -> str:
 def _by_command(
     run: ProgramRun, by_name: Mapping[str, list[tuple[str, CommandLine]]]
 ) -> Owner | None:
-    """The entry whose start command this is; none where two are as likely."""
+    """The entry whose start command this is, or was when it came; else the one of its name. None
+    where two are as likely.
+    """
     if not run.command:
         return None
-    command = unwrapped(run.command)
+    for command in (unwrapped(run.command), unwrapped(run.came_as), CommandLine(run.name)):
+        if (owner := _like(command, by_name)) is not None:
+            return owner
+    return None
+
+
+def _like(
+    command: CommandLine, by_name: Mapping[str, list[tuple[str, CommandLine]]]
+) -> Owner | None:
     scored = [
         (likeness(entry, command), entry_id) for entry_id, entry in by_name.get(command.name, ())
     ]
     if not scored:
         return None
     best = max(score for score, _ in scored)
-    likely = [entry_id for score, entry_id in scored if score == best]
-    if len(likely) > 1 or (best < SURE_ENOUGH and len(scored) > 1) or best == 0:
+    likely = list(dict.fromkeys(entry_id for score, entry_id in scored if score == best))
+    several = len({entry_id for _, entry_id in scored}) > 1
+    if len(likely) > 1 or (best < SURE_ENOUGH and several) or best == 0:
         return None
     return Owner(OwnerKind.ENTRY, likely[0])
 
@@ -194,7 +224,12 @@ def _by_parent(
 ) -> Owner | None:
     if run.parent_pid <= KERNEL_THREADS or parent is None:
         return None
-    return owners.get(parent.run)
+    owner = owners.get(parent.run)
+    # A script that lets people sign in has no group of its own beside their sessions'.
+    of_a_script = owner is not None and switched_by(owner.entry_id) is Switcher.INIT_SCRIPTS
+    if of_a_script and run.user_id >= FIRST_PERSON and run.user_id != parent.user_id:
+        return None
+    return owner
 
 
 def parents_of(runs: tuple[ProgramRun, ...]) -> dict[int, ProgramRun]:

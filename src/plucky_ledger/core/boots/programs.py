@@ -49,6 +49,8 @@ class ProgramRun:
     """First sample instant at which it was gone; None while it still ran at the end."""
     own: bool = False
     """True for the recorder itself."""
+    came_as: str = ""
+    """Its command when it was first seen; the same unless it became another program."""
 
 
 def value_at(run: ProgramRun, column: Floats, instant: float) -> float:

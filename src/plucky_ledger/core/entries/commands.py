@@ -47,6 +47,10 @@ PREFIXES = frozenset(
         "kstart",
         "gtk-launch",
         "start-stop-daemon",
+        "openrc-run",
+        "openrc-run.sh",
+        "init-d-script",
+        "invoke-run",
     }
 )
 TAKES_VALUE = frozenset(

@@ -23,6 +23,8 @@ class EntryKind(StrEnum):
     """A line of a desktop's own file."""
     HOOK = "hook"
     """A script or rule that another part of the system runs when something happens."""
+    INIT_SCRIPT = "init_script"
+    """A script, or a service's folder, of an init system without a service manager."""
     BUS_PROGRAM = "bus_program"
     """Started by the message bus when somebody calls its name."""
     MOUNT = "mount"

@@ -14,6 +14,8 @@ OF_TABLE = "table:"
 """Marks a line of a table of timed jobs."""
 OF_BUS = "bus:"
 """Marks a program that a message bus starts itself."""
+OF_SCRIPT = "init:"
+"""Marks a script of an init system."""
 OF_FILE = "file:"
 """Marks a line of another file, or a script, that starts a program."""
 OF_USER = "user:"
@@ -22,6 +24,9 @@ the same name, a line of their table, a program that the bus of their session st
 """
 OF_PERSON = "person:"
 """Marks what another person's sign-in starts: their name comes next, then the id as theirs."""
+
+FIRST_PERSON = 1000
+"""User ids from here on are of people."""
 
 
 class Switcher(StrEnum):
@@ -34,6 +39,8 @@ class Switcher(StrEnum):
     """Lines of tables of timed jobs, the system's or the user's own."""
     BUS_FILES = "bus_files"
     """Files that tell a message bus what it may start."""
+    INIT_SCRIPTS = "init_scripts"
+    """Links of an init system to its scripts."""
     BY_HAND = "by_hand"
     """A person, by the exact steps that are told."""
 
@@ -108,6 +115,12 @@ KINDS: Mapping[EntryKind, KindRow] = {
             given_more=True,
         ),
         KindRow(
+            kind=EntryKind.INIT_SCRIPT,
+            recorded_as="init script",
+            family=Family.SERVICES,
+            every_start=True,
+        ),
+        KindRow(
             kind=EntryKind.BUS_PROGRAM,
             recorded_as="bus program",
             family=Family.SERVICES,
@@ -134,12 +147,19 @@ def id_of_unit(name: str, of_system: bool) -> str:
     return name if of_system else f"{OF_USER}{name}"
 
 
+def id_of_script(name: str) -> str:
+    """Id of the entry that is a script of an init system."""
+    return f"{OF_SCRIPT}{name}"
+
+
 def switched_by(entry_id: str) -> Switcher:
     """What switches an entry, by its id."""
     if file_name(entry_id).startswith(OF_TABLE):
         return Switcher.TABLES
     if file_name(entry_id).startswith(OF_BUS):
         return Switcher.BUS_FILES
+    if entry_id.startswith(OF_SCRIPT):
+        return Switcher.INIT_SCRIPTS
     if entry_id.startswith((OF_FILE, OF_PERSON)) or is_mount(entry_id):
         return Switcher.BY_HAND
     if is_desktop_entry(entry_id):
@@ -193,4 +213,5 @@ def bare_name(entry_id: str) -> str:
 
     "user:rope-sync.service" is "rope-sync".
     """
-    return file_name(entry_id).removesuffix(_SERVICE).removesuffix(_DESKTOP_ENTRY)
+    name = file_name(entry_id).removeprefix(OF_SCRIPT)
+    return name.removesuffix(_SERVICE).removesuffix(_DESKTOP_ENTRY)

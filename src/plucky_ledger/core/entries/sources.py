@@ -10,6 +10,8 @@ class StartSource(StrEnum):
     TABLES = "tables"
     """Tables of timed jobs."""
     HOOKS = "hooks"
+    INIT_SCRIPTS = "init_scripts"
+    """Looked at only where no service manager runs the PC."""
     SYSTEMS_SHELL_FILES = "systems_shell_files"
     SYSTEMS_DESKTOP_FILES = "systems_desktop_files"
     SYSTEM_BUS = "system_bus"

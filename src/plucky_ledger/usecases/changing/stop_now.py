@@ -5,10 +5,10 @@ from collections.abc import Callable, Sequence
 from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.hints import is_guarded
+from plucky_ledger.core.entries.kinds import FIRST_PERSON
 from plucky_ledger.core.pc.stopping import Stopped, ToStop
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.linux.users import FIRST_PERSON
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.reading.hints import hints_about

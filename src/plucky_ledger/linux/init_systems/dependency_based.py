@@ -1,0 +1,57 @@
+"""Scripts of OpenRC: /etc/init.d, and links in the folders of its run levels. openrc-run(8)."""
+
+import re
+from pathlib import Path
+
+from plucky_ledger.linux.init_systems.run_levels import MACHINERY, SCRIPTS
+from plucky_ledger.linux.init_systems.script import Header, InitScript, is_script, program_in
+from plucky_ledger.linux.start_files.found import Reading
+
+LEVELS = "etc/runlevels"
+EARLY = ("sysinit", "boot")
+ENTERED = "default"
+STARTED_IN = (*EARLY, ENTERED)
+_TITLE = re.compile(r"^description=[\"']?([^\"'\n]+)", re.MULTILINE)
+_NEEDS = re.compile(r"^\s*(?:need|use|want|after)\s+([^\n#]+)", re.MULTILINE)
+_RUN_BY = "openrc-run"
+
+
+def scripts(reading: Reading, root: Path) -> list[InitScript]:
+    """Every script that starts with the PC, or could."""
+    links: dict[str, list[Path]] = {}
+    for level in STARTED_IN:
+        for link in reading.listed(root / LEVELS / level):
+            links.setdefault(link.name, []).append(link)
+    elsewhere = {
+        link.name
+        for level in ("shutdown", "off", "reboot", "single", "recovery", "nonetwork")
+        for link in reading.listed(root / LEVELS / level)
+    }
+    found = []
+    for path in reading.listed(root / SCRIPTS):
+        own = links.get(path.name, [])
+        text = reading.text(path)
+        could = is_script(path) and path.name not in MACHINERY and _could_start(text)
+        if own or (could and path.name not in elsewhere):
+            found.append(_script(path, text, own))
+    return found
+
+
+def _could_start(text: str) -> bool:
+    """Whether a script is a service, and no part of what stops a PC."""
+    header = Header.of(text)
+    return bool(header.levels) if header.fields else _RUN_BY in text.partition("\n")[0]
+
+
+def _script(path: Path, text: str, links: list[Path]) -> InitScript:
+    header, title = Header.of(text), _TITLE.search(text)
+    needed = tuple(name for line in _NEEDS.findall(text) for name in line.split())
+    return InitScript(
+        name=path.name,
+        file=str(path),
+        title=header.title or (title[1].strip() if title else ""),
+        program=program_in(text),
+        after=header.after or needed,
+        early=bool(links) and all(link.parent.name in EARLY for link in links),
+        starts=tuple(links),
+    )
