@@ -70,9 +70,9 @@ def _link(disk: Path, name: str, started_by: str) -> None:
     """As the administrator would: what orders the scripts is told of it."""
     if started_by == "openrc":
         (disk / "etc/runlevels/default" / name).symlink_to(f"/etc/init.d/{name}")
-    else:
-        done = subprocess.run(["chroot", disk, "update-rc.d", name, "defaults"], check=False)
-        assert done.returncode == 0, name
+    elif subprocess.run(["chroot", disk, "update-rc.d", name, "defaults"], check=False).returncode:
+        # It waits for what is supervised, which these tools know nothing of.
+        (disk / "etc/rc2.d" / f"S04{name}").symlink_to(f"../init.d/{name}")
 
 
 def _executable(path: Path, text: str) -> None:

@@ -11,6 +11,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from plucky_ledger.control.bus_files import FILE_NAME, is_mask
+from plucky_ledger.control.init_scripts import is_a_setting
 from plucky_ledger.control.writes import (
     OWN_TABLE,
     Content,
@@ -66,7 +67,8 @@ class PermittedWrites:
     links_lead_to: tuple[Path, ...]
     """Folders of units."""
     etc: Path | None = None
-    """Where the system's tables of timed jobs lie, in which lines are marked; a user has none."""
+    """Where the system's tables of timed jobs lie, in which lines are marked, and the links of an
+    init system to its scripts; a user has none."""
     bus_masks: Path | None = None
     """Its folder of files that tell a message bus what it may start, in which only such lie that
     have it start nothing."""
@@ -116,9 +118,12 @@ class PermittedWrites:
             return False
         if self.etc is not None and is_system_table(path, self.etc):
             return _marks_lines(write)
-        return not write.by_lines and all(
-            self._may_be(path, content) for content in (write.before, write.after)
-        )
+        if write.by_lines:
+            return False
+        contents = (write.before, write.after)
+        if self.etc is not None and all(is_a_setting(path, one, self.etc) for one in contents):
+            return True
+        return all(self._may_be(path, content) for content in contents)
 
     def _may_be(self, path: Path, content: Content) -> bool:
         match content:

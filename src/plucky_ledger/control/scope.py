@@ -12,6 +12,7 @@ from datetime import UTC, datetime
 
 from plucky_ledger.control.bus_files import BusFiles
 from plucky_ledger.control.desktop_entries import SignInPrograms
+from plucky_ledger.control.init_scripts import InitScripts
 from plucky_ledger.control.journal_of_changes import (
     ChangeStage,
     EntryChange,
@@ -34,11 +35,14 @@ from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.bus import NoAnswer
 from plucky_ledger.linux.desktops import desktops_of, session_environment
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.init_systems.running import init_system
+from plucky_ledger.linux.init_systems.script import NAME
 from plucky_ledger.linux.users import ADMINISTRATOR
 
 READ_BY_ALL = 0o644
 _A_NAME = re.compile(
     r"[\w:.\\@-]+\.(service|timer|desktop)|table:[\w-]+:[0-9a-f]{8}|bus:[\w.-]+\.service:[0-9a-f]{8}"
+    rf"|init:{NAME}"
 )
 
 
@@ -55,6 +59,7 @@ class Scope:
         if system:
             self._tables = TableLines.of_the_system(folders.etc)
             self._bus_files = BusFiles(folders.system_bus_files, of_system=True)
+            self._scripts: InitScripts | None = InitScripts(folders.etc.parent)
             self._permitted = PermittedWrites.of_the_system(folders)
             self.journal = JournalOfChanges(
                 folders.journal_of_the_system, ADMINISTRATOR, self._permitted, READ_BY_ALL
@@ -62,6 +67,7 @@ class Scope:
         else:
             self._tables = TableLines.of_a_user()
             self._bus_files = BusFiles(folders.own_bus_files, of_system=False)
+            self._scripts = None
             self._permitted = PermittedWrites.of_a_user(folders)
             self.journal = JournalOfChanges(
                 folders.journal_of_changes, os.geteuid(), self._permitted
@@ -94,16 +100,21 @@ class Scope:
             unreadable = Reason.of(ReasonCode.UNREADABLE, system=error.strerror or "")
             return Switchable(entry_id=entry_id, state=None, possible=(), cannot=unreadable)
 
-    def _lines(self, entry_id: str) -> TableLines | BusFiles | None:
+    def _lines(self, entry_id: str) -> TableLines | BusFiles | InitScripts | None:
         """What switches an entry that is no unit and no sign-in program."""
-        by = switched_by(entry_id)
-        if by is Switcher.TABLES:
-            return self._tables
-        return self._bus_files if by is Switcher.BUS_FILES else None
+        switchers: dict[Switcher, TableLines | BusFiles | InitScripts | None] = {
+            Switcher.TABLES: self._tables,
+            Switcher.BUS_FILES: self._bus_files,
+            Switcher.INIT_SCRIPTS: self._scripts,
+        }
+        return switchers.get(switched_by(entry_id))
 
     def _tell(self) -> None:
-        """The service manager and the message bus read what was written."""
-        self._manager.reload()
+        """The service manager and the message bus read what was written; an init system reads it
+        when the PC starts.
+        """
+        if init_system() is None:
+            self._manager.reload()
         if any(
             switched_by(e.entry) is Switcher.BUS_FILES for c in self.changes() for e in c.entries
         ):

@@ -8,7 +8,7 @@ from datetime import UTC, datetime, timedelta
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot, Context, How, PowerSource, StartKind
 from plucky_ledger.core.boots.context import disk_checked, updates_running
-from plucky_ledger.core.boots.init_scripts import with_system_up
+from plucky_ledger.core.boots.init_scripts import with_marks_of_scripts
 from plucky_ledger.core.boots.marks import Marks
 from plucky_ledger.core.boots.readings import begun_late
 from plucky_ledger.core.boots.samples import Samples
@@ -67,7 +67,7 @@ def boot_from(recording: Recording) -> RecordedBoot:
     older = counted_before(counted, readings) if counted is not None else 0.0
     marks = {MARKS[line.name]: line.seconds for line in recording.marks if line.name in MARKS}
     timeline = timeline_from(recording, counted)
-    marks = dict(with_system_up(marks, timeline.runs))
+    marks = dict(with_marks_of_scripts(marks, timeline.entries, timeline.runs))
     boot = Boot(
         number=0,
         started_at=_started_at(header.started_at, recording.notes),

@@ -8,7 +8,7 @@ import msgspec
 import numpy as np
 
 from plucky_ledger.core.boots.ends import with_ends
-from plucky_ledger.core.boots.init_scripts import with_script_times
+from plucky_ledger.core.boots.init_scripts import stages_of_scripts, with_script_times
 from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.stages import Stage, StageKind
@@ -66,8 +66,12 @@ def timeline_from(recording: Recording, counted: Samples | None) -> Timeline:
     samples = since_the_start(counted, recording.program_readings) if counted is not None else None
     runs, entries = _runs(recording.programs, recording.program_readings), entries_from(recording)
     return Timeline(
-        stages=tuple(
-            _stage(line) for line in newest(recording.stages, "name") if line.end >= line.start
+        stages=stages_of_scripts(
+            tuple(
+                _stage(line) for line in newest(recording.stages, "name") if line.end >= line.start
+            ),
+            entries,
+            runs,
         ),
         samples=samples,
         runs=runs,

@@ -326,6 +326,11 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "x-systemd.automount, and it is mounted when it is first used): {line}"
     ),
     ReasonCode.LINE_NOT_THERE: N_("its line is not there, or you may not read it"),
+    ReasonCode.SCRIPT_NOT_THERE: N_("its script is not there, or you may not read it"),
+    ReasonCode.SCRIPT_NOT_ORDERED: N_(
+        "what orders the scripts at the start does not know it yet: as administrator, "
+        "“update-rc.d {name} defaults”, then “update-rc.d {name} enable”"
+    ),
     ReasonCode.NO_LOG: _with_because("How the PC was started is not known: {why}."),
     ReasonCode.NO_PACKAGES: _with_because(
         "Which package a program belongs to is not known: {why}."

@@ -18,6 +18,7 @@ from plucky_ledger.capture.sampling.this_pc import ThisPc
 from plucky_ledger.core.pc.arming import Level
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import TroubleCode
+from plucky_ledger.linux.init_systems.running import init_system
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.users import acting_as
 from plucky_ledger.recording.deferred_writer import DeferredWriter
@@ -30,7 +31,7 @@ log = logging.getLogger(__name__)
 
 def record_for_the_system(starter: Path, own_copy: Path) -> int:
     """Record this boot as administrator, from the own copy; returns the exit status."""
-    return _record_armed(Starter(Level.SYSTEM, starter, own_copy))
+    return _record_armed(Starter(Level.SYSTEM, starter, own_copy, init_system()))
 
 
 def record_for_the_user(starter: Path) -> int:

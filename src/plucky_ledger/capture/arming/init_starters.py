@@ -14,6 +14,7 @@ from pathlib import Path
 from plucky_ledger.core.pc.arming import OWN_STARTER
 from plucky_ledger.linux.files import only_changed_by, read_bounded, refuse_unless, write_whole
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.init_systems.run_levels import EARLY
 from plucky_ledger.linux.init_systems.running import InitSystem
 from plucky_ledger.linux.init_systems.supervised import RUN, supervised
 
@@ -28,37 +29,44 @@ SUPERVISED_AT = Path("/run") / OWN_STARTER
 
 def starter_file(system: InitSystem, folders: Folders) -> Path:
     """The script."""
-    if system is InitSystem.RUNIT:
+    if _is_supervised(system, folders.etc):
         return folders.etc / "sv" / OWN_STARTER / RUN
     return folders.etc / "init.d" / OWN_STARTER
-
-
-def init_system_of(path: Path) -> InitSystem | None:
-    """The init system whose script this is; None for a unit of a service manager."""
-    if path.name == RUN:
-        return InitSystem.RUNIT
-    if path.name != OWN_STARTER:
-        return None
-    openrc = (path.parents[1] / "runlevels").is_dir()
-    return InitSystem.OPENRC if openrc else InitSystem.SYSVINIT
 
 
 def links(system: InitSystem, path: Path) -> dict[Path, Path]:
     """The links that go with a script, and where each leads, in the order in which they are made:
     the last has it started.
     """
-    etc = path.parents[2] if system is InitSystem.RUNIT else path.parents[1]
+    etc = _etc(path)
     match system:
         case InitSystem.SYSVINIT:
             return {}
         case InitSystem.OPENRC:
             return {etc / "runlevels/sysinit" / OWN_STARTER: path}
+        case InitSystem.RUNIT if path.name != RUN:
+            return {etc / f"rc{EARLY}.d" / f"S00{OWN_STARTER}": path}
         case InitSystem.RUNIT:
             place = supervised(etc.parent)
             return {
                 path.parent / "supervise": SUPERVISED_AT,
                 place / OWN_STARTER: path.parent,
             }
+
+
+def _is_supervised(system: InitSystem, etc: Path) -> bool:
+    """Whether runit can only start it with the services: some have its first stage run scripts."""
+    if system is not InitSystem.RUNIT:
+        return False
+    try:
+        return f"rc{EARLY}.d" not in (etc / "runit/1").read_text("utf-8", "replace")
+    except OSError:
+        return True
+
+
+def _etc(path: Path) -> Path:
+    """The folder of settings that a script lies below."""
+    return path.parents[2] if path.name == RUN else path.parents[1]
 
 
 def table_line(system: InitSystem | None, path: Path) -> "TableLine | None":
@@ -68,7 +76,7 @@ def table_line(system: InitSystem | None, path: Path) -> "TableLine | None":
     """
     if system is not InitSystem.SYSVINIT:
         return None
-    return TableLine(path.parents[1] / "inittab", f"{_LINE_ID}::sysinit:{path} start\n")
+    return TableLine(_etc(path) / "inittab", f"{_LINE_ID}::sysinit:{path} start\n")
 
 
 @dataclass(frozen=True)
@@ -113,10 +121,8 @@ class TableLine:
         write_whole(self.table, text, mode=stat.S_IMODE(status.st_mode))
 
 
-def script(
-    system: InitSystem, state: bytes, needed: Sequence[str], command: Sequence[str]
-) -> bytes:
-    """The text of a script; ``state`` is a remark that it carries, with its line's end.
+def script(path: Path, state: bytes, needed: Sequence[str], command: Sequence[str]) -> bytes:
+    """The text of the script at a path; ``state`` is a remark that it carries, with its line's end.
 
     What it starts goes on by itself: nothing waits for it, and it looks on when the script is gone.
     """
@@ -126,7 +132,7 @@ def script(
         "do sleep 0.1; n=$((n+1)); done"
     )
     started = f"( {waits}\nexec {shlex.join(command)} ) </dev/null >/dev/null 2>&1 &\n"
-    if system is InitSystem.RUNIT:
+    if path.name == RUN:
         return b"#!/bin/sh\n" + state + f"{_WRITTEN}sv once .\n{started}".encode()
     return b"#!/bin/sh\n" + _HEADER.encode() + state + f"{_WRITTEN}{_ONLY_START}{started}".encode()
 

@@ -79,11 +79,8 @@ class Starter(msgspec.Struct, frozen=True):
     path: Path
     own_copy: Path | None = None
     """The administrator's own copy of the recorder, at the level of the system."""
-
-    @property
-    def init(self) -> InitSystem | None:
-        """The init system that starts it; None where a service manager or a desktop does."""
-        return init_starters.init_system_of(self.path) if self.level is Level.SYSTEM else None
+    init: InitSystem | None = None
+    """The init system that starts it; None where a service manager or a desktop does."""
 
     @property
     def links(self) -> Mapping[Path, Path]:
@@ -139,7 +136,7 @@ class Starter(msgspec.Struct, frozen=True):
         more = "" if self.line is None else self.line.in_shell
         command = started_while_there(program, needed, [*self._newest_links, self.path], more)
         if self.init is not None:
-            return init_starters.script(self.init, state, needed, command)
+            return init_starters.script(self.path, state, needed, command)
         if self.level is Level.AUTOSTART:
             return state + _DESKTOP_ENTRY.format(command=exec_words(*command)).encode()
         return state + _UNIT.format(command=unit_words(*command), early=early, rank=rank).encode()
@@ -183,7 +180,7 @@ def starters(folders: Folders) -> tuple[Starter, ...]:
         folders.system_units / unit if init is None else init_starters.starter_file(init, folders)
     )
     return (
-        Starter(Level.SYSTEM, systems, folders.administrators / OWN_COPY),
+        Starter(Level.SYSTEM, systems, folders.administrators / OWN_COPY, init),
         Starter(Level.USER, folders.user_units / unit),
         Starter(Level.AUTOSTART, folders.autostart / f"{OWN_STARTER}.desktop"),
     )

@@ -7,6 +7,7 @@ from collections.abc import Callable, Iterable
 import msgspec
 
 from plucky_ledger.capture.packages.packages import Package, PackageManager
+from plucky_ledger.capture.services.units import OWN_SCRIPTS
 from plucky_ledger.core.entries.commands import unwrapped
 from plucky_ledger.core.entries.entry import EntryKind
 from plucky_ledger.core.entries.kinds import KINDS
@@ -18,7 +19,7 @@ OF_FILES = frozenset(
 )
 """Kinds that come with a package whose file they stand in, and are part of the system then."""
 SCRIPTS = KINDS[EntryKind.INIT_SCRIPT].recorded_as
-"""The kind that is part of the system where it is run early, unless it is nobody's package's."""
+"""The kind that is part of the system where a package brings both the script and its program."""
 
 
 def identified(
@@ -38,10 +39,11 @@ def identified(
     def identify(line: EntryLine) -> EntryLine:
         if line.starts in OF_FILES and owned.get(line.origin) is not None:
             line = msgspec.structs.replace(line, part_of_system=True)
-        own = manager is not None and owned.get(line.origin) is None
-        if line.starts == SCRIPTS and line.part_of_system and own:
-            line = msgspec.structs.replace(line, part_of_system=False)
         program, path = programs.get(line.entry, ""), paths.get(line.entry)
+        if line.starts == SCRIPTS and manager is not None:
+            own = program != line.origin and program.startswith(OWN_SCRIPTS)
+            packaged = owned.get(line.origin) is not None
+            line = msgspec.structs.replace(line, part_of_system=packaged and not own)
         if path is None:
             # Only a full path can be known to be gone; a bare name may be found elsewhere.
             gone = program.startswith("/") and "%" not in program and not os.path.lexists(program)

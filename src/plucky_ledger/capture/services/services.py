@@ -129,9 +129,9 @@ def bus_of_the_person(
     """The person who signed in, and the address of their bus, for a recorder of the system.
 
     By the sign-in manager's word: at the PC's own screen, or else the first to sign in. Where there
-    is none, by the records of sign-ins, or else the person whose bus is the oldest. Accounts without a session are
-    nobody's, such as one that lingers. With ``for_sure`` only who will stay the person, whoever
-    else signs in.
+    is none, by the records of sign-ins, or else the person whose bus is the oldest. Accounts
+    without a session are nobody's, such as one that lingers. With ``for_sure`` only who will stay
+    the person, whoever else signs in.
 
     None for a user's own recorder, and where nobody has signed in.
     """

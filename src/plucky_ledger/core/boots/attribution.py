@@ -5,7 +5,6 @@ By control group first, then by its parent, and within a session by its command 
 program run accounts for is unexplained; all parts together add up to the machine's counters.
 """
 
-from bisect import bisect_right
 from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass
 from enum import StrEnum
@@ -14,7 +13,7 @@ import numpy as np
 
 from plucky_ledger.core.boots.grid import ReadingsGrid
 from plucky_ledger.core.boots.init_scripts import started_as
-from plucky_ledger.core.boots.programs import ProgramRun
+from plucky_ledger.core.boots.programs import ProgramRun, parents_of
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.entries.commands import CommandLine, likeness, unwrapped
@@ -31,10 +30,6 @@ from plucky_ledger.core.pc.arming import NIGHT_SHIFT
 
 KERNEL_THREADS = 2
 """Pid of the kernel's own program, whose children the others of the kernel are."""
-BORN_WITHIN_SECONDS = 0.02
-"""How much later than its child a parent may seem to have begun: both are rounded."""
-MOST_REUSES = 50
-"""How many runs with its pid are looked at for a parent, the newest first."""
 WORD_FOR_WORD = 3
 """Likeness of two commands with the same arguments; ``likeness`` in commands.py."""
 SURE_ENOUGH = 2
@@ -230,26 +225,6 @@ def _by_parent(
     if of_a_script and run.user_id >= FIRST_PERSON and run.user_id != parent.user_id:
         return None
     return owner
-
-
-def parents_of(runs: tuple[ProgramRun, ...]) -> dict[int, ProgramRun]:
-    """Parent run of each run: pids are reused, so the one that was there when it began."""
-    by_pid: dict[int, list[ProgramRun]] = {}
-    for run in sorted(runs, key=_started):
-        by_pid.setdefault(run.pid, []).append(run)
-    parents = {}
-    for run in runs:
-        candidates = by_pid.get(run.parent_pid, [])
-        begun = bisect_right(candidates, run.started + BORN_WITHIN_SECONDS, key=_started)
-        for other in reversed(candidates[max(0, begun - MOST_REUSES) : begun]):
-            if other is not run and (other.ended is None or other.ended >= run.started):
-                parents[run.run] = other
-                break
-    return parents
-
-
-def _started(run: ProgramRun) -> float:
-    return run.started
 
 
 @dataclass(frozen=True, eq=False)

@@ -8,11 +8,15 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
 
 from plucky_ledger.core.boots.marks import Mark, Marks
-from plucky_ledger.core.boots.programs import ProgramRun
+from plucky_ledger.core.boots.programs import ProgramRun, parents_of
+from plucky_ledger.core.boots.stages import Stage, StageKind
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.entries.commands import CommandLine, unwrapped
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.core.entries.kinds import FIRST_PERSON
 
+FIRST = 1
+"""Pid of the init system itself."""
 SUPERVISOR = "runsv"
 """What runs each service of its own folder; its one argument is the folder. runsv(8)."""
 Ran = Mapping[str, Sequence[tuple[ProgramRun, CommandLine]]]
@@ -50,7 +54,23 @@ def with_script_times(
     for run in runs:
         for command in {unwrapped(run.command), unwrapped(run.came_as)}:
             by_program.setdefault(command.program, []).append((run, command))
-    return tuple(_timed(one, scripts.get(one.entry_id), by_program) for one in activities)
+    timed = [_timed(one, scripts.get(one.entry_id), by_program) for one in activities]
+    return tuple(_up_before_others(one, timed) for one in timed)
+
+
+def _up_before_others(activity: Activity, others: Sequence[Activity]) -> Activity:
+    """What was seen to have ended was over before what waited for it began."""
+    begin, up = activity.starting_from, activity.up_at
+    if begin is None or up is None:
+        return activity
+    waited = [
+        other.starting_from
+        for other in others
+        if other.starting_from is not None
+        and begin < other.starting_from < up
+        and activity.entry_id in other.after
+    ]
+    return replace(activity, up_at=min(waited, default=up))
 
 
 def _timed(activity: Activity, entry: StartupEntry | None, by_program: Ran) -> Activity:
@@ -82,18 +102,50 @@ def _starts(told: CommandLine) -> bool:
     return (told.arguments or ("",))[0] in _STARTS
 
 
-def with_system_up(marks: Marks, runs: Sequence[ProgramRun]) -> Marks:
-    """The marks with when the last script of the start had been run, where nobody said so and the
-    program that runs them was seen to end.
+def with_marks_of_scripts(
+    marks: Marks, entries: Sequence[StartupEntry], runs: Sequence[ProgramRun]
+) -> Marks:
+    """The marks with those that only programs tell of, where an init system starts them: the system
+    is up when the last script of the start had been run, and somebody could sign in as soon as the
+    program was there by which they did.
     """
-    if Mark.SYSTEM_UP in marks:
+    if not _has_scripts(entries):
         return marks
-    ends = [
-        run.ended for run in runs if run.ended is not None and _goes_through(unwrapped(run.command))
-    ]
-    return {**marks, Mark.SYSTEM_UP: max(ends)} if ends else marks
+    told = dict(marks)
+    ends = [run.ended for run in runs if run.ended is not None and _goes_through(run)]
+    if ends:
+        told.setdefault(Mark.SYSTEM_UP, max(ends))
+    shown, signed_in = _sign_in_program(runs), marks.get(Mark.SIGNED_IN)
+    if shown is not None and signed_in is not None and shown.started <= signed_in:
+        told.setdefault(Mark.SIGN_IN_SHOWN, shown.started)
+    return told
 
 
-def _goes_through(command: CommandLine) -> bool:
+def stages_of_scripts(
+    stages: tuple[Stage, ...], entries: Sequence[StartupEntry], runs: Sequence[ProgramRun]
+) -> tuple[Stage, ...]:
+    """The stages with the kernel's own, until the first process began, where an init system did."""
+    first = next((run for run in runs if run.pid == FIRST), None)
+    if stages or first is None or first.started <= 0 or not _has_scripts(entries):
+        return stages
+    return (Stage(StageKind.KERNEL, 0.0, first.started),)
+
+
+def _has_scripts(entries: Sequence[StartupEntry]) -> bool:
+    return any(entry.kind is EntryKind.INIT_SCRIPT for entry in entries)
+
+
+def _goes_through(run: ProgramRun) -> bool:
+    command = unwrapped(run.command)
     levels = _GOES_THROUGH.get(command.name, frozenset())
-    return bool(levels & set(command.arguments))
+    return run.parent_pid == FIRST and bool(levels & set(command.arguments))
+
+
+def _sign_in_program(runs: Sequence[ProgramRun]) -> ProgramRun | None:
+    """The program of the first process behind the first program of a person."""
+    people = [run for run in runs if run.user_id >= FIRST_PERSON]
+    run = min(people, key=lambda run: run.started, default=None)
+    parents = parents_of(tuple(runs))
+    while run is not None and run.parent_pid != FIRST:
+        run = parents.get(run.run)
+    return run

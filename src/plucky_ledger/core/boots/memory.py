@@ -3,8 +3,7 @@
 from collections.abc import Mapping, Sequence
 from math import isnan
 
-from plucky_ledger.core.boots.attribution import parents_of
-from plucky_ledger.core.boots.programs import ProgramRun, value_at
+from plucky_ledger.core.boots.programs import ProgramRun, parents_of, value_at
 
 
 class Memory:

@@ -1,8 +1,14 @@
 """Program runs: what one process of one program used over a boot."""
 
+from bisect import bisect_right
 from dataclasses import dataclass
 
 from plucky_ledger.core.boots.samples import Floats
+
+BORN_WITHIN_SECONDS = 0.02
+"""How much later than its child a parent may seem to have begun: both are rounded."""
+MOST_REUSES = 50
+"""How many runs with its pid are looked at for a parent, the newest first."""
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -57,3 +63,23 @@ def value_at(run: ProgramRun, column: Floats, instant: float) -> float:
     """Last value at or before ``instant``; 0 before the first."""
     index = int(run.seconds.searchsorted(instant, side="right")) - 1
     return float(column[index]) if index >= 0 else 0.0
+
+
+def parents_of(runs: tuple[ProgramRun, ...]) -> dict[int, ProgramRun]:
+    """Parent run of each run: pids are reused, so the one that was there when it began."""
+    by_pid: dict[int, list[ProgramRun]] = {}
+    for run in sorted(runs, key=_started):
+        by_pid.setdefault(run.pid, []).append(run)
+    parents = {}
+    for run in runs:
+        candidates = by_pid.get(run.parent_pid, [])
+        begun = bisect_right(candidates, run.started + BORN_WITHIN_SECONDS, key=_started)
+        for other in reversed(candidates[max(0, begun - MOST_REUSES) : begun]):
+            if other is not run and (other.ended is None or other.ended >= run.started):
+                parents[run.run] = other
+                break
+    return parents
+
+
+def _started(run: ProgramRun) -> float:
+    return run.started

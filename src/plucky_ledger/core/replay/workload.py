@@ -27,6 +27,8 @@ LEAST_STRETCH_SECONDS = 0.2
 """Samples closer than this are merged."""
 OPENS_VOLUMES = "systemd-cryptsetup@"
 """Beginning of the service manager's name for a unit that opens an encrypted volume."""
+OF_THE_SYSTEM = frozenset({EntryKind.SYSTEM_SERVICE, EntryKind.INIT_SCRIPT})
+"""What has to be up for the system to be up."""
 SLACK_SECONDS = 0.3
 """Tolerance between the instant an entry is up and the instant noted for what that allowed."""
 LONGEST_LAG_SECONDS = 8.0
@@ -310,7 +312,7 @@ def _with_marks(
         index
         for index, at in ups.items()
         if named[index].owner == "system"
-        and named[index].kind is EntryKind.SYSTEM_SERVICE
+        and named[index].kind in OF_THE_SYSTEM
         and at <= system_up + SLACK_SECONDS
     )
     return Workload(

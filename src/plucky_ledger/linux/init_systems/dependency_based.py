@@ -12,7 +12,8 @@ EARLY = ("sysinit", "boot")
 ENTERED = "default"
 STARTED_IN = (*EARLY, ENTERED)
 _TITLE = re.compile(r"^description=[\"']?([^\"'\n]+)", re.MULTILINE)
-_NEEDS = re.compile(r"^\s*(?:need|use|want|after)\s+([^\n#]+)", re.MULTILINE)
+_AFTER = re.compile(r"^\s*(?:need|use|want|after)\s+([^\n#]+)", re.MULTILINE)
+_PULLS = re.compile(r"^\s*(?:need|want)\s+([^\n#]+)", re.MULTILINE)
 _RUN_BY = "openrc-run"
 
 
@@ -45,13 +46,18 @@ def _could_start(text: str) -> bool:
 
 def _script(path: Path, text: str, links: list[Path]) -> InitScript:
     header, title = Header.of(text), _TITLE.search(text)
-    needed = tuple(name for line in _NEEDS.findall(text) for name in line.split())
+    required = tuple(header.fields.get("Required-Start", "").split())
     return InitScript(
         name=path.name,
         file=str(path),
         title=header.title or (title[1].strip() if title else ""),
         program=program_in(text),
-        after=header.after or needed,
+        after=header.after or _names(_AFTER, text),
+        pulls=tuple(name for name in required if name[0] != "$") or _names(_PULLS, text),
         early=bool(links) and all(link.parent.name in EARLY for link in links),
         starts=tuple(links),
     )
+
+
+def _names(form: re.Pattern[str], text: str) -> tuple[str, ...]:
+    return tuple(name for line in form.findall(text) for name in line.split())

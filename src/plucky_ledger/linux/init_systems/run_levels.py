@@ -41,6 +41,13 @@ def default_level(reading: Reading, root: Path) -> str:
     return found[1] if found else "2"
 
 
+def is_ordered(root: Path, name: str) -> bool:
+    """Whether what orders the scripts knows this one: it starts no other. insserv(8)."""
+    texts = [Reading().text(root / SCRIPTS / file) for file in (".depend.boot", ".depend.start")]
+    known = {name for text in texts for name in text.partition("\n")[0].split()}
+    return name in known or not any(texts)
+
+
 def level_of(link: Path) -> str:
     """The run level that a link belongs to."""
     return link.parent.name.removeprefix("rc").removesuffix(".d")

@@ -30,6 +30,8 @@ class InitScript:
     """The program that it starts, as far as the script tells; empty where it does not."""
     after: tuple[str, ...] = ()
     """Names of what has to be there before; of scripts, and of what they provide."""
+    pulls: tuple[str, ...] = ()
+    """Names of what it has started itself, whether that is set to start or not."""
     early: bool = False
     """It is run before the run level is entered, with file systems and devices."""
     starts: tuple[Path, ...] = ()

@@ -5,6 +5,8 @@ Where the run levels' scripts are run as well, they are those that are no servic
 
 import os
 import re
+from dataclasses import replace
+from itertools import pairwise
 from pathlib import Path
 
 from plucky_ledger.linux.init_systems import run_levels
@@ -16,6 +18,7 @@ SUPERVISED = ("etc/runit/runsvdir/default", "var/service", "service", "etc/servi
 """Where links to services may lie; the first that is there counts."""
 RUN = "run"
 _LAST = re.compile(r"^\s*exec\s+(?!\d?>|<)([^#\n]+)", re.MULTILINE)
+_PULLS = re.compile(r"^\s*sv\s+(?:start|check)\s+([\w.-]+)", re.MULTILINE)
 _ASIDE = re.compile(r"\s*\d?>.*")
 
 
@@ -28,7 +31,24 @@ def scripts(reading: Reading, root: Path) -> list[InitScript]:
         if is_script(folder) and os.access(folder / RUN, os.X_OK)
     ]
     names = {service.name for service in found}
-    return [*found, *(one for one in run_levels.scripts(reading, root) if one.name not in names)]
+    beside = [one for one in run_levels.scripts(reading, root) if one.name not in names]
+    return _one_after_the_other(beside, found)
+
+
+def _one_after_the_other(scripts: list[InitScript], services: list[InitScript]) -> list[InitScript]:
+    """Scripts each after the one before, in the order of their links, and services after them all:
+    so they are started.
+    """
+    run = sorted((one for one in scripts if one.on), key=_place)
+    after = [replace(one, after=(before.name,)) for before, one in pairwise(run)]
+    off = [one for one in scripts if not one.on]
+    if run:
+        services = [replace(one, after=(*one.after, run[-1].name)) for one in services]
+    return [*services, *run[:1], *after, *off]
+
+
+def _place(script: InitScript) -> tuple[bool, str]:
+    return not script.early, min(link.name for link in script.starts)
 
 
 def supervised(root: Path) -> Path:
@@ -55,11 +75,13 @@ def _service(reading: Reading, folder: Path, place: Path) -> InitScript:
     text = reading.text(folder / RUN)
     commands = _LAST.findall(text)
     link, down = place / folder.name, folder / DOWN
+    pulled = tuple(_PULLS.findall(text))
     return InitScript(
         name=folder.name,
         file=str(folder / RUN),
         program=_ASIDE.sub("", commands[-1]).strip() if commands else "",
-        after=tuple(re.findall(r"^\s*sv\s+(?:start|check)\s+([\w.-]+)", text, re.MULTILINE)),
+        after=pulled,
+        pulls=pulled,
         starts=(link,) if os.path.lexists(link) else (),
         held=(down,) if os.path.lexists(down) else (),
     )
