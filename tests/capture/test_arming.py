@@ -263,7 +263,7 @@ def test_a_recorder_uses_up_nothing_but_the_arming_that_started_it(recorder, pla
     """It was armed anew while the recorder of the arming before was at work."""
     starter = starter_of(Level.USER, places)
     starter.path.unlink()
-    starter.link.unlink()
+    next(iter(starter.links)).unlink()
     arm(to_be_armed(tmp_path / "other", 1), Level.USER, places)
     recorder.send_signal(signal.SIGTERM)
     assert recorder.wait(30) == 0

@@ -11,11 +11,12 @@ import msgspec
 from hypothesis import given
 from hypothesis import strategies as st
 
-from plucky_ledger.capture.log.start_log import RECORD, starts
+from plucky_ledger.capture.log.start_log import starts
 from plucky_ledger.capture.log.system_log import wakes_in
 from plucky_ledger.capture.packages import alpm, dpkg, rpm
 from plucky_ledger.capture.packages.package_log import package_rows
 from plucky_ledger.exchange.history import history_from, power_log_from
+from plucky_ledger.linux.sign_in_records import SHORT
 from plucky_ledger.recording.history import HistoryLine, PackageRow
 
 
@@ -68,7 +69,7 @@ def test_odd_lines_and_dates_break_nothing(text):
 
 
 def start_record(kind, seconds):
-    return RECORD.pack(kind, 0, b"~", b"~~", b"reboot", b"6.1.0", 0, 0, 0, seconds, 0, b"", b"")
+    return SHORT.pack(kind, 0, b"~", b"~~", b"reboot", b"6.1.0", 0, 0, 0, seconds, 0, b"", b"")
 
 
 def test_starts_are_read_of_either_log(tmp_path):
@@ -91,7 +92,7 @@ def test_starts_are_read_of_either_log(tmp_path):
     assert starts(tmp_path / "none") == ()
 
 
-@given(st.binary(max_size=3 * RECORD.size))
+@given(st.binary(max_size=3 * SHORT.size))
 def test_any_log_of_starts_can_be_written_down(data):
     with TemporaryDirectory() as folder:
         log = Path(folder) / "log"

@@ -82,13 +82,13 @@ def samples(total_cpu, end=10.0, count=11, read=0.0, cores=2):
 
 def entry(entry_id, command="", kind=EntryKind.SIGN_IN_PROGRAM, group="", **more):
     """An entry with what a test is about."""
-    name = more.pop("name", entry_id)
+    name, origin = more.pop("name", entry_id), more.pop("origin", f"/etc/{entry_id}")
     return StartupEntry(
         entry_id=entry_id,
         name=name,
         owner=EntryOwner.USER,
         kind=kind,
-        origin=f"/etc/{entry_id}",
+        origin=origin,
         command=command,
         group=group,
         **more,

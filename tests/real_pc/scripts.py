@@ -13,7 +13,8 @@ WORK = "/usr/local/sbin"
 HEADER = """#!/bin/sh
 ### BEGIN INIT INFO
 # Provides:          {name}
-# Required-Start:    {after}
+# Required-Start:    $remote_fs
+# Should-Start:      {after}
 # Required-Stop:
 # Default-Start:     2 3 4 5
 # Default-Stop:
@@ -42,10 +43,10 @@ exec sleep 1000000
 TIDECLOCK, LANTERNPRINT, DESK = "tideclock-sync", "lanternprint-agent", "desk-screen"
 FOGHORN = "foghorn-calibrate"
 SCRIPTS = {
-    TIDECLOCK: (WAITED_FOR, "$remote_fs", "Time of the tide"),
-    LANTERNPRINT: (STAYS, f"$remote_fs {TIDECLOCK}", "Lantern prints"),
-    FOGHORN: (WAITED_FOR, "$remote_fs", "Tone of the foghorn"),
-    DESK: (SIGNS_IN, f"$remote_fs {LANTERNPRINT}", "Sign-in screen"),
+    TIDECLOCK: (WAITED_FOR, "", "Time of the tide"),
+    LANTERNPRINT: (STAYS, TIDECLOCK, "Lantern prints"),
+    FOGHORN: (WAITED_FOR, "", "Tone of the foghorn"),
+    DESK: (SIGNS_IN, LANTERNPRINT, "Sign-in screen"),
 }
 PROGRAMS = ("tideclock-sync", "lanternprint-agent", "brassbell-notifier")
 

@@ -80,6 +80,7 @@ def _tell_sources(job: str, ledger: str | None, as_json: bool) -> None:
     if as_json:
         answer_json({"sources": looked})
         return
+    from plucky_ledger.core.entries.sources import of_an_init_system
     from plucky_ledger.wording.labels import label
 
     paper = Paper()
@@ -90,7 +91,8 @@ def _tell_sources(job: str, ledger: str | None, as_json: bool) -> None:
         ]
         headings = say("source"), say("files read"), say("entries"), say("not readable")
         paper.table(headings, cells)
-        paper.write(say("Services, timers and sign-in programs come from their managers."))
+        if not of_an_init_system(looked):
+            paper.write(say("Services, timers and sign-in programs come from their managers."))
     else:
         paper.write(say("No recording of this PC lists the places that were searched."))
 

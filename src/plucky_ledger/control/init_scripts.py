@@ -47,7 +47,8 @@ class InitScripts:
             return Switchable(entry_id=entry_id, state=None, possible=(), cannot=not_there)
         cannot = self._cannot(system, script)
         pulling = system in _PULLING
-        by = [one.name for one in scripts.values() if one.on and script.name in one.pulls]
+        names = {script.name, *script.provides}
+        by = [one.name for one in scripts.values() if one.on and names & set(one.pulls)]
         started_by = Reason.of(ReasonCode.WANTED_BY, names=", ".join(by))
         return Switchable(
             entry_id=entry_id,

@@ -11,11 +11,13 @@ from pathlib import Path
 
 NOW = Path("/run/utmp")
 BOOT, PERSON = 2, 7
-_SHORT = struct.Struct("<hxxi32s4s32s256shhiii16s20s")
-_LONG = struct.Struct("<hxxi32s4s32s256shhqqq16s20s4x")
+SHORT = struct.Struct("<hxxi32s4s32s256shhiii16s20s")
+LONG = struct.Struct("<hxxi32s4s32s256shhqqq16s20s4x")
 """Type, process, line, id, user, host, two of exit, session, seconds, microseconds, address."""
 MOST_BYTES = 64 << 20
-LATEST = 253_000_000_000
+EARLIEST, LATEST = 100_000_000, 253_000_000_000
+"""Seconds of the epoch between which a record was written."""
+MICROSECONDS = 1_000_000
 HIGHEST_TYPE = 9
 
 
@@ -39,7 +41,7 @@ def records(path: Path) -> list[SignInRecord]:
             data = file.read(MOST_BYTES)
     except OSError:
         return []
-    return max((list(_read(data, form)) for form in (_SHORT, _LONG)), key=len)
+    return max((list(_read(data, form)) for form in (SHORT, LONG)), key=len)
 
 
 def people_here(path: Path = NOW, proc: Path = Path("/proc")) -> list[SignInRecord]:
@@ -53,8 +55,9 @@ def _read(data: bytes, form: struct.Struct) -> Iterator[SignInRecord]:
     """Records of one length; what cannot be one is left out."""
     for record in form.iter_unpack(data[: len(data) - len(data) % form.size]):
         kind, process, line, _id, user, host, _, _, _, seconds, microseconds, *_ = record
-        if 0 <= kind <= HIGHEST_TYPE and 0 <= seconds < LATEST:
-            at = seconds + microseconds / 1e6
+        in_time = EARLIEST < seconds < LATEST and 0 <= microseconds < MICROSECONDS
+        if 0 < kind <= HIGHEST_TYPE and in_time:
+            at = seconds + microseconds / MICROSECONDS
             yield SignInRecord(kind, process, _text(line), _text(user), _text(host), at)
 
 

@@ -15,11 +15,12 @@ from plucky_ledger.control.stop import stop_unit
 from plucky_ledger.core.entries.kinds import is_users_own
 from plucky_ledger.core.entries.states import STARTED
 from plucky_ledger.core.pc.arming import MOST_BOOTS, NIGHT_SHIFT, Level
-from plucky_ledger.core.values.reasons import ReasonCode
+from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.administrator import answered, who_asks
 from plucky_ledger.linux.bus import NoAnswer
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.init_systems.running import init_system
 from plucky_ledger.linux.notifications import plain
 from plucky_ledger.night import snapshot, starter
 from plucky_ledger.night.ending import KEY, abandon, end_now
@@ -154,7 +155,12 @@ def _accepted(user: int) -> tuple[str, ...]:
 
 
 def _check(plan: NightPlan, folders: Folders) -> None:
-    """Only entries that can be switched off, and no more than there is a night for."""
+    """Only entries that can be switched off, no more than there is a night for, and a PC whose
+    service manager starts what goes through it.
+    """
+    if init_system() is not None:
+        reason = Reason(ReasonCode.NIGHT_NEEDS_MANAGER)
+        raise Refused(TroubleCode.NO_NIGHT_SHIFT, because=(reason,))
     late = plan.until > time.time() + LONGEST_SECONDS
     few = 0 < len(plan.entries) <= MOST_ENTRIES and len(plan.series) <= MOST_BOOTS
     if not few or late or not plan.key.startswith(KEY) or not fits(plan):

@@ -8,7 +8,7 @@ from statistics import median
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
 from plucky_ledger.core.entries.kinds import Family
-from plucky_ledger.core.entries.sources import SourceLooked
+from plucky_ledger.core.entries.sources import SourceLooked, of_an_init_system
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
@@ -398,11 +398,16 @@ def looked_in_words(looked: Sequence[SourceLooked]) -> str:
     if not looked:
         return ""
     files = sum(one.files for one in looked)
-    sentence = say_n(
-        "Looked for entries in {n} file besides the service managers.",
-        "Looked for entries in {n} files besides the service managers.",
-        files,
-    )
+    if of_an_init_system(looked):
+        sentence = say_n(
+            "Looked for entries in {n} file.", "Looked for entries in {n} files.", files
+        )
+    else:
+        sentence = say_n(
+            "Looked for entries in {n} file besides the service managers.",
+            "Looked for entries in {n} files besides the service managers.",
+            files,
+        )
     refused = [path for one in looked for path in one.refused]
     if refused:
         sentence += " " + say("Not readable: {paths}.", paths=shown(", ".join(refused)))

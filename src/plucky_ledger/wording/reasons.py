@@ -326,6 +326,9 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "x-systemd.automount, and it is mounted when it is first used): {line}"
     ),
     ReasonCode.LINE_NOT_THERE: N_("its line is not there, or you may not read it"),
+    ReasonCode.NIGHT_NEEDS_MANAGER: N_(
+        "no service manager runs this PC that could start it at each boot; record boots in turns"
+    ),
     ReasonCode.SCRIPT_NOT_THERE: N_("its script is not there, or you may not read it"),
     ReasonCode.SCRIPT_NOT_ORDERED: N_(
         "what orders the scripts at the start does not know it yet: as administrator, "

@@ -24,11 +24,12 @@ def lines_of_init_scripts(system: InitSystem, root: Path = ROOT) -> Iterator[Tol
     """
     reading = Reading()
     found = [one for one in SCRIPTS_OF[system](reading, root) if one.name != OWN_STARTER]
-    names = {script.name for script in found}
+    names = {name: script.name for script in found for name in (*script.provides, script.name)}
     for script in found:
         yield _entry(script)
         if script.on:
-            after = tuple(id_of_script(name) for name in script.after if name in names)
+            before = dict.fromkeys(names[name] for name in script.after if name in names)
+            after = tuple(id_of_script(name) for name in before if name != script.name)
             yield ActivityLine(bounded(id_of_script(script.name)), after=after[:4096])
     yield SourceLine(
         source=StartSource.INIT_SCRIPTS.value,

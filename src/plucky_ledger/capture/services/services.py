@@ -98,10 +98,12 @@ def _without_a_manager(system: InitSystem) -> Iterator[Line]:
     yield from lines_of_init_scripts(system)
     try:
         with opened("SYSTEM") as bus:
-            sessions, source = sessions_of_people(bus), "sign-in manager"
+            sessions = sessions_of_people(bus)
     except NoAnswer:
-        sessions, source = recorded_sessions(), "records of sign-ins"
-    yield from _first_of(sessions, source)
+        sessions = []
+    yield from _first_of(sessions, "sign-in manager")
+    if not sessions:  # it may have come later than they did
+        yield from _first_of(recorded_sessions(), "records of sign-ins")
 
 
 def lines_of_the_user(address: str = "SESSION") -> Iterator[Line]:

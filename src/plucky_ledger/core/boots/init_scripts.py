@@ -6,6 +6,7 @@ stays without times.
 
 from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import replace
+from itertools import pairwise
 
 from plucky_ledger.core.boots.marks import Mark, Marks
 from plucky_ledger.core.boots.programs import ProgramRun, parents_of
@@ -22,11 +23,14 @@ SUPERVISOR = "runsv"
 Ran = Mapping[str, Sequence[tuple[ProgramRun, CommandLine]]]
 """Program runs with their commands, by the program."""
 _RUN = "/run"
-_STARTS = frozenset({"start", ""})
+START = "start"
+SEEN_LATE_SECONDS = 0.4
+"""By how much a script may have been over before its process was seen to be gone."""
 _GOES_THROUGH = {
     "rc": frozenset("12345"),
     "openrc": frozenset({"default"}),
     "run_sysv_scripts": frozenset({"/etc/rc2.d"}),
+    "async-timeout": frozenset({"/etc/rc2.d"}),
 }
 """Programs that run the scripts of a level one after the other, and the levels of a start."""
 
@@ -55,7 +59,38 @@ def with_script_times(
         for command in {unwrapped(run.command), unwrapped(run.came_as)}:
             by_program.setdefault(command.program, []).append((run, command))
     timed = [_timed(one, scripts.get(one.entry_id), by_program) for one in activities]
+    timed = _one_after_the_other(timed, scripts)
     return tuple(_up_before_others(one, timed) for one in timed)
+
+
+def _one_after_the_other(
+    timed: list[Activity], scripts: Mapping[str, StartupEntry]
+) -> list[Activity]:
+    """The activities, each script waiting for the one before it where no two were run at once: then
+    they are run in turn, whatever they say that they wait for.
+    """
+    order = sorted(
+        (
+            one
+            for one in timed
+            if one.starting_from is not None
+            and one.entry_id in scripts
+            and not scripts[one.entry_id].origin.endswith(_RUN)
+        ),
+        key=lambda one: one.starting_from or 0.0,
+    )
+    before = {later.entry_id: earlier for earlier, later in pairwise(order)}
+    if any(
+        (one.starting_from or 0.0) < (before[one.entry_id].up_at or 0.0) - SEEN_LATE_SECONDS
+        for one in order[1:]
+    ):
+        return timed
+    return [
+        replace(one, after=tuple(dict.fromkeys((*one.after, before[one.entry_id].entry_id))))
+        if one.entry_id in before
+        else one
+        for one in timed
+    ]
 
 
 def _up_before_others(activity: Activity, others: Sequence[Activity]) -> Activity:
@@ -99,7 +134,7 @@ def _timed(activity: Activity, entry: StartupEntry | None, by_program: Ran) -> A
 
 
 def _starts(told: CommandLine) -> bool:
-    return (told.arguments or ("",))[0] in _STARTS
+    return not told.arguments or START in told.arguments
 
 
 def with_marks_of_scripts(
@@ -112,9 +147,9 @@ def with_marks_of_scripts(
     if not _has_scripts(entries):
         return marks
     told = dict(marks)
-    ends = [run.ended for run in runs if run.ended is not None and _goes_through(run)]
-    if ends:
-        told.setdefault(Mark.SYSTEM_UP, max(ends))
+    through = min(filter(_goes_through, runs), key=lambda run: run.started, default=None)
+    if through is not None and through.ended is not None:
+        told.setdefault(Mark.SYSTEM_UP, through.ended)
     shown, signed_in = _sign_in_program(runs), marks.get(Mark.SIGNED_IN)
     if shown is not None and signed_in is not None and shown.started <= signed_in:
         told.setdefault(Mark.SIGN_IN_SHOWN, shown.started)
@@ -138,7 +173,7 @@ def _has_scripts(entries: Sequence[StartupEntry]) -> bool:
 def _goes_through(run: ProgramRun) -> bool:
     command = unwrapped(run.command)
     levels = _GOES_THROUGH.get(command.name, frozenset())
-    return run.parent_pid == FIRST and bool(levels & set(command.arguments))
+    return bool(levels & set(command.arguments))
 
 
 def _sign_in_program(runs: Sequence[ProgramRun]) -> ProgramRun | None:

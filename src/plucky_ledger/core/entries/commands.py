@@ -1,10 +1,13 @@
 """Command lines: the program that a start command really runs, behind shells, env and launchers."""
 
+import re
 import shlex
 from dataclasses import dataclass
 from functools import lru_cache
 
 LONGEST_COMMAND = 4096
+_LINK_OF_A_LEVEL = re.compile(r"^/etc/rc[\dS]\.d/[SK]\d\d(.+)$")
+"""A link by which an init system runs one of its scripts. init(8)."""
 DEEPEST = 6
 """Wrappers within wrappers that are looked through."""
 SHELLS = frozenset({"sh", "bash", "dash", "zsh", "ksh", "ash"})
@@ -99,7 +102,9 @@ def unwrapped(text: str) -> CommandLine:
         if inner is None or inner == words:
             break
         words = inner
-    return CommandLine(words[0], tuple(words[1:])) if words else CommandLine("")
+    if not words:
+        return CommandLine("")
+    return CommandLine(_LINK_OF_A_LEVEL.sub(r"/etc/init.d/\1", words[0]), tuple(words[1:]))
 
 
 def _words(text: str) -> list[str]:

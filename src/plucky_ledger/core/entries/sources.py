@@ -1,5 +1,6 @@
 """Where was looked for what starts by itself, besides the service managers."""
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from enum import StrEnum
 
@@ -32,3 +33,8 @@ class SourceLooked:
     entries: int
     refused: tuple[str, ...] = ()
     """Files and folders that are there and that the recorder may not read."""
+
+
+def of_an_init_system(looked: Iterable[SourceLooked]) -> bool:
+    """Whether an init system starts the services of the PC that was looked at."""
+    return any(one.source is StartSource.INIT_SCRIPTS for one in looked)

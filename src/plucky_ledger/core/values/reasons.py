@@ -123,6 +123,7 @@ class ReasonCode(StrEnum):
     OF_ANOTHER_PERSON = "of_another_person"
     LINE_OF_FSTAB = "line_of_fstab"
     LINE_NOT_THERE = "line_not_there"
+    NIGHT_NEEDS_MANAGER = "night_needs_manager"
     SCRIPT_NOT_THERE = "script_not_there"
     SCRIPT_NOT_ORDERED = "script_not_ordered"
     # Why nothing came of asking a message bus.

@@ -3,8 +3,15 @@
 import re
 from pathlib import Path
 
+from plucky_ledger.linux.init_systems import run_levels
 from plucky_ledger.linux.init_systems.run_levels import MACHINERY, SCRIPTS
-from plucky_ledger.linux.init_systems.script import Header, InitScript, is_script, program_in
+from plucky_ledger.linux.init_systems.script import (
+    Header,
+    InitScript,
+    is_script,
+    links_in,
+    program_in,
+)
 from plucky_ledger.linux.start_files.found import Reading
 
 LEVELS = "etc/runlevels"
@@ -13,6 +20,7 @@ ENTERED = "default"
 STARTED_IN = (*EARLY, ENTERED)
 _TITLE = re.compile(r"^description=[\"']?([^\"'\n]+)", re.MULTILINE)
 _AFTER = re.compile(r"^\s*(?:need|use|want|after)\s+([^\n#]+)", re.MULTILINE)
+_PROVIDES = re.compile(r"^\s*provide\s+([^\n#]+)", re.MULTILINE)
 _PULLS = re.compile(r"^\s*(?:need|want)\s+([^\n#]+)", re.MULTILINE)
 _RUN_BY = "openrc-run"
 
@@ -21,12 +29,12 @@ def scripts(reading: Reading, root: Path) -> list[InitScript]:
     """Every script that starts with the PC, or could."""
     links: dict[str, list[Path]] = {}
     for level in STARTED_IN:
-        for link in reading.listed(root / LEVELS / level):
+        for link in links_in(root / LEVELS / level):
             links.setdefault(link.name, []).append(link)
     elsewhere = {
         link.name
         for level in ("shutdown", "off", "reboot", "single", "recovery", "nonetwork")
-        for link in reading.listed(root / LEVELS / level)
+        for link in links_in(root / LEVELS / level)
     }
     found = []
     for path in reading.listed(root / SCRIPTS):
@@ -41,7 +49,9 @@ def scripts(reading: Reading, root: Path) -> list[InitScript]:
 def _could_start(text: str) -> bool:
     """Whether a script is a service, and no part of what stops a PC."""
     header = Header.of(text)
-    return bool(header.levels) if header.fields else _RUN_BY in text.partition("\n")[0]
+    if header.fields:
+        return bool(header.levels & set(run_levels.LEVELS))
+    return _RUN_BY in text.partition("\n")[0]
 
 
 def _script(path: Path, text: str, links: list[Path]) -> InitScript:
@@ -52,6 +62,7 @@ def _script(path: Path, text: str, links: list[Path]) -> InitScript:
         file=str(path),
         title=header.title or (title[1].strip() if title else ""),
         program=program_in(text),
+        provides=(*header.provides, *_names(_PROVIDES, text)),
         after=header.after or _names(_AFTER, text),
         pulls=tuple(name for name in required if name[0] != "$") or _names(_PULLS, text),
         early=bool(links) and all(link.parent.name in EARLY for link in links),

@@ -9,6 +9,7 @@ from plucky_ledger.linux.init_systems.script import (
     Header,
     InitScript,
     is_script,
+    links_in,
     program_in,
 )
 from plucky_ledger.linux.start_files.found import Reading
@@ -25,7 +26,7 @@ MACHINERY = frozenset({"rc", "rcS", "README", "skeleton", "functions"})
 
 def scripts(reading: Reading, root: Path) -> list[InitScript]:
     """Every script that starts with the PC, or could."""
-    links = _links(reading, root)
+    links = _links(root)
     entered = default_level(reading, root)
     return [
         script
@@ -53,11 +54,11 @@ def level_of(link: Path) -> str:
     return link.parent.name.removeprefix("rc").removesuffix(".d")
 
 
-def _links(reading: Reading, root: Path) -> dict[str, list[Path]]:
+def _links(root: Path) -> dict[str, list[Path]]:
     """The links of each script, by its name."""
     found: dict[str, list[Path]] = {}
     for level in LEVELS:
-        for link in reading.listed(root / f"etc/rc{level}.d"):
+        for link in links_in(root / f"etc/rc{level}.d"):
             if (told := LINK.fullmatch(link.name)) is not None:
                 found.setdefault(told[3], []).append(link)
     return found
@@ -79,6 +80,7 @@ def _script(path: Path, text: str, links: list[Path], entered: str) -> InitScrip
         file=str(path),
         title=header.title,
         program=program_in(text),
+        provides=header.provides,
         after=header.after,
         early=levels == {EARLY},
         starts=tuple(starting) if runs else (),

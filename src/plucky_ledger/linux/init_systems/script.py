@@ -28,6 +28,8 @@ class InitScript:
     """What it says it is."""
     program: str = ""
     """The program that it starts, as far as the script tells; empty where it does not."""
+    provides: tuple[str, ...] = ()
+    """Other names by which scripts wait for it."""
     after: tuple[str, ...] = ()
     """Names of what has to be there before; of scripts, and of what they provide."""
     pulls: tuple[str, ...] = ()
@@ -75,9 +77,22 @@ class Header:
         return tuple(name for name in said.split() if not name.startswith("$"))
 
     @property
+    def provides(self) -> tuple[str, ...]:
+        """Names by which others wait for it."""
+        return tuple(self.fields.get("Provides", "").split())
+
+    @property
     def levels(self) -> frozenset[str]:
         """The run levels that it wants to be started in."""
         return frozenset(self.fields.get("Default-Start", "").split())
+
+
+def links_in(folder: Path) -> list[Path]:
+    """What lies in a folder of links, by name, wherever it leads."""
+    try:
+        return sorted(folder.iterdir())
+    except OSError:
+        return []
 
 
 def is_script(path: Path) -> bool:

@@ -6,11 +6,10 @@ Where the run levels' scripts are run as well, they are those that are no servic
 import os
 import re
 from dataclasses import replace
-from itertools import pairwise
 from pathlib import Path
 
 from plucky_ledger.linux.init_systems import run_levels
-from plucky_ledger.linux.init_systems.script import DOWN, InitScript, is_script
+from plucky_ledger.linux.init_systems.script import DOWN, InitScript, is_script, links_in
 from plucky_ledger.linux.start_files.found import Reading
 
 SERVICES = "etc/sv"
@@ -32,23 +31,9 @@ def scripts(reading: Reading, root: Path) -> list[InitScript]:
     ]
     names = {service.name for service in found}
     beside = [one for one in run_levels.scripts(reading, root) if one.name not in names]
-    return _one_after_the_other(beside, found)
-
-
-def _one_after_the_other(scripts: list[InitScript], services: list[InitScript]) -> list[InitScript]:
-    """Scripts each after the one before, in the order of their links, and services after them all:
-    so they are started.
-    """
-    run = sorted((one for one in scripts if one.on), key=_place)
-    after = [replace(one, after=(before.name,)) for before, one in pairwise(run)]
-    off = [one for one in scripts if not one.on]
-    if run:
-        services = [replace(one, after=(*one.after, run[-1].name)) for one in services]
-    return [*services, *run[:1], *after, *off]
-
-
-def _place(script: InitScript) -> tuple[bool, str]:
-    return not script.early, min(link.name for link in script.starts)
+    # Services are supervised from when those scripts have been run.
+    before = tuple(one.name for one in beside if one.on)
+    return [*(replace(one, after=(*one.after, *before)) for one in found), *beside]
 
 
 def supervised(root: Path) -> Path:
@@ -59,16 +44,9 @@ def supervised(root: Path) -> Path:
 
 def _folders(services: Path, place: Path) -> list[Path]:
     """Folders of services, those that lie where they are supervised included."""
-    here = [path for path in _listed(services) if path.is_dir()]
-    there = [path for path in _listed(place) if path.is_dir() and not path.is_symlink()]
+    here = [path for path in links_in(services) if path.is_dir()]
+    there = [path for path in links_in(place) if path.is_dir() and not path.is_symlink()]
     return [*here, *there]
-
-
-def _listed(folder: Path) -> list[Path]:
-    try:
-        return sorted(folder.iterdir())
-    except OSError:
-        return []
 
 
 def _service(reading: Reading, folder: Path, place: Path) -> InitScript:

@@ -26,6 +26,7 @@ from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import remove, write_whole
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.init_systems.running import init_system
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.night import administrator
 from plucky_ledger.night.plan import STOP_WISHED, NightPlan
@@ -180,6 +181,7 @@ def _against_a_night(job: Job) -> tuple[Reason, ...]:
     here = control_of(job) is not None and is_this_pc(job)
     checks = (
         (not here, ReasonCode.PC_IS_ELSEWHERE),
+        (here and init_system() is not None, ReasonCode.NIGHT_NEEDS_MANAGER),
         (restart_due(job), ReasonCode.RESTART_IS_DUE),
         (not starts_in(_newest(job)), ReasonCode.NO_BOOT_OF_IT),
     )
