@@ -73,7 +73,7 @@ def assert_it_is_known(pc, tmp_path, job):
         entry = entries[id_of_script(name)]
         assert entry.off_because is None
         assert not entry.part_of_system
-    assert entries[id_of_script("cron")].part_of_system
+    assert entries[id_of_script("bootlogs")].part_of_system
     assert analysis.attribution is not None
     work = analysis.attribution.work
     for name, seconds in ((TIDECLOCK, 3.0), (LANTERNPRINT, 2.0)):

@@ -34,6 +34,7 @@ from tests.real_pc.entries import (
     STARTING,
 )
 from tests.real_pc.use import (
+    EVERY_SOURCE,
     MARKS,
     SHARE,
     ledger_command,
@@ -214,7 +215,7 @@ def assert_entries_are_known(timeline, pc):
     one_program = [e for e in timeline.entries if unwrapped(e.command).name == "startup-work"]
     assert len(one_program) >= 7
     looked = {one.source: one for one in timeline.sources}
-    assert len(looked) == len(StartSource) - 1
+    assert set(looked) == EVERY_SOURCE
     assert looked[StartSource.OWN_SHELL_FILES].files >= 1
 
 

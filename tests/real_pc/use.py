@@ -39,7 +39,7 @@ def recordings(pc):
     return list(pc.path(RECORDINGS).glob("*/*.gz"))
 
 
-EVERY_SOURCE = frozenset(StartSource) - {StartSource.UNKNOWN}
+EVERY_SOURCE = frozenset(StartSource) - {StartSource.UNKNOWN, StartSource.INIT_SCRIPTS}
 
 
 def wait_until_known(pc, starting=frozenset(STARTING)):

@@ -74,6 +74,11 @@ def owners_of(
     by_name: dict[str, list[tuple[str, CommandLine]]] = {}
     for entry_id, command in commands:
         by_name.setdefault(command.name, []).append((entry_id, command))
+    scripts = {
+        name: of_scripts
+        for name, listed in by_name.items()
+        if (of_scripts := [one for one in listed if _is_script(one[0])])
+    }
     hosted = _hosted(entries)
     parents = parents_of(runs)
     owners: dict[int, Owner] = {}
@@ -87,10 +92,15 @@ def owners_of(
                 hosted(run, parent, owners)
                 or group_owner(run.control_group)
                 or _by_command(run, by_name)
+                or _by_script(run, scripts)
                 or _by_parent(run, parent, owners)
                 or SYSTEM
             )
     return owners
+
+
+def _is_script(entry_id: str) -> bool:
+    return switched_by(entry_id) is Switcher.INIT_SCRIPTS
 
 
 def _commands_of(entry: StartupEntry) -> Iterator[CommandLine]:
@@ -187,15 +197,16 @@ def _application(component: str) -> str:
 def _by_command(
     run: ProgramRun, by_name: Mapping[str, list[tuple[str, CommandLine]]]
 ) -> Owner | None:
-    """The entry whose start command this is, or was when it came; else the one of its name. None
-    where two are as likely.
-    """
-    if not run.command:
-        return None
-    for command in (unwrapped(run.command), unwrapped(run.came_as), CommandLine(run.name)):
-        if (owner := _like(command, by_name)) is not None:
-            return owner
-    return None
+    """The entry whose start command this is; none where two are as likely."""
+    return _like(unwrapped(run.command), by_name) if run.command else None
+
+
+def _by_script(
+    run: ProgramRun, by_name: Mapping[str, list[tuple[str, CommandLine]]]
+) -> Owner | None:
+    """The script that its process was when it came, or whose program has its name."""
+    came = _like(unwrapped(run.came_as), by_name) if run.came_as else None
+    return came or _like(CommandLine(run.name), by_name)
 
 
 def _like(
@@ -221,7 +232,7 @@ def _by_parent(
         return None
     owner = owners.get(parent.run)
     # A script that lets people sign in has no group of its own beside their sessions'.
-    of_a_script = owner is not None and switched_by(owner.entry_id) is Switcher.INIT_SCRIPTS
+    of_a_script = owner is not None and _is_script(owner.entry_id)
     if of_a_script and run.user_id >= FIRST_PERSON and run.user_id != parent.user_id:
         return None
     return owner
