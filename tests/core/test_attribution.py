@@ -203,6 +203,21 @@ def test_children_nobody_saw_count_for_who_inherited_them_those_seen_for_themsel
     assert cpu[:, -1] == pytest.approx([2.0 + (5.0 - 3.0), 3.0])
 
 
+def test_what_was_handed_on_at_once_counts_for_who_did_it_alone():
+    """A script, what ran it and its program are gone in the same sample: the one behind them all
+    inherits what the program used, and has not used it.
+    """
+    runs = (
+        run(0, 20, 1, "stage", cpu=((1.0, 0.5), (6.0, 0.5)), children=(0.0, 3.0)),
+        run(1, 30, 20, "runner", started=1.2, ended=4.0, cpu=((2.0, 0.0),)),
+        run(2, 40, 30, "script", started=1.3, ended=4.0, cpu=((2.0, 0.0),)),
+        run(3, 50, 40, "works", started=1.4, ended=4.0, cpu=((2.0, 1.0), (3.9, 3.0))),
+    )
+    taken = samples(20.0)
+    cpu, _ = run_work(runs, taken, ReadingsGrid(runs, taken.seconds))
+    assert cpu[:, -1] == pytest.approx([0.5, 0.0, 0.0, 3.0])
+
+
 @pytest.mark.parametrize("name", ["baseline-01", "baseline-02", "without-import-01"])
 def test_real_boots_are_explained_and_agree_with_the_managers_own_accounting(name):
     """The manager counts the CPU time of every service by itself."""

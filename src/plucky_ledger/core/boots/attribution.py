@@ -345,6 +345,8 @@ def run_work(
         if run.ended is None or not len(run.seconds):
             continue
         parent = parents.get(run.run)
+        while parent is not None and parent.ended == run.ended:
+            parent = parents.get(parent.run)  # it had it for a moment, and handed it on
         outlived = parent is not None and (parent.ended is None or parent.ended > run.ended)
         heir = index_of[parent.run] if parent is not None and outlived else reaper
         if heir is None or heir == row:
