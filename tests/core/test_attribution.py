@@ -191,7 +191,8 @@ def test_what_another_person_starts_is_charged_by_its_group_alone():
     assert [owners[number].entry_id for number in (1, 2)] == [theirs, "rope.desktop"]
     assert not hints_of(entries, ())
     assert set(inventory_of(entries, Facts()).entries) == {"rope.desktop"}
-    assert switched_by(theirs) is Switcher.BY_HAND
+    assert switched_by(theirs) is Switcher.OTHER_PEOPLE
+    assert switched_by(id_of_another("warden", "file:.profile:1")) is Switcher.BY_HAND
     assert another_person(theirs) == "warden"
 
 

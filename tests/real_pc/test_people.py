@@ -62,3 +62,37 @@ def test_the_list_is_of_the_person_who_signed_in(with_others):
     (others,) = [said for said in notes if said["code"] == "other_people"]
     assert others["facts"] == {"people": 1}
     assert not [line for line in lines if line.get("entry", "").startswith("person:")]
+
+
+SWITCHES = """
+import json, sys
+from plucky_ledger.control.control_of_this_pc import ControlOfThisPc
+from plucky_ledger.control.requests import RevertSelection, SwitchRequest
+from plucky_ledger.core.entries.states import EntryState
+from plucky_ledger.core.entries.switching import EntryRequest
+
+control, entry = ControlOfThisPc(), sys.argv[2]
+if sys.argv[1] == "off":
+    wish = EntryRequest(entry, "Theirs", EntryState.OFF)
+    (done,) = control.switch(SwitchRequest("posting", "0001", "x", (wish,)))
+    print(json.dumps([control.look([entry])[entry].state, done.before, done.after]))
+else:
+    print(json.dumps([one.entry_id for one in control.put_back(RevertSelection(("posting",)))]))
+"""
+
+
+def test_what_starts_with_another_person_is_switched_as_them(with_others):
+    """By somebody who may become administrator; the note of it is in the system's journal."""
+    theirs = with_others.path(f"/home/warden/.config/autostart/{THEIRS}")
+    entry = f"person:warden:{THEIRS}"
+    python = ("/opt/plucky/bin/python", "-c", SWITCHES)
+    told = json.loads(with_others.run(*python, "off", entry, user=True))
+    assert told == [None, "on", "off"]
+    assert "Hidden=true" in theirs.read_text()
+    below = [theirs.parents[2], *theirs.parents[2].rglob("*")]
+    assert {path.lstat().st_uid for path in below} == {OTHERS["warden"]}
+    assert json.loads(with_others.run(*python, "back", entry, user=True)) == [entry]
+    assert theirs.read_text() == PROGRAM
+    for nobody in ("root", "signscreen", "bench2"):
+        refused = with_others.tried(*python, "off", f"person:{nobody}:{THEIRS}", user=True)
+        assert refused.returncode == 1, nobody

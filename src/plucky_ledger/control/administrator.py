@@ -1,10 +1,13 @@
-"""The part of switching that needs the administrator: the system's units, and their journal."""
+"""The part of switching that needs the administrator: the system's units, and their journal; and
+what other people's sign-in starts.
+"""
 
 from collections.abc import Mapping
 from typing import TypeVar
 
 import msgspec
 
+from plucky_ledger.control import other_people
 from plucky_ledger.control.journal_of_changes import EntryChange
 from plucky_ledger.control.requests import RevertSelection, SwitchRequest
 from plucky_ledger.control.scope import Scope
@@ -59,11 +62,10 @@ def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> byt
                 switch = msgspec.structs.replace(switch, by=user_name(who))
             if any(is_users_own(w.entry_id) for w in switch.wishes):
                 raise ValueError("these are not the system's")
-            return msgspec.json.encode(place.switch(switch))
+            return msgspec.json.encode(other_people.switch(place, switch))
         case "put-back":
-            return msgspec.json.encode(
-                place.put_back(msgspec.json.decode(order, type=RevertSelection))
-            )
+            which = msgspec.json.decode(order, type=RevertSelection)
+            return msgspec.json.encode(other_people.put_back(place, which))
         case "stop":
             stop_unit(msgspec.json.decode(order, type=str), "SYSTEM")
             return b""

@@ -5,7 +5,7 @@ from collections.abc import Sequence
 
 import msgspec
 
-from plucky_ledger.control import administrator
+from plucky_ledger.control import administrator, other_people
 from plucky_ledger.control.by_hand import looked_up_by_hand
 from plucky_ledger.control.journal_of_changes import ChangeStage, RecordedChange
 from plucky_ledger.control.requests import RevertSelection, SwitchRequest
@@ -21,6 +21,10 @@ from plucky_ledger.linux.users import ADMINISTRATOR, homes, is_administrator
 
 IN_FILES = frozenset({Switcher.TABLES, Switcher.BUS_FILES})
 """What is switched here where its file can be written, and else by a person."""
+
+
+ELSEWHERE = frozenset({Switcher.BY_HAND, Switcher.OTHER_PEOPLE})
+"""What neither the system's scope nor the user's own switches."""
 
 
 class ControlOfThisPc:
@@ -45,11 +49,13 @@ class ControlOfThisPc:
     def look(self, entry_ids: Sequence[str]) -> dict[str, Switchable]:
         """How entries are set, and to what they can be set, by their ids."""
         looked: dict[str, Switchable] = {}
-        switched = [one for one in entry_ids if switched_by(one) is not Switcher.BY_HAND]
+        switched = [one for one in entry_ids if switched_by(one) not in ELSEWHERE]
         for place, own in ((self._own, True), (self._system, False)):
             asked = [entry_id for entry_id in switched if is_users_own(entry_id) is own]
             if asked:
                 looked |= {found.entry_id: found for found in place.look(asked)}
+        others = [one for one in entry_ids if switched_by(one) is Switcher.OTHER_PEOPLE]
+        looked |= {found.entry_id: found for found in other_people.look(others)}
         by_hand = [
             one
             for one in entry_ids

@@ -28,7 +28,12 @@ from plucky_ledger.control.table_lines import TableLines
 from plucky_ledger.control.unit_files import UnitFiles
 from plucky_ledger.control.unit_writes import UnitWrites
 from plucky_ledger.control.writes import FileWrite
-from plucky_ledger.core.entries.kinds import Switcher, file_name, switched_by
+from plucky_ledger.core.entries.kinds import (
+    Switcher,
+    file_name,
+    is_of_another,
+    switched_by,
+)
 from plucky_ledger.core.entries.switching import EntryRequest, Switchable, Switched
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
@@ -214,4 +219,4 @@ def is_in_force(changes: Sequence[RecordedChange], which: RevertSelection) -> bo
 
 def is_name_of_an_entry(entry_id: str) -> bool:
     """Whether this is the id of an entry that can be switched, and no path or option."""
-    return bool(_A_NAME.fullmatch(file_name(entry_id)))
+    return not is_of_another(entry_id) and bool(_A_NAME.fullmatch(file_name(entry_id)))

@@ -39,6 +39,8 @@ class Switcher(StrEnum):
     """Lines of tables of timed jobs, the system's or the user's own."""
     BUS_FILES = "bus_files"
     """Files that tell a message bus what it may start."""
+    OTHER_PEOPLE = "other_people"
+    """What switches it for another person, run as them."""
     INIT_SCRIPTS = "init_scripts"
     """Links of an init system to its scripts."""
     BY_HAND = "by_hand"
@@ -160,7 +162,10 @@ def switched_by(entry_id: str) -> Switcher:
         return Switcher.BUS_FILES
     if entry_id.startswith(OF_SCRIPT):
         return Switcher.INIT_SCRIPTS
-    if entry_id.startswith((OF_FILE, OF_PERSON)) or is_mount(entry_id):
+    if is_of_another(entry_id):
+        by_hand = switched_by(id_as_theirs(entry_id)) is Switcher.BY_HAND
+        return Switcher.BY_HAND if by_hand else Switcher.OTHER_PEOPLE
+    if entry_id.startswith(OF_FILE) or is_mount(entry_id):
         return Switcher.BY_HAND
     if is_desktop_entry(entry_id):
         return Switcher.DESKTOP_ENTRIES
@@ -187,10 +192,21 @@ def id_of_another(person: str, entry_id: str) -> str:
     return f"{OF_PERSON}{person}:{entry_id}"
 
 
+def is_of_another(entry_id: str) -> bool:
+    """Whether it is marked as what another person's sign-in starts, whoever that may be."""
+    return entry_id.startswith(OF_PERSON)
+
+
 def another_person(entry_id: str) -> str:
     """Name of the other person whose sign-in starts it, by its id; empty for any other entry."""
-    marked = entry_id.startswith(OF_PERSON)
-    return entry_id.removeprefix(OF_PERSON).partition(":")[0] if marked else ""
+    return entry_id.removeprefix(OF_PERSON).partition(":")[0] if is_of_another(entry_id) else ""
+
+
+def id_as_theirs(entry_id: str) -> str:
+    """The id that it has for that person; any other as it is."""
+    if not is_of_another(entry_id):
+        return entry_id
+    return entry_id.removeprefix(OF_PERSON).partition(":")[2]
 
 
 def is_mount(unit: str) -> bool:
