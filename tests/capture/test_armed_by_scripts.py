@@ -151,3 +151,23 @@ def test_without_any_of_them_the_system_is_started_by_units(tmp_path, monkeypatc
     starter = starter_of(Level.SYSTEM, folders)
     assert starter.path.parent == tmp_path / "units"
     assert arming_module.folders_to_make(starter)
+
+
+@needs_administrator
+def test_what_a_user_says_is_no_command_of_roots(folders, tmp_path):
+    """The label and the words of notices stand in a script that root runs."""
+    hostile = "x\n touch /tmp/mine #\r`id`$(id)\u2028\x0b'\"\\"
+    wanted = Arming(
+        2, str(folders.etc), os.geteuid(), hostile, id="this", notices=(hostile, hostile, "")
+    )
+    arm(wanted, Level.SYSTEM, folders)
+    starter = starter_of(Level.SYSTEM, folders)
+    arm_lines = starter.path.read_bytes().split(b"\n")
+    take_away(starter)
+    arm(to_be_armed(folders), Level.SYSTEM, folders)
+    plain_lines = starter.path.read_bytes().split(b"\n")
+    differ = [(a, b) for a, b in zip(arm_lines, plain_lines, strict=True) if a != b]
+    assert all(a.startswith(b"# State: {") and b"\r" not in a for a, _ in differ)
+    assert len(differ) == 1
+    take_away(starter)
+    assert b"/tmp/mine" not in (tmp_path / "etc/inittab").read_bytes()

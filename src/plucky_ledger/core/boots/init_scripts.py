@@ -126,11 +126,11 @@ def _timed(activity: Activity, entry: StartupEntry | None, by_program: Ran) -> A
     begin = min(run.started for run in ran)
     if supervised:
         return replace(activity, starting_from=begin, up_at=begin)
-    # What became another program goes on without its script.
+    # What became another program goes on without its script, as does a part of it that stays.
     scripts = [run for run in ran if unwrapped(run.command).program == command.program]
-    ends = [begin, *(run.ended for run in scripts if run.ended is not None)]
-    goes_on = any(run.ended is None for run in scripts)
-    return replace(activity, starting_from=begin, up_at=None if goes_on else max(ends))
+    ends = [run.ended for run in scripts if run.ended is not None]
+    hangs = bool(scripts) and not ends
+    return replace(activity, starting_from=begin, up_at=None if hangs else max(ends, default=begin))
 
 
 def _starts(told: CommandLine) -> bool:
