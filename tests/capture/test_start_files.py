@@ -145,6 +145,14 @@ xset b off
 ACTION=="add", SUBSYSTEM=="usb", RUN+="/opt/quay/plugged $kernel", PROGRAM="ask"
 ACTION=="add", RUN{builtin}+="kmod load x"
 """,
+    "usr/lib/NetworkManager/dispatcher.d/50-tide": "#!/bin/sh\n",
+    "usr/lib/NetworkManager/dispatcher.d/60-pier": "#!/bin/sh\n",
+    "usr/lib/systemd/system-generators/systemd-fstab-generator": "#!/bin/sh\n",
+    "usr/lib/udev/rules.d/70-quay.rules": 'RUN+="/opt/hidden/by/the/own"\n',
+    "usr/lib/udev/rules.d/60-disk.rules": (
+        'IMPORT{program}="ata_id --export $devnode", RUN+="/bin/udevadm trigger"\n'
+        'ENV{X}=="1", RUN+="pier-light --on"\n'
+    ),
     "etc/modules-load.d/quay.conf": "# none\nquay_net\n",
     "etc/pam.d/sign-in": "session optional pam_exec.so seteuid /opt/quay/greet --late\n",
     "usr/share/dbus-1/services/org.example.Tide.service": (
@@ -162,8 +170,10 @@ ACTION=="add", RUN{builtin}+="kmod load x"
 }
 STARTED = [
     ("hook", "50-tide", ""),
+    ("hook", "60-pier", ""),
     ("hook", "plugged", "$kernel"),
     ("hook", "ask", ""),
+    ("hook", "pier-light", "--on"),
     ("hook", "greet", "--late"),
     ("hook", "quay_net", ""),
     ("shell line", "seat", "--all"),
@@ -186,7 +196,13 @@ def whole_pc(tmp_path):
     for path, text in FILES.items():
         (tmp_path / path).parent.mkdir(parents=True, exist_ok=True)
         (tmp_path / path).write_text(text)
-    (tmp_path / "etc/NetworkManager/dispatcher.d/50-tide").chmod(0o755)
+    for script in (
+        "etc/NetworkManager/dispatcher.d/50-tide",
+        "usr/lib/NetworkManager/dispatcher.d/50-tide",
+        "usr/lib/NetworkManager/dispatcher.d/60-pier",
+        "usr/lib/systemd/system-generators/systemd-fstab-generator",
+    ):
+        (tmp_path / script).chmod(0o755)
     (tmp_path / "etc/profile.d/loop.sh").symlink_to("loop.sh")
     os.mkfifo(tmp_path / "home/.bash_profile")
     return tmp_path
