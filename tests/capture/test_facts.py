@@ -53,6 +53,16 @@ def test_free_space_belongs_to_the_drive_under_partition_and_volume(tmp_path, mo
     assert free["sda"] == pytest.approx(space.f_bavail * space.f_frsize, rel=0.05)
 
 
+def test_a_drive_that_a_host_makes_is_virtual_whatever_the_processor_says(monkeypatch):
+    monkeypatch.setattr(facts, "_text", lambda path: "" if "cpuinfo" in str(path) else "0\n")
+    monkeypatch.setattr(facts, "real_drives", lambda _blocks: {b"sda", b"vda"})
+    monkeypatch.setattr(facts, "_number", lambda _path: 1000)
+    assert [(drive.name, drive.virtual) for drive in facts._drives()] == [
+        ("sda", False),
+        ("vda", True),
+    ]
+
+
 @given(st.text(max_size=80))
 def test_odd_mount_tables_break_nothing(text):
     facts._free_by_drive(text)
