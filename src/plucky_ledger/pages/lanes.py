@@ -1,6 +1,6 @@
 """The Lanes lens: one boot as voices, one lane for each entry."""
 
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from enum import StrEnum
 
@@ -9,11 +9,13 @@ from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.chain import ChainLink, chain_to
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.stages import Stage, stages_of
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.entries.decisions import Decision
-from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
+from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.kinds import OF_THE_SYSTEM
 from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.job.job import Job, readings_in
 from plucky_ledger.core.replay.startup_cost import StartupCost
@@ -173,7 +175,7 @@ def lanes_page(
         stages=stages,
         strips=strips_of(analysis.samples) if analysis.samples is not None else (),
         voices=voices,
-        lanes=_lanes(timeline, end, voices, facts),
+        lanes=_lanes(timeline, end, voices, facts, _only_by_programs(analysis) if voices else ()),
         chain=_chain(boot, timeline, settled_at),
         lacks=_lacks(boot, timeline),
     )
@@ -204,7 +206,7 @@ def _lacks(boot: Boot, timeline: Timeline) -> Lacks:
 
 def _chain(boot: Boot, timeline: Timeline, settled: float | None) -> ChainLine | None:
     services = frozenset(
-        entry.entry_id for entry in timeline.entries if entry.kind is EntryKind.SYSTEM_SERVICE
+        entry.entry_id for entry in timeline.entries if entry.kind in OF_THE_SYSTEM
     )
     ends = (
         (Mark.SETTLED, settled, None),
@@ -229,14 +231,41 @@ def typical_boot(boots: tuple[Boot, ...], measure: Measure) -> Boot | None:
     return min(having, key=lambda boot: abs(boot.readings[measure].value - balance.value))
 
 
+def _only_by_programs(analysis: Analysis) -> tuple[Activity, ...]:
+    """What entries did of which nobody tells but the programs that are theirs, such as those of
+    lines in files.
+    """
+    told = {activity.entry_id for activity in analysis.timeline.activities}
+    if analysis.attribution is None:
+        return ()
+    owners = analysis.attribution.owners
+    by_entry: dict[str, list[ProgramRun]] = {}
+    for run in analysis.timeline.runs:
+        entry_id = owners[run.run].entry_id
+        if entry_id and entry_id not in told:
+            by_entry.setdefault(entry_id, []).append(run)
+    return tuple(_activity_of(entry_id, runs) for entry_id, runs in by_entry.items())
+
+
+def _activity_of(entry_id: str, runs: Sequence[ProgramRun]) -> Activity:
+    begin = min(run.started for run in runs)
+    ends = [run.ended for run in runs if run.ended is not None]
+    ended = max(ends) if len(ends) == len(runs) else None
+    return Activity(entry_id=entry_id, starting_from=begin, up_at=begin, ended_at=ended)
+
+
 def _lanes(
-    timeline: Timeline, end: float, voices: Voices | None, facts: LaneFacts
+    timeline: Timeline,
+    end: float,
+    voices: Voices | None,
+    facts: LaneFacts,
+    more: Iterable[Activity] = (),
 ) -> tuple[Lane, ...]:
     entries = {entry.entry_id: entry for entry in timeline.entries}
     up = {activity.entry_id: activity.up_at for activity in timeline.activities}
     lanes = [
         _lane(entries.get(activity.entry_id), activity, up, end, voices, facts)
-        for activity in timeline.activities
+        for activity in (*timeline.activities, *more)
     ]
     return tuple(sorted(lanes, key=lambda lane: lane.first_work))
 

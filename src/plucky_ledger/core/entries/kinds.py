@@ -136,6 +136,8 @@ KINDS: Mapping[EntryKind, KindRow] = {
         KindRow(kind=EntryKind.UNKNOWN),
     )
 }
+OF_THE_SYSTEM = frozenset({EntryKind.SYSTEM_SERVICE, EntryKind.INIT_SCRIPT})
+"""What has to be up for the system to be up."""
 _SERVICE, _DESKTOP_ENTRY = ".service", ".desktop"
 
 

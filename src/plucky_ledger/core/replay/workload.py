@@ -17,8 +17,8 @@ from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.marks import PAUSES, Mark, Marks, human_wait, sign_in_wait
 from plucky_ledger.core.boots.samples import Floats, Samples, cut_off, thinned
 from plucky_ledger.core.boots.timeline import Activity
-from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
-from plucky_ledger.core.entries.kinds import KINDS
+from plucky_ledger.core.entries.entry import StartupEntry
+from plucky_ledger.core.entries.kinds import KINDS, OF_THE_SYSTEM
 from plucky_ledger.core.replay.contention import SYSTEM_TASK, Contention, DiskCosts, Stretches
 
 STEP_SECONDS = 0.25
@@ -27,8 +27,6 @@ LEAST_STRETCH_SECONDS = 0.2
 """Samples closer than this are merged."""
 OPENS_VOLUMES = "systemd-cryptsetup@"
 """Beginning of the service manager's name for a unit that opens an encrypted volume."""
-OF_THE_SYSTEM = frozenset({EntryKind.SYSTEM_SERVICE, EntryKind.INIT_SCRIPT})
-"""What has to be up for the system to be up."""
 SLACK_SECONDS = 0.3
 """Tolerance between the instant an entry is up and the instant noted for what that allowed."""
 LONGEST_LAG_SECONDS = 8.0
