@@ -18,6 +18,8 @@ from plucky_ledger.core.boots.attribution import (
     run_work,
 )
 from plucky_ledger.core.boots.grid import ReadingsGrid
+from plucky_ledger.core.boots.init_scripts import with_marks_of_scripts
+from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.memory import Memory
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.boots.usage import use_by_owner
@@ -217,6 +219,20 @@ def test_what_was_handed_on_at_once_counts_for_who_did_it_alone():
     taken = samples(20.0)
     cpu, _ = run_work(runs, taken, ReadingsGrid(runs, taken.seconds))
     assert cpu[:, -1] == pytest.approx([0.5, 0.0, 0.0, 3.0])
+
+
+def test_runs_that_call_each_other_their_parent_end_the_reckoning_all_the_same():
+    """As a made-up recording may say."""
+    runs = (
+        run(0, 20, 30, "one", started=1.0, ended=4.0, cpu=((2.0, 1.0),)),
+        run(1, 30, 20, "two", started=1.0, ended=4.0, cpu=((2.0, 2.0),)),
+        run(2, 40, 40, "own", started=1.0, ended=4.0, cpu=((2.0, 3.0),)),
+    )
+    taken = samples(20.0)
+    cpu, _ = run_work(runs, taken, ReadingsGrid(runs, taken.seconds))
+    assert cpu[:, -1] == pytest.approx([1.0, 2.0, 3.0])
+    scripts = (entry("init:x", "/etc/init.d/x", kind=EntryKind.INIT_SCRIPT),)
+    assert Mark.SIGN_IN_SHOWN not in with_marks_of_scripts({Mark.SIGNED_IN: 9.0}, scripts, runs)
 
 
 @pytest.mark.parametrize("name", ["baseline-01", "baseline-02", "without-import-01"])

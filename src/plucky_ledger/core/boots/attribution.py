@@ -322,6 +322,19 @@ def fitted(claims: Floats, total: Floats) -> Floats:
     return np.asarray(np.cumsum(shares, axis=1))
 
 
+def _heir(run: ProgramRun, ended: float, parents: Mapping[int, ProgramRun]) -> ProgramRun | None:
+    """Who inherits what a run used: its parent, or the first behind those that ended in the same
+    moment, which had it and handed it on. None where none of them outlived it.
+    """
+    seen, parent = {run.run}, parents.get(run.run)
+    while parent is not None and parent.ended == ended and parent.run not in seen:
+        seen.add(parent.run)  # what a recording says may go round in a circle
+        parent = parents.get(parent.run)
+    if parent is None or (parent.ended is not None and parent.ended <= ended):
+        return None
+    return parent
+
+
 def run_work(
     runs: tuple[ProgramRun, ...], samples: Samples, grid: ReadingsGrid
 ) -> tuple[Floats, Floats]:
@@ -344,11 +357,8 @@ def run_work(
     for row, run in enumerate(runs):
         if run.ended is None or not len(run.seconds):
             continue
-        parent = parents.get(run.run)
-        while parent is not None and parent.ended == run.ended:
-            parent = parents.get(parent.run)  # it had it for a moment, and handed it on
-        outlived = parent is not None and (parent.ended is None or parent.ended > run.ended)
-        heir = index_of[parent.run] if parent is not None and outlived else reaper
+        inherits = _heir(run, run.ended, parents)
+        heir = index_of[inherits.run] if inherits is not None else reaper
         if heir is None or heir == row:
             continue
         gone = int(at.searchsorted(run.ended - 1e-9))

@@ -180,7 +180,10 @@ def _sign_in_program(runs: Sequence[ProgramRun]) -> ProgramRun | None:
     """The program of the first process behind the first program of a person."""
     people = [run for run in runs if run.user_id >= FIRST_PERSON]
     run = min(people, key=lambda run: run.started, default=None)
-    parents = parents_of(tuple(runs))
+    parents, seen = parents_of(tuple(runs)), set[int]()
     while run is not None and run.parent_pid != FIRST:
+        if run.run in seen:  # what a recording says may go round in a circle
+            return None
+        seen.add(run.run)
         run = parents.get(run.run)
     return run
