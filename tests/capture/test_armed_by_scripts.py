@@ -3,6 +3,7 @@
 import os
 import shlex
 import subprocess
+import time
 
 import pytest
 
@@ -99,13 +100,22 @@ def test_the_script_takes_itself_away_where_the_program_is_gone(tmp_path, folder
 
 
 @needs_administrator
-def test_a_script_says_at_once_that_it_has_started(folders, tmp_path):
-    """Nothing waits for the recorder; it waits for what it needs itself."""
+def test_a_script_starts_the_recorder_and_does_not_wait_for_it(folders, tmp_path):
+    """The init system goes on at once; only when it says start, and nothing when it says stop."""
     arm(to_be_armed(folders), Level.SYSTEM, folders)
-    starter = starter_of(Level.SYSTEM, folders)
-    for asked in ("stop", "status"):
-        done = subprocess.run(["/bin/sh", "-n", starter.path, asked], timeout=20, check=False)
+    starter, there = starter_of(Level.SYSTEM, folders), tmp_path / "there"
+    main = f"import pathlib, time\ntime.sleep(4.0)\npathlib.Path({str(there)!r}).touch()\n"
+    (starter.own_copy / "__main__.py").write_text(main)
+    is_supervised = starter.path.name == "run"
+    for asked in ("start",) if is_supervised else ("stop", "start"):
+        done = subprocess.run([starter.path, asked], check=False, timeout=20, cwd=tmp_path)
         assert done.returncode == 0
+        assert not there.exists()
+        deadline = time.monotonic() + (30.0 if asked == "start" else 6.0)
+        while not there.exists() and time.monotonic() < deadline:
+            time.sleep(0.05)
+        assert there.exists() is (asked == "start")
+    take_away(starter)
 
 
 @needs_administrator
