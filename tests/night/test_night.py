@@ -266,6 +266,29 @@ def test_whatever_stops_it_the_pc_ends_as_it_began(bench, tmp_path, happens, rea
     assert over(bench, reason)
 
 
+@pytest.mark.parametrize(
+    ("adjtime", "hours", "goes_on"),
+    [
+        ("0.0 0 0.0\n0\nLOCAL\n", 1, True),
+        ("0.0 0 0.0\n0\nLOCAL\n", -1, True),
+        ("0.0 0 0.0\n0\nLOCAL\n", 2, False),
+        ("0.0 0 0.0\n0\nUTC\n", 1, False),
+    ],
+)
+def test_summer_time_begins_in_a_night_on_a_pc_that_keeps_local_time(
+    bench, monkeypatch, tmp_path, adjtime, hours, goes_on
+):
+    """The clock it starts with is an hour off; no boot has failed to come up."""
+    monkeypatch.setattr(bench, "folders", msgspec.structs.replace(bench.folders, etc=tmp_path))
+    (tmp_path / "adjtime").write_text(adjtime)
+    bench.boot()
+    asked = bench.plan.restart_asked - hours * 3_600
+    bench.keep(msgspec.structs.replace(bench.plan, restart_asked=asked))
+    bench.boot()
+    assert (bench.plan.ended == "") is goes_on
+    assert goes_on or over(bench, ReasonCode.NIGHT_BOOT_NEVER_CAME)
+
+
 def test_a_boot_that_is_never_recorded_ends_the_night(bench):
     bench.monkeypatch.setattr(agent, "_is_recording", lambda: True)
     bench.boot(uptime=10_000.0)

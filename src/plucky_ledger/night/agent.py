@@ -16,6 +16,7 @@ from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.bus import Address, NoAnswer, opened
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.linux.hardware_clock import keeps_local_time
 from plucky_ledger.linux.properties import MANAGER, PATH, SERVICE, UNIT
 from plucky_ledger.linux.this_boot import boot_id, seconds_up
 from plucky_ledger.night import notice
@@ -35,6 +36,7 @@ LEAST_SECONDS = 120.0
 HELD_UP_SECONDS = 600.0
 """How long a restart waits for what holds it up."""
 LOOK_AGAIN_SECONDS = 1.0
+HOUR_SECONDS = 3_600.0
 THE_MANAGER = Address(SERVICE, PATH, MANAGER)
 log = logging.getLogger(__name__)
 
@@ -75,7 +77,7 @@ def _one_boot(plan: NightPlan, folders: Folders, proc: Path) -> None:
     """One boot, from its start to the next restart. Raises Ends and Trouble."""
     this_boot = boot_id(proc)
     started = time.time() - seconds_up(proc)
-    if _came_up_late(plan, started):
+    if _came_up_late(plan, started, folders):
         raise Ends(ReasonCode.NIGHT_BOOT_NEVER_CAME)
     boots = (*_those_before(plan), Booted(this_boot, off_now(plan)))
     plan = keep_plan(msgspec.structs.replace(plan, boots=boots, restart_asked=0.0), folders)
@@ -107,11 +109,17 @@ def _is_through(plan: NightPlan) -> bool:
     return plan.recorded >= planned or len(plan.boots) >= planned + MOST_CUT
 
 
-def _came_up_late(plan: NightPlan, started: float) -> bool:
-    """Whether the previous boot failed to come up, so that a person had to restart the PC."""
-    return bool(plan.restart_asked) and started - plan.restart_asked > max(
-        TIMES_USUAL * plan.usual_seconds, 60.0
-    )
+def _came_up_late(plan: NightPlan, started: float, folders: Folders) -> bool:
+    """Whether the previous boot failed to come up, so that a person had to restart the PC.
+
+    A hardware clock that keeps local time is an hour off right after a change of summer time.
+    """
+    if not plan.restart_asked:
+        return False
+    most = max(TIMES_USUAL * plan.usual_seconds, 60.0)
+    after = started - plan.restart_asked
+    an_hour_off = keeps_local_time(folders.etc) and abs(after - HOUR_SECONDS) <= most
+    return after > most and not an_hour_off
 
 
 def _refuse_to_stay(plan: NightPlan, somebody: AtThePc) -> None:

@@ -1,6 +1,6 @@
 """The wall clock."""
 
-from datetime import UTC, datetime, timedelta
+from datetime import UTC, date, datetime, time, timedelta
 
 
 def now() -> datetime:
@@ -9,7 +9,21 @@ def now() -> datetime:
 
 
 def next_time(hour: int, minute: int) -> datetime:
-    """When this PC's clock shows that next, by local time."""
-    here = now().astimezone()
-    at = here.replace(hour=hour, minute=minute, second=0, microsecond=0)
-    return at if at > here else at + timedelta(days=1)
+    """When this PC's clock shows that next, by local time.
+
+    A night in which clocks are changed for summer time or back is an hour shorter or longer.
+    """
+    here = now()
+    today = here.astimezone().date()
+    days = (today + timedelta(days=more) for more in range(3))
+    return next(at for day in days if (at := _local(day, time(hour, minute))) > here)
+
+
+def midnight() -> datetime:
+    """When today began by this PC's clock."""
+    return _local(now().astimezone().date(), time())
+
+
+def _local(day: date, at: time) -> datetime:
+    """An instant by the local time of that very day."""
+    return datetime.combine(day, at).astimezone()

@@ -2,7 +2,7 @@
 
 from collections.abc import Callable
 from dataclasses import replace
-from datetime import datetime, timedelta
+from datetime import UTC, datetime, timedelta
 
 from sqlalchemy.orm import Session
 
@@ -17,7 +17,7 @@ from plucky_ledger.store.boots import move_boots
 from plucky_ledger.store.jobs import read_job, remove_posting, write_posting
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import step
-from plucky_ledger.usecases.jobs.clock import now
+from plucky_ledger.usecases.jobs.clock import midnight
 
 A_MOMENT = timedelta(seconds=1)
 
@@ -48,10 +48,9 @@ def begin_visit(ledger: Ledger, number: int, complaint: str = "") -> int:
 
 def _came_in(job: Job) -> datetime:
     """The beginning of today by the local clock, but after everything that is in the book."""
-    today = now().astimezone().replace(hour=0, minute=0, second=0, microsecond=0)
     started = [boot.started_at for boot in job.boots]
     started += [posting.posted_at for posting in job.postings if posting.posted_at is not None]
-    return max(today.astimezone(now().tzinfo), max(started) + A_MOMENT)
+    return max(midnight().astimezone(UTC), max(started) + A_MOMENT)
 
 
 def write_down_outside(ledger: Ledger, number: int, words: Callable[[Reason], str]) -> int:
