@@ -296,7 +296,7 @@ def test_what_starts_a_program_that_is_gone_removes_itself_and_says_so(
         monkeypatch.setattr("plucky_ledger.__file__", str(tmp_path / "gone" / "__init__.py"))
     arm(to_be_armed(tmp_path / "recordings"), level, places)
     starter = starter_of(level, places)
-    if starter.own_copy is not None:
+    if starter.runs_a_copy:
         shutil.rmtree(starter.own_copy)
     key = "Exec=" if level is Level.AUTOSTART else "ExecStart="
     line = next(row for row in starter.path.read_text().splitlines() if row.startswith(key))
@@ -390,7 +390,7 @@ def test_recordings_cannot_be_led_elsewhere(tmp_path, places, users_home, monkey
             (folder / "boot-this.jsonl.gz").symlink_to(secret / "new")
     arm(Arming(1, str(folder), SOMEBODY, "0417"), Level.SYSTEM, places)
     starter = starter_of(Level.SYSTEM, places)
-    assert armed_recorder.record_for_the_system(starter.path, starter.own_copy) == 1
+    assert armed_recorder.record_from_a_copy(starter.path, starter.own_copy) == 1
     assert files(secret) == ["kept"]
     assert (secret / "kept").read_text() == "the administrator's"
 

@@ -46,6 +46,8 @@ PACKAGES = (
     "avahi-daemon",
     "at-spi2-core",
     "xdg-user-dirs",
+    "tzdata",
+    "locales",
     # What the window needs of the system.
     "libegl1",
     "libgl1",
@@ -55,7 +57,10 @@ PACKAGES = (
     "fonts-dejavu-core",
 )
 USER, USER_ID = "bench", 1000
+LANGUAGES = ("de_DE", "fr_FR", "tr_TR", "ja_JP")
 MAY_BECOME_ROOT = f"etc/sudoers.d/{USER}"
+ROOTS_PATH = "Defaults secure_path=/usr/local/sbin:/usr/local/bin:/usr/sbin:/usr/bin:/sbin:/bin\n"
+"""As Debian has set it up to 13; sudo has no such path of its own since."""
 LOG_SHOWN = 600
 
 
@@ -128,11 +133,14 @@ def _build(disk: Path, suite: str, started_by: str) -> None:
         "-",
         given=_sources(suite),
     )
+    for language in LANGUAGES:
+        made = f"/usr/lib/locale/{language}.utf8"
+        run("chroot", str(disk), "localedef", "-i", language, "-f", "UTF-8", made)
     (disk / "etc/hostname").write_text("ticketdesk\n")
     (disk / "etc/hosts").write_text("127.0.0.1 localhost ticketdesk\n")
     (disk / "var/log/journal").mkdir(exist_ok=True)
     run("chroot", str(disk), "useradd", "-m", "-u", str(USER_ID), "-s", "/bin/bash", USER)
-    (disk / MAY_BECOME_ROOT).write_text(f"{USER} ALL=(ALL) NOPASSWD: ALL\n")
+    (disk / MAY_BECOME_ROOT).write_text(f"{ROOTS_PATH}{USER} ALL=(ALL) NOPASSWD: ALL\n")
     if managed:
         entries.write(disk)
     else:

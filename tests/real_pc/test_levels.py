@@ -3,6 +3,7 @@
 import shutil
 import subprocess
 import time
+from datetime import UTC, datetime, timedelta
 from pathlib import Path
 
 import pytest
@@ -60,6 +61,15 @@ polkit.addRule(function(action, subject) {
 SLOW = 0.3
 TOLD_WITHIN_SECONDS = 60.0
 LOG_IN_MEMORY, CLOCK_SET_BACK = "log in memory", "clock set back"
+ZONES = {
+    "de_DE": "Europe/Berlin",
+    "fr_FR": "America/St_Johns",
+    "tr_TR": "Asia/Kolkata",
+    "ja_JP": "Australia/Lord_Howe",
+}
+"""Languages a PC speaks, each in a zone; three are off by half hours, one by a half in summer."""
+NO_LANGUAGE = "C"
+JUST_NOW, THIS_RUN = timedelta(minutes=10), timedelta(hours=3)
 OTHER_TIME = Path(__file__).with_name("clock_set_back.c")
 SETS_BACK = """[Unit]
 Description=Time of day from the network
@@ -84,6 +94,7 @@ SET_BACK_BY = (
         pytest.param("system", None, CLOCK_SET_BACK, marks=pytest.mark.long),
         pytest.param("user", SLOW, "", marks=pytest.mark.long),
         pytest.param("autostart", SLOW, "", marks=pytest.mark.long),
+        *(pytest.param("system", None, language, marks=pytest.mark.long) for language in ZONES),
     ],
 )
 def test_a_boot_comes_home_whole(real_pc, tmp_path, level, cores, trouble):
@@ -91,6 +102,8 @@ def test_a_boot_comes_home_whole(real_pc, tmp_path, level, cores, trouble):
     switched_on(real_pc)
     if trouble == CLOCK_SET_BACK:
         make_clock_go_back(real_pc)
+    if trouble in ZONES:
+        make_it_speak(real_pc, trouble, ZONES[trouble])
     job = ledger_command(real_pc, "take-in", "--this-pc", "--new", f"{level} PC").strip()
     if level == "system":
         arm_and_restart(real_pc, job)
@@ -111,11 +124,23 @@ def test_a_boot_comes_home_whole(real_pc, tmp_path, level, cores, trouble):
     switched_on(real_pc)
     ledger_command(real_pc, "pick-up", job)
     assert not recordings(real_pc)
+    if trouble in ZONES:
+        assert real_pc.tried("locale", "-a").stdout.count(trouble) == 1
+        speaking = f"LANG={trouble}.UTF-8"
+        past = ("plucky-ledger", "past-boots", job, "--administrator")
+        real_pc.run("env", speaking, *past, user=True)
+        make_it_speak(real_pc, NO_LANGUAGE, "Etc/UTC")
     with opened_copy(real_pc, tmp_path) as ledger:
         number = find_job(ledger, job)
-        (boot,) = read_job(ledger, number).boots
+        boots = read_job(ledger, number).boots
+        (boot,) = [one for one in boots if one.how is How.RECORDED]
+        assert abs(datetime.now(UTC) - boot.started_at) < JUST_NOW
+        logged = [one for one in boots if one.how is How.JOURNAL]
+        assert bool(logged) is (trouble in ZONES)
+        for one in logged:
+            assert Mark.SYSTEM_UP in one.marks
+            assert abs(boot.started_at - one.started_at) < THIS_RUN
         analysis = Analyses().of(ledger, number, boot)
-    assert boot.how is How.RECORDED
     assert not boot.cut_short
     assert set(boot.marks) >= MARKS
     assert_entries_are_known(analysis.timeline, real_pc)
@@ -155,6 +180,14 @@ def make_clock_go_back(pc):
     service.write_text(SETS_BACK)
     wanted.symlink_to(f"../{service.name}")
     pc.path(SET_BACK_BY[0]).write_text("/usr/local/lib/clock-set-back.so\n")
+
+
+def make_it_speak(pc, language, zone):
+    """From the next start on, all of it."""
+    for path in ("/etc/locale.conf", "/etc/default/locale"):
+        pc.path(path).write_text(f"LANG={language}.UTF-8\n")
+    pc.path("/etc/localtime").unlink()
+    pc.path("/etc/localtime").symlink_to(f"/usr/share/zoneinfo/{zone}")
 
 
 def arm_and_restart(pc, job):

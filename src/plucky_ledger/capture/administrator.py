@@ -116,30 +116,29 @@ def carry_out(request: str, order: bytes, environment: Mapping[str, str]) -> byt
         ValueError: that is no order.
     """
     folders = Folders.of_this_user()
-    match request:
-        case "arm":
-            arming = msgspec.json.decode(order, type=Arming)
-            who = who_asks(environment)
-            arm(
-                # Whoever asked cannot have it written as somebody else.
-                msgspec.structs.replace(arming, user=who) if who is not None else arming,
-                Level.SYSTEM,
-                folders,
-            )
-        case "disarm":
-            take_away(starter_of(Level.SYSTEM, folders))
-        case "past-boots":
-            recordings = [boot.as_recording().decode() for boot in past_boots()]
-            return msgspec.json.encode(recordings)
-        case "inspect":
-            *_, condition = condition_lines(lambda: True)
-            return msgspec.json.encode(condition)
-        case "survey":
+    if request == ARM:
+        arming = msgspec.json.decode(order, type=Arming)
+        who = who_asks(environment)
+        arm(
+            # Whoever asked cannot have it written as somebody else.
+            msgspec.structs.replace(arming, user=who) if who is not None else arming,
+            Level.SYSTEM,
+            folders,
+        )
+        return b""
+    if request == DISARM:
+        take_away(starter_of(Level.SYSTEM, folders))
+        return b""
+    if request == PAST_BOOTS:
+        recordings = [boot.as_recording().decode() for boot in past_boots()]
+        return msgspec.json.encode(recordings)
+    if request == INSPECT:
+        *_, condition = condition_lines(lambda: True)
+        return msgspec.json.encode(condition)
+    if request == SURVEY:
+        return msgspec.json.encode(survey(_tell_how_far))
+    raise ValueError("nothing the administrator does")
 
-            def progress(files: int, folder: str) -> bool:
-                return tell_who_asked(msgspec.json.encode((files, bounded(folder))))
 
-            return msgspec.json.encode(survey(progress))
-        case _:
-            raise ValueError("nothing the administrator does")
-    return b""
+def _tell_how_far(files: int, folder: str) -> bool:
+    return tell_who_asked(msgspec.json.encode((files, bounded(folder))))

@@ -61,7 +61,7 @@ class RealPc(Pc):
         """What it can do: all, but for a level that nothing starts the recorder at, and for past
         boots where no service manager keeps a log of them.
         """
-        levels = tuple(level for level in Level if _starts_here(level))
+        levels = tuple(level for level in Level if starts_here(level))
         kept = init_system() is None
         return Abilities(record=RecordHow.AT_ONCE, levels=levels, past_boots=kept, facts=True)
 
@@ -120,7 +120,7 @@ class RealPc(Pc):
 
     def arm(self, folder: Path, boots: int, level: Level, label: str, then: Afterwards) -> None:
         """Make the recorder start with its next boots. Raises Trouble; nothing is left then."""
-        if not _starts_here(level):
+        if not starts_here(level):
             raise NotArmed(TroubleCode.NOTHING_STARTS_IT, level=level.value)
         arming = arming_into(folder, boots, label, self._folders, then)
         if level is Level.SYSTEM and not is_administrator():
@@ -162,7 +162,7 @@ class RealPc(Pc):
         return take_away(there.starter)
 
 
-def _starts_here(level: Level) -> bool:
+def starts_here(level: Level) -> bool:
     """Whether there is something that would start the recorder at this level."""
     there = MANAGERS.get(level)
     if there is None or os.path.isdir(there.format(user=os.getuid())):

@@ -45,6 +45,7 @@ MODULES = {
     "plucky_ledger.cli.entries": ("entries", "decide", "load"),
     "plucky_ledger.cli.statement": ("statement", "demo-ledger", "demo"),
     "plucky_ledger.cli.repair": ("repair",),
+    "plucky_ledger.cli.stick": ("stick",),
 }
 """Where the commands are, by their names: only the module of the one that is wanted is loaded."""
 

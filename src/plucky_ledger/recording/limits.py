@@ -37,18 +37,13 @@ class RecordingSize:
         """Count one line of ``size`` bytes; None is of a kind that a later version may know."""
         self.lines += 1
         self.bytes += size + 1
-        match line:
-            case SampleLine():
-                self.samples += 1
-            case ProgramsLine(rows=rows, ended=ended):
-                self.readings += len(rows) + len(ended)
-            case ProgramLine():
-                self.programs += 1
-                self.text += size
-            case None:
-                pass  # it is skipped
-            case _:
-                self.text += size
+        if isinstance(line, SampleLine):
+            self.samples += 1
+        elif isinstance(line, ProgramsLine):
+            self.readings += len(line.rows) + len(line.ended)
+        elif line is not None:
+            self.programs += isinstance(line, ProgramLine)
+            self.text += size
 
     @property
     def is_nearly_full(self) -> bool:

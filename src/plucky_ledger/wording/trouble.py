@@ -23,6 +23,11 @@ def trouble_in_words(trouble: Trouble) -> str:
     return say(words, **facts)
 
 
+def messages_by_code() -> Mapping[TroubleCode, str]:
+    """The English messages that take their facts as they are, for whoever says them elsewhere."""
+    return {code: words for code, words in _WORDS.items() if isinstance(words, str)}
+
+
 def _fact(fact: Fact | Trouble) -> str:
     """A fact as text, figures by the locale."""
     if isinstance(fact, Trouble):

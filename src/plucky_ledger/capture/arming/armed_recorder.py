@@ -20,7 +20,7 @@ from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import TroubleCode
 from plucky_ledger.linux.init_systems.running import init_system
 from plucky_ledger.linux.this_boot import boot_id
-from plucky_ledger.linux.users import acting_as
+from plucky_ledger.linux.users import acting_as, is_administrator
 from plucky_ledger.recording.deferred_writer import DeferredWriter
 from plucky_ledger.recording.writer import RecordingStopped, RecordingWriter
 
@@ -29,9 +29,13 @@ LIMIT_SECONDS = 300.0
 log = logging.getLogger(__name__)
 
 
-def record_for_the_system(starter: Path, own_copy: Path) -> int:
-    """Record this boot as administrator, from the own copy; returns the exit status."""
-    return _record_armed(Starter(Level.SYSTEM, starter, own_copy, init_system()))
+def record_from_a_copy(starter: Path, own_copy: Path) -> int:
+    """Record this boot from an own copy, as administrator or as the user whose it is; returns the
+    exit status.
+    """
+    if is_administrator():
+        return _record_armed(Starter(Level.SYSTEM, starter, own_copy, init_system()))
+    return _record_armed(users_starter(starter, own_copy))
 
 
 def record_for_the_user(starter: Path) -> int:

@@ -112,7 +112,7 @@ def arm(arming: Arming, level: Level, folders: Folders) -> None:
 def _install(starter: Starter, arming: Arming) -> None:
     """The starter itself comes last: it is armed as soon as that is there, whole."""
     text = starter.text(arming)
-    if starter.own_copy is not None:
+    if starter.own_copy is not None and starter.runs_a_copy:
         from plucky_ledger.capture.arming import own_copy
 
         own_copy.install(starter.own_copy)

@@ -39,19 +39,14 @@ def links(system: InitSystem, path: Path) -> dict[Path, Path]:
     the last has it started.
     """
     etc = _etc(path)
-    match system:
-        case InitSystem.SYSVINIT:
-            return {}
-        case InitSystem.OPENRC:
-            return {etc / "runlevels/sysinit" / OWN_STARTER: path}
-        case InitSystem.RUNIT if path.name != RUN:
-            return {etc / f"rc{EARLY}.d" / f"S00{OWN_STARTER}": path}
-        case InitSystem.RUNIT:
-            place = supervised(etc.parent)
-            return {
-                path.parent / "supervise": SUPERVISED_AT,
-                place / OWN_STARTER: path.parent,
-            }
+    if system is InitSystem.SYSVINIT:
+        return {}
+    if system is InitSystem.OPENRC:
+        return {etc / "runlevels/sysinit" / OWN_STARTER: path}
+    if path.name != RUN:
+        return {etc / f"rc{EARLY}.d" / f"S00{OWN_STARTER}": path}
+    place = supervised(etc.parent)
+    return {path.parent / "supervise": SUPERVISED_AT, place / OWN_STARTER: path.parent}
 
 
 def _is_supervised(system: InitSystem, etc: Path) -> bool:

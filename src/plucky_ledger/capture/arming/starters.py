@@ -8,6 +8,7 @@ import os
 import shlex
 import sys
 from collections.abc import Mapping, Sequence
+from importlib.util import find_spec
 from pathlib import Path
 from typing import Annotated
 
@@ -26,6 +27,8 @@ from plucky_ledger.linux.users import ADMINISTRATOR
 LARGEST_BYTES = 65_536
 SHELL = "/bin/sh"
 OWN_COPY = "recorder"
+CARRIED = "plucky_ledger.carried"
+"""A module that only the stick's file has."""
 _STATE = b"# State: "
 
 
@@ -78,9 +81,16 @@ class Starter(msgspec.Struct, frozen=True):
     level: Level
     path: Path
     own_copy: Path | None = None
-    """The administrator's own copy of the recorder, at the level of the system."""
+    """Where an own copy of the recorder lies: the administrator's at the level of the system, or
+    a user's, who has one only where the program came on a stick.
+    """
     init: InitSystem | None = None
     """The init system that starts it; None where a service manager or a desktop does."""
+
+    @property
+    def runs_a_copy(self) -> bool:
+        """Whether an own copy is what it starts."""
+        return self.level is Level.SYSTEM or is_carried()
 
     @property
     def links(self) -> Mapping[Path, Path]:
@@ -124,14 +134,15 @@ class Starter(msgspec.Struct, frozen=True):
     def text(self, arming: Arming) -> bytes:
         """The file. Raises CannotBeQuoted."""
         state = _STATE + msgspec.json.encode(arming) + b"\n"
-        if self.own_copy is not None:
+        if self.own_copy is not None and self.runs_a_copy:
             program = [own_interpreter(), "-I", "-S", str(self.own_copy), str(self.path)]
             needed = [program[0], str(self.own_copy / "__main__.py")]
-            early, rank = _EARLY.format(mount=unit_words(str(self.own_copy.parent))), _RANK
         else:
             program = [sys.executable, "-m", "plucky_ledger", "record", "--armed", str(self.path)]
             needed = [program[0], str(Path(plucky_ledger.__file__))]
-            early = rank = ""
+        early = rank = ""
+        if self.own_copy is not None and self.level is Level.SYSTEM:
+            early, rank = _EARLY.format(mount=unit_words(str(self.own_copy.parent))), _RANK
         # The links that start it go first, the newest before the others.
         more = "" if self.line is None else self.line.in_shell
         command = started_while_there(program, needed, [*self._newest_links, self.path], more)
@@ -179,10 +190,11 @@ def starters(folders: Folders) -> tuple[Starter, ...]:
     systems = (
         folders.system_units / unit if init is None else init_starters.starter_file(init, folders)
     )
+    users_copy = folders.state / OWN_COPY
     return (
         Starter(Level.SYSTEM, systems, folders.administrators / OWN_COPY, init),
-        Starter(Level.USER, folders.user_units / unit),
-        Starter(Level.AUTOSTART, folders.autostart / f"{OWN_STARTER}.desktop"),
+        Starter(Level.USER, folders.user_units / unit, users_copy),
+        Starter(Level.AUTOSTART, folders.autostart / f"{OWN_STARTER}.desktop", users_copy),
     )
 
 
@@ -191,9 +203,14 @@ def starter_of(level: Level, folders: Folders) -> Starter:
     return next(starter for starter in starters(folders) if starter.level is level)
 
 
-def users_starter(path: Path) -> Starter:
+def users_starter(path: Path, own_copy: Path | None = None) -> Starter:
     """The starter of a user that is this file."""
-    return Starter(Level.AUTOSTART if path.suffix == ".desktop" else Level.USER, path)
+    return Starter(Level.AUTOSTART if path.suffix == ".desktop" else Level.USER, path, own_copy)
+
+
+def is_carried() -> bool:
+    """Whether this program came on a stick, as one file, or is a copy that such a file left."""
+    return find_spec(CARRIED) is not None
 
 
 def started_while_there(

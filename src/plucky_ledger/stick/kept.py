@@ -1,0 +1,175 @@
+"""Recordings on their way: kept on the PC first, and brought to the stick as soon as it is there.
+
+They are never written to the stick while a PC is recorded: a stick is slow, and may be pulled.
+"""
+
+import errno
+import json
+import os
+import platform
+import re
+from collections.abc import Iterator
+from contextlib import suppress
+from dataclasses import dataclass, field
+from pathlib import Path
+
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
+from plucky_ledger.linux.administrator import who_asks
+from plucky_ledger.linux.files import make_folder
+from plucky_ledger.linux.machine_identity import machine_identity
+from plucky_ledger.linux.trusted_files import only_the_administrator_changes
+from plucky_ledger.linux.users import ADMINISTRATOR, acting_as, home_of, is_administrator
+
+ON_THE_PC = ".local/share/plucky-ledger/from-stick"
+"""Below the home folder of the person at the PC."""
+ON_THE_STICK = "plucky-ledger-recordings"
+ABOUT = "pc.json"
+"""Which PC a folder of recordings is of."""
+ENDINGS = (".jsonl.gz", ".jsonl")
+LONGEST_NAME = 40
+
+
+@dataclass(frozen=True)
+class Brought:
+    """What came of bringing recordings to the stick."""
+
+    there: tuple[Path, ...] = ()
+    """Recordings that are on the stick now."""
+    left: int = 0
+    """Recordings that stay on the PC."""
+    why: Trouble | None = None
+    """Why they stay."""
+    folder: Path = field(default_factory=Path)
+
+
+def person() -> int:
+    """Whose recordings they are: the person at the PC, also where the administrator was asked."""
+    return who_asks(os.environ) or os.geteuid()
+
+
+def folder_on_the_pc() -> Path:
+    """Where recordings are kept. Raises Trouble where the person has no home folder."""
+    return home_of(person()) / ON_THE_PC
+
+
+def made_on_the_pc() -> Path:
+    """The same, made where it is missing, as the person's. Raises Trouble."""
+    folder = folder_on_the_pc()
+    try:
+        with acting_as(person()):
+            make_folder(folder)
+    except OSError as error:
+        raise Trouble(
+            TroubleCode.NOTHING_RECORDED, path=str(folder), system=error.strerror or ""
+        ) from error
+    return folder
+
+
+def bring(stick: Path, busy: frozenset[str] = frozenset()) -> Brought:
+    """Move finished recordings to the stick, whose folder this is, one after the other.
+
+    One is taken from the PC only when the stick has it whole. ``busy`` are names of files that are
+    still written to. Nothing is lost where the stick is full, pulled or cannot be written to.
+    """
+    to = stick / ON_THE_STICK / _name_of_this_pc()
+    there: list[Path] = []
+    waiting = [
+        (user, path)
+        for user, folder in _folders()
+        for path in _recordings(folder)
+        if path.name not in busy
+    ]
+    writer = _who_writes_to(stick)
+    for number, (user, path) in enumerate(waiting):
+        try:
+            with acting_as(user):
+                data = path.read_bytes()
+            with acting_as(writer):
+                _about_this_pc(to)
+                there.append(_written(data, to / path.name))
+            with acting_as(user):
+                path.unlink()
+        except OSError as error:
+            why = Trouble(TroubleCode.FILE_NOT_WRITTEN, path=str(to), system=error.strerror or "")
+            return Brought(tuple(there), len(waiting) - number, why, to)
+    _leave_nothing()
+    return Brought(tuple(there), folder=to)
+
+
+def _leave_nothing() -> None:
+    """Folders that were made for recordings go with the last of them."""
+    for user, folder in _folders():
+        with acting_as(user), suppress(OSError):
+            for empty in (folder, *folder.parents)[: len(Path(ON_THE_PC).parts)]:
+                empty.rmdir()
+
+
+def _folders() -> Iterator[tuple[int, Path]]:
+    """The person's, and for the administrator their own as well, who may have asked before; each
+    with whose it is.
+    """
+    users = {person(), ADMINISTRATOR} if is_administrator() else {person()}
+    for user in sorted(users, reverse=True):
+        with suppress(Trouble):
+            yield user, home_of(user) / ON_THE_PC
+
+
+def _who_writes_to(stick: Path) -> int:
+    """The person, where they can: what is on the stick may lead the administrator anywhere. The
+    administrator only where nobody else has put anything there.
+    """
+    with acting_as(person()):
+        if os.access(stick, os.W_OK, effective_ids=True):
+            return person()
+    return ADMINISTRATOR if only_the_administrator_changes(stick) else person()
+
+
+def _recordings(folder: Path) -> list[Path]:
+    try:
+        found = sorted(path for path in folder.iterdir() if path.name.endswith(ENDINGS))
+    except OSError:
+        return []
+    return [path for path in found if path.is_file() and not path.is_symlink()]
+
+
+def _written(data: bytes, path: Path) -> Path:
+    """One recording, by way of a name that nobody takes for a recording. Raises OSError."""
+    whole = _place(path, data)
+    half = path.with_name(f"{path.name}.part")
+    try:
+        with half.open("wb") as target:
+            target.write(data)
+            target.flush()
+            os.fsync(target.fileno())
+        if half.read_bytes() != data:
+            raise OSError(errno.EIO, os.strerror(errno.EIO))
+        half.replace(whole)
+    except OSError:
+        with suppress(OSError):  # it may be gone with the stick
+            half.unlink()
+        raise
+    return whole
+
+
+def _place(whole: Path, data: bytes) -> Path:
+    """The name, or one with a number where another recording has it already."""
+    number, name = 1, whole
+    while name.exists() and name.read_bytes() != data:
+        number += 1
+        name = whole.with_name(f"{number}-{whole.name}")
+    return name
+
+
+def _about_this_pc(folder: Path) -> None:
+    """Make the PC's folder, which says what it is of. Raises OSError."""
+    folder.mkdir(parents=True, exist_ok=True)
+    about = folder / ABOUT
+    if not about.exists():
+        facts = {"machine": machine_identity(), "name": platform.node()}
+        about.write_text(json.dumps(facts), "utf-8")
+
+
+def _name_of_this_pc() -> str:
+    """Tells PCs apart on a stick, in letters that any file system has."""
+    name = re.sub(r"[^A-Za-z0-9-]+", "-", platform.node())[:LONGEST_NAME].strip("-") or "pc"
+    return "-".join(filter(None, (name, machine_identity()[:8])))

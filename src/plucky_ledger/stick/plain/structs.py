@@ -1,0 +1,5 @@
+"""Values with fields, anew."""
+
+from dataclasses import replace
+
+__all__ = ["replace"]

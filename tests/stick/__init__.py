@@ -1,0 +1,1 @@
+"""The recorder as one file for a stick."""
