@@ -56,6 +56,10 @@ PACKAGES = (
     "libglib2.0-0",
     "fonts-dejavu-core",
 )
+CALLED_BEFORE = {"bullseye": {"polkitd": "policykit-1", "pkexec": "policykit-1"}}
+"""Packages that had other names in an older release. The program cannot be installed there, the
+stick runs.
+"""
 USER, USER_ID = "bench", 1000
 LANGUAGES = ("de_DE", "fr_FR", "tr_TR", "ja_JP")
 MAY_BECOME_ROOT = f"etc/sudoers.d/{USER}"
@@ -121,7 +125,8 @@ def _get_tools() -> None:
 
 def _build(disk: Path, suite: str, started_by: str) -> None:
     managed = started_by == MANAGED
-    packages = (*STARTED_BY[started_by], *(() if managed else SIGN_IN_MANAGER), *PACKAGES)
+    wanted = (*STARTED_BY[started_by], *(() if managed else SIGN_IN_MANAGER), *PACKAGES)
+    packages = [CALLED_BEFORE.get(suite, {}).get(name, name) for name in wanted]
     run(
         "mmdebstrap",
         "--quiet",

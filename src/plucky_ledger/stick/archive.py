@@ -25,7 +25,8 @@ FILE, GUIDE = "plucky-ledger-stick", "READ ME FIRST.txt"
 PROGRAM = "plucky_ledger.stick.program"
 STAND_IN = "plucky_ledger.stick.plain"
 """Goes by the name of msgspec there."""
-ALONGSIDE = ("plucky_ledger.stick.newer",)
+ALONGSIDE = ("plucky_ledger.stick.newer", "plucky_ledger.capture.arming.armed_recorder")
+"""What is loaded by name: by the file's first lines, and by the copy that it leaves on a PC."""
 WORDS = f"{PACKAGE}/stick/words.json"
 EARLIEST = (1980, 1, 1, 0, 0, 0)
 """The date of everything within: the first that a zip file can hold."""

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from plucky_ledger.capture.arming.arming import arm as arm_at
-from plucky_ledger.capture.arming.arming import armed, arming_into, take_away
+from plucky_ledger.capture.arming.arming import armed, arming_into, take_away, why_not_recorded
 from plucky_ledger.capture.arming.running_recorder import recorders_of
 from plucky_ledger.capture.arming.starters import starters
 from plucky_ledger.capture.log.system_log import past_boots
@@ -37,6 +37,8 @@ class Standing:
     boots_left: int
     boots: int
     by_a_stick: bool
+    trouble: Trouble | None = None
+    """Why this boot, or the one before, was not recorded; None where nothing kept it from that."""
 
 
 def record_now(seconds: float, told: Callable[[float], None]) -> Path:
@@ -89,6 +91,7 @@ def standings() -> list[Standing]:
             there.arming.boots_left,
             there.arming.boots,
             there.arming.label == LABEL,
+            why_not_recorded(there),
         )
         for there in armed(Folders.of_this_user())
     ]

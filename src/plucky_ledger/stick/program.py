@@ -141,6 +141,8 @@ def _menu(itself: Path, stick: Path) -> int:
 def _standing() -> str:
     """What is armed on this PC now."""
     for there in doing.standings():
+        if there.trouble is not None:
+            return trouble_in_words(there.trouble)
         if there.by_a_stick:
             return say(
                 "{left} of {boots} boots are still to be recorded here.",
