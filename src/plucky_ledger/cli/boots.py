@@ -25,15 +25,30 @@ if TYPE_CHECKING:
 
 
 @click.command("import")
-@click.argument("files", nargs=-1, required=True, type=click.Path(path_type=Path))
+@click.argument("files", nargs=-1, type=click.Path(path_type=Path))
+@click.option(
+    "--drop",
+    type=click.Path(path_type=Path),
+    help="A stick, or a folder like one: all that is new on it, each PC into its job.",
+)
 @click.option("--job", "label", help="Label of the job; without it a new job is taken in.")
 @new_option
 @ledger_option
 @json_option
 def import_files(
-    files: tuple[Path, ...], label: str | None, new: bool, ledger: str | None, as_json: bool
+    files: tuple[Path, ...],
+    drop: Path | None,
+    label: str | None,
+    new: bool,
+    ledger: str | None,
+    as_json: bool,
 ) -> None:
     """Import recordings FILES into a job's book."""
+    if bool(files) is (drop is not None):
+        raise click.UsageError(say("Name recordings, or a folder after --drop."))
+    if drop is not None:
+        _import_all(drop, ledger, new, as_json)
+        return
     from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.usecases.recording.boots import import_recording
     from plucky_ledger.wording.reasons import in_one_line
@@ -59,6 +74,19 @@ def import_files(
         for result in results:
             tell(f"{Path(str(result['file'])).name}: {result['told']}")
     sys.exit(1 if any(result["refused"] for result in results) else 0)
+
+
+def _import_all(drop: Path, ledger: str | None, new: bool, as_json: bool) -> None:
+    """What is new on a stick, or in a folder into which recordings come."""
+    from plucky_ledger.usecases.recording.sticks import Known, look, on_a_stick, take_in_from
+    from plucky_ledger.wording.sticks import taken_in
+
+    with opened(ledger, make=True, new=new) as book:
+        outcome = take_in_from(book, look(book, on_a_stick(drop), Known()))
+    if as_json:
+        answer_json(outcome)
+    else:
+        tell(taken_in(outcome))
 
 
 def _new_job(book: "Ledger", path: Path) -> int:

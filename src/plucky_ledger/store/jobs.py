@@ -65,6 +65,12 @@ def labels(session: Session) -> dict[str, tuple[int, str]]:
     return {label: (number, title) for label, number, title in rows}
 
 
+def jobs_of_pcs(session: Session) -> dict[WhichPc, tuple[int, str]]:
+    """Number and title of the newest job about each PC."""
+    rows = session.execute(select(JobRow.pc, JobRow.number, JobRow.title).order_by(JobRow.number))
+    return {from_json(pc, WhichPc): (number, title) for pc, number, title in rows}
+
+
 def add_job(session: Session, card: Card, facts: Facts, pc: WhichPc, taken_in_at: datetime) -> int:
     """Take in a job; returns its number."""
     row = JobRow(

@@ -35,6 +35,15 @@ def ask_what_to_open(
     _open(dialog)
 
 
+def ask_for_folder(parent: QWidget, title: str, folder: Path, take: Callable[[Path], None]) -> None:
+    """Ask for a folder; nothing happens where nobody chooses one."""
+    dialog = QFileDialog(parent, title, str(folder))
+    dialog.setFileMode(QFileDialog.FileMode.Directory)
+    dialog.setOption(QFileDialog.Option.ShowDirsOnly)
+    dialog.fileSelected.connect(lambda name: take(Path(name)))
+    _open(dialog)
+
+
 def ask_for_printer(parent: QWidget, print_to: Callable[["QPrinter"], None]) -> None:
     """Ask for a printer and how to print."""
     from PySide6.QtPrintSupport import QPrintDialog, QPrinter

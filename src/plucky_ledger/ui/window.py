@@ -27,6 +27,7 @@ from plucky_ledger.ui.menus.menus import window_actions
 from plucky_ledger.ui.message_line import MessageLine
 from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
+from plucky_ledger.ui.sticks import Sticks
 from plucky_ledger.ui.switching import Switching
 from plucky_ledger.ui.taking_out import TakingOut
 from plucky_ledger.ui.text import Elided, Text
@@ -67,6 +68,7 @@ class Window(QMainWindow):
         self.panels = Panels(desk, self.right, self.main)
         self.switching = Switching(desk, self.panels)
         self.taking_out = TakingOut(desk, self.right)
+        self.sticks = Sticks(desk, self)
         self.ways = Ways(desk, self.shelf, self.book, self.right, self.panels)
         self._lay_out()
         self.actions_made = Actions(self, window_actions(self), self.message_line.clear)
@@ -133,6 +135,7 @@ class Window(QMainWindow):
             begun.connect(self.message_line.clear)
         self.message_line.details_wanted.connect(self.panels.show_details)
         self.panels.page_left.connect(self._back)
+        self.sticks.found.connect(self._show_what_can_be_done)
         self.panels.recording_changed.connect(self.recording_changed)
         for place, widget in (
             (Place.BOOK, self.book.lines),

@@ -37,6 +37,13 @@ def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         places=frozenset({Place.SHELF}),
     )
     yield Action(
+        name="write_stick",
+        menu=menu,
+        words=N_("Write a stick…"),
+        keys="",
+        do=window.sticks.ask_and_write,
+    )
+    yield Action(
         name="demo",
         menu=menu,
         words=N_("Look at the demo"),

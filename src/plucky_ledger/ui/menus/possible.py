@@ -10,6 +10,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.file_dialogs import Files
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.right_page import RightPage
+from plucky_ledger.ui.sticks import Sticks
 from plucky_ledger.ui.switching import Switching
 from plucky_ledger.ui.taking_out import TakingOut
 from plucky_ledger.ui.ways import Ways
@@ -25,6 +26,7 @@ class WindowCommands(Protocol):
     files: Files
     panels: Panels
     right: RightPage
+    sticks: Sticks
     switching: Switching
     taking_out: TakingOut
     ways: Ways
@@ -69,6 +71,9 @@ class Possible:
 
     def write(self) -> bool:
         return self._desk.writable
+
+    def stick(self) -> bool:
+        return self.write() and bool(self._window.sticks.pcs)
 
     def job(self) -> bool:
         return self._desk.job is not None

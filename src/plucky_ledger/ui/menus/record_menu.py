@@ -4,6 +4,7 @@ from collections.abc import Iterator
 
 from plucky_ledger.ui.actions import Action, Menu, Place
 from plucky_ledger.ui.menus.possible import Possible, WindowCommands
+from plucky_ledger.ui.sticks import KEY
 from plucky_ledger.wording.language import N_
 
 BOOK = frozenset({Place.BOOK})
@@ -60,6 +61,14 @@ def record_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         keys="Ctrl+I",
         do=window.files.ask_for_recordings,
         possible=job,
+    )
+    yield Action(
+        name="take_in_stick",
+        menu=menu,
+        words=N_("Take in recordings from a stick"),
+        keys=KEY,
+        do=window.sticks.take_in,
+        possible=may.stick,
     )
     yield Action(
         name="correct_marks",

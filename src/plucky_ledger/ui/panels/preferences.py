@@ -77,6 +77,8 @@ class PreferencesPanel(Panel):
         self.log_level = _choice(
             say("In the log"), {level: say(words) for level, words in LOG_LEVELS.items()}
         )
+        self.drop_folder = QLineEdit()
+        self.drop_folder.setPlaceholderText(say("path of a folder where recordings arrive"))
         self.workshop = QLineEdit()
         self.address = QPlainTextEdit()
         self.address.setTabChangesFocus(True)
@@ -91,6 +93,7 @@ class PreferencesPanel(Panel):
             (say("Boots to record at once"), self.boots),
             (say("Keep watching after settled"), self.look),
             (say("In the log"), self.log_level),
+            (say("Folder for recordings"), self.drop_folder),
             (say("Workshop's name"), self.workshop),
             (say("Workshop's address"), self.address),
             (say("Workshop's mark"), self.mark),
@@ -144,6 +147,7 @@ class PreferencesPanel(Panel):
             look_minutes=self.look.value(),
             log_level=self.log_level.currentData(),
             language=self.language.currentData(),
+            drop_folder=self.drop_folder.text().strip(),
             workshop=self.workshop.text().strip(),
             address=self.address.toPlainText().strip(),
             mark=self.mark.text().strip(),
@@ -165,6 +169,7 @@ class PreferencesPanel(Panel):
 
     def _show_usual(self) -> None:
         usual = Preferences(
+            drop_folder=self.drop_folder.text(),
             workshop=self.workshop.text(),
             address=self.address.toPlainText(),
             mark=self.mark.text(),
@@ -181,6 +186,7 @@ class PreferencesPanel(Panel):
             box.setCurrentIndex(max(0, box.findData(value)))
         self.boots.setValue(preferences.boots)
         self.look.setValue(preferences.look_minutes)
+        self.drop_folder.setText(preferences.drop_folder)
         self.workshop.setText(preferences.workshop)
         self.address.setPlainText(preferences.address)
         self.mark.setText(preferences.mark)

@@ -29,6 +29,8 @@ class Preferences(msgspec.Struct, frozen=True):
     log_level: LogLevel = "info"
     language: str = ""
     """Code of the language that words are in, such as "de"; empty for the system's."""
+    drop_folder: str = ""
+    """Path of a folder into which recordings come from elsewhere; empty for none."""
     workshop: str = ""
     """The workshop's name, which heads statements; empty for none."""
     address: str = ""
