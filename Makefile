@@ -12,7 +12,7 @@ STUDIES := $(filter-out benchmarks/goals.py, $(wildcard benchmarks/*.py))
 QUICK_STUDIES := $(filter-out benchmarks/real_%.py, $(STUDIES))
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: demo test quick coverage real-pc test-installed test-lowest bench mutants fuzz kill shots messages format libraries clean
+.PHONY: bundle demo test quick coverage real-pc test-installed test-lowest bench mutants fuzz kill shots messages format libraries clean
 
 demo: $(VENV)/ready
 	@sh tools/system-libraries.sh window
@@ -81,6 +81,10 @@ kill: $(VENV)/ready-dev libraries
 
 shots: $(VENV)/ready-dev libraries
 	for of in "" dark contrast german 200; do $(BIN)/python tools/shots.py $$of || exit 1; done
+
+# One archive that installs without a network; what comes of it is in dist.
+bundle: $(VENV)/ready-dev libraries
+	PYTHONPATH=. $(BIN)/python tools/bundle.py dist
 
 # Every message, for translators.
 messages: $(VENV)/ready-dev

@@ -45,7 +45,7 @@ def _disarmed_quickly(arguments: list[str]) -> bool:
     return done
 
 
-def _open_window(path: Path, with_demo: bool) -> int:
+def _open_window(path: Path, with_demo: bool, recordings: tuple[Path, ...] = ()) -> int:
     try:
         from plucky_ledger.ui.app import run
     except ModuleNotFoundError as error:
@@ -62,7 +62,7 @@ def _open_window(path: Path, with_demo: bool) -> int:
         if lacks is None:
             raise
         raise lacks from None
-    return run(path, with_demo)
+    return run(path, with_demo, recordings)
 
 
 if __name__ == "__main__":

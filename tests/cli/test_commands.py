@@ -282,6 +282,24 @@ def test_demo_opens_the_demo_as_the_option_does():
     assert "go with --play" in refused.output
 
 
+def test_what_a_double_click_opens(tmp_path):
+    opened = []
+
+    def window(path, with_demo, recordings=()):
+        opened.append((path.name, with_demo, [one.name for one in recordings]))
+        return 0
+
+    ledger = tmp_path / "mine.ledger"
+    ledger.touch()
+    for files in ((str(ledger),), ("a.jsonl.gz", "b.jsonl"), (), ("gone.ledger",)):
+        CliRunner().invoke(main, ["open", *files], obj=window)
+    assert opened == [
+        ("mine.ledger", False, []),
+        ("workshop.ledger", False, ["a.jsonl.gz", "b.jsonl"]),
+        ("workshop.ledger", False, []),
+    ]
+
+
 def test_a_python_that_is_too_old_gets_one_sentence():
     code = "import sys; sys.version_info = (3, 9, 2); import plucky_ledger"
     done = subprocess.run([sys.executable, "-c", code], capture_output=True, text=True, check=False)
@@ -301,7 +319,7 @@ def test_help_and_what_is_wrong_with_a_command_are_in_the_users_language():
     environment = {**os.environ, "LANG": "de_DE.UTF-8", "PYTHONIOENCODING": "utf-8"}
     command = [sys.executable, "-c", script]
     told = subprocess.run(command, env=environment, capture_output=True, text=True, check=False)
-    commands = sum(map(len, MODULES.values())) + 1  # and completion
+    commands = sum(map(len, MODULES.values())) + 2  # and completion, open
     assert told.stdout.count("Aufruf: ") == told.stdout.count("Zeigt diese Hilfe.") == commands
     assert not re.search(r"Usage|Options|Show this|\bthe\b", told.stdout)
     assert "Die Option '--such' gibt es nicht." in told.stderr

@@ -54,3 +54,20 @@ def test_a_stick_is_written_from_the_menu(media, empty, qtbot, tmp_path):
 def test_the_demo_is_left_alone(media, on_demo, qtbot):
     put(media / "STICK", HERE, FIRST)
     assert not on_demo.sticks.isActive()
+
+
+def test_recordings_opened_from_outside(media, empty, qtbot, tmp_path):
+    """The first is new; opened again it shows the job that has it."""
+    (recording,) = put(tmp_path, HERE, FIRST).glob("*.gz")
+    empty.sticks.open([recording])
+    qtbot.waitUntil(lambda: "1 new recording: ticketdesk" in empty.message)
+    qtbot.wait(200)
+    assert empty.action("take_in_stick").isEnabled()
+    press(qtbot, empty, noticing.KEY)
+    qtbot.waitUntil(lambda: empty.desk.job is not None and not empty.desk.busy)
+    number = empty.desk.job.number
+    empty.show_shelf()
+    assert empty.desk.job is None
+    empty.sticks.open([recording])
+    qtbot.waitUntil(lambda: empty.desk.job is not None)
+    assert empty.desk.job.number == number

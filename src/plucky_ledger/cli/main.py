@@ -4,6 +4,7 @@ import os
 import sys
 from collections.abc import Sequence
 from importlib import import_module
+from pathlib import Path
 from typing import Any
 
 import click
@@ -22,6 +23,7 @@ from plucky_ledger.wording.language import ENGLISH, current_language, use_the_us
 
 LOG_LEVELS = ("warning", "info", "debug")
 SHELLS = ("bash", "zsh", "fish")
+LEDGER = ".ledger"
 COMPLETES = "_PLUCKY_LEDGER_COMPLETE"
 """Variable by which a shell asks for completions."""
 if COMPLETES in os.environ:
@@ -149,6 +151,19 @@ def main(
 
             use_level(read_preferences().log_level)
         sys.exit(context.obj(path, with_demo))
+
+
+@main.command("open")
+@click.argument("files", nargs=-1, type=click.Path(path_type=Path))
+@click.pass_context
+def open_files(context: click.Context, files: tuple[Path, ...]) -> None:
+    """Open FILES in the window: a ledger, or recordings in the workshop's."""
+    ledgers = [path for path in files if path.name.endswith(LEDGER)]
+    recordings = tuple(path for path in files if path not in ledgers)
+    with told_plainly():
+        for path in ledgers:
+            refuse_missing(path)
+        sys.exit(context.obj((*ledgers, ledger_path(None))[0], False, recordings))
 
 
 @main.command(

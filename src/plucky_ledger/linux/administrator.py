@@ -13,11 +13,13 @@ import subprocess
 import sys
 import tempfile
 from collections.abc import Callable, Mapping
+from pathlib import Path
 
 import msgspec
 
 from plucky_ledger.core.values.reasons import Fact, Reason
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
+from plucky_ledger.linux.trusted_files import only_the_administrator_changes
 from plucky_ledger.linux.users import ADMINISTRATOR, is_administrator
 
 IN_TROUBLE = 3
@@ -25,6 +27,10 @@ IN_TROUBLE = 3
 WITHIN_SECONDS = 300.0
 """How long somebody may take to be the administrator."""
 SUDO_ANSWERS_WITHIN = 5.0
+ADMINISTER = "lib/plucky-ledger/administer"
+"""Below where we are installed: a program that carries a request out, which actions of polkit(8) of
+our own are about, so that who is asked reads what for.
+"""
 WHO_ASKS = ("PKEXEC_UID", "SUDO_UID")
 """Where `sudo` and `pkexec` say which user asked."""
 OWN_PROMPT = "Password of %p: "
@@ -143,6 +149,9 @@ def _followed(process: "subprocess.Popen[bytes]", told: Callable[[bytes], bool])
 
 def _command(request: str) -> list[str]:
     log.info("asking the administrator: %s", request)
+    installed = Path(sys.prefix) / ADMINISTER
+    if only_the_administrator_changes(installed):
+        return [*_becoming(), str(installed), request]
     return [*_becoming(), sys.executable, "-I", "-m", "plucky_ledger", "administer", request]
 
 

@@ -67,6 +67,12 @@ def find_boot(session: Session, job: int, boot_id: str) -> Boot | None:
     return boot_from(row) if row else None
 
 
+def jobs_of_boot(session: Session, boot_id: str) -> Sequence[int]:
+    """Numbers of the jobs that have a boot of this id, the newest job first."""
+    jobs = select(BootRow.job).where(BootRow.boot_id == boot_id).order_by(BootRow.job.desc())
+    return session.scalars(jobs).all() if boot_id else []
+
+
 def recording_of(session: Session, boot: int) -> bytes | None:
     """Bytes of a boot's recording; None for a boot without one."""
     row = session.execute(

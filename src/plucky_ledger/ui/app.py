@@ -4,6 +4,7 @@ import gc
 import logging
 import os
 import sys
+from collections.abc import Sequence
 from importlib import import_module
 from pathlib import Path
 from types import TracebackType
@@ -54,8 +55,8 @@ WINDOW_KEEPS = 50_000
 """Objects kept before garbage is looked for, once the window is up."""
 
 
-def run(path: Path, with_demo: bool) -> int:
-    """Open the window on a ledger; returns the exit status."""
+def run(path: Path, with_demo: bool, recordings: Sequence[Path] = ()) -> int:
+    """Open the window on a ledger, and recordings in it; returns the exit status."""
     if not _has_display():
         sentence = say(
             "Plucky Ledger found no display. Start it in a desktop session, or use its commands: "
@@ -87,6 +88,7 @@ def run(path: Path, with_demo: bool) -> int:
     window.show()
     ClosesOnSignals(window)
     make_ready(window)
+    window.sticks.open(recordings)
     QTimer.singleShot(UP_WITHIN_MILLISECONDS, lambda: gc.set_threshold(WINDOW_KEEPS))
     return app.exec()
 

@@ -1,5 +1,6 @@
 """Notices a stick with recordings, or what came into the folder for them, and takes them in."""
 
+from collections.abc import Sequence
 from pathlib import Path
 
 from PySide6.QtCore import QTimer, Signal
@@ -12,9 +13,11 @@ from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.usecases.recording.stick import prepare_stick
 from plucky_ledger.usecases.recording.sticks import (
     Known,
+    Opened,
     PcOnStick,
     TakenIn,
     look,
+    look_at,
     mounted_below,
     stick_folders,
     take_in_from,
@@ -39,7 +42,7 @@ class Sticks(QTimer):
     def __init__(self, desk: Desk, window: QWidget) -> None:
         super().__init__(window)
         self._desk, self._window = desk, window
-        self._known = Known()
+        self._known, self._files = Known(), tuple[Path, ...]()
         self.pcs: tuple[PcOnStick, ...] = ()
         self.setInterval(LOOK_AGAIN_MILLISECONDS)
         self.timeout.connect(self.look)
@@ -48,12 +51,13 @@ class Sticks(QTimer):
 
     def look(self) -> None:
         """Look once more; what is new is said once."""
-        ledger, known = self._desk.ledger, self._known
-        self._desk.executor.ask_the_pc(
-            "sticks",
-            lambda: look(ledger, stick_folders(read_preferences().drop_folder), known),
-            self._take,
-        )
+        ledger, known, files = self._desk.ledger, self._known, self._files
+
+        def work() -> tuple[PcOnStick, ...]:
+            new = look(ledger, stick_folders(read_preferences().drop_folder), known)
+            return (*new, *look_at(ledger, files).pcs)
+
+        self._desk.executor.ask_the_pc("sticks", work, self._take)
 
     def _take(self, pcs: tuple[PcOnStick, ...]) -> None:
         if pcs != self.pcs:
@@ -61,6 +65,17 @@ class Sticks(QTimer):
             if pcs and self._desk.writable:
                 self._desk.door.say(on_the_stick(pcs, KEY))
             self.found.emit()
+
+    def open(self, files: Sequence[Path]) -> None:
+        """Recordings that were opened outside: the job that has them, or whose they would be."""
+        ledger, self._files = self._desk.ledger, tuple(files)
+        if files:
+            self._desk.executor.ask("opened", lambda: look_at(ledger, files), self._opened)
+
+    def _opened(self, found: Opened) -> None:
+        if found.job is not None:
+            self._desk.open_job(found.job)
+        self._take((*self.pcs, *found.pcs))
 
     def take_in(self) -> None:
         """All that is new, into the books of their PCs."""
@@ -71,7 +86,7 @@ class Sticks(QTimer):
         self._desk.do(lambda ledger: take_in_from(ledger, pcs), self._taken)
 
     def _taken(self, outcome: list[TakenIn]) -> None:
-        self.pcs = ()
+        self.pcs = self._files = ()
         self._desk.door.say(taken_in(outcome))
         self._desk.read_shelf()
         jobs = [one.job for one in outcome if one.boots]

@@ -6,7 +6,7 @@ A stick is only read. What is in a book already is not new, however often the st
 import logging
 import time
 import zlib
-from collections.abc import Iterable, Iterator, Sequence
+from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
 
@@ -110,9 +110,7 @@ def look(ledger: Ledger, folders: Iterable[Path], known: Known) -> tuple[PcOnSti
         jobs = jobs_of_pcs(session)
         found = []
         for folder, about in pcs[:MOST_PCS]:
-            job, title = jobs.get(WhichPc(PcKind.REAL, about.machine), (None, ""))
-            if not about.machine:  # nothing tells it from others
-                job, title = None, ""
+            job, title = _job_of(about, jobs)
             new = tuple(
                 path
                 for path in _recordings(folder)
@@ -123,6 +121,39 @@ def look(ledger: Ledger, folders: Iterable[Path], known: Known) -> tuple[PcOnSti
             if new:
                 found.append(PcOnStick(name, about.machine, new, job, title))
     return tuple(found)
+
+
+def _job_of(about: AboutPc, jobs: Mapping[WhichPc, tuple[int, str]]) -> tuple[int | None, str]:
+    """The job about a PC, with its title; none of a PC that nothing tells from others."""
+    here = WhichPc(PcKind.REAL, about.machine)
+    return jobs.get(here, (None, "")) if about.machine else (None, "")
+
+
+@dataclass(frozen=True)
+class Opened:
+    """What recordings are that somebody opened outside the window."""
+
+    job: int | None
+    """The job that has one of them already; None where none has."""
+    pcs: tuple[PcOnStick, ...]
+    """Whose the others are."""
+
+
+def look_at(ledger: Ledger, files: Sequence[Path]) -> Opened:
+    """The same of single recordings, each of the PC that its folder is of, where that says so."""
+    known, job, pcs = Known(), None, list[PcOnStick]()
+    with ledger.session() as session:
+        jobs = jobs_of_pcs(session)
+        for path in files:
+            having = stored.jobs_of_boot(session, _boot_in(path, known))
+            if having:
+                job = having[0]
+                continue
+            about = _about(path.parent) or AboutPc()
+            number, title = _job_of(about, jobs)
+            name = about.name.strip()[:LONGEST_NAME] or path.name.partition(".")[0]
+            pcs.append(PcOnStick(name, about.machine, (path,), number, title))
+    return Opened(job, tuple(pcs))
 
 
 def take_in_from(ledger: Ledger, pcs: Sequence[PcOnStick]) -> list[TakenIn]:
@@ -159,11 +190,16 @@ def _pcs(folders: Iterable[Path]) -> Iterator[tuple[Path, AboutPc]]:
         except OSError:
             continue
         for one in inside:
-            try:
-                about = read_bounded(one / ABOUT, LARGEST_ABOUT)
-                yield one, msgspec.json.decode(about, type=AboutPc)
-            except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
-                continue  # it is of something else
+            if (about := _about(one)) is not None:
+                yield one, about
+
+
+def _about(folder: Path) -> AboutPc | None:
+    """What a folder says it is of; None where that is something else."""
+    try:
+        return msgspec.json.decode(read_bounded(folder / ABOUT, LARGEST_ABOUT), type=AboutPc)
+    except (OSError, msgspec.DecodeError, UnicodeDecodeError, RecursionError):
+        return None
 
 
 def _recordings(folder: Path) -> list[Path]:
