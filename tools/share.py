@@ -15,7 +15,7 @@ import click
 
 from plucky_ledger import __version__
 from plucky_ledger.cli.completion import completion_class
-from plucky_ledger.cli.main import COMPLETES, SHELLS, main
+from plucky_ledger.cli.main import COMPLETES, SHELLS, first_sentence, main
 
 PACKAGING = Path(__file__).parent.parent / "packaging"
 NAME = "plucky-ledger"
@@ -63,7 +63,7 @@ def manual_pages() -> Iterator[tuple[str, str]]:
     context = click.Context(main, info_name=NAME)
     names = main.list_commands(context)
     commands = [(name, main.get_command(context, name)) for name in names]
-    yield NAME, _page(NAME, main, [(n, _summary(c)) for n, c in commands if c is not None])
+    yield NAME, _page(NAME, main, [(n, first_sentence(c)) for n, c in commands if c is not None])
     for name, command in commands:
         if command is not None:
             yield f"{NAME}-{name}", _page(f"{NAME} {name}", command, [])
@@ -77,7 +77,7 @@ def _page(called: str, command: click.Command, others: list[tuple[str, str]]) ->
         f'.TH "{title}" "1" "" "Plucky Ledger {__version__}" "Plucky Ledger"',
         ".ad l",  # words of commands are long
         ".SH NAME",
-        f"{_plain(called.replace(' ', '-'))} \\- {_plain(_summary(command))}",
+        f"{_plain(called.replace(' ', '-'))} \\- {_plain(first_sentence(command))}",
         ".SH SYNOPSIS",
         f".B {_plain(called)}",
         _plain(usage),
@@ -92,12 +92,6 @@ def _page(called: str, command: click.Command, others: list[tuple[str, str]]) ->
             lines += [".TP", f".B {_plain(name)}", _plain(words)]
     lines += [".SH SEE ALSO", f".BR {NAME} (1)"]
     return "\n".join(lines) + "\n"
-
-
-def _summary(command: click.Command) -> str:
-    """The first sentence of a command's help, whole."""
-    text = " ".join((command.help or "").split())
-    return text.partition(". ")[0].removesuffix(".")
 
 
 def _plain(text: str) -> str:

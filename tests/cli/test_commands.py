@@ -13,6 +13,7 @@ from pathlib import Path
 import pytest
 from click.testing import CliRunner
 
+from plucky_ledger.cli.groups import GROUPS
 from plucky_ledger.cli.main import MODULES, main
 from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.store.ledger import Ledger
@@ -280,6 +281,16 @@ def test_demo_opens_the_demo_as_the_option_does():
     refused = CliRunner().invoke(main, ["demo", "--out", "x.pdf"], obj=window)
     assert refused.exit_code == 2
     assert "go with --play" in refused.output
+
+
+def test_the_help_lists_every_command_once_in_the_order_of_the_work():
+    named = [name for names in GROUPS.values() for name in names]
+    assert sorted(named) == main.list_commands(None)
+    told = CliRunner().invoke(main, ["-h"]).output
+    assert told == CliRunner().invoke(main, ["--help"]).output
+    assert "..." not in told.partition("[ARGS]...")[2]
+    places = [told.index(f"\n  {name} ") for name in named]
+    assert places == sorted(places)
 
 
 def test_what_a_double_click_opens(tmp_path):

@@ -18,8 +18,9 @@ from plucky_ledger.cli.common import (
     refuse_missing,
     told_plainly,
 )
+from plucky_ledger.cli.groups import GROUPS
 from plucky_ledger.cli.output import bear_any_terminal
-from plucky_ledger.wording.language import ENGLISH, current_language, use_the_users
+from plucky_ledger.wording.language import ENGLISH, current_language, say, use_the_users
 
 LOG_LEVELS = ("warning", "info", "debug")
 SHELLS = ("bash", "zsh", "fish")
@@ -75,6 +76,15 @@ class Commands(click.Group):
         command = super().get_command(ctx, cmd_name)
         return command and _translated(command)
 
+    def format_commands(self, ctx: click.Context, formatter: click.HelpFormatter) -> None:
+        """Every command with a whole sentence, in the order of the work."""
+        for heading, names in GROUPS.items():
+            found = [(name, self.get_command(ctx, name)) for name in names]
+            with formatter.section(say(heading)):
+                formatter.write_dl(
+                    [(name, first_sentence(command)) for name, command in found if command]
+                )
+
     def main(self, *args: Any, **settings: Any) -> Any:  # noqa: ANN401 as click has it
         """Run the command that the arguments name, in the user's language."""
         use_the_users(preferred_language())
@@ -90,6 +100,12 @@ class Commands(click.Group):
         """Run the command; a package that it lacks is told in one sentence."""
         with told_plainly():
             return super().invoke(ctx)
+
+
+def first_sentence(command: click.Command) -> str:
+    """What a command does, by the first sentence of its help."""
+    text = " ".join((command.help or "").split())
+    return text.partition(". ")[0].removesuffix(".")
 
 
 class PlainText(click.types.StringParamType):
@@ -117,7 +133,11 @@ def _take_plain_text(command: click.Command) -> None:
             parameter.type = PlainText()
 
 
-@click.group(cls=Commands, invoke_without_command=True)
+@click.group(
+    cls=Commands,
+    invoke_without_command=True,
+    context_settings={"help_option_names": ["-h", "--help"]},
+)
 @click.version_option(__version__)
 @click.option("--ledger", metavar="FILE", help="The ledger to open.")
 @click.option("--demo", "with_demo", is_flag=True, help="Open the demo job instead.")

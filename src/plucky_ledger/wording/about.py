@@ -19,5 +19,9 @@ def about(ledger: Path, logs: Path) -> str:
             f"Python {platform.python_version()}",
             "",
             say("Nothing is sent anywhere by itself."),
+            say(
+                "Under the Apache License 2.0. It uses Qt under the LGPL 3.0, and other packages "
+                "each under its own licence: the file NOTICE names them."
+            ),
         )
     )
