@@ -11,6 +11,7 @@ from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.stick.archive import FILE, write_stick
+from plucky_ledger.stick.kept import QUIET_SECONDS
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 from plucky_ledger.usecases.recording.boots import import_recording
@@ -103,7 +104,9 @@ def test_a_boot_by_the_stick_on_a_pc_that_has_the_program_too(real_pc):
     switched_on(real_pc)
     wait_until_recorded(real_pc, 1)
     stick.put_in()
+    assert "No recording waits" in stick.does("--bring")  # it is looked on, slowly
     real_pc.run("systemctl", "stop", "plucky-ledger-recorder.service")
+    time.sleep(QUIET_SECONDS)
     assert "On the stick now: 1" in stick.does("--bring")
     *_, boot = stick.recordings
     assert_it_is_whole(boot, STARTING)

@@ -114,7 +114,8 @@ def test_where_there_is_no_python_it_says_so(stick, tmp_path):
 
 def test_it_speaks_the_language_of_the_pc(stick):
     assert (
-        "Aufzeichnungen" in run(stick, "--help", env={"LANG": "de_DE.UTF-8", "PATH": "/usr/bin"}).stdout
+        "Aufzeichnungen"
+        in run(stick, "--help", env={"LANG": "de_DE.UTF-8", "PATH": "/usr/bin"}).stdout
     )
     assert "recordings" in run(stick, "--help", env={"LANG": "xx", "PATH": "/usr/bin"}).stdout
 

@@ -8,7 +8,6 @@ from pathlib import Path
 
 from plucky_ledger.capture.arming.arming import arm as arm_at
 from plucky_ledger.capture.arming.arming import armed, arming_into, take_away, why_not_recorded
-from plucky_ledger.capture.arming.running_recorder import recorders_of
 from plucky_ledger.capture.arming.starters import starters
 from plucky_ledger.capture.log.system_log import past_boots
 from plucky_ledger.capture.real_pc import starts_here
@@ -104,14 +103,6 @@ def take_back() -> bool:
     """
     found = [take_away(starter) for starter in starters(Folders.of_this_user())]
     return any(found)
-
-
-def being_written() -> frozenset[str]:
-    """Names of recordings that an armed recorder is at work on."""
-    for starter in starters(Folders.of_this_user()):
-        if starter.path.exists() and recorders_of(starter.path):
-            return frozenset({f"boot-{boot_id()}.jsonl.gz"})
-    return frozenset()
 
 
 def keep_past_boots(told: Callable[[int], None]) -> int:

@@ -8,6 +8,7 @@ import json
 import os
 import platform
 import re
+import time
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -17,6 +18,7 @@ from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.administrator import who_asks
 from plucky_ledger.linux.files import make_folder
 from plucky_ledger.linux.machine_identity import machine_identity
+from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.trusted_files import only_the_administrator_changes
 from plucky_ledger.linux.users import ADMINISTRATOR, acting_as, home_of, is_administrator
 
@@ -27,6 +29,7 @@ ABOUT = "pc.json"
 """Which PC a folder of recordings is of."""
 ENDINGS = (".jsonl.gz", ".jsonl")
 LONGEST_NAME = 40
+QUIET_SECONDS = 30.0
 
 
 @dataclass(frozen=True)
@@ -65,11 +68,11 @@ def made_on_the_pc() -> Path:
     return folder
 
 
-def bring(stick: Path, busy: frozenset[str] = frozenset()) -> Brought:
+def bring(stick: Path) -> Brought:
     """Move finished recordings to the stick, whose folder this is, one after the other.
 
-    One is taken from the PC only when the stick has it whole. ``busy`` are names of files that are
-    still written to. Nothing is lost where the stick is full, pulled or cannot be written to.
+    One is taken from the PC only when the stick has it whole; one that is still written to stays.
+    Nothing is lost where the stick is full, pulled or cannot be written to.
     """
     to = stick / ON_THE_STICK / _name_of_this_pc()
     there: list[Path] = []
@@ -77,7 +80,7 @@ def bring(stick: Path, busy: frozenset[str] = frozenset()) -> Brought:
         (user, path)
         for user, folder in _folders()
         for path in _recordings(folder)
-        if path.name not in busy
+        if not _is_written_to(path)
     ]
     writer = _who_writes_to(stick)
     for number, (user, path) in enumerate(waiting):
@@ -130,6 +133,17 @@ def _recordings(folder: Path) -> list[Path]:
     except OSError:
         return []
     return [path for path in found if path.is_file() and not path.is_symlink()]
+
+
+def _is_written_to(path: Path) -> bool:
+    """Whether an armed recorder may be at work on it, also one of the administrator's, which nobody
+    else sees: it writes at least every ten seconds.
+    """
+    try:
+        changed = path.stat().st_mtime
+    except OSError:
+        return True
+    return path.name.startswith(f"boot-{boot_id()}.") and abs(time.time() - changed) < QUIET_SECONDS
 
 
 def _written(data: bytes, path: Path) -> Path:

@@ -278,7 +278,7 @@ def _fit(text: str, width: int) -> str:
 
 def _bring(stick: Path, silent: bool = False) -> int:
     """Move finished recordings from the PC to the stick, and say where they are."""
-    came = bring(stick, doing.being_written())
+    came = bring(stick)
     if came.there:
         _tell(
             say(
