@@ -150,7 +150,7 @@ def _standing() -> str:
                 boots=there.boots,
             )
         return say("Plucky Ledger on this PC itself is to record its next boots.")
-    return say("Nothing on this PC is changed so far, and nothing will be switched off.")
+    return say("This program records how the PC starts. It switches nothing off.")
 
 
 def _record(stick: Path, seconds: float) -> int:
