@@ -17,6 +17,7 @@ from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.accessible.faces import use_faces
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
+from plucky_ledger.ui.one_window import OneWindow
 from plucky_ledger.ui.qt_messages import QtMessages
 from plucky_ledger.ui.recent_ledgers import remember_ledger
 from plucky_ledger.ui.remembered import keep, last_job, put_back
@@ -73,6 +74,9 @@ def run(path: Path, with_demo: bool, recordings: Sequence[Path] = ()) -> int:
     app.setDesktopFileName("plucky-ledger")
     speak_qt(app)
     dress(app)
+    one = OneWindow(path)
+    if one.handed_over(recordings):
+        return 0
     if with_demo and not path.exists() and not DemoPage(path).make():
         return 1
     try:
@@ -86,6 +90,7 @@ def run(path: Path, with_demo: bool, recordings: Sequence[Path] = ()) -> int:
     remember_ledger(path.absolute())
     app.aboutToQuit.connect(lambda: keep(window))
     window.show()
+    one.window = window
     ClosesOnSignals(window)
     make_ready(window)
     window.sticks.open(recordings)
