@@ -77,11 +77,8 @@ def packed(root: Path) -> bytes:
 
 
 def _alike(member: tarfile.TarInfo) -> tarfile.TarInfo:
-    member.mtime, member.uid, member.gid = CHANGED, 0, 0
-    member.uname = member.gname = "root"
-    runs = member.isdir() or member.name.endswith(".sh")
-    member.mode = 0o755 if runs else 0o644
-    return member
+    mode = 0o755 if member.isdir() or member.name.endswith(".sh") else 0o644
+    return member.replace(mtime=CHANGED, mode=mode, uid=0, gid=0, uname="root", gname="root")
 
 
 if __name__ == "__main__":
