@@ -208,6 +208,37 @@ def test_reading_scattered_data_is_known_to_be_dearer():
     assert found["strewn"] > found["neat"]
 
 
+SESSION = "/user.slice/user-1000.slice/user@1000.service/app.slice"
+
+
+def test_services_of_a_manager_that_told_nothing_are_tasks_of_their_own():
+    """They are not one long task, no entry is made of them, and intervals know of it."""
+    pc = pc_with(
+        Hardware(),
+        first=(0.5, (), Compute(3.0), Up()),
+        second=(0.5, (), Compute(3.0), Up()),
+        asked=(0.5, (), Compute(6.0), Up()),
+    )
+    whole = recorded(pc, range(3))
+    blind = [
+        replace(one, timeline=replace(one.timeline, entries=only_of(one, "asked"))) for one in whole
+    ]
+    (told,), (untold,) = (RoundReplay(boots).cost_of(["asked"]) for boots in (whole, blind))
+    workload = workload_of(blind[0], disk_costs(blind))
+    services = {task.entry_id for task in workload.tasks if not task.is_entry} - {SYSTEM_TASK}
+    assert services >= {f"{SESSION}/app-{name}.scope" for name in ("first", "second")}
+    assert workload.entry_ids == {"asked"}
+    assert 0.5 < workload.unlisted_share < 1.0
+    assert untold.settled.value == pytest.approx(told.settled.value, abs=0.5)
+    assert untold.settled.low <= told.settled.value <= untold.settled.high
+    wider = (one.settled.high - one.settled.low for one in (told, untold))
+    assert next(wider) < next(wider)
+
+
+def only_of(analysis, name):
+    return tuple(one for one in analysis.timeline.entries if one.entry_id == name)
+
+
 def test_what_is_set_aside_has_the_drive_on_its_own_account():
     """As if it were an entry that nobody asks about, not as if the system had done it."""
     pc = pc_with(
@@ -216,7 +247,11 @@ def test_what_is_set_aside_has_the_drive_on_its_own_account():
         scattered=(0.5, (), Read("scattered", 120, scattered=True), Up()),
     )
     as_entry = recorded(pc, range(1))
-    left = tuple(one for one in as_entry[0].timeline.entries if one.entry_id != "scattered")
+    left = tuple(
+        replace(one, group=f"{SESSION}/app-{one.entry_id}.scope")  # its manager told of the others
+        for one in as_entry[0].timeline.entries
+        if one.entry_id != "scattered"
+    )
     as_system = [replace(as_entry[0], timeline=replace(as_entry[0].timeline, entries=left))]
     aside = [replace(as_system[0], aside=frozenset({"scattered"}))]
     told, wrong, right = (disk_costs(boots) for boots in (as_entry, as_system, aside))

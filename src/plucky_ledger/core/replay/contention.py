@@ -24,6 +24,7 @@ from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples, thinned
 from plucky_ledger.core.boots.settle import Bools
 from plucky_ledger.core.boots.timeline import Timeline
+from plucky_ledger.core.boots.unlisted import unlisted_services
 
 SATURATED = 0.9
 """Utilisation of the cores or of the disk (0 to 1) from which tasks are taken to have queued for
@@ -98,7 +99,8 @@ class Stretches:
 class Contention:
     """CPU and disk use of each program run in each interval between two samples, and the slowdown.
 
-    Arrays have shape ``(intervals,)`` or ``(runs, intervals)``. ``rows`` are the runs of each task.
+    Arrays have shape ``(intervals,)`` or ``(runs, intervals)``. ``rows`` are the runs of each task:
+    an entry by its id, a service that no manager told of by its control group, or the system.
     """
 
     def __init__(
@@ -117,10 +119,12 @@ class Contention:
         self.cpu, moved = np.diff(cpu, axis=1), np.diff(read, axis=1)
         moved = moved + np.diff(np.nan_to_num(grid.of(lambda run: run.bytes_written)), axis=1)
         self.rows: dict[str, list[int]] = {}
+        service = unlisted_services(timeline.entries)
         for row, run in enumerate(timeline.runs):
             owner = owners[run.run]
             if owner.kind is not OwnerKind.ASIDE:
-                self.rows.setdefault(_task_name(owner), []).append(row)
+                name = _task_name(owner) or service(run.control_group)
+                self.rows.setdefault(name, []).append(row)
         left = [row for rows in self.rows.values() for row in rows]
         total = np.maximum(np.diff(samples.cpu_seconds), 0.0)
         self.unclaimed_cpu = np.maximum(total - self.cpu.sum(axis=0), 0.0)

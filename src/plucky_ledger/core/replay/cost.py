@@ -6,6 +6,7 @@ interval. A plan is the same replay with all pencilled changes at once, because 
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
+from functools import cached_property
 
 import numpy as np
 
@@ -22,7 +23,7 @@ from plucky_ledger.core.replay.boots_to_replay import (
     that_can_be_replayed,
 )
 from plucky_ledger.core.replay.contention import disk_costs
-from plucky_ledger.core.replay.estimates import estimate, less, or_less, or_more
+from plucky_ledger.core.replay.estimates import MODEL_SHARE, estimate, less, or_less, or_more
 from plucky_ledger.core.replay.preview import Preview, PreviewedBoot
 from plucky_ledger.core.replay.replay import Replay
 from plucky_ledger.core.replay.replayed import CalibrationFactors, Replayed, calibration_of
@@ -197,14 +198,22 @@ class RoundReplay:
         ]
         return StartupCost(
             entry_id=entry_id,
-            settled=estimate(delays) if delays else None,
-            system_up=estimate(ups) if ups else None,
+            settled=estimate(delays, self._model_share) if delays else None,
+            system_up=estimate(ups, self._model_share) if ups else None,
             use=use,
             per_boot=delays,
             boots=sum(present),
             held_up=self._held_up(entry_id),
             no_grade=None if delays else Reason(ReasonCode.NEVER_SETTLED),
         )
+
+    @cached_property
+    def _model_share(self) -> float:
+        """Model error of a cost: the more was done by services of which no manager told what they
+        waited for, the larger it is, up to twice as large.
+        """
+        unlisted = [workload.unlisted_share for workload in self._workloads]
+        return MODEL_SHARE * (1.0 + float(np.mean(unlisted)))
 
     def _held_up(self, entry_id: str) -> tuple[float | None, float | None]:
         """Seconds an entry's work waited for CPU and for the disk."""

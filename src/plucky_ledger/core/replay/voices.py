@@ -12,6 +12,7 @@ import numpy as np
 
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.samples import Floats, rates, thinned
+from plucky_ledger.core.boots.unlisted import OF_GROUP
 from plucky_ledger.core.replay.contention import SYSTEM_TASK, Contention, DiskCosts
 
 MOST_STEPS = 300
@@ -79,7 +80,7 @@ def voices_of(analysis: Analysis) -> Voices | None:
     voices = {
         name: _voice(contention, rows)
         for name, rows in contention.rows.items()
-        if name != SYSTEM_TASK
+        if name != SYSTEM_TASK and not name.startswith(OF_GROUP)
     }
     return Voices(coarse.seconds, Voice.alone(cpu, drive), voices, coarse.cores)
 

@@ -1,10 +1,10 @@
 """Workload of a recorded boot: its tasks, what each needs, and what each has to wait for.
 
-Each startup entry, and the system's own work, is a task: when it is released, what it does
-(compute, move data, wait), and which other tasks have to be up before it begins. Each interval
-between two samples is split into these three by how saturated the cores and the disk were
-(``contention``): the table of a task says how long it would take alone on the PC. manual/methods.md
-has a worked example.
+Each startup entry, each service of a manager that told nothing, and the system's own work, is a
+task: when it is released, what it does (compute, move data, wait), and which other tasks have to be
+up before it begins. Each interval between two samples is split into these three by how saturated
+the cores and the disk were (``contention``): the table of a task says how long it would take alone
+on the PC. manual/methods.md has a worked example.
 """
 
 from collections.abc import Iterable, Iterator, Mapping, Sequence
@@ -17,6 +17,7 @@ from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.marks import PAUSES, Mark, Marks, human_wait, sign_in_wait
 from plucky_ledger.core.boots.samples import Floats, Samples, cut_off, thinned
 from plucky_ledger.core.boots.timeline import Activity
+from plucky_ledger.core.boots.unlisted import OF_GROUP
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.kinds import KINDS, OF_THE_SYSTEM
 from plucky_ledger.core.replay.contention import SYSTEM_TASK, Contention, DiskCosts, Stretches
@@ -73,6 +74,11 @@ class Task:
     lag: float
     """Seconds between its release and its beginning."""
 
+    @property
+    def is_entry(self) -> bool:
+        """Whether it is an entry, and not the system or a service that no manager told of."""
+        return self.entry_id != SYSTEM_TASK and not self.entry_id.startswith(OF_GROUP)
+
 
 @dataclass(frozen=True, kw_only=True, eq=False)
 class Workload:
@@ -113,7 +119,14 @@ class Workload:
     @cached_property
     def entry_ids(self) -> frozenset[str]:
         """Entries that took part."""
-        return frozenset(task.entry_id for task in self.tasks) - {SYSTEM_TASK}
+        return frozenset(task.entry_id for task in self.tasks if task.is_entry)
+
+    @cached_property
+    def unlisted_share(self) -> float:
+        """Share (0 to 1) of the CPU work that services did of which no manager told."""
+        work = {task.entry_id: float(task.table.cpu_work[-1]) for task in self.tasks}
+        unlisted = sum(cpu for name, cpu in work.items() if name.startswith(OF_GROUP))
+        return unlisted / max(sum(work.values()), 1e-9)
 
     @property
     def human_wait(self) -> float:
@@ -152,6 +165,11 @@ def workload_of(
         _entry_task(entry, seen.get(entry.entry_id), seen, index_of, contention, signed_in)
         for entry in named
     ]
+    tasks.extend(
+        _unlisted_task(name, rows, contention, signed_in)
+        for name, rows in contention.rows.items()
+        if name.startswith(OF_GROUP)
+    )
     tasks.extend(_system_tasks(contention, signed_in))
     return _with_marks(tasks, named, seen, boot.marks, samples, contention.capacity)
 
@@ -265,6 +283,26 @@ def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> T
         columns[1] = columns[1] + share * before
     cpu_time, cpu_work, disk_time, disk_work, *held_up = columns
     return Table(cpu_time, cpu_work, disk_time, disk_work, (held_up[0], held_up[1]), length)
+
+
+def _unlisted_task(
+    name: str, rows: Sequence[int], contention: Contention, signed_in: float
+) -> Task:
+    """A service that no manager told of: when it was up and what it waited for is not known."""
+    working = contention.cpu[rows].sum(axis=0) > 0
+    begin = float(contention.start[working.argmax()]) if working.any() else 0.0
+    table, up_after = _table(rows, begin, None, None, contention, name)
+    at_sign_in = 0 < signed_in <= begin + SLACK_SECONDS
+    return Task(
+        entry_id=name,
+        table=table,
+        relative_io_cost=contention.costs.of(name),
+        seek_discount=contention.costs.seek_discount(name),
+        up_after=up_after,
+        after=(),
+        at_sign_in=at_sign_in,
+        lag=begin - signed_in if at_sign_in else begin,
+    )
 
 
 def _system_tasks(contention: Contention, signed_in: float) -> list[Task]:
