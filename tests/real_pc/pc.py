@@ -16,6 +16,10 @@ from tests.real_pc.disk import USER, USER_ID, NotHere
 
 STARTS_WITHIN_SECONDS = 60.0
 UP_WITHIN_SECONDS = 300.0
+HIERARCHIES = (Path("/sys/fs/cgroup/systemd"), Path("/sys/fs/cgroup/unified"))
+"""Where control groups without controllers are told apart, on a host that has them in several
+places.
+"""
 PERIOD_MICROSECONDS = 20_000
 OUR_PACKAGES = "/opt/packages"
 """Where the packages we run with can be read in there: the window's are too large to be copied."""
@@ -38,6 +42,7 @@ class RealPc:
         self.disk = disk
         self._container: subprocess.Popen[bytes] | None = None
         self._first_process = 0
+        self._group = f"plucky-ledger-{os.getpid()}-{id(self):x}"
 
     def switch_on(self, cores: float | None = None) -> None:
         """Start it; with ``cores``, such as 0.3, it is a slow PC. Raises NotHere."""
@@ -65,7 +70,7 @@ class RealPc:
                 stdout=console,
                 stderr=subprocess.STDOUT,
                 start_new_session=True,
-                preexec_fn=(lambda: _hold_to(cores)) if cores else None,  # noqa: PLW1509
+                preexec_fn=lambda: _set_apart(self._group, cores),  # noqa: PLW1509
             )
         deadline = time.monotonic() + STARTS_WITHIN_SECONDS
         while not self._first_process:
@@ -189,6 +194,11 @@ class RealPc:
                 os.killpg(self._container.pid, signal.SIGKILL)
             self._container.wait()
         self._container, self._first_process = None, 0
+        for hierarchy in HIERARCHIES:
+            own = hierarchy / self._group
+            for group in [*sorted(own.rglob("*/"), reverse=True), own]:
+                with suppress(OSError):
+                    group.rmdir()
 
     def path(self, inside: str) -> Path:
         """Where a file of it lies for us."""
@@ -214,8 +224,19 @@ def _is_manager(process: Path) -> bool:
     return (process / "comm").read_text().strip() in {"systemd", "init", "runit"}
 
 
+def _set_apart(name: str, cores: float | None) -> None:
+    """Put the calling process, and what it starts, into groups of its own, where several PCs would
+    otherwise have theirs in one place; and under a limit of so many cores.
+    """
+    for hierarchy in HIERARCHIES:
+        if hierarchy.is_dir():
+            (hierarchy / name).mkdir(exist_ok=True)
+            (hierarchy / name / "cgroup.procs").write_text(str(os.getpid()))
+    if cores:
+        _hold_to(cores)
+
+
 def _hold_to(cores: float) -> None:
-    """Put the calling process, and what it starts, under a limit of so many cores."""
     own = Path("/sys/fs/cgroup")
     old = (own / "cpu").is_dir()
     group = (own / "cpu" if old else own) / "plucky-ledger-real-pc"
