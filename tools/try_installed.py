@@ -72,6 +72,10 @@ def try_base(folder: Path) -> None:
     run("put-back", "0417", "--everything", "--ledger", ledger)
     run("record", "--for", 1, "--out", boot)
     assert boot.stat().st_size > 1_000
+    run("stick", folder / "stick", says="is written")
+    stick = ["sh", str(folder / "stick/plucky-ledger-stick"), "--record-now", "5"]
+    told = subprocess.run(stick, capture_output=True, text=True, check=True).stdout
+    assert "On the stick now: 1" in told, told
     run("take-in", "Quay PC", "--this-pc", "--label", "77", "--ledger", ledger)
     run("arm", "77", "--autostart", "--ledger", ledger)
     run("disarm", "77", "--ledger", ledger, says="every trace is removed")
