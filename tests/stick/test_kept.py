@@ -52,7 +52,10 @@ def test_it_is_the_persons_and_comes_to_the_stick(home, stick):
     assert [found.name for found in came.there] == ["boot-a.jsonl.gz"]
     assert (came.left, came.why) == (0, None)
     assert [left.name for left in path.parent.iterdir()] == [BUSY]
-    os.utime(path.parent / BUSY, (1e9, 1e9))
+    more = gzip.compress(b'{"kind":"end","goes_on":true}\n')
+    (path.parent / BUSY).write_bytes(more)
+    assert kept.bring(stick).there == ()  # it is looked on, slowly
+    (path.parent / BUSY).write_bytes(more + gzip.compress(b'{"kind":"end","goes_on":false}\n'))
     came = kept.bring(stick)
     assert on(stick) == sorted(["boot-a.jsonl.gz", BUSY])
     assert not [*home.iterdir()]  # what was made for it went with the last

@@ -4,11 +4,13 @@ They are never written to the stick while a PC is recorded: a stick is slow, and
 """
 
 import errno
+import gzip
 import json
 import os
 import platform
 import re
 import time
+import zlib
 from collections.abc import Iterator
 from contextlib import suppress
 from dataclasses import dataclass, field
@@ -21,6 +23,7 @@ from plucky_ledger.linux.machine_identity import machine_identity
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.trusted_files import only_the_administrator_changes
 from plucky_ledger.linux.users import ADMINISTRATOR, acting_as, home_of, is_administrator
+from plucky_ledger.recording.limits import LARGEST_FILE
 
 ON_THE_PC = ".local/share/plucky-ledger/from-stick"
 """Below the home folder of the person at the PC."""
@@ -143,7 +146,19 @@ def _is_written_to(path: Path) -> bool:
         changed = path.stat().st_mtime
     except OSError:
         return True
-    return path.name.startswith(f"boot-{boot_id()}.") and abs(time.time() - changed) < QUIET_SECONDS
+    lately = abs(time.time() - changed) < QUIET_SECONDS
+    return lately and path.name.startswith(f"boot-{boot_id()}.") and not _has_ended(path)
+
+
+def _has_ended(path: Path) -> bool:
+    """Whether a recording has its last end record, and no look at what comes later follows."""
+    try:
+        with gzip.open(path) as file:
+            text = file.read(LARGEST_FILE)
+        end = json.loads(text.rstrip().rpartition(b"\n")[2])
+    except (OSError, EOFError, ValueError, zlib.error, RecursionError):
+        return False
+    return isinstance(end, dict) and end.get("kind") == "end" and not end.get("goes_on")
 
 
 def _written(data: bytes, path: Path) -> Path:
