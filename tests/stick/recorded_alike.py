@@ -12,14 +12,13 @@ sys.path[:0] = [*stick, str(Path(__file__).parents[2])]
 
 import msgspec  # noqa: E402
 
-import plucky_ledger  # noqa: E402, F401 on the stick it brings what an older Python lacks
-from plucky_ledger.capture.arming.starters import is_carried  # noqa: E402
+import plucky_ledger  # noqa: E402 on the stick it brings what an older Python lacks
 from plucky_ledger.capture.sampling.recorder import record  # noqa: E402
 from plucky_ledger.recording.lines import Line  # noqa: E402
 from plucky_ledger.recording.writer import RecordingWriter  # noqa: E402
 from tests.helpers.real_pc import PlayedBack  # noqa: E402
 
-assert is_carried() is bool(stick)
+assert plucky_ledger.CARRIED is bool(stick)
 assert (msgspec.__file__ or "").startswith(stick[0] if stick else "/")
 source = PlayedBack()
 with RecordingWriter(Path(folder) / "played.jsonl.gz") as writer:

@@ -53,12 +53,12 @@ sys.exit(main(Path(sys.argv[0]), sys.argv[1:]))
 """
 _FIRST = f"""\
 __version__ = "{__version__}"
+CARRIED = True
 
 from plucky_ledger.stick.newer import add_what_is_missing
 
 add_what_is_missing()
 """
-_CARRIED = '"""This program came on a stick, as one file."""\n'
 
 Words = Mapping[str, Mapping[str, str]]
 """By language, each message there: the English of the source to what is said."""
@@ -99,7 +99,6 @@ def stick_bytes(words: Callable[[tuple[str, ...]], Words]) -> bytes:
 
 def _contents(modules: Mapping[str, str], said: Words) -> Iterator[tuple[str, str]]:
     yield "__main__.py", _MAIN
-    yield f"{PACKAGE}/carried.py", _CARRIED
     yield WORDS, json.dumps(said, ensure_ascii=False, sort_keys=True)
     for name, source in modules.items():
         is_first = name == "__init__.py"  # which refuses Python before 3.11 where it is installed

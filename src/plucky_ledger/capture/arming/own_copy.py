@@ -14,7 +14,8 @@ from importlib.resources import files
 from pathlib import Path
 from typing import TYPE_CHECKING
 
-from plucky_ledger.capture.arming.starters import is_carried, own_interpreter
+import plucky_ledger
+from plucky_ledger.capture.arming.starters import own_interpreter
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.files import make_folder
 from plucky_ledger.linux.trusted_files import only_the_administrator_changes
@@ -56,7 +57,7 @@ def install(copy: Path, parts: Sequence[str] = PARTS, main: bytes = _MAIN) -> No
     remove(copy)
     make_folder(copy, 0o755)
     source = files(PROGRAM)
-    if is_carried():
+    if plucky_ledger.CARRIED:
         _copy_tree(source, copy / PROGRAM)
     else:
         (copy / PROGRAM).mkdir(0o755)

@@ -8,7 +8,6 @@ import os
 import shlex
 import sys
 from collections.abc import Mapping, Sequence
-from importlib.util import find_spec
 from pathlib import Path
 from typing import Annotated
 
@@ -27,8 +26,6 @@ from plucky_ledger.linux.users import ADMINISTRATOR
 LARGEST_BYTES = 65_536
 SHELL = "/bin/sh"
 OWN_COPY = "recorder"
-CARRIED = "plucky_ledger.carried"
-"""A module that only the stick's file has."""
 _STATE = b"# State: "
 
 
@@ -90,7 +87,7 @@ class Starter(msgspec.Struct, frozen=True):
     @property
     def runs_a_copy(self) -> bool:
         """Whether an own copy is what it starts."""
-        return self.level is Level.SYSTEM or is_carried()
+        return self.level is Level.SYSTEM or plucky_ledger.CARRIED
 
     @property
     def links(self) -> Mapping[Path, Path]:
@@ -206,11 +203,6 @@ def starter_of(level: Level, folders: Folders) -> Starter:
 def users_starter(path: Path, own_copy: Path | None = None) -> Starter:
     """The starter of a user that is this file."""
     return Starter(Level.AUTOSTART if path.suffix == ".desktop" else Level.USER, path, own_copy)
-
-
-def is_carried() -> bool:
-    """Whether this program came on a stick, as one file, or is a copy that such a file left."""
-    return find_spec(CARRIED) is not None
 
 
 def started_while_there(
