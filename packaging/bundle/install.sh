@@ -66,10 +66,10 @@ trap undo EXIT
 make_folder "$(dirname "$lib")"
 [ ! -e "$lib" ] || mv "$lib" "$old"
 "$python" -m venv --without-pip "$lib" || fail "Python's venv is missing: install python3-venv."
-"$python" "$here/wheels/pip.whl/pip" --python "$lib/bin/python" install --quiet --no-index \
+"$python" "$here/wheels/pip.whl/pip" --python "$lib/bin/python" --isolated install --quiet --no-index \
     --disable-pip-version-check --root-user-action ignore --no-compile \
     --find-links "$here/wheels/common" --find-links "$here/wheels/$version" "plucky-ledger[all]"
-"$lib/bin/python" -m compileall -q "$lib/lib" || true
+"$lib/bin/python" -m compileall -q "$lib/lib" > /dev/null 2>&1 || true # templates are none
 "$lib/bin/plucky-ledger" --version > "$notes/version"
 administer=$lib/lib/plucky-ledger/administer
 if [ "$for_all" = yes ]; then
@@ -96,7 +96,7 @@ if [ -f "$old/files" ]; then # of the older one, and not of this one
     grep -vxFf "$notes/files" "$old/files" | while read -r path; do rm -f "$path"; done
 fi
 cp "$notes/files" "$notes/folders" "$here/uninstall.sh" "$lib/"
-printf '%s\n' "$share" > "$lib/share"
+printf '%s\n' "$share" > "$lib/share-folder"
 sh "$lib/uninstall.sh" --refresh
 say "$(tr -d ',' < "$notes/version") is installed: $bin/plucky-ledger"
 say "To remove it: sh $lib/uninstall.sh"

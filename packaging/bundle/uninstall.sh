@@ -4,7 +4,7 @@
 set -eu
 lib=$(cd "$(dirname "$0")" && pwd)
 [ -f "$lib/files" ] || { echo "This is no installed Plucky Ledger: $lib" >&2; exit 1; }
-share=$(cat "$lib/share")
+share=$(cat "$lib/share-folder")
 
 # What desktops keep of menu entries, file types and icons; theirs alone where nothing is left.
 refresh() {
