@@ -54,7 +54,7 @@ def test_decide_post_restart_record_put_back(real_pc):
     assert len(changes[-1]["entries"]) == 3
     told = ledger_command(real_pc, "stop-now", job, "lanternprint-agent.service")
     assert "9 processes ended" in told
-    assert "did not come back" in told
+    assert "has not restarted by itself" in told
     refused = real_pc.tried("plucky-ledger", "stop-now", job, "systemd-logind.service", user=True)
     assert "is guarded" in refused.stderr
     told = ledger_command(real_pc, "put-back", job, "--line", "1", "--entry", OFF)
