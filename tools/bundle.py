@@ -78,7 +78,8 @@ def packed(root: Path) -> bytes:
 
 def _alike(member: tarfile.TarInfo) -> tarfile.TarInfo:
     mode = 0o755 if member.isdir() or member.name.endswith(".sh") else 0o644
-    return member.replace(mtime=CHANGED, mode=mode, uid=0, gid=0, uname="root", gname="root")
+    alike = {"mtime": CHANGED, "mode": mode, "uid": 0, "gid": 0, "uname": "root", "gname": "root"}
+    return member.replace(**alike, deep=False)  # its archive is not to be copied with it
 
 
 if __name__ == "__main__":
