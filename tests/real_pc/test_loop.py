@@ -63,7 +63,7 @@ def test_decide_post_restart_record_put_back(real_pc):
     assert set(everything(real_pc)) ^ set(before) == set()
     book = ledger_command(real_pc, "book", job, "--in", "system_up")
     assert book.count("put back") + book.count("Put back") >= 2
-    assert "Nothing was to be put back" in ledger_command(real_pc, "put-back", "--everything")
+    assert "There was nothing to put back" in ledger_command(real_pc, "put-back", "--everything")
 
 
 def recorded_boot(pc, job, starting=frozenset(STARTING)):
