@@ -13,8 +13,7 @@ from plucky_ledger.cli.output import tell
 def stick(folder: Path) -> None:
     """Write the recorder into FOLDER, as one file for PCs without Plucky Ledger."""
     from plucky_ledger.usecases.recording.stick import prepare_stick
-    from plucky_ledger.wording.stick import guide, words_of_the_stick
-    from plucky_ledger.wording.sticks import written
+    from plucky_ledger.wording.stick import guide, words_of_the_stick, written
 
     with told_plainly():
         tell(written(prepare_stick(folder, words_of_the_stick, guide)))

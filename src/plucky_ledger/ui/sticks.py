@@ -23,7 +23,7 @@ from plucky_ledger.usecases.recording.sticks import (
     take_in_from,
 )
 from plucky_ledger.wording.language import say
-from plucky_ledger.wording.sticks import nothing_new, on_the_stick, taken_in, written
+from plucky_ledger.wording.sticks import nothing_new, on_the_stick, taken_in
 
 LOOK_AGAIN_MILLISECONDS = 4_000
 KEY = "Ctrl+Shift+K"
@@ -108,6 +108,6 @@ class Sticks(QTimer):
 
 
 def _written(folder: Path) -> str:
-    from plucky_ledger.wording.stick import guide, words_of_the_stick
+    from plucky_ledger.wording.stick import guide, words_of_the_stick, written
 
     return written(prepare_stick(folder, words_of_the_stick, guide))

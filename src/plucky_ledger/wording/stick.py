@@ -2,9 +2,11 @@
 
 import gettext
 from collections.abc import Mapping
+from pathlib import Path
 
 from plucky_ledger.core.entries.kinds import KINDS
 from plucky_ledger.stick.words import KIND, TROUBLE
+from plucky_ledger.wording.figures import number
 from plucky_ledger.wording.labels import LABELS
 from plucky_ledger.wording.language import CATALOGUES, DOMAIN, ENGLISH, languages, say
 from plucky_ledger.wording.trouble import messages_by_code
@@ -24,6 +26,16 @@ def words_of_the_stick(messages: tuple[str, ...]) -> Mapping[str, Mapping[str, s
         spoken = gettext.translation(DOMAIN, CATALOGUES, [language], fallback=language == ENGLISH)
         words[language] = {by: spoken.gettext(message) for by, message in english.items()}
     return words
+
+
+def written(file: Path) -> str:
+    """The recorder is on the stick."""
+    return say(
+        "{file} is written ({size} kB). At the PC, with the stick in it: sh {name}",
+        file=str(file),
+        size=number(file.stat().st_size / 1000),
+        name=file.name,
+    )
 
 
 def guide(file: str) -> str:

@@ -1,11 +1,9 @@
 """Recordings on a stick, in words."""
 
 from collections.abc import Sequence
-from pathlib import Path
 
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.usecases.recording.sticks import PcOnStick, TakenIn
-from plucky_ledger.wording.figures import number
 from plucky_ledger.wording.language import all_of, say, say_n
 from plucky_ledger.wording.recording import remarks
 from plucky_ledger.wording.safe import shown
@@ -22,16 +20,6 @@ def on_the_stick(pcs: Sequence[PcOnStick], key: str) -> str:
         recordings=say_n("{n} new recording", "{n} new recordings", new),
         pcs=_named([_with_number(pc) for pc in pcs]),
         key=key,
-    )
-
-
-def written(file: Path) -> str:
-    """The recorder is on the stick."""
-    return say(
-        "{file} is written ({size} kB). At the PC, with the stick in it: sh {name}",
-        file=str(file),
-        size=number(file.stat().st_size / 1000),
-        name=file.name,
     )
 
 
