@@ -293,7 +293,7 @@ def test_the_help_lists_every_command_once_in_the_order_of_the_work():
     assert places == sorted(places)
 
 
-def test_what_a_double_click_opens(tmp_path):
+def test_what_a_double_click_opens(tmp_path, monkeypatch):
     opened = []
 
     def window(path, with_demo, recordings=()):
@@ -302,12 +302,18 @@ def test_what_a_double_click_opens(tmp_path):
 
     ledger = tmp_path / "mine.ledger"
     ledger.touch()
+    beside = []
+    monkeypatch.setattr(subprocess, "Popen", beside.append)
     for files in ((str(ledger),), ("a.jsonl.gz", "b.jsonl"), (), ("gone.ledger",)):
         CliRunner().invoke(main, ["open", *files], obj=window)
+    assert not beside
+    CliRunner().invoke(main, ["open", str(ledger), str(ledger)], obj=window)
+    assert [command[-1] for command in beside] == [str(ledger)]
     assert opened == [
         ("mine.ledger", False, []),
         ("workshop.ledger", False, ["a.jsonl.gz", "b.jsonl"]),
         ("workshop.ledger", False, []),
+        ("mine.ledger", False, []),
     ]
 
 

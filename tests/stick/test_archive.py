@@ -11,7 +11,7 @@ import pytest
 
 from plucky_ledger.cli.main import main
 from plucky_ledger.recording.reader import read_recording
-from plucky_ledger.stick import archive
+from plucky_ledger.stick import archive, putting
 from plucky_ledger.stick.archive import FILE, GUIDE, stick_bytes, write_stick
 from plucky_ledger.stick.older_python import OLDEST, for_older
 from plucky_ledger.wording.stick import guide, words_of_the_stick
@@ -131,6 +131,16 @@ def test_by_the_command(tmp_path):
     assert (folder / FILE).stat().st_mode & 0o111
     text = (folder / GUIDE).read_bytes()
     assert b"\r\n2. Type:  sh plucky-ledger-stick" in text
+
+
+def test_nothing_half_written_is_left_on_a_full_stick(tmp_path, monkeypatch):
+    def refuse(*_):
+        raise OSError(28, "No space left on device")
+
+    monkeypatch.setattr(putting.os, "fsync", refuse)
+    with pytest.raises(OSError, match="No space"):
+        write_stick(tmp_path, words_of_the_stick, guide(FILE))
+    assert not [*tmp_path.iterdir()]
 
 
 def test_a_file_system_without_modes_is_no_trouble(tmp_path, monkeypatch):

@@ -10,7 +10,7 @@ import pytest
 
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.linux.this_boot import boot_id
-from plucky_ledger.stick import kept
+from plucky_ledger.stick import kept, putting
 from tests.helpers.users import SOMEBODY, needs_administrator
 
 BUSY = f"boot-{boot_id()}.jsonl.gz"
@@ -88,7 +88,7 @@ def refusing(number, after=0):
 def test_what_the_stick_does_not_take_stays(home, stick, monkeypatch, fault, after):
     paths = [recorded("boot-a.jsonl.gz"), recorded("boot-b.jsonl.gz", b"two")]
     with monkeypatch.context() as patched:
-        patched.setattr(kept.os, "fsync", refusing(fault, after))
+        patched.setattr(putting.os, "fsync", refusing(fault, 2 * after))  # with what it is of
         came = kept.bring(stick)
     assert (len(came.there), came.left) == (after, 2 - after)
     assert came.why is not None
@@ -97,6 +97,26 @@ def test_what_the_stick_does_not_take_stays(home, stick, monkeypatch, fault, aft
     assert not [*stick.rglob("*.part")]
     assert kept.bring(stick).why is None
     assert on(stick) == ["boot-a.jsonl.gz", "boot-b.jsonl.gz"]
+
+
+@needs_administrator
+def test_what_says_which_pc_it_is_of_is_mended_where_it_was_torn(home, stick):
+    recorded("boot-a.jsonl.gz")
+    (first,) = kept.bring(stick).there
+    about = first.parent / kept.ABOUT
+    whole = about.read_bytes()
+    for torn in (b"", whole[:10]):
+        about.write_bytes(torn)
+        recorded("boot-b.jsonl.gz")
+        kept.bring(stick)
+        assert about.read_bytes() == whole
+
+
+def test_nobody_but_the_administrator_records_for_another_person(home, monkeypatch):
+    monkeypatch.setattr(kept, "is_administrator", lambda: False)
+    assert kept.person() == os.geteuid()
+    monkeypatch.setattr(kept, "is_administrator", lambda: True)
+    assert kept.person() == SOMEBODY
 
 
 @needs_administrator

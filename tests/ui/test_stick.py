@@ -8,7 +8,7 @@ from plucky_ledger.stick.archive import FILE, GUIDE
 from plucky_ledger.ui import sticks as noticing
 from plucky_ledger.usecases.recording import sticks
 from tests.ui.test_window import press
-from tests.usecases.test_sticks import FIRST, HERE, SECOND, THERE, put
+from tests.usecases.test_sticks import FIRST, HERE, SECOND, THERE, THIRD, put
 
 
 @pytest.fixture
@@ -33,7 +33,7 @@ def test_a_stick_is_noticed_and_taken_in_by_one_key(media, empty, qtbot):
     assert empty.desk.job.card.title == "ticketdesk"
     assert len(empty.desk.job.boots) == 2
     qtbot.waitUntil(lambda: not take_in.isEnabled())
-    put(media / "STICK", THERE, SECOND, name="quay")
+    put(media / "STICK", THERE, THIRD, name="quay")
     qtbot.waitUntil(lambda: "1 new recording:" in empty.message)
     assert empty.desk.job.card.title == "ticketdesk"
 

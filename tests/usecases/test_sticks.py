@@ -19,6 +19,7 @@ from plucky_ledger.wording.sticks import on_the_stick, taken_in
 
 BOOTS = Path(__file__).parents[1] / "data/real-boot"
 FIRST, SECOND = "baseline-01.jsonl.gz", "baseline-02.jsonl.gz"
+THIRD = "without-import-01.jsonl.gz"
 HERE, THERE = "a" * 32, "b" * 32
 LONG_AGO = 1_700_000_000
 
@@ -105,3 +106,5 @@ def test_a_pc_that_nothing_tells_from_others_has_a_job_of_its_own(ledger, tmp_pa
     put(tmp_path, machine, FIRST)
     (found,) = look(ledger, on_a_stick(tmp_path), Known())
     assert found.job == (other if machine else None)
+    take_in_from(ledger, [found])
+    assert look(ledger, on_a_stick(tmp_path), Known()) == ()

@@ -1,6 +1,7 @@
 """The command: the window when nothing is said, otherwise one of the commands."""
 
 import os
+import subprocess
 import sys
 from collections.abc import Sequence
 from importlib import import_module
@@ -177,13 +178,16 @@ def main(
 @click.argument("files", nargs=-1, type=click.Path(path_type=Path))
 @click.pass_context
 def open_files(context: click.Context, files: tuple[Path, ...]) -> None:
-    """Open FILES in the window: a ledger, or recordings in the workshop's."""
+    """Open FILES in windows: ledgers, or recordings in the workshop's."""
     ledgers = [path for path in files if path.name.endswith(LEDGER)]
     recordings = tuple(path for path in files if path not in ledgers)
     with told_plainly():
         for path in ledgers:
             refuse_missing(path)
-        sys.exit(context.obj((*ledgers, ledger_path(None))[0], False, recordings))
+        for other in ledgers[1:]:  # each has a window of its own
+            subprocess.Popen([sys.executable, "-m", "plucky_ledger", "open", str(other)])
+        path = ledgers[0] if ledgers else ledger_path(None)
+        sys.exit(context.obj(path, False, recordings))
 
 
 @main.command(

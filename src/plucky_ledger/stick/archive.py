@@ -6,7 +6,6 @@ The same source gives the same bytes.
 import ast
 import io
 import json
-import os
 import zipfile
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
@@ -19,6 +18,7 @@ from plucky_ledger import __version__
 from plucky_ledger.linux.files import make_folder
 from plucky_ledger.stick.modules import PACKAGE, modules_from
 from plucky_ledger.stick.older_python import for_older
+from plucky_ledger.stick.putting import put
 from plucky_ledger.stick.words import NO_PYTHON
 
 FILE, GUIDE = "plucky-ledger-stick", "READ ME FIRST.txt"
@@ -73,12 +73,7 @@ def write_stick(folder: Path, words: Callable[[tuple[str, ...]], Words], guide: 
     data = stick_bytes(words)
     make_folder(folder)
     for name, content in ((FILE, data), (GUIDE, guide.encode("utf-8-sig"))):
-        half = folder / f".{name}.part"
-        with half.open("wb") as file:
-            file.write(content)
-            file.flush()
-            os.fsync(file.fileno())
-        half.replace(folder / name)
+        put(folder / name, content)
     with suppress(PermissionError):  # a stick's file system may have no modes
         path.chmod(EXECUTABLE)
     return path

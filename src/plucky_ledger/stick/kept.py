@@ -18,12 +18,13 @@ from pathlib import Path
 
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.administrator import who_asks
-from plucky_ledger.linux.files import make_folder
+from plucky_ledger.linux.files import make_folder, read_bounded
 from plucky_ledger.linux.machine_identity import machine_identity
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.trusted_files import only_the_administrator_changes
 from plucky_ledger.linux.users import ADMINISTRATOR, acting_as, home_of, is_administrator
 from plucky_ledger.recording.limits import LARGEST_FILE
+from plucky_ledger.stick.putting import put
 
 ON_THE_PC = ".local/share/plucky-ledger/from-stick"
 """Below the home folder of the person at the PC."""
@@ -50,7 +51,8 @@ class Brought:
 
 def person() -> int:
     """Whose recordings they are: the person at the PC, also where the administrator was asked."""
-    return who_asks(os.environ) or os.geteuid()
+    asked = who_asks(os.environ) if is_administrator() else None
+    return os.geteuid() if asked is None else asked
 
 
 def folder_on_the_pc() -> Path:
@@ -79,20 +81,17 @@ def bring(stick: Path) -> Brought:
     """
     to = stick / ON_THE_STICK / _name_of_this_pc()
     there: list[Path] = []
-    waiting = [
-        (user, path)
-        for user, folder in _folders()
-        for path in _recordings(folder)
-        if not _is_written_to(path)
-    ]
+    waiting = [(user, path) for user, folder in _folders() for path in _finished(user, folder)]
     writer = _who_writes_to(stick)
     for number, (user, path) in enumerate(waiting):
         try:
             with acting_as(user):
-                data = path.read_bytes()
+                data = _all_of(path)
             with acting_as(writer):
                 _about_this_pc(to)
-                there.append(_written(data, to / path.name))
+                place = _place(to / path.name, data)
+                put(place, data)
+            there.append(place)
             with acting_as(user):
                 path.unlink()
         except OSError as error:
@@ -130,12 +129,23 @@ def _who_writes_to(stick: Path) -> int:
     return ADMINISTRATOR if only_the_administrator_changes(stick) else person()
 
 
-def _recordings(folder: Path) -> list[Path]:
-    try:
-        found = sorted(path for path in folder.iterdir() if path.name.endswith(ENDINGS))
-    except OSError:
-        return []
-    return [path for path in found if path.is_file() and not path.is_symlink()]
+def _finished(user: int, folder: Path) -> list[Path]:
+    """A user's recordings that nothing writes to any more, looked at as that user."""
+    with acting_as(user):
+        try:
+            found = sorted(path for path in folder.iterdir() if path.name.endswith(ENDINGS))
+            plain = [path for path in found if not path.is_symlink() and path.is_file()]
+        except OSError:
+            return []
+        return [path for path in plain if not _is_written_to(path)]
+
+
+def _all_of(path: Path) -> bytes:
+    """The whole of a plain file that is no larger than a recording may be. Raises OSError."""
+    data = read_bounded(path, LARGEST_FILE + 1)
+    if len(data) > LARGEST_FILE:
+        raise OSError(errno.EFBIG, os.strerror(errno.EFBIG), str(path))
+    return data
 
 
 def _is_written_to(path: Path) -> bool:
@@ -161,25 +171,6 @@ def _has_ended(path: Path) -> bool:
     return isinstance(end, dict) and end.get("kind") == "end" and not end.get("goes_on")
 
 
-def _written(data: bytes, path: Path) -> Path:
-    """One recording, by way of a name that nobody takes for a recording. Raises OSError."""
-    whole = _place(path, data)
-    half = path.with_name(f"{path.name}.part")
-    try:
-        with half.open("wb") as target:
-            target.write(data)
-            target.flush()
-            os.fsync(target.fileno())
-        if half.read_bytes() != data:
-            raise OSError(errno.EIO, os.strerror(errno.EIO))
-        half.replace(whole)
-    except OSError:
-        with suppress(OSError):  # it may be gone with the stick
-            half.unlink()
-        raise
-    return whole
-
-
 def _place(whole: Path, data: bytes) -> Path:
     """The name, or one with a number where another recording has it already."""
     number, name = 1, whole
@@ -192,10 +183,10 @@ def _place(whole: Path, data: bytes) -> Path:
 def _about_this_pc(folder: Path) -> None:
     """Make the PC's folder, which says what it is of. Raises OSError."""
     folder.mkdir(parents=True, exist_ok=True)
+    facts = json.dumps({"machine": machine_identity(), "name": platform.node()}).encode()
     about = folder / ABOUT
-    if not about.exists():
-        facts = {"machine": machine_identity(), "name": platform.node()}
-        about.write_text(json.dumps(facts), "utf-8")
+    if not about.exists() or about.read_bytes() != facts:  # one may be left torn, or of old
+        put(about, facts)
 
 
 def _name_of_this_pc() -> str:

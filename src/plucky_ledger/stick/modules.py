@@ -5,8 +5,6 @@ from collections.abc import Iterator
 from importlib.resources import files
 
 PACKAGE = "plucky_ledger"
-NOT_THERE = ("plucky_ledger.wording", "plucky_ledger.cli")
-"""What an imported module reaches only in the installed program."""
 
 
 def modules_from(roots: tuple[str, ...]) -> dict[str, str]:

@@ -2,6 +2,7 @@
 
 import argparse
 import os
+import shlex
 import shutil
 import subprocess
 import sys
@@ -10,7 +11,7 @@ from pathlib import Path
 
 from plucky_ledger import __version__
 from plucky_ledger.core.pc.arming import MOST_BOOTS, Level
-from plucky_ledger.core.values.trouble import Trouble
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.users import is_administrator
 from plucky_ledger.stick import doing
 from plucky_ledger.stick.kept import ON_THE_PC, bring
@@ -118,7 +119,10 @@ def _menu(itself: Path, stick: Path) -> int:
             say("Take that back: record no further boots, keep the recordings"),
             lambda: _as_who_armed(itself),
         ),
-        "4": (say("Read past boots from this PC’s log"), lambda: _past_boots(stick)),
+        "4": (
+            say("Read past boots from this PC’s log"),
+            lambda: _past_boots_as_who_may(itself, stick),
+        ),
         "5": (say("List what starts by itself"), _list),
         "6": (say("Bring recordings kept on this PC to the stick"), lambda: _bring(stick)),
         "0": (say("End"), lambda: 0),
@@ -205,7 +209,7 @@ def _as_who_armed(itself: Path) -> int:
 def _as_administrator(itself: Path, *options: str) -> int:
     """The same program with other rights: sudo asks for the password."""
     if shutil.which("sudo") is None:
-        words = f"su -c 'sh {itself} {' '.join(options)}'"
+        words = f"su -c {shlex.quote(shlex.join(['sh', str(itself), *options]))}"
         _tell(say("There is no sudo on this PC. As administrator, type: {words}", words=words))
         return 1
     command = ["sudo", "--", sys.executable, "-I", str(itself), *options]
@@ -257,6 +261,17 @@ def _past_boots(stick: Path) -> int:
     return _bring(stick)
 
 
+def _past_boots_as_who_may(itself: Path, stick: Path) -> int:
+    """The same, as administrator where the log is not for everybody."""
+    try:
+        return _past_boots(stick)
+    except Trouble as trouble:
+        if trouble.code is not TroubleCode.JOURNAL_NOT_FOR_USERS:
+            raise
+        _tell_trouble(trouble)
+        return _as_administrator(itself, "--past-boots")
+
+
 def _list() -> int:
     lines = sorted(doing.what_starts(), key=lambda line: (line.part_of_system, line.name.lower()))
     for own, heading in ((False, say("What starts by itself")), (True, say("Parts of the system"))):
@@ -304,15 +319,14 @@ def _bring(stick: Path, silent: bool = False) -> int:
 
 def _in_a_terminal(itself: Path) -> int:
     """Started by a double click: the menu needs a terminal."""
-    for terminal in TERMINALS:
-        if os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY"):
-            found = shutil.which(terminal)
-            if found is not None:
-                divider = "--" if terminal == "gnome-terminal" else "-e"
-                command = [found, divider, sys.executable, "-I", str(itself)]
-                return subprocess.run(command, check=False).returncode
-    _tell(say("Open a terminal and type: sh {file}", file=f"'{itself}'"))
-    return 1
+    on_a_screen = os.environ.get("DISPLAY") or os.environ.get("WAYLAND_DISPLAY")
+    terminal = next(filter(shutil.which, TERMINALS), None) if on_a_screen else None
+    if terminal is None:
+        _tell(say("Open a terminal and type: sh {file}", file=shlex.quote(str(itself))))
+        return 1
+    divider = "--" if terminal == "gnome-terminal" else "-e"
+    command = [terminal, divider, sys.executable, "-I", str(itself)]
+    return subprocess.run(command, check=False).returncode
 
 
 def _tell(text: str) -> None:

@@ -1,7 +1,7 @@
 """Reading and writing boots and their recordings, within a session."""
 
 import hashlib
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
@@ -67,10 +67,13 @@ def find_boot(session: Session, job: int, boot_id: str) -> Boot | None:
     return boot_from(row) if row else None
 
 
-def jobs_of_boot(session: Session, boot_id: str) -> Sequence[int]:
-    """Numbers of the jobs that have a boot of this id, the newest job first."""
-    jobs = select(BootRow.job).where(BootRow.boot_id == boot_id).order_by(BootRow.job.desc())
-    return session.scalars(jobs).all() if boot_id else []
+def jobs_of_boots(session: Session, boot_ids: Iterable[str]) -> Mapping[str, Sequence[int]]:
+    """Numbers of the jobs that have a boot of each of these ids, the newest job first."""
+    wanted = select(BootRow.boot_id, BootRow.job).where(BootRow.boot_id.in_(set(boot_ids) - {""}))
+    found: dict[str, list[int]] = {}
+    for boot_id, job in session.execute(wanted.order_by(BootRow.job.desc())):
+        found.setdefault(boot_id, []).append(job)
+    return found
 
 
 def recording_of(session: Session, boot: int) -> bytes | None:

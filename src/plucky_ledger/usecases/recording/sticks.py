@@ -111,11 +111,13 @@ def look(ledger: Ledger, folders: Iterable[Path], known: Known) -> tuple[PcOnSti
         found = []
         for folder, about in pcs[:MOST_PCS]:
             job, title = _job_of(about, jobs)
+            boots = {path: _boot_in(path, known) for path in _recordings(folder)}
+            having = stored.jobs_of_boots(session, boots.values())
+            # Of a PC without a job every book counts: nothing else tells what was taken in of it.
             new = tuple(
                 path
-                for path in _recordings(folder)
-                if (boot := _boot_in(path, known))
-                and (job is None or stored.find_boot(session, job, boot) is None)
+                for path, boot in boots.items()
+                if boot and (job not in having.get(boot, ()) if job else boot not in having)
             )
             name = about.name.strip()[:LONGEST_NAME] or folder.name
             if new:
@@ -144,10 +146,11 @@ def look_at(ledger: Ledger, files: Sequence[Path]) -> Opened:
     known, job, pcs = Known(), None, list[PcOnStick]()
     with ledger.session() as session:
         jobs = jobs_of_pcs(session)
-        for path in files:
-            having = stored.jobs_of_boot(session, _boot_in(path, known))
-            if having:
-                job = having[0]
+        boots = {path: _boot_in(path, known) for path in files}
+        having = stored.jobs_of_boots(session, boots.values())
+        for path, boot in boots.items():
+            if boot in having:
+                job = having[boot][0]
                 continue
             about = _about(path.parent) or AboutPc()
             number, title = _job_of(about, jobs)
