@@ -23,7 +23,6 @@ from plucky_ledger import __version__
 PROJECT = PACKAGING.parent
 PYTHONS = ("3.11", "3.12", "3.13")
 EXTRAS = "all"
-FOR_ANY = "none-any"
 PIP = (sys.executable, "-m", "pip", "--disable-pip-version-check", "--quiet")
 CHANGED = 1_000_000_000
 """When everything in it was changed, in seconds of the epoch."""
@@ -58,9 +57,7 @@ def get_packages(wheels: Path) -> None:
         target = wheels / version
         only = ("--only-binary=:all:", f"--python-version={version}", f"--dest={target}")
         subprocess.run([*PIP, "download", *only, constraint, f"{ours}[{EXTRAS}]"], check=True)
-        for wheel in target.glob(f"*{FOR_ANY}.whl"):
-            wheel.replace(common / wheel.name)
-        for wheel in target.glob("*abi3*.whl"):
+        for wheel in (*target.glob("*-none-any.whl"), *target.glob("*abi3*.whl")):
             wheel.replace(common / wheel.name)
     subprocess.run([*PIP, "download", "--no-deps", f"--dest={wheels}", "pip"], check=True)
     (installer,) = wheels.glob("pip-*.whl")

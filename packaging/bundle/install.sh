@@ -58,6 +58,8 @@ put() { # file, target
 
 # The environment is made where it stays; the older one comes back where that fails.
 undo() {
+    # Files of a first install go again; those of an upgrade lie where the older one had them.
+    [ -e "$old" ] || while read -r path; do rm -f "$path"; done < "$notes/files"
     rm -rf "$lib" "$notes"
     [ ! -e "$old" ] || mv "$old" "$lib"
     say "Nothing is installed; what was there before is as it was." >&2
@@ -79,7 +81,6 @@ if [ "$for_all" = yes ]; then
         > "$administer"
     chmod 755 "$administer"
 fi
-trap - EXIT
 
 make_folder "$bin"
 ln -sf "$lib/bin/plucky-ledger" "$bin/plucky-ledger"
@@ -97,6 +98,7 @@ if [ -f "$old/files" ]; then # of the older one, and not of this one
 fi
 cp "$notes/files" "$notes/folders" "$here/uninstall.sh" "$lib/"
 printf '%s\n' "$share" > "$lib/share-folder"
+trap - EXIT
 sh "$lib/uninstall.sh" --refresh
 say "$(tr -d ',' < "$notes/version") is installed: $bin/plucky-ledger"
 say "To remove it: sh $lib/uninstall.sh"

@@ -74,6 +74,7 @@ def window_comes_up(pc, command):
 @pytest.mark.long
 def test_for_all_users(bare_pc):
     before = everything(bare_pc)
+    assert_a_failed_install_leaves_nothing(bare_pc, before)
     told = bare_pc.run("sh", f"{IN_THE_PC}/install.sh")
     assert "is installed" in told
     entry = bare_pc.path("/usr/local/share/applications/plucky-ledger.desktop").read_text()
@@ -93,6 +94,18 @@ def test_for_all_users(bare_pc):
     assert "is removed" in bare_pc.run("sh", "/opt/plucky-ledger/uninstall.sh")
     assert_nothing_changed(before, everything(bare_pc))
     assert bare_pc.path("/home/bench/.local/share/plucky-ledger/workshop.ledger").exists()
+
+
+def assert_a_failed_install_leaves_nothing(pc, before):
+    """A file of it is missing, found out when the rest is in place."""
+    gone = pc.path(f"{IN_THE_PC}/example.pluckyledger.policy")
+    gone.rename(gone.with_suffix(".away"))
+    refused = pc.tried("sh", f"{IN_THE_PC}/install.sh")
+    gone.with_suffix(".away").rename(gone)
+    assert refused.returncode != 0
+    assert "Nothing is installed" in refused.stderr
+    left = {path for path in everything(pc) - before if pc.path(path).is_file()}
+    assert not sorted(left)[:SHOWN]
 
 
 def booked(pc, job):

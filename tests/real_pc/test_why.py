@@ -13,6 +13,7 @@ RECORDING = "/home/bench/why.jsonl"
 
 
 def test_a_real_pc_tells_what_state_it_is_in(real_pc):
+    real_pc.switch_off()  # begun long after the start it would be a reading at rest, and no boot
     switched_on(real_pc)
     job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "Quay PC").strip()
     ledger_command(real_pc, "record", "--for", "15", "--out", RECORDING)
