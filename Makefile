@@ -12,7 +12,7 @@ STUDIES := $(filter-out benchmarks/goals.py, $(wildcard benchmarks/*.py))
 QUICK_STUDIES := $(filter-out benchmarks/real_%.py, $(STUDIES))
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: bundle demo test quick coverage real-pc test-installed test-lowest bench mutants fuzz kill shots messages format libraries clean
+.PHONY: bundle deb release demo test quick coverage real-pc test-installed test-lowest bench mutants fuzz kill shots messages format libraries clean
 
 demo: $(VENV)/ready
 	@sh tools/system-libraries.sh window
@@ -85,6 +85,16 @@ shots: $(VENV)/ready-dev libraries
 # One archive that installs without a network; what comes of it is in dist.
 bundle: $(VENV)/ready-dev libraries
 	PYTHONPATH=. $(BIN)/python tools/bundle.py dist
+
+# Packages for Debian 13 and later, built in a clean one.
+deb: $(VENV)/ready-dev
+	PYTHONPATH=. $(BIN)/python tools/deb.py dist
+
+# Everything of the version that the last commit is tagged with, into dist/VERSION; TWICE=1 builds it
+# once more and compares the bytes.
+release: $(VENV)/ready-dev libraries
+	$(BIN)/$(PIP) --constraint constraints.txt --editable '.[release]'
+	PYTHONPATH=. $(BIN)/python tools/release.py dist/release $(if $(TWICE),--twice)
 
 # Every message, for translators.
 messages: $(VENV)/ready-dev

@@ -21,8 +21,10 @@ os.environ["TZ"] = "UTC"
 for name in ("LANGUAGE", "LC_ALL", "LC_MESSAGES"):
     os.environ.pop(name, None)
 os.environ["LANG"] = "C.UTF-8"
-os.environ["XDG_CONFIG_HOME"] = tempfile.mkdtemp(prefix="plucky-ledger-config-")
-os.environ["XDG_STATE_HOME"] = tempfile.mkdtemp(prefix="plucky-ledger-state-")
+SOMEBODYS = Path(tempfile.mkdtemp(prefix="plucky-ledger-tests-"))
+"""Preferences and logs of whoever runs the tests: nobody's own."""
+os.environ["XDG_CONFIG_HOME"] = str(SOMEBODYS / "config")
+os.environ["XDG_STATE_HOME"] = str(SOMEBODYS / "state")
 time.tzset()
 
 settings.register_profile(
@@ -32,6 +34,11 @@ settings.register_profile("ci", parent=settings.get_profile("desk"), max_example
 language.use("en")
 
 settings.load_profile("ci" if os.environ.get("CI") else "desk")
+
+
+def pytest_unconfigure() -> None:
+    """Nothing of ours is left on the machine."""
+    shutil.rmtree(SOMEBODYS, ignore_errors=True)
 
 
 STARTED = StartedProcesses()

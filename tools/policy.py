@@ -1,5 +1,9 @@
-"""What is asked of the administrator, each in a sentence of its own: the actions of polkit(8)."""
+"""What is asked of the administrator, each in a sentence of its own: the actions of polkit(8).
 
+``python tools/policy.py PROGRAM`` prints them for the program that carries a request out.
+"""
+
+import sys
 from xml.sax.saxutils import escape
 
 from plucky_ledger.capture import administrator as of_recording
@@ -100,3 +104,7 @@ def policy() -> str:
         for request, (active, english, german) in ASKED.items()
     )
     return _POLICY.format(actions="".join(actions))
+
+
+if __name__ == "__main__":
+    sys.stdout.write(policy().replace(PROGRAM, sys.argv[1]))

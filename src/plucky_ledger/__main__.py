@@ -4,7 +4,8 @@ import gc
 import sys
 from pathlib import Path
 
-WINDOW_PACKAGES = {"PySide6"}
+WINDOW_PACKAGES = ("PySide6", "plucky_ledger.ui")
+"""What a lean install lacks: the toolkit, or as packages of Debian's our own window."""
 LOADING_KEEPS = 1_000_000
 """Objects kept before garbage is looked for: what is loaded at first is none, and a command is over
 before there is any to speak of. A window that is up looks sooner."""
@@ -49,8 +50,8 @@ def _open_window(path: Path, with_demo: bool, recordings: tuple[Path, ...] = ())
     try:
         from plucky_ledger.ui.app import run
     except ModuleNotFoundError as error:
-        package = (error.name or "").partition(".")[0]
-        if package not in WINDOW_PACKAGES:
+        package = next((p for p in WINDOW_PACKAGES if (error.name or "").startswith(p)), None)
+        if package is None:
             raise
         from plucky_ledger.core.values.trouble import Refused, TroubleCode
 

@@ -1,6 +1,5 @@
 """The commands without a screen, and the installed command in a real X window."""
 
-import json
 import os
 import re
 import shutil
@@ -19,6 +18,7 @@ from plucky_ledger.cli.record import main as record_main
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.demo import write_demo
 from plucky_ledger.usecases.jobs.jobs import read_jobs
+from tests.helpers.answers import answered
 from tests.helpers.standin import record_to
 
 
@@ -80,14 +80,14 @@ def test_why_it_is_still_slow_is_told_on_a_terminal(demo_path):
     assert out.exit_code == 0, out.output
     for words in ("Waiting for the disk", "would settle at", "solid-state drive"):
         assert words in out.output
-    told = json.loads(run("why", "0417", "--json", "--ledger", demo_path).output)
+    told = answered(run("why", "0417", "--json", "--ledger", demo_path).output)
     assert [finding["rule"] for finding in told["findings"]] == ["drive_pinned"]
     steps = run("trend", "0417", "--in", "settled", "--ledger", demo_path)
     assert "Posted here: Saltmarsh Backup starts later." in steps.output
-    (*_, newest) = json.loads(run("trend", "0417", "--json", "--ledger", demo_path).output)["steps"]
+    (*_, newest) = answered(run("trend", "0417", "--json", "--ledger", demo_path).output)["steps"]
     assert newest["after"] < newest["before"]
     assert "The bin" in run("room", "0417", "--ledger", demo_path).output
-    room = json.loads(run("room", "0417", "--json", "--ledger", demo_path).output)
+    room = answered(run("room", "0417", "--json", "--ledger", demo_path).output)
     assert room["whole"]
 
 
@@ -102,7 +102,7 @@ def bare(*arguments):
 
 
 def test_without_numerics_nothing_is_called_fine_and_every_entry_is_listed(demo_path):
-    with_numerics = json.loads(
+    with_numerics = answered(
         run("entries", "0417", "--json", "--system", "--ledger", demo_path).output
     )
     out = bare("why", "0417", "--ledger", demo_path)
@@ -111,7 +111,7 @@ def test_without_numerics_nothing_is_called_fine_and_every_entry_is_listed(demo_
     assert "plucky-ledger[numerics]" in out.stderr
     listed = bare("entries", "0417", "--json", "--system", "--ledger", demo_path)
     assert listed.returncode == 0, listed.stderr
-    names = {row["entry"]["entry_id"] for row in json.loads(listed.stdout)["entries"]}
+    names = {row["entry"]["entry_id"] for row in answered(listed.stdout)["entries"]}
     assert names == {row["entry"]["entry_id"] for row in with_numerics["entries"]}
     told = bare("entries", "0417", "--ledger", demo_path).stdout
     assert "Costs are not worked out: the package numpy is missing. Install it with" in told

@@ -10,12 +10,14 @@ import sys
 from collections.abc import Iterator
 from pathlib import Path
 from tempfile import TemporaryDirectory
+from unittest.mock import patch
 
 import pytest
 from click.testing import CliRunner
 
 from plucky_ledger.cli.main import main
 from plucky_ledger.usecases.jobs.demo import write_demo
+from tests.helpers.answers import answered
 
 DATA = Path(__file__).parents[1] / "data"
 KEPT = DATA / "figures.json"
@@ -42,10 +44,11 @@ NOT_FIGURES = {
 
 
 def answer(path: Path, *command: str) -> object:
-    """What a command answers in JSON."""
-    told = CliRunner().invoke(main, [*command, "--json", "--ledger", str(path)])
+    """What a command answers in JSON, its figures as they were worked out."""
+    with patch("plucky_ledger.cli.answers._rounded", lambda whole: whole):
+        told = CliRunner().invoke(main, [*command, "--json", "--ledger", str(path)])
     assert told.exit_code == 0, told.output
-    return json.loads(told.stdout)
+    return answered(told.stdout)
 
 
 def figures(path: Path) -> dict[str, dict[str, float]]:

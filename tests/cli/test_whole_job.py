@@ -1,6 +1,5 @@
 """A whole job on a terminal, for people and for scripts: one way everywhere, JOB --ledger FILE."""
 
-import json
 import os
 import shlex
 import subprocess
@@ -17,6 +16,7 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job
 from plucky_ledger.usecases.recording import boots
+from tests.helpers.answers import answered
 from tests.helpers.standin import record_to
 
 MARKS = {Mark.POWER_ON: 0.0, Mark.SIGN_IN_SHOWN: 20.0, Mark.SIGNED_IN: 28.0, Mark.READY: 55.0}
@@ -70,7 +70,7 @@ def test_a_job_from_taking_in_to_putting_back(run, ledger, job):
     book = run("book 0001 --in ready")
     assert "swap file doubled" in book
     assert "10.0" in book
-    verdicts = json.loads(run("compare 0001 --in ready --json"))
+    verdicts = answered(run("compare 0001 --in ready --json"))
     assert verdicts[0]["shift"]["verdict"] == "saved"
     assert "Saved." in run("compare 0001 --in ready")
     run('set-aside 0001 --line 1 --boot 2 --why "somebody was at the door"')
@@ -102,14 +102,14 @@ def test_what_is_printed_can_be_had_as_json(demo_path, words):
     plain = CliRunner().invoke(main, arguments)
     out = CliRunner().invoke(main, [*arguments, "--json"])
     assert (plain.exit_code, out.exit_code) == (0, 0), plain.output + out.output
-    assert json.loads(out.output)
+    assert answered(out.output)
     assert plain.output != out.output
 
 
 def test_json_carries_codes_and_plain_numbers(demo_path):
     """What a script reads does not change with the language or a better sentence."""
     arguments = ["entries", "0417", "--line", "0", "--json", "--ledger", str(demo_path)]
-    entries = json.loads(CliRunner().invoke(main, arguments).output)["entries"]
+    entries = answered(CliRunner().invoke(main, arguments).output)["entries"]
     backup = next(row for row in entries if row["entry"]["name"] == "Saltmarsh Backup")
     assert backup["grade"] == "heavy"
     assert backup["decided"]["decision"] == "later"
@@ -121,7 +121,7 @@ def test_imported_recordings_are_answered_one_by_one(run, tmp_path):
     good, bad = tmp_path / "good.jsonl.gz", tmp_path / "bad.jsonl"
     record_to(good, seed=1, seconds=30.0)
     bad.write_text("nonsense\n")
-    answers = json.loads(run(f"import {good} {bad} --json", status=1))
+    answers = answered(run(f"import {good} {bad} --json", status=1))
     assert [one["refused"] for one in answers] == [False, True]
     assert answers[0]["boot"]
     assert "Line 1" in answers[1]["told"]

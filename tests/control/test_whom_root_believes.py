@@ -1,6 +1,5 @@
 """The administrator's process believes what only the administrator could have written."""
 
-import json
 import os
 import stat
 import subprocess
@@ -44,6 +43,7 @@ from plucky_ledger.linux.files import make_folder, write_whole
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.start_files.tables import SYSTEM_TABLES
 from plucky_ledger.linux.users import acting_as
+from tests.helpers.answers import answered
 from tests.helpers.trouble import told
 from tests.helpers.users import SOMEBODY, needs_administrator
 
@@ -110,7 +110,7 @@ def test_a_journal_made_up_by_a_user_makes_root_write_nothing(
     assert victim.stat().st_mode & 0o7000 == 0
     assert "writes where no startup entry lies" in out.output
     listed = CliRunner().invoke(main, ["changes", "--json"])
-    assert json.loads(listed.stdout) == []
+    assert answered(listed.stdout) == []
 
 
 def test_environment_of_a_user_names_no_folder_of_root(users_home, tmp_path, monkeypatch):

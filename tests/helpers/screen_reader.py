@@ -205,8 +205,10 @@ class Desktop:
         self._listen()
         command = (sys.executable, "-m", "plucky_ledger", *map(str, arguments))
         self.program = self._start(*command)
-        root = Thing(self.bus, "org.a11y.atspi.Registry", "/org/a11y/atspi/accessible/root")
-        return self.wait(lambda: next(iter(root.children), None))
+        return self.wait(lambda: next(iter(self._programs().children), None))
+
+    def _programs(self) -> Thing:
+        return Thing(self.bus, "org.a11y.atspi.Registry", "/org/a11y/atspi/accessible/root")
 
     def _listen(self) -> None:
         """Hear what is announced from now on."""
@@ -241,8 +243,12 @@ class Desktop:
             if found:
                 return found
             if time.monotonic() > deadline:
-                raise NotThere("waited for it in vain")
+                raise NotThere(f"waited for it in vain; there was: {self._all_names()}")
             time.sleep(0.2)
+
+    def _all_names(self) -> list[str]:
+        everything = (thing for one in self._programs().children for thing in one.all())
+        return [thing.name for thing in everything if thing.name]
 
     def key(self, name: str) -> None:
         """Press a key."""

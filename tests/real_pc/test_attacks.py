@@ -6,6 +6,7 @@ import stat
 import pytest
 
 from plucky_ledger.exchange.boots import boot_from_bytes
+from tests.helpers.answers import answered
 from tests.real_pc.test_control import everything, scripted
 from tests.real_pc.use import ledger_command, recordings, switched_on
 
@@ -117,7 +118,7 @@ def test_what_is_switched_under_any_umask_is_seen_by_its_user_and_put_back(pc):
         "user:ticketdesk-cache.service": "off",
     }
     assert stat.S_IMODE(pc.path(JOURNAL).stat().st_mode) == 0o755
-    changed = json.loads(ledger_command(pc, "changes", "--json"))
+    changed = answered(ledger_command(pc, "changes", "--json"))
     assert {entry for change in changes_of(changed) for entry in change} == {
         "harbour-import.service",
         "user:ticketdesk-cache.service",

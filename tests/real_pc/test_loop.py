@@ -1,9 +1,8 @@
 """The whole job on a real PC, by commands: record, decide, post, restart, record, put back."""
 
-import json
-
 import pytest
 
+from tests.helpers.answers import answered
 from tests.real_pc.entries import STARTING
 from tests.real_pc.test_control import everything
 from tests.real_pc.use import ledger_command, recordings, switched_on, wait_until_known
@@ -44,13 +43,11 @@ def test_decide_post_restart_record_put_back(real_pc):
     assert "1 entry was switched off and started all the same" in book
     for path in (AGAIN, AGAIN_WANTED):
         real_pc.path(path).unlink()
-    (shown,) = json.loads(ledger_command(real_pc, "compare", job, "--in", "system_up", "--json"))[
-        1:2
-    ]
+    (shown,) = answered(ledger_command(real_pc, "compare", job, "--in", "system_up", "--json"))[1:2]
     up = next(row for row in shown["rows"] if row["measure"] == "system_up")
     shift = up["shift"]  # in tenths: what is off computes for four seconds, alone on the chain
     assert shift["after"]["units"] < shift["before"]["units"] - 20
-    changes = json.loads(ledger_command(real_pc, "changes", "--json"))
+    changes = answered(ledger_command(real_pc, "changes", "--json"))
     assert len(changes[-1]["entries"]) == 3
     told = ledger_command(real_pc, "stop-now", job, "lanternprint-agent.service")
     assert "9 processes ended" in told

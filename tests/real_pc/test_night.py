@@ -1,6 +1,5 @@
 """A night shift on a real PC: unattended boots, two cut by a kill, and everything as it was."""
 
-import json
 import os
 import sys
 import time
@@ -10,6 +9,7 @@ import pytest
 
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.night.plan_file import last_night
+from tests.helpers.answers import answered
 from tests.real_pc.entries import STARTING
 from tests.real_pc.test_control import everything
 from tests.real_pc.use import ledger_command, restart_armed, switched_on
@@ -64,7 +64,7 @@ def test_a_night_measures_what_entries_cost_and_leaves_no_trace(real_pc):
         assert len(plan.boots) == BOOTS + cut
     assert_as_it_began(real_pc, before)
     ledger_command(real_pc, "pick-up", job)
-    book = json.loads(ledger_command(real_pc, "book", job, "--in", "system_up", "--json"))
+    book = answered(ledger_command(real_pc, "book", job, "--in", "system_up", "--json"))
     recorded = sum(row["boots"]["starts"] for row in book["rows"])
     assert recorded >= 1 + len(plan.boots) - cut
     told = ledger_command(real_pc, "effects", job, "--in", "system_up")

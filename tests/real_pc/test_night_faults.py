@@ -11,6 +11,7 @@ import msgspec
 import pytest
 
 from plucky_ledger.night.plan_file import LARGEST_BYTES
+from tests.helpers.answers import answered
 from tests.real_pc.disk import USER_ID
 from tests.real_pc.entries import STARTING
 from tests.real_pc.test_control import everything
@@ -86,7 +87,7 @@ def test_the_stop_command_puts_everything_back_and_says_so(real_pc, job):
     told = ledger_command(real_pc, "night-shift", job, "--stop")
     assert "stopped by hand" in told
     assert "byte for byte" in told
-    report = json.loads(ledger_command(real_pc, "night-shift", job, "--report", "--json"))
+    report = answered(ledger_command(real_pc, "night-shift", job, "--report", "--json"))
     assert [boot["recorded"] for boot in report["boots"]] == [True, None]
     night.assert_over("night_stopped")
 
@@ -132,7 +133,7 @@ def test_a_user_who_holds_their_own_lock_stops_only_their_own_part(real_pc, job)
 
 
 def changes(pc):
-    return json.loads(pc.run("plucky-ledger", "changes", "--json", user=True))
+    return answered(pc.run("plucky-ledger", "changes", "--json", user=True))
 
 
 def wait_a_moment(pc):

@@ -1,9 +1,8 @@
 """Boots in turns on a real PC, by commands: switched, restarted, interrupted, booked to a state."""
 
-import json
-
 import pytest
 
+from tests.helpers.answers import answered
 from tests.real_pc.entries import STARTING
 from tests.real_pc.use import ledger_command, restart_armed, switched_on
 
@@ -29,7 +28,7 @@ def test_turns_go_to_and_fro_and_each_boot_is_booked_to_its_state(real_pc):
         assert f"{left} are left" in ledger_command(real_pc, "turns", job)
         restart_armed(real_pc, job, starting)
         ledger_command(real_pc, "pick-up", job)
-    book = json.loads(ledger_command(real_pc, "book", job, "--json"))
+    book = answered(ledger_command(real_pc, "book", job, "--json"))
     assert [row["boots"]["starts"] for row in book["rows"]] == [1, 2, 2]
     assert [row["repeats"] for row in book["rows"]] == [False, False, True]
     assert book["saved_units"] == book["lost_units"] == 0

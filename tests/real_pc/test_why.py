@@ -7,6 +7,7 @@ import pytest
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.exchange.boots import boot_from_bytes
+from tests.helpers.answers import answered
 from tests.real_pc.use import ledger_command, switched_on
 
 RECORDING = "/home/bench/why.jsonl"
@@ -26,7 +27,7 @@ def test_a_real_pc_tells_what_state_it_is_in(real_pc):
     restarts = [line.get("restarts") for line in lines if line["kind"] == "activity"]
     assert any(count is not None for count in restarts)
     ledger_command(real_pc, "import", RECORDING, "--job", job)
-    found = json.loads(ledger_command(real_pc, "why", job, "--json"))
+    found = answered(ledger_command(real_pc, "why", job, "--json"))
     assert found["boots"] == 1
     # A boot that never settled while it was recorded, as on a busy host, cannot be replayed.
     assert found["answer"] in ({"found"} if found["findings"] else {"fine", "not_judged"})
@@ -35,7 +36,7 @@ def test_a_real_pc_tells_what_state_it_is_in(real_pc):
     samples = [line for line in lines if line["kind"] == "sample"]
     for counted in ("disk_requests", "disk_answer_seconds", "memory_pressure_seconds"):
         assert samples[-1][counted] >= samples[0][counted] >= 0
-    room = json.loads(ledger_command(real_pc, "room", job, "--json"))
+    room = answered(ledger_command(real_pc, "room", job, "--json"))
     assert room["whole"]
     assert room["files"] > 1_000
     assert any(heap["kind"] == "system" for heap in room["heaps"])

@@ -4,7 +4,6 @@ import re
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import Qt
 
 import plucky_ledger
 from plucky_ledger.ui.theme import (
@@ -59,11 +58,11 @@ def test_no_text_is_smaller_than_nine_points_and_high_contrast_follows_the_deskt
         for size, unit in re.findall(r"font-size[:=]\s*\"?([\d.]+)(pt|\")", text):
             assert float(size) >= (9.0 if unit == "pt" else 12.0), (path, size)
     try:
-        follow_the_desktop(qapp, Qt.ContrastPreference.HighContrast)
+        follow_the_desktop(qapp, in_contrast=True)
         assert ink() is CONTRAST
         show_in(Appearance.LIGHT)  # chosen here, it goes before the desktop's wish
         assert ink() is LIGHT
     finally:
         show_in(Appearance.AS_DESKTOP)
-        follow_the_desktop(qapp, Qt.ContrastPreference.NoPreference)
+        follow_the_desktop(qapp, in_contrast=False)
     assert ink() is not CONTRAST

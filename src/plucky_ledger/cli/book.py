@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
     job_argument,
     job_kept_in,
@@ -12,7 +13,7 @@ from plucky_ledger.cli.common import (
     measure_option,
     opened,
 )
-from plucky_ledger.cli.output import Paper, answer_json, tell
+from plucky_ledger.cli.output import Paper, tell
 from plucky_ledger.core.job.changes import Change, ChangeKind
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.wording.language import say
@@ -96,7 +97,7 @@ def compare(job: str, measure: str | None, ledger: str | None, as_json: bool) ->
     chosen, kept_in = job_kept_in(job, measure, ledger)
     lines = range(1, len(chosen.rounds) + 1)
     if as_json:
-        answer_json([verdict_page(chosen, kept_in, line) for line in lines])
+        answer_json("compare", [verdict_page(chosen, kept_in, line) for line in lines])
         return
     paper = Paper()
     page = book_page(chosen, kept_in)

@@ -6,6 +6,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
     job_argument,
     json_option,
@@ -15,7 +16,7 @@ from plucky_ledger.cli.common import (
     opened,
     told_plainly,
 )
-from plucky_ledger.cli.output import answer_json, passing_line, tell
+from plucky_ledger.cli.output import passing_line, tell
 from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, Afterwards, Level
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
@@ -69,7 +70,7 @@ def import_files(
                 sentence = trouble_in_words(refusal)
                 results.append({"file": str(path), "boot": None, "told": sentence, "refused": True})
     if as_json:
-        answer_json(results)
+        answer_json("import", results)
     else:
         for result in results:
             tell(f"{Path(str(result['file'])).name}: {result['told']}")
@@ -84,7 +85,7 @@ def _import_all(drop: Path, ledger: str | None, new: bool, as_json: bool) -> Non
     with opened(ledger, make=True, new=new) as book:
         outcome = take_in_from(book, look(book, on_a_stick(drop), Known()))
     if as_json:
-        answer_json(outcome)
+        answer_json("import-drop", outcome)
     else:
         tell(taken_in(outcome))
 
@@ -121,7 +122,7 @@ def past_boots(job: str, administrator: bool, ledger: str | None, as_json: bool)
         recordings = read_past_boots(book, number, report, administrator)
         outcome = keep_past_boots(book, number, recordings)
     if as_json:
-        answer_json(outcome)
+        answer_json("past-boots", outcome)
     else:
         tell(read_back(outcome))
 
@@ -233,7 +234,7 @@ def pick_up_armed(job: str, ledger: str | None, as_json: bool) -> None:
         picked_up = pick_up(book, Workplace.beside(ledger_path(ledger)), find_job(book, job))
         sentence = remarks(picked_up)
     if as_json:
-        answer_json({"recordings": len(picked_up), "told": sentence})
+        answer_json("pick-up", {"recordings": len(picked_up), "told": sentence})
     else:
         tell(sentence or nothing_to_pick_up())
 

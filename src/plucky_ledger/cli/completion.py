@@ -15,7 +15,7 @@ from click.shell_completion import (
 class QuotedBashComplete(BashComplete):
     """Bash inserts what it is given as it is; the other shells quote it themselves."""
 
-    def format_completion(self, item: CompletionItem[Any]) -> str:
+    def format_completion(self, item: "CompletionItem[Any]") -> str:
         """A line of the answer: kind and value, the value quoted where it has to be."""
         value = shlex.quote(item.value) if item.type == "plain" else item.value
         return f"{item.type},{value}"

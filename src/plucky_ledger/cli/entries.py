@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
     job_argument,
     json_option,
@@ -12,7 +13,7 @@ from plucky_ledger.cli.common import (
     opened,
     optional_package,
 )
-from plucky_ledger.cli.output import Paper, answer_json, tell
+from plucky_ledger.cli.output import Paper, tell
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.values.nearest import nearest
@@ -49,7 +50,7 @@ def entries(
         page = _page(book, number, boots_of_line(read_job(book, number), line))
     rows = (*page.rows, *(page.system_rows if system else ()))
     if as_json:
-        answer_json({"entries": rows, "plan": page.plan})
+        answer_json("entries", {"entries": rows, "plan": page.plan})
         return
     from plucky_ledger.wording.entries import entry_in_words, looked_in_words, note, plan_in_words
     from plucky_ledger.wording.intervals import estimated
@@ -78,7 +79,7 @@ def _tell_sources(job: str, ledger: str | None, as_json: bool) -> None:
     with opened(ledger) as book:
         looked = sources_looked_at(book, find_job(book, job))
     if as_json:
-        answer_json({"sources": looked})
+        answer_json("sources", {"sources": looked})
         return
     from plucky_ledger.core.entries.sources import of_an_init_system
     from plucky_ledger.wording.labels import label
@@ -206,7 +207,7 @@ def load(
         question = LoadQuestion(Span(span), By.ENTRY if by_entry else By.PROGRAM)
         page = load_answer(book, number, boot, Analyses(), question).page
     if as_json:
-        answer_json({"rows": page.rows, "sums": page.sums, "span": page.span})
+        answer_json("load", {"rows": page.rows, "sums": page.sums, "span": page.span})
         return
     from plucky_ledger.wording.load import (
         load_in_words,

@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
     job_argument,
     job_kept_in,
@@ -13,7 +14,7 @@ from plucky_ledger.cli.common import (
     new_option,
     opened,
 )
-from plucky_ledger.cli.output import Paper, answer_json, tell
+from plucky_ledger.cli.output import Paper, tell
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.wording.language import say
 
@@ -42,7 +43,7 @@ def list_jobs(order: str, ledger: str | None, as_json: bool) -> None:
     with opened(ledger) as book:
         spines = shelf(read_shelf(book), ShelfOrder(order))
     if as_json:
-        answer_json(spines)
+        answer_json("jobs", spines)
         return
     rows = [
         (
@@ -102,7 +103,7 @@ def take_in_pc(
         number = take_in(book, Card(label, title, owner, complaint), facts, which)
         job = read_job(book, number)
     if as_json:
-        answer_json(job)
+        answer_json("take-in", {"label": job.card.label, "title": job.card.title})
     else:
         tell(job.card.label)
 
@@ -155,7 +156,7 @@ def show_job(job: str, measure: str | None, ledger: str | None, as_json: bool) -
 
     page = book_page(*job_kept_in(job, measure, ledger))
     if as_json:
-        answer_json(page)
+        answer_json("book", page)
     else:
         print_book(page)
 

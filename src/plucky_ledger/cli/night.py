@@ -5,6 +5,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from plucky_ledger.cli.answers import answer_agent, answer_json
 from plucky_ledger.cli.common import (
     job_argument,
     json_option,
@@ -13,7 +14,7 @@ from plucky_ledger.cli.common import (
     opened,
     told_plainly,
 )
-from plucky_ledger.cli.output import answer_json, tell
+from plucky_ledger.cli.output import tell
 from plucky_ledger.core.pc.arming import MOST_BOOTS
 
 if TYPE_CHECKING:
@@ -86,7 +87,7 @@ def night_shift(
         number = find_job(book, job)
         place = Workplace.beside(ledger_path(ledger))
         if tells_next:
-            answer_json({"off": shift.next_state(book, place, number)})
+            answer_agent({"off": shift.next_state(book, place, number)})
             return
         recover_interrupted_switch(book, number)
         night = shift.choose(book, number, CostsKept(Analyses()), boots, entries)
@@ -100,7 +101,7 @@ def _report(night: "NightReport | None", as_json: bool) -> None:
     from plucky_ledger.wording.night import boots_in_words, standing
 
     if as_json:
-        answer_json(night)
+        answer_json("night-shift", night)
         return
     tell(standing(night))
     for line in boots_in_words(night) if night is not None else ():

@@ -4,12 +4,10 @@ import shutil
 import sys
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
-from typing import Any
 
 import click
 
-from plucky_ledger.core.values.trouble import Trouble
-from plucky_ledger.wording.safe import escaped_in_json, printable
+from plucky_ledger.wording.safe import printable
 
 WIDEST_CELL = 48
 """Characters after which a cell goes on in its next line, on a terminal."""
@@ -28,22 +26,6 @@ def bear_any_terminal() -> None:
 def tell(text: str, *, err: bool = False) -> None:
     """Print text as it is: nothing in it is a command to the terminal."""
     click.echo(printable(text), err=err)
-
-
-def answer_json(value: object) -> None:
-    """Print a value of a page or the core as JSON."""
-    import msgspec
-
-    encoded = msgspec.json.encode(value, enc_hook=_plain, order="deterministic")
-    click.echo(escaped_in_json(msgspec.json.format(encoded, indent=1).decode()))
-
-
-def _plain(value: Any) -> Any:  # noqa: ANN401 whatever a page holds that JSON has no word for
-    if isinstance(value, float):
-        return float(value)
-    if isinstance(value, Trouble):
-        return {"code": value.code, "facts": value.facts}
-    raise TypeError(f"no JSON for {type(value).__name__}")
 
 
 @contextmanager

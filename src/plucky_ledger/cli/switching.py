@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
     job_argument,
     json_option,
@@ -13,7 +14,7 @@ from plucky_ledger.cli.common import (
     optional_package,
     told_plainly,
 )
-from plucky_ledger.cli.output import Paper, answer_json, tell
+from plucky_ledger.cli.output import Paper, tell
 from plucky_ledger.core.pc.arming import Afterwards
 from plucky_ledger.wording.language import say
 
@@ -184,7 +185,7 @@ def changes(as_json: bool) -> None:
         recorded = control_of_this_pc().changes()
     _tell_what_is_left_out()
     if as_json:
-        answer_json(recorded)
+        answer_json("changes", recorded)
         return
     paper = Paper()
     if not recorded:

@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
     job_argument,
     job_kept_in,
@@ -13,7 +14,7 @@ from plucky_ledger.cli.common import (
     measure_option,
     opened,
 )
-from plucky_ledger.cli.output import Paper, answer_json, tell
+from plucky_ledger.cli.output import Paper, tell
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.wording.language import say
 
@@ -87,7 +88,7 @@ def effects(job: str, measure: str | None, ledger: str | None, as_json: bool) ->
 
     page = effects_page(*job_kept_in(job, measure, ledger))
     if as_json:
-        answer_json(page)
+        answer_json("effects", page)
         return
     paper = Paper()
     paper.write(words.headline(page), words.basis(page))

@@ -4,6 +4,7 @@ from typing import TYPE_CHECKING
 
 import click
 
+from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
     job_argument,
     job_kept_in,
@@ -12,7 +13,7 @@ from plucky_ledger.cli.common import (
     measure_option,
     opened,
 )
-from plucky_ledger.cli.output import Paper, answer_json, passing_line
+from plucky_ledger.cli.output import Paper, passing_line
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
@@ -43,7 +44,7 @@ def why(job: str, ledger: str | None, ask_drives: bool, as_json: bool) -> None:
             keep_inspected(book, number, inspect(book, number))
         page = why_page(hold_against(book, number, analyses, CostsKept(analyses)))
     if as_json:
-        answer_json(page)
+        answer_json("why", page)
     else:
         _print(page)
 
@@ -81,7 +82,7 @@ def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> N
     with opened(ledger) as book:
         found = over_months(book, chosen.number, kept_in, Analyses())
     if as_json:
-        answer_json(found)
+        answer_json("trend", found)
         return
     from plucky_ledger.wording.trend import (
         beside_in_words,
@@ -121,7 +122,7 @@ def room(job: str, ledger: str | None, as_administrator: bool, as_json: bool) ->
 
         found = survey(book, find_job(book, job), progress, as_administrator)
     if as_json:
-        answer_json(found)
+        answer_json("room", found)
         return
     paper = Paper()
     paper.write(room_in_short(found), room_basis(found))

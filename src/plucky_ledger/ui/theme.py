@@ -219,14 +219,20 @@ def dress(app: QApplication) -> None:
     _chosen.appearance = appearance()
     hints = app.styleHints()
     hints.colorSchemeChanged.connect(lambda _scheme: _put_on(app))
+    if not hasattr(Qt, "ContrastPreference"):  # Qt before 6.10 does not know the desktop's wish
+        follow_the_desktop(app, in_contrast=False)
+        return
+    high = Qt.ContrastPreference.HighContrast
     wishes = hints.accessibility()
-    wishes.contrastPreferenceChanged.connect(lambda wanted: follow_the_desktop(app, wanted))
-    follow_the_desktop(app, wishes.contrastPreference())
+    wishes.contrastPreferenceChanged.connect(
+        lambda wanted: follow_the_desktop(app, in_contrast=wanted is high)
+    )
+    follow_the_desktop(app, in_contrast=wishes.contrastPreference() is high)
 
 
-def follow_the_desktop(app: QApplication, contrast: Qt.ContrastPreference) -> None:
+def follow_the_desktop(app: QApplication, *, in_contrast: bool) -> None:
     """In high contrast where the desktop wants it, unless the user has chosen otherwise here."""
-    _chosen.desktop_in_contrast = contrast is Qt.ContrastPreference.HighContrast
+    _chosen.desktop_in_contrast = in_contrast
     _put_on(app)
 
 

@@ -32,6 +32,7 @@ from plucky_ledger.wording.figures import (
     tenths,
     with_unit,
 )
+from plucky_ledger.wording.installing import install_command
 from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.labels import capital, label
 from plucky_ledger.wording.language import C_, N_, all_of, say, say_n
@@ -386,9 +387,9 @@ def note(page: EntriesPage) -> str:
         return say("Graded by system up and memory: {why}.", why=reason_in_words(page.why_not))
     if page.why_not.code is ReasonCode.NUMERICS_MISSING:
         return say(
-            "Costs are not worked out: {why}. Install it with pip install "
-            "'plucky-ledger[numerics]'.",
+            "Costs are not worked out: {why}. Install it with: {command}",
             why=reason_in_words(page.why_not),
+            command=install_command("numerics"),
         )
     return say("Ungraded: {why}.", why=reason_in_words(page.why_not))
 

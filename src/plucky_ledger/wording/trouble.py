@@ -8,6 +8,7 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Fact
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.wording.figures import number, size
+from plucky_ledger.wording.installing import install_command
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import N_, say, say_n
 from plucky_ledger.wording.reasons import in_one_line, reason_in_words
@@ -118,6 +119,14 @@ def _recorder_ended(trouble: Trouble) -> str:
     return sentence or say("The recorder ended by itself. What was recorded until then is kept.")
 
 
+def _package_missing(trouble: Trouble) -> str:
+    return say(
+        "The package {package} is not installed. Install it with: {command}",
+        package=_fact(trouble.facts["package"]),
+        command=install_command(str(trouble.facts["extra"])),
+    )
+
+
 _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     # Wishes.
     TroubleCode.NO_TITLE: N_("Give the PC a name, such as “Ticket-desk PC”: it heads the book."),
@@ -196,10 +205,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "The recorder could not be started: {system}. Nothing was recorded."
     ),
     TroubleCode.RECORDER_ENDED: _recorder_ended,
-    TroubleCode.PACKAGE_MISSING: N_(
-        "The package {package} is not installed. Install it with: pip install "
-        "'plucky-ledger[{extra}]'."
-    ),
+    TroubleCode.PACKAGE_MISSING: _package_missing,
     TroubleCode.LIBRARY_MISSING: N_(
         "The window needs {library}, which this system does not have. Install it with: {command}"
     ),

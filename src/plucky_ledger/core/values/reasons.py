@@ -4,7 +4,7 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from enum import StrEnum
 
-Fact = str | int | float
+Fact = bool | str | int | float
 """What goes with a code."""
 
 
