@@ -20,6 +20,7 @@ from tests.real_pc.use import ledger_command, switched_on
 IN_THE_PC = "/srv/packages"
 APT = ("apt-get", "--quiet=2", "--yes", "--no-install-recommends")
 SCREEN = ("xvfb-run", "--auto-servernum", "env", "QT_QPA_PLATFORM=xcb")
+STICK = "/home/bench/.local/stick"
 BOTH = (NAME, f"{NAME}-window")
 
 
@@ -66,8 +67,10 @@ def test_installed_used_upgraded_and_removed(pc):
     job = upgraded_while_armed(pc, lambda: pc.run("sh", "-c", f"dpkg --install {IN_THE_PC}/*.deb"))
     ledger_command(pc, "statement", job, "--out", "/home/bench/.local/statement.pdf")
     assert pc.path("/home/bench/.local/statement.pdf").read_bytes().startswith(b"%PDF")
-    ledger_command(pc, "stick", "/home/bench/.local/stick")
-    pc.run("sh", "/home/bench/.local/stick/plucky-ledger-stick", "--version", user=True)
+    ledger_command(pc, "stick", STICK)
+    pc.run("sh", f"{STICK}/plucky-ledger-stick", "--version", user=True)
+    carried = pc.run("python3", "-m", "zipfile", "--list", f"{STICK}/plucky-ledger-stick")
+    assert "jeepney/LICENSE" in carried
     ledger_command(pc, "arm", job, "--boots", "1", "--system")
     pc.run("dpkg", "--purge", *reversed(BOTH))
     assert_nothing_changed(before, everything(pc))

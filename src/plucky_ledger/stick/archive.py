@@ -28,6 +28,8 @@ STAND_IN = "plucky_ledger.stick.plain"
 ALONGSIDE = ("plucky_ledger.stick.newer", "plucky_ledger.capture.arming.armed_recorder")
 """What is loaded by name: by the file's first lines, and by the copy that it leaves on a PC."""
 WORDS = f"{PACKAGE}/stick/words.json"
+DEBIANS_LICENCE = Path("/usr/share/doc/python3-jeepney/copyright")
+"""Where its licence is told when it is a package of Debian."""
 EARLIEST = (1980, 1, 1, 0, 0, 0)
 """The date of everything within: the first that a zip file can hold."""
 EXECUTABLE = 0o755
@@ -103,9 +105,14 @@ def _contents(modules: Mapping[str, str], said: Words) -> Iterator[tuple[str, st
         if part != name:
             yield f"msgspec/{part}", for_older(source.replace(STAND_IN, "msgspec"))
     yield from _package(files("jeepney"), "jeepney")
-    for licence in distribution("jeepney").files or ():
-        if "LICENSE" in licence.name:
-            yield "jeepney/LICENSE", licence.read_text("utf-8")
+    yield "jeepney/LICENSE", _licence_of_jeepney()
+
+
+def _licence_of_jeepney() -> str:
+    own = (file for file in distribution("jeepney").files or () if "LICENSE" in file.name)
+    for file in own:
+        return file.read_text("utf-8")
+    return DEBIANS_LICENCE.read_text("utf-8")
 
 
 def _package(folder: Traversable, name: str) -> Iterator[tuple[str, str]]:
