@@ -121,7 +121,9 @@ def alike(member: tarfile.TarInfo) -> tarfile.TarInfo:
     """A member as it is put into an archive: of one date, and nobody's."""
     mode = 0o755 if member.isdir() or member.name.endswith(".sh") else 0o644
     alike = {"mtime": CHANGED, "mode": mode, "uid": 0, "gid": 0, "uname": "root", "gname": "root"}
-    return member.replace(**alike, deep=False)  # its archive is not to be copied with it
+    made = member.replace(**alike, deep=False)  # its archive is not to be copied with it
+    made.pax_headers = {}  # which may tell times more exactly
+    return made
 
 
 if __name__ == "__main__":

@@ -60,7 +60,7 @@ def test_a_package_that_was_not_accepted_is_in_no_archive():
 def test_an_archive_of_the_source_does_not_depend_on_when_or_by_whom(tmp_path):
     (tmp_path / "file").write_text("content\n")
     packed = []
-    for at, owner in ((1, "one"), (2, "another")):
+    for at, owner in ((1.25, "one"), (2.5, "another")):
         path = tmp_path / f"{owner}.tar.gz"
         with tarfile.open(path, "w:gz") as archive:
             member = archive.gettarinfo(tmp_path / "file", "source/file")

@@ -157,7 +157,9 @@ def test_the_owner_reads_the_advice_that_was_ticked(ledger, tmp_path):
     put_on_statement(ledger, number, other, True)
     assert len(read_job(ledger, number).advised) == 2
     put_on_statement(ledger, number, other, False)
-    told = as_html(statement_in_words(statement_page(job, Measure.SETTLED), now()), "x.svg")
+    told = as_html(
+        statement_in_words(statement_page(job, Measure.SETTLED), now()), names_pictures=True
+    )
     assert "What is advised" in told
     assert advice_in_words(finding).to_do in told
     undo(ledger, number)
@@ -166,7 +168,9 @@ def test_the_owner_reads_the_advice_that_was_ticked(ledger, tmp_path):
     put_on_statement(ledger, number, finding, False)
     job = read_job(ledger, number)
     assert job.advised == ()
-    html = as_html(statement_in_words(statement_page(job, Measure.SETTLED), now()), "x.svg")
+    html = as_html(
+        statement_in_words(statement_page(job, Measure.SETTLED), now()), names_pictures=True
+    )
     assert "advised" not in html
 
 

@@ -47,7 +47,7 @@ def entries(
 
     with opened(ledger) as book:
         number = find_job(book, job)
-        page = _page(book, number, boots_of_line(read_job(book, number), line))
+        page = entries_as_far_as_known(book, number, boots_of_line(read_job(book, number), line))
     rows = (*page.rows, *(page.system_rows if system else ()))
     if as_json:
         answer_json("entries", {"entries": rows, "plan": page.plan})
@@ -98,7 +98,9 @@ def _tell_sources(job: str, ledger: str | None, as_json: bool) -> None:
         paper.write(say("No recording of this PC lists the places that were searched."))
 
 
-def _page(book: "Ledger", number: int, boots: tuple["Boot", ...]) -> "EntriesPage":
+def entries_as_far_as_known(
+    book: "Ledger", number: int, boots: tuple["Boot", ...]
+) -> "EntriesPage":
     """The entries of a round; without costs, and why, where the numerics are not installed."""
     from plucky_ledger.pages.entries import entries_page, entries_without_costs
     from plucky_ledger.usecases.reading.elsewhere import WorkshopMemory

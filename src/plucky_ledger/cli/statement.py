@@ -15,13 +15,14 @@ from plucky_ledger.cli.common import (
     opened,
     told_plainly,
 )
+from plucky_ledger.cli.entries import entries_as_far_as_known
 from plucky_ledger.cli.output import passing_line, tell
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
-    from plucky_ledger.core.job.job import Job
+    from plucky_ledger.usecases.jobs.opening import Ledger
 
 
 @click.command()
@@ -37,11 +38,11 @@ if TYPE_CHECKING:
 @ledger_option
 def statement(job: str, out: Path, measure: str | None, ledger: str | None) -> None:
     """Write the statement on JOB (its label)."""
-    from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+    from plucky_ledger.usecases.jobs.jobs import find_job
 
     with opened(ledger) as book:
-        reading = read_job(book, find_job(book, job))
-        _write_statement(reading, Measure(measure) if measure else None, out)
+        number = find_job(book, job)
+        _write_statement(book, number, Measure(measure) if measure else None, out)
 
 
 @click.command("demo-ledger")
@@ -109,9 +110,9 @@ def _play(out: Path | None, ledger: Path | None) -> None:
             job_played = Play(book, _shown_by(show))
             job_played.through()
             played = read_job(book, job_played.number)
-        print_book(book_page(played, best_measure(played)))
-        if out is not None:
-            _write_statement(played, None, out)
+            print_book(book_page(played, best_measure(played)))
+            if out is not None:
+                _write_statement(book, played.number, None, out)
 
 
 def _shown_by(show: Callable[[str], None]) -> Callable[[int, int], bool]:
@@ -124,13 +125,16 @@ def _shown_by(show: Callable[[str], None]) -> Callable[[int, int], bool]:
     return report
 
 
-def _write_statement(job: "Job", measure: Measure | None, out: Path) -> None:
+def _write_statement(book: "Ledger", number: int, measure: Measure | None, out: Path) -> None:
     from plucky_ledger.pages.shelf import best_measure
-    from plucky_ledger.pages.statement import statement_page
+    from plucky_ledger.pages.statement import first_measured, statement_page
     from plucky_ledger.usecases.jobs.clock import now
+    from plucky_ledger.usecases.reading.entries import job_with_decisions
     from plucky_ledger.usecases.reading.statements import letterhead, save_statement
     from plucky_ledger.wording.statement import statement_in_words
 
-    page = statement_page(job, measure or best_measure(job))
+    job, decided = job_with_decisions(book, number)
+    entries = entries_as_far_as_known(book, number, first_measured(job))
+    page = statement_page(job, measure or best_measure(job), decided, entries)
     save_statement(statement_in_words(page, now(), letterhead()), out)
     tell(say("The statement is in {path}.", path=str(out)))

@@ -1,7 +1,7 @@
 """The statement for the owner: HTML from a template, and the same as PDF."""
 
 import base64
-from collections.abc import Mapping
+from collections.abc import Iterable, Mapping
 from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING
@@ -14,6 +14,9 @@ if TYPE_CHECKING:
 
 PICTURES = ((b"\x89PNG", "png"), (b"\xff\xd8\xff", "jpeg"))
 """How a picture begins, and what it is: kinds that cannot name anything outside themselves."""
+PDF_VARIANTS = ("pdf/a-2a", "pdf/a-2u")
+"""To be kept for years and to be read aloud; the second where the library cannot do the first."""
+BARS, STAIRCASE = "bars.svg", "staircase.svg"
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -40,6 +43,69 @@ class DoneLine:
     balance: float | None
     """In the book's measure; None when it has no figure."""
     balance_text: str
+
+
+@dataclass(frozen=True)
+class Bar:
+    """One bar of the owner's picture."""
+
+    name: str
+    value: float
+    text: str
+    """The value in words."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class ForTheOwner:
+    """The first page, in everyday words."""
+
+    headline: str
+    how_sure: str
+    """Empty where there is nothing to be sure of."""
+    bars: tuple[Bar, ...]
+    """Before and after; empty without both."""
+    changed: tuple[str, ...]
+    left_on: tuple[str, ...]
+    advised: tuple[tuple[str, str], ...]
+    """Titles, and what to do and what it would bring."""
+    open_points: tuple[str, ...]
+    """What is not settled yet."""
+
+
+@dataclass(frozen=True, kw_only=True)
+class EntryLine:
+    """One startup entry, in words."""
+
+    name: str
+    kind: str
+    cost: str
+    decision: str
+    reason: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class BootLine:
+    """One boot, in words."""
+
+    line: str
+    """Number of its line in the book; empty for the opening round."""
+    at: str
+    how: str
+    figure: str
+    remark: str
+
+
+@dataclass(frozen=True, kw_only=True)
+class ForTheNext:
+    """What whoever works on the PC next needs besides the book."""
+
+    entries: tuple[EntryLine, ...]
+    boots: tuple[BootLine, ...]
+    put_back: tuple[str, ...]
+    facts: tuple[tuple[str, str], ...]
+    """Headings, and what is known under each."""
+    undo: tuple[str, ...]
+    """How everything is put back, with the program and by hand."""
 
 
 @dataclass(frozen=True)
@@ -70,6 +136,7 @@ class Statement:
     title: str
     subtitle: str
     complaint: str
+    owner: ForTheOwner
     made_on: str
     """"Statement of", and the day."""
     answer: str
@@ -79,6 +146,7 @@ class Statement:
     """The opening round first."""
     advice: tuple[tuple[str, str], ...]
     """What the owner is advised to do: titles, and what there is to say of each."""
+    next: ForTheNext
     remarks: tuple[str, ...]
     headings: Mapping[str, str]
     """Everything the template says itself, by the names it uses; "language" is the code of it."""
@@ -98,24 +166,39 @@ def _template(name: str) -> "Template":
     return environment.get_template(name)
 
 
-def picture_svg(statement: Statement) -> str:
-    """The staircase of balances as an SVG picture."""
+def pictures_svg(statement: Statement) -> dict[str, str]:
+    """Its pictures as SVG by name: the owner's two bars, and the staircase of balances."""
     steps = [line for line in statement.done if line.balance is not None]
-    most = max((line.balance or 0.0 for line in steps), default=1.0) or 1.0
-    return _template("staircase.svg").render(
-        steps=steps, most=most, unit=statement.unit, opening=statement.headings["opening"]
-    )
+    bars = statement.owner.bars
+    return {
+        BARS: _template("bars.svg").render(bars=bars, most=_most(bar.value for bar in bars)),
+        STAIRCASE: _template("staircase.svg").render(
+            steps=steps,
+            most=_most(line.balance or 0.0 for line in steps),
+            unit=statement.unit,
+            opening=statement.headings["opening"],
+        ),
+    }
 
 
-def as_html(statement: Statement, picture: str = "") -> str:
+def _most(values: Iterable[float]) -> float:
+    return max(values, default=1.0) or 1.0
+
+
+def as_html(statement: Statement, *, names_pictures: bool = False) -> str:
     """The statement as one HTML page without anything outside it.
 
-    ``picture`` names where the staircase is found; by default it is put into the page itself.
+    With ``names_pictures`` whoever shows it has the pictures by their names; otherwise they are in
+    the page itself.
     """
-    if not picture:
-        packed = base64.b64encode(picture_svg(statement).encode()).decode()
-        picture = f"data:image/svg+xml;base64,{packed}"
-    return _template("statement.html").render(statement=statement, picture=picture)
+    pictures = {name: name for name in (BARS, STAIRCASE)}
+    if not names_pictures:
+        for name, svg in pictures_svg(statement).items():
+            packed = base64.b64encode(svg.encode()).decode()
+            pictures[name] = f"data:image/svg+xml;base64,{packed}"
+    return _template("statement.html").render(
+        statement=statement, bars=pictures[BARS], staircase=pictures[STAIRCASE]
+    )
 
 
 def as_pdf(statement: Statement) -> bytes:
@@ -126,5 +209,8 @@ def as_pdf(statement: Statement) -> bytes:
         raise NotSaved(TroubleCode.PACKAGE_MISSING, package="weasyprint", extra="pdf") from error
     except OSError as error:
         raise NotSaved(TroubleCode.PDF_LIBRARY_MISSING) from error
-    data: bytes = weasyprint.HTML(string=as_html(statement)).write_pdf()
+    variant = next(one for one in PDF_VARIANTS if one in weasyprint.pdf.VARIANTS)
+    data: bytes = weasyprint.HTML(string=as_html(statement)).write_pdf(
+        pdf_variant=variant, pdf_tags=True
+    )
     return data

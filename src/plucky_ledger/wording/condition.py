@@ -19,7 +19,7 @@ def facts_in_words(page: WhyPage) -> tuple[tuple[str, str], ...]:
     each = (
         (say("Model"), _model(condition)),
         (say("Memory"), _memory(condition)),
-        (say("Drives"), " · ".join(_drives(condition))),
+        (say("Drives"), " · ".join(drives_in_words(condition))),
         (say("Disk space"), " · ".join(_rooms(condition))),
         (say("Swap"), _swap(condition)),
         (say("Processor"), " · ".join(_processor(condition))),
@@ -64,7 +64,8 @@ def _module(module: MemoryModule) -> str:
     return f"{shown(module.slot)}: {what}" if module.slot else what
 
 
-def _drives(condition: Condition) -> Iterator[str]:
+def drives_in_words(condition: Condition) -> Iterator[str]:
+    """Each drive with what it told of itself."""
     for drive in condition.drives:
         words = [shown(f"{drive.name} {drive.model}".strip())]
         if drive.temperature_celsius is not None:

@@ -29,6 +29,8 @@ from plucky_ledger.wording.facts import subtitle
 from plucky_ledger.wording.figures import day, whole_day, with_unit
 from plucky_ledger.wording.labels import label, unit_word
 from plucky_ledger.wording.language import current_locale, say, say_n
+from plucky_ledger.wording.next_pages import for_the_next
+from plucky_ledger.wording.owners_page import owners_page_in_words
 from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.verdict import (
     answer,
@@ -51,12 +53,14 @@ def statement_in_words(
         title=shown(book.card.title),
         subtitle=subtitle(book.card, book.facts),
         complaint=shown(book.card.complaint),
+        owner=owners_page_in_words(page.owner),
         made_on=say("Statement of {day}", day=whole_day(made_at)),
         answer=f"{said.sentence} {said.stamp}".strip(),
         unit=unit_word(book.measure),
         figures=tuple(_figure(row) for row in verdict.rows),
         done=tuple(_done(line) for line in page.done),
         advice=tuple(map(for_the_owner, page.advised)),
+        next=for_the_next(page),
         remarks=tuple(
             sentence
             for sentence in (
@@ -75,6 +79,13 @@ def _headings(page: StatementPage) -> dict[str, str]:
     measure, complaint = page.book.measure, shown(page.book.card.complaint)
     return {
         "language": current_locale().replace("_", "-"),
+        "number_of": say("Job {label}", label=shown(page.book.card.label)),
+        "changed": say("What was changed"),
+        "left_on": say("What was left as it was, and why"),
+        "open": say("Not settled yet"),
+        "signed": say("Date and signature"),
+        "details": say("For whoever works on this PC next"),
+        "advice_seen": say("What the advice is based on"),
         "complaint": say("Reported problem: “{complaint}”", complaint=complaint),
         "steps": say(
             "{measure}, in {unit}, at first and after each step below:",
@@ -96,6 +107,20 @@ def _headings(page: StatementPage) -> dict[str, str]:
         "balance": say("Balance"),
         "advice": say("What is advised"),
         "reading": say("How to read this"),
+        "entries": say("Every startup entry"),
+        "kind": say("Kind"),
+        "cost": say("Settled later by"),
+        "decision": say("Decision"),
+        "why": say("Reason"),
+        "boots": say("Every boot"),
+        "line": say("Line"),
+        "begun": say("Begun"),
+        "how": say("How"),
+        "figure": label(measure),
+        "remark": say("Remark"),
+        "put_back": say("Tried and put back"),
+        "facts": say("This PC"),
+        "undo": say("How to undo everything"),
     }
 
 

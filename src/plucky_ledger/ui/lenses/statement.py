@@ -1,5 +1,6 @@
 """The Statement lens: what the owner gets, to look at and to save."""
 
+from collections.abc import Callable, Mapping
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, Qt, QUrl, Signal
@@ -13,26 +14,24 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from plucky_ledger.core.job.job import Job
-from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.pages.statement import statement_page
+from plucky_ledger.pages.entries import entries_page
+from plucky_ledger.pages.statement import first_measured, statement_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.dialogs import ask_for_printer, ask_where_to_save
 from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.text import Text
+from plucky_ledger.usecases.changing.decisions import decisions_in
 from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.usecases.reading.statements import (
     Statement,
     as_html,
     letterhead,
-    picture_svg,
+    pictures_svg,
     save_statement,
 )
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.statement import statement_in_words
-
-PICTURE = "staircase.svg"
 
 
 class StatementLens(Lens):
@@ -73,23 +72,39 @@ class StatementLens(Lens):
 
     def refresh(self) -> None:
         """Show the statement as it would be saved now."""
-        job, measure = self._desk.job, self._desk.measure
-        if job is None:
+        make = self._maker()
+        if make is None:
             return
         self._statement = None
 
-        def work() -> tuple[Statement, str, str]:
-            statement = _as_it_is_now(job, measure)
-            return statement, as_html(statement, PICTURE), picture_svg(statement)
+        def work() -> tuple[Statement, str, Mapping[str, str]]:
+            statement = make()
+            return statement, as_html(statement, names_pictures=True), pictures_svg(statement)
 
         self._desk.executor.ask("statement", work, self._show)
 
-    def _show(self, made: tuple[Statement, str, str]) -> None:
-        self._statement, html, picture = made
+    def _maker(self) -> Callable[[], Statement] | None:
+        """Makes the statement as it is now, off this thread; None without a job."""
+        job, measure, shop = self._desk.job, self._desk.measure, self._desk.workshop
+        if job is None:
+            return None
+
+        def make() -> Statement:
+            boots = first_measured(job)
+            entries = entries_page(shop.ledger, job.number, boots, shop.costs, shop.memory)
+            decided = decisions_in(shop.ledger, job.number)
+            page = statement_page(job, measure, decided, entries)
+            return statement_in_words(page, now(), letterhead())
+
+        return make
+
+    def _show(self, made: tuple[Statement, str, Mapping[str, str]]) -> None:
+        self._statement, html, pictures = made
         document = self.preview.document()
-        document.addResource(
-            QTextDocument.ResourceType.ImageResource, QUrl(PICTURE), _picture(picture)
-        )
+        for name, picture in pictures.items():
+            document.addResource(
+                QTextDocument.ResourceType.ImageResource, QUrl(name), _picture(picture)
+            )
         at = self.preview.verticalScrollBar().value()
         self.preview.setHtml(html)
         self.preview.verticalScrollBar().setValue(at)
@@ -122,19 +137,15 @@ class StatementLens(Lens):
 
     def save(self, path: Path) -> None:
         """Save the statement as it is now to a file, in sight or not; its ending says as what."""
-        job, measure = self._desk.job, self._desk.measure
-        if job is None:
+        make = self._maker()
+        if make is None:
             return
         sentence = say("The statement is in {path}.", path=str(path))
         self._desk.executor.ask(
             f"save {path}",
-            lambda: save_statement(_as_it_is_now(job, measure), path),
+            lambda: save_statement(make(), path),
             lambda _none: self._desk.door.say(sentence),
         )
-
-
-def _as_it_is_now(job: Job, measure: Measure) -> Statement:
-    return statement_in_words(statement_page(job, measure), now(), letterhead())
 
 
 def _picture(svg: str) -> QImage:

@@ -5,10 +5,10 @@ from pathlib import Path
 
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.saving import save_file
-from plucky_ledger.exchange.statement import Letterhead, Statement, as_html, as_pdf, picture_svg
+from plucky_ledger.exchange.statement import Letterhead, Statement, as_html, as_pdf, pictures_svg
 from plucky_ledger.usecases.jobs.preferences import read_preferences, workshop_mark
 
-__all__ = ["Statement", "as_html", "letterhead", "picture_svg", "save_statement"]
+__all__ = ["Statement", "as_html", "letterhead", "pictures_svg", "save_statement"]
 _MAKERS: Mapping[str, Callable[[Statement], bytes]] = {
     ".html": lambda statement: as_html(statement).encode(),
     ".htm": lambda statement: as_html(statement).encode(),
