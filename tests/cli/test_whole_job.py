@@ -10,6 +10,7 @@ import click
 import pytest
 from click.testing import CliRunner
 
+from plucky_ledger.cli.completion import completion_class
 from plucky_ledger.cli.main import main
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.store.ledger import Ledger
@@ -187,6 +188,30 @@ def test_labels_complete(demo_path):
     assert {item.value for item in argument.shell_complete(context, "04")} == {"0417"}
     context.params["ledger"] = str(demo_path.with_name("none.ledger"))
     assert argument.shell_complete(context, "04") == []
+
+
+@pytest.mark.parametrize(
+    ("begun", "word", "offered"),
+    [
+        (["decide", "0417", "--ledger", ...], "Tide", {"TideClock Sync"}),
+        (["decide", "0417", "--ledger", ...], "tide", {"tideclock-sync"}),
+        (["stop-now", "0417", "--ledger", ...], "Salt", {"Saltmarsh Backup"}),
+        (["decide", "none", "--ledger", ...], "Tide", set()),
+        (["put-back", "0417", "--ledger", ..., "--entry"], "quay", {"quaybell-helper"}),
+        (["import", "--ledger", ..., "--job"], "04", {"0417"}),
+        (["undo", "--ledger", ...], "04", {"0417"}),
+        (["record"], "--un", {"--until-settled"}),
+        (
+            ["record", "--for", "5"],
+            "--",
+            {"--help", "--out", "--rate", "--until-settled", "--echo"},
+        ),
+    ],
+)
+def test_entries_jobs_and_options_of_the_recorder_complete(demo_path, begun, word, offered):
+    words = [str(demo_path) if one is ... else one for one in begun]
+    shell = completion_class("bash")(main, {}, "plucky-ledger", "_COMPLETE")
+    assert {item.value for item in shell.get_completions(words, word)} == offered
 
 
 @pytest.mark.parametrize("shell", ["bash", "zsh", "fish"])

@@ -8,6 +8,7 @@ from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
     job_argument,
     job_kept_in,
+    job_or_none_argument,
     json_option,
     ledger_option,
     measure_option,
@@ -58,7 +59,7 @@ def rub_out(job: str, ledger: str | None) -> None:
 
 
 @click.command()
-@click.argument("job", required=False)
+@job_or_none_argument
 @ledger_option
 def undo(job: str | None, ledger: str | None) -> None:
     """Undo the last step of JOB; without one, the last of the workshop, such as taking in."""
@@ -71,7 +72,7 @@ def undo(job: str | None, ledger: str | None) -> None:
 
 
 @click.command("redo")
-@click.argument("job", required=False)
+@job_or_none_argument
 @ledger_option
 def redo(job: str | None, ledger: str | None) -> None:
     """Do the step of JOB again that was undone last."""

@@ -9,6 +9,8 @@ import click
 from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
     job_argument,
+    job_option,
+    job_or_none_argument,
     json_option,
     ledger_option,
     ledger_path,
@@ -32,7 +34,7 @@ if TYPE_CHECKING:
     type=click.Path(path_type=Path),
     help="A stick, or a folder like one: all that is new on it, each PC into its job.",
 )
-@click.option("--job", "label", help="Label of the job; without it a new job is taken in.")
+@job_option("Label of the job; without it a new job is taken in.")
 @new_option
 @ledger_option
 @json_option
@@ -197,7 +199,7 @@ def arm(
 
 
 @click.command()
-@click.argument("job", required=False)
+@job_or_none_argument
 @click.option("--all", "everything", is_flag=True, help="Every arming of this PC, for any job.")
 @ledger_option
 def disarm(job: str | None, everything: bool, ledger: str | None) -> None:

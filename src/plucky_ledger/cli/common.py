@@ -1,10 +1,10 @@
 """What the commands have in common: the ledger, the job, how answers and trouble are told."""
 
 import sys
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
-from typing import TYPE_CHECKING, NoReturn
+from typing import TYPE_CHECKING, Any, NoReturn, TypeVar
 
 import click
 
@@ -16,6 +16,8 @@ from plucky_ledger.usecases.jobs.workplace import may_have_preferences
 if TYPE_CHECKING:
     from plucky_ledger.core.job.job import Job
     from plucky_ledger.usecases.jobs.opening import Ledger
+
+F = TypeVar("F", bound=Callable[..., Any])
 
 ledger_option = click.option(
     "--ledger", metavar="FILE", help="The ledger: a file, by default the workshop's own."
@@ -37,18 +39,71 @@ def _labels(context: click.Context, _parameter: click.Parameter, begun: str) -> 
     """Labels that complete what was begun; none where the ledger cannot be read."""
     from plucky_ledger.usecases.jobs.jobs import read_jobs
 
+    def labels(ledger: "Ledger") -> list[str]:
+        return [job.card.label for job in read_jobs(ledger)]
+
+    return _begun(context, labels, begun)
+
+
+def _entries(context: click.Context, _parameter: click.Parameter, begun: str) -> list[str]:
+    """Names of entries of the job that was named, and ids once one is begun."""
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.reading.entries import entries_known
+
+    def names(ledger: "Ledger") -> list[str]:
+        known = entries_known(ledger, find_job(ledger, _job_named(context)))
+        by_name = sorted({entry.name for entry in known})
+        return [*by_name, *(entry.entry_id for entry in known)] if begun else by_name
+
+    return _begun(context, names, begun)
+
+
+def _entry_ids(context: click.Context, _parameter: click.Parameter, begun: str) -> list[str]:
+    """Ids of entries of the job that was named."""
+    from plucky_ledger.usecases.jobs.jobs import find_job
+    from plucky_ledger.usecases.reading.entries import entries_known
+
+    def ids(ledger: "Ledger") -> list[str]:
+        known = entries_known(ledger, find_job(ledger, _job_named(context)))
+        return [entry.entry_id for entry in known]
+
+    return _begun(context, ids, begun)
+
+
+def _job_named(context: click.Context) -> str:
+    """The label so far; it is among what is not understood yet where an option has no value."""
+    return str(context.params.get("job") or next(iter(context.args), ""))
+
+
+def _begun(
+    context: click.Context, offered: Callable[["Ledger"], list[str]], begun: str
+) -> list[str]:
+    """What a ledger offers for what was begun; nothing where it, or the job, cannot be read."""
     path = ledger_path(context.params.get("ledger"))
     if not path.exists():
         return []
     try:
         with _ledger(path) as ledger:
-            labels = [job.card.label for job in read_jobs(ledger)]
+            return [text for text in offered(ledger) if text.startswith(begun)]
     except Trouble:
         return []
-    return [label for label in labels if label.startswith(begun)]
 
 
 job_argument = click.argument("job", shell_complete=_labels)
+job_or_none_argument = click.argument("job", required=False, shell_complete=_labels)
+entry_argument = click.argument("entry", shell_complete=_entries)
+
+
+def job_option(help_text: str) -> Callable[[F], F]:
+    """``--job LABEL``."""
+    return click.option("--job", "label", shell_complete=_labels, help=help_text)
+
+
+def entries_option(help_text: str) -> Callable[[F], F]:
+    """``--entry ID``, as often as wanted."""
+    return click.option(
+        "--entry", "entries", multiple=True, shell_complete=_entry_ids, help=help_text
+    )
 
 
 def ledger_path(named: str | None) -> Path:

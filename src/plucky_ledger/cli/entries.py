@@ -6,6 +6,7 @@ import click
 
 from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
+    entry_argument,
     job_argument,
     json_option,
     ledger_option,
@@ -133,7 +134,7 @@ def entry_named(book: "Ledger", job: str, wanted: str) -> list["StartupEntry"]:
 
 @click.command("decide")
 @job_argument
-@click.argument("entry")
+@entry_argument
 @click.argument("decision", type=click.Choice([decision.value for decision in Decision]))
 @click.option("--why", default="", help="The reason.")
 @click.option(

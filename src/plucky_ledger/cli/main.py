@@ -190,7 +190,24 @@ def open_files(context: click.Context, files: tuple[Path, ...]) -> None:
         sys.exit(context.obj(path, False, recordings))
 
 
+class _Record(click.Command):
+    """The recorder reads its own options, so that it starts without this package: they are asked
+    of it where a shell completes them.
+    """
+
+    def shell_complete(self, ctx: click.Context, incomplete: str) -> list[Any]:
+        """Its options, those not given yet."""
+        from click.shell_completion import CompletionItem
+
+        from plucky_ledger.cli.record import options
+
+        given = set(ctx.params.get("arguments") or ())
+        wanted = ((name, text) for name, text in options(say) if name not in given)
+        return [CompletionItem(n, help=text) for n, text in wanted if n.startswith(incomplete)]
+
+
 @main.command(
+    cls=_Record,
     context_settings={"ignore_unknown_options": True, "help_option_names": []},
     add_help_option=False,
 )

@@ -7,6 +7,7 @@ import click
 
 from plucky_ledger.cli.answers import answer_agent, answer_json
 from plucky_ledger.cli.common import (
+    entries_option,
     job_argument,
     json_option,
     ledger_option,
@@ -31,12 +32,7 @@ if TYPE_CHECKING:
     type=click.IntRange(2, MOST_BOOTS),
     help="How many boots.",
 )
-@click.option(
-    "--entry",
-    "entries",
-    multiple=True,
-    help="Measure this entry (its id); by default the costliest.",
-)
+@entries_option("Measure this entry (its id); by default the costliest.")
 @click.option("--restart", is_flag=True, help="Restart this PC at once: what is open is closed.")
 @click.option(
     "--next",

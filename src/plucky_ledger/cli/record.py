@@ -3,7 +3,7 @@
 import argparse
 import os
 import sys
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 from pathlib import Path
 
 import msgspec
@@ -139,6 +139,14 @@ def _parser(say: Callable[[str], str]) -> argparse.ArgumentParser:
         "--echo", action="store_true", help=say("also write every line to standard output")
     )
     return parser
+
+
+def options(say: Callable[[str], str]) -> Iterator[tuple[str, str]]:
+    """Each long option with its help, but for what arming alone uses."""
+    for action in _parser(say)._actions:
+        long = [name for name in action.option_strings if name.startswith("--")]
+        if long and action.dest != "armed":
+            yield long[0], action.help or ""
 
 
 def _seconds(text: str) -> float:

@@ -6,7 +6,10 @@ import click
 
 from plucky_ledger.cli.answers import answer_json
 from plucky_ledger.cli.common import (
+    entries_option,
+    entry_argument,
     job_argument,
+    job_or_none_argument,
     json_option,
     ledger_option,
     ledger_path,
@@ -88,9 +91,9 @@ def _expected(book: "Ledger", number: int) -> "PlanEstimate | None":
 
 
 @click.command("put-back")
-@click.argument("job", required=False)
+@job_or_none_argument
 @click.option("--line", type=int, help="Line of the book with the posting.")
-@click.option("--entry", "entries", multiple=True, help="Only this entry of it, by its id.")
+@entries_option("Only this entry of it, by its id.")
 @click.option(
     "--everything",
     is_flag=True,
@@ -207,7 +210,7 @@ def changes(as_json: bool) -> None:
 
 @click.command("stop-now")
 @job_argument
-@click.argument("entry")
+@entry_argument
 @ledger_option
 def stop_running(job: str, entry: str, ledger: str | None) -> None:
     """Stop ENTRY (its name or id) on this PC as a trial: try without it first.
