@@ -400,3 +400,26 @@ def test_what_a_shell_completes_is_quoted(run, ledger, tmp_path):
     done = subprocess.run(["bash", "-c", script], capture_output=True, text=True, check=False)
     assert done.stdout == label, done
     assert not (tmp_path / "ran").exists()
+
+
+def test_a_job_goes_to_another_bench_and_comes_back(run, demo_path, tmp_path):
+    path, here, there = tmp_path / "a.plucky-job", demo_path, tmp_path / "bench.ledger"
+
+    def asked(command, ledger, status=0):
+        done = CliRunner().invoke(main, [*command.split(), "--ledger", str(ledger)])
+        assert done.exit_code == status, done.output
+        return done.output
+
+    assert str(path) in asked(f"export 0417 --out {path}", here)
+    assert "taken in as job 0417" in asked(f"import {path} --new", there)
+    assert "nothing in it that is not here" in asked(f"import {path}", here)
+    asked("decide 0417 tideclock-sync keep --why daily", there)
+    asked("decide 0417 tideclock-sync off --why unread", here)
+    asked(f"export 0417 --out {path}", there)
+    told = asked(f"import {path}", here, status=1)
+    assert "Decision · TideClock Sync" in told
+    assert "--keep here" in told
+    assert "1 thing was new or newer" in asked(f"import {path} --keep file", here)
+    assert "nothing in it that is not here" in asked(f"import {path}", here)
+    path.write_bytes(path.read_bytes()[:-40])
+    assert "no job file" in asked(f"import {path}", here, status=1)

@@ -18,6 +18,7 @@ from plucky_ledger.cli.common import (
     opened,
     told_plainly,
 )
+from plucky_ledger.cli.job_file import keep_option, take_in
 from plucky_ledger.cli.output import passing_line, tell
 from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, Afterwards, Level
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
@@ -34,7 +35,8 @@ if TYPE_CHECKING:
     type=click.Path(path_type=Path),
     help="A stick, or a folder like one: all that is new on it, each PC into its job.",
 )
-@job_option("Label of the job; without it a new job is taken in.")
+@job_option(help="Label of the job; without it a new job is taken in.")
+@keep_option
 @new_option
 @ledger_option
 @json_option
@@ -42,41 +44,50 @@ def import_files(
     files: tuple[Path, ...],
     drop: Path | None,
     label: str | None,
+    keep: str | None,
     new: bool,
     ledger: str | None,
     as_json: bool,
 ) -> None:
-    """Import recordings FILES into a job's book."""
+    """Import recordings FILES into a job's book, or job files (.plucky-job) as jobs."""
     if bool(files) is (drop is not None):
         raise click.UsageError(say("Name recordings, or a folder after --drop."))
     if drop is not None:
         _import_all(drop, ledger, new, as_json)
         return
+    from plucky_ledger.usecases.jobs.job_files import ENDING
     from plucky_ledger.usecases.jobs.jobs import find_job
-    from plucky_ledger.usecases.recording.boots import import_recording
-    from plucky_ledger.wording.reasons import in_one_line
     from plucky_ledger.wording.trouble import trouble_in_words
 
-    results = []
+    results: list[dict[str, object]] = []
     with opened(ledger, make=True, new=new) as book:
         number = find_job(book, label) if label else None
         for path in files:
+            boot, refused = None, False
             try:
-                number = number if number is not None else _new_job(book, path)
-                imported = import_recording(book, number, path)
-                sentence, boot = in_one_line(imported.remarks), imported.boot
-                results.append(
-                    {"file": str(path), "boot": boot, "told": sentence, "refused": False}
-                )
+                if path.name.endswith(ENDING):
+                    told = take_in(book, path, keep)
+                else:
+                    number = number if number is not None else _new_job(book, path)
+                    boot, told = _imported(book, number, path)
             except Refused as refusal:
-                sentence = trouble_in_words(refusal)
-                results.append({"file": str(path), "boot": None, "told": sentence, "refused": True})
+                told, refused = trouble_in_words(refusal), True
+            results.append({"file": str(path), "boot": boot, "told": told, "refused": refused})
     if as_json:
         answer_json("import", results)
     else:
         for result in results:
             tell(f"{Path(str(result['file'])).name}: {result['told']}")
     sys.exit(1 if any(result["refused"] for result in results) else 0)
+
+
+def _imported(book: "Ledger", number: int, path: Path) -> tuple[int | None, str]:
+    """A recording in the book: the boot's number where it is new, and what to say."""
+    from plucky_ledger.usecases.recording.boots import import_recording
+    from plucky_ledger.wording.reasons import in_one_line
+
+    done = import_recording(book, number, path)
+    return done.boot, in_one_line(done.remarks)
 
 
 def _import_all(drop: Path, ledger: str | None, new: bool, as_json: bool) -> None:

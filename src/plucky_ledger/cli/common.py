@@ -94,16 +94,14 @@ job_or_none_argument = click.argument("job", required=False, shell_complete=_lab
 entry_argument = click.argument("entry", shell_complete=_entries)
 
 
-def job_option(help_text: str) -> Callable[[F], F]:
+def job_option(*, help: str) -> Callable[[F], F]:  # noqa: A002 as click calls it
     """``--job LABEL``."""
-    return click.option("--job", "label", shell_complete=_labels, help=help_text)
+    return click.option("--job", "label", shell_complete=_labels, help=help)
 
 
-def entries_option(help_text: str) -> Callable[[F], F]:
+def entries_option(*, help: str) -> Callable[[F], F]:  # noqa: A002 as click calls it
     """``--entry ID``, as often as wanted."""
-    return click.option(
-        "--entry", "entries", multiple=True, shell_complete=_entry_ids, help=help_text
-    )
+    return click.option("--entry", "entries", multiple=True, shell_complete=_entry_ids, help=help)
 
 
 def ledger_path(named: str | None) -> Path:

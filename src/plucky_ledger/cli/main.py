@@ -50,6 +50,7 @@ MODULES = {
     "plucky_ledger.cli.statement": ("statement", "demo-ledger", "demo"),
     "plucky_ledger.cli.repair": ("repair",),
     "plucky_ledger.cli.stick": ("stick",),
+    "plucky_ledger.cli.job_file": ("export",),
 }
 """Where the commands are, by their names: only the module of the one that is wanted is loaded."""
 
@@ -178,7 +179,7 @@ def main(
 @click.argument("files", nargs=-1, type=click.Path(path_type=Path))
 @click.pass_context
 def open_files(context: click.Context, files: tuple[Path, ...]) -> None:
-    """Open FILES in windows: ledgers, or recordings in the workshop's."""
+    """Open FILES in windows: ledgers; recordings and jobs in the workshop's."""
     ledgers = [path for path in files if path.name.endswith(LEDGER)]
     recordings = tuple(path for path in files if path not in ledgers)
     with told_plainly():

@@ -32,7 +32,7 @@ if TYPE_CHECKING:
     type=click.IntRange(2, MOST_BOOTS),
     help="How many boots.",
 )
-@entries_option("Measure this entry (its id); by default the costliest.")
+@entries_option(help="Measure this entry (its id); by default the costliest.")
 @click.option("--restart", is_flag=True, help="Restart this PC at once: what is open is closed.")
 @click.option(
     "--next",

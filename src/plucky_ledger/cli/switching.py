@@ -93,7 +93,7 @@ def _expected(book: "Ledger", number: int) -> "PlanEstimate | None":
 @click.command("put-back")
 @job_or_none_argument
 @click.option("--line", type=int, help="Line of the book with the posting.")
-@entries_option("Only this entry of it, by its id.")
+@entries_option(help="Only this entry of it, by its id.")
 @click.option(
     "--everything",
     is_flag=True,

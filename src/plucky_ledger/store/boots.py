@@ -38,12 +38,18 @@ def add_boot(
 ) -> int:
     """Add a boot to a round, with the bytes of its recording if it has one. Returns its number."""
     digest = hashlib.sha256(recording).hexdigest() if recording is not None else None
-    if recording is not None and session.get(RecordingRow, digest) is None:
-        session.add(RecordingRow(digest=digest, data=recording))
+    if recording is not None and digest is not None:
+        keep_recording(session, digest, recording)
     row = BootRow(job=job, posting=posting, boot_id=boot_id, recording=digest, **_fields(boot))
     session.add(row)
     session.flush()
     return row.number
+
+
+def keep_recording(session: Session, digest: str, recording: bytes) -> None:
+    """Keep the bytes of a recording, whose SHA-256 is ``digest``, unless they are there."""
+    if session.get(RecordingRow, digest) is None:
+        session.add(RecordingRow(digest=digest, data=recording))
 
 
 def write_boot(session: Session, boot: Boot) -> None:

@@ -25,6 +25,7 @@ TABLES = frozenset(
         "decisions",
         "typed_entries",
         "inventories",
+        "part_histories",
         "asides",
         "profiles",
         "settings",

@@ -36,6 +36,7 @@ STORED: Mapping[str, object] = {
     "decisions.decided": Decided,
     "typed_entries.entry": StartupEntry,
     "inventories.inventory": Inventory,
+    "part_histories.earlier": list[str],
     "profiles.profile": StockProfile,
     "steps.facts": dict[str, Fact],
 }

@@ -24,6 +24,10 @@ from plucky_ledger.store.tables.jobs import JobRow
 from plucky_ledger.store.tables.steps import UNDOABLE, StepImageRow, StepRow
 
 log = logging.getLogger(__name__)
+_Images = tuple[str, str | None, str | None]
+"""Table of a row, and the row before and after."""
+_Written = _Images | Base
+"""In the order in which it was written: undoing goes the other way. A row where it is new."""
 KEPT_STEPS = 500
 """Older steps are let go of, so that a ledger does not grow for ever."""
 
@@ -50,8 +54,7 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
         session.add(row)
         session.flush()
         session.execute(delete(StepRow).where(StepRow.number <= row.number - KEPT_STEPS))
-        changes: list[tuple[str, str | None, str | None]] = []
-        created: list[Base] = []
+        changes: list[_Written] = []
 
         @event.listens_for(session, "before_flush")
         def _before(session: Session, _context: UOWTransaction, _objects: object) -> None:
@@ -59,25 +62,29 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
 
         @event.listens_for(session, "after_flush")
         def _after(session: Session, _context: UOWTransaction) -> None:
-            created.extend(obj for obj in session.new if _undoable(obj))
+            changes.extend(obj for obj in session.new if _undoable(obj))
 
         yield session
         session.flush()
         event.remove(session, "before_flush", _before)
         event.remove(session, "after_flush", _after)
-        changes.extend((obj.__tablename__, None, _image(obj)) for obj in created)
         session.add_all(
             StepImageRow(step=row.number, table_name=table, before=before, after=after)
-            for table, before, after in changes
+            for table, before, after in map(_as_images, changes)
         )
     ledger.written[job] += 1
     parts = ", ".join(f"{name}={value!r}" for name, value in facts.items())
     log.info("%s, job %s: %s; %d rows", code.value, job, parts, len(changes))
 
 
-def _note_gone_and_changed(
-    session: Session, changes: list[tuple[str, str | None, str | None]]
-) -> None:
+def _as_images(written: _Written) -> _Images:
+    """What is new is kept as it became in the end."""
+    if isinstance(written, tuple):
+        return written
+    return written.__tablename__, None, _image(written)
+
+
+def _note_gone_and_changed(session: Session, changes: list[_Written]) -> None:
     changes.extend(
         (obj.__tablename__, _image(obj, before=True), _image(obj))
         for obj in session.dirty

@@ -56,8 +56,8 @@ WINDOW_KEEPS = 50_000
 """Objects kept before garbage is looked for, once the window is up."""
 
 
-def run(path: Path, with_demo: bool, recordings: Sequence[Path] = ()) -> int:
-    """Open the window on a ledger, and recordings in it; returns the exit status."""
+def run(path: Path, with_demo: bool, files: Sequence[Path] = ()) -> int:
+    """Open the window on a ledger, and recordings and jobs in it; returns the exit status."""
     if not _has_display():
         sentence = say(
             "Plucky Ledger found no display. Start it in a desktop session, or use its commands: "
@@ -75,7 +75,7 @@ def run(path: Path, with_demo: bool, recordings: Sequence[Path] = ()) -> int:
     speak_qt(app)
     dress(app)
     one = OneWindow(path)
-    if one.handed_over(recordings):
+    if one.handed_over(files):
         return 0
     if with_demo and not path.exists() and not DemoPage(path).make():
         return 1
@@ -93,7 +93,7 @@ def run(path: Path, with_demo: bool, recordings: Sequence[Path] = ()) -> int:
     one.window = window
     ClosesOnSignals(window)
     make_ready(window)
-    window.sticks.open(recordings)
+    window.open_files(files)
     QTimer.singleShot(UP_WITHIN_MILLISECONDS, lambda: gc.set_threshold(WINDOW_KEEPS))
     return app.exec()
 

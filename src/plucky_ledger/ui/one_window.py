@@ -63,8 +63,8 @@ class OneWindow(QObject):  # type: ignore[operator]
 
     @Slot("QStringList", "QVariantMap")
     def Open(self, files: list[str], said: dict[str, object]) -> None:
-        """Come to the front, and open recordings."""
+        """Come to the front, and open recordings and jobs."""
         log.info("another start hands over %d files", len(files))
         self.Activate(said)
         if self.window is not None:
-            self.window.sticks.open([Path(file) for file in files])
+            self.window.open_files([Path(file) for file in files])

@@ -1,6 +1,8 @@
 """The window: head, job shelf, the open book, and the menus."""
 
 import sys
+from collections.abc import Sequence
+from pathlib import Path
 
 from PySide6.QtCore import QPoint, QProcess, QSize, Qt
 from PySide6.QtGui import QAction, QCloseEvent, QDragEnterEvent, QDropEvent
@@ -22,6 +24,7 @@ from plucky_ledger.ui.actions import Actions, Place
 from plucky_ledger.ui.book.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.file_dialogs import Files, dropped
+from plucky_ledger.ui.job_files import JobFiles, job_files_in
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.menus.menus import window_actions
 from plucky_ledger.ui.message_line import MessageLine
@@ -69,6 +72,7 @@ class Window(QMainWindow):
         self.switching = Switching(desk, self.panels)
         self.taking_out = TakingOut(desk, self.right)
         self.sticks = Sticks(desk, self)
+        self.job_files = JobFiles(desk, self, self.panels)
         self.ways = Ways(desk, self.shelf, self.book, self.right, self.panels)
         self._lay_out()
         self.actions_made = Actions(self, window_actions(self), self.message_line.clear)
@@ -349,7 +353,15 @@ class Window(QMainWindow):
         """What was dropped comes into the book, or opens."""
         event.acceptProposedAction()
         self.message_line.clear()
-        self.files.take(dropped(event.mimeData()))
+        paths = dropped(event.mimeData())
+        self.job_files.take(job_files_in(paths))
+        self.files.take(paths)
+
+    def open_files(self, files: Sequence[Path]) -> None:
+        """Recordings and jobs that were opened outside."""
+        jobs = job_files_in(files)
+        self.job_files.take(jobs)
+        self.sticks.open([path for path in files if path not in jobs])
 
     def closeEvent(self, event: QCloseEvent) -> None:
         self.hide()

@@ -13,9 +13,12 @@ from plucky_ledger.usecases.jobs.manual import Part
 from plucky_ledger.wording.basis import Basis
 
 if TYPE_CHECKING:
+    from collections.abc import Callable
+
     from plucky_ledger.ui.panels.arming import ArmPanel
     from plucky_ledger.ui.panels.basis import BasisPanel
     from plucky_ledger.ui.panels.details import DetailsPanel
+    from plucky_ledger.ui.panels.differences import DifferencesPanel
     from plucky_ledger.ui.panels.grades import GradesPanel
     from plucky_ledger.ui.panels.keys import KeysPanel
     from plucky_ledger.ui.panels.look_up import LookUpPanel
@@ -33,6 +36,7 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.panels.type_figures import TypedPanel
     from plucky_ledger.ui.panels.visit import VisitPanel
     from plucky_ledger.ui.panels.write_down import WriteDownPanel
+    from plucky_ledger.usecases.jobs.job_files import Incoming, Side
 
 BesideT = TypeVar("BesideT", bound="Panel")
 FillingT = TypeVar("FillingT", bound="TakeInPanel | StopwatchPanel")
@@ -200,6 +204,13 @@ class Panels(QObject):
         return panel
 
     @cached_property
+    def differences(self) -> "DifferencesPanel":
+        """What was changed here and in a job file."""
+        from plucky_ledger.ui.panels.differences import DifferencesPanel
+
+        return self._beside(DifferencesPanel())
+
+    @cached_property
     def details(self) -> "DetailsPanel":
         """A message that is too long for its line."""
         from plucky_ledger.ui.panels.details import DetailsPanel
@@ -356,6 +367,13 @@ class Panels(QObject):
         """How it looks, and what is usual."""
         self.preferences.begin()
         self._open(self.preferences)
+
+    def show_differences(
+        self, incoming: "Incoming", then: "Callable[[dict[str, Side]], None]"
+    ) -> None:
+        """What was changed here and in a job file; ``then`` gets what was chosen."""
+        self.differences.begin(incoming, then)
+        self._open(self.differences)
 
     def show_details(self, words: str, title: str = "") -> None:
         """A message, whole; or what there is to say of something."""

@@ -60,5 +60,6 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.INSPECT: lambda _: say("read drive health"),
     StepCode.CHANGE_GRADES: lambda _: say("change the grades"),
     StepCode.SET_SEARCH_ADDRESS: lambda _: say("set the search address"),
+    StepCode.MERGE: lambda facts: say("take {title} in from a job file", title=facts["title"]),
     StepCode.TOLD: lambda facts: str(facts["text"]),
 }

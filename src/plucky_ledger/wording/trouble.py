@@ -236,6 +236,17 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "A library that PDF needs is missing on this PC (Debian: libpango-1.0-0, "
         "libpangoft2-1.0-0). Save it as HTML instead, or install them."
     ),
+    TroubleCode.NOT_A_JOB_FILE: N_(
+        "{name} is no job file of Plucky Ledger. Nothing was changed. Import recordings as "
+        "recordings."
+    ),
+    TroubleCode.JOB_FILE_DAMAGED: N_(
+        "{name} is damaged: what is in it is not what was written. Nothing was changed. Copy it "
+        "again from where it was made."
+    ),
+    TroubleCode.JOB_FILE_NEWER: N_(
+        "{name} was written by a newer Plucky Ledger. Nothing was changed. Update this one."
+    ),
     TroubleCode.NOT_IMPORTED: N_("{name} was not imported. {fault}"),
     TroubleCode.NOTHING_RECORDED: N_(
         "Nothing was recorded: {path} cannot be written ({system}). Choose a folder you may write "

@@ -36,6 +36,8 @@ class StepCode(StrEnum):
     INSPECT = "inspect"
     CHANGE_GRADES = "change_grades"
     SET_SEARCH_ADDRESS = "set_search_address"
+    MERGE = "merge"
+    """The same job from another bench."""
     TOLD = "told"
     """A step of an older version, which kept its words."""
 

@@ -7,6 +7,7 @@ from plucky_ledger.store.tables.base import Base, new_uuid
 from plucky_ledger.store.tables.decisions import AsideRow, DecisionRow
 from plucky_ledger.store.tables.entries import InventoryRow, TypedEntryRow
 from plucky_ledger.store.tables.jobs import BootRow, JobRow, PostingRow
+from plucky_ledger.store.tables.parts import PartHistoryRow
 from plucky_ledger.store.tables.workshop import ProfileRow, SettingRow
 
 
@@ -52,6 +53,7 @@ UNDOABLE: dict[str, type[Base]] = {
         TypedEntryRow,
         AsideRow,
         InventoryRow,
+        PartHistoryRow,
         ProfileRow,
         SettingRow,
     )

@@ -70,6 +70,24 @@ def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         places=BOOK,
     )
     yield Action(
+        name="export_job",
+        menu=menu,
+        words=N_("Export this job…"),
+        keys="",
+        do=window.job_files.ask_and_export,
+        possible=may.job,
+        places=BOOK,
+    )
+    yield Action(
+        name="import_job",
+        menu=menu,
+        words=N_("Import a job…"),
+        keys="",
+        do=window.job_files.ask_and_import,
+        possible=may.write,
+        places=frozenset({Place.SHELF}),
+    )
+    yield Action(
         name="open_ledger",
         menu=menu,
         words=N_("Open a ledger…"),

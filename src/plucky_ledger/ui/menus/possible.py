@@ -8,6 +8,7 @@ from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.ui.book.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.file_dialogs import Files
+from plucky_ledger.ui.job_files import JobFiles
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.sticks import Sticks
@@ -24,6 +25,7 @@ class WindowCommands(Protocol):
     book: BookView
     desk: Desk
     files: Files
+    job_files: JobFiles
     panels: Panels
     right: RightPage
     sticks: Sticks

@@ -56,6 +56,12 @@ def _checked(session: Session, card: Card, number: int | None) -> Card:
     return trimmed
 
 
+def free_label(session: Session, wanted: str) -> str:
+    """A label for a job that comes from elsewhere: its own, unless that is another's here."""
+    taken = stored.labels(session)
+    return wanted if wanted and wanted not in taken else _next_label(taken)
+
+
 def _next_label(taken: Mapping[str, object]) -> str:
     used = [int(label) for label in taken if label.isdigit()]
     return f"{max(used, default=0) + 1:04d}"
