@@ -94,12 +94,38 @@ def test_the_workshop_heads_the_statement(qtbot, on_demo, tmp_path, monkeypatch)
         )
 
 
+def test_what_goes_into_the_statement_and_in_which_language_is_chosen(
+    qtbot, on_demo, tmp_path, monkeypatch
+):
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    press(qtbot, on_demo, "6")
+    statement = on_demo.right.statement
+    shown, button = statement.preview.toPlainText, statement.style_button
+    qtbot.waitUntil(lambda: "Every boot" in shown())
+    assert button.languages[""].isChecked()
+    button.parts["boots"].trigger()
+    qtbot.waitUntil(lambda: "Every boot" not in shown())
+    assert "Every startup entry" in shown()
+    button.languages["de"].trigger()
+    qtbot.waitUntil(lambda: "Ihr PC ist 22 s früher bereit: 55 s statt 77 s" in shown())
+    assert "What was done" not in shown()
+    button.parts["details"].trigger()
+    qtbot.waitUntil(lambda: "Alle Starteinträge" not in shown())
+    qtbot.waitUntil(lambda: not button.parts["entries"].isEnabled())
+    assert on_demo.action("undo").text() == "Undo"  # the window speaks as before
+    statement.save(tmp_path / "statement.html")
+    qtbot.waitUntil((tmp_path / "statement.html").exists)
+    written = (tmp_path / "statement.html").read_text()
+    assert '<html lang="de">' in written
+    assert "Was getan wurde" not in written
+
+
 def test_a_mark_that_is_gone_is_left_out(monkeypatch, tmp_path):
-    from plucky_ledger.usecases.reading.statements import letterhead
+    from plucky_ledger.usecases.reading.statements import preferred_style
 
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
     keep_preferences(Preferences(workshop=" W ", mark=str(tmp_path / "none.png")))
-    head = letterhead()
+    head = preferred_style().letterhead
     assert (head.name, head.mark, head.mark_address) == ("W", b"", "")
 
 

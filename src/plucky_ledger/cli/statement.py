@@ -19,7 +19,7 @@ from plucky_ledger.cli.entries import entries_as_far_as_known
 from plucky_ledger.cli.output import passing_line, tell
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.wording.language import say
+from plucky_ledger.wording.language import languages, say, speaking
 
 if TYPE_CHECKING:
     from plucky_ledger.usecases.jobs.opening import Ledger
@@ -34,15 +34,35 @@ if TYPE_CHECKING:
     show_default=True,
     help="File to write; .html or .pdf.",
 )
+@click.option("--language", metavar="CODE", help="Its language, such as de; else as preferred.")
+@click.option(
+    "--leave-out",
+    "leaves_out",
+    multiple=True,
+    type=click.Choice(["details", "entries", "boots"]),
+    help="Without the pages after the owner's, or without one of their tables.",
+)
 @measure_option
 @ledger_option
-def statement(job: str, out: Path, measure: str | None, ledger: str | None) -> None:
+def statement(
+    job: str,
+    out: Path,
+    language: str | None,
+    leaves_out: tuple[str, ...],
+    measure: str | None,
+    ledger: str | None,
+) -> None:
     """Write the statement on JOB (its label)."""
+    if language is not None and language not in languages():
+        raise click.UsageError(
+            say("Languages there are: {languages}.", languages=", ".join(languages()))
+        )
     from plucky_ledger.usecases.jobs.jobs import find_job
 
     with opened(ledger) as book:
         number = find_job(book, job)
-        _write_statement(book, number, Measure(measure) if measure else None, out)
+        kept_in = Measure(measure) if measure else None
+        _write_statement(book, number, kept_in, out, language, leaves_out or None)
 
 
 @click.command("demo-ledger")
@@ -125,16 +145,26 @@ def _shown_by(show: Callable[[str], None]) -> Callable[[int, int], bool]:
     return report
 
 
-def _write_statement(book: "Ledger", number: int, measure: Measure | None, out: Path) -> None:
+def _write_statement(
+    book: "Ledger",
+    number: int,
+    measure: Measure | None,
+    out: Path,
+    language: str | None = None,
+    leaves_out: tuple[str, ...] | None = None,
+) -> None:
     from plucky_ledger.pages.shelf import best_measure
     from plucky_ledger.pages.statement import first_measured, statement_page
     from plucky_ledger.usecases.jobs.clock import now
     from plucky_ledger.usecases.reading.entries import job_with_decisions
-    from plucky_ledger.usecases.reading.statements import letterhead, save_statement
+    from plucky_ledger.usecases.reading.statements import preferred_style, save_statement
     from plucky_ledger.wording.statement import statement_in_words
 
     job, decided = job_with_decisions(book, number)
     entries = entries_as_far_as_known(book, number, first_measured(job))
     page = statement_page(job, measure or best_measure(job), decided, entries)
-    save_statement(statement_in_words(page, now(), letterhead()), out)
+    style = preferred_style(language, leaves_out)
+    with speaking(style.language):
+        words = statement_in_words(page, now(), style.letterhead, style.parts)
+        save_statement(words, out)
     tell(say("The statement is in {path}.", path=str(out)))

@@ -129,6 +129,19 @@ class Letterhead:
 NO_LETTERHEAD = Letterhead()
 
 
+@dataclass(frozen=True)
+class Parts:
+    """What goes in besides the owner's page."""
+
+    details: bool = True
+    """The pages for whoever works on the PC next; without them none of these."""
+    entries: bool = True
+    boots: bool = True
+
+
+WHOLE = Parts()
+
+
 @dataclass(frozen=True, kw_only=True)
 class Statement:
     """Everything the statement says."""
@@ -151,6 +164,7 @@ class Statement:
     headings: Mapping[str, str]
     """Everything the template says itself, by the names it uses; "language" is the code of it."""
     letterhead: Letterhead = NO_LETTERHEAD
+    parts: Parts = WHOLE
 
 
 @cache

@@ -7,7 +7,9 @@ standard gettext kind may translate it. ``make messages`` collects them.
 import gettext
 import locale
 import os
-from collections.abc import Sequence
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass, field
 from functools import cache
 from pathlib import Path
@@ -32,6 +34,8 @@ class _Language:
 
 
 _current = _Language()
+_within: ContextVar[_Language | None] = ContextVar("_within", default=None)
+"""What is spoken within ``speaking``, in one thread alone."""
 
 
 def languages() -> tuple[str, ...]:
@@ -52,10 +56,32 @@ def use(
     wanted = [one for each in words_in or (name,) for one in (each, _language(each))]
     if ENGLISH in wanted:  # it needs no catalogue, and whoever prefers it wants none after it
         wanted = wanted[: wanted.index(ENGLISH)]
-    _current.translations = translations or gettext.translation(
-        DOMAIN, CATALOGUES, wanted, fallback=True
-    )
+    _current.translations = translations or _catalogue(wanted)
     _current.locale = name
+
+
+@contextmanager
+def speaking(code: str) -> Iterator[None]:
+    """Speak another language within, in this thread alone; the one in use where ``code`` is empty.
+
+    Figures and dates are written by its locale as well.
+    """
+    if not code or code == current_language():
+        yield
+        return
+    before = _within.set(_Language(_catalogue([code] if code != ENGLISH else []), code))
+    try:
+        yield
+    finally:
+        _within.reset(before)
+
+
+def _spoken() -> _Language:
+    return _within.get() or _current
+
+
+def _catalogue(wanted: Sequence[str]) -> gettext.NullTranslations:
+    return gettext.translation(DOMAIN, CATALOGUES, wanted, fallback=True)
 
 
 def use_the_users(preferred: str = "") -> None:
@@ -86,7 +112,7 @@ def _language(name: str) -> str:
 
 def current_language() -> str:
     """Code of the language that words are in."""
-    return str(_current.translations.info().get("language") or ENGLISH)
+    return str(_spoken().translations.info().get("language") or ENGLISH)
 
 
 def language_name(code: str) -> str:
@@ -99,7 +125,7 @@ def language_name(code: str) -> str:
 
 def current_locale() -> str:
     """The locale numbers and dates are written by; English where nobody knows the user's."""
-    return _known(_current.locale)
+    return _known(_spoken().locale)
 
 
 @cache
@@ -116,14 +142,14 @@ def _known(name: str) -> str:
 def say(message: str, **facts: Fact) -> str:
     """A message in the language in use, its facts filled in."""
     context, _, words = message.rpartition(CONTEXT_ENDS)
-    look_up = _current.translations
+    look_up = _spoken().translations
     text = look_up.pgettext(context, words) if context else look_up.gettext(words)
     return text.format(**facts) if facts else text
 
 
 def say_n(singular: str, many: str, number: int, **facts: Fact) -> str:
     """A message about a number of things, which is its fact ``n``."""
-    text = _current.translations.ngettext(singular, many, number)
+    text = _spoken().translations.ngettext(singular, many, number)
     return text.format(n=number, **facts)
 
 

@@ -7,9 +7,11 @@ from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.exchange.statement import (
     NO_LETTERHEAD,
+    WHOLE,
     DoneLine,
     FigureLine,
     Letterhead,
+    Parts,
     Statement,
 )
 from plucky_ledger.pages.book import BookRow
@@ -43,9 +45,12 @@ from plucky_ledger.wording.verdict import (
 
 
 def statement_in_words(
-    page: StatementPage, made_at: datetime, letterhead: Letterhead = NO_LETTERHEAD
+    page: StatementPage,
+    made_at: datetime,
+    letterhead: Letterhead = NO_LETTERHEAD,
+    parts: Parts = WHOLE,
 ) -> Statement:
-    """The statement as the owner reads it."""
+    """The statement as the owner reads it, with some of its parts."""
     book, verdict = page.book, page.verdict
     said = answer(verdict)
     fair = comparability_in_words(verdict)
@@ -72,6 +77,7 @@ def statement_in_words(
         ),
         headings=_headings(page),
         letterhead=letterhead,
+        parts=parts,
     )
 
 

@@ -19,19 +19,24 @@ from plucky_ledger.pages.statement import first_measured, statement_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.dialogs import ask_for_printer, ask_where_to_save
 from plucky_ledger.ui.lenses.lens import Lens
+from plucky_ledger.ui.lenses.statement_style import StatementStyleButton
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.changing.decisions import decisions_in
 from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.usecases.reading.statements import (
     Statement,
+    StatementStyle,
     as_html,
-    letterhead,
     pictures_svg,
+    preferred_style,
     save_statement,
 )
-from plucky_ledger.wording.language import say
+from plucky_ledger.wording.language import say, speaking
 from plucky_ledger.wording.statement import statement_in_words
+
+_Made = tuple[Statement, StatementStyle, str, Mapping[str, str]]
+"""The statement, how it is made, as HTML, and its pictures by name."""
 
 
 class StatementLens(Lens):
@@ -60,6 +65,9 @@ class StatementLens(Lens):
         hint.setProperty("quiet", True)
         hint.setWordWrap(True)
         foot.addWidget(hint, 1)
+        self.style_button = StatementStyleButton(desk)
+        self.style_button.changed.connect(self.refresh)
+        foot.addWidget(self.style_button)
         print_button = QPushButton(say("Print…"))
         print_button.clicked.connect(self.ask_and_print)
         foot.addWidget(print_button)
@@ -71,35 +79,47 @@ class StatementLens(Lens):
         layout.addLayout(foot)
 
     def refresh(self) -> None:
-        """Show the statement as it would be saved now."""
-        make = self._maker()
-        if make is None:
+        """Show the statement as it would be saved now: at first without what entries cost, which
+        takes a moment.
+        """
+        at_once, whole = self._maker(with_entries=False), self._maker()
+        if at_once is None or whole is None:
             return
         self._statement = None
+        self._desk.executor.ask("statement", lambda: _in_html(at_once), self._show_at_once)
+        self._desk.executor.work_out("statement", lambda: _in_html(whole), self._show)
 
-        def work() -> tuple[Statement, str, Mapping[str, str]]:
-            statement = make()
-            return statement, as_html(statement, names_pictures=True), pictures_svg(statement)
-
-        self._desk.executor.ask("statement", work, self._show)
-
-    def _maker(self) -> Callable[[], Statement] | None:
+    def _maker(
+        self, *, with_entries: bool = True
+    ) -> Callable[[], tuple[Statement, StatementStyle]] | None:
         """Makes the statement as it is now, off this thread; None without a job."""
         job, measure, shop = self._desk.job, self._desk.measure, self._desk.workshop
         if job is None:
             return None
 
-        def make() -> Statement:
-            boots = first_measured(job)
-            entries = entries_page(shop.ledger, job.number, boots, shop.costs, shop.memory)
+        def make() -> tuple[Statement, StatementStyle]:
+            boots, entries = first_measured(job), None
+            if with_entries:
+                entries = entries_page(shop.ledger, job.number, boots, shop.costs, shop.memory)
             decided = decisions_in(shop.ledger, job.number)
-            page = statement_page(job, measure, decided, entries)
-            return statement_in_words(page, now(), letterhead())
+            page, style = statement_page(job, measure, decided, entries), preferred_style()
+            with speaking(style.language):
+                return statement_in_words(page, now(), style.letterhead, style.parts), style
 
         return make
 
-    def _show(self, made: tuple[Statement, str, Mapping[str, str]]) -> None:
-        self._statement, html, pictures = made
+    def _show_at_once(self, made: _Made) -> None:
+        if self._statement is None:
+            self._preview(made)
+
+    def _show(self, made: _Made) -> None:
+        self._statement = made[0]
+        self._preview(made)
+        self.made.emit()
+
+    def _preview(self, made: _Made) -> None:
+        _, style, html, pictures = made
+        self.style_button.show_style(style)
         document = self.preview.document()
         for name, picture in pictures.items():
             document.addResource(
@@ -108,7 +128,6 @@ class StatementLens(Lens):
         at = self.preview.verticalScrollBar().value()
         self.preview.setHtml(html)
         self.preview.verticalScrollBar().setValue(at)
-        self.made.emit()
 
     def ask_and_save(self, ending: str) -> None:
         """Ask for a file and save the statement there, as PDF or HTML."""
@@ -143,9 +162,14 @@ class StatementLens(Lens):
         sentence = say("The statement is in {path}.", path=str(path))
         self._desk.executor.ask(
             f"save {path}",
-            lambda: save_statement(make(), path),
+            lambda: save_statement(make()[0], path),
             lambda _none: self._desk.door.say(sentence),
         )
+
+
+def _in_html(make: Callable[[], tuple[Statement, StatementStyle]]) -> _Made:
+    statement, style = make()
+    return statement, style, as_html(statement, names_pictures=True), pictures_svg(statement)
 
 
 def _picture(svg: str) -> QImage:

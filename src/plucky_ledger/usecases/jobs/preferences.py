@@ -14,6 +14,8 @@ from plucky_ledger.usecases.jobs.workplace import PREFERENCES, config_folder
 LARGEST_BYTES = 65_536
 LARGEST_MARK_BYTES = 2_000_000
 LogLevel = Literal["warning", "info", "debug"]
+StatementPart = Literal["details", "entries", "boots"]
+"""What a statement need not have: the pages for whoever works on the PC next, or parts of them."""
 log = logging.getLogger(__name__)
 
 
@@ -37,6 +39,9 @@ class Preferences(msgspec.Struct, frozen=True):
     """How it is reached: lines of text below its name."""
     mark: str = ""
     """Path of a picture that stands beside them (PNG or JPEG); empty for none."""
+    statement_language: str = ""
+    """Code of the language that statements are in; empty for the one in use."""
+    statement_leaves_out: frozenset[StatementPart] = frozenset()
 
 
 def preferences_file() -> Path | None:

@@ -1,14 +1,40 @@
 """Handing the statement over: as a page to look at, and as a file."""
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Collection, Mapping
+from dataclasses import dataclass
 from pathlib import Path
+from typing import get_args
+
+import msgspec
 
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.saving import save_file
-from plucky_ledger.exchange.statement import Letterhead, Statement, as_html, as_pdf, pictures_svg
-from plucky_ledger.usecases.jobs.preferences import read_preferences, workshop_mark
+from plucky_ledger.exchange.statement import (
+    Letterhead,
+    Parts,
+    Statement,
+    as_html,
+    as_pdf,
+    pictures_svg,
+)
+from plucky_ledger.usecases.jobs.preferences import (
+    StatementPart,
+    keep_preferences,
+    read_preferences,
+    workshop_mark,
+)
 
-__all__ = ["Statement", "as_html", "letterhead", "pictures_svg", "save_statement"]
+__all__ = [
+    "Parts",
+    "Statement",
+    "StatementPart",
+    "StatementStyle",
+    "as_html",
+    "keep_style",
+    "pictures_svg",
+    "preferred_style",
+    "save_statement",
+]
 _MAKERS: Mapping[str, Callable[[Statement], bytes]] = {
     ".html": lambda statement: as_html(statement).encode(),
     ".htm": lambda statement: as_html(statement).encode(),
@@ -16,11 +42,37 @@ _MAKERS: Mapping[str, Callable[[Statement], bytes]] = {
 }
 
 
-def letterhead() -> Letterhead:
-    """Name, address and mark of the workshop, as preferred; reads files."""
+@dataclass(frozen=True)
+class StatementStyle:
+    """How statements are made here, as preferred."""
+
+    letterhead: Letterhead
+    parts: Parts
+    language: str
+    """Code of it; empty for the one in use."""
+
+
+def preferred_style(
+    language: str | None = None, leaves_out: Collection[str] | None = None
+) -> StatementStyle:
+    """As preferred, but for what is said here; reads files."""
     kept = read_preferences()
+    left_out = kept.statement_leaves_out if leaves_out is None else leaves_out
     address = tuple(line.strip() for line in kept.address.splitlines() if line.strip())
-    return Letterhead(kept.workshop.strip(), address, workshop_mark(kept.mark))
+    return StatementStyle(
+        Letterhead(kept.workshop.strip(), address, workshop_mark(kept.mark)),
+        Parts(*(part not in left_out for part in get_args(StatementPart))),
+        kept.statement_language if language is None else language,
+    )
+
+
+def keep_style(language: str, leaves_out: frozenset[StatementPart]) -> None:
+    """Make statements so from now on. Raises Trouble."""
+    keep_preferences(
+        msgspec.structs.replace(
+            read_preferences(), statement_language=language, statement_leaves_out=leaves_out
+        )
+    )
 
 
 def save_statement(statement: Statement, path: Path) -> None:
