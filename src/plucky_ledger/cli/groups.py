@@ -14,6 +14,7 @@ GROUPS: Mapping[str, tuple[str, ...]] = {
         "past-boots",
         "stick",
         "import",
+        "import-table",
         "set-aside",
         "bring-back",
     ),

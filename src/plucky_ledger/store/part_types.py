@@ -86,7 +86,7 @@ class _Reason(msgspec.Struct, frozen=True):
     reason: str
 
 
-_TYPES: Mapping[str, tuple[type, type]] = {
+TYPES: Mapping[str, tuple[type, type]] = {
     CARD: (_Card, _AboutPc),
     ADVICE: (_Advice, _Nothing),
     TURNS: (_Turns, _Nothing),
@@ -96,6 +96,7 @@ _TYPES: Mapping[str, tuple[type, type]] = {
     TYPED: (StartupEntry, _Nothing),
     ASIDE: (_Reason, _Nothing),
 }
+"""By kind of part, what its content and what is derived hold."""
 _INSTANTS = ("taken_in_at", "posted_at", "started_at")
 
 
@@ -103,7 +104,7 @@ def check(parts: Mapping[str, Part]) -> None:
     """Raises LedgerFault where a part is none of its kind."""
     with kept():
         for part in parts.values():
-            content, derived = _TYPES[part.identity.partition(":")[0]]
+            content, derived = TYPES[part.identity.partition(":")[0]]
             if part.content == GONE:
                 continue
             msgspec.json.decode(part.content, type=content)

@@ -1,6 +1,7 @@
 """Files that come in and go out, chosen in the desktop's own dialog."""
 
 import sys
+from collections.abc import Callable
 from pathlib import Path
 
 from PySide6.QtCore import QMimeData, QProcess
@@ -29,9 +30,10 @@ def dropped(data: QMimeData) -> list[Path]:
 class Files:
     """Recordings to import, and the repaired copy of a damaged ledger."""
 
-    def __init__(self, desk: Desk, window: QWidget) -> None:
+    def __init__(self, desk: Desk, window: QWidget, show_table: Callable[[Path], None]) -> None:
         self._desk = desk
         self._window = window
+        self._show_table = show_table
 
     def ask_for_recordings(self) -> None:
         """Choose recording files to import."""
@@ -40,6 +42,16 @@ class Files:
         kinds = say("Recordings (*.jsonl *.jsonl.gz *.jsonl.zst)")
         title = say("Import recordings")
         ask_what_to_open(self._window, title, start, kinds, self.import_recordings)
+
+    def ask_for_table(self) -> None:
+        """Choose a table of figures."""
+        kinds, title = say("Tables (*.csv *.tsv *.txt)"), say("Import figures from a table")
+
+        def take(chosen: list[Path]) -> None:
+            for path in chosen[:1]:
+                self._show_table(path)
+
+        ask_what_to_open(self._window, title, home_folder(), kinds, take)
 
     def import_recordings(self, paths: list[Path]) -> None:
         """Import recording files into the open job."""

@@ -1,6 +1,7 @@
 """The panels of the window, each created on first use."""
 
 from functools import cached_property
+from pathlib import Path
 from typing import TYPE_CHECKING, TypeVar
 
 from PySide6.QtCore import QObject, Qt, Signal
@@ -19,6 +20,7 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.panels.basis import BasisPanel
     from plucky_ledger.ui.panels.details import DetailsPanel
     from plucky_ledger.ui.panels.differences import DifferencesPanel
+    from plucky_ledger.ui.panels.figures_table import FiguresTablePanel
     from plucky_ledger.ui.panels.grades import GradesPanel
     from plucky_ledger.ui.panels.keys import KeysPanel
     from plucky_ledger.ui.panels.look_up import LookUpPanel
@@ -204,6 +206,13 @@ class Panels(QObject):
         return panel
 
     @cached_property
+    def figures_table(self) -> "FiguresTablePanel":
+        """Figures from a table."""
+        from plucky_ledger.ui.panels.figures_table import FiguresTablePanel
+
+        return self._beside(FiguresTablePanel(self._desk))
+
+    @cached_property
     def differences(self) -> "DifferencesPanel":
         """What was changed here and in a job file."""
         from plucky_ledger.ui.panels.differences import DifferencesPanel
@@ -297,6 +306,11 @@ class Panels(QObject):
         """Figures to be typed in."""
         self._right.show_panel(self.typed)
         self.typed.begin()
+
+    def show_figures_table(self, path: Path) -> None:
+        """Figures from a table that something else has written."""
+        self._right.show_panel(self.figures_table)
+        self.figures_table.begin(path)
 
     def show_correct(self) -> None:
         """The marks of the chosen boot."""

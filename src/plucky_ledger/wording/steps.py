@@ -45,6 +45,9 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.END_TURNS: lambda _: say("stop taking boots in turns"),
     StepCode.WRITE_DOWN_OUTSIDE: lambda _: say("write down changes made elsewhere"),
     StepCode.ADD_BOOT: lambda facts: say("add a boot {how}", how=label(How(str(facts["how"])))),
+    StepCode.ADD_TABLE: lambda facts: say_n(
+        "add {n} boot from a table", "add {n} boots from a table", int(facts["boots"])
+    ),
     StepCode.CORRECT_MARKS: lambda _: say("correct the marks of a boot"),
     StepCode.SET_BOOT_ASIDE: lambda _: say("set a boot aside"),
     StepCode.BRING_BOOT_BACK: lambda _: say("bring a boot back"),

@@ -236,6 +236,11 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "A library that PDF needs is missing on this PC (Debian: libpango-1.0-0, "
         "libpangoft2-1.0-0). Save it as HTML instead, or install them."
     ),
+    TroubleCode.NOT_A_TABLE: N_(
+        "{name} is no table of figures: a row of headings, then a row for each boot, as a "
+        "spreadsheet saves them as CSV. Nothing was changed."
+    ),
+    TroubleCode.TABLE_IS_KNOWN: N_("All boots of that table are in the book already."),
     TroubleCode.NOT_A_JOB_FILE: N_(
         "{name} is no job file of Plucky Ledger. Nothing was changed. Import recordings as "
         "recordings."

@@ -21,6 +21,8 @@ class StepCode(StrEnum):
     END_TURNS = "end_turns"
     WRITE_DOWN_OUTSIDE = "write_down_outside"
     ADD_BOOT = "add_boot"
+    ADD_TABLE = "add_table"
+    """Boots from a table of figures."""
     CORRECT_MARKS = "correct_marks"
     SET_BOOT_ASIDE = "set_boot_aside"
     BRING_BOOT_BACK = "bring_boot_back"

@@ -80,6 +80,8 @@ class TroubleCode(StrEnum):
     FILE_NOT_WRITTEN = "file_not_written"
     PDF_LIBRARY_MISSING = "pdf_library_missing"
     NOT_IMPORTED = "not_imported"
+    NOT_A_TABLE = "not_a_table"
+    TABLE_IS_KNOWN = "table_is_known"
     NOT_A_JOB_FILE = "not_a_job_file"
     JOB_FILE_DAMAGED = "job_file_damaged"
     JOB_FILE_NEWER = "job_file_newer"

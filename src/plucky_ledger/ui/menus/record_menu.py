@@ -55,6 +55,14 @@ def record_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         possible=job,
     )
     yield Action(
+        name="import_table",
+        menu=menu,
+        words=N_("Import figures from a table…"),
+        keys="",
+        do=window.files.ask_for_table,
+        possible=job,
+    )
+    yield Action(
         name="import",
         menu=menu,
         words=N_("Import recordings…"),

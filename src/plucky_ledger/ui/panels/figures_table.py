@@ -1,0 +1,122 @@
+"""Figures from a table: what each column means, and what becomes of each row, before it is done."""
+
+from pathlib import Path
+
+from PySide6.QtGui import QColor
+from PySide6.QtWidgets import QComboBox, QHeaderView, QTableWidget, QTableWidgetItem
+
+from plucky_ledger.ui.desk import Desk
+from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.theme import ink
+from plucky_ledger.usecases.recording.figures_tables import (
+    Columns,
+    FiguresTable,
+    RowRead,
+    guessed,
+    previewed,
+    read_table,
+    take_in_table,
+)
+from plucky_ledger.wording.figures_table import button, meanings, row_in_words, taken_in
+from plucky_ledger.wording.language import say
+from plucky_ledger.wording.safe import shown
+
+SHOWN_ROWS = 200
+CHOICES_ROW = 0
+
+
+class FiguresTablePanel(Panel):
+    """The table with a choice above each column, and each row as the boot it would be."""
+
+    def __init__(self, desk: Desk) -> None:
+        super().__init__(
+            say("Figures from a table"),
+            say(
+                "Say above each column what it means. The last column shows the boot that each "
+                "row becomes. Rows that are none are left out. It is one step, and can be undone."
+            ),
+        )
+        self._desk = desk
+        self._table: FiguresTable | None = None
+        self._number = 0
+        self.choices: list[QComboBox] = []
+        """What each column means."""
+        self.rows: tuple[RowRead, ...] = ()
+        self.view = QTableWidget()
+        self.view.setAccessibleName(say("The table"))
+        self.view.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.view.verticalHeader().hide()
+        self.body.addWidget(self.view, 1)
+        self.add_button(say("Cancel")).clicked.connect(self.leave)
+        self.take_button = self.add_button("", main=True)
+        self.take_button.clicked.connect(self.take)
+
+    def begin(self, path: Path) -> None:
+        """Read a table for the open job, and show it."""
+        job = self._desk.job
+        if job is not None:
+            self._number = job.number
+            self._desk.executor.ask("table", lambda: read_table(path), self.show_table)
+
+    def show_table(self, table: FiguresTable) -> None:
+        """Show a table, its columns as far as their headings tell."""
+        self._table = table
+        self.refuse(None)
+        shown_rows = table.rows[:SHOWN_ROWS]
+        columns = len(table.headings)
+        self.view.clear()
+        self.view.setColumnCount(columns + 1)
+        self.view.setRowCount(len(shown_rows) + 1)
+        self.view.setHorizontalHeaderLabels([*map(shown, table.headings), say("becomes")])
+        known = guessed(table.headings)
+        self.choices = [self._choice(place, known) for place in range(columns)]
+        for at, cells in enumerate(shown_rows, CHOICES_ROW + 1):
+            for place, cell in enumerate(cells[:columns]):
+                self.view.setItem(at, place, QTableWidgetItem(shown(cell)))
+        header = self.view.horizontalHeader()
+        header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
+        header.setStretchLastSection(True)
+        self._show_rows()
+
+    def _choice(self, place: int, known: Columns) -> QComboBox:
+        assert self._table is not None
+        choice = QComboBox()
+        for meaning, words in meanings():
+            choice.addItem(words, meaning)
+        choice.setCurrentIndex(max(0, choice.findText(dict(meanings())[known.get(place)])))
+        choice.setAccessibleName(
+            say("What “{column}” means", column=shown(self._table.headings[place]))
+        )
+        choice.currentIndexChanged.connect(lambda _index: self._show_rows())
+        self.view.setCellWidget(CHOICES_ROW, place, choice)
+        return choice
+
+    @property
+    def columns(self) -> Columns:
+        """What the columns mean, as chosen."""
+        chosen = ((place, choice.currentData()) for place, choice in enumerate(self.choices))
+        return {place: meaning for place, meaning in chosen if meaning is not None}
+
+    def _show_rows(self) -> None:
+        if self._table is None:
+            return
+        self.rows = previewed(self._table, self.columns)
+        last = len(self._table.headings)
+        for at, row in enumerate(self.rows[:SHOWN_ROWS], CHOICES_ROW + 1):
+            item = QTableWidgetItem(row_in_words(row, self._table.headings))
+            if row.fault is not None:
+                item.setForeground(QColor(ink().lost))
+            self.view.setItem(at, last, item)
+        self.view.resizeRowsToContents()
+        self.take_button.setText(button(self.rows))
+        self.take_button.setEnabled(any(row.fault is None for row in self.rows))
+
+    def take(self) -> None:
+        """Put the boots into the book."""
+        number, rows = self._number, self.rows
+
+        def done(boots: int) -> None:
+            self.leave()
+            self._desk.door.say(taken_in(boots))
+
+        self._desk.do(lambda ledger: take_in_table(ledger, number, rows), done)
