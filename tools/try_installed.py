@@ -98,7 +98,7 @@ def try_window(folder: Path) -> None:
     boot = folder / "boot.jsonl.gz"
     run("record", "--for", 1, "--out", boot)
     run("import", boot, "--ledger", ledger)
-    assert len(json.loads(run("jobs", "--json", "--ledger", ledger))) == 3
+    assert len(json.loads(run("jobs", "--json", "--ledger", ledger))["answer"]) == 3
     for name in ("s.html", "s.pdf"):
         run("statement", "0417", "--out", folder / name, "--ledger", ledger)
         assert (folder / name).stat().st_size > 4000

@@ -423,3 +423,26 @@ def test_a_job_goes_to_another_bench_and_comes_back(run, demo_path, tmp_path):
     assert "nothing in it that is not here" in asked(f"import {path}", here)
     path.write_bytes(path.read_bytes()[:-40])
     assert "no job file" in asked(f"import {path}", here, status=1)
+
+
+def test_a_statement_on_all_pcs_of_an_owner_begins_with_a_summary(demo_path, tmp_path):
+    def asked(*words):
+        command = ["statement", *words, "--ledger", str(demo_path)]
+        return CliRunner().invoke(main, command)
+
+    path = tmp_path / "all.html"
+    owner = "Gullwing Maritime Museum"
+    assert asked("--owner", owner, "--leave-out", "details", "--out", str(path)).exit_code == 0
+    html = path.read_text()
+    summary, *pages = html.split('<h1 class="another">')
+    assert owner in summary
+    assert summary.count("Your PC is ready") == len(pages) == 2
+    assert all("What was changed" in page for page in pages)
+    assert "What was done" not in html
+    german = asked("0417", "--language", "de", "--out", str(path))
+    assert german.exit_code == 0
+    assert "Ihr PC ist 22 s früher bereit" in path.read_text()
+    assert "The statement is in" in german.output
+    assert owner in asked("--owner", "Gullwing").output
+    for wrong in (["0417", "--owner", owner], [], ["0417", "--language", "xx"]):
+        assert asked(*wrong).exit_code == 2

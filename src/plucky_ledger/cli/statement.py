@@ -9,7 +9,7 @@ import click
 
 from plucky_ledger.cli.common import (
     demo_path,
-    job_argument,
+    job_or_none_argument,
     ledger_option,
     measure_option,
     opened,
@@ -26,7 +26,8 @@ if TYPE_CHECKING:
 
 
 @click.command()
-@job_argument
+@job_or_none_argument
+@click.option("--owner", help="In place of a JOB: of all PCs of this owner, headed by a summary.")
 @click.option(
     "--out",
     type=click.Path(path_type=Path),
@@ -45,7 +46,8 @@ if TYPE_CHECKING:
 @measure_option
 @ledger_option
 def statement(
-    job: str,
+    job: str | None,
+    owner: str | None,
     out: Path,
     language: str | None,
     leaves_out: tuple[str, ...],
@@ -57,12 +59,14 @@ def statement(
         raise click.UsageError(
             say("Languages there are: {languages}.", languages=", ".join(languages()))
         )
-    from plucky_ledger.usecases.jobs.jobs import find_job
+    if bool(job) is bool(owner):
+        raise click.UsageError(say("Name a JOB, or an owner after --owner."))
+    from plucky_ledger.usecases.jobs.jobs import find_job, jobs_of_owner
 
+    kept_in = Measure(measure) if measure else None
     with opened(ledger) as book:
-        number = find_job(book, job)
-        kept_in = Measure(measure) if measure else None
-        _write_statement(book, number, kept_in, out, language, leaves_out or None)
+        numbers = [find_job(book, job)] if job else jobs_of_owner(book, str(owner))
+        _write_statement(book, numbers, kept_in, out, language, leaves_out or None)
 
 
 @click.command("demo-ledger")
@@ -132,7 +136,7 @@ def _play(out: Path | None, ledger: Path | None) -> None:
             played = read_job(book, job_played.number)
             print_book(book_page(played, best_measure(played)))
             if out is not None:
-                _write_statement(book, played.number, None, out)
+                _write_statement(book, [played.number], None, out)
 
 
 def _shown_by(show: Callable[[str], None]) -> Callable[[int, int], bool]:
@@ -147,7 +151,7 @@ def _shown_by(show: Callable[[str], None]) -> Callable[[int, int], bool]:
 
 def _write_statement(
     book: "Ledger",
-    number: int,
+    numbers: list[int],
     measure: Measure | None,
     out: Path,
     language: str | None = None,
@@ -157,14 +161,23 @@ def _write_statement(
     from plucky_ledger.pages.statement import first_measured, statement_page
     from plucky_ledger.usecases.jobs.clock import now
     from plucky_ledger.usecases.reading.entries import job_with_decisions
-    from plucky_ledger.usecases.reading.statements import preferred_style, save_statement
-    from plucky_ledger.wording.statement import statement_in_words
+    from plucky_ledger.usecases.reading.statements import (
+        preferred_style,
+        save_statement,
+        save_statements,
+    )
+    from plucky_ledger.wording.statement import pcs_of, statement_in_words
 
-    job, decided = job_with_decisions(book, number)
-    entries = entries_as_far_as_known(book, number, first_measured(job))
-    page = statement_page(job, measure or best_measure(job), decided, entries)
+    pages = []
+    for number in numbers:
+        job, decided = job_with_decisions(book, number)
+        entries = entries_as_far_as_known(book, number, first_measured(job))
+        pages.append(statement_page(job, measure or best_measure(job), decided, entries))
     style = preferred_style(language, leaves_out)
     with speaking(style.language):
-        words = statement_in_words(page, now(), style.letterhead, style.parts)
-        save_statement(words, out)
+        made = [statement_in_words(one, now(), style.letterhead, style.parts) for one in pages]
+        if len(made) == 1:
+            save_statement(made[0], out)
+        else:
+            save_statements(made, pcs_of(pages[0].book.card.owner), out)
     tell(say("The statement is in {path}.", path=str(out)))

@@ -1,7 +1,7 @@
 """The statement for the owner: HTML from a template, and the same as PDF."""
 
 import base64
-from collections.abc import Iterable, Mapping
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import cache
 from typing import TYPE_CHECKING
@@ -167,6 +167,14 @@ class Statement:
     parts: Parts = WHOLE
 
 
+@dataclass(frozen=True)
+class Summary:
+    """What heads statements on several PCs."""
+
+    title: str
+    """Whose they are."""
+
+
 @cache
 def _template(name: str) -> "Template":
     try:
@@ -205,18 +213,34 @@ def as_html(statement: Statement, *, names_pictures: bool = False) -> str:
     With ``names_pictures`` whoever shows it has the pictures by their names; otherwise they are in
     the page itself.
     """
-    pictures = {name: name for name in (BARS, STAIRCASE)}
-    if not names_pictures:
-        for name, svg in pictures_svg(statement).items():
-            packed = base64.b64encode(svg.encode()).decode()
-            pictures[name] = f"data:image/svg+xml;base64,{packed}"
+    pictures = (BARS, STAIRCASE) if names_pictures else _embedded(statement)
+    return _html((statement,), [pictures])
+
+
+def several_as_html(statements: Sequence[Statement], title: str) -> str:
+    """Statements on several PCs as one page, headed by what came of each. There is one at least."""
+    return _html(statements, [_embedded(one) for one in statements], Summary(title))
+
+
+def _html(
+    statements: Sequence[Statement],
+    pictures: Sequence[tuple[str, ...]],
+    summary: Summary | None = None,
+) -> str:
     return _template("statement.html").render(
-        statement=statement, bars=pictures[BARS], staircase=pictures[STAIRCASE]
+        statements=statements, pictures=pictures, summary=summary
     )
 
 
-def as_pdf(statement: Statement) -> bytes:
-    """The same as a PDF. Raises NotSaved where what PDF needs is missing."""
+def _embedded(statement: Statement) -> tuple[str, ...]:
+    """Its pictures as addresses that hold them whole."""
+    pictures = pictures_svg(statement)
+    packed = (base64.b64encode(pictures[name].encode()).decode() for name in (BARS, STAIRCASE))
+    return tuple(f"data:image/svg+xml;base64,{one}" for one in packed)
+
+
+def as_pdf(html: str) -> bytes:
+    """A page as a PDF. Raises NotSaved where what PDF needs is missing."""
     try:
         import weasyprint
     except ImportError as error:
@@ -224,7 +248,5 @@ def as_pdf(statement: Statement) -> bytes:
     except OSError as error:
         raise NotSaved(TroubleCode.PDF_LIBRARY_MISSING) from error
     variant = next(one for one in PDF_VARIANTS if one in weasyprint.pdf.VARIANTS)
-    data: bytes = weasyprint.HTML(string=as_html(statement)).write_pdf(
-        pdf_variant=variant, pdf_tags=True
-    )
+    data: bytes = weasyprint.HTML(string=html).write_pdf(pdf_variant=variant, pdf_tags=True)
     return data

@@ -81,6 +81,11 @@ def statement_in_words(
     )
 
 
+def pcs_of(owner: str) -> str:
+    """What heads statements on several PCs."""
+    return say("The PCs of {owner}", owner=shown(owner))
+
+
 def _headings(page: StatementPage) -> dict[str, str]:
     measure, complaint = page.book.measure, shown(page.book.card.complaint)
     return {

@@ -131,6 +131,7 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
     # Wishes.
     TroubleCode.NO_TITLE: N_("Give the PC a name, such as “Ticket-desk PC”: it heads the book."),
     TroubleCode.LABEL_TAKEN: N_("Label {label} is already on {title}. Choose another label."),
+    TroubleCode.NO_SUCH_OWNER: N_("No PC of “{owner}” is in the ledger. Owners: {nearest}."),
     TroubleCode.NO_SUCH_LABEL: _no_such_label,
     TroubleCode.NO_SUCH_LINE: N_("The book has no line {line}: its last one is {last}."),
     TroubleCode.NO_SUCH_BOOT: N_("Line {line} of the book has no boot {boot}: it has {boots}."),

@@ -17,6 +17,7 @@ class TroubleCode(StrEnum):
     # Wishes.
     NO_TITLE = "no_title"
     LABEL_TAKEN = "label_taken"
+    NO_SUCH_OWNER = "no_such_owner"
     NO_SUCH_LABEL = "no_such_label"
     NO_SUCH_LINE = "no_such_line"
     NO_SUCH_BOOT = "no_such_boot"

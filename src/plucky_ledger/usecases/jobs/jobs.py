@@ -67,6 +67,21 @@ def _next_label(taken: Mapping[str, object]) -> str:
     return f"{max(used, default=0) + 1:04d}"
 
 
+def jobs_of_owner(ledger: Ledger, owner: str) -> list[int]:
+    """Numbers of the jobs on PCs of one owner, by title.
+
+    Raises:
+        Refused: there is none.
+    """
+    with ledger.session() as session:
+        jobs = [job for job in stored.read_jobs(session) if job.card.owner == owner.strip()]
+        owners = sorted({job.card.owner for job in stored.read_jobs(session)} - {""})
+    if not jobs:
+        meant = ", ".join(nearest(owner, owners) or owners[:NAMED_LABELS])
+        raise Refused(TroubleCode.NO_SUCH_OWNER, owner=owner, nearest=meant)
+    return [job.number for job in sorted(jobs, key=lambda job: job.card.title)]
+
+
 def find_job(ledger: Ledger, label: str) -> int:
     """Number of the job with this label on it.
 

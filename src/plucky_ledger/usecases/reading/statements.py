@@ -1,6 +1,6 @@
 """Handing the statement over: as a page to look at, and as a file."""
 
-from collections.abc import Callable, Collection, Mapping
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass
 from pathlib import Path
 from typing import get_args
@@ -16,6 +16,7 @@ from plucky_ledger.exchange.statement import (
     as_html,
     as_pdf,
     pictures_svg,
+    several_as_html,
 )
 from plucky_ledger.usecases.jobs.preferences import (
     StatementPart,
@@ -34,10 +35,11 @@ __all__ = [
     "pictures_svg",
     "preferred_style",
     "save_statement",
+    "save_statements",
 ]
-_MAKERS: Mapping[str, Callable[[Statement], bytes]] = {
-    ".html": lambda statement: as_html(statement).encode(),
-    ".htm": lambda statement: as_html(statement).encode(),
+_MAKERS: Mapping[str, Callable[[str], bytes]] = {
+    ".html": str.encode,
+    ".htm": str.encode,
     ".pdf": as_pdf,
 }
 
@@ -77,7 +79,16 @@ def keep_style(language: str, leaves_out: frozenset[StatementPart]) -> None:
 
 def save_statement(statement: Statement, path: Path) -> None:
     """Save a statement; the file's ending says as what. Raises Trouble; what was there is kept."""
+    _save(lambda: as_html(statement), path)
+
+
+def save_statements(statements: Sequence[Statement], title: str, path: Path) -> None:
+    """Save statements on several PCs as one, headed by what came of each. Raises Trouble."""
+    _save(lambda: several_as_html(statements, title), path)
+
+
+def _save(html: Callable[[], str], path: Path) -> None:
     make = _MAKERS.get(path.suffix.lower())
     if make is None:
         raise Refused(TroubleCode.ENDING_UNKNOWN, path=str(path), endings=".pdf, .html")
-    save_file(make(statement), path)
+    save_file(make(html()), path)
