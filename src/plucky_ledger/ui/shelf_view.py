@@ -32,6 +32,7 @@ from plucky_ledger.ui.accessible.following import keyboard_follows
 from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.drawing.reading_order import begins_at, write
+from plucky_ledger.ui.filtering import choosing_anew
 from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
@@ -84,9 +85,8 @@ class _Found(QSortFilterProxyModel):
 
     def look_for(self, text: str) -> None:
         """Show only what matches."""
-        self.beginFilterChange()
-        self.wanted = text
-        self.endFilterChange()
+        with choosing_anew(self):
+            self.wanted = text
 
     def filterAcceptsRow(self, row: int, parent: Index) -> bool:
         model = self.sourceModel()

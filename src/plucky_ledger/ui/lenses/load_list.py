@@ -10,6 +10,7 @@ from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 from plucky_ledger.core.values.alphabet import in_alphabet
 from plucky_ledger.pages.load import LoadAnswer, LoadRow
 from plucky_ledger.ui.drawing.reading_order import rest_after
+from plucky_ledger.ui.filtering import choosing_anew
 from plucky_ledger.ui.lenses.headed_model import ROW_ROLE, HeadedModel, Index
 from plucky_ledger.ui.text import tip
 from plucky_ledger.ui.theme import ink, scaled_font
@@ -94,9 +95,8 @@ class LoadOrder(QSortFilterProxyModel):
 
     def look_for(self, wanted: str) -> None:
         """Only rows that contain this."""
-        self.beginFilterChange()
-        self._wanted = wanted
-        self.endFilterChange()
+        with choosing_anew(self):
+            self._wanted = wanted
 
     def filterAcceptsRow(self, row: int, parent: Index) -> bool:
         listed: ListedProgram = self.sourceModel().index(row, 0, parent).data(ROW_ROLE)
