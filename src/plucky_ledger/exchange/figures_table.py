@@ -6,7 +6,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.linux.files import read_bounded
+from plucky_ledger.exchange.chosen_file import read_chosen
 
 LARGEST_TABLE = 4_000_000
 MOST_ROWS, MOST_COLUMNS = 5_000, 100
@@ -24,15 +24,7 @@ class FiguresTable:
 
 def read_table(path: Path) -> FiguresTable:
     """Read a table. Raises Refused."""
-    try:
-        data = read_bounded(path, LARGEST_TABLE + 1, follow=True)
-    except OSError as error:
-        raise Refused(
-            TroubleCode.FILE_UNREADABLE, path=str(path), system=error.strerror or ""
-        ) from error
-    if len(data) > LARGEST_TABLE:
-        raise Refused(TroubleCode.FILE_TOO_LARGE, name=path.name, most_bytes=LARGEST_TABLE)
-    return table_from(data, path.name)
+    return table_from(read_chosen(path, LARGEST_TABLE), path.name)
 
 
 def table_from(data: bytes, name: str) -> FiguresTable:

@@ -17,7 +17,7 @@ import msgspec
 
 from plucky_ledger.core.job.parts import GONE, Part, canonical
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.linux.files import read_bounded
+from plucky_ledger.exchange.chosen_file import read_chosen
 from plucky_ledger.recording.limits import LARGEST_FILE
 
 ENDING = ".plucky-job"
@@ -83,15 +83,7 @@ def read_job_file(path: Path) -> JobFile:
     Raises:
         Refused: it cannot be read, is none, is of a later version, or was damaged.
     """
-    try:
-        data = read_bounded(path, LARGEST_JOB_FILE + 1, follow=True)
-    except OSError as error:
-        raise Refused(
-            TroubleCode.FILE_UNREADABLE, path=str(path), system=error.strerror or ""
-        ) from error
-    if len(data) > LARGEST_JOB_FILE:
-        raise Refused(TroubleCode.FILE_TOO_LARGE, name=path.name, most_bytes=LARGEST_JOB_FILE)
-    return job_file_from(data, path.name)
+    return job_file_from(read_chosen(path, LARGEST_JOB_FILE), path.name)
 
 
 def job_file_from(data: bytes, name: str) -> JobFile:

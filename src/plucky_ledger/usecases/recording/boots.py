@@ -24,7 +24,7 @@ from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.boots import RecordedBoot, boot_from_bytes
-from plucky_ledger.linux.files import read_bounded
+from plucky_ledger.exchange.chosen_file import read_chosen
 from plucky_ledger.recording.limits import LARGEST_FILE
 from plucky_ledger.recording.reader import RecordingFault
 from plucky_ledger.store import boots as stored
@@ -37,7 +37,6 @@ from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.usecases.recording.figures import worked_out
 
 log = logging.getLogger(__name__)
-"""Bytes of a recording file that are read at all."""
 
 
 @dataclass(frozen=True)
@@ -89,14 +88,7 @@ def read_recording_file(path: Path) -> RecordingFile:
     Raises:
         Refused: it cannot be read or is no recording.
     """
-    try:
-        data = read_bounded(path, LARGEST_FILE + 1, follow=True)
-    except OSError as error:
-        raise Refused(
-            TroubleCode.FILE_UNREADABLE, path=str(path), system=error.strerror or ""
-        ) from error
-    if len(data) > LARGEST_FILE:
-        raise Refused(TroubleCode.FILE_TOO_LARGE, name=path.name, most_bytes=LARGEST_FILE)
+    data = read_chosen(path, LARGEST_FILE)
     try:
         return RecordingFile(path, boot_from_bytes(data), data)
     except RecordingFault as fault:
