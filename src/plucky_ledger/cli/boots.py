@@ -21,6 +21,7 @@ from plucky_ledger.cli.common import (
 from plucky_ledger.cli.job_file import keep_option, take_in
 from plucky_ledger.cli.output import passing_line, tell
 from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, Afterwards, Level
+from plucky_ledger.core.values.endings import JOB_FILE
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import say
 
@@ -55,7 +56,6 @@ def import_files(
     if drop is not None:
         _import_all(drop, ledger, new, as_json)
         return
-    from plucky_ledger.usecases.jobs.job_files import ENDING
     from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.wording.trouble import trouble_in_words
 
@@ -65,7 +65,7 @@ def import_files(
         for path in files:
             boot, refused = None, False
             try:
-                if path.name.endswith(ENDING):
+                if path.name.endswith(JOB_FILE):
                     told = take_in(book, path, keep)
                 else:
                     number = number if number is not None else _new_job(book, path)

@@ -9,6 +9,7 @@ import click
 
 from plucky_ledger.cli.common import job_argument, ledger_option, opened
 from plucky_ledger.cli.output import Paper, tell
+from plucky_ledger.core.values.endings import JOB_FILE
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
@@ -33,11 +34,11 @@ keep_option = click.option(
 @ledger_option
 def export(job: str, out: Path | None, ledger: str | None) -> None:
     """Write JOB (its label) into one file, whole, for another bench or for keeping."""
-    from plucky_ledger.usecases.jobs.job_files import ENDING, export_job
+    from plucky_ledger.usecases.jobs.job_files import export_job
     from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.wording.job_files import exported
 
-    path = out or Path(f"job-{job}{ENDING}")
+    path = out or Path(f"job-{job}{JOB_FILE}")
     with opened(ledger) as book:
         export_job(book, find_job(book, job), path)
     tell(exported(str(path)))

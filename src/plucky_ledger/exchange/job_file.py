@@ -20,7 +20,6 @@ from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.chosen_file import read_chosen
 from plucky_ledger.recording.limits import LARGEST_FILE
 
-ENDING = ".plucky-job"
 FORMAT, VERSION = "plucky-ledger job", 1
 BOOK, SUMS, READ_ME, RECORDINGS = "job.json", "SHA256SUMS", "READ ME.txt", "recordings/"
 LARGEST_JOB_FILE = 1 << 30

@@ -7,9 +7,9 @@ from pathlib import Path
 from PySide6.QtCore import QMimeData, QProcess
 from PySide6.QtWidgets import QWidget
 
+from plucky_ledger.core.values.endings import JOB_FILE
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.dialogs import ask_what_to_open, ask_where_to_save
-from plucky_ledger.usecases.jobs.job_files import ENDING
 from plucky_ledger.usecases.jobs.opening import save_repaired
 from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.usecases.recording.arming import left_over
@@ -24,7 +24,7 @@ LEDGER = ".ledger"
 def dropped(data: QMimeData) -> list[Path]:
     """The files in what is dragged that the window takes."""
     paths = [Path(url.toLocalFile()) for url in data.urls() if url.isLocalFile()]
-    return [path for path in paths if path.name.endswith((*RECORDINGS, LEDGER, ENDING))]
+    return [path for path in paths if path.name.endswith((*RECORDINGS, LEDGER, JOB_FILE))]
 
 
 class Files:

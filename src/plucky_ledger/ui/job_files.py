@@ -1,35 +1,30 @@
-"""Jobs that go out as one file and come in from one."""
+"""Jobs that go out as one file and come in from one. What that takes is loaded when it is done."""
 
 from collections.abc import Mapping, Sequence
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtCore import Qt
 from PySide6.QtWidgets import QWidget
 
+from plucky_ledger.core.values.endings import JOB_FILE
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.dialogs import ask_what_to_open, ask_where_to_save
 from plucky_ledger.ui.window_panels import Panels
-from plucky_ledger.usecases.jobs.job_files import (
-    ENDING,
-    Incoming,
-    Side,
-    TakenInJob,
-    export_job,
-    look_into,
-    take_in_file,
-)
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.workplace import home_folder
-from plucky_ledger.wording.job_files import exported, taken_in
 from plucky_ledger.wording.language import N_, say
+
+if TYPE_CHECKING:
+    from plucky_ledger.usecases.jobs.job_files import Incoming, Side, TakenInJob
 
 KINDS = N_("Jobs (*.plucky-job)")
 
 
 def job_files_in(paths: Sequence[Path]) -> list[Path]:
     """Those of some files that are jobs."""
-    return [path for path in paths if path.name.endswith(ENDING)]
+    return [path for path in paths if path.name.endswith(JOB_FILE)]
 
 
 class JobFiles:
@@ -44,11 +39,14 @@ class JobFiles:
         """Choose where the open job goes."""
         job = self._desk.job
         if job is not None:
-            start = home_folder() / f"job-{job.card.label}{ENDING}"
+            start = home_folder() / f"job-{job.card.label}{JOB_FILE}"
             ask_where_to_save(self._window, say("Export this job"), start, say(KINDS), self.export)
 
     def export(self, path: Path) -> None:
         """Write the open job there."""
+        from plucky_ledger.usecases.jobs.job_files import export_job
+        from plucky_ledger.wording.job_files import exported
+
         job, ledger = self._desk.job, self._desk.ledger
         if job is not None:
             number = job.number
@@ -70,6 +68,8 @@ class JobFiles:
             self._look_into_next()
 
     def _look_into_next(self) -> None:
+        from plucky_ledger.usecases.jobs.job_files import look_into
+
         if self._waiting:
             ledger, path = self._desk.ledger, self._waiting[0]
             self._desk.executor.run(
@@ -84,7 +84,7 @@ class JobFiles:
         self._waiting = self._waiting[1:]
         self._look_into_next()
 
-    def _looked_into(self, incoming: Incoming) -> None:
+    def _looked_into(self, incoming: "Incoming") -> None:
         if not incoming.conflicts:
             self._take_in(incoming, {})
             self._done()
@@ -92,13 +92,17 @@ class JobFiles:
         self._panels.show_differences(incoming, lambda side: self._take_in(incoming, side))
         self._panels.differences.closed.connect(self._done, Qt.ConnectionType.SingleShotConnection)
 
-    def _take_in(self, incoming: Incoming, chosen: Mapping[str, Side]) -> None:
+    def _take_in(self, incoming: "Incoming", chosen: "Mapping[str, Side]") -> None:
+        from plucky_ledger.usecases.jobs.job_files import take_in_file
+
         self._desk.do(
             lambda ledger: take_in_file(ledger, incoming, chosen),
             self._taken,
         )
 
-    def _taken(self, done: TakenInJob) -> None:
+    def _taken(self, done: "TakenInJob") -> None:
+        from plucky_ledger.wording.job_files import taken_in
+
         self._desk.read_shelf()
         self._desk.open_job(done.job)
         card = read_job(self._desk.ledger, done.job).card

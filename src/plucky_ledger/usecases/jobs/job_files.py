@@ -23,7 +23,7 @@ from plucky_ledger.core.job.parts import (
 )
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.exchange.job_file import ENDING, JobFile, job_file_bytes, read_job_file
+from plucky_ledger.exchange.job_file import JobFile, job_file_bytes, read_job_file
 from plucky_ledger.exchange.saving import save_file
 from plucky_ledger.store import boots as stored_boots
 from plucky_ledger.store import jobs as stored
@@ -38,7 +38,6 @@ from plucky_ledger.store.writing_parts import add_job_of_parts, write_parts
 from plucky_ledger.usecases.jobs.jobs import free_label
 
 __all__ = [
-    "ENDING",
     "Conflict",
     "Incoming",
     "Side",
