@@ -283,6 +283,19 @@ def test_what_no_ledger_would_hold_is_refused_and_nothing_is_changed(small, benc
     assert tried > 12
 
 
+def test_what_a_part_says_beyond_its_kind_reaches_no_column(small, bench, tmp_path):
+    file = job_file_from(small, "a")
+    path = tmp_path / "more.plucky-job"
+    card = json.loads(file.parts["card"].content)
+    for more in ({"number": 77}, {"uuid": "another"}, {"pc": "[]"}, {"label": "0009"}):
+        told = replace(file.parts["card"], content=canonical({**card, **more}))
+        path.write_bytes(job_file_bytes(replace(file, parts={**file.parts, "card": told})))
+        number = take_in_file(bench, look_into(bench, path)).job
+        assert number == 1
+        assert job_file_of(bench, number).uuid == file.uuid
+        assert read_job(bench, number).card == Card("0001", "Chandlery PC")
+
+
 @settings(max_examples=150, suppress_health_check=[HealthCheck.function_scoped_fixture])
 @given(data=st.data())
 def test_a_damaged_file_is_whole_or_refused(small, data):

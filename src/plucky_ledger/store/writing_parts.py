@@ -64,8 +64,8 @@ def add_job_of_parts(session: Session, uuid: str, card: Card, parts: Mapping[str
 
 def _write_job(session: Session, job: int, parts: Mapping[str, Part]) -> None:
     row = existing(session, JobRow, job)
-    for name, value in _content(parts[CARD]).items():
-        setattr(row, name, str(value))
+    card = _content(parts[CARD])  # it may say more: only this is taken from it
+    row.title, row.owner, row.complaint = card["title"], card["owner"], card["complaint"]
     for part, column in ((ADVICE, "advised"), (TURNS, "turns")):
         value = _content(parts[part])[column]
         _set(row, column, value)

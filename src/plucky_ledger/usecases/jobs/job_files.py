@@ -8,7 +8,7 @@ from dataclasses import dataclass, replace
 from hashlib import sha256
 from pathlib import Path
 
-from sqlalchemy.exc import SQLAlchemyError
+from sqlalchemy.exc import IntegrityError, ProgrammingError
 from sqlalchemy.orm import Session
 
 from plucky_ledger.core.job.job import Card
@@ -190,7 +190,8 @@ def _as_damaged(name: str) -> Iterator[None]:
         yield
     except (
         LedgerFault,
-        SQLAlchemyError,  # such as a name that is another job's here
+        IntegrityError,  # such as a name that is another job's here
+        ProgrammingError,
         LookupError,
         TypeError,
         ValueError,
