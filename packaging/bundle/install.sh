@@ -60,7 +60,9 @@ put() { # file, target
 undo() {
     # Files of a first install go again; those of an upgrade lie where the older one had them.
     [ -e "$old" ] || while read -r path; do rm -f "$path"; done < "$notes/files"
-    rm -rf "$lib" "$notes"
+    rm -rf "$lib"
+    sort -r "$notes/folders" | while read -r folder; do rmdir "$folder" 2> /dev/null || true; done
+    rm -rf "$notes"
     [ ! -e "$old" ] || mv "$old" "$lib"
     say "Nothing is installed; what was there before is as it was." >&2
 }

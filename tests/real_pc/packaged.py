@@ -33,7 +33,8 @@ def everything(pc):
 
 def assert_nothing_changed(before, after):
     """The first of what did is told: all of it would take long to compare."""
-    assert not sorted(before ^ after)[:SHOWN]
+    changed = sorted(before ^ after)
+    assert not changed, changed[:SHOWN]
 
 
 def command_of_the_menu_entry(pc, folder):

@@ -66,8 +66,7 @@ def assert_a_failed_install_leaves_nothing(pc, before):
     gone.with_suffix(".away").rename(gone)
     assert refused.returncode != 0
     assert "Nothing is installed" in refused.stderr
-    left = {path for path in everything(pc) - before if pc.path(path).is_file()}
-    assert not sorted(left)[:SHOWN]
+    assert_nothing_changed(before, everything(pc))
 
 
 @pytest.mark.long
