@@ -265,10 +265,10 @@ def _advised(advised: Advised) -> tuple[str, str]:
 _OPEN: Mapping[OpenPoint, str] = {
     OpenPoint.PLANNED: N_("Some changes are planned and not made yet."),
     OpenPoint.RESTART_DUE: N_(
-        "The last changes count from the next restart on, and are not measured yet."
+        "The last changes count from the next restart on: no start with them is recorded yet."
     ),
     OpenPoint.OTHER_CONDITIONS: N_(
-        "The starts before and after were not measured under quite the same conditions."
+        "The starts before and after were recorded under somewhat different conditions."
     ),
     OpenPoint.ONE_DAY: N_(
         "Everything was measured on one day: what happens only now and then was not seen."
