@@ -7,6 +7,7 @@ import signal
 import subprocess
 import sys
 import time
+import zlib
 from pathlib import Path
 
 import pytest
@@ -344,3 +345,30 @@ def test_help_and_what_is_wrong_with_a_command_are_in_the_users_language():
     told = subprocess.run(record, env=environment, capture_output=True, text=True, check=True)
     assert "wie lange aufgezeichnet wird" in told.stdout
     assert "zeigt diese Hilfe" in told.stdout
+
+
+def test_a_statement_as_pdf_is_made_to_be_kept_and_read_aloud(demo_path, tmp_path):
+    """PDF/A-2, and where the library can do that, tagged: its structure is read here."""
+    path = tmp_path / "s.pdf"
+    assert run("statement", "0417", "--out", path, "--ledger", demo_path).exit_code == 0
+    data = path.read_bytes()
+    packed = re.findall(rb"stream\r?\n(.*?)\r?\nendstream", data, re.DOTALL)
+    told = data + b"".join(filter(None, map(_unpacked, packed)))
+    assert b'pdfaid:part="2"' in told
+    (conformance,) = re.findall(rb'pdfaid:conformance="(\w)"', told)
+    assert conformance in b"AU"
+    assert b"/OutputIntents" in told
+    assert b"/Lang" in told
+    if conformance == b"A":
+        assert b"/StructTreeRoot" in told
+        assert b"/Marked true" in told
+        for element in (b"/H1", b"/H2", b"/LI", b"/TH", b"/TD", b"/Figure"):
+            assert element in told, element
+        assert b"at first: 77 s. now: 55 s." in told  # the picture, in words
+
+
+def _unpacked(stream: bytes) -> bytes:
+    try:
+        return zlib.decompress(stream)
+    except zlib.error:
+        return stream

@@ -439,6 +439,9 @@ def test_a_statement_on_all_pcs_of_an_owner_begins_with_a_summary(demo_path, tmp
     assert summary.count("Your PC is ready") == len(pages) == 2
     assert all("What was changed" in page for page in pages)
     assert "What was done" not in html
+    shown = html.partition("<body>")[2]
+    for of_the_book in ("ettled", "osting", "encil", "alance", "CPU·s", "interval"):
+        assert of_the_book not in shown
     german = asked("0417", "--language", "de", "--out", str(path))
     assert german.exit_code == 0
     assert "Ihr PC ist 22 s früher bereit" in path.read_text()

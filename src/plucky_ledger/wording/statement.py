@@ -93,7 +93,7 @@ def _headings(page: StatementPage) -> dict[str, str]:
         "number_of": say("Job {label}", label=shown(page.book.card.label)),
         "changed": say("What was changed"),
         "left_on": say("What was left as it was, and why"),
-        "open": say("Not settled yet"),
+        "open": say("Still open"),
         "signed": say("Date and signature"),
         "details": say("For whoever works on this PC next"),
         "advice_seen": say("What the advice is based on"),
