@@ -226,7 +226,7 @@ def test_the_same_as_a_table_by_one_key(qtbot, on_demo):
 @pytest.mark.parametrize("name", ["lanes.svg", "lanes.png"])
 def test_the_lanes_are_saved_whole(qtbot, on_demo, tmp_path, name):
     on_demo.right.lanes.save(tmp_path / name)
-    qtbot.waitUntil(lambda: "The lanes are in" in on_demo.message)
+    qtbot.waitUntil(lambda: "The picture is in" in on_demo.message)
     if name.endswith("svg"):
         assert QSvgRenderer(str(tmp_path / name)).isValid()
         assert "Lanternprint Agent" in (tmp_path / name).read_text()

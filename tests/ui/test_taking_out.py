@@ -1,16 +1,20 @@
 """What leaves the window: tables, pictures, paper; and what it remembers."""
 
 import csv
+from operator import attrgetter
 from pathlib import Path
 
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtPrintSupport import QPrinter
-from PySide6.QtWidgets import QApplication
+from PySide6.QtSvg import QSvgRenderer
+from PySide6.QtWidgets import QApplication, QScrollArea, QWidget
 
+from plucky_ledger.ui.drawing.evidence import EvidencePicture
 from plucky_ledger.ui.lenses.headed_model import cells_of
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.recent_ledgers import recent_ledgers, remember_ledger
 from plucky_ledger.ui.remembered import keep, last_job
+from plucky_ledger.ui.saving_pictures import save_chart
 from plucky_ledger.ui.theme import Appearance, choose_appearance, ink
 from plucky_ledger.usecases.jobs.preferences import Preferences, keep_preferences
 from plucky_ledger.usecases.jobs.saving import save_table
@@ -64,6 +68,57 @@ def test_a_view_is_copied_and_the_statement_printed(qtbot, on_demo, tmp_path):
     assert (tmp_path / "statement.pdf").read_bytes().startswith(b"%PDF")
 
 
+def test_every_chart_is_saved_from_its_own_menu(qtbot, on_demo, tmp_path):
+    for key, inside, name in (
+        ("1", "lanes.canvas", "LanesCanvas"),
+        ("4", "verdict", "TwoStrips"),
+        ("5", "why", "EvidencePicture"),
+        ("3", "load.brush", "SpanBrush"),
+    ):
+        press(qtbot, on_demo, key)
+        view = attrgetter(inside)(on_demo.right)
+
+        def charts(view=view, name=name):
+            found = [view, *view.findChildren(QWidget)]
+            return [one for one in found if type(one).__name__ == name and one.is_chart]
+
+        qtbot.waitUntil(lambda charts=charts: any(one.isVisible() for one in charts()))
+        chart = next(one for one in charts() if one.isVisible())
+        view.customContextMenuRequested.emit(chart.mapTo(view, chart.rect().center()))
+        menu = QApplication.activePopupWidget()
+        words = [action.text() for action in menu.actions()]
+        assert words[-2:] == ["Save this chart as a picture…", "Copy this chart"]
+        menu.actions()[-1].trigger()
+        menu.close()
+        copied = QApplication.clipboard().image()
+        assert copied.width() >= 2 * chart.width()
+        for ending in (".svg", ".png"):
+            path = tmp_path / f"{name}{ending}"
+            save_chart(on_demo.desk, chart, path)
+            qtbot.waitUntil(path.exists)
+        svg = (tmp_path / f"{name}.svg").read_text()
+        assert on_demo.desk.job.card.label in svg
+        assert "<image" not in svg, "it is drawn, not a picture of a screen"
+        assert svg.count("<path") + svg.count("<polyline") + svg.count("<rect") > 1
+        assert QSvgRenderer(svg.encode()).isValid()
+
+
+def test_a_view_is_saved_with_what_it_scrolls_to(qtbot, on_demo, tmp_path):
+    on_demo.resize(1100, 600)
+    press(qtbot, on_demo, "5")
+    why = on_demo.right.why
+    qtbot.waitUntil(lambda: bool(why.findChildren(EvidencePicture)))
+    settle(qtbot, on_demo)
+    path = tmp_path / "why.svg"
+    on_demo.taking_out.save_view(why, path)
+    qtbot.waitUntil(path.exists)
+    (scrolled,) = [area for area in why.findChildren(QScrollArea) if area.isVisible()]
+    assert scrolled.widget().height() > scrolled.height()
+    assert QSvgRenderer(str(path)).defaultSize().height() > scrolled.widget().height()
+    on_demo.taking_out.save_view(why, tmp_path / "why.gif")
+    qtbot.waitUntil(lambda: ".svg" in on_demo.message)
+
+
 def test_the_workshop_heads_the_statement(qtbot, on_demo, tmp_path, monkeypatch):
     monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
     mark = QImage(40, 20, QImage.Format.Format_ARGB32)
@@ -106,6 +161,14 @@ def test_what_goes_into_the_statement_and_in_which_language_is_chosen(
     button.parts["boots"].trigger()
     qtbot.waitUntil(lambda: "Every boot" not in shown())
     assert "Every startup entry" in shown()
+    starts = [start.svg for start in statement._statement.starts]
+    assert len(starts) == 2
+    assert all("Brassrail Till" in svg and "<image" not in svg for svg in starts)
+    assert "Lanternprint Agent" in starts[0]
+    assert "Lanternprint Agent" not in starts[1], "it was switched off"
+    button.parts["starts"].trigger()
+    qtbot.waitUntil(lambda: "What worked while it started" not in shown())
+    assert statement._statement.starts == ()
     button.languages["de"].trigger()
     qtbot.waitUntil(lambda: "Ihr PC ist 22 s früher bereit: 55 s statt 77 s" in shown())
     assert "What was done" not in shown()
@@ -118,6 +181,24 @@ def test_what_goes_into_the_statement_and_in_which_language_is_chosen(
     written = (tmp_path / "statement.html").read_text()
     assert '<html lang="de">' in written
     assert "Was getan wurde" not in written
+
+
+def test_all_pcs_of_an_owner_are_one_file(qtbot, on_demo, tmp_path):
+    press(qtbot, on_demo, "6")
+    statement = on_demo.right.statement
+    qtbot.waitUntil(lambda: statement._statement is not None)
+    owner = on_demo.desk.job.card.owner
+    titles = [one.job.card.title for one in on_demo.desk.shelf if one.job.card.owner == owner]
+    assert len(titles) > 1
+    assert not statement.all_pcs_button.isHidden()
+    path = tmp_path / "all.html"
+    statement.save_all(path)
+    qtbot.waitUntil(path.exists)
+    qtbot.waitUntil(lambda: str(path) in on_demo.message)
+    written = path.read_text()
+    assert "The PCs of Gullwing Maritime Museum" in written
+    assert all(f"<td><b>{title}</b>" in written for title in titles)
+    assert "1 PC to go." in [message.text for message in on_demo.desk.door.records]
 
 
 def test_a_mark_that_is_gone_is_left_out(monkeypatch, tmp_path):

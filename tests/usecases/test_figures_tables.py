@@ -1,7 +1,9 @@
 """Figures that something else has measured: from a table, shown first, in one step."""
 
+import csv
 from datetime import UTC, datetime
 
+import numpy as np
 import pytest
 from click.testing import CliRunner
 from hypothesis import given
@@ -9,15 +11,25 @@ from hypothesis import strategies as st
 
 from plucky_ledger.cli.main import main
 from plucky_ledger.core.boots.boot import How
-from plucky_ledger.core.boots.figures_table import SCALES, Column, RowFault, guessed, row_read
+from plucky_ledger.core.boots.figures_table import SCALES, Column, RowFault, row_read
+from plucky_ledger.core.boots.marks import PERSON_MARKS
+from plucky_ledger.core.boots.samples_table import Quantity, SampleColumn
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.figures_table import read_table, table_from
-from plucky_ledger.usecases.jobs.jobs import read_job, take_in
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job, take_in
 from plucky_ledger.usecases.jobs.undo import undo
-from plucky_ledger.usecases.recording.figures_tables import previewed, take_in_table
+from plucky_ledger.usecases.reading.analyses import Analyses
+from plucky_ledger.usecases.recording.boots import correct_marks
+from plucky_ledger.usecases.recording.figures_tables import (
+    Taken,
+    guessed,
+    previewed,
+    take_in_table,
+)
 
 TABLE = """\
 Date;Boot time (s);Memory (GB);Note
@@ -60,16 +72,85 @@ def test_a_table_is_understood_row_by_row(path):
 def test_its_boots_are_in_the_book_once_and_undone_in_one_step(ledger, path):
     number = take_in(ledger, Card("", "Chandlery PC"), Facts())
     table = read_table(path)
-    rows = previewed(table, guessed(table.headings))
-    assert take_in_table(ledger, number, rows) == 2
+    columns = guessed(table.headings)
+    assert take_in_table(ledger, number, table, columns) == Taken(2)
     boots = read_job(ledger, number).opening_boots
     assert [boot.how for boot in boots] == [How.TYPED, How.TYPED]
     assert [boot.readings[Measure.SETTLED].value for boot in boots] == [61.2, 63.0]
     with pytest.raises(Refused) as refused:
-        take_in_table(ledger, number, rows)
+        take_in_table(ledger, number, table, columns)
     assert refused.value.code is TroubleCode.TABLE_IS_KNOWN
     undo(ledger, number)
     assert read_job(ledger, number).opening_boots == ()
+
+
+def sampled(demo, path):
+    """One of the demo's boots as another program would have written its samples."""
+    job = read_job(demo, find_job(demo, "0417"))
+    boot = job.opening_boots[0]
+    samples = Analyses().of(demo, job.number, boot).samples
+    went_by = np.diff(samples.seconds, prepend=0.0)
+    work = samples.cpu_seconds - samples.own_cpu_seconds
+    columns = {
+        "Time (s)": samples.seconds,
+        "CPU (%)": 100 * np.diff(work, prepend=0.0).clip(0) / went_by / samples.cores,
+        "Drive busy (%)": 100 * np.diff(samples.disk_busy_seconds, prepend=0.0) / went_by,
+        "Read (MB/s)": np.diff(samples.disk_read_bytes, prepend=0.0) / went_by / 1e6,
+        "Memory (GB)": samples.memory_held_bytes / 1e9,
+        "Processes": samples.processes,
+    }
+    with path.open("w", newline="") as file:
+        rows = zip(*columns.values(), strict=True)
+        cells = [[f"{cell:.5f}" for cell in row] for row in rows]
+        csv.writer(file).writerows([[*columns], *cells])
+    return boot, len(samples)
+
+
+def test_samples_of_a_boot_give_the_figures_that_a_recording_gives(demo, ledger, tmp_path):
+    path = tmp_path / "samples.csv"
+    boot, count = sampled(demo, path)
+    table = read_table(path)
+    columns = guessed(table.headings)
+    assert [(one.quantity, one.unit) for one in columns.values()] == [
+        (Quantity.AT, "s"),
+        (Quantity.CPU, "%"),
+        (Quantity.DISK_BUSY, "%"),
+        (Quantity.DISK_READ, "MB/s"),
+        (Quantity.MEMORY, "GB"),
+        (Quantity.PROCESSES, ""),
+    ]
+    number = take_in(ledger, Card("", "Chandlery PC"), Facts(cores=4))
+    assert take_in_table(ledger, number, table, columns) == Taken(1, count)
+    (taken,) = read_job(ledger, number).opening_boots
+    assert taken.how is How.TYPED
+    assert [note.code for note in taken.context.notes] == [ReasonCode.FROM_TABLE]
+    assert taken.readings[Measure.SETTLED].value < 20  # it was calm where it waited for somebody
+    seen = {mark: at for mark, at in boot.marks.items() if mark in PERSON_MARKS}
+    correct_marks(ledger, number, taken.number, seen)
+    (taken,) = read_job(ledger, number).opening_boots
+    assert set(taken.readings) == set(boot.readings) - {Measure.SYSTEM_UP}
+    for measure, reading in taken.readings.items():
+        assert reading.value == pytest.approx(boot.readings[measure].value, rel=0.02, abs=0.3)
+    with pytest.raises(Refused) as refused:
+        take_in_table(ledger, number, table, columns)
+    assert refused.value.code is TroubleCode.TABLE_IS_KNOWN
+    undo(ledger, number)
+    undo(ledger, number)
+    assert read_job(ledger, number).opening_boots == ()
+
+
+def test_of_what_a_table_of_samples_does_not_tell_nothing_is_said(ledger):
+    rows = "\n".join(f"{at},{50 if at < 30 else 1}" for at in range(1, 91))
+    written = f"t (s),CPU (%)\n0,7\n{rows}\n44,3\n95,\n96,250\n"
+    table = table_from(written.encode(), "a.csv")
+    columns = guessed(table.headings)
+    faults = [row.fault for row in previewed(table, columns) if row.fault is not None]
+    assert faults == [RowFault.NOT_LATER, RowFault.NO_FIGURE, RowFault.CANNOT_BE]
+    number = take_in(ledger, Card("", "Chandlery PC"), Facts())
+    assert take_in_table(ledger, number, table, columns) == Taken(1, 91)
+    (boot,) = read_job(ledger, number).opening_boots
+    assert set(boot.readings) == {Measure.SETTLED, Measure.LOAD_AT_REST}  # of how many cores?
+    assert boot.readings[Measure.SETTLED].value == pytest.approx(30, abs=1)
 
 
 @given(
@@ -90,12 +171,14 @@ def test_any_file_is_a_table_or_refused(data):
         table = table_from(data, "a.csv")
     except Refused:
         return
-    columns = {**guessed(table.headings), 0: Column(Measure.READY, "s"), 1: Column(None)}
-    assert len(previewed(table, columns)) == len(table.rows)
+    boots = {**guessed(table.headings), 0: Column(Measure.READY, "s"), 1: Column(None)}
+    samples = {0: SampleColumn(Quantity.AT, "s"), 1: SampleColumn(Quantity.CPU, "%")}
+    for columns in (boots, samples):
+        assert len(previewed(table, columns)) == len(table.rows)
 
 
 def test_on_the_command_line_it_is_shown_first(demo_path, path):
-    def asked(*words):
+    def asked(*words, path=path):
         command = ["import-table", "0398", str(path), *words, "--ledger", str(demo_path)]
         return CliRunner().invoke(main, command)
 
@@ -107,3 +190,8 @@ def test_on_the_command_line_it_is_shown_first(demo_path, path):
     assert asked("--take").exit_code == 0  # other figures are other boots
     assert asked("--take").exit_code == 1
     assert asked("--column", "2=magic").exit_code == 2
+    samples = path.with_name("samples.csv")
+    samples.write_text("when,busy\n1,90\n2,80\n")
+    told = asked("--column", "1=sample.at:s", "--column", "2=sample.cpu", path=samples).output
+    assert "1.0 s · CPU load 90 %" in told
+    assert asked("--column", "1=sample.at:h", path=samples).exit_code == 2

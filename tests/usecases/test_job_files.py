@@ -24,6 +24,7 @@ from plucky_ledger.exchange.job_file import (
     job_file_from,
 )
 from plucky_ledger.store.boots import recording_of
+from plucky_ledger.store.entries import inventory
 from plucky_ledger.store.job_parts import parts_of
 from plucky_ledger.store.jobs import read_jobs
 from plucky_ledger.store.ledger import Ledger
@@ -67,6 +68,12 @@ def looked_into(source, number, target, folder):
     return look_into(target, path)
 
 
+def kept_inventory(ledger, number):
+    """What the next recording of a job is compared with."""
+    with ledger.session() as session:
+        return inventory(session, number)
+
+
 def parts(ledger, number):
     with ledger.session() as session:
         return parts_of(session, number)
@@ -96,6 +103,7 @@ def test_a_job_is_the_same_at_another_bench_and_undone_in_one_step(demo, bench, 
     assert as_it_stands(bench, there) == as_it_stands(demo, number)
     assert decisions_in(bench, there) == decisions_in(demo, number)
     assert job_file_bytes(job_file_of(bench, there)) == job_file_bytes(job_file_of(demo, number))
+    assert kept_inventory(bench, there) == kept_inventory(demo, number) is not None
     undo(bench, None)
     with pytest.raises(Trouble):
         read_job(bench, there)

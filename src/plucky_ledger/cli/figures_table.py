@@ -2,6 +2,7 @@
 
 import re
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 import click
 
@@ -11,7 +12,10 @@ from plucky_ledger.core.boots.figures_table import SCALES, Column
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.wording.language import say
 
-BEGAN, LEFT_OUT = "began", "none"
+if TYPE_CHECKING:
+    from plucky_ledger.usecases.recording.figures_tables import Meaning, SampleColumn
+
+BEGAN, LEFT_OUT, SAMPLE = "began", "none", "sample."
 
 
 @click.command("import-table")
@@ -23,7 +27,7 @@ BEGAN, LEFT_OUT = "began", "none"
     multiple=True,
     metavar="N=MEANING",
     help="What the Nth column means: a measure with its unit, such as settled:ms, or began, or "
-    "none; else as its heading tells.",
+    "none; of one boot's samples sample.at:s, sample.cpu and others; else as its heading tells.",
 )
 @click.option("--take", is_flag=True, help="Take the boots in; without it they are only shown.")
 @ledger_option
@@ -42,14 +46,14 @@ def import_table(
 
     with opened(ledger) as book:
         number, table = find_job(book, job), read_table(file)
-        meant = guessed(table.headings)
+        meant = dict(guessed(table.headings))
         for place, column in map(_column, columns):
             meant.pop(place, None)
             if column is not None:
                 meant[place] = column
         rows = previewed(table, meant)
         if take:
-            tell(taken_in(take_in_table(book, number, rows)))
+            tell(taken_in(take_in_table(book, number, table, meant)))
             return
     paper = Paper()
     paper.table(
@@ -62,15 +66,37 @@ def import_table(
     paper.write(say("Nothing was taken in yet: --take does it."))
 
 
-def _column(told: str) -> tuple[int, Column | None]:
+def _column(told: str) -> "tuple[int, Meaning | None]":
     """Place and meaning. Raises UsageError."""
-    found = re.fullmatch(r"(\d+)=(\w+)(?::(\S*))?", told)
+    found = re.fullmatch(r"(\d+)=([\w.]+)(?::(\S*))?", told)
     if found and int(found[1]) > 0:
         place, name, unit = int(found[1]) - 1, found[2], found[3]
         if name in {BEGAN, LEFT_OUT}:
             return place, Column(None) if name == BEGAN else None
-        if name in {measure.value for measure in Measure}:
-            units = SCALES[Measure(name).terms.unit]
-            if (unit or next(iter(units))) in units:
-                return place, Column(Measure(name), unit or next(iter(units)))
+        meaning = _measured(name, unit) or _sampled(name, unit)
+        if meaning is not None:
+            return place, meaning
     raise click.UsageError(say("{told}: say it like 2=settled:ms, 1=began or 3=none.", told=told))
+
+
+def _measured(name: str, unit: str | None) -> Column | None:
+    if name not in {measure.value for measure in Measure}:
+        return None
+    units = SCALES[Measure(name).terms.unit]
+    wanted = unit or next(iter(units))
+    return Column(Measure(name), wanted) if wanted in units else None
+
+
+def _sampled(name: str, unit: str | None) -> "SampleColumn | None":
+    from plucky_ledger.usecases.recording.figures_tables import (
+        QUANTITY_SCALES,
+        Quantity,
+        SampleColumn,
+    )
+
+    quantity = name.removeprefix(SAMPLE)
+    if not name.startswith(SAMPLE) or quantity not in {one.value for one in Quantity}:
+        return None
+    units = QUANTITY_SCALES[Quantity(quantity)]
+    wanted = unit or next(iter(units))
+    return SampleColumn(Quantity(quantity), wanted) if wanted in units else None

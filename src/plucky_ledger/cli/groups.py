@@ -15,6 +15,7 @@ GROUPS: Mapping[str, tuple[str, ...]] = {
         "stick",
         "import",
         "import-table",
+        "card",
         "set-aside",
         "bring-back",
     ),

@@ -52,6 +52,7 @@ MODULES = {
     "plucky_ledger.cli.stick": ("stick",),
     "plucky_ledger.cli.job_file": ("export",),
     "plucky_ledger.cli.figures_table": ("import-table",),
+    "plucky_ledger.cli.card": ("card",),
 }
 """Where the commands are, by their names: only the module of the one that is wanted is loaded."""
 

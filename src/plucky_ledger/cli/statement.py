@@ -40,8 +40,8 @@ if TYPE_CHECKING:
     "--leave-out",
     "leaves_out",
     multiple=True,
-    type=click.Choice(["details", "entries", "boots"]),
-    help="Without the pages after the owner's, or without one of their tables.",
+    type=click.Choice(["details", "entries", "boots", "signature"]),
+    help="Without the pages after the owner's, one of their tables, or a place to sign.",
 )
 @measure_option
 @ledger_option

@@ -22,6 +22,7 @@ from plucky_ledger.exchange.counters import counted_before
 from plucky_ledger.exchange.facts import facts_from
 from plucky_ledger.exchange.names import (
     FROM_JOURNAL,
+    FROM_TABLE,
     MARKS,
     POWER_SOURCES,
     START_KINDS,
@@ -92,6 +93,8 @@ def boot_from(recording: Recording) -> RecordedBoot:
 def _how(header: Header, marks: Marks, samples: Samples | None) -> How:
     if header.how == FROM_JOURNAL:
         return How.JOURNAL
+    if header.how == FROM_TABLE:
+        return How.TYPED
     return How.AT_REST if not header.armed and begun_late(marks, samples) else How.RECORDED
 
 

@@ -9,6 +9,7 @@ from plucky_ledger.core.values.reasons import Reason, ReasonCode, quoted
 from plucky_ledger.recording.lines import Said
 
 FROM_JOURNAL = "read from the log"
+FROM_TABLE = "from a table"
 """How a boot came into a recording that was made from the journal."""
 MARKS = {
     "power on": Mark.POWER_ON,

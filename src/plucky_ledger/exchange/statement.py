@@ -17,6 +17,8 @@ PICTURES = ((b"\x89PNG", "png"), (b"\xff\xd8\xff", "jpeg"))
 PDF_VARIANTS = ("pdf/a-2a", "pdf/a-2u")
 """To be kept for years and to be read aloud; the second where the library cannot do the first."""
 BARS, STAIRCASE = "bars.svg", "staircase.svg"
+PAGE_WIDTH = 640
+"""Of pictures, in pixels of a page."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -70,6 +72,14 @@ class ForTheOwner:
     """Titles, and what to do and what it would bring."""
     open_points: tuple[str, ...]
     """What is not settled yet."""
+
+
+@dataclass(frozen=True)
+class StartPicture:
+    """How the PC started once, as a picture."""
+
+    title: str
+    svg: str
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -137,6 +147,10 @@ class Parts:
     """The pages for whoever works on the PC next; without them none of these."""
     entries: bool = True
     boots: bool = True
+    starts: bool = True
+    """Pictures of a start at first and of one now."""
+    signature: bool = True
+    """A place to sign, on the owner's page."""
 
 
 WHOLE = Parts()
@@ -165,6 +179,7 @@ class Statement:
     """Everything the template says itself, by the names it uses; "language" is the code of it."""
     letterhead: Letterhead = NO_LETTERHEAD
     parts: Parts = WHOLE
+    starts: tuple[StartPicture, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -176,7 +191,8 @@ class Summary:
 
 
 @cache
-def _template(name: str) -> "Template":
+def template(name: str) -> "Template":
+    """A template by its name. Raises NotSaved where the package for it is missing."""
     try:
         from jinja2 import Environment, PackageLoader, StrictUndefined
     except ImportError as error:
@@ -189,18 +205,26 @@ def _template(name: str) -> "Template":
 
 
 def pictures_svg(statement: Statement) -> dict[str, str]:
-    """Its pictures as SVG by name: the owner's two bars, and the staircase of balances."""
+    """Its pictures as SVG by name: the owner's two bars, the staircase of balances, and the
+    starts.
+    """
     steps = [line for line in statement.done if line.balance is not None]
     bars = statement.owner.bars
     return {
-        BARS: _template("bars.svg").render(bars=bars, most=_most(bar.value for bar in bars)),
-        STAIRCASE: _template("staircase.svg").render(
+        BARS: template("bars.svg").render(bars=bars, most=_most(bar.value for bar in bars)),
+        STAIRCASE: template("staircase.svg").render(
             steps=steps,
             most=_most(line.balance or 0.0 for line in steps),
             unit=statement.unit,
             opening=statement.headings["opening"],
         ),
+        **{start_name(at): start.svg for at, start in enumerate(statement.starts)},
     }
+
+
+def start_name(at: int) -> str:
+    """The name of a start's picture."""
+    return f"start-{at}.svg"
 
 
 def _most(values: Iterable[float]) -> float:
@@ -213,30 +237,33 @@ def as_html(statement: Statement, *, names_pictures: bool = False) -> str:
     With ``names_pictures`` whoever shows it has the pictures by their names; otherwise they are in
     the page itself.
     """
-    pictures = (BARS, STAIRCASE) if names_pictures else _embedded(statement)
-    return _html((statement,), [pictures])
+    pictures = pictures_svg(statement)
+    return _html(
+        (statement,), [{name: name for name in pictures} if names_pictures else _embedded(pictures)]
+    )
 
 
 def several_as_html(statements: Sequence[Statement], title: str) -> str:
     """Statements on several PCs as one page, headed by what came of each. There is one at least."""
-    return _html(statements, [_embedded(one) for one in statements], Summary(title))
+    return _html(statements, [_embedded(pictures_svg(one)) for one in statements], Summary(title))
 
 
 def _html(
     statements: Sequence[Statement],
-    pictures: Sequence[tuple[str, ...]],
+    addresses: Sequence[Mapping[str, str]],
     summary: Summary | None = None,
 ) -> str:
-    return _template("statement.html").render(
-        statements=statements, pictures=pictures, summary=summary
+    return template("statement.html").render(
+        statements=statements, addresses=addresses, summary=summary, width=PAGE_WIDTH
     )
 
 
-def _embedded(statement: Statement) -> tuple[str, ...]:
-    """Its pictures as addresses that hold them whole."""
-    pictures = pictures_svg(statement)
-    packed = (base64.b64encode(pictures[name].encode()).decode() for name in (BARS, STAIRCASE))
-    return tuple(f"data:image/svg+xml;base64,{one}" for one in packed)
+def _embedded(pictures: Mapping[str, str]) -> dict[str, str]:
+    """Addresses of pictures that hold them whole."""
+    return {
+        name: f"data:image/svg+xml;base64,{base64.b64encode(svg.encode()).decode()}"
+        for name, svg in pictures.items()
+    }
 
 
 def as_pdf(html: str) -> bytes:

@@ -72,7 +72,9 @@ class Header(Struct, frozen=True, tag="header", tag_field="kind"):
     """Time zone of the PC, such as "CET"."""
     facts: PcFacts
     how: Text = "recorded"
-    """"recorded", or "read from the log" for a past boot."""
+    """"recorded", "read from the log" for a past boot, or "from a table" that something else has
+    written.
+    """
     armed: bool = False
     """The recorder was started by the boot itself, however late it came to its first sample."""
 

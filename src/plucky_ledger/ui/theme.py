@@ -1,5 +1,8 @@
 """Colours, type and the style sheet, light and dark."""
 
+from collections.abc import Iterator
+from contextlib import contextmanager
+from contextvars import ContextVar
 from dataclasses import dataclass
 from enum import StrEnum
 from pathlib import Path
@@ -127,6 +130,7 @@ class _Chosen:
 
 
 _chosen = _Chosen()
+_on_paper = ContextVar("on_paper", default=False)
 
 
 SMALLEST_POINTS = 9.0
@@ -134,7 +138,11 @@ SMALLEST_POINTS = 9.0
 
 
 def ink() -> Ink:
-    """The colours of the scheme that the user has chosen, or the desktop."""
+    """The colours of the scheme that the user has chosen, or the desktop; the light ones for what
+    is painted for paper.
+    """
+    if _on_paper.get():
+        return LIGHT
     if _chosen.appearance is Appearance.CONTRAST:
         return CONTRAST
     if _chosen.appearance is Appearance.AS_DESKTOP:
@@ -144,6 +152,16 @@ def ink() -> Ink:
     else:
         dark = _chosen.appearance is Appearance.DARK
     return DARK if dark else LIGHT
+
+
+@contextmanager
+def on_paper() -> Iterator[None]:
+    """What is painted within is for paper, however the window looks."""
+    token = _on_paper.set(True)
+    try:
+        yield
+    finally:
+        _on_paper.reset(token)
 
 
 def title_font(scale: float = 1.7) -> QFont:

@@ -29,6 +29,7 @@ from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.menus.menus import window_actions
 from plucky_ledger.ui.message_line import MessageLine
 from plucky_ledger.ui.right_page import RightPage
+from plucky_ledger.ui.saving_pictures import chart_at, offer_chart
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.sticks import Sticks
 from plucky_ledger.ui.switching import Switching
@@ -70,7 +71,7 @@ class Window(QMainWindow):
         self.panels = Panels(desk, self.right, self.main)
         self.files = Files(desk, self, self.panels.show_figures_table)
         self.switching = Switching(desk, self.panels)
-        self.taking_out = TakingOut(desk, self.right)
+        self.taking_out = TakingOut(desk, self.book, self.right)
         self.sticks = Sticks(desk, self)
         self.job_files = JobFiles(desk, self, self.panels)
         self.ways = Ways(desk, self.shelf, self.book, self.right, self.panels)
@@ -174,6 +175,9 @@ class Window(QMainWindow):
         def offer(at: QPoint) -> None:
             menu = self.actions_made.context_menu(place, self)
             menu.setAttribute(Qt.WidgetAttribute.WA_DeleteOnClose)
+            chart = chart_at(widget, at)
+            if chart is not None:
+                offer_chart(self.desk, menu, chart)
             if not menu.isEmpty():
                 menu.popup(widget.mapToGlobal(at))
 

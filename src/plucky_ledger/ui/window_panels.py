@@ -18,6 +18,7 @@ if TYPE_CHECKING:
 
     from plucky_ledger.ui.panels.arming import ArmPanel
     from plucky_ledger.ui.panels.basis import BasisPanel
+    from plucky_ledger.ui.panels.card import CardPanel
     from plucky_ledger.ui.panels.details import DetailsPanel
     from plucky_ledger.ui.panels.differences import DifferencesPanel
     from plucky_ledger.ui.panels.figures_table import FiguresTablePanel
@@ -206,6 +207,13 @@ class Panels(QObject):
         return panel
 
     @cached_property
+    def hand_card(self) -> "CardPanel":
+        """Boots timed by hand on a card."""
+        from plucky_ledger.ui.panels.card import CardPanel
+
+        return self._beside(CardPanel(self._desk))
+
+    @cached_property
     def figures_table(self) -> "FiguresTablePanel":
         """Figures from a table."""
         from plucky_ledger.ui.panels.figures_table import FiguresTablePanel
@@ -306,6 +314,11 @@ class Panels(QObject):
         """Figures to be typed in."""
         self._right.show_panel(self.typed)
         self.typed.begin()
+
+    def show_hand_card(self) -> None:
+        """Boots timed by hand on a card."""
+        self._right.show_panel(self.hand_card)
+        self.hand_card.begin()
 
     def show_figures_table(self, path: Path) -> None:
         """Figures from a table that something else has written."""

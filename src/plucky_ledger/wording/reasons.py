@@ -289,6 +289,10 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         "machine: {amount} of CPU work from before are left out.",
         amount=_seconds(facts, 0),
     ),
+    ReasonCode.FROM_TABLE: lambda facts: say(
+        "Its samples were written by another program, into the table {name}.",
+        name=facts.get("name", ""),
+    ),
     ReasonCode.NO_SERVICE_MANAGER: _with_because(
         "The service manager did not answer on this PC, so its services and the system up mark "
         "are not known ({why})."

@@ -2,6 +2,7 @@
 
 from datetime import datetime
 
+from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.job.changes import Change
 from plucky_ledger.core.job.postings import PostingState
 from plucky_ledger.core.values.measures import Measure
@@ -12,6 +13,7 @@ from plucky_ledger.exchange.statement import (
     FigureLine,
     Letterhead,
     Parts,
+    StartPicture,
     Statement,
 )
 from plucky_ledger.pages.book import BookRow
@@ -28,8 +30,9 @@ from plucky_ledger.wording.book import (
     saved_or_lost,
 )
 from plucky_ledger.wording.facts import subtitle
-from plucky_ledger.wording.figures import day, whole_day, with_unit
+from plucky_ledger.wording.figures import day, day_and_time, whole_day, with_unit
 from plucky_ledger.wording.labels import label, unit_word
+from plucky_ledger.wording.lanes import legend
 from plucky_ledger.wording.language import current_locale, say, say_n
 from plucky_ledger.wording.next_pages import for_the_next
 from plucky_ledger.wording.owners_page import owners_page_in_words
@@ -49,6 +52,7 @@ def statement_in_words(
     made_at: datetime,
     letterhead: Letterhead = NO_LETTERHEAD,
     parts: Parts = WHOLE,
+    starts: tuple[StartPicture, ...] = (),
 ) -> Statement:
     """The statement as the owner reads it, with some of its parts."""
     book, verdict = page.book, page.verdict
@@ -78,7 +82,16 @@ def statement_in_words(
         headings=_headings(page),
         letterhead=letterhead,
         parts=parts,
+        starts=starts,
     )
+
+
+def start_title(boot: Boot, *, is_first: bool) -> str:
+    """What stands above the picture of a start."""
+    when = day_and_time(boot.started_at)
+    if is_first:
+        return say("A usual start at first: {when}", when=when)
+    return say("A usual start now: {when}", when=when)
 
 
 def pcs_of(owner: str) -> str:
@@ -124,6 +137,8 @@ def _headings(page: StatementPage) -> dict[str, str]:
         "decision": say("Decision"),
         "why": say("Reason"),
         "boots": say("Every boot"),
+        "starts": say("What worked while it started"),
+        "legend": legend(),
         "line": say("Line"),
         "begun": say("Begun"),
         "how": say("How"),

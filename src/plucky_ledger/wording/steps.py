@@ -48,6 +48,9 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.ADD_TABLE: lambda facts: say_n(
         "add {n} boot from a table", "add {n} boots from a table", int(facts["boots"])
     ),
+    StepCode.ADD_CARD: lambda facts: say_n(
+        "add {n} boot from a card", "add {n} boots from a card", int(facts["boots"])
+    ),
     StepCode.CORRECT_MARKS: lambda _: say("correct the marks of a boot"),
     StepCode.SET_BOOT_ASIDE: lambda _: say("set a boot aside"),
     StepCode.BRING_BOOT_BACK: lambda _: say("bring a boot back"),

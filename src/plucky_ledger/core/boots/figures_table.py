@@ -31,7 +31,7 @@ _NAMED: Sequence[tuple[str, Measure]] = (
 )
 """What a heading has in it where it is likely to be about a measure; the first that fits counts."""
 _INSTANTS = ("date", "when", "begun", "started at", "day", "timestamp")
-_UNIT = re.compile(r"[\[(,]\s*(\S+?)\s*[\])]?\s*$")
+_UNIT = re.compile(r"\s*[\[(,]\s*(\S+?)\s*[\])]?\s*$")
 
 
 class RowFault(StrEnum):
@@ -41,6 +41,8 @@ class RowFault(StrEnum):
     NOT_A_NUMBER = "not_a_number"
     CANNOT_BE = "cannot_be"
     NOT_AN_INSTANT = "not_an_instant"
+    NOT_LATER = "not_later"
+    """An instant that is not after the one before."""
 
 
 @dataclass(frozen=True)
@@ -91,9 +93,14 @@ def _guess(heading: str) -> Column | None:
     if measure is None:
         return None
     units = SCALES[measure.terms.unit]
-    named = _UNIT.search(heading)
-    unit = named[1] if named and named[1] in units else next(iter(units))
-    return Column(measure, unit)
+    _, unit = name_and_unit(heading)
+    return Column(measure, unit if unit in units else next(iter(units)))
+
+
+def name_and_unit(heading: str) -> tuple[str, str]:
+    """What a heading calls a column, and the unit that stands at its end; empty for none."""
+    found = _UNIT.search(heading)
+    return (heading[: found.start()].strip(), found[1]) if found else (heading.strip(), "")
 
 
 def row_read(cells: Sequence[str], columns: Columns) -> RowRead:
@@ -105,11 +112,11 @@ def row_read(cells: Sequence[str], columns: Columns) -> RowRead:
         if not text:
             continue
         if column.measure is None:
-            started_at = _instant(text)
+            started_at = instant_in(text)
             if started_at is None:
                 return RowRead({}, None, RowFault.NOT_AN_INSTANT, place)
             continue
-        value = _number(text)
+        value = number_in(text)
         if value is None:
             return RowRead({}, None, RowFault.NOT_A_NUMBER, place)
         figures[column.measure] = value * column.scale
@@ -120,7 +127,7 @@ def row_read(cells: Sequence[str], columns: Columns) -> RowRead:
     return RowRead(figures, started_at)
 
 
-def _number(text: str) -> float | None:
+def number_in(text: str) -> float | None:
     """A number with a point or a comma before its decimals; None for anything else."""
     plain = text.replace("\u00a0", "").replace("−", "-")
     if not re.fullmatch(r"[+-]?\d+(?:[.,]\d+)?(?:[eE][+-]?\d{1,3})?", plain, re.ASCII):
@@ -128,7 +135,7 @@ def _number(text: str) -> float | None:
     return float(plain.replace(",", "."))
 
 
-def _instant(text: str) -> datetime | None:
+def instant_in(text: str) -> datetime | None:
     """ISO 8601, by this PC's clock where it names no zone."""
     try:
         moment = datetime.fromisoformat(text).astimezone()

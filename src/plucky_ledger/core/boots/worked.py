@@ -16,6 +16,7 @@ from plucky_ledger.core.boots.marks import Mark, Marks
 from plucky_ledger.core.boots.memory import Memory
 from plucky_ledger.core.boots.owner_use import OwnerUse
 from plucky_ledger.core.boots.samples import Samples
+from plucky_ledger.core.boots.samples_table import untold_in
 from plucky_ledger.core.boots.settle import calm_seconds
 from plucky_ledger.core.boots.usage import use_of_runs
 from plucky_ledger.core.boots.work import KEPT_CPU_SECONDS, KEPT_LATER_CPU_SECONDS, Worked
@@ -37,7 +38,9 @@ def with_figures(analysis: Analysis) -> Boot:
         looked_seconds=looked_seconds(analysis),
         held_later=held_later(analysis),
     )
-    return replace(analysis.boot, readings=analysis.readings, context=context)
+    untold = untold_in(context.notes)
+    readings = {one: value for one, value in analysis.readings.items() if one not in untold}
+    return replace(analysis.boot, readings=readings, context=context)
 
 
 def _with_idle(marks: Marks, samples: Samples | None) -> Marks:

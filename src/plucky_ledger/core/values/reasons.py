@@ -203,6 +203,8 @@ class ReasonCode(StrEnum):
     RECORDING_FULL = "recording_full"
     STOPPED_BY_HAND = "stopped_by_hand"
     READ_FROM_JOURNAL = "read_from_journal"
+    FROM_TABLE = "from_table"
+    """Samples that something else has written into a table."""
 
 
 @dataclass(frozen=True)

@@ -23,6 +23,8 @@ class StepCode(StrEnum):
     ADD_BOOT = "add_boot"
     ADD_TABLE = "add_table"
     """Boots from a table of figures."""
+    ADD_CARD = "add_card"
+    """Boots that were timed by hand and written on a card."""
     CORRECT_MARKS = "correct_marks"
     SET_BOOT_ASIDE = "set_boot_aside"
     BRING_BOOT_BACK = "bring_boot_back"

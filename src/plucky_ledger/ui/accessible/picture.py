@@ -20,9 +20,23 @@ else:  # what is mixed into a widget is none of its own
 class Picture(_Widget):
     """A widget that is painted, and can tell in rows and cells what it shows."""
 
+    name_of_file = "chart"
+    """How a file of it is called at first, before the job's label."""
+
+    @property
+    def is_chart(self) -> bool:
+        """Whether it says something when it stands alone, out of the window."""
+        return True
+
     def spoken_rows(self) -> Sequence[SpokenRow]:
         """What it shows; nothing where its name says all."""
         return ()
+
+    def as_picture(self, title: str, ending: str) -> bytes:
+        """What it shows as the bytes of a picture, SVG (``ending`` ".svg") or PNG."""
+        from plucky_ledger.ui.drawing.pictures import of_widget
+
+        return of_widget(self, title, ending)
 
     def spoken_chosen(self) -> int | None:
         """Place of the chosen row, below zero for none; None where rows cannot be chosen."""

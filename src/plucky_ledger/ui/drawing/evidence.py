@@ -30,6 +30,10 @@ class EvidencePicture(Picture, QWidget):
         self.setFixedSize(WIDTH, HEIGHT)
         self.setAccessibleName(drawing_in_words(drawing))
 
+    @property
+    def is_chart(self) -> bool:
+        return self._drawing is not None
+
     def spoken_rows(self) -> Sequence[SpokenRow]:
         return spoken_drawing(self._drawing)
 

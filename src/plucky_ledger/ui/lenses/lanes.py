@@ -25,16 +25,13 @@ from plucky_ledger.ui.accessible.announcing import announce
 from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.deciding import Deciding
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.dialogs import ask_where_to_save
 from plucky_ledger.ui.lenses.lanes_canvas import LanesCanvas
-from plucky_ledger.ui.lenses.lanes_layout import picture
 from plucky_ledger.ui.lenses.lanes_table import LanesTable
 from plucky_ledger.ui.lenses.lens import Lens
+from plucky_ledger.ui.saving_pictures import ask_and_save_chart, save_chart
 from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.ui.text import FoldButton, Text
 from plucky_ledger.ui.theme import digits_wide
-from plucky_ledger.usecases.jobs.saving import save_picture
-from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.usecases.reading.voices import boot_voices
 from plucky_ledger.wording.basis import Basis, of_lane
 from plucky_ledger.wording.lanes import (
@@ -99,7 +96,7 @@ class LanesLens(Lens):
 
     def _lay_out(self) -> None:
         save = QPushButton(say("Save picture…"))
-        save.clicked.connect(self._ask_and_save)
+        save.clicked.connect(lambda: ask_and_save_chart(self._desk, self.canvas))
         foot = QHBoxLayout()
         foot.addWidget(self.order_box)
         foot.addWidget(self.search)
@@ -268,21 +265,6 @@ class LanesLens(Lens):
                 return of_lane(figures_of(page, lane), self._facts.costs.get(chosen))
         return None
 
-    def _ask_and_save(self) -> None:
-        job = self._desk.job
-        if job is None or self.canvas.sheet is None:
-            return
-        name = f"lanes-{job.card.label}.svg"
-        kinds = say("Pictures (*.svg *.png)")
-        ask_where_to_save(self, say("Save the lanes"), home_folder() / name, kinds, self.save)
-
     def save(self, path: Path) -> None:
         """Save the lanes as they are in view, all rows of them, as SVG or PNG."""
-        sheet = self.canvas.sheet
-        if sheet is None:
-            return
-        data = picture(sheet.front, sheet.behind, sheet.view, path.suffix.lower())
-        sentence = say("The lanes are in {path}.", path=str(path))
-        self._desk.executor.ask(
-            "save", lambda: save_picture(data, path), lambda _none: self._desk.door.say(sentence)
-        )
+        save_chart(self._desk, self.canvas, path)

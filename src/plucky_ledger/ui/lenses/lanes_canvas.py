@@ -22,7 +22,7 @@ from plucky_ledger.pages.curves import readings_at
 from plucky_ledger.pages.lanes import LanesPage
 from plucky_ledger.ui.accessible.picture import Picture
 from plucky_ledger.ui.drawing.focus import draw_focus
-from plucky_ledger.ui.lenses.lanes_layout import Drawn, Sheet, drawn
+from plucky_ledger.ui.lenses.lanes_layout import Drawn, Sheet, drawn, picture
 from plucky_ledger.ui.theme import ink, scaled_font
 from plucky_ledger.wording.figures import seconds as seconds_in_words
 from plucky_ledger.wording.lanes import crosshair_line, spoken_lanes
@@ -53,6 +53,7 @@ class LanesCanvas(Picture, QAbstractScrollArea):
     """
 
     chosen_changed = Signal()
+    name_of_file = "lanes"
 
     def __init__(self) -> None:
         super().__init__()
@@ -170,6 +171,16 @@ class LanesCanvas(Picture, QAbstractScrollArea):
             return (0.0, 1.0)
         start, end = min(page.start for page in pages), max(page.end for page in pages)
         return (start, max(end, start + 1.0))
+
+    @property
+    def is_chart(self) -> bool:
+        return self.sheet is not None
+
+    def as_picture(self, title: str, ending: str) -> bytes:
+        """The lanes as they are in view, all rows of them."""
+        sheet = self.sheet
+        assert sheet is not None, "a picture of no boot"
+        return picture(sheet.front, sheet.behind, sheet.view, title, ending)
 
     @property
     def sheet(self) -> Sheet | None:

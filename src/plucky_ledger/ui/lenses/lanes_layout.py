@@ -3,15 +3,15 @@
 from dataclasses import dataclass, field
 from functools import cached_property
 
-from PySide6.QtCore import QBuffer, QPointF, QRectF, QSize, Qt
-from PySide6.QtGui import QFontMetrics, QImage, QPainter, QPainterPath, QPen, QTransform
-from PySide6.QtSvg import QSvgGenerator
+from PySide6.QtCore import QPointF, QRectF, QSize, Qt
+from PySide6.QtGui import QFontMetrics, QPainter, QPainterPath, QPen, QTransform
 
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.replay.voices import Voice
 from plucky_ledger.core.values.axes import Axis
 from plucky_ledger.pages.curves import Strip, StripKind
 from plucky_ledger.pages.lanes import Lane, LanesPage
+from plucky_ledger.ui.drawing.pictures import painted
 from plucky_ledger.ui.drawing.silhouette import (
     PALE,
     Silhouette,
@@ -298,10 +298,17 @@ def _matches(lane: Lane, wanted: str) -> bool:
     return bool(wanted) and wanted.casefold() in lane_name(lane).casefold()
 
 
-def picture(front: Drawn, behind: Drawn | None, view: tuple[float, float], ending: str) -> bytes:
+def picture(
+    front: Drawn,
+    behind: Drawn | None,
+    view: tuple[float, float],
+    title: str,
+    ending: str,
+    width: int = PICTURE_WIDTH,
+) -> bytes:
     """A sheet with all its lanes as the bytes of an SVG (``ending`` ".svg") or PNG picture."""
-    probe = Sheet(front=front, behind=behind, view=view, width=PICTURE_WIDTH, height=100.0)
-    size = QSize(PICTURE_WIDTH, int(probe.lanes_top + probe.lanes_height + 8))
+    probe = Sheet(front=front, behind=behind, view=view, width=width, height=100.0)
+    size = QSize(width, int(probe.lanes_top + probe.lanes_height + 8))
     sheet = Sheet(
         front=front,
         behind=behind,
@@ -309,22 +316,4 @@ def picture(front: Drawn, behind: Drawn | None, view: tuple[float, float], endin
         width=float(size.width()),
         height=float(size.height()),
     )
-    buffer = QBuffer()
-    buffer.open(QBuffer.OpenModeFlag.WriteOnly)
-    if ending == ".svg":
-        generator = QSvgGenerator()
-        generator.setOutputDevice(buffer)
-        generator.setSize(size)
-        generator.setViewBox(QRectF(0, 0, size.width(), size.height()))
-        generator.setTitle("Lanes of a boot")
-        painter = QPainter(generator)
-        sheet.paint(painter)
-        painter.end()
-    else:
-        image = QImage(size, QImage.Format.Format_RGB32)
-        image.fill(ink().of("page"))
-        painter = QPainter(image)
-        sheet.paint(painter)
-        painter.end()
-        image.save(buffer, "PNG")  # type: ignore[call-overload]
-    return bytes(buffer.data().data())
+    return painted(size, sheet.paint, ending, title)

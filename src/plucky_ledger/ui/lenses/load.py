@@ -35,6 +35,7 @@ from plucky_ledger.ui.lenses.load_list import (
 )
 from plucky_ledger.ui.lenses.span_brush import SpanBrush
 from plucky_ledger.ui.now import Now
+from plucky_ledger.ui.saving_pictures import offer_alone
 from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.ui.searching import open_search
 from plucky_ledger.ui.stopping import stop_row
@@ -80,6 +81,7 @@ class LoadLens(Lens):
         self.table = QTableView()
         self._prepare_table()
         self.brush = SpanBrush()
+        offer_alone(desk, self.brush)
         self.brush.chosen.connect(lambda start, end: self._ask(span=(start, end)))
         self._stock, self._summary, self._about = Text(), Text(), Text()
         self._sums = Marked()

@@ -1,6 +1,7 @@
 """The Statement lens: what the owner gets, to look at and to save."""
 
 from collections.abc import Callable, Mapping
+from functools import partial
 from pathlib import Path
 
 from PySide6.QtCore import QByteArray, Qt, QUrl, Signal
@@ -14,26 +15,30 @@ from PySide6.QtWidgets import (
     QVBoxLayout,
 )
 
-from plucky_ledger.pages.entries import entries_page
-from plucky_ledger.pages.statement import first_measured, statement_page
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.dialogs import ask_for_printer, ask_where_to_save
+from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.lenses.lens import Lens
 from plucky_ledger.ui.lenses.statement_style import StatementStyleButton
+from plucky_ledger.ui.statement_making import (
+    statement_at_once,
+    statement_made,
+    statements_of_owner,
+)
 from plucky_ledger.ui.text import Text
-from plucky_ledger.usecases.changing.decisions import decisions_in
-from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.usecases.reading.statements import (
+    PAGE_WIDTH,
     Statement,
     StatementStyle,
     as_html,
     pictures_svg,
     preferred_style,
     save_statement,
+    save_statements,
 )
-from plucky_ledger.wording.language import say, speaking
-from plucky_ledger.wording.statement import statement_in_words
+from plucky_ledger.wording.language import say, say_n, speaking
+from plucky_ledger.wording.statement import pcs_of
 
 _Made = tuple[Statement, StatementStyle, str, Mapping[str, str]]
 """The statement, how it is made, as HTML, and its pictures by name."""
@@ -68,6 +73,10 @@ class StatementLens(Lens):
         self.style_button = StatementStyleButton(desk)
         self.style_button.changed.connect(self.refresh)
         head.addWidget(self.style_button)
+        self.all_pcs_button = QPushButton(say("All PCs of this owner…"))
+        self.all_pcs_button.clicked.connect(self.ask_and_save_all)
+        self.all_pcs_button.hide()
+        head.addWidget(self.all_pcs_button)
         foot.addStretch(1)
         print_button = QPushButton(say("Print…"))
         print_button.clicked.connect(self.ask_and_print)
@@ -84,31 +93,26 @@ class StatementLens(Lens):
         """Show the statement as it would be saved now: at first without what entries cost, which
         takes a moment.
         """
-        at_once, whole = self._maker(with_entries=False), self._maker()
-        if at_once is None or whole is None:
-            return
-        self._statement = None
-        self._desk.executor.ask("statement", lambda: _in_html(at_once), self._show_at_once)
-        self._desk.executor.work_out("statement", lambda: _in_html(whole), self._show)
-
-    def _maker(
-        self, *, with_entries: bool = True
-    ) -> Callable[[], tuple[Statement, StatementStyle]] | None:
-        """Makes the statement as it is now, off this thread; None without a job."""
         job, measure, shop = self._desk.job, self._desk.measure, self._desk.workshop
         if job is None:
-            return None
+            return
+        self._statement = None
+        self.all_pcs_button.setVisible(self._pcs_of_owner() > 1)
+        self._desk.executor.ask(
+            "statement",
+            lambda: _in_html(partial(statement_at_once, shop, job, measure)),
+            self._show_at_once,
+        )
+        self._desk.executor.work_out(
+            "statement",
+            lambda: _in_html(partial(statement_made, shop, job, measure)),
+            self._show,
+        )
 
-        def make() -> tuple[Statement, StatementStyle]:
-            boots, entries = first_measured(job), None
-            if with_entries:
-                entries = entries_page(shop.ledger, job.number, boots, shop.costs, shop.memory)
-            decided = decisions_in(shop.ledger, job.number)
-            page, style = statement_page(job, measure, decided, entries), preferred_style()
-            with speaking(style.language):
-                return statement_in_words(page, now(), style.letterhead, style.parts), style
-
-        return make
+    def _pcs_of_owner(self) -> int:
+        """How many PCs of the ledger are the owner's; 0 where nobody is named."""
+        owner = self._desk.job.card.owner if self._desk.job is not None else ""
+        return sum(one.job.card.owner == owner for one in self._desk.shelf) if owner else 0
 
     def _show_at_once(self, made: _Made) -> None:
         if self._statement is None:
@@ -158,27 +162,70 @@ class StatementLens(Lens):
 
     def save(self, path: Path) -> None:
         """Save the statement as it is now to a file, in sight or not; its ending says as what."""
-        make = self._maker()
-        if make is None:
+        job, measure, shop = self._desk.job, self._desk.measure, self._desk.workshop
+        if job is None:
             return
-        sentence = say("The statement is in {path}.", path=str(path))
         self._desk.executor.ask(
             f"save {path}",
-            lambda: save_statement(make()[0], path),
-            lambda _none: self._desk.door.say(sentence),
+            lambda: save_statement(statement_made(shop, job, measure, preferred_style()), path),
+            lambda _none: self._saved(path),
         )
 
+    def _saved(self, path: Path) -> None:
+        self._desk.door.say(say("The statement is in {path}.", path=str(path)))
 
-def _in_html(make: Callable[[], tuple[Statement, StatementStyle]]) -> _Made:
-    statement, style = make()
+    def ask_and_save_all(self) -> None:
+        """Choose a file for the statements on all PCs of this owner."""
+        if self._desk.job is not None:
+            name = home_folder() / "statements.pdf"
+            kinds = say("Statements (*.pdf *.html)")
+            title = say("Save the statements on all PCs of this owner")
+            ask_where_to_save(self, title, name, kinds, self.save_all)
+
+    def save_all(self, path: Path) -> None:
+        """Save the statements on all PCs of this owner as one, headed by what came of each."""
+        if self._desk.job is None:
+            return
+        owner, shop = self._desk.job.card.owner, self._desk.workshop
+
+        def work(errand: Errand) -> bool:
+            style, made = preferred_style(), []
+            for left, statement in statements_of_owner(shop, owner, style):
+                if not errand.going_on:
+                    return False
+                made.append(statement)
+                errand.tell(left)
+            with speaking(style.language):
+                title = pcs_of(owner)
+            save_statements(made, title, path)
+            return True
+
+        def told(left: int) -> None:
+            if left:
+                self._desk.door.say(say_n("{n} PC to go.", "{n} PCs to go.", left))
+
+        def done(is_saved: bool) -> None:
+            if is_saved:
+                self._saved(path)
+
+        self._desk.executor.run(work, done, report=told)
+
+
+def _in_html(make: Callable[[StatementStyle], Statement]) -> _Made:
+    style = preferred_style()
+    statement = make(style)
     return statement, style, as_html(statement, names_pictures=True), pictures_svg(statement)
 
 
 def _picture(svg: str) -> QImage:
     renderer = QSvgRenderer(QByteArray(svg.encode()))
-    image = QImage(renderer.defaultSize(), QImage.Format.Format_ARGB32)
+    size = renderer.defaultSize()
+    if size.width() > PAGE_WIDTH:
+        size.scale(PAGE_WIDTH, size.height(), Qt.AspectRatioMode.KeepAspectRatio)
+    image = QImage(size, QImage.Format.Format_ARGB32)
     image.fill(0)
     painter = QPainter(image)
+    painter.setRenderHint(QPainter.RenderHint.Antialiasing)
     renderer.render(painter)
     painter.end()
     return image

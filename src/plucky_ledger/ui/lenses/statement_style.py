@@ -8,6 +8,8 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.usecases.reading.statements import StatementPart, StatementStyle, keep_style
 from plucky_ledger.wording.language import language_name, languages, say
 
+OF_THE_DETAILS: tuple[StatementPart, ...] = ("entries", "boots", "starts")
+
 
 class StatementStyleButton(QPushButton):
     """What is chosen is kept, for every statement.
@@ -26,6 +28,8 @@ class StatementStyleButton(QPushButton):
             "details": menu.addAction(say("Pages for whoever works on this PC next")),
             "entries": menu.addAction(say("Every startup entry")),
             "boots": menu.addAction(say("Every boot")),
+            "starts": menu.addAction(say("Pictures of two starts")),
+            "signature": menu.addAction(say("A place to sign")),
         }
         for action in self.parts.values():
             action.setCheckable(True)
@@ -45,11 +49,10 @@ class StatementStyleButton(QPushButton):
 
     def show_style(self, style: StatementStyle) -> None:
         """Tick what holds."""
-        held = (style.parts.details, style.parts.entries, style.parts.boots)
-        for action, is_in in zip(self.parts.values(), held, strict=True):
-            action.setChecked(is_in)
-        for name in ("entries", "boots"):
-            self.parts[name].setEnabled(style.parts.details)
+        for name, action in self.parts.items():
+            action.setChecked(getattr(style.parts, name))
+        for part in OF_THE_DETAILS:
+            self.parts[part].setEnabled(style.parts.details)
         self.languages.get(style.language, self.languages[""]).setChecked(True)
 
     def _keep(self) -> None:

@@ -98,6 +98,10 @@ class TwoStrips(Picture, QWidget):
 class Stamp(Picture, QWidget):
     """The verdict as an outlined word."""
 
+    @property
+    def is_chart(self) -> bool:
+        return False
+
     def __init__(self, verdict: Verdict) -> None:
         super().__init__()
         self._verdict = verdict

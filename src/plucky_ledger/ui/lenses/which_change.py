@@ -80,6 +80,10 @@ class EffectBar(QWidget):
 class Bracket(Picture, QWidget):
     """Rows that cannot be told apart."""
 
+    @property
+    def is_chart(self) -> bool:
+        return False
+
     def __init__(self) -> None:
         super().__init__()
         self.setFixedWidth(12)

@@ -131,6 +131,24 @@ def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         new_group=True,
     )
     yield Action(
+        name="save_view",
+        menu=menu,
+        words=N_("Save this view as a picture…"),
+        keys="",
+        do=window.taking_out.ask_and_save_view,
+        possible=may.job,
+        places=VIEWS,
+    )
+    yield Action(
+        name="save_book",
+        menu=menu,
+        words=N_("Save the book as a picture…"),
+        keys="",
+        do=window.taking_out.ask_and_save_book,
+        possible=may.job,
+        places=BOOK,
+    )
+    yield Action(
         name="copy_picture",
         menu=menu,
         words=N_("Copy this view as a picture"),

@@ -55,6 +55,14 @@ def record_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         possible=job,
     )
     yield Action(
+        name="card",
+        menu=menu,
+        words=N_("Starts timed by hand, on a card…"),
+        keys="",
+        do=panels.show_hand_card,
+        possible=job,
+    )
+    yield Action(
         name="import_table",
         menu=menu,
         words=N_("Import figures from a table…"),

@@ -7,11 +7,12 @@ from PySide6.QtWidgets import QComboBox, QHeaderView, QTableWidget, QTableWidget
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
-from plucky_ledger.ui.theme import ink
+from plucky_ledger.ui.theme import digits_wide, ink
 from plucky_ledger.usecases.recording.figures_tables import (
     Columns,
     FiguresTable,
-    RowRead,
+    Row,
+    Taken,
     guessed,
     previewed,
     read_table,
@@ -22,7 +23,8 @@ from plucky_ledger.wording.language import say
 from plucky_ledger.wording.safe import shown
 
 SHOWN_ROWS = 200
-CHOICES_ROW = 0
+CHOICES_ROW, BECOMES = 0, 0
+BECOMES_DIGITS = 42
 
 
 class FiguresTablePanel(Panel):
@@ -32,8 +34,9 @@ class FiguresTablePanel(Panel):
         super().__init__(
             say("Figures from a table"),
             say(
-                "Say above each column what it means. The last column shows the boot that each "
-                "row becomes. Rows that are none are left out. It is one step, and can be undone."
+                "Say above each column what it means. The first shows the boot that each row "
+                "becomes, or the sample of one boot. Rows that are none are left out. It is one "
+                "step, and can be undone."
             ),
         )
         self._desk = desk
@@ -41,10 +44,11 @@ class FiguresTablePanel(Panel):
         self._number = 0
         self.choices: list[QComboBox] = []
         """What each column means."""
-        self.rows: tuple[RowRead, ...] = ()
+        self.rows: tuple[Row, ...] = ()
         self.view = QTableWidget()
         self.view.setAccessibleName(say("The table"))
         self.view.setEditTriggers(QTableWidget.EditTrigger.NoEditTriggers)
+        self.view.setWordWrap(False)
         self.view.verticalHeader().hide()
         self.body.addWidget(self.view, 1)
         self.add_button(say("Cancel")).clicked.connect(self.leave)
@@ -67,15 +71,16 @@ class FiguresTablePanel(Panel):
         self.view.clear()
         self.view.setColumnCount(columns + 1)
         self.view.setRowCount(len(shown_rows) + 1)
-        self.view.setHorizontalHeaderLabels([*map(shown, table.headings), say("becomes")])
+        self.view.setHorizontalHeaderLabels([say("becomes"), *map(shown, table.headings)])
         known = guessed(table.headings)
         self.choices = [self._choice(place, known) for place in range(columns)]
         for at, cells in enumerate(shown_rows, CHOICES_ROW + 1):
-            for place, cell in enumerate(cells[:columns]):
+            for place, cell in enumerate(cells[:columns], BECOMES + 1):
                 self.view.setItem(at, place, QTableWidgetItem(shown(cell)))
         header = self.view.horizontalHeader()
         header.setSectionResizeMode(QHeaderView.ResizeMode.ResizeToContents)
-        header.setStretchLastSection(True)
+        header.setSectionResizeMode(BECOMES, QHeaderView.ResizeMode.Interactive)
+        header.resizeSection(BECOMES, digits_wide(BECOMES_DIGITS))
         self._show_rows()
 
     def _choice(self, place: int, known: Columns) -> QComboBox:
@@ -88,7 +93,7 @@ class FiguresTablePanel(Panel):
             say("What “{column}” means", column=shown(self._table.headings[place]))
         )
         choice.currentIndexChanged.connect(lambda _index: self._show_rows())
-        self.view.setCellWidget(CHOICES_ROW, place, choice)
+        self.view.setCellWidget(CHOICES_ROW, BECOMES + 1 + place, choice)
         return choice
 
     @property
@@ -101,22 +106,23 @@ class FiguresTablePanel(Panel):
         if self._table is None:
             return
         self.rows = previewed(self._table, self.columns)
-        last = len(self._table.headings)
         for at, row in enumerate(self.rows[:SHOWN_ROWS], CHOICES_ROW + 1):
-            item = QTableWidgetItem(row_in_words(row, self._table.headings))
+            words = row_in_words(row, self._table.headings)
+            item = QTableWidgetItem(words)
+            item.setToolTip(words)
             if row.fault is not None:
                 item.setForeground(QColor(ink().lost))
-            self.view.setItem(at, last, item)
-        self.view.resizeRowsToContents()
+            self.view.setItem(at, BECOMES, item)
         self.take_button.setText(button(self.rows))
         self.take_button.setEnabled(any(row.fault is None for row in self.rows))
 
     def take(self) -> None:
         """Put the boots into the book."""
-        number, rows = self._number, self.rows
+        number, table, columns = self._number, self._table, self.columns
 
-        def done(boots: int) -> None:
+        def done(taken: Taken) -> None:
             self.leave()
-            self._desk.door.say(taken_in(boots))
+            self._desk.door.say(taken_in(taken))
 
-        self._desk.do(lambda ledger: take_in_table(ledger, number, rows), done)
+        if table is not None:
+            self._desk.do(lambda ledger: take_in_table(ledger, number, table, columns), done)

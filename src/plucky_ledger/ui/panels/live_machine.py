@@ -35,6 +35,10 @@ class LiveMachine(Picture, QWidget):
         self.setAccessibleName(say("This PC so far"))
         self.strips: tuple[Strip, ...] = ()
 
+    @property
+    def is_chart(self) -> bool:
+        return bool(self.strips)
+
     def spoken_rows(self) -> Sequence[SpokenRow]:
         return spoken_strips(self.strips)
 

@@ -14,6 +14,7 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand
 from plucky_ledger.ui.panels.live_machine import LiveMachine
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.saving_pictures import offer_alone
 from plucky_ledger.ui.text import Text
 from plucky_ledger.usecases.recording.boots import Imported
 from plucky_ledger.usecases.recording.pcs import Pc, pc_of
@@ -58,6 +59,7 @@ class RecordingPanel(Panel):
         self._errand: Errand | None = None
         self._keep = True
         self.machine = LiveMachine()
+        offer_alone(desk, self.machine)
         self._state = Text()
         self._state.setWordWrap(True)
         self._marks = Text()

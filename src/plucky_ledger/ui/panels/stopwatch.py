@@ -19,6 +19,7 @@ from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import scaled_font
 from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.usecases.recording.boots import add_timed, correct_marks
+from plucky_ledger.wording.card import WHAT_IS_SEEN
 from plucky_ledger.wording.figures import day_and_time, number, seconds
 from plucky_ledger.wording.labels import capital, label
 from plucky_ledger.wording.language import N_, say
@@ -26,10 +27,7 @@ from plucky_ledger.wording.language import N_, say
 REFRESH_MILLISECONDS = 50
 WHAT_TO_PRESS = {
     Mark.POWER_ON: N_("Press the PC's power button and this together"),
-    Mark.SIGN_IN_SHOWN: N_("Sign-in shown"),
-    Mark.SIGNED_IN: N_("Signed in (Enter pressed)"),
-    Mark.DESKTOP_SHOWN: N_("Desktop shown"),
-    Mark.READY: N_("Ready: the desktop answers a right-click"),
+    **WHAT_IS_SEEN,
 }
 
 

@@ -11,6 +11,7 @@ from pathlib import Path
 from sqlalchemy.exc import IntegrityError, ProgrammingError
 from sqlalchemy.orm import Session
 
+from plucky_ledger.core.job.inventory import inventory_of
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.job.merging import merge_jobs
 from plucky_ledger.core.job.parts import (
@@ -23,12 +24,14 @@ from plucky_ledger.core.job.parts import (
 )
 from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
+from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.exchange.job_file import JobFile, job_file_bytes, read_job_file
 from plucky_ledger.exchange.saving import save_file
+from plucky_ledger.recording.reader import RecordingFault
 from plucky_ledger.store import boots as stored_boots
+from plucky_ledger.store import entries as stored_entries
 from plucky_ledger.store import jobs as stored
 from plucky_ledger.store.decisions import asides, decisions
-from plucky_ledger.store.entries import typed_entries
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.job_parts import job_named, name_of_job, parts_of
 from plucky_ledger.store.ledger import Ledger
@@ -163,13 +166,33 @@ def _write(session: Session, number: int, file: JobFile, parts: Mapping[str, Par
         if digest is not None:
             stored_boots.add_to_recording(session, boot.number, file.recordings[digest])
     _can_be_read(session, number)
+    _keep_inventory(session, number)
+
+
+def _keep_inventory(session: Session, number: int) -> None:
+    """Keep what the newest recording shows to be there: the next one here is compared with it."""
+    rounds = reversed(stored.read_job(session, number).rounds)
+    newest_round = next(filter(None, rounds), ())
+    boots = sorted(newest_round, key=lambda boot: boot.started_at, reverse=True)
+    recordings = (stored_boots.recording_of(session, boot.number) for boot in boots)
+    data = next(filter(None, recordings), None)
+    if data is None:
+        return
+    try:
+        recorded = boot_from_bytes(data)
+    except RecordingFault as fault:
+        log.warning("nothing is known of what starts there: %s", fault)
+        return
+    if recorded.timeline.entries:
+        found = inventory_of(recorded.timeline.entries, recorded.facts, recorded.packages)
+        stored_entries.write_inventory(session, number, found)
 
 
 def _can_be_read(session: Session, number: int) -> None:
     """Raises LedgerFault where what was written is not what a ledger holds."""
     stored.read_job(session, number)
     decisions(session, number)
-    typed_entries(session, number)
+    stored_entries.typed_entries(session, number)
     asides(session, number)
 
 

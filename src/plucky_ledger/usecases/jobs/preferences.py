@@ -14,8 +14,9 @@ from plucky_ledger.usecases.jobs.workplace import PREFERENCES, config_folder
 LARGEST_BYTES = 65_536
 LARGEST_MARK_BYTES = 2_000_000
 LogLevel = Literal["warning", "info", "debug"]
-StatementPart = Literal["details", "entries", "boots"]
-"""What a statement need not have: the pages for whoever works on the PC next, or parts of them."""
+StatementPart = Literal["details", "entries", "boots", "starts", "signature"]
+"""What a statement need not have: the pages for whoever works on the PC next, parts of them, or a
+place to sign."""
 log = logging.getLogger(__name__)
 
 

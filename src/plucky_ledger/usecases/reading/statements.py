@@ -10,8 +10,10 @@ import msgspec
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.exchange.saving import save_file
 from plucky_ledger.exchange.statement import (
+    PAGE_WIDTH,
     Letterhead,
     Parts,
+    StartPicture,
     Statement,
     as_html,
     as_pdf,
@@ -26,7 +28,9 @@ from plucky_ledger.usecases.jobs.preferences import (
 )
 
 __all__ = [
+    "PAGE_WIDTH",
     "Parts",
+    "StartPicture",
     "Statement",
     "StatementPart",
     "StatementStyle",
@@ -34,6 +38,7 @@ __all__ = [
     "keep_style",
     "pictures_svg",
     "preferred_style",
+    "save_page",
     "save_statement",
     "save_statements",
 ]
@@ -79,15 +84,16 @@ def keep_style(language: str, leaves_out: frozenset[StatementPart]) -> None:
 
 def save_statement(statement: Statement, path: Path) -> None:
     """Save a statement; the file's ending says as what. Raises Trouble; what was there is kept."""
-    _save(lambda: as_html(statement), path)
+    save_page(lambda: as_html(statement), path)
 
 
 def save_statements(statements: Sequence[Statement], title: str, path: Path) -> None:
     """Save statements on several PCs as one, headed by what came of each. Raises Trouble."""
-    _save(lambda: several_as_html(statements, title), path)
+    save_page(lambda: several_as_html(statements, title), path)
 
 
-def _save(html: Callable[[], str], path: Path) -> None:
+def save_page(html: Callable[[], str], path: Path) -> None:
+    """Save a page as HTML or PDF, as the file's ending says. Raises Trouble."""
     make = _MAKERS.get(path.suffix.lower())
     if make is None:
         raise Refused(TroubleCode.ENDING_UNKNOWN, path=str(path), endings=".pdf, .html")

@@ -265,7 +265,7 @@ def correct_marks(
     checked = checked_marks(marks)
     with step(ledger, StepCode.CORRECT_MARKS, number) as session:
         boot = _boot(session, number, boot_number)
-        if boot.how is How.TYPED:
+        if boot.how is How.TYPED and stored.recording_of(session, boot_number) is None:
             raise Refused(TroubleCode.TYPED_HAS_NO_MARKS)
         aside = stored_decisions.asides(session, number)
         stored.write_boot(session, worked_out(session, replace(boot, marks=checked), aside))

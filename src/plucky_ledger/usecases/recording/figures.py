@@ -25,9 +25,9 @@ def worked_out(session: Session, boot: Boot, aside: Collection[str]) -> Boot:
 
     What was typed in stays as it is, and so does a boot whose recording can no longer be read.
     """
-    if boot.how is How.TYPED:
-        return replace(boot, method=METHOD)
     data = recording_of(session, boot.number)
+    if boot.how is How.TYPED and data is None:
+        return replace(boot, method=METHOD)
     try:
         timeline = timeline_from_bytes(data) if data is not None else Timeline()
     except RecordingFault as fault:
