@@ -7,12 +7,13 @@ TESTERS := pytest pytest-xdist filelock hypothesis psutil jsonschema
 LEAN_ON_PACKAGES := tests/store tests/recording tests/exchange tests/cli/test_commands.py \
 	tests/cli/test_same_figures.py tests/usecases/test_use_cases.py tests/ui/test_window.py tests/ui/test_lanes.py
 AT_ONCE ?= 3
+ON_BOTH := tests/store tests/usecases tests/ui/test_window.py tests/ui/test_entries.py tests/ui/test_posting.py
 NEAREST := tests/core tests/usecases tests/pages tests/wording
 STUDIES := $(filter-out benchmarks/goals.py, $(wildcard benchmarks/*.py))
 QUICK_STUDIES := $(filter-out benchmarks/real_%.py, $(STUDIES))
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 
-.PHONY: bundle deb release demo test quick coverage real-pc test-installed test-lowest bench mutants fuzz kill shots messages format libraries clean
+.PHONY: bundle deb release demo test test-on-server workshop quick coverage real-pc test-installed test-lowest bench mutants fuzz kill shots messages format libraries clean
 
 demo: $(VENV)/ready
 	@sh tools/system-libraries.sh window
@@ -40,6 +41,14 @@ coverage: $(VENV)/ready-dev libraries
 real-pc: $(VENV)/ready-dev libraries
 	PLUCKY_LEDGER_REAL_PC_NEEDED=1 PLUCKY_LEDGER_REAL_PC_RELEASE=$(RELEASE) $(BIN)/python -m pytest \
 		-v tests/real_pc tests/control/test_real_generator.py tests/capture/test_autostart.py
+
+# What runs on a ledger in a file, on one that is on a server.
+test-on-server: $(VENV)/ready-dev libraries
+	$(BIN)/python -m pytest -n $(AT_ONCE) --on-server $(ON_BOTH)
+
+# A workshop's ledger on a server of its own, with the demo in it.
+workshop: $(VENV)/ready-dev libraries
+	PYTHONPATH=. $(BIN)/python tools/workshop.py
 
 # The built wheel in an environment of its own: first alone, then with the packages of all extras,
 # which are the development environment's own.

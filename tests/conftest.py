@@ -25,6 +25,7 @@ SOMEBODYS = Path(tempfile.mkdtemp(prefix="plucky-ledger-tests-"))
 """Preferences and logs of whoever runs the tests: nobody's own."""
 os.environ["XDG_CONFIG_HOME"] = str(SOMEBODYS / "config")
 os.environ["XDG_STATE_HOME"] = str(SOMEBODYS / "state")
+os.environ["XDG_DATA_HOME"] = str(SOMEBODYS / "data")
 time.tzset()
 
 settings.register_profile(
@@ -71,18 +72,58 @@ def demo_path(recorded_demo, tmp_path) -> Path:
     return Path(shutil.copy(recorded_demo, tmp_path / "demo.ledger"))
 
 
+def pytest_addoption(parser: pytest.Parser) -> None:
+    """What runs on a file runs on a server as well."""
+    parser.addoption("--on-server", action="store_true", help="ledgers are on a server")
+
+
+def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
+    """What is about the file itself is left out where there is none."""
+    if config.getoption("on_server"):
+        for item in items:
+            if item.get_closest_marker("in_a_file"):
+                item.add_marker(pytest.mark.skip(reason="it is about a file"))
+
+
 @pytest.fixture
-def ledger(tmp_path):
+def place(request, tmp_path):
+    """Where a fresh ledger is to lie."""
+    if request.config.getoption("on_server"):
+        return request.getfixturevalue("server").ledger()
+    return tmp_path / "workshop.ledger"
+
+
+@pytest.fixture
+def demo_place(request):
+    """Where a demo ledger of one's own lies."""
+    if request.config.getoption("on_server"):
+        recorded = request.getfixturevalue("recorded_demo")
+        return request.getfixturevalue("server").demo(recorded)
+    return request.getfixturevalue("demo_path")
+
+
+@pytest.fixture
+def ledger(place):
     """A fresh ledger."""
-    with Ledger(tmp_path / "workshop.ledger") as fresh:
+    with Ledger(place) as fresh:
         yield fresh
 
 
 @pytest.fixture
-def demo(demo_path):
+def demo(demo_place):
     """The demo ledger, opened."""
-    with Ledger(demo_path) as opened:
+    with Ledger(demo_place) as opened:
         yield opened
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory):
+    """A database server of the tests' own, as long as they run."""
+    from tests.helpers.server import Server
+
+    running = Server(tmp_path_factory.mktemp("server") / "cluster")
+    yield running
+    running.stop("immediate")
 
 
 @pytest.fixture

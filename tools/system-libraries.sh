@@ -34,6 +34,7 @@ if [ "${1:-}" != window ]; then
     need libharfbuzz-subset0 libharfbuzz-subset.so.0
     need xvfb Xvfb
     need dbus dbus-daemon
+    ls /usr/lib/postgresql/*/bin/initdb >/dev/null 2>&1 || missing="$missing postgresql"
     [ -x /usr/libexec/at-spi-bus-launcher ] || [ -x /usr/lib/at-spi2-core/at-spi-bus-launcher ] || missing="$missing at-spi2-core"
 fi
 fc-list 2>/dev/null | grep -qi dejavu || missing="$missing fonts-dejavu-core fontconfig"

@@ -3,6 +3,10 @@
 import gc
 import sys
 from pathlib import Path
+from typing import TYPE_CHECKING
+
+if TYPE_CHECKING:
+    from plucky_ledger.usecases.jobs.opening import Address
 
 WINDOW_PACKAGES = ("PySide6", "plucky_ledger.ui")
 """What a lean install lacks: the toolkit, or as packages of Debian's our own window."""
@@ -46,7 +50,7 @@ def _disarmed_quickly(arguments: list[str]) -> bool:
     return done
 
 
-def _open_window(path: Path, with_demo: bool, recordings: tuple[Path, ...] = ()) -> int:
+def _open_window(address: "Address", with_demo: bool, recordings: tuple[Path, ...] = ()) -> int:
     try:
         from plucky_ledger.ui.app import run
     except ModuleNotFoundError as error:
@@ -63,7 +67,7 @@ def _open_window(path: Path, with_demo: bool, recordings: tuple[Path, ...] = ())
         if lacks is None:
             raise
         raise lacks from None
-    return run(path, with_demo, recordings)
+    return run(address, with_demo, recordings)
 
 
 if __name__ == "__main__":

@@ -221,8 +221,8 @@ def test_completion_is_printed_for_each_shell(shell):
     assert "_PLUCKY_LEDGER_COMPLETE" in out.output
 
 
-WITHOUT_LEDGER = {"completion", "changes", "stick", "open"}
-"""Commands that are about no ledger, and the one whose files are ledgers."""
+WITHOUT_LEDGER = {"completion", "changes", "stick", "open", "workshop", "move"}
+"""Commands that are about no ledger, and those whose arguments are ledgers."""
 
 
 def test_every_command_is_listed_and_has_help():

@@ -366,7 +366,7 @@ def test_the_workshop_remembers_over_jobs_and_lists_what_to_look_up(demo, number
 def test_a_key_press_asks_the_ledger_a_fixed_number_of_questions(ledger):
     """However many jobs and decisions the workshop has."""
     memory, kept, asked = WorkshopMemory(), CostsKept(Analyses()), []
-    event.listen(ledger._engine, "before_cursor_execute", lambda *told: asked.append(told[2]))
+    event.listen(ledger.kept.engine, "before_cursor_execute", lambda *told: asked.append(told[2]))
     counts = []
     for jobs in (2, 10):
         for _ in range(jobs):

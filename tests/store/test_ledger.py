@@ -30,8 +30,7 @@ from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.pages.shelf import shelf
 from plucky_ledger.store import boots as stored_boots
 from plucky_ledger.store import jobs as stored
-from plucky_ledger.store import ledger as ledger_module
-from plucky_ledger.store import ledger_file
+from plucky_ledger.store import kept_in_file, ledger_file
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.undo import redo, step, undo
 from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs
@@ -199,10 +198,11 @@ def test_a_step_that_fails_half_way_leaves_nothing(ledger):
     assert undo(ledger, 99) is undo(ledger, None) is None
 
 
+@pytest.mark.in_a_file
 def test_a_full_disk_costs_the_last_step_only(ledger):
     number = add_job(ledger)
 
-    @event.listens_for(ledger._engine, "connect")
+    @event.listens_for(ledger.kept.engine, "connect")
     def _small(connection, _record):
         pages = connection.execute("PRAGMA page_count").fetchone()[0]
         connection.execute(f"PRAGMA max_page_count = {pages}")
@@ -294,12 +294,13 @@ def test_killed_while_writing_it_keeps_all_that_was_said_to_be_saved(tmp_path):
             assert session.scalar(text("PRAGMA integrity_check")) == "ok"
 
 
+@pytest.mark.in_a_file
 def test_a_backup_is_made_before_a_migration(demo_path, monkeypatch):
     """An older file is copied aside before anything in it changes."""
     before = demo_path.read_bytes()
     changed = []
-    monkeypatch.setattr(ledger_module, "NEWEST", "9999")
-    monkeypatch.setattr(ledger_module, "bring_up_to_date", lambda connection: changed.append(1))
+    monkeypatch.setattr(kept_in_file, "NEWEST", "9999")
+    monkeypatch.setattr(kept_in_file, "bring_up_to_date", lambda connection: changed.append(1))
     Ledger(demo_path).close()
     assert changed == [1]
     assert demo_path.with_name("demo.ledger.before-9999").read_bytes() == before
@@ -400,8 +401,8 @@ def test_links_beside_a_ledger_lead_nowhere(tmp_path, demo_path, monkeypatch, en
     secret = tmp_path / "secret"
     secret.write_bytes(b"somebody's")
     demo_path.with_name(demo_path.name + ending).symlink_to(secret)
-    monkeypatch.setattr(ledger_module, "NEWEST", "9999")
-    monkeypatch.setattr(ledger_module, "bring_up_to_date", lambda _connection: None)
+    monkeypatch.setattr(kept_in_file, "NEWEST", "9999")
+    monkeypatch.setattr(kept_in_file, "bring_up_to_date", lambda _connection: None)
     with suppress(Trouble):
         Ledger(demo_path).close()
     assert secret.read_bytes() == b"somebody's"

@@ -73,9 +73,9 @@ def opened(qtbot):
 
 
 @pytest.fixture
-def on_demo(opened, demo_path, qtbot):
+def on_demo(opened, demo_place, qtbot):
     """A window with the demo job open and its newest opening boot read."""
-    window = opened(demo_path)
+    window = opened(demo_place)
     qtbot.waitUntil(lambda: window.desk.job is not None)
     window.desk.select_line(0)
     qtbot.waitUntil(

@@ -1,5 +1,6 @@
 """Entries and Load in the real window: keys, card, plan, look-up list, brush and profiles."""
 
+import pytest
 from PySide6.QtCore import QItemSelectionModel, QPoint, Qt
 
 from plucky_ledger.core.replay.grades import Grade
@@ -182,6 +183,7 @@ def test_the_models_of_entries_keep_qts_rules(qtbot, on_demo, qtmodeltester):
     qtmodeltester.check(entries(qtbot, on_demo).model)
 
 
+@pytest.mark.in_a_file
 def test_a_ledger_that_is_only_looked_at_decides_nothing(qtbot, on_demo, opened, demo_path):
     second = opened(demo_path)
     qtbot.waitUntil(lambda: second.desk.job is not None)

@@ -2,6 +2,7 @@
 
 from dataclasses import replace
 
+import pytest
 from PySide6.QtCore import QMimeData, QPointF, Qt, QUrl
 from PySide6.QtGui import QDropEvent
 from PySide6.QtWidgets import QApplication
@@ -10,6 +11,7 @@ from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.job.noticed import reappeared_entries
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.shelf.spine import spine_of
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.pages.shelf import shelf
 from plucky_ledger.standin.simulated_pc import RECORD_SECONDS
@@ -17,7 +19,6 @@ from plucky_ledger.ui import file_dialogs
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 from plucky_ledger.usecases.jobs.preferences import Preferences, read_preferences
-from plucky_ledger.usecases.jobs.shelf import OnShelf
 from plucky_ledger.usecases.recording.boots import import_recording
 from plucky_ledger.usecases.recording.stand_ins import stand_in_of
 from plucky_ledger.wording.shelf import state
@@ -128,20 +129,20 @@ def test_the_shelf_opens_what_was_found_first_and_says_when_nothing_is(qtbot, on
 
 
 def test_what_is_to_be_done_stands_first_on_the_shelf(on_demo):
-    quiet, busy = (
-        on_shelf.job for on_shelf in sorted(on_demo.desk.shelf, key=lambda s: s.job.number)
-    )
+    ledger = on_demo.desk.ledger
+    quiet, busy = (read_job(ledger, spine.job) for spine in reversed(on_demo.desk.shelf))
     boot = quiet.postings[-1].boots[-1]
     back = Reason(ReasonCode.CAME_BACK, {"name": "Foghorn", "entry": "foghorn"})
     noticed = replace(boot, context=replace(boot.context, noticed=(back,)))
     last = replace(quiet.postings[-1], boots=(*quiet.postings[-1].boots[:-1], noticed))
     came_back = replace(quiet, postings=(*quiet.postings[:-1], last))
-    first, second = shelf([OnShelf(busy, 0), OnShelf(came_back, 0)])
+    first, second = shelf([spine_of(busy, 0), spine_of(came_back, 0)])
     assert (first.job, second.job) == (quiet.number, busy.number)
     assert state(first).startswith("came back: 1 · ")
     assert first.due
 
 
+@pytest.mark.in_a_file
 def test_the_demo_says_what_it_is_to_who_takes_a_pc_in(qtbot, on_demo):
     assert on_demo.action("reset_demo").isEnabled()
     on_demo.panels.show_take_in()

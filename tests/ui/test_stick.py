@@ -51,6 +51,7 @@ def test_a_stick_is_written_from_the_menu(media, empty, qtbot, tmp_path):
     qtbot.waitUntil(lambda: empty.message_line.message.bad)
 
 
+@pytest.mark.in_a_file
 def test_the_demo_is_left_alone(media, on_demo, qtbot):
     put(media / "STICK", HERE, FIRST)
     assert not on_demo.sticks.isActive()

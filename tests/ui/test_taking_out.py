@@ -4,6 +4,7 @@ import csv
 from operator import attrgetter
 from pathlib import Path
 
+import pytest
 from PySide6.QtGui import QColor, QImage
 from PySide6.QtPrintSupport import QPrinter
 from PySide6.QtSvg import QSvgRenderer
@@ -16,6 +17,7 @@ from plucky_ledger.ui.recent_ledgers import recent_ledgers, remember_ledger
 from plucky_ledger.ui.remembered import keep, last_job
 from plucky_ledger.ui.saving_pictures import save_chart
 from plucky_ledger.ui.theme import Appearance, choose_appearance, ink
+from plucky_ledger.usecases.jobs.opening import address_of
 from plucky_ledger.usecases.jobs.preferences import Preferences, keep_preferences
 from plucky_ledger.usecases.jobs.saving import save_table
 from plucky_ledger.wording import language
@@ -188,7 +190,7 @@ def test_all_pcs_of_an_owner_are_one_file(qtbot, on_demo, tmp_path):
     statement = on_demo.right.statement
     qtbot.waitUntil(lambda: statement._statement is not None)
     owner = on_demo.desk.job.card.owner
-    titles = [one.job.card.title for one in on_demo.desk.shelf if one.job.card.owner == owner]
+    titles = [spine.card.title for spine in on_demo.desk.shelf if spine.card.owner == owner]
     assert len(titles) > 1
     assert not statement.all_pcs_button.isHidden()
     path = tmp_path / "all.html"
@@ -210,6 +212,7 @@ def test_a_mark_that_is_gone_is_left_out(monkeypatch, tmp_path):
     assert (head.name, head.mark, head.mark_address) == ("W", b"", "")
 
 
+@pytest.mark.in_a_file
 def test_the_window_knows_what_was_open_last(qtbot, on_demo, demo_path):
     keep(on_demo)
     assert last_job(demo_path) == on_demo.desk.job.number
@@ -220,10 +223,13 @@ def test_the_window_knows_what_was_open_last(qtbot, on_demo, demo_path):
     others = [demo_path.with_name(f"{name}.ledger") for name in ("one", "two")]
     for path in (*others, demo_path, others[0]):
         path.touch()
-        remember_ledger(path)
-    assert recent_ledgers()[:3] == [others[0], demo_path, others[1]]
+        remember_ledger(address_of(path))
+    on_server = address_of("postgresql://me@bench.example/workshop")
+    remember_ledger(on_server)
+    assert recent_ledgers()[0] == on_server
+    assert [one.file for one in recent_ledgers()[1:4]] == [others[0], demo_path, others[1]]
     others[1].unlink()
-    assert others[1] not in recent_ledgers()
+    assert others[1] not in [one.file for one in recent_ledgers()]
 
 
 def test_high_contrast_and_what_there_is_to_say_of_the_program(qtbot, on_demo):

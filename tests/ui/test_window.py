@@ -381,6 +381,7 @@ def test_the_shelf_finds_jobs_and_tells_those_that_are_due(qtbot, on_demo):
     qtbot.waitUntil(lambda: on_demo.desk.job is not None)
 
 
+@pytest.mark.in_a_file
 def test_a_second_window_only_looks(qtbot, on_demo, opened, demo_path):
     second = opened(demo_path)
     qtbot.waitUntil(lambda: second.desk.job is not None)
@@ -536,6 +537,7 @@ def test_a_damaged_ledger_is_shown_and_a_repaired_copy_saved(opened, demo_path, 
     assert not again.actions_made.made["repaired_copy"].isEnabled()
 
 
+@pytest.mark.in_a_file
 def test_figures_of_an_older_method_are_worked_out_anew_while_the_window_is_used(demo, qtbot):
     path, right = of_an_older_method(demo)
     window = open_window(path)
@@ -551,6 +553,7 @@ def test_figures_of_an_older_method_are_worked_out_anew_while_the_window_is_used
     window.close()
 
 
+@pytest.mark.in_a_file
 def test_a_job_that_is_opened_while_the_window_comes_up_stays_open(demo, qtbot, monkeypatch):
     """Another one is in work, and would be opened by itself, before this one has been read."""
 

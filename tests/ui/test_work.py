@@ -67,14 +67,14 @@ def test_what_is_decided_while_writing_is_in_the_posting(qtbot, on_demo, held):
     assert "Brassrail Till" in {change.what for change in job.postings[-1].changes}
 
 
-def test_closing_finishes_what_was_asked_to_be_written(qtbot, on_demo, held, demo_path):
+def test_closing_finishes_what_was_asked_to_be_written(qtbot, on_demo, held, demo_place):
     lens = entries(qtbot, on_demo)
     select(lens, "Brassrail Till")
     lens.table.setFocus()
     qtbot.keyClick(lens.table, Qt.Key.Key_O)
     threading.Timer(0.2, held.set).start()
     on_demo.close()
-    with Ledger(demo_path) as ledger:
+    with Ledger(demo_place) as ledger:
         job = read_job(ledger, find_job(ledger, "0417"))
     assert "Brassrail Till" in {change.what for change in job.postings[-1].changes}
 
@@ -150,6 +150,7 @@ def test_the_window_closes_cleanly_during_work(on_demo, begin, turns):
     QApplication.processEvents()
 
 
+@pytest.mark.in_a_file
 def test_closing_takes_two_seconds_at_most_and_lets_nobody_in_before_the_last_write(
     on_demo, demo_path, capsys
 ):

@@ -1,5 +1,6 @@
 """Figures that an older method worked out are worked out anew, once, whoever opens the ledger."""
 
+import pytest
 from click.testing import CliRunner
 
 from plucky_ledger.cli.main import main
@@ -11,6 +12,7 @@ from plucky_ledger.usecases.jobs.undo import undo
 from tests.helpers.older_figures import of_an_older_method
 
 
+@pytest.mark.in_a_file
 def test_a_command_works_them_out_anew_and_undoing_still_goes_back(demo):
     path, right = of_an_older_method(demo)
     assert CliRunner().invoke(main, ["book", "0417", "--ledger", str(path)]).exit_code == 0
@@ -24,6 +26,7 @@ def test_a_command_works_them_out_anew_and_undoing_still_goes_back(demo):
         assert job.boots[-1].readings == right[-1]
 
 
+@pytest.mark.in_a_file
 def test_what_is_looked_at_only_stays_as_it_is(demo):
     path, _ = of_an_older_method(demo)
     with Ledger(path):  # the first to open it writes

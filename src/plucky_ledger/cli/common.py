@@ -15,12 +15,15 @@ from plucky_ledger.usecases.jobs.workplace import may_have_preferences
 
 if TYPE_CHECKING:
     from plucky_ledger.core.job.job import Job
-    from plucky_ledger.usecases.jobs.opening import Ledger
+    from plucky_ledger.usecases.jobs.opening import Address, Ledger
 
 F = TypeVar("F", bound=Callable[..., Any])
+R = TypeVar("R")
 
 ledger_option = click.option(
-    "--ledger", metavar="FILE", help="The ledger: a file, by default the workshop's own."
+    "--ledger",
+    metavar="ADDRESS",
+    help="The ledger: a file, by default the workshop's own; or postgresql://… on a server.",
 )
 new_option = click.option(
     "--new", is_flag=True, help="Begin a new ledger where --ledger names none yet."
@@ -79,11 +82,11 @@ def _begun(
     context: click.Context, offered: Callable[["Ledger"], list[str]], begun: str
 ) -> list[str]:
     """What a ledger offers for what was begun; nothing where it, or the job, cannot be read."""
-    path = ledger_path(context.params.get("ledger"))
-    if not path.exists():
-        return []
     try:
-        with _ledger(path) as ledger:
+        address = ledger_address(context.params.get("ledger"))
+        if address.is_missing:
+            return []
+        with _ledger(address) as ledger:
             return [text for text in offered(ledger) if text.startswith(begun)]
     except Trouble:
         return []
@@ -104,15 +107,17 @@ def entries_option(*, help: str) -> Callable[[F], F]:  # noqa: A002 as click cal
     return click.option("--entry", "entries", multiple=True, shell_complete=_entry_ids, help=help)
 
 
-def ledger_path(named: str | None) -> Path:
+def ledger_address(named: str | None) -> "Address":
     """The ledger that was named, or the workshop's own. Raises Trouble for an unknown kind."""
+    from plucky_ledger.usecases.jobs.opening import address_of
     from plucky_ledger.usecases.jobs.workplace import default_ledger
 
-    if not named:
-        return default_ledger()
-    from plucky_ledger.usecases.jobs.opening import file_of
+    return address_of(named or default_ledger())
 
-    return file_of(named)
+
+def ledger_path(named: str | None) -> Path:
+    """Its file; of a server's ledger what stands for it on this PC. Raises Trouble."""
+    return ledger_address(named).local
 
 
 def demo_path() -> Path:
@@ -133,32 +138,54 @@ def opened(named: str | None, make: bool = False, new: bool = False) -> Iterator
     from plucky_ledger.usecases.jobs.workplace import Workplace
 
     with told_plainly():
-        path = ledger_path(named)
+        address = ledger_address(named)
         if not (new or (make and not named)):
-            refuse_missing(path)
-        with logging_into(lambda: Workplace.beside(path).logs), _ledger(path) as ledger:
+            refuse_missing(address)
+        place = Workplace.beside(address.local)
+        with (
+            logging_into(lambda: place.logs),
+            with_secret(address, lambda: _ledger(address)) as ledger,
+        ):
             _bring_figures_up_to_date(ledger)
             yield ledger
 
 
-def refuse_missing(path: Path) -> None:
+def refuse_missing(address: "Address") -> None:
     """Raises Refused where there is no ledger."""
-    if not path.exists():
-        raise Refused(TroubleCode.LEDGER_NOT_THERE, path=str(path))
+    if address.is_missing:
+        raise Refused(TroubleCode.LEDGER_NOT_THERE, path=address.text)
 
 
-def _ledger(path: Path) -> "Ledger":
+def _ledger(address: "Address") -> "Ledger":
     from plucky_ledger.usecases.jobs.opening import open_ledger
 
-    return open_ledger(path)
+    return open_ledger(address)
+
+
+def with_secret(address: "Address", work: Callable[[], R]) -> R:
+    """Do something with a server's ledger; the password is asked for where one is wanted and
+    somebody is there to type it.
+    """
+    try:
+        return work()
+    except Trouble as trouble:
+        if trouble.code is not TroubleCode.LEDGER_PASSWORD_WANTED or not sys.stdin.isatty():
+            raise
+    from plucky_ledger.usecases.jobs.shared_ledger import use_secret
+    from plucky_ledger.wording.language import say
+
+    use_secret(address, click.prompt(say("Password"), hide_input=True, err=True))
+    return work()
 
 
 def _bring_figures_up_to_date(ledger: "Ledger") -> None:
     """Once after an update that changed how figures are made."""
-    from plucky_ledger.usecases.jobs.shelf import jobs_of_older_figures
+    from plucky_ledger.usecases.jobs.shelf import jobs_of_older_figures, keep_missing_spines
 
     if ledger.read_only_because is not None:
         return
+    while keep_missing_spines(ledger):
+        pass
     for number in jobs_of_older_figures(ledger):
         from plucky_ledger.usecases.recording.figures import bring_figures_up_to_date
 

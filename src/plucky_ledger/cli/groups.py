@@ -32,5 +32,12 @@ GROUPS: Mapping[str, tuple[str, ...]] = {
         "redo",
     ),
     N_("See what came of it"): ("book", "compare", "turns", "effects", "night-shift"),
-    N_("Hand it over, and the rest"): ("statement", "export", "repair", "completion"),
+    N_("Hand it over, and the rest"): (
+        "statement",
+        "export",
+        "repair",
+        "workshop",
+        "move",
+        "completion",
+    ),
 }

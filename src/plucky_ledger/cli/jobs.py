@@ -28,20 +28,33 @@ if TYPE_CHECKING:
     "order",
     default="next",
     show_default=True,
-    type=click.Choice(["next", "last_visit", "label", "pc", "owner", "saved"]),
+    type=click.Choice(["next", "last_visit", "label", "pc", "owner", "model", "saved"]),
     help="Their order.",
+)
+@click.option(
+    "--show",
+    "wanted",
+    default="all",
+    show_default=True,
+    type=click.Choice(["all", "due", "slower", "look_up", "part", "quiet"]),
+    help="Which of them.",
 )
 @ledger_option
 @json_option
-def list_jobs(order: str, ledger: str | None, as_json: bool) -> None:
+def list_jobs(order: str, wanted: str, ledger: str | None, as_json: bool) -> None:
     """List the jobs of a ledger."""
-    from plucky_ledger.pages.shelf import ShelfOrder, shelf
+    from plucky_ledger.pages.shelf import ShelfFilter, ShelfOrder, is_shown, shelf
+    from plucky_ledger.usecases.jobs.clock import now
     from plucky_ledger.usecases.jobs.shelf import read_shelf
     from plucky_ledger.wording.figures import day
     from plucky_ledger.wording.shelf import owner, saved, state, title
 
     with opened(ledger) as book:
-        spines = shelf(read_shelf(book), ShelfOrder(order))
+        spines = tuple(
+            spine
+            for spine in shelf(read_shelf(book), ShelfOrder(order))
+            if is_shown(spine, ShelfFilter(wanted), now())
+        )
     if as_json:
         answer_json("jobs", spines)
         return

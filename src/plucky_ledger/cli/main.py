@@ -13,7 +13,7 @@ import click
 from plucky_ledger import __version__
 from plucky_ledger.cli.common import (
     demo_path,
-    ledger_path,
+    ledger_address,
     new_option,
     preferred_language,
     refuse_missing,
@@ -53,6 +53,7 @@ MODULES = {
     "plucky_ledger.cli.job_file": ("export",),
     "plucky_ledger.cli.figures_table": ("import-table",),
     "plucky_ledger.cli.card": ("card",),
+    "plucky_ledger.cli.workshop": ("workshop", "move"),
 }
 """Where the commands are, by their names: only the module of the one that is wanted is loaded."""
 
@@ -143,7 +144,7 @@ def _take_plain_text(command: click.Command) -> None:
     context_settings={"help_option_names": ["-h", "--help"]},
 )
 @click.version_option(__version__)
-@click.option("--ledger", metavar="FILE", help="The ledger to open.")
+@click.option("--ledger", metavar="ADDRESS", help="The ledger to open: a file, or postgresql://….")
 @click.option("--demo", "with_demo", is_flag=True, help="Open the demo job instead.")
 @click.option("--log-level", type=click.Choice(LOG_LEVELS), help="How much goes into the log.")
 @new_option
@@ -164,33 +165,34 @@ def main(
             context.default_map = {context.invoked_subcommand: {"ledger": wanted}}
         return
     with told_plainly():
-        path = ledger_path(ledger)
+        address = ledger_address(ledger)
         if ledger is None:
-            path = demo_path() if with_demo else path
+            address = ledger_address(str(demo_path())) if with_demo else address
         elif not with_demo and not new:
-            refuse_missing(path)
+            refuse_missing(address)
         if log_level is None:
             from plucky_ledger.usecases.jobs.logs import use_level
             from plucky_ledger.usecases.jobs.preferences import read_preferences
 
             use_level(read_preferences().log_level)
-        sys.exit(context.obj(path, with_demo))
+        sys.exit(context.obj(address, with_demo))
 
 
 @main.command("open")
-@click.argument("files", nargs=-1, type=click.Path(path_type=Path))
+@click.argument("files", nargs=-1)
 @click.pass_context
-def open_files(context: click.Context, files: tuple[Path, ...]) -> None:
-    """Open FILES in windows: ledgers; recordings and jobs in the workshop's."""
-    ledgers = [path for path in files if path.name.endswith(LEDGER)]
-    recordings = tuple(path for path in files if path not in ledgers)
+def open_files(context: click.Context, files: tuple[str, ...]) -> None:
+    """Open FILES in windows: ledgers, also on servers; recordings and jobs in the workshop's."""
+    named = [name for name in files if name.endswith(LEDGER) or "://" in name]
+    recordings = tuple(Path(name) for name in files if name not in named)
     with told_plainly():
-        for path in ledgers:
-            refuse_missing(path)
+        ledgers = list(map(ledger_address, named))
+        for address in ledgers:
+            refuse_missing(address)
         for other in ledgers[1:]:  # each has a window of its own
-            subprocess.Popen([sys.executable, "-m", "plucky_ledger", "open", str(other)])
-        path = ledgers[0] if ledgers else ledger_path(None)
-        sys.exit(context.obj(path, False, recordings))
+            subprocess.Popen([sys.executable, "-m", "plucky_ledger", "open", other.text])
+        first = ledgers[0] if ledgers else ledger_address(None)
+        sys.exit(context.obj(first, False, recordings))
 
 
 class _Record(click.Command):

@@ -10,10 +10,12 @@ import click
 from plucky_ledger.cli.common import (
     demo_path,
     job_or_none_argument,
+    ledger_address,
     ledger_option,
     measure_option,
     opened,
     told_plainly,
+    with_secret,
 )
 from plucky_ledger.cli.entries import entries_as_far_as_known
 from plucky_ledger.cli.output import passing_line, tell
@@ -70,15 +72,19 @@ def statement(
 
 
 @click.command("demo-ledger")
-@click.argument("ledger", type=click.Path(path_type=Path))
-def demo_ledger(ledger: Path) -> None:
-    """Write the demo job into the new file LEDGER."""
-    from plucky_ledger.usecases.jobs.demo import write_demo
+@click.argument("ledger")
+def demo_ledger(ledger: str) -> None:
+    """Write the demo job into the new file LEDGER, or into the empty ledger of a server."""
+    from plucky_ledger.usecases.jobs.demo import write_demo, write_demo_on_server
 
     with told_plainly(), passing_line() as show:
-        if ledger.exists():
-            raise Refused(TroubleCode.FILE_EXISTS, path=str(ledger))
-        write_demo(ledger, _shown_by(show))
+        address = ledger_address(ledger)
+        if address.file is None:
+            with_secret(address, lambda: write_demo_on_server(address, _shown_by(show)))
+        elif address.file.exists():
+            raise Refused(TroubleCode.FILE_EXISTS, path=ledger)
+        else:
+            write_demo(address.file, _shown_by(show))
 
 
 @click.command()
@@ -88,13 +94,12 @@ def demo_ledger(ledger: Path) -> None:
 )
 @click.option(
     "--ledger",
-    type=click.Path(path_type=Path),
-    help="With --play: keep the job in this new file.",
+    help="With --play: keep the job in this new file, or in this ledger of a server.",
 )
 @click.option("--reset", is_flag=True, help="Begin the demo anew, as it was at first.")
 @click.pass_context
 def demo(
-    context: click.Context, play: bool, out: Path | None, ledger: Path | None, reset: bool
+    context: click.Context, play: bool, out: Path | None, ledger: str | None, reset: bool
 ) -> None:
     """Open the demo job in the window; or play a whole job from taking in to the statement."""
     if play:
@@ -105,7 +110,7 @@ def demo(
     with told_plainly():
         if reset:
             _begin_anew()
-        sys.exit(context.obj(demo_path(), True))
+        sys.exit(context.obj(ledger_address(str(demo_path())), True))
 
 
 def _begin_anew() -> None:
@@ -116,7 +121,7 @@ def _begin_anew() -> None:
         tell(say("A real PC was taken into the demo: it is kept in {path}.", path=str(kept)))
 
 
-def _play(out: Path | None, ledger: Path | None) -> None:
+def _play(out: Path | None, ledger: str | None) -> None:
     import tempfile
 
     from plucky_ledger.cli.jobs import print_book
@@ -127,10 +132,11 @@ def _play(out: Path | None, ledger: Path | None) -> None:
     from plucky_ledger.usecases.jobs.play import Play
 
     with told_plainly(), tempfile.TemporaryDirectory() as folder:
-        path = ledger or Path(folder) / "play.ledger"
-        if path.exists():
-            raise Refused(TroubleCode.FILE_EXISTS, path=str(path))
-        with open_ledger(path) as book, passing_line() as show:
+        address = ledger_address(ledger or str(Path(folder) / "play.ledger"))
+        if address.file is not None and address.file.exists():
+            raise Refused(TroubleCode.FILE_EXISTS, path=address.text)
+        opened_there = with_secret(address, lambda: open_ledger(address))
+        with opened_there as book, passing_line() as show:
             job_played = Play(book, _shown_by(show))
             job_played.through()
             played = read_job(book, job_played.number)

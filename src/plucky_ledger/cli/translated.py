@@ -88,11 +88,14 @@ def packages_translated() -> Iterator[None]:
 
 
 def translated(command: click.Command) -> click.Command:
-    """A command whose help is in the language in use."""
+    """A command whose help is in the language in use, with those that belong to it."""
     if current_language() != ENGLISH:
         if command.help:
             command.help = say(cleandoc(command.help))
         for parameter in command.params:
             if isinstance(parameter, click.Option) and parameter.help:
                 parameter.help = say(parameter.help)
+        if isinstance(command, click.Group):
+            for inner in command.commands.values():
+                translated(inner)
     return command

@@ -2,6 +2,7 @@
 
 import hashlib
 from collections.abc import Iterable, Mapping, Sequence
+from operator import attrgetter
 
 from sqlalchemy import func, select, text
 from sqlalchemy.orm import Session
@@ -24,8 +25,9 @@ from plucky_ledger.store.tables.jobs import BootRow, RecordingRow
 def boots_of_jobs(session: Session, jobs: Sequence[int]) -> Iterable[BootRow]:
     """Rows of all boots of some jobs, in the order in which they started."""
     boots = BootRow.__table__
-    query = select(boots).where(boots.c.job.in_(jobs))
-    return rows_of(session, BootRow, query.order_by(boots.c.started_at, boots.c.number))
+    rows = rows_of(session, BootRow, select(boots).where(boots.c.job.in_(jobs)))
+    # Here, because a server orders texts as its country does.
+    return sorted(rows, key=attrgetter("started_at", "number"))
 
 
 def add_boot(
@@ -113,6 +115,11 @@ def jobs_of_older_methods(session: Session, method: int) -> Sequence[int]:
     # In plain SQL: every command asks, and composing a statement takes longer than its answer.
     older = text("SELECT DISTINCT job FROM boots WHERE method < :method ORDER BY job DESC")
     return session.execute(older, {"method": method}).scalars().all()
+
+
+def count_boots(session: Session) -> int:
+    """How many boots there are in all jobs."""
+    return session.scalar(select(func.count()).select_from(BootRow)) or 0
 
 
 def count_recordings(session: Session) -> int:

@@ -1,10 +1,9 @@
-"""Errors of a ledger file, by the database's own codes."""
+"""Errors of a ledger's database, by its own codes."""
 
 import logging
 import sqlite3
 from collections.abc import Iterator
 from contextlib import contextmanager
-from pathlib import Path
 
 from sqlalchemy.exc import DBAPIError
 
@@ -39,29 +38,80 @@ class LedgerFault(Trouble):
 
 
 @contextmanager
-def told_plainly(path: Path) -> Iterator[None]:
-    """Turn database errors that come from outside into a ``LedgerFault``; bugs pass through."""
+def told_plainly(name: str) -> Iterator[None]:
+    """Turn database errors that come from outside into a ``LedgerFault`` that names the ledger;
+    bugs pass through.
+    """
     try:
         yield
     except LedgerFault as fault:
-        raise fault.with_facts(path=str(path)) from fault
+        raise fault.with_facts(path=name) from fault
     except (MemoryError, UnicodeDecodeError) as error:  # a length or a message that was damaged
-        raise LedgerFault(TroubleCode.LEDGER_DAMAGED, path=str(path)) from error
+        raise LedgerFault(TroubleCode.LEDGER_DAMAGED, path=name) from error
     except DBAPIError as error:
-        if isinstance(error.orig, sqlite3.Error):
-            _raise_fault(error.orig, path)
+        _raise_fault(error.orig, name)
         raise
-    except sqlite3.Error as error:
-        _raise_fault(error, path)
+    except Exception as error:
+        _raise_fault(error, name)
         raise
 
 
-def _raise_fault(error: sqlite3.Error, path: Path) -> None:
+def _raise_fault(error: BaseException | None, name: str) -> None:
     """Raise the fault this error stands for; return where it is a bug of ours."""
-    number = getattr(error, "sqlite_errorcode", 0)
-    code = _EXTENDED_CODES.get(number) or _CODES.get(number & PRIMARY)
-    if isinstance(error, sqlite3.OperationalError) and not hasattr(error, "sqlite_errorcode"):
-        code = TroubleCode.LEDGER_DAMAGED  # the driver's own: a text that is none
+    code = None
+    if isinstance(error, sqlite3.Error):
+        code = _of_file(error)
+    elif type(error).__module__.partition(".")[0] == "psycopg":
+        code = _of_server(error)
     if code is not None:
-        log.warning("%s: %s (%s)", path, error, getattr(error, "sqlite_errorname", ""))
-        raise LedgerFault(code, path=str(path)) from error
+        log.warning("%s: %s", name, error)
+        system = str(error).strip().partition("\n")[0]
+        raise LedgerFault(code, path=name, system=system) from error
+
+
+def _of_file(error: sqlite3.Error) -> TroubleCode | None:
+    number = getattr(error, "sqlite_errorcode", 0)
+    if isinstance(error, sqlite3.OperationalError) and not hasattr(error, "sqlite_errorcode"):
+        return TroubleCode.LEDGER_DAMAGED  # the driver's own: a text that is none
+    return _EXTENDED_CODES.get(number) or _CODES.get(number & PRIMARY)
+
+
+def _of_server(error: object) -> TroubleCode | None:
+    """By the state that the server tells (PostgreSQL, "Error Codes"), whole or its class; without
+    one it was not reached.
+    """
+    state = getattr(error, "sqlstate", None)
+    if state is None:
+        connection, kind = getattr(error, "pgconn", None), type(error).__name__
+        if getattr(connection, "needs_password", False):
+            return TroubleCode.LEDGER_PASSWORD_WANTED
+        if _ANSWERED in str(error) and not any(words in str(error) for words in _NOT_NOW):
+            return TroubleCode.LEDGER_SERVER_REFUSED
+        return {
+            "OperationalError": TroubleCode.LEDGER_SERVER_GONE,
+            "ConnectionTimeout": TroubleCode.LEDGER_SERVER_GONE,
+            "DataError": TroubleCode.LEDGER_NOT_TAKEN,
+        }.get(kind)
+    return _STATES.get(state) or _STATES.get(state[:2])
+
+
+_ANSWERED = "failed: FATAL"
+"""Stands in what is said where a server was reached and let nobody in."""
+_NOT_NOW = ("starting up", "shutting down", "in recovery mode")
+_STATES = {
+    "08": TroubleCode.LEDGER_SERVER_GONE,
+    "57P01": TroubleCode.LEDGER_SERVER_GONE,
+    "57P02": TroubleCode.LEDGER_SERVER_GONE,
+    "57P03": TroubleCode.LEDGER_SERVER_GONE,
+    "57014": TroubleCode.LEDGER_CLOSED,  # broken off as it was closed
+    "28": TroubleCode.LEDGER_SERVER_REFUSED,
+    "3D": TroubleCode.LEDGER_SERVER_REFUSED,
+    "40001": TroubleCode.LEDGER_BUSY,
+    "40P01": TroubleCode.LEDGER_BUSY,
+    "55P03": TroubleCode.LEDGER_BUSY,
+    "42501": TroubleCode.LEDGER_NOT_ALLOWED,
+    "25006": TroubleCode.LEDGER_READ_ONLY,
+    "53100": TroubleCode.LEDGER_DISK_FULL,
+    "53": TroubleCode.LEDGER_SERVER_REFUSED,
+    "22": TroubleCode.LEDGER_NOT_TAKEN,
+}

@@ -31,6 +31,8 @@ TABLES = frozenset(
         "settings",
         "steps",
         "step_images",
+        "job_holders",
+        "spines",
     }
 )
 _OWN_TABLES = TABLES | {"alembic_version"}

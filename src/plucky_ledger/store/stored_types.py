@@ -18,6 +18,7 @@ from plucky_ledger.core.job.job import Turns
 from plucky_ledger.core.pc.condition import Inspected
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc
+from plucky_ledger.core.shelf.spine import Spine
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure, Reading
 from plucky_ledger.core.values.reasons import Fact
@@ -39,5 +40,6 @@ STORED: Mapping[str, object] = {
     "part_histories.earlier": list[str],
     "profiles.profile": StockProfile,
     "steps.facts": dict[str, Fact],
+    "spines.spine": Spine,
 }
 """By table and column."""

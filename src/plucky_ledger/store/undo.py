@@ -7,11 +7,11 @@ another PC in between stays.
 
 import json
 import logging
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from datetime import UTC, datetime
 
-from sqlalchemy import delete, event, func, inspect, select
+from sqlalchemy import ColumnElement, delete, event, func, inspect, or_, select, update
 from sqlalchemy.orm import InstanceState, Session, UOWTransaction
 
 from plucky_ledger.core.values.reasons import Fact
@@ -40,8 +40,8 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
     it was.
     """
     assert ledger.may_write(), f"{code.value} is written beside the writer"
-    with ledger.session() as session:
-        session.execute(delete(StepRow).where(StepRow.undone, StepRow.job.is_(job)))
+    with ledger.writing(job) as session:
+        _let_go_of_undone(session, job, keep=ledger.kept.keeps_all_steps)
         row = StepRow(
             code=code.value,
             facts=as_json(facts),
@@ -53,7 +53,8 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
         )
         session.add(row)
         session.flush()
-        session.execute(delete(StepRow).where(StepRow.number <= row.number - KEPT_STEPS))
+        if not ledger.kept.keeps_all_steps:
+            session.execute(delete(StepRow).where(StepRow.number <= row.number - KEPT_STEPS))
         changes: list[_Written] = []
 
         @event.listens_for(session, "before_flush")
@@ -68,13 +69,69 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
         session.flush()
         event.remove(session, "before_flush", _before)
         event.remove(session, "after_flush", _after)
-        session.add_all(
+        images = [
             StepImageRow(step=row.number, table_name=table, before=before, after=after)
             for table, before, after in map(_as_images, changes)
-        )
-    ledger.written[job] += 1
+        ]
+        session.add_all(images)
+        _keep_spines(session, images)
     parts = ", ".join(f"{name}={value!r}" for name, value in facts.items())
     log.info("%s, job %s: %s; %d rows", code.value, job, parts, len(changes))
+
+
+def _ours(ledger: Ledger) -> tuple[ColumnElement[bool], ...]:
+    """Where benches share a ledger, each undoes its own steps."""
+    if not ledger.kept.keeps_all_steps:
+        return ()
+    return (StepRow.author == ledger.author, StepRow.bench == ledger.bench)
+
+
+def _refuse_others_upon(session: Session, row: StepRow, images: Sequence[StepImageRow]) -> None:
+    """Raises Refused where another bench has changed since what this step wrote."""
+    touched = {(image.table_name, _number_in(image)) for image in images}
+    others = session.execute(
+        select(StepImageRow, StepRow.author, StepRow.bench)
+        .join(StepRow, StepImageRow.step == StepRow.number)
+        .where(
+            StepRow.number > row.number,
+            StepRow.undone.is_(False),
+            or_(StepRow.author != row.author, StepRow.bench != row.bench),
+            StepImageRow.table_name.in_({table for table, _ in touched}),
+        )
+    )
+    for image, author, bench in others:
+        if (image.table_name, _number_in(image)) in touched:
+            raise Refused(TroubleCode.STEP_OF_ANOTHER, who=f"{author}@{bench}")
+
+
+def _keep_spines(session: Session, images: Iterable[StepImageRow]) -> None:
+    """Of the jobs that rows belong to."""
+    from plucky_ledger.store.spines import keep_spine  # only whoever writes needs it
+
+    jobs = set()
+    for image in images:
+        told = json.loads(image.after or image.before or "{}")
+        jobs.add(told.get("number" if image.table_name == JobRow.__tablename__ else "job"))
+    for job in sorted(jobs - {None}):
+        keep_spine(session, job)
+
+
+def _number_in(image: StepImageRow) -> int:
+    return int(json.loads(image.after or image.before or "{}").get("number", 0))
+
+
+def _of(job: int | None) -> ColumnElement[bool]:
+    """Steps of a job, or of the whole workshop."""
+    return StepRow.job.is_(None) if job is None else StepRow.job == job
+
+
+def _let_go_of_undone(session: Session, job: int | None, *, keep: bool) -> None:
+    """What was undone can no longer be done again."""
+    undone = (StepRow.undone, _of(job))
+    if keep:
+        session.execute(update(StepRow).where(*undone).values(over=True))
+    else:
+        session.execute(delete(StepRow).where(*undone))
 
 
 def _as_images(written: _Written) -> _Images:
@@ -134,7 +191,7 @@ def next_to_undo(ledger: Ledger, job: int | None) -> StepCode | None:
     with ledger.session() as session:
         code = session.scalar(
             select(StepRow.code)
-            .where(StepRow.undone.is_(False), StepRow.job.is_(job))
+            .where(StepRow.undone.is_(False), _of(job), *_ours(ledger))
             .order_by(StepRow.number.desc())
             .limit(1)
         )
@@ -144,9 +201,11 @@ def next_to_undo(ledger: Ledger, job: int | None) -> StepCode | None:
 def _move(ledger: Ledger, job: int | None, back: bool) -> Step | None:
     assert ledger.may_write(), "undone beside the writer"
     chosen = func.max(StepRow.number) if back else func.min(StepRow.number)
-    with ledger.session() as session:
+    with ledger.writing(job) as session:
         number = session.scalar(
-            select(chosen).where(StepRow.undone.is_(not back), StepRow.job.is_(job))
+            select(chosen).where(
+                StepRow.undone.is_(not back), StepRow.over.is_(False), _of(job), *_ours(ledger)
+            )
         )
         row = session.get(StepRow, number) if number is not None else None
         if row is None:
@@ -156,13 +215,15 @@ def _move(ledger: Ledger, job: int | None, back: bool) -> Step | None:
             .where(StepImageRow.step == row.number)
             .order_by(StepImageRow.number.desc() if back else StepImageRow.number)
         ).all()
+        if back:
+            _refuse_others_upon(session, row, images)
         for image in images:
             _put(session, image, back)
             session.flush()
         row.undone = back
+        _keep_spines(session, images)
         facts = from_json(row.facts, dict[str, Fact])
         moved = Step(row.number, StepCode(row.code), facts, row.job)
-    ledger.written[job] += 1
     log.info("%s %s, job %s", "undone:" if back else "done again:", moved.code.value, job)
     return moved
 

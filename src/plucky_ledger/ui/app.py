@@ -4,7 +4,7 @@ import gc
 import logging
 import os
 import sys
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from importlib import import_module
 from pathlib import Path
 from types import TracebackType
@@ -12,12 +12,14 @@ from types import TracebackType
 from PySide6.QtCore import QLibraryInfo, QLocale, Qt, QTimer, QTranslator
 from PySide6.QtWidgets import QApplication, QProgressBar, QPushButton, QVBoxLayout, QWidget
 
-from plucky_ledger.core.job.job import Job, waits_for_something
-from plucky_ledger.core.values.trouble import Trouble
+from plucky_ledger.core.shelf.spine import Spine
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.ui.accessible.faces import use_faces
+from plucky_ledger.ui.benches import Benches
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.executor import Errand, Executor
 from plucky_ledger.ui.one_window import OneWindow
+from plucky_ledger.ui.password import PasswordDialog
 from plucky_ledger.ui.qt_messages import QtMessages
 from plucky_ledger.ui.recent_ledgers import remember_ledger
 from plucky_ledger.ui.remembered import keep, last_job, put_back
@@ -26,6 +28,7 @@ from plucky_ledger.ui.text import Text
 from plucky_ledger.ui.theme import dress
 from plucky_ledger.ui.window import Window
 from plucky_ledger.usecases.jobs.logs import start_logging
+from plucky_ledger.usecases.jobs.opening import Address
 from plucky_ledger.usecases.jobs.workplace import Workplace
 from plucky_ledger.usecases.jobs.workshop import Workshop
 from plucky_ledger.usecases.recording.arming import left_over, waiting_jobs
@@ -56,7 +59,7 @@ WINDOW_KEEPS = 50_000
 """Objects kept before garbage is looked for, once the window is up."""
 
 
-def run(path: Path, with_demo: bool, files: Sequence[Path] = ()) -> int:
+def run(address: Address, with_demo: bool, files: Sequence[Path] = ()) -> int:
     """Open the window on a ledger, and recordings and jobs in it; returns the exit status."""
     if not _has_display():
         sentence = say(
@@ -65,6 +68,7 @@ def run(path: Path, with_demo: bool, files: Sequence[Path] = ()) -> int:
         )
         sys.stderr.write(f"{sentence}\n")
         return 1
+    path = address.local
     start_logging(Workplace.beside(path).logs)
     messages = QtMessages()
     app = QApplication(sys.argv[:1])
@@ -80,14 +84,14 @@ def run(path: Path, with_demo: bool, files: Sequence[Path] = ()) -> int:
     if with_demo and not path.exists() and not DemoPage(path).make():
         return 1
     try:
-        window = open_window(path, last_job(path))
+        window = _with_password(address, lambda: open_window(address, last_job(path)))
     except Trouble as trouble:
         sentence = trouble_in_words(trouble)
         log.warning("not opened: %s", trouble)
         sys.stderr.write(f"{sentence}\n")
         return _show_fault(app, sentence)
     put_back(window)
-    remember_ledger(path.absolute())
+    remember_ledger(address)
     app.aboutToQuit.connect(lambda: keep(window))
     window.show()
     one.window = window
@@ -98,15 +102,30 @@ def run(path: Path, with_demo: bool, files: Sequence[Path] = ()) -> int:
     return app.exec()
 
 
-def open_window(path: Path, last_job: int | None = None) -> Window:
-    """A window on the ledger at ``path``, with the one job opened that is being worked on, or the
+def _with_password(address: Address, work: Callable[[], Window]) -> Window:
+    """The password is asked for as often as the server refuses one. Raises Trouble."""
+    while True:
+        try:
+            return work()
+        except Trouble as trouble:
+            wanted = trouble.code in {
+                TroubleCode.LEDGER_PASSWORD_WANTED,
+                TroubleCode.LEDGER_SERVER_REFUSED,
+            }
+            if not wanted or not PasswordDialog(address, trouble_in_words(trouble)).exec():
+                raise
+
+
+def open_window(address: Address | Path, last_job: int | None = None) -> Window:
+    """A window on a ledger, with the one job opened that is being worked on, or the
     one that was open last.
     """
-    desk = Desk(Workshop.open(path))
+    desk = Desk(Workshop.open(address))
     desk.executor.ask("dates", load_dates, lambda _none: None)
     _open_job_in_work(desk, last_job)
     desk.bring_figures_up_to_date()
     window = Window(desk)
+    Benches(desk)
     _catch_bugs(desk)
     if desk.ledger.read_only_because is not None:
         desk.door.say(trouble_in_words(desk.ledger.read_only_because))
@@ -151,7 +170,7 @@ def _open_job_in_work(desk: Desk, last_job: int | None) -> None:
     def take(name: str, numbers: list[int]) -> None:
         known[name] = numbers
         if {"waiting", "in work"} <= known.keys() and not desk.chosen:
-            there = {on_shelf.job.number for on_shelf in desk.shelf}
+            there = {spine.job for spine in desk.shelf}
             recorded = [number for number in known["waiting"] if number in there]
             last = [number for number in (last_job,) if number in there]
             chosen = recorded[:1] or last or known["in work"]
@@ -161,13 +180,13 @@ def _open_job_in_work(desk: Desk, last_job: int | None) -> None:
     place = desk.workshop.place
     desk.executor.ask("waiting", lambda: waiting_jobs(place), lambda jobs: take("waiting", jobs))
     desk.shelf_changed.connect(
-        lambda: take("in work", _in_work([on_shelf.job for on_shelf in desk.shelf])),
+        lambda: take("in work", _in_work(desk.shelf)),
         Qt.ConnectionType.SingleShotConnection,
     )
 
 
-def _in_work(jobs: list[Job]) -> list[int]:
-    return [job.number for job in jobs if len(jobs) == 1 or waits_for_something(job)]
+def _in_work(shelf: Sequence[Spine]) -> list[int]:
+    return [spine.job for spine in shelf if len(shelf) == 1 or spine.in_work]
 
 
 def _has_display() -> bool:

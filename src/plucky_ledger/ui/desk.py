@@ -2,6 +2,7 @@
 
 from collections.abc import Callable, Sequence
 from dataclasses import replace
+from threading import Lock
 from typing import Any
 
 from PySide6.QtCore import QObject, Signal
@@ -12,18 +13,22 @@ from plucky_ledger.core.job.job import Job
 from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.which import PcKind
 from plucky_ledger.core.replay.startup_cost import PlanEstimate
+from plucky_ledger.core.shelf.spine import Spine
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.recent import Recent
 from plucky_ledger.core.values.steps import Step
+from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.pages.selection import Selection
 from plucky_ledger.ui.door import Door
 from plucky_ledger.ui.executor import Executor
 from plucky_ledger.usecases.changing.switching import Followed, follow
+from plucky_ledger.usecases.jobs.benches import hold_job
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.usecases.jobs.shelf import (
     OnShelf,
     jobs_of_older_figures,
+    keep_missing_spines,
     read_on_shelf,
     read_shelf,
 )
@@ -67,7 +72,7 @@ class Desk(QObject):
         self.executor = Executor(self.door.trouble)
         self.ledger.may_write = self.executor.may_write
         self.selection = Selection()
-        self.shelf: tuple[OnShelf, ...] = ()
+        self.shelf: tuple[Spine, ...] = ()
         self.closed = False
         self.chosen = False
         """A job has been asked for, though it may not be there yet."""
@@ -75,6 +80,11 @@ class Desk(QObject):
         """How many steps are still being written."""
         self.expected: PlanEstimate | None = None
         """What the pencilled changes are expected to bring; None until it is known."""
+        self.held_because: Trouble | None = None
+        """Why the job on the desk can only be looked at, though the ledger can be written in."""
+        self._held: int | None = None
+        """The job that no other bench can write in."""
+        self._holding = Lock()
         self._expected_for: tuple[int, Posting | None] | None = None
         self._analyses: Recent[str, Analysis] = Recent(KEPT_ANALYSES)
         """Of the boots looked at last, by their names."""
@@ -113,8 +123,8 @@ class Desk(QObject):
 
     @property
     def writable(self) -> bool:
-        """Whether anything can be written in this ledger."""
-        return not self.workshop.read_only
+        """Whether anything can be written, in the job on the desk where there is one."""
+        return not self.workshop.read_only and (self.job is None or self.held_because is None)
 
     # Jobs.
 
@@ -127,14 +137,29 @@ class Desk(QObject):
         """Read all jobs of the ledger."""
         self.executor.ask("shelf", lambda: read_shelf(self.ledger), self._shelf_read)
 
-    def _shelf_read(self, shelf: tuple[OnShelf, ...]) -> None:
+    def _shelf_read(self, shelf: tuple[Spine, ...]) -> None:
         self.shelf = shelf
         self.shelf_changed.emit()
 
     def open_job(self, number: int) -> None:
         """Put a job on the desk."""
         self.chosen = True
-        self.executor.ask("job", lambda: read_job(self.ledger, number), self._opened)
+        self.executor.ask("job", lambda: self._taken(number), self._put_on)
+
+    def _taken(self, number: int) -> tuple[Job, Trouble | None]:
+        """A job, and why it can only be looked at; what was on the desk is others' from now on."""
+        with self._holding:
+            if self._held is not None and self._held != number:
+                self.ledger.let_go(self._held)
+            self._held = number
+            because = hold_job(self.ledger, number)
+        return read_job(self.ledger, number), because
+
+    def _put_on(self, taken: tuple[Job, Trouble | None]) -> None:
+        job, self.held_because = taken
+        if self.held_because is not None and not self.workshop.read_only:
+            self.door.trouble(self.held_because)
+        self._opened(job)
 
     def _opened(self, job: Job) -> None:
         self._select(self.selection.opened(job))
@@ -163,6 +188,7 @@ class Desk(QObject):
 
     def _bring_next(self, jobs: Sequence[int]) -> None:
         if not jobs:
+            self._keep_spines()
             return
         first, *rest = jobs
 
@@ -176,10 +202,44 @@ class Desk(QObject):
 
         self.executor.write(work, done, self.door.trouble)
 
+    def _keep_spines(self) -> None:
+        """Those that an older version has not written; other steps get in between."""
+
+        def done(kept: int) -> None:
+            if kept:
+                self._keep_spines()
+
+        self.executor.write(lambda: keep_missing_spines(self.ledger), done, self.door.trouble)
+
     def close_job(self) -> None:
         """Back to the shelf."""
+        held, self._held, self.held_because = self._held, None, None
+        if held is not None:
+            self.executor.ask("let go", lambda: self.ledger.let_go(held), lambda _none: None)
         self._select(Selection())
         self.read_shelf()
+
+    def others_wrote(self, number: int | None) -> None:
+        """Show what another bench has written; what is selected stays."""
+        self.read_shelf()
+        job = self.job
+        if job is None or number not in {None, job.number}:
+            return
+        if self.held_because is not None:
+            self.executor.ask("job", lambda: self._taken(job.number), self._others_done)
+        else:
+            self.executor.ask("job", lambda: read_job(self.ledger, job.number), self._shown_anew)
+
+    def _others_done(self, taken: tuple[Job, Trouble | None]) -> None:
+        """They may have closed it meanwhile."""
+        job, because = taken
+        if self.job is not None and self.job.number == job.number:
+            self.held_because = because
+            self._shown_anew(job)
+
+    def _shown_anew(self, job: Job) -> None:
+        if self.job is not None and self.job.number == job.number and self.job != job:
+            self._select(self.selection.refreshed(job))
 
     # Steps that write.
 
@@ -208,8 +268,11 @@ class Desk(QObject):
         if number is None:
             self.read_shelf()
             return
-        kept = [now if on_shelf.job.number == number else on_shelf for on_shelf in self.shelf]
-        self.shelf = tuple(on_shelf for on_shelf in kept if on_shelf is not None)
+        self.shelf = tuple(
+            now.spine if spine.job == number and now is not None else spine
+            for spine in self.shelf
+            if spine.job != number or now is not None
+        )
         if self.job is not None and self.job.number == number:
             self._select(self.selection.refreshed(now.job) if now else Selection())
         self.shelf_changed.emit()

@@ -10,7 +10,7 @@ from PySide6.QtWidgets import QWidget
 from plucky_ledger.core.values.endings import JOB_FILE
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.dialogs import ask_what_to_open, ask_where_to_save
-from plucky_ledger.usecases.jobs.opening import save_repaired
+from plucky_ledger.usecases.jobs.opening import Address, address_of, save_repaired
 from plucky_ledger.usecases.jobs.workplace import home_folder
 from plucky_ledger.usecases.recording.arming import left_over
 from plucky_ledger.usecases.recording.boots import Imported, import_recording
@@ -77,22 +77,22 @@ class Files:
 
         def take(chosen: list[Path]) -> None:
             for path in chosen:
-                self.open_ledger(path)
+                self.open_ledger(address_of(path))
 
         ask_what_to_open(self._window, say("Open a ledger"), start, kinds, take)
 
-    def open_ledger(self, path: Path) -> None:
+    def open_ledger(self, address: Address) -> None:
         """Another ledger in a window of its own: this one stays open."""
-        command = ["-m", "plucky_ledger", "--ledger", str(path)]
+        command = ["-m", "plucky_ledger", "--ledger", address.text]
         begun, _ = QProcess.startDetached(sys.executable, command)
         if begun:
-            self._desk.door.say(say("{name} opens in a window of its own.", name=path.name))
+            self._desk.door.say(say("{name} opens in a window of its own.", name=address.name))
 
     def take(self, paths: list[Path]) -> None:
         """Files that were dropped on the window: recordings into the open job, ledgers opened."""
         for path in paths:
             if path.name.endswith(LEDGER):
-                self.open_ledger(path)
+                self.open_ledger(address_of(path))
         recordings = [path for path in paths if path.name.endswith(RECORDINGS)]
         if recordings and self._desk.job is None:
             self._desk.door.say(say("Open the job that these recordings belong to first."))

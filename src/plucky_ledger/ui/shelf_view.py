@@ -27,7 +27,14 @@ from PySide6.QtWidgets import (
     QWidget,
 )
 
-from plucky_ledger.pages.shelf import ShelfOrder, Spine, shelf
+from plucky_ledger.pages.shelf import (
+    ShelfFilter,
+    ShelfOrder,
+    Spine,
+    counts,
+    is_shown,
+    shelf,
+)
 from plucky_ledger.ui.accessible.following import keyboard_follows
 from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.desk import Desk
@@ -36,8 +43,19 @@ from plucky_ledger.ui.filtering import choosing_anew
 from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
+from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.wording.language import say
-from plucky_ledger.wording.shelf import matches, order_in_words, owner, saved, state, title, visit
+from plucky_ledger.wording.shelf import (
+    about,
+    filter_in_words,
+    matches,
+    order_in_words,
+    owner,
+    saved,
+    state,
+    title,
+    visit,
+)
 
 Index = QModelIndex | QPersistentModelIndex
 STATE_WIDTH = 330
@@ -81,21 +99,30 @@ class ShelfModel(QAbstractListModel):
 class _Found(QSortFilterProxyModel):
     """The spines that match a search text."""
 
-    wanted = ""
+    wanted, kind = "", ShelfFilter.ALL
 
     def look_for(self, text: str) -> None:
         """Show only what matches."""
         with choosing_anew(self):
             self.wanted = text
 
+    def show_only(self, kind: ShelfFilter) -> None:
+        """Show only jobs of this kind."""
+        with choosing_anew(self):
+            self.kind = kind
+
     def filterAcceptsRow(self, row: int, parent: Index) -> bool:
         model = self.sourceModel()
         spine: Spine = model.data(model.index(row, 0, parent), SPINE_ROLE)
-        return not self.wanted or matches(spine, self.wanted)
+        is_of_kind = is_shown(spine, self.kind, now())
+        return is_of_kind and (not self.wanted or matches(spine, self.wanted))
 
 
 class SpineDelegate(QStyledItemDelegate):
     """Paints a spine: label, title and owner, state, total, staircase."""
+
+    order = ShelfOrder.NEXT
+    """What the spines are in order of."""
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         lines = QFontMetrics(scaled_font(1.2)).height() + QFontMetrics(scaled_font(0.9)).height()
@@ -127,8 +154,9 @@ class SpineDelegate(QStyledItemDelegate):
         small = painter.fontMetrics()
         painter.setPen(colours.of("pencil"))
         below = box.top() + 9 + metrics.height() + small.ascent()
-        about = " · ".join(filter(None, (owner(spine), visit(spine))))
-        write(painter, box, 90, below, about)
+        room = box.width() - 250 - STATE_WIDTH - 90 - 12
+        words = small.elidedText(about(spine, self.order), Qt.TextElideMode.ElideRight, room)
+        write(painter, box, 90, below, words)
         self._paint_right(painter, box, spine)
         painter.restore()
 
@@ -188,7 +216,8 @@ class ShelfView(QWidget):
         self._found.setSourceModel(self.model)
         self.spines = QListView()
         self.spines.setModel(self._found)
-        self.spines.setItemDelegate(SpineDelegate(self.spines))
+        self._delegate = SpineDelegate(self.spines)
+        self.spines.setItemDelegate(self._delegate)
         self.spines.setAccessibleName(say("Jobs"))
         keyboard_follows(self.spines)
         self.spines.activated.connect(self._open)
@@ -203,6 +232,11 @@ class ShelfView(QWidget):
         for order in ShelfOrder:
             self.order.addItem(order_in_words(order), order)
         self.order.currentIndexChanged.connect(self.refresh)
+        self.kinds = Chooser(say("Which jobs are shown"))
+        self.kinds.setSizeAdjustPolicy(Chooser.SizeAdjustPolicy.AdjustToContents)
+        for kind in ShelfFilter:
+            self.kinds.addItem(filter_in_words(kind, 0), kind)
+        self.kinds.currentIndexChanged.connect(self._show_kind)
         self.beginnings: list[QPushButton] = []
         """On an empty shelf: this PC, another one, the demo."""
         self.take_in_button = QPushButton(say("Take in a PC…"))
@@ -218,6 +252,7 @@ class ShelfView(QWidget):
         head.addWidget(heading)
         head.addStretch(1)
         head.addWidget(self.search)
+        head.addWidget(self.kinds)
         head.addWidget(self.order)
         head.addWidget(self.take_in_button)
         self._stack = QStackedLayout()
@@ -272,7 +307,7 @@ class ShelfView(QWidget):
         self.none_found = Text()
         self.none_found.setAlignment(Qt.AlignmentFlag.AlignCenter)
         self.show_all_button = QPushButton(say("Show all jobs"))
-        self.show_all_button.clicked.connect(self.search.clear)
+        self.show_all_button.clicked.connect(self._show_all)
         page = QWidget()
         layout = QVBoxLayout(page)
         layout.addStretch(1)
@@ -285,10 +320,21 @@ class ShelfView(QWidget):
         self._found.look_for(text)
         self._show_page()
 
+    def _show_kind(self) -> None:
+        self._found.show_only(ShelfFilter(self.kinds.currentData()))
+        self._show_page()
+
+    def _show_all(self) -> None:
+        self.search.clear()
+        self.kinds.setCurrentIndex(0)
+
     def _show_page(self) -> None:
         """The jobs, what to do first, or that none was found."""
         nothing = bool(self._desk.shelf) and self._found.rowCount() == 0
-        self.none_found.setText(say("No job matches “{text}”.", text=self.search.text()))
+        text = self.search.text()
+        self.none_found.setText(
+            say("No job matches “{text}”.", text=text) if text else say("There is none of these.")
+        )
         self._stack.setCurrentIndex(2 if nothing else 1 if self._desk.shelf else 0)
 
     def _open_first(self) -> None:
@@ -298,9 +344,12 @@ class ShelfView(QWidget):
 
     def refresh(self) -> None:
         """Show the jobs as they are now."""
-        self.model.show_spines(shelf(self._desk.shelf, self.order.currentData()))
+        self._delegate.order = ShelfOrder(self.order.currentData())
+        self.model.show_spines(shelf(self._desk.shelf, self._delegate.order))
+        for at, (kind, count) in enumerate(counts(self._desk.shelf, now()).items()):
+            self.kinds.setItemText(at, filter_in_words(kind, count))
         self._show_page()
-        for widget in (self.search, self.order):
+        for widget in (self.search, self.kinds, self.order):
             widget.setVisible(bool(self._desk.shelf))
 
     def _open(self, index: QModelIndex) -> None:

@@ -70,6 +70,7 @@ class Window(QMainWindow):
         self.main = QStackedWidget()
         self.panels = Panels(desk, self.right, self.main)
         self.files = Files(desk, self, self.panels.show_figures_table)
+        self.panels.ledger_wanted.connect(self.files.open_ledger)
         self.switching = Switching(desk, self.panels)
         self.taking_out = TakingOut(desk, self.book, self.right)
         self.sticks = Sticks(desk, self)

@@ -38,6 +38,7 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.panels.type_entries import TypeEntriesPanel
     from plucky_ledger.ui.panels.type_figures import TypedPanel
     from plucky_ledger.ui.panels.visit import VisitPanel
+    from plucky_ledger.ui.panels.workshop import WorkshopPanel
     from plucky_ledger.ui.panels.write_down import WriteDownPanel
     from plucky_ledger.usecases.jobs.job_files import Incoming, Side
 
@@ -51,10 +52,12 @@ class Panels(QObject):
     Signals:
         page_left(): a panel that filled the window was closed.
         recording_changed(): recording began or ended.
+        ledger_wanted(Address): another ledger is to be opened.
     """
 
     page_left = Signal()
     recording_changed = Signal()
+    ledger_wanted = Signal(object)
 
     def __init__(self, desk: Desk, right: RightPage, main: QStackedWidget) -> None:
         super().__init__()
@@ -197,6 +200,15 @@ class Panels(QObject):
         return panel
 
     @cached_property
+    def workshop(self) -> "WorkshopPanel":
+        """Where a workshop's ledger is on a server."""
+        from plucky_ledger.ui.panels.workshop import WorkshopPanel
+
+        panel = self._beside(WorkshopPanel())
+        panel.open_wanted.connect(self.ledger_wanted)
+        return panel
+
+    @cached_property
     def preferences(self) -> "PreferencesPanel":
         """How it looks, and what is usual."""
         from plucky_ledger.ui.panels.preferences import PreferencesPanel
@@ -314,6 +326,11 @@ class Panels(QObject):
         """Figures to be typed in."""
         self._right.show_panel(self.typed)
         self.typed.begin()
+
+    def show_workshop(self) -> None:
+        """Where a workshop's ledger is on a server."""
+        self.workshop.begin()
+        self._open(self.workshop)
 
     def show_hand_card(self) -> None:
         """Boots timed by hand on a card."""

@@ -2,7 +2,7 @@
 
 from collections.abc import Mapping
 
-from plucky_ledger.pages.shelf import ShelfOrder, ShelfState, Spine
+from plucky_ledger.pages.shelf import ShelfFilter, ShelfOrder, ShelfState, Spine
 from plucky_ledger.wording.figures import day, with_unit
 from plucky_ledger.wording.language import C_, N_, say, say_n
 from plucky_ledger.wording.safe import shown
@@ -13,6 +13,7 @@ _ORDERS: Mapping[ShelfOrder, str] = {
     ShelfOrder.LABEL: N_("by label"),
     ShelfOrder.PC: N_("by PC"),
     ShelfOrder.OWNER: C_("whose PC it is", "by owner"),
+    ShelfOrder.MODEL: N_("by processor and memory"),
     ShelfOrder.SAVED: N_("most saved first"),
 }
 
@@ -20,6 +21,27 @@ _ORDERS: Mapping[ShelfOrder, str] = {
 def order_in_words(order: ShelfOrder) -> str:
     """In which order the jobs stand."""
     return say(_ORDERS[order])
+
+
+_FILTERS: Mapping[ShelfFilter, str] = {
+    ShelfFilter.ALL: N_("all PCs"),
+    ShelfFilter.DUE: N_("something is due"),
+    ShelfFilter.SLOWER: N_("got slower"),
+    ShelfFilter.LOOK_UP: N_("to look up"),
+    ShelfFilter.PART: N_("needs a part"),
+    ShelfFilter.QUIET: N_("no boot for a month"),
+}
+
+
+def filter_in_words(wanted: ShelfFilter, count: int) -> str:
+    """Which jobs are shown, and how many those are."""
+    return f"{say(_FILTERS[wanted])} ({count})"
+
+
+def about(spine: Spine, order: ShelfOrder) -> str:
+    """What stands below the title: what the order goes by is among it."""
+    parts = (owner(spine), shown(spine.model) if order is ShelfOrder.MODEL else "", visit(spine))
+    return " · ".join(filter(None, parts))
 
 
 def title(spine: Spine) -> str:
@@ -35,6 +57,14 @@ def owner(spine: Spine) -> str:
 def state(spine: Spine) -> str:
     """How far the job is, in a few words."""
     parts = [say("came back: {n}", n=spine.came_back)] if spine.came_back else []
+    if spine.slower_by is not None and spine.slower_since is not None:
+        parts.append(
+            say(
+                "{amount} slower since {day}",
+                amount=with_unit(spine.slower_by, spine.measure),
+                day=day(spine.slower_since),
+            )
+        )
     parts.append(_progress(spine))
     if spine.turns_left:
         left = spine.turns_left
@@ -77,6 +107,13 @@ def saved(spine: Spine) -> str:
 
 def matches(spine: Spine, wanted: str) -> bool:
     """Whether a search text is in what the spine says."""
-    parts = (spine.card.label, title(spine), owner(spine), state(spine), visit(spine))
+    parts = (
+        spine.card.label,
+        title(spine),
+        owner(spine),
+        state(spine),
+        visit(spine),
+        shown(spine.model),
+    )
     said = " ".join(parts).casefold()
     return all(word in said for word in wanted.casefold().split())

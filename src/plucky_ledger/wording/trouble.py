@@ -388,6 +388,70 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "{path} belongs to {owner}; as administrator it is not opened, and nothing was changed. "
         "Open it as {owner}: you are asked for the administrator's password when it is needed."
     ),
+    TroubleCode.LEDGER_PASSWORD_SHOWN: N_(
+        "There is a password in the address {address}, where others can read it. Leave it out: it "
+        "is asked for, or taken from the desktop's secret store."
+    ),
+    TroubleCode.LEDGER_PASSWORD_WANTED: N_("{path} wants a password."),
+    TroubleCode.LEDGER_SERVER_GONE: N_(
+        "The server of {path} cannot be reached: {system}. What was saved is kept there. Try again "
+        "when it is back."
+    ),
+    TroubleCode.LEDGER_SERVER_REFUSED: N_(
+        "The server does not let you into {path}: {system}. Check the address, the name and the "
+        "password."
+    ),
+    TroubleCode.LEDGER_NOT_ALLOWED: N_(
+        "You have no right to do this in {path}: {system}. Nothing was changed. Whoever set the "
+        "ledger up can grant it."
+    ),
+    TroubleCode.LEDGER_NOT_TAKEN: N_(
+        "The database did not take what was to be written: {system}. Nothing was changed."
+    ),
+    TroubleCode.LEDGER_NOT_SET_UP: N_(
+        "There is no ledger in {path} yet. Set it up once: plucky-ledger workshop create {path}"
+    ),
+    TroubleCode.LEDGER_IS_SET_UP: N_("There is a ledger in {path} already. It was left as it is."),
+    TroubleCode.LEDGER_OLD_ON_SERVER: N_(
+        "{path} is of an older version. Whoever set it up brings it up to date: plucky-ledger "
+        "workshop upgrade {path}"
+    ),
+    TroubleCode.LEDGER_BEING_UPGRADED: N_(
+        "This ledger is being brought up to date just now. Try again in a minute."
+    ),
+    TroubleCode.LEDGER_FOR_READERS: N_(
+        "You may look at this ledger, not write in it. Whoever set it up can grant that."
+    ),
+    TroubleCode.LEDGER_IS_OPEN: N_(
+        "Others have the ledger open: {who}. Nothing was changed. Try again when they have closed "
+        "it."
+    ),
+    TroubleCode.LEDGER_NOT_EMPTY: N_(
+        "There are jobs in {path} already. A ledger is moved into an empty one; nothing was "
+        "changed. To bring jobs together, export and import them."
+    ),
+    TroubleCode.NOT_MOVED: N_(
+        "What arrived in the table {table} is not what was there. Nothing was changed: the ledger "
+        "is where it was."
+    ),
+    TroubleCode.NO_DUMP_PROGRAM: N_(
+        "The server's own dump, pg_dump, is not installed here, so nothing was changed. On Debian: "
+        "sudo apt install postgresql-client"
+    ),
+    TroubleCode.NO_SECRET_STORE: N_(
+        "This desktop has no secret store that can be used. The password was not kept; a private "
+        "file ~/.pgpass (0600) is read as well."
+    ),
+    TroubleCode.LEDGER_ONLY_A_FILE: N_(
+        "This works on a ledger in a file; {path} is on a server. Nothing was done."
+    ),
+    TroubleCode.STEP_OF_ANOTHER: N_(
+        "{who} has changed since what this step wrote: it cannot be undone. Nothing was changed."
+    ),
+    TroubleCode.JOB_HELD: N_(
+        "{who} has been writing in this job since {since}. Here it can be looked at until they "
+        "close it."
+    ),
     TroubleCode.LEDGER_IN_OTHER_WINDOW: N_(
         "This ledger is open in another window. Here it can be looked at, not written in."
     ),

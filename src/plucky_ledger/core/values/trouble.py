@@ -130,6 +130,26 @@ class TroubleCode(StrEnum):
     LEDGER_REPLACED = "ledger_replaced"
     LEDGER_OF_ANOTHER = "ledger_of_another"
     LEDGER_IN_OTHER_WINDOW = "ledger_in_other_window"
+    LEDGER_PASSWORD_SHOWN = "ledger_password_shown"  # noqa: S105 a code
+    LEDGER_PASSWORD_WANTED = "ledger_password_wanted"  # noqa: S105 a code
+    LEDGER_SERVER_GONE = "ledger_server_gone"
+    LEDGER_SERVER_REFUSED = "ledger_server_refused"
+    LEDGER_NOT_ALLOWED = "ledger_not_allowed"
+    LEDGER_NOT_TAKEN = "ledger_not_taken"
+    LEDGER_NOT_SET_UP = "ledger_not_set_up"
+    LEDGER_IS_SET_UP = "ledger_is_set_up"
+    LEDGER_OLD_ON_SERVER = "ledger_old_on_server"
+    LEDGER_BEING_UPGRADED = "ledger_being_upgraded"
+    LEDGER_FOR_READERS = "ledger_for_readers"
+    LEDGER_IS_OPEN = "ledger_is_open"
+    LEDGER_NOT_EMPTY = "ledger_not_empty"
+    NOT_MOVED = "not_moved"
+    NO_DUMP_PROGRAM = "no_dump_program"
+    NO_SECRET_STORE = "no_secret_store"  # noqa: S105 a code
+    LEDGER_ONLY_A_FILE = "ledger_only_a_file"
+    STEP_OF_ANOTHER = "step_of_another"
+    JOB_HELD = "job_held"
+    """Another bench writes in this job."""
     NO_SUCH_JOB = "no_such_job"
     ROW_GONE = "row_gone"
     # This PC.

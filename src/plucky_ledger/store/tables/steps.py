@@ -23,6 +23,8 @@ class StepRow(Base):
     job: Mapped[int | None] = mapped_column(index=True)
     """Job it belongs to; None for a step of the whole workshop."""
     undone: Mapped[bool]
+    over: Mapped[bool] = mapped_column(default=False)
+    """Undone, and can no longer be done again."""
     uuid: Mapped[str] = mapped_column(unique=True, default=new_uuid)
     author: Mapped[str]
     """Who took it."""

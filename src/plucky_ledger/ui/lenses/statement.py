@@ -112,7 +112,7 @@ class StatementLens(Lens):
     def _pcs_of_owner(self) -> int:
         """How many PCs of the ledger are the owner's; 0 where nobody is named."""
         owner = self._desk.job.card.owner if self._desk.job is not None else ""
-        return sum(one.job.card.owner == owner for one in self._desk.shelf) if owner else 0
+        return sum(spine.card.owner == owner for spine in self._desk.shelf) if owner else 0
 
     def _show_at_once(self, made: _Made) -> None:
         if self._statement is None:

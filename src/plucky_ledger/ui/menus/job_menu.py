@@ -95,13 +95,20 @@ def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         do=window.files.ask_for_ledger,
         new_group=True,
     )
-    for index, path in enumerate(recent_ledgers()):
+    yield Action(
+        name="open_workshop",
+        menu=menu,
+        words=N_("Open a workshop's ledger…"),
+        keys="",
+        do=panels.show_workshop,
+    )
+    for index, address in enumerate(recent_ledgers()):
         yield Action(
             name=f"recent_{index}",
             menu=menu,
-            words=shown(path.name),
+            words=shown(address.name),
             keys="",
-            do=lambda path=path: window.files.open_ledger(path),  # type: ignore[misc]
+            do=lambda address=address: window.files.open_ledger(address),  # type: ignore[misc]
             submenu=N_("Recent ledgers"),
         )
     yield Action(

@@ -7,6 +7,7 @@ from PySide6.QtWidgets import QComboBox, QHeaderView, QTableWidget, QTableWidget
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.panels.panel import Panel
+from plucky_ledger.ui.text import tip
 from plucky_ledger.ui.theme import digits_wide, ink
 from plucky_ledger.usecases.recording.figures_tables import (
     Columns,
@@ -109,7 +110,7 @@ class FiguresTablePanel(Panel):
         for at, row in enumerate(self.rows[:SHOWN_ROWS], CHOICES_ROW + 1):
             words = row_in_words(row, self._table.headings)
             item = QTableWidgetItem(words)
-            item.setToolTip(words)
+            item.setToolTip(tip(words))
             if row.fault is not None:
                 item.setForeground(QColor(ink().lost))
             self.view.setItem(at, BECOMES, item)

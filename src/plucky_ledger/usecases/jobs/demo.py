@@ -21,9 +21,11 @@ from plucky_ledger.core.values.steps import StepCode
 from plucky_ledger.exchange.entries import entries_from_bytes
 from plucky_ledger.exchange.facts import facts_from
 from plucky_ledger.standin.simulated_pc import PCS, RECORD_SECONDS
+from plucky_ledger.store.address import Address
 from plucky_ledger.store.boots import recording_of
 from plucky_ledger.store.jobs import add_job, write_posting
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.moving import move
 from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.changing.decisions import decide
 from plucky_ledger.usecases.jobs.clock import now
@@ -217,6 +219,20 @@ def write_demo(path: Path, progress: Progress) -> bool:
     finally:
         building.unlink(missing_ok=True)
         building.with_name(building.name + ".lock").unlink(missing_ok=True)
+    return made
+
+
+def write_demo_on_server(address: Address, progress: Progress) -> bool:
+    """Write the demo into the empty ledger of a server; False when stopped. Raises Trouble."""
+    import tempfile
+
+    with Ledger(address) as target, tempfile.TemporaryDirectory() as folder:
+        if target.read_only_because is not None:
+            raise target.read_only_because
+        with Ledger(Path(folder) / "demo.ledger") as built:
+            made = build_demo(built, progress) is not None
+            if made:
+                move(built, target)
     return made
 
 

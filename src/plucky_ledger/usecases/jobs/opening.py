@@ -6,18 +6,19 @@ from typing import TYPE_CHECKING
 
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.linux.files import copy_whole
+from plucky_ledger.store.address import Address, address_of
 from plucky_ledger.store.errors import LedgerFault
-from plucky_ledger.store.ledger import CLOSE_WITHIN_SECONDS, Ledger, file_of
-from plucky_ledger.usecases.jobs.shelf import read_shelf
+from plucky_ledger.store.ledger import CLOSE_WITHIN_SECONDS, Ledger
+from plucky_ledger.usecases.jobs.shelf import look_through
 
 if TYPE_CHECKING:
     import tempfile
 
-__all__ = ["Ledger", "file_of", "open_ledger"]
+__all__ = ["Address", "Ledger", "address_of", "open_ledger"]
 log = logging.getLogger(__name__)
 
 
-def open_ledger(address: str | Path) -> Ledger:
+def open_ledger(address: str | Path | Address) -> Ledger:
     """The ledger at a path or database URL, made where there is none.
 
     Raises:
@@ -26,7 +27,7 @@ def open_ledger(address: str | Path) -> Ledger:
     return Ledger(address)
 
 
-def open_as_far_as_readable(address: str | Path) -> Ledger:
+def open_as_far_as_readable(address: str | Path | Address) -> Ledger:
     """The same; a damaged one as a copy of what can be read, which can only be looked at.
 
     Raises:
@@ -35,17 +36,18 @@ def open_as_far_as_readable(address: str | Path) -> Ledger:
     try:
         ledger = Ledger(address)
     except LedgerFault as fault:
-        return _salvaged(file_of(address), fault)
+        return _salvaged(address_of(address), fault)
     try:
-        read_shelf(ledger)
+        look_through(ledger)
     except LedgerFault as fault:
         ledger.close()
-        return _salvaged(file_of(address), fault)
+        return _salvaged(address_of(address), fault)
     return ledger
 
 
-def _salvaged(path: Path, fault: LedgerFault) -> Ledger:
-    if fault.code is not TroubleCode.LEDGER_DAMAGED:
+def _salvaged(address: Address, fault: LedgerFault) -> Ledger:
+    path = address.file
+    if fault.code is not TroubleCode.LEDGER_DAMAGED or path is None:
         raise fault
     import tempfile
 

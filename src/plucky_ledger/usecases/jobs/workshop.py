@@ -5,7 +5,12 @@ from pathlib import Path
 
 from plucky_ledger.core.book.plans import widened, width_factor
 from plucky_ledger.core.replay.startup_cost import PlanEstimate
-from plucky_ledger.usecases.jobs.opening import Ledger, file_of, open_as_far_as_readable
+from plucky_ledger.usecases.jobs.opening import (
+    Address,
+    Ledger,
+    address_of,
+    open_as_far_as_readable,
+)
 from plucky_ledger.usecases.jobs.workplace import Workplace
 from plucky_ledger.usecases.reading.analyses import Analyses
 from plucky_ledger.usecases.reading.costs import CostsKept
@@ -23,12 +28,12 @@ class Workshop:
     memory: WorkshopMemory = field(default_factory=WorkshopMemory)
 
     @classmethod
-    def open(cls, address: str | Path) -> "Workshop":
+    def open(cls, address: str | Path | Address) -> "Workshop":
         """Open the ledger at a path or database URL. Raises Trouble; untouched then."""
         analyses = Analyses()
         return cls(
             open_as_far_as_readable(address),
-            Workplace.beside(file_of(address)),
+            Workplace.beside(address_of(address).local),
             analyses,
             CostsKept(analyses),
         )

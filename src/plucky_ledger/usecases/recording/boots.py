@@ -120,7 +120,7 @@ def _looked_on_since(ledger: Ledger, number: int, boot: Boot, data: bytes) -> bo
 
     It is nobody's step, and is not undone.
     """
-    with ledger.session() as session:
+    with ledger.writing(number) as session:
         if not stored.add_to_recording(session, boot.number, data):
             return False
         aside = stored_decisions.asides(session, number)

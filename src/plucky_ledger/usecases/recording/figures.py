@@ -16,6 +16,7 @@ from plucky_ledger.store.boots import recording_of, write_boot
 from plucky_ledger.store.decisions import asides
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.spines import keep_spine
 
 log = logging.getLogger(__name__)
 
@@ -42,11 +43,11 @@ def bring_figures_up_to_date(ledger: Ledger, number: int) -> int:
     It is nobody's step, and is not undone.
     """
     assert ledger.may_write(), "figures are written beside the writer"
-    with ledger.session() as session:
+    with ledger.writing(number) as session:
         aside = asides(session, number)
         older = [boot for boot in read_job(session, number).boots if boot.method < METHOD]
         for boot in older:
             write_boot(session, worked_out(session, boot, aside))
-    ledger.written[number] += 1
+        keep_spine(session, number)
     log.info("figures of %d boots of job %d by method %d", len(older), number, METHOD)
     return len(older)

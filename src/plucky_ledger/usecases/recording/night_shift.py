@@ -166,7 +166,7 @@ def begin(
             job.card.label,
             "--next",
             "--ledger",
-            str(ledger.path),
+            ledger.address.text,
         ),
         until=until.timestamp() if until is not None else 0.0,
         notice=notice,

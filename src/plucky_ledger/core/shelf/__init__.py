@@ -1,0 +1,1 @@
+"""What is kept of each job so that all of them are seen at once."""

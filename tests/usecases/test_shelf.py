@@ -1,0 +1,124 @@
+"""The shelf: what is kept of each job is what its book says, whatever step was taken."""
+
+from datetime import UTC, datetime, timedelta
+
+import pytest
+from click.testing import CliRunner
+
+from plucky_ledger.cli.main import main
+from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.job.job import Card
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.pages.shelf import ShelfFilter, ShelfOrder, counts, is_shown, shelf
+from plucky_ledger.store.spines import made_spine, read_spines
+from plucky_ledger.usecases.changing.decisions import decide, decisions_in, write_finding
+from plucky_ledger.usecases.changing.postings import post
+from plucky_ledger.usecases.jobs.jobs import find_job, rewrite_card, take_in
+from plucky_ledger.usecases.jobs.shelf import keep_missing_spines, read_shelf
+from plucky_ledger.usecases.jobs.undo import redo, undo
+from plucky_ledger.usecases.reading.entries import entries_known
+from plucky_ledger.usecases.recording.boots import add_typed, set_boot_aside
+
+BEGAN = datetime(2026, 11, 1, 8, 0, tzinfo=UTC)
+
+
+def kept_is_made(ledger):
+    with ledger.session() as session:
+        kept = read_spines(session)
+        made = [made_spine(session, spine.job) for spine in kept]
+    assert list(kept) == made
+    assert read_shelf(ledger) == kept
+    return kept
+
+
+def test_every_step_keeps_what_the_book_says(demo):
+    assert len(kept_is_made(demo)) == 2
+    number = find_job(demo, "0417")
+    entries = entries_known(demo, number)
+    steps = [
+        lambda: decide(demo, number, entries[:2], Decision.LOOK_UP),
+        lambda: write_finding(demo, number, entries[0].entry_id, "known to be needed"),
+        lambda: add_typed(demo, number, {Measure.SETTLED: 47.0}),
+        lambda: post(demo, number),
+        lambda: rewrite_card(demo, number, Card("0417", "Other name", "Somebody"), Facts()),
+        lambda: take_in(demo, Card("", "Quay PC"), Facts()),
+    ]
+    before = [kept_is_made(demo)]
+    for take in steps:
+        take()
+        before.append(kept_is_made(demo))
+        assert before[-1] != before[-2]
+    undo(demo, None)  # the PC that was taken in
+    assert len(kept_is_made(demo)) == 2
+    for expected in reversed(before[:-2]):
+        undo(demo, number)
+        assert kept_is_made(demo) == expected
+    redo(demo, number)
+    assert kept_is_made(demo) == before[1]
+
+
+def test_what_an_older_version_has_not_kept_is_made_when_it_is_wanted(demo):
+    whole = kept_is_made(demo)
+    with demo.session() as session:
+        session.connection().exec_driver_sql("DELETE FROM spines")
+    assert read_shelf(demo) == whole
+    assert keep_missing_spines(demo) == 2
+    assert keep_missing_spines(demo) == 0
+    assert kept_is_made(demo) == whole
+
+
+@pytest.fixture
+def many(ledger):
+    """A PC that got slower, one that did not, and one nobody heard of for long."""
+    numbers = {}
+    for name, later, first in (
+        ("slower", 8.0, BEGAN),
+        ("same", 0.0, BEGAN),
+        ("quiet", 0.0, BEGAN - timedelta(days=90)),
+    ):
+        number = take_in(
+            ledger, Card("", name, "Sailmaker Lane Library"), Facts(cpu_model=f"model of {name}")
+        )
+        for boot in range(12):
+            seconds = 40.0 + boot % 3 / 5 + (later if boot >= 6 else 0.0)
+            add_typed(ledger, number, {Measure.SETTLED: seconds}, first + timedelta(days=boot))
+        numbers[number] = name
+    return numbers
+
+
+def test_the_board_shows_what_got_slower_and_what_is_quiet(ledger, many):
+    spines, now = kept_is_made(ledger), BEGAN + timedelta(days=20)
+
+    def shown(wanted):
+        return {many[spine.job] for spine in spines if is_shown(spine, wanted, now)}
+
+    assert shown(ShelfFilter.ALL) == {"slower", "same", "quiet"}
+    assert shown(ShelfFilter.SLOWER) == {"slower"}
+    assert shown(ShelfFilter.QUIET) == {"quiet"}
+    assert counts(spines, now)[ShelfFilter.DUE] == 0
+    (slower,) = [spine for spine in spines if spine.slower_by]
+    assert slower.slower_by == pytest.approx(8.0, abs=0.5)
+    assert BEGAN + timedelta(days=6) <= slower.slower_since <= BEGAN + timedelta(days=7)
+    by_model = [many[spine.job] for spine in shelf(spines, ShelfOrder.MODEL)]
+    assert by_model == ["quiet", "same", "slower"]
+
+
+def test_the_command_line_shows_them_too(many, ledger):
+    where = ledger.address.text
+    ledger.close()
+    told = CliRunner().invoke(main, ["jobs", "--show", "slower", "--ledger", where])
+    assert "s slower since" in told.output
+    assert "quiet" not in told.output
+
+
+def test_a_decision_is_no_other_jobs(demo):
+    number, other = (find_job(demo, label) for label in ("0417", "0398"))
+    entry = entries_known(demo, number)[:1]
+    before = {spine.job: spine for spine in kept_is_made(demo)}
+    decide(demo, number, entry, Decision.LOOK_UP)
+    after = {spine.job: spine for spine in kept_is_made(demo)}
+    assert decisions_in(demo, number)
+    assert after[other] == before[other]
+    set_boot_aside(demo, other, 1, "somebody pulled the plug")
+    kept_is_made(demo)
