@@ -41,6 +41,8 @@ from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs, take_in
 from plucky_ledger.usecases.jobs.opening import repair
 from plucky_ledger.usecases.jobs.undo import redo, undo
+from tests.endurance.benches import kill_a_bench, kill_a_server
+from tests.helpers.server import programs
 
 LARGEST_SAVE = 4_000_000
 KILLS_A_LEDGER = 20
@@ -326,6 +328,7 @@ VICTIMS = {
     "a posting": kill_a_posting,
     "a repair": kill_a_repair,
     "an undo": kill_an_undo,
+    **({"a bench": kill_a_bench, "a server": kill_a_server} if programs() is not None else {}),
 }
 
 

@@ -31,7 +31,7 @@ from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.lanes import boot_in_words
 from plucky_ledger.wording.load import summary
 from plucky_ledger.wording.safe import shown
-from plucky_ledger.wording.shelf import matches, saved
+from plucky_ledger.wording.shelf import matches, saved, searchable
 from plucky_ledger.wording.verdict import answer, legend
 from tests.helpers.standin import record_to
 from tests.helpers.trouble import told
@@ -147,8 +147,8 @@ def test_the_spine_shows_the_whole_saving_and_finds_itself(job):
     (spine,) = shelf((OnShelf(job, 0),))
     assert saved(spine).startswith("saved 2")
     assert len(spine.staircase) == 6
-    assert matches(spine, "museum ticket")
-    assert not matches(spine, "museum office")
+    assert matches(searchable(spine), "museum ticket")
+    assert not matches(searchable(spine), "museum office")
 
 
 def test_the_whole_job_has_a_verdict_of_its_own(job):

@@ -105,7 +105,12 @@ class Ledger:
         """Call this, from a thread of its own, whenever another bench has written in a job; None
         for the whole workshop, or where something may have been missed.
         """
-        self.kept.listen(changed)
+
+        def heard(job: int | None) -> None:
+            self.written[job] += 1
+            changed(job)
+
+        self.kept.listen(heard)
 
     def close(self, seconds: float = CLOSE_WITHIN_SECONDS) -> None:
         """Let go of it as soon as nobody is at work in it, and let nobody begin any more.

@@ -52,6 +52,7 @@ from plucky_ledger.wording.shelf import (
     order_in_words,
     owner,
     saved,
+    searchable,
     state,
     title,
     visit,
@@ -101,6 +102,11 @@ class _Found(QSortFilterProxyModel):
 
     wanted, kind = "", ShelfFilter.ALL
 
+    def __init__(self) -> None:
+        super().__init__()
+        self._said: dict[int, tuple[Spine, str]] = {}
+        """What each spine says, by job: with many the words are made once, not at each key."""
+
     def look_for(self, text: str) -> None:
         """Show only what matches."""
         with choosing_anew(self):
@@ -114,8 +120,15 @@ class _Found(QSortFilterProxyModel):
     def filterAcceptsRow(self, row: int, parent: Index) -> bool:
         model = self.sourceModel()
         spine: Spine = model.data(model.index(row, 0, parent), SPINE_ROLE)
-        is_of_kind = is_shown(spine, self.kind, now())
-        return is_of_kind and (not self.wanted or matches(spine, self.wanted))
+        if self.kind is not ShelfFilter.ALL and not is_shown(spine, self.kind, now()):
+            return False
+        return not self.wanted or matches(self._what_it_says(spine), self.wanted)
+
+    def _what_it_says(self, spine: Spine) -> str:
+        known = self._said.get(spine.job)
+        if known is None or known[0] is not spine:
+            known = self._said[spine.job] = (spine, searchable(spine))
+        return known[1]
 
 
 class SpineDelegate(QStyledItemDelegate):

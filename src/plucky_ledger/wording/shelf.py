@@ -105,8 +105,8 @@ def saved(spine: Spine) -> str:
     return say("lost {amount}", amount=amount)
 
 
-def matches(spine: Spine, wanted: str) -> bool:
-    """Whether a search text is in what the spine says."""
+def searchable(spine: Spine) -> str:
+    """Everything the spine says, to be searched in."""
     parts = (
         spine.card.label,
         title(spine),
@@ -115,5 +115,9 @@ def matches(spine: Spine, wanted: str) -> bool:
         visit(spine),
         shown(spine.model),
     )
-    said = " ".join(parts).casefold()
+    return " ".join(parts).casefold()
+
+
+def matches(said: str, wanted: str) -> bool:
+    """Whether every word of a search text is in what a spine says."""
     return all(word in said for word in wanted.casefold().split())

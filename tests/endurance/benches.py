@@ -1,0 +1,114 @@
+"""A ledger on a server: benches killed in the middle of steps, and the server under them."""
+
+import os
+import signal
+import time
+from collections import Counter
+from contextlib import suppress
+
+from plucky_ledger.core.job.job import Card
+from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.store.errors import LedgerFault
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.jobs.jobs import read_job, take_in
+from plucky_ledger.usecases.recording.boots import add_typed
+from tests.helpers.server import Server
+
+STARTS_WITHIN_SECONDS = 20
+
+
+def figures(ledger, number):
+    """Every boot's figure, and how often it is there."""
+    boots = read_job(ledger, number).boots
+    return Counter(boot.readings[Measure.SETTLED].value for boot in boots)
+
+
+def bench_at_work(address, number, written):
+    """A bench in a process of its own: it writes one figure after the other, and down in a file
+    what was acknowledged; where the server is gone it goes on with the next.
+    """
+    process = os.fork()
+    if process:
+        return process
+    try:
+        with open(written, "a", buffering=1) as told:
+            figure = float(os.getpid() % 1000 * 1000)
+            ledger = None
+            while True:
+                figure += 1.0
+                try:
+                    ledger = ledger or Ledger(address)
+                    add_typed(ledger, number, {Measure.SETTLED: figure})
+                except LedgerFault:
+                    time.sleep(0.05)
+                else:
+                    told.write(f"{figure}\n")
+    finally:
+        os._exit(1)
+
+
+def killed_bench(process):
+    os.kill(process, signal.SIGKILL)
+    os.waitpid(process, 0)
+
+
+def nothing_lost_or_twice(address, number, written):
+    """Returns how many figures were acknowledged."""
+    acknowledged = {float(line) for line in written.read_text().split("\n")[:-1]}
+    with Ledger(address) as ledger:
+        there = figures(ledger, number)
+    assert acknowledged <= set(there), acknowledged - set(there)
+    assert max(there.values(), default=1) == 1, there
+    return len(acknowledged)
+
+
+def kill_a_bench(folder, random, kills):
+    """In the middle of steps; the next bench finds the job free."""
+    server, written = Server(folder / "cluster"), folder / "written"
+    try:
+        address = server.ledger()
+        with Ledger(address) as ledger:
+            number = take_in(ledger, Card("", "Harbour PC"), Facts())
+        for _ in range(kills):
+            process = bench_at_work(address, number, written)
+            time.sleep(random.uniform(0.2, 0.6))
+            killed_bench(process)
+        return f"{nothing_lost_or_twice(address, number, written)} steps acknowledged"
+    finally:
+        server.stop("immediate")
+
+
+def kill_a_server(folder, random, kills):
+    """Outright, while a bench writes; the bench goes on when it is back."""
+    server, written = Server(folder / "cluster"), folder / "written"
+    try:
+        address = server.ledger()
+        with Ledger(address) as ledger:
+            number = take_in(ledger, Card("", "Harbour PC"), Facts())
+        process = bench_at_work(address, number, written)
+        try:
+            for _ in range(kills):
+                time.sleep(random.uniform(0.3, 0.8))
+                server.kill()
+                _started_again(server)
+            before, deadline = len(written.read_text()), time.monotonic() + STARTS_WITHIN_SECONDS
+            while len(written.read_text()) == before:
+                assert time.monotonic() < deadline, "the bench does not go on"
+                time.sleep(0.1)
+        finally:
+            killed_bench(process)
+        return f"{nothing_lost_or_twice(address, number, written)} steps acknowledged"
+    finally:
+        server.stop("immediate")
+
+
+def _started_again(server):
+    """Its own processes may take a moment to notice that the first of them is gone."""
+    deadline = time.monotonic() + STARTS_WITHIN_SECONDS
+    while True:
+        with suppress(AssertionError):
+            server.start()
+            return
+        assert time.monotonic() < deadline, "the server does not start again"
+        time.sleep(0.2)
