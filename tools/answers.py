@@ -11,6 +11,7 @@ from typing import Any
 from pydantic import TypeAdapter
 
 from plucky_ledger.cli.answers import VERSION
+from plucky_ledger.core.book.learned import ProgramLearned
 from plucky_ledger.core.entries.sources import SourceLooked
 from plucky_ledger.core.entries.switching import Reversible
 from plucky_ledger.core.pc.room import Survey
@@ -25,6 +26,7 @@ from plucky_ledger.pages.load import Amounts, LoadRow
 from plucky_ledger.pages.shelf import Spine
 from plucky_ledger.pages.verdict import VerdictPage
 from plucky_ledger.pages.why import WhyPage
+from plucky_ledger.usecases.reading.learned import LearnedFile
 from plucky_ledger.usecases.recording.night_report import NightReport
 from plucky_ledger.usecases.recording.past_boots import ReadBack
 from plucky_ledger.usecases.recording.sticks import TakenIn
@@ -38,6 +40,14 @@ class Entries:
 
     entries: tuple[EntryRow, ...]
     plan: PlanEstimate | None
+
+
+@dataclass(frozen=True)
+class Learned:
+    """What was learned of programs here, and what other workshops told."""
+
+    here: tuple[ProgramLearned, ...]
+    others: tuple[LearnedFile, ...]
 
 
 @dataclass(frozen=True)
@@ -101,6 +111,7 @@ ANSWERS: dict[str, Any] = {
     "import": list[Imported],
     "import-drop": list[TakenIn],
     "jobs": list[Spine],
+    "learned": Learned,
     "load": Load,
     "night-shift": NightReport | None,
     "past-boots": ReadBack,

@@ -35,6 +35,7 @@ GROUPS: Mapping[str, tuple[str, ...]] = {
     N_("Hand it over, and the rest"): (
         "statement",
         "export",
+        "learned",
         "repair",
         "workshop",
         "move",

@@ -26,6 +26,7 @@ from plucky_ledger.usecases.reading.elsewhere import Elsewhere, WorkshopMemory
 from plucky_ledger.usecases.reading.entries import job_with_decisions, typed_in
 from plucky_ledger.usecases.reading.grades import thresholds
 from plucky_ledger.usecases.reading.hints import hints_about
+from plucky_ledger.usecases.reading.learned import LearnedElsewhere, known_elsewhere
 
 if TYPE_CHECKING:
     from plucky_ledger.usecases.reading.analyses import Analyses
@@ -67,6 +68,8 @@ class EntryRow:
     hints: tuple[Hint, ...]
     elsewhere: tuple[Elsewhere, ...]
     """What other jobs taught."""
+    other_workshops: tuple[LearnedElsewhere, ...] = ()
+    """What others told of it: shown apart, and nothing is done by it."""
     came_back: Reason | None = None
     """It was switched off and started all the same; None where it did not."""
 
@@ -183,6 +186,9 @@ def _rows(
     back = {str(reason.facts[ENTRY]): reason for reason in reappeared_entries(job)}
     pencilled = pencilled_states(job)
     hints = hints_about(entries)
+    told = known_elsewhere(
+        memory.others(ledger), {entry.entry_id: entry.identity for entry in entries}
+    )
     return [
         EntryRow(
             entry=entry,
@@ -195,6 +201,7 @@ def _rows(
             pencilled=entry.entry_id in pencilled,
             hints=hints.get(entry.entry_id, ()),
             elsewhere=memory.elsewhere(ledger, entry.identity, number),
+            other_workshops=told.get(entry.entry_id, ()),
             came_back=back.get(entry.entry_id),
         )
         for entry in entries

@@ -25,6 +25,7 @@ from plucky_ledger.ui.book.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.file_dialogs import Files, dropped
 from plucky_ledger.ui.job_files import JobFiles, job_files_in
+from plucky_ledger.ui.learned import Learned
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.menus.menus import window_actions
 from plucky_ledger.ui.message_line import MessageLine
@@ -75,6 +76,7 @@ class Window(QMainWindow):
         self.taking_out = TakingOut(desk, self.book, self.right)
         self.sticks = Sticks(desk, self)
         self.job_files = JobFiles(desk, self, self.panels)
+        self.learned = Learned(desk, self)
         self.ways = Ways(desk, self.shelf, self.book, self.right, self.panels)
         self._lay_out()
         self.actions_made = Actions(self, window_actions(self), self.message_line.clear)

@@ -66,6 +66,10 @@ _WORDS: Mapping[StepCode, Callable[[Facts], str]] = {
     StepCode.INSPECT: lambda _: say("read drive health"),
     StepCode.CHANGE_GRADES: lambda _: say("change the grades"),
     StepCode.SET_SEARCH_ADDRESS: lambda _: say("set the search address"),
+    StepCode.TAKE_IN_LEARNED: lambda facts: say(
+        "take in what {name} learned", name=facts["name"] or say("another workshop")
+    ),
+    StepCode.FORGET_LEARNED: lambda facts: say("forget what {name} told", name=facts["name"]),
     StepCode.MERGE: lambda facts: say("take {title} in from a job file", title=facts["title"]),
     StepCode.TOLD: lambda facts: str(facts["text"]),
 }

@@ -442,6 +442,23 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "This desktop has no secret store that can be used. The password was not kept; a private "
         "file ~/.pgpass (0600) is read as well."
     ),
+    TroubleCode.NOT_LEARNED: N_(
+        "{name} is no file of what a workshop learned, or one of a newer version. Nothing was "
+        "taken in."
+    ),
+    TroubleCode.NOT_A_KEY: N_(
+        "This is no private key to sign with (Ed25519, PEM, without a password). Make one: "
+        "plucky-ledger learned --new-key FILE"
+    ),
+    TroubleCode.SIGNATURE_DOES_NOT_FIT: N_(
+        "{name} is not as it was signed: somebody changed it on the way, or it is damaged. Nothing "
+        "was taken in. Ask for it again."
+    ),
+    TroubleCode.NOTHING_LEARNED: N_(
+        "Nothing was decided about any program that others have too, so there is nothing to hand "
+        "on."
+    ),
+    TroubleCode.NO_SUCH_WORKSHOP: N_("{name} has told nothing here."),
     TroubleCode.LEDGER_ONLY_A_FILE: N_(
         "This works on a ledger in a file; {path} is on a server. Nothing was done."
     ),

@@ -85,7 +85,12 @@ class StartupEntry:
     def identity(self) -> Identity:
         """By what its program is known again on another PC."""
         return Identity(
-            package=self.package.split(" ", 1)[0],
+            package=package_name(self.package),
             executable=self.executable or unwrapped(self.command).program,
             entry_id=self.entry_id,
         )
+
+
+def package_name(package: str) -> str:
+    """Name of a package without its version."""
+    return package.split(" ", 1)[0]

@@ -146,6 +146,11 @@ class TroubleCode(StrEnum):
     NOT_MOVED = "not_moved"
     NO_DUMP_PROGRAM = "no_dump_program"
     NO_SECRET_STORE = "no_secret_store"  # noqa: S105 a code
+    NOT_LEARNED = "not_learned"
+    NOT_A_KEY = "not_a_key"
+    SIGNATURE_DOES_NOT_FIT = "signature_does_not_fit"
+    NOTHING_LEARNED = "nothing_learned"
+    NO_SUCH_WORKSHOP = "no_such_workshop"
     LEDGER_ONLY_A_FILE = "ledger_only_a_file"
     STEP_OF_ANOTHER = "step_of_another"
     JOB_HELD = "job_held"

@@ -88,6 +88,22 @@ def job_menu(window: WindowCommands, may: Possible) -> Iterator[Action]:
         places=frozenset({Place.SHELF}),
     )
     yield Action(
+        name="hand_on",
+        menu=menu,
+        words=N_("Hand on what was learned…"),
+        keys="",
+        do=window.learned.ask_and_hand_on,
+        new_group=True,
+    )
+    yield Action(
+        name="take_in_learned",
+        menu=menu,
+        words=N_("Take in what others learned…"),
+        keys="",
+        do=window.learned.ask_and_take_in,
+        possible=may.write,
+    )
+    yield Action(
         name="open_ledger",
         menu=menu,
         words=N_("Open a ledger…"),

@@ -9,6 +9,7 @@ from plucky_ledger.ui.book.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.file_dialogs import Files
 from plucky_ledger.ui.job_files import JobFiles
+from plucky_ledger.ui.learned import Learned
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.sticks import Sticks
@@ -26,6 +27,7 @@ class WindowCommands(Protocol):
     desk: Desk
     files: Files
     job_files: JobFiles
+    learned: Learned
     panels: Panels
     right: RightPage
     sticks: Sticks

@@ -13,6 +13,7 @@ from plucky_ledger.core.job.job import Card, Job
 from plucky_ledger.store.decisions import all_decisions, decisions
 from plucky_ledger.store.jobs import read_job, read_jobs
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.reading.learned import LearnedFile, others
 
 
 @dataclass(frozen=True)
@@ -56,6 +57,7 @@ class WorkshopMemory:
         self._learned: dict[int, _Learned] = {}
         self._written: dict[int | None, int] = {}
         self._read = False
+        self._others: tuple[int | None, tuple[LearnedFile, ...]] | None = None
 
     def elsewhere(self, ledger: Ledger, identity: Identity, but_job: int) -> tuple[Elsewhere, ...]:
         """What was decided about a program on other jobs, the surest matches first."""
@@ -91,6 +93,16 @@ class WorkshopMemory:
         return tuple(
             plan for learned in self._up_to_date(ledger).values() for plan in learned.plans
         )
+
+    def others(self, ledger: Ledger) -> tuple[LearnedFile, ...]:
+        """What other workshops told, read once and again where something of the whole workshop was
+        written.
+        """
+        with self._lock:
+            written = ledger.written.get(None)
+            if self._others is None or self._others[0] != written:
+                self._others = written, others(ledger)
+            return self._others[1]
 
     def _up_to_date(self, ledger: Ledger) -> Mapping[int, _Learned]:
         with self._lock:
