@@ -13,6 +13,7 @@ from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stages import stages_of
 from plucky_ledger.core.pc.facts import Drive, DriveKind, Facts
+from plucky_ledger.core.shelf.spine import spine_of
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.pages.book import book_page
 from plucky_ledger.pages.lanes import lanes_page, typical_boot
@@ -22,7 +23,6 @@ from plucky_ledger.pages.shelf import shelf
 from plucky_ledger.pages.verdict import verdict_page
 from plucky_ledger.recording.lines import Line
 from plucky_ledger.usecases.jobs.jobs import read_jobs
-from plucky_ledger.usecases.jobs.shelf import OnShelf
 from plucky_ledger.usecases.reading.analyses import Analyses
 from plucky_ledger.wording import figures, language
 from plucky_ledger.wording.book import balance_in_words
@@ -144,7 +144,7 @@ def test_a_boot_says_in_words_what_it_is_and_whether_it_counts(job):
 
 
 def test_the_spine_shows_the_whole_saving_and_finds_itself(job):
-    (spine,) = shelf((OnShelf(job, 0),))
+    (spine,) = shelf((spine_of(job, 0),))
     assert saved(spine).startswith("saved 2")
     assert len(spine.staircase) == 6
     assert matches(searchable(spine), "museum ticket")

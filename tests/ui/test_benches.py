@@ -1,15 +1,19 @@
 """Two benches at one ledger on a server: who writes, who looks on, and what each sees."""
 
 import time
+from contextlib import suppress
+
+import pytest
 
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.server_secret import secret_of, use_secret
 from plucky_ledger.ui.password import PasswordDialog
-from plucky_ledger.usecases.changing.decisions import decide
+from plucky_ledger.usecases.changing.decisions import decide, decisions_in
 from plucky_ledger.usecases.jobs.benches import hold_job
-from plucky_ledger.usecases.jobs.jobs import find_job
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+from plucky_ledger.usecases.jobs.meanwhile import Meanwhile
 from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.usecases.recording.boots import add_typed
 from tests.helpers.server import needs_server
@@ -73,19 +77,86 @@ def test_what_is_being_typed_stays_while_another_bench_writes(opened, qtbot, ser
         assert window.desk.job.number == number
 
 
-def test_the_server_goes_while_the_window_is_open(opened, qtbot, server, recorded_demo):
+@pytest.fixture
+def copied(opened, qtbot, server, recorded_demo):
+    """A window whose job there is a copy of here, with its address and the job's number."""
     address = server.demo(recorded_demo)
     window, number = window_on(opened, qtbot, address, "0398")
-    boots = len(window.desk.job.boots)
-    server.stop("immediate")
-    try:
-        window.desk.do(lambda ledger: add_typed(ledger, number, {Measure.SETTLED: 50.0}))
-        qtbot.waitUntil(lambda: "cannot be reached" in window.message)
-        assert window.desk.job.number == number  # what was read stays in sight
-    finally:
+    qtbot.waitUntil(lambda: Meanwhile.of(address).has(number))
+    yield window, address, number
+    with suppress(AssertionError):  # it may be running
         server.start()
-    window.desk.do(lambda ledger: add_typed(ledger, number, {Measure.SETTLED: 51.0}))
-    qtbot.waitUntil(lambda: len(window.desk.job.boots) == boots + 1)
+
+
+def figures(ledger, number):
+    boots = read_job(ledger, number).boots
+    return [boot.readings[Measure.SETTLED].value for boot in boots]
+
+
+def test_what_is_done_while_the_server_is_gone_is_there_when_it_is_back(copied, qtbot, server):
+    window, address, number = copied
+    before = figures(window.desk.ledger, number)
+    entries = entries_known(window.desk.ledger, number)
+    server.stop("immediate")
+    window.desk.do(lambda ledger: add_typed(ledger, number, {Measure.SETTLED: 50.0}))
+    qtbot.waitUntil(lambda: "is kept here" in window.message)
+    qtbot.waitUntil(lambda: window.goes_on_here.is_here)
+    settle(qtbot, window)
+    for value in (51.0, 52.0):
+        window.desk.do(
+            lambda ledger, value=value: add_typed(ledger, number, {Measure.SETTLED: value})
+        )
+    window.desk.do(lambda ledger: decide(ledger, number, entries[:1], Decision.LOOK_UP, "new"))
+    qtbot.waitUntil(lambda: window.desk.busy == 0)
+    assert len(window.desk.job.boots) == len(before) + 2
+    server.start()
+    qtbot.waitUntil(lambda: not window.goes_on_here.is_here)
+    with Ledger(address) as another:
+        qtbot.waitUntil(lambda: figures(another, number) == [*before, 51.0, 52.0])
+        qtbot.waitUntil(
+            lambda: decisions_in(another, number)[entries[0].entry_id].decision is Decision.LOOK_UP
+        )
+        qtbot.waitUntil(lambda: not Meanwhile.of(address).to_bring_home())
+    settle(qtbot, window)
+    window.desk.do(lambda ledger: add_typed(ledger, number, {Measure.SETTLED: 53.0}))
+    qtbot.waitUntil(lambda: len(window.desk.job.boots) == len(before) + 3)
+
+
+def test_what_a_killed_bench_had_not_brought_home_comes_with_the_next_start(
+    copied, opened, qtbot, server
+):
+    window, address, number = copied
+    before = figures(window.desk.ledger, number)
+    window.close()
+    with Meanwhile.of(address).open() as copy:  # as it lay on the disk when its bench was killed
+        add_typed(copy, number, {Measure.SETTLED: 51.0})
+    again, _ = window_on(opened, qtbot, address, "0398")
+    with Ledger(address) as another:
+        qtbot.waitUntil(lambda: figures(another, number) == [*before, 51.0])
+        qtbot.waitUntil(lambda: not Meanwhile.of(address).to_bring_home())
+        assert figures(another, number) == [*before, 51.0]
+    assert again.desk.job is not None
+
+
+def test_what_another_bench_changed_meanwhile_is_chosen(copied, opened, qtbot, server):
+    window, address, number = copied
+    entries = entries_known(window.desk.ledger, number)
+    window.close()
+    with Meanwhile.of(address).open() as copy:
+        decide(copy, number, entries[:1], Decision.LOOK_UP, "asked at the desk")
+    with Ledger(address) as another:
+        another.bench = "another bench"
+        decide(another, number, entries[:1], Decision.KEEP, "asked the owner")
+    again = opened(address)
+    panel = again.panels.differences
+    qtbot.waitUntil(panel.isVisible)
+    _, theirs = panel.choices[f"decision:{entries[0].entry_id}"]
+    theirs.click()
+    panel.take_button.click()
+    with Ledger(address) as another:
+        qtbot.waitUntil(
+            lambda: decisions_in(another, number)[entries[0].entry_id].reason == "asked at the desk"
+        )
 
 
 def test_the_address_is_typed_and_the_password_asked_for(on_demo, qtbot):

@@ -122,8 +122,8 @@ def test_it_is_shown_beside_ones_own_and_nothing_is_done_by_it(demo, tmp_path):
         text for head, text in card_in_words(told["TideClock Sync"]) if head == "Other workshops"
     ]
     assert line == (
-        "Sailmaker Lane, not signed: on 12 PCs; settled 3.1 s (2.2 to 4.0) later; keep 2, switch off 10; "
-        "put back 1 time"
+        "Sailmaker Lane, not signed: on 12 PCs; settled 3.1 s (2.2 to 4.0) later; "
+        "keep 2, switch off 10; put back 1 time"
     )
     assert told["Brassrail Till"].other_workshops == ()
     take_in_learned(demo, path)  # in place of what it told before

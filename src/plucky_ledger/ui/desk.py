@@ -24,6 +24,7 @@ from plucky_ledger.ui.executor import Executor
 from plucky_ledger.usecases.changing.switching import Followed, follow
 from plucky_ledger.usecases.jobs.benches import hold_job
 from plucky_ledger.usecases.jobs.jobs import read_job
+from plucky_ledger.usecases.jobs.meanwhile import is_gone
 from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.usecases.jobs.shelf import (
     OnShelf,
@@ -67,9 +68,10 @@ class Desk(QObject):
     def __init__(self, workshop: Workshop) -> None:
         super().__init__()
         self.workshop = workshop
-        self.ledger = workshop.ledger
         self.door = Door()
-        self.executor = Executor(self.door.trouble)
+        self.when_gone: Callable[[], None] | None = None
+        """Goes on without the server, where it is gone; else that is told as any trouble is."""
+        self.executor = Executor(self._failed)
         self.ledger.may_write = self.executor.may_write
         self.selection = Selection()
         self.shelf: tuple[Spine, ...] = ()
@@ -88,6 +90,18 @@ class Desk(QObject):
         self._expected_for: tuple[int, Posting | None] | None = None
         self._analyses: Recent[str, Analysis] = Recent(KEPT_ANALYSES)
         """Of the boots looked at last, by their names."""
+
+    @property
+    def ledger(self) -> Ledger:
+        """The ledger that is worked on."""
+        return self.workshop.ledger
+
+    def _failed(self, error: Exception) -> None:
+        """Trouble is told; that the server is gone is told by whoever goes on without it."""
+        if is_gone(error) and self.when_gone is not None:
+            self.when_gone()
+        else:
+            self.door.trouble(error)
 
     # What is selected.
 
@@ -177,7 +191,7 @@ class Desk(QObject):
             if remarks and self.job is not None and self.job.number == job.number:
                 self.door.say(" ".join(remarks))
 
-        self.executor.write(lambda: follow(self.ledger, job.number), done, self.door.trouble)
+        self.executor.write(lambda: follow(self.ledger, job.number), done, self._failed)
 
     def bring_figures_up_to_date(self) -> None:
         """Once after an update that changed how figures are made; other steps get in between."""
@@ -200,7 +214,7 @@ class Desk(QObject):
             self._show_step(first, now)
             self._bring_next(rest)
 
-        self.executor.write(work, done, self.door.trouble)
+        self.executor.write(work, done, self._failed)
 
     def _keep_spines(self) -> None:
         """Those that an older version has not written; other steps get in between."""
@@ -209,7 +223,7 @@ class Desk(QObject):
             if kept:
                 self._keep_spines()
 
-        self.executor.write(lambda: keep_missing_spines(self.ledger), done, self.door.trouble)
+        self.executor.write(lambda: keep_missing_spines(self.ledger), done, self._failed)
 
     def close_job(self) -> None:
         """Back to the shelf."""
@@ -279,7 +293,7 @@ class Desk(QObject):
 
     def _step_failed(self, error: Exception) -> None:
         self.busy -= 1
-        self.door.trouble(error)
+        self._failed(error)
 
     def undo(self) -> None:
         """Undo the last step of the job on the desk; without one, of the workshop."""

@@ -1,6 +1,6 @@
 """Jobs that go out as one file and come in from one. What that takes is loaded when it is done."""
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from pathlib import Path
 from typing import TYPE_CHECKING
 
@@ -34,6 +34,8 @@ class JobFiles:
         self._desk, self._window, self._panels = desk, window, panels
         self._waiting: list[Path] = []
         """Files to be looked into, the one that is being first."""
+        self._then: dict[Path, Callable[[Path], None]] = {}
+        """Who waits for a file to be taken in."""
 
     def ask_and_export(self) -> None:
         """Choose where the open job goes."""
@@ -60,9 +62,13 @@ class JobFiles:
         """Choose job files to take in."""
         ask_what_to_open(self._window, say("Import jobs"), home_folder(), say(KINDS), self.take)
 
-    def take(self, paths: list[Path]) -> None:
-        """Take job files in, one after the other; what both changed is chosen first."""
+    def take(self, paths: list[Path], then: Callable[[Path], None] | None = None) -> None:
+        """Take job files in, one after the other; what both changed is chosen first. ``then`` is
+        called with each that is taken in.
+        """
         is_under_way = bool(self._waiting)
+        if then is not None:
+            self._then.update(dict.fromkeys(paths, then))
         self._waiting += paths
         if not is_under_way:
             self._look_into_next()
@@ -85,24 +91,27 @@ class JobFiles:
         self._look_into_next()
 
     def _looked_into(self, incoming: "Incoming") -> None:
+        path = self._waiting[0]
         if not incoming.conflicts:
-            self._take_in(incoming, {})
+            self._take_in(incoming, {}, path)
             self._done()
             return
-        self._panels.show_differences(incoming, lambda side: self._take_in(incoming, side))
+        self._panels.show_differences(incoming, lambda side: self._take_in(incoming, side, path))
         self._panels.differences.closed.connect(self._done, Qt.ConnectionType.SingleShotConnection)
 
-    def _take_in(self, incoming: "Incoming", chosen: "Mapping[str, Side]") -> None:
+    def _take_in(self, incoming: "Incoming", chosen: "Mapping[str, Side]", path: Path) -> None:
         from plucky_ledger.usecases.jobs.job_files import take_in_file
 
         self._desk.do(
             lambda ledger: take_in_file(ledger, incoming, chosen),
-            self._taken,
+            lambda done: self._taken(done, path),
         )
 
-    def _taken(self, done: "TakenInJob") -> None:
+    def _taken(self, done: "TakenInJob", path: Path) -> None:
         from plucky_ledger.wording.job_files import taken_in
 
+        if then := self._then.pop(path, None):
+            then(path)
         self._desk.read_shelf()
         self._desk.open_job(done.job)
         card = read_job(self._desk.ledger, done.job).card

@@ -27,6 +27,7 @@ from plucky_ledger.ui.file_dialogs import Files, dropped
 from plucky_ledger.ui.job_files import JobFiles, job_files_in
 from plucky_ledger.ui.learned import Learned
 from plucky_ledger.ui.lenses.registry import LensName
+from plucky_ledger.ui.meanwhile import GoesOnHere
 from plucky_ledger.ui.menus.menus import window_actions
 from plucky_ledger.ui.message_line import MessageLine
 from plucky_ledger.ui.right_page import RightPage
@@ -77,6 +78,7 @@ class Window(QMainWindow):
         self.sticks = Sticks(desk, self)
         self.job_files = JobFiles(desk, self, self.panels)
         self.learned = Learned(desk, self)
+        self.goes_on_here = GoesOnHere(desk, self.job_files)
         self.ways = Ways(desk, self.shelf, self.book, self.right, self.panels)
         self._lay_out()
         self.actions_made = Actions(self, window_actions(self), self.message_line.clear)
@@ -373,4 +375,5 @@ class Window(QMainWindow):
     def closeEvent(self, event: QCloseEvent) -> None:
         self.hide()
         self.desk.close()
+        self.goes_on_here.close()
         event.accept()
