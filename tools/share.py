@@ -66,7 +66,11 @@ def manual_pages() -> Iterator[tuple[str, str]]:
     yield NAME, _page(NAME, main, [(n, first_sentence(c)) for n, c in commands if c is not None])
     for name, command in commands:
         if command is not None:
-            yield f"{NAME}-{name}", _page(f"{NAME} {name}", command, [])
+            inner = command.commands if isinstance(command, click.Group) else {}
+            below = [(n, first_sentence(c)) for n, c in inner.items()]
+            yield f"{NAME}-{name}", _page(f"{NAME} {name}", command, below)
+            for n, c in inner.items():
+                yield f"{NAME}-{name}-{n}", _page(f"{NAME} {name} {n}", c, [])
 
 
 def _page(called: str, command: click.Command, others: list[tuple[str, str]]) -> str:

@@ -5,6 +5,7 @@ import signal
 import time
 from collections import Counter
 from contextlib import suppress
+from itertools import count
 
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
@@ -16,6 +17,7 @@ from plucky_ledger.usecases.recording.boots import add_typed
 from tests.helpers.server import Server
 
 STARTS_WITHIN_SECONDS = 20
+KILLS_A_JOB = 25
 
 
 def figures(ledger, number):
@@ -24,16 +26,20 @@ def figures(ledger, number):
     return Counter(boot.readings[Measure.SETTLED].value for boot in boots)
 
 
+_bases = count(1000, 1000)
+"""Each bench writes figures of its own."""
+
+
 def bench_at_work(address, number, written):
     """A bench in a process of its own: it writes one figure after the other, and down in a file
     what was acknowledged; where the server is gone it goes on with the next.
     """
+    figure = float(next(_bases))
     process = os.fork()
     if process:
         return process
     try:
         with open(written, "a", buffering=1) as told:
-            figure = float(os.getpid() % 1000 * 1000)
             ledger = None
             while True:
                 figure += 1.0
@@ -67,14 +73,18 @@ def kill_a_bench(folder, random, kills):
     """In the middle of steps; the next bench finds the job free."""
     server, written = Server(folder / "cluster"), folder / "written"
     try:
-        address = server.ledger()
-        with Ledger(address) as ledger:
-            number = take_in(ledger, Card("", "Harbour PC"), Facts())
-        for _ in range(kills):
+        address, steps = server.ledger(), 0
+        for kill in range(kills):
+            if kill % KILLS_A_JOB == 0:
+                written.write_text("")
+                with Ledger(address) as ledger:
+                    number = take_in(ledger, Card("", "Harbour PC"), Facts())
             process = bench_at_work(address, number, written)
             time.sleep(random.uniform(0.2, 0.6))
             killed_bench(process)
-        return f"{nothing_lost_or_twice(address, number, written)} steps acknowledged"
+            if kill % KILLS_A_JOB == KILLS_A_JOB - 1 or kill == kills - 1:
+                steps += nothing_lost_or_twice(address, number, written)
+        return f"{steps} steps acknowledged"
     finally:
         server.stop("immediate")
 

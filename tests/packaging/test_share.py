@@ -61,7 +61,14 @@ def test_the_description_is_valid_and_of_this_version(share):
 def test_every_command_has_a_manual_page(share):
     names = main.list_commands(None)
     pages = {path.name: gzip.decompress(path.read_bytes()) for path in share.glob("man/man1/*")}
-    assert set(pages) == {"plucky-ledger.1.gz", *(f"plucky-ledger-{name}.1.gz" for name in names)}
+    groups = {name: main.get_command(None, name) for name in names}
+    inner = [
+        f"{name}-{below}"
+        for name, group in groups.items()
+        for below in getattr(group, "commands", ())
+    ]
+    every = (f"plucky-ledger-{name}.1.gz" for name in (*names, *inner))
+    assert set(pages) == {"plucky-ledger.1.gz", *every}
     whole = pages["plucky-ledger.1.gz"].decode()
     for name in names:
         assert f".B {name.replace('-', chr(92) + '-')}\n" in whole

@@ -9,6 +9,7 @@ GROUPS: Mapping[str, tuple[str, ...]] = {
     N_("Record it"): (
         "arm",
         "disarm",
+        "care",
         "pick-up",
         "record",
         "past-boots",

@@ -53,6 +53,7 @@ MODULES = {
     "plucky_ledger.cli.job_file": ("export",),
     "plucky_ledger.cli.figures_table": ("import-table",),
     "plucky_ledger.cli.card": ("card",),
+    "plucky_ledger.cli.care": ("care",),
     "plucky_ledger.cli.learned": ("learned",),
     "plucky_ledger.cli.workshop": ("workshop", "move"),
 }

@@ -17,6 +17,7 @@ from plucky_ledger.cli.output import Paper, passing_line
 from plucky_ledger.wording.language import say
 
 if TYPE_CHECKING:
+    from plucky_ledger.core.trend.trend import Trend
     from plucky_ledger.pages.why import WhyPage
 
 
@@ -81,6 +82,11 @@ def trend(job: str, measure: str | None, ledger: str | None, as_json: bool) -> N
     chosen, kept_in = job_kept_in(job, measure, ledger)
     with opened(ledger) as book:
         found = over_months(book, chosen.number, kept_in, Analyses())
+    tell_trend(found, as_json=as_json)
+
+
+def tell_trend(found: "Trend", *, as_json: bool) -> None:
+    """The steps in a PC's boots, the newest first, and what came with each."""
     if as_json:
         answer_json("trend", found)
         return

@@ -172,8 +172,10 @@ def _be_alone(driver: "Driver[Any]", waiting: Callable[[tuple[str, ...]], bool])
         if row is not None and row[0]:
             return
         others = driver.execute(
-            "SELECT application_name FROM pg_locks JOIN pg_stat_activity USING (pid) "
-            "WHERE locktype = 'advisory' AND classid = %s AND pid <> pg_backend_pid()",
+            # Of other users' sessions only the user is told to whoever is no superuser.
+            "SELECT coalesce(nullif(application_name, ''), usename) FROM pg_locks "
+            "JOIN pg_stat_activity USING (pid) WHERE locktype = 'advisory' AND classid = %s "
+            "AND datname = current_database() AND pid <> pg_backend_pid()",
             (PRESENT,),
         ).fetchall()
         names = tuple(str(name).removeprefix("plucky-ledger ") for (name,) in others)

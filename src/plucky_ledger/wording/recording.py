@@ -5,7 +5,7 @@ from typing import TYPE_CHECKING
 
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.pc.abilities import Abilities, RecordHow
-from plucky_ledger.core.pc.arming import Level
+from plucky_ledger.core.pc.arming import Afterwards, Care, Level
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Refused, Trouble, TroubleCode
 from plucky_ledger.usecases.recording.arming import ArmedState
@@ -13,6 +13,7 @@ from plucky_ledger.wording.figures import number, seconds
 from plucky_ledger.wording.labels import label
 from plucky_ledger.wording.language import say, say_n
 from plucky_ledger.wording.reasons import boots_n, in_one_line, reason_in_words
+from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.trouble import trouble_in_words
 
 if TYPE_CHECKING:
@@ -137,11 +138,30 @@ def misses(level: Level | None) -> str:
     }[level]
 
 
-def armed_state(state: ArmedState) -> str:
-    """Whether it is armed."""
+def in_care(care: Care) -> Afterwards:
+    """What an armed recorder does that stays on a PC for good: it tells its user nothing."""
+    return Afterwards(0.0, care=care)
+
+
+def armed_state(state: ArmedState, level: Level | None = None) -> str:
+    """Whether it is armed; with the level, how early it begins."""
     if not state.boots_left:
         return say("Not armed.")
-    sentence = say_n("Armed for {n} more boot.", "Armed for {n} more boots.", state.boots_left)
+    if state.every:
+        parts = [
+            say_n(
+                "In care: every boot is recorded.",
+                "In care: one boot in {n} is recorded, the next one first.",
+                state.every,
+            )
+        ]
+        if state.hand_to:
+            parts.append(say("Copies go into {folder}.", folder=shown(state.hand_to)))
+        if level is not None:
+            parts.append(misses(level))
+        sentence = " ".join(parts)
+    else:
+        sentence = say_n("Armed for {n} more boot.", "Armed for {n} more boots.", state.boots_left)
     if state.trouble is None:
         return sentence
     why = trouble_in_words(state.trouble)

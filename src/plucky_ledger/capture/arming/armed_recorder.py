@@ -10,6 +10,7 @@ from contextlib import closing, suppress
 from pathlib import Path
 
 from plucky_ledger.capture.arming.arming import NotArmed, count_down, note_trouble, take_away
+from plucky_ledger.capture.arming.care import is_its_turn, look_after
 from plucky_ledger.capture.arming.starters import Arming, Starter, users_starter
 from plucky_ledger.capture.sampling.recorder import ADAPTIVE, BootClock, record
 from plucky_ledger.capture.sampling.rest_watch import RestWatch
@@ -55,7 +56,12 @@ def _record_armed(starter: Starter) -> int:
             log.warning("%s cannot be read and is removed", starter.path)
             take_away(starter)
             return 0
+        if not is_its_turn(starter, arming):
+            log.info("it is not this boot's turn")
+            return 0
         _record(starter, arming)
+        if arming.every:
+            look_after(arming)
     except RecordingStopped as stopped:
         log.error("%s", stopped)
         if stopped.code is not TroubleCode.RECORDING_EXISTS:

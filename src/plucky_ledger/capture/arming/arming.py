@@ -10,6 +10,7 @@ from uuid import uuid4
 
 import msgspec
 
+from plucky_ledger.capture.arming.care import begin_anew
 from plucky_ledger.capture.arming.running_recorder import end_recorders, recorders_of
 from plucky_ledger.capture.arming.starters import Arming, Starter, starter_of, starters
 from plucky_ledger.core.pc.arming import MOST_BOOTS, NOTHING_AFTERWARDS, Afterwards, Level
@@ -62,7 +63,7 @@ def arming_into(
         raise NotArmed(
             TroubleCode.NOT_ARMED, path=str(folder), system=error.strerror or ""
         ) from error
-    return Arming(
+    arming = Arming(
         boots,
         str(folder.absolute()),
         os.geteuid(),
@@ -71,6 +72,16 @@ def arming_into(
         look_seconds=then.look_seconds,
         boots=boots,
         notices=then.notices,
+    )
+    if then.care is None:
+        return arming
+    care = then.care
+    return msgspec.structs.replace(
+        arming,
+        every=care.every,
+        skipped=care.every - 1,  # the next boot is the first
+        keep=care.keep,
+        hand_to=care.hand_to,
     )
 
 
@@ -193,8 +204,9 @@ def _remove_copy(copy: Path) -> None:
 
 
 def count_down(starter: Starter, arming_id: str) -> int:
-    """One boot has been recorded for this arming; at the last one it disarms itself. Returns what
-    is left; nothing is done to another arming, nor where somebody has disarmed meanwhile.
+    """One boot has been recorded for this arming; at the last one it disarms itself, unless the PC
+    is in care. Returns what is left; nothing is done to another arming, nor where somebody has
+    disarmed meanwhile.
 
     Raises:
         NotArmed: a trace cannot be removed.
@@ -203,6 +215,9 @@ def count_down(starter: Starter, arming_id: str) -> int:
     arming = starter.read()
     if arming is None or arming.id != arming_id:
         return 0
+    if arming.every:
+        begin_anew(starter, arming)
+        return arming.boots_left
     if arming.boots_left <= 1:
         take_away(starter)
         return 0

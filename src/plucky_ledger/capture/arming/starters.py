@@ -15,7 +15,14 @@ import msgspec
 
 import plucky_ledger
 from plucky_ledger.capture.arming import init_starters
-from plucky_ledger.core.pc.arming import LONGEST_LOOK_SECONDS, NO_NOTICES, OWN_STARTER, Level
+from plucky_ledger.core.pc.arming import (
+    LONGEST_LOOK_SECONDS,
+    MOST_EVERY,
+    MOST_KEPT,
+    NO_NOTICES,
+    OWN_STARTER,
+    Level,
+)
 from plucky_ledger.linux.files import half_written_in
 from plucky_ledger.linux.folders import Folders
 from plucky_ledger.linux.init_systems.running import InitSystem, init_system
@@ -57,6 +64,14 @@ class Arming(msgspec.Struct, frozen=True):
     """What the user is told after a boot, after the last, and of when a boot was calm, in their
     language: "{n}" stands for its number, "{boots}" for all, "{seconds}" for the last. Empty for
     nothing."""
+
+    every: Annotated[int, msgspec.Meta(ge=0, le=MOST_EVERY)] = 0
+    """In care: one boot in so many is recorded, for good; 0 where it ends after the last boot."""
+    skipped: Annotated[int, msgspec.Meta(ge=0)] = 0
+    """Boots since the last one that was recorded."""
+    keep: Annotated[int, msgspec.Meta(ge=1, le=MOST_KEPT)] = 30
+    hand_to: str = ""
+    """See core.pc.arming.Care."""
 
     def notice(self, left: int, calm_since: float | None) -> str:
         """What is told of a boot after which so many are left, calm so many seconds after its

@@ -30,6 +30,21 @@ class Level(StrEnum):
 NO_NOTICES = ("", "", "")
 
 
+MOST_EVERY, MOST_KEPT = 100, 1000
+
+
+@dataclass(frozen=True)
+class Care:
+    """A recorder that stays on a PC for good."""
+
+    every: int = 5
+    """One boot in so many is recorded."""
+    keep: int = 30
+    """Recordings that stay on the PC, the newest."""
+    hand_to: str = ""
+    """Path of a folder that copies go into whenever it is there; empty for none."""
+
+
 @dataclass(frozen=True)
 class Afterwards:
     """What an armed recorder does once it has recorded a boot."""
@@ -40,6 +55,8 @@ class Afterwards:
     """What it tells the user then, after a boot, after the last of them, and of when it was calm,
     in their language: "{n}" stands for its number, "{boots}" for all, "{seconds}" for the last.
     Empty for nothing."""
+    care: Care | None = None
+    """It stays for good; None where it takes itself away after the last boot."""
 
 
 NOTHING_AFTERWARDS, LOOKS_ON = Afterwards(0.0), Afterwards()

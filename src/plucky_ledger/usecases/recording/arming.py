@@ -4,7 +4,7 @@ import logging
 from dataclasses import dataclass
 from pathlib import Path
 
-from plucky_ledger.capture.arming.arming import armed_for, why_not_recorded
+from plucky_ledger.capture.arming.arming import armed_for, trouble_of, why_not_recorded
 from plucky_ledger.core.pc.arming import LOOKS_ON, Afterwards, Level
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.folders import Folders
@@ -33,6 +33,9 @@ class ArmedState:
     """Finished recordings that are not in the book yet."""
     trouble: Trouble | None = None
     """What kept the last boot from being recorded; None where nothing did."""
+    every: int = 0
+    """In care: one boot in so many; 0 where it ends after the last."""
+    hand_to: str = ""
 
 
 def arm(
@@ -91,7 +94,10 @@ def armed_state(place: Workplace, number: int) -> ArmedState:
         waiting = []
     if there is None:
         return ArmedState(0, tuple(waiting))
-    return ArmedState(there.arming.boots_left, tuple(waiting), why_not_recorded(there))
+    arming, why = there.arming, why_not_recorded(there)
+    if arming.every > 1:
+        why = trouble_of(arming)  # most boots are not recorded, as it was wanted
+    return ArmedState(arming.boots_left, tuple(waiting), why, arming.every, arming.hand_to)
 
 
 def waiting_jobs(place: Workplace) -> list[int]:

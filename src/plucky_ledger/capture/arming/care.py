@@ -1,0 +1,87 @@
+"""A PC in care: the recorder stays, records one boot in several, keeps the newest recordings and
+hands copies of them on. What it does in the folders it does as the user whose they are.
+"""
+
+import logging
+import os
+from pathlib import Path
+
+import msgspec
+
+from plucky_ledger.capture.arming.starters import Arming, Starter
+from plucky_ledger.linux.files import copy_whole, write_whole
+from plucky_ledger.linux.this_boot import boot_id
+from plucky_ledger.linux.users import acting_as
+
+BEGINNING, ENDING = "boot-", ".jsonl.gz"
+log = logging.getLogger(__name__)
+
+
+def is_its_turn(starter: Starter, arming: Arming) -> bool:
+    """Whether this boot is to be recorded; of a PC in care one in several is. Raises OSError where
+    that cannot be written down.
+    """
+    if not arming.every:
+        return True
+    if arming.seen_boot == boot_id():  # it was counted already, or is the one it was armed in
+        return False
+    if arming.skipped + 1 >= arming.every:
+        return True
+    _write(starter, msgspec.structs.replace(arming, skipped=arming.skipped + 1))
+    return False
+
+
+def begin_anew(starter: Starter, arming: Arming) -> None:
+    """Write down that the boot was recorded: the next are not, until it is one's turn.
+
+    Raises OSError.
+    """
+    _write(starter, msgspec.structs.replace(arming, skipped=0, trouble="", facts={}))
+
+
+def _write(starter: Starter, arming: Arming) -> None:
+    text = starter.text(msgspec.structs.replace(arming, seen_boot=boot_id()))
+    write_whole(starter.path, text, mode=starter.mode)
+
+
+def look_after(arming: Arming) -> None:
+    """Hand on what was not yet, and keep the newest recordings. What cannot be done now is done
+    after the next boot that is recorded.
+    """
+    with acting_as(arming.user):
+        recordings = _newest_first(Path(arming.folder))
+        if arming.hand_to:
+            _hand_on(recordings, Path(arming.hand_to))
+        for old in recordings[arming.keep :]:
+            try:
+                old.unlink()
+            except OSError as error:
+                log.warning("%s stays: %s", old, error)
+
+
+def _newest_first(folder: Path) -> list[Path]:
+    try:
+        with os.scandir(folder) as there:
+            found = [
+                (entry.stat(follow_symlinks=False).st_mtime, folder / entry.name)
+                for entry in there
+                if entry.name.startswith(BEGINNING)
+                and entry.name.endswith(ENDING)
+                and entry.is_file(follow_symlinks=False)
+            ]
+    except OSError as error:
+        log.warning("%s cannot be looked through: %s", folder, error)
+        return []
+    return [path for _, path in sorted(found, reverse=True)]
+
+
+def _hand_on(recordings: list[Path], target: Path) -> None:
+    """Copies of those that are not there yet; a share that is not mounted has no such folder."""
+    for recording in recordings:
+        try:
+            if target.is_dir() and not (target / recording.name).exists():
+                copy_whole(recording, target / recording.name)
+                log.info("%s is handed on", recording.name)
+        except OSError as error:
+            log.warning("%s is handed on later: %s", recording.name, error)
+            return

@@ -1,0 +1,118 @@
+"""A PC in care: one boot in several, the newest kept, copies handed on as their user."""
+
+import os
+
+import msgspec
+import pytest
+
+from plucky_ledger.capture.arming import arming as arming_module
+from plucky_ledger.capture.arming import care
+from plucky_ledger.capture.arming.arming import arm, armed, arming_into, count_down, take_away
+from plucky_ledger.capture.arming.starters import Arming
+from plucky_ledger.core.pc.arming import Afterwards, Care, Level
+from plucky_ledger.linux.folders import Folders
+from plucky_ledger.usecases.jobs.workplace import Workplace
+from plucky_ledger.usecases.recording.arming import armed_state
+from plucky_ledger.wording.recording import armed_state as in_words
+from tests.helpers.users import SOMEBODY, needs_administrator
+
+
+@pytest.fixture
+def places(tmp_path, monkeypatch):
+    monkeypatch.setenv("XDG_CONFIG_HOME", str(tmp_path / "config"))
+    return Folders(tmp_path / "config", (), tmp_path / "system", tmp_path / "var" / "recorder")
+
+
+@pytest.fixture
+def booted(monkeypatch):
+    """Says which boot it is."""
+
+    def boot(name):
+        for module in (care, arming_module):
+            monkeypatch.setattr(module, "boot_id", lambda: name)
+
+    return boot
+
+
+def recording(folder, name, age):
+    path = folder / f"boot-{name}.jsonl.gz"
+    path.write_bytes(name.encode())
+    os.utime(path, (1_700_000_000 - age, 1_700_000_000 - age))
+    return path
+
+
+@pytest.mark.parametrize("every", [1, 2, 5])
+def test_one_boot_in_several_is_recorded_for_good(tmp_path, places, booted, every):
+    booted("armed in")
+    then = Afterwards(0.0, care=Care(every, 3))
+    arm(arming_into(tmp_path / "a", 1, "0417", places, then), Level.USER, places)
+    recorded = []
+    for number in range(12):
+        booted(f"boot {number}")
+        (there,) = armed(places)
+        if care.is_its_turn(there.starter, there.arming):
+            recorded.append(number)
+            assert count_down(there.starter, there.arming.id) == 1
+        # Started twice in one boot, it counts once.
+        assert not care.is_its_turn(there.starter, armed(places)[0].arming)
+    assert recorded == list(range(0, 12, every))
+    (there,) = armed(places)
+    assert take_away(there.starter)
+    assert armed(places) == []
+
+
+def test_how_it_stands_is_said(tmp_path, places):
+    place = Workplace(tmp_path / "recordings")
+    then = Afterwards(0.0, care=Care(5, 30, "/srv/drop"))
+    arm(arming_into(place.armed(3), 1, "0417", places, then), Level.USER, places)
+    told = in_words(armed_state(place, 3))
+    assert told.startswith("In care: one boot in 5 is recorded")
+    assert "/srv/drop" in told
+
+
+def in_care(folder, **settings):
+    return Arming(1, str(folder), os.geteuid(), every=5, **settings)
+
+
+def test_the_newest_stay_and_copies_go_where_they_are_wanted(tmp_path):
+    folder, drop = tmp_path / "recordings", tmp_path / "drop"
+    folder.mkdir()
+    for age in range(5):
+        recording(folder, f"{age}", age)
+    (folder / "notes.txt").write_text("mine")
+    (folder / "boot-link.jsonl.gz").symlink_to(folder / "notes.txt")
+    arming = in_care(folder, keep=2, hand_to=str(drop))
+    care.look_after(msgspec.structs.replace(arming, keep=5))  # the share is not mounted
+    assert not drop.exists()
+    drop.mkdir()
+    (drop / "boot-3.jsonl.gz").write_bytes(b"there already")
+    care.look_after(arming)
+    assert {path.name for path in drop.iterdir()} == {f"boot-{age}.jsonl.gz" for age in range(5)}
+    assert (drop / "boot-3.jsonl.gz").read_bytes() == b"there already"
+    assert {path.name for path in folder.iterdir()} == {
+        "boot-0.jsonl.gz",
+        "boot-1.jsonl.gz",
+        "boot-link.jsonl.gz",
+        "notes.txt",
+    }
+
+
+@needs_administrator
+def test_the_administrators_recorder_writes_and_removes_as_the_user_only(tmp_path):
+    """A user names folders that are not theirs: nothing is written there, and nothing goes."""
+    tmp_path.chmod(0o755)
+    roots, users = tmp_path / "roots", tmp_path / "users"
+    for folder, mode in ((roots, 0o755), (users, 0o755)):
+        folder.mkdir()
+        folder.chmod(mode)
+    os.chown(users, SOMEBODY, SOMEBODY)
+    kept = [recording(roots, f"{age}", age) for age in range(4)]
+    theirs = Arming(1, str(roots), SOMEBODY, every=5, keep=1, hand_to=str(users))
+    care.look_after(theirs)
+    assert all(path.exists() for path in kept)
+    mine = [recording(users, f"{age}", age) for age in range(3)]
+    for path in mine:
+        os.chown(path, SOMEBODY, SOMEBODY)
+    care.look_after(msgspec.structs.replace(theirs, folder=str(users), hand_to=str(roots)))
+    assert {path.name for path in roots.iterdir()} == {path.name for path in kept}
+    assert [path.exists() for path in mine] == [True, False, False]

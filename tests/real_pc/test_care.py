@@ -1,0 +1,36 @@
+"""A PC in care, on a real one: one boot in two, the newest kept, copies handed on, and no trace."""
+
+import pytest
+
+from tests.real_pc.test_levels import TRACES
+from tests.real_pc.use import ledger_command, recordings, switched_on, wait_until_known
+
+DROP = "/home/bench/drop"
+
+
+@pytest.mark.long
+def test_it_records_one_boot_in_two_and_ends_without_a_trace(real_pc):
+    switched_on(real_pc)
+    job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "PC in care").strip()
+    real_pc.run("runuser", "-u", "bench", "--", "mkdir", DROP)
+    options = ("--every", "2", "--keep", "1", "--hand-to", DROP, "--level", "user")
+    told = ledger_command(real_pc, "care", job, *options)
+    assert "one boot in 2 is recorded" in told
+    handed = []
+    for boot in range(4):
+        real_pc.tried("systemctl", "reboot")
+        real_pc.wait_until_off()
+        real_pc.switch_on(None)
+        real_pc.wait_until_up()
+        if boot % 2 == 0:
+            wait_until_known(real_pc)
+        handed.append(len(list(real_pc.path(DROP).iterdir())))
+        assert len(recordings(real_pc)) <= 1
+    real_pc.switch_off()
+    switched_on(real_pc)  # a fifth, which is its turn again
+    assert handed[:2] == [1, 1]
+    assert handed[2:] == [2, 2]
+    ledger_command(real_pc, "care", job, "--report")
+    ledger_command(real_pc, "care", job, "--end")
+    real_pc.switch_off()
+    assert not [trace for trace in TRACES if real_pc.path(trace).exists()]
