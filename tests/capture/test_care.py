@@ -1,6 +1,9 @@
 """A PC in care: one boot in several, the newest kept, copies handed on as their user."""
 
 import os
+import shutil
+import tempfile
+from pathlib import Path
 
 import msgspec
 import pytest
@@ -98,21 +101,21 @@ def test_the_newest_stay_and_copies_go_where_they_are_wanted(tmp_path):
 
 
 @needs_administrator
-def test_the_administrators_recorder_writes_and_removes_as_the_user_only(tmp_path):
+def test_the_administrators_recorder_writes_and_removes_as_the_user_only(users_home):
     """A user names folders that are not theirs: nothing is written there, and nothing goes."""
-    tmp_path.chmod(0o755)
-    roots, users = tmp_path / "roots", tmp_path / "users"
-    for folder, mode in ((roots, 0o755), (users, 0o755)):
-        folder.mkdir()
-        folder.chmod(mode)
-    os.chown(users, SOMEBODY, SOMEBODY)
+    users, roots = users_home, Path(tempfile.mkdtemp())
+    roots.chmod(0o755)
     kept = [recording(roots, f"{age}", age) for age in range(4)]
     theirs = Arming(1, str(roots), SOMEBODY, every=5, keep=1, hand_to=str(users))
     care.look_after(theirs)
     assert all(path.exists() for path in kept)
+    for copy in users.iterdir():  # what everybody may read is handed on to oneself
+        assert copy.stat().st_uid == SOMEBODY
+        copy.unlink()
     mine = [recording(users, f"{age}", age) for age in range(3)]
     for path in mine:
         os.chown(path, SOMEBODY, SOMEBODY)
     care.look_after(msgspec.structs.replace(theirs, folder=str(users), hand_to=str(roots)))
     assert {path.name for path in roots.iterdir()} == {path.name for path in kept}
     assert [path.exists() for path in mine] == [True, False, False]
+    shutil.rmtree(roots)
