@@ -1,209 +1,27 @@
 """The job shelf: one ledger spine per job, with its state, total and staircase."""
 
-from typing import Any
-
-from PySide6.QtCore import (
-    QAbstractListModel,
-    QModelIndex,
-    QPersistentModelIndex,
-    QPointF,
-    QRect,
-    QRectF,
-    QSize,
-    QSortFilterProxyModel,
-    Qt,
-    Signal,
-)
-from PySide6.QtGui import QFontMetrics, QPainter, QPen
+from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtWidgets import (
     QHBoxLayout,
     QListView,
     QPushButton,
     QStackedLayout,
-    QStyle,
-    QStyledItemDelegate,
-    QStyleOptionViewItem,
     QVBoxLayout,
     QWidget,
 )
 
-from plucky_ledger.pages.shelf import (
-    ShelfFilter,
-    ShelfOrder,
-    Spine,
-    counts,
-    is_shown,
-    shelf,
-)
+from plucky_ledger.pages.shelf import ShelfFilter, ShelfOrder, Spine, counts, shelf
 from plucky_ledger.ui.accessible.following import keyboard_follows
 from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.desk import Desk
-from plucky_ledger.ui.drawing.reading_order import begins_at, write
-from plucky_ledger.ui.filtering import choosing_anew
 from plucky_ledger.ui.search_field import SearchField
+from plucky_ledger.ui.shelf_model import SPINE_ROLE, FoundSpines, ShelfModel
+from plucky_ledger.ui.spine_delegate import SpineDelegate
 from plucky_ledger.ui.text import Marked, Text
-from plucky_ledger.ui.theme import ink, scaled_font, title_font
+from plucky_ledger.ui.theme import scaled_font, title_font
 from plucky_ledger.usecases.jobs.clock import now
 from plucky_ledger.wording.language import say
-from plucky_ledger.wording.shelf import (
-    about,
-    filter_in_words,
-    matches,
-    order_in_words,
-    owner,
-    saved,
-    searchable,
-    state,
-    title,
-    visit,
-)
-
-Index = QModelIndex | QPersistentModelIndex
-STATE_WIDTH = 330
-SPINE_ROLE = Qt.ItemDataRole.UserRole + 1
-
-
-class ShelfModel(QAbstractListModel):
-    """The spines."""
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._spines: tuple[Spine, ...] = ()
-
-    def show_spines(self, spines: tuple[Spine, ...]) -> None:
-        """Show other jobs."""
-        self.beginResetModel()
-        self._spines = spines
-        self.endResetModel()
-
-    def rowCount(self, parent: Index | None = None) -> int:
-        return 0 if parent is not None and parent.isValid() else len(self._spines)
-
-    def data(self, index: Index, role: int = Qt.ItemDataRole.DisplayRole) -> Any:
-        if not index.isValid():
-            return None
-        spine = self._spines[index.row()]
-        if role == SPINE_ROLE:
-            return spine
-        if role in (Qt.ItemDataRole.DisplayRole, Qt.ItemDataRole.AccessibleTextRole):
-            sentence = (
-                f"{spine.card.label} {title(spine)}",
-                owner(spine),
-                state(spine),
-                visit(spine),
-                saved(spine),
-            )
-            return ", ".join(sentence)
-        return None
-
-
-class _Found(QSortFilterProxyModel):
-    """The spines that match a search text."""
-
-    wanted, kind = "", ShelfFilter.ALL
-
-    def __init__(self) -> None:
-        super().__init__()
-        self._said: dict[int, tuple[Spine, str]] = {}
-        """What each spine says, by job: with many the words are made once, not at each key."""
-
-    def look_for(self, text: str) -> None:
-        """Show only what matches."""
-        with choosing_anew(self):
-            self.wanted = text
-
-    def show_only(self, kind: ShelfFilter) -> None:
-        """Show only jobs of this kind."""
-        with choosing_anew(self):
-            self.kind = kind
-
-    def filterAcceptsRow(self, row: int, parent: Index) -> bool:
-        model = self.sourceModel()
-        spine: Spine = model.data(model.index(row, 0, parent), SPINE_ROLE)
-        if self.kind is not ShelfFilter.ALL and not is_shown(spine, self.kind, now()):
-            return False
-        return not self.wanted or matches(self._what_it_says(spine), self.wanted)
-
-    def _what_it_says(self, spine: Spine) -> str:
-        known = self._said.get(spine.job)
-        if known is None or known[0] is not spine:
-            known = self._said[spine.job] = (spine, searchable(spine))
-        return known[1]
-
-
-class SpineDelegate(QStyledItemDelegate):
-    """Paints a spine: label, title and owner, state, total, staircase."""
-
-    order = ShelfOrder.NEXT
-    """What the spines are in order of."""
-
-    def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
-        lines = QFontMetrics(scaled_font(1.2)).height() + QFontMetrics(scaled_font(0.9)).height()
-        return QSize(400, lines + 26)
-
-    def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
-        spine: Spine = index.data(SPINE_ROLE)
-        colours = ink()
-        box: QRect = option.rect.adjusted(0, 3, -1, -4)
-        painter.save()
-        painter.setRenderHint(QPainter.RenderHint.Antialiasing)
-        selected = option.state & QStyle.StateFlag.State_Selected
-        painter.setPen(QPen(colours.of("rule"), 1))
-        painter.setBrush(colours.of("wash" if selected else "page"))
-        painter.drawRect(box)
-        painter.fillRect(
-            QRect(round(begins_at(box, 0, 10)), box.top(), 10, box.height() + 1),
-            colours.of("lost" if spine.due else "saved"),
-        )
-        painter.setPen(colours.of("pencil"))
-        painter.setFont(scaled_font(1.0, bold=True))
-        middle = box.center().y()
-        write(painter, box, 24, middle + 5, spine.card.label)
-        painter.setPen(colours.of("ink"))
-        painter.setFont(title_font(1.25))
-        metrics = painter.fontMetrics()
-        write(painter, box, 90, box.top() + 7 + metrics.ascent(), title(spine))
-        painter.setFont(scaled_font(0.9))
-        small = painter.fontMetrics()
-        painter.setPen(colours.of("pencil"))
-        below = box.top() + 9 + metrics.height() + small.ascent()
-        room = box.width() - 250 - STATE_WIDTH - 90 - 12
-        words = small.elidedText(about(spine, self.order), Qt.TextElideMode.ElideRight, room)
-        write(painter, box, 90, below, words)
-        self._paint_right(painter, box, spine)
-        painter.restore()
-
-    def _paint_right(self, painter: QPainter, box: QRect, spine: Spine) -> None:
-        colours, middle = ink(), box.center().y()
-        painter.setFont(scaled_font(1.0, bold=spine.due))
-        painter.setPen(colours.of("lost" if spine.due else "ink"))
-        words = painter.fontMetrics().elidedText(
-            state(spine), Qt.TextElideMode.ElideRight, STATE_WIDTH
-        )
-        write(painter, box, box.width() - 250 - STATE_WIDTH, middle + 5, words)
-        painter.setFont(scaled_font(1.0, bold=True))
-        amount = saved(spine)
-        painter.setPen(colours.of("lost" if (spine.saved or 0.0) < 0 else "saved"))
-        write(painter, box, box.width() - 150, middle + 5, amount, ends=True)
-        left = begins_at(box, box.width() - 130, 112)
-        steps = QRectF(left, box.top() + 10, 112, box.height() - 20)
-        _staircase(painter, steps, spine.staircase)
-
-
-def _staircase(painter: QPainter, box: QRectF, heights: tuple[float, ...]) -> None:
-    if not heights:
-        return
-    step = box.width() / len(heights)
-    painter.setPen(QPen(ink().of("ink"), 1.4))
-    painter.drawLine(box.bottomLeft(), box.bottomRight())
-    last: QPointF | None = None
-    for index, height in enumerate(heights):
-        y = box.bottom() - box.height() * height
-        left = QPointF(box.left() + index * step, y)
-        if last is not None:
-            painter.drawLine(last, left)
-        last = QPointF(left.x() + step, y)
-        painter.drawLine(left, last)
+from plucky_ledger.wording.shelf import filter_in_words, order_in_words
 
 
 class ShelfView(QWidget):
@@ -225,7 +43,7 @@ class ShelfView(QWidget):
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._desk = desk
         self.model = ShelfModel()
-        self._found = _Found()
+        self._found = FoundSpines()
         self._found.setSourceModel(self.model)
         self.spines = QListView()
         self.spines.setModel(self._found)
