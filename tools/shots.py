@@ -92,6 +92,7 @@ def lenses(window: Window) -> None:
     settle(lambda: room.survey is not None)
     shot(window, "room")
     window.right.show_lens(LensName.STATEMENT)
+    settle(lambda: window.right.statement.is_whole)
     shot(window, "statement")
     window.right.show_lens(LensName.LANES)
     window.ways.to_manual()

@@ -63,7 +63,7 @@ def test_a_view_is_copied_and_the_statement_printed(qtbot, on_demo, tmp_path):
     assert len({picture.pixel(x, 40) for x in range(0, picture.width(), 3)}) > 3
     press(qtbot, on_demo, "6")
     statement = on_demo.right.statement
-    qtbot.waitUntil(lambda: statement._statement is not None)
+    qtbot.waitUntil(lambda: statement.is_whole)
     printer = QPrinter()
     printer.setOutputFileName(str(tmp_path / "statement.pdf"))
     statement.print_to(printer)
@@ -185,10 +185,24 @@ def test_what_goes_into_the_statement_and_in_which_language_is_chosen(
     assert "Was getan wurde" not in written
 
 
+@pytest.mark.cold
+def test_a_statement_is_there_before_what_takes_a_moment(qtbot, on_demo):
+    seen = []
+    statement = on_demo.right.statement
+    shown = statement.preview.toPlainText
+    statement.preview.textChanged.connect(
+        lambda: seen.append((statement.is_whole, "Every startup entry" in shown()))
+    )
+    press(qtbot, on_demo, "6")
+    qtbot.waitUntil(lambda: statement.is_whole)
+    assert (False, False) in seen
+    assert seen[-1] == (True, True)
+
+
 def test_all_pcs_of_an_owner_are_one_file(qtbot, on_demo, tmp_path):
     press(qtbot, on_demo, "6")
     statement = on_demo.right.statement
-    qtbot.waitUntil(lambda: statement._statement is not None)
+    qtbot.waitUntil(lambda: statement.is_whole)
     owner = on_demo.desk.job.card.owner
     titles = [spine.card.title for spine in on_demo.desk.shelf if spine.card.owner == owner]
     assert len(titles) > 1

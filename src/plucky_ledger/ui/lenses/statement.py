@@ -57,6 +57,8 @@ class StatementLens(Lens):
         super().__init__()
         self._desk = desk
         self._statement: Statement | None = None
+        self._of_job: int | None = None
+        """Number of the job whose statement is in sight."""
         self.preview = QTextBrowser()
         self.preview.setOpenLinks(False)
         self.preview.setAccessibleName(say("Preview of the statement"))
@@ -89,6 +91,11 @@ class StatementLens(Lens):
         layout.addWidget(self.preview, 1)
         layout.addLayout(foot)
 
+    @property
+    def is_whole(self) -> bool:
+        """Whether everything of it is there, what takes a moment included."""
+        return self._statement is not None
+
     def refresh(self) -> None:
         """Show the statement as it would be saved now: at first without what entries cost, which
         takes a moment.
@@ -98,11 +105,13 @@ class StatementLens(Lens):
             return
         self._statement = None
         self.all_pcs_button.setVisible(self._pcs_of_owner() > 1)
-        self._desk.executor.ask(
-            "statement",
-            lambda: _in_html(partial(statement_at_once, shop, job, measure)),
-            self._show_at_once,
-        )
+        if self._of_job != job.number:  # else what is in sight stays until the new one is whole
+            self._desk.executor.ask(
+                "statement at once",
+                lambda: _in_html(partial(statement_at_once, shop, job, measure)),
+                self._show_at_once,
+            )
+        self._of_job = job.number
         self._desk.executor.work_out(
             "statement",
             lambda: _in_html(partial(statement_made, shop, job, measure)),
