@@ -14,6 +14,7 @@ from plucky_ledger.capture.arming.arming import arm, armed, arming_into, count_d
 from plucky_ledger.capture.arming.starters import Arming
 from plucky_ledger.core.pc.arming import Afterwards, Care, Level
 from plucky_ledger.linux.folders import Folders
+from plucky_ledger.recording.pc_folder import ABOUT, name_of_this_pc
 from plucky_ledger.usecases.jobs.workplace import Workplace
 from plucky_ledger.usecases.recording.arming import armed_state
 from plucky_ledger.wording.recording import armed_state as in_words
@@ -87,11 +88,13 @@ def test_the_newest_stay_and_copies_go_where_they_are_wanted(tmp_path):
     arming = in_care(folder, keep=2, hand_to=str(drop))
     care.look_after(msgspec.structs.replace(arming, keep=5))  # the share is not mounted
     assert not drop.exists()
-    drop.mkdir()
-    (drop / "boot-3.jsonl.gz").write_bytes(b"there already")
+    theirs = drop / name_of_this_pc()
+    theirs.mkdir(parents=True)
+    (theirs / "boot-3.jsonl.gz").write_bytes(b"there already")
     care.look_after(arming)
-    assert {path.name for path in drop.iterdir()} == {f"boot-{age}.jsonl.gz" for age in range(5)}
-    assert (drop / "boot-3.jsonl.gz").read_bytes() == b"there already"
+    there = {f"boot-{age}.jsonl.gz" for age in range(5)}
+    assert {path.name for path in theirs.iterdir()} == {*there, ABOUT}
+    assert (theirs / "boot-3.jsonl.gz").read_bytes() == b"there already"
     assert {path.name for path in folder.iterdir()} == {
         "boot-0.jsonl.gz",
         "boot-1.jsonl.gz",
@@ -109,9 +112,8 @@ def test_the_administrators_recorder_writes_and_removes_as_the_user_only(users_h
     theirs = Arming(1, str(roots), SOMEBODY, every=5, keep=1, hand_to=str(users))
     care.look_after(theirs)
     assert all(path.exists() for path in kept)
-    for copy in users.iterdir():  # what everybody may read is handed on to oneself
+    for copy in users.rglob("*"):  # what everybody may read is handed on to oneself
         assert copy.stat().st_uid == SOMEBODY
-        copy.unlink()
     mine = [recording(users, f"{age}", age) for age in range(3)]
     for path in mine:
         os.chown(path, SOMEBODY, SOMEBODY)

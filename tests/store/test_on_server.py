@@ -7,7 +7,7 @@ from urllib.parse import quote
 
 import psycopg
 import pytest
-from sqlalchemy import text
+from sqlalchemy import select, text
 
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.job.job import Card
@@ -19,8 +19,9 @@ from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.server_secret import use_secret
 from plucky_ledger.store.server_setup import add_user, set_up, upgrade
+from plucky_ledger.store.tables.jobs import JobRow
 from plucky_ledger.usecases.changing.decisions import decide, decisions_in
-from plucky_ledger.usecases.jobs.benches import hold_job
+from plucky_ledger.usecases.jobs.benches import hold_job, tried_again
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job, read_jobs, rewrite_card, take_in
 from plucky_ledger.usecases.jobs.shared_ledger import move
 from plucky_ledger.usecases.jobs.undo import redo, undo
@@ -157,6 +158,26 @@ def test_each_bench_undoes_its_own_unless_another_built_upon_it(two):
         undo(one, number)
     assert told.value.code is TroubleCode.STEP_OF_ANOTHER
     assert [*decided(one, number).values()] == [Decision.OFF]
+
+
+def test_what_was_in_the_way_is_tried_again(two):
+    one, other, number = two
+    tries = []
+
+    def step_of(ledger):
+        """As where two rows of the same name are written at the same moment."""
+        tries.append(1)
+        with ledger.session() as session:
+            session.scalar(select(JobRow.title))
+            if len(tries) == 1:
+                with other.session() as beside:
+                    beside.execute(text("UPDATE jobs SET title = 'theirs'"))
+            session.execute(text("UPDATE jobs SET title = 'ours'"))
+        return "done"
+
+    assert tried_again(one, step_of) == "done"
+    assert len(tries) == 2
+    assert read_job(other, number).card.title == "ours"
 
 
 def test_the_server_may_go_and_come_back(server):

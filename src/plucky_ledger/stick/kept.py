@@ -7,8 +7,6 @@ import errno
 import gzip
 import json
 import os
-import platform
-import re
 import time
 import zlib
 from collections.abc import Iterator
@@ -19,20 +17,17 @@ from pathlib import Path
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.administrator import who_asks
 from plucky_ledger.linux.files import make_folder, read_bounded
-from plucky_ledger.linux.machine_identity import machine_identity
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.trusted_files import only_the_administrator_changes
 from plucky_ledger.linux.users import ADMINISTRATOR, acting_as, home_of, is_administrator
 from plucky_ledger.recording.limits import LARGEST_FILE
+from plucky_ledger.recording.pc_folder import ABOUT, about_this_pc, name_of_this_pc
 from plucky_ledger.stick.putting import put
 
 ON_THE_PC = ".local/share/plucky-ledger/from-stick"
 """Below the home folder of the person at the PC."""
 ON_THE_STICK = "plucky-ledger-recordings"
-ABOUT = "pc.json"
-"""Which PC a folder of recordings is of."""
 ENDINGS = (".jsonl.gz", ".jsonl")
-LONGEST_NAME = 40
 QUIET_SECONDS = 30.0
 
 
@@ -79,7 +74,7 @@ def bring(stick: Path) -> Brought:
     One is taken from the PC only when the stick has it whole; one that is still written to stays.
     Nothing is lost where the stick is full, pulled or cannot be written to.
     """
-    to = stick / ON_THE_STICK / _name_of_this_pc()
+    to = stick / ON_THE_STICK / name_of_this_pc()
     there: list[Path] = []
     waiting = [(user, path) for user, folder in _folders() for path in _finished(user, folder)]
     writer = _who_writes_to(stick)
@@ -183,13 +178,7 @@ def _place(whole: Path, data: bytes) -> Path:
 def _about_this_pc(folder: Path) -> None:
     """Make the PC's folder, which says what it is of. Raises OSError."""
     folder.mkdir(parents=True, exist_ok=True)
-    facts = json.dumps({"machine": machine_identity(), "name": platform.node()}).encode()
+    facts = about_this_pc()
     about = folder / ABOUT
     if not about.exists() or about.read_bytes() != facts:  # one may be left torn, or of old
         put(about, facts)
-
-
-def _name_of_this_pc() -> str:
-    """Tells PCs apart on a stick, in letters that any file system has."""
-    name = re.sub(r"[^A-Za-z0-9-]+", "-", platform.node())[:LONGEST_NAME].strip("-") or "pc"
-    return "-".join(filter(None, (name, machine_identity()[:8])))

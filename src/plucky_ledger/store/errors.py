@@ -106,6 +106,7 @@ _STATES = {
     "57014": TroubleCode.LEDGER_CLOSED,  # broken off as it was closed
     "28": TroubleCode.LEDGER_SERVER_REFUSED,
     "3D": TroubleCode.LEDGER_SERVER_REFUSED,
+    "23505": TroubleCode.LEDGER_BUSY,  # another bench has written the same just now
     "40001": TroubleCode.LEDGER_BUSY,
     "40P01": TroubleCode.LEDGER_BUSY,
     "55P03": TroubleCode.LEDGER_BUSY,

@@ -27,7 +27,7 @@ def secret_of(address: Address) -> str | None:
     try:
         return keyring.get_password(SERVICE, address.text)
     except (KeyringError, RuntimeError) as error:
-        log.info("the secret store has nothing: %s", type(error).__name__)
+        log.debug("the secret store has nothing: %s", type(error).__name__)
         return None
 
 

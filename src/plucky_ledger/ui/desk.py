@@ -22,7 +22,7 @@ from plucky_ledger.pages.selection import Selection
 from plucky_ledger.ui.door import Door
 from plucky_ledger.ui.executor import Executor
 from plucky_ledger.usecases.changing.switching import Followed, follow
-from plucky_ledger.usecases.jobs.benches import hold_job
+from plucky_ledger.usecases.jobs.benches import hold_job, tried_again
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.meanwhile import is_gone
 from plucky_ledger.usecases.jobs.opening import Ledger
@@ -265,7 +265,7 @@ class Desk(QObject):
         number = self.job.number if self.job else None
 
         def work() -> tuple[Any, OnShelf | None]:
-            result = step(self.ledger)
+            result = tried_again(self.ledger, step)
             return result, read_on_shelf(self.ledger, number) if number is not None else None
 
         def finished(outcome: tuple[Any, OnShelf | None]) -> None:

@@ -12,6 +12,7 @@ from plucky_ledger.capture.arming.starters import Arming, Starter
 from plucky_ledger.linux.files import copy_whole, write_whole
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.users import acting_as
+from plucky_ledger.recording.pc_folder import ABOUT, about_this_pc, name_of_this_pc
 
 BEGINNING, ENDING = "boot-", ".jsonl.gz"
 log = logging.getLogger(__name__)
@@ -76,12 +77,20 @@ def _newest_first(folder: Path) -> list[Path]:
 
 
 def _hand_on(recordings: list[Path], target: Path) -> None:
-    """Copies of those that are not there yet; a share that is not mounted has no such folder."""
-    for recording in recordings:
-        try:
-            if target.is_dir() and not (target / recording.name).exists():
-                copy_whole(recording, target / recording.name)
-                log.info("%s is handed on", recording.name)
-        except OSError as error:
-            log.warning("%s is handed on later: %s", recording.name, error)
+    """Copies of those that are not there yet, in a folder that says which PC they are of; a share
+    that is not mounted has no such place.
+    """
+    folder = target / name_of_this_pc()
+    try:
+        if not target.is_dir():
             return
+        folder.mkdir(exist_ok=True)
+        about, facts = folder / ABOUT, about_this_pc()
+        if not about.exists() or about.read_bytes() != facts:
+            write_whole(about, facts)
+        for recording in recordings:
+            if not (folder / recording.name).exists():
+                copy_whole(recording, folder / recording.name)
+                log.info("%s is handed on", recording.name)
+    except OSError as error:
+        log.warning("what is left is handed on later: %s", error)

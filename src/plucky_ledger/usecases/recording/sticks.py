@@ -20,7 +20,8 @@ from plucky_ledger.core.values.trouble import Refused
 from plucky_ledger.linux.files import read_bounded
 from plucky_ledger.linux.users import user_name
 from plucky_ledger.recording.lines import Header
-from plucky_ledger.stick.kept import ABOUT, ENDINGS, ON_THE_STICK
+from plucky_ledger.recording.pc_folder import ABOUT
+from plucky_ledger.stick.kept import ENDINGS, ON_THE_STICK
 from plucky_ledger.store import boots as stored
 from plucky_ledger.store.jobs import jobs_of_pcs
 from plucky_ledger.store.ledger import Ledger
