@@ -85,8 +85,8 @@ class OnServer:
             self._locks.hold(job)
 
     def let_go(self, job: int) -> None:
-        """Let others write in a job."""
-        self._locks.let_go(job)
+        """Let others write in a job, and tell them."""
+        self._locks.let_go(job, self.tell(job))
 
     def tell(self, job: int | None) -> str:
         return f"SELECT pg_notify('{CHANNEL}', '{self._locks.pid}:{job or 0}')"

@@ -75,14 +75,15 @@ class Locks:
             )
             self._kept.add(job)
 
-    def let_go(self, job: int) -> None:
-        """Let others write in it."""
+    def let_go(self, job: int, telling: str) -> None:
+        """Let others write in it; ``telling`` is SQL that tells them."""
         with self._guard:
             if job not in self._kept:
                 return
             self._kept.discard(job)
             with suppress(Exception):  # with the connection the lock is gone as well
                 self._ask("SELECT pg_advisory_unlock(%s, %s)", JOBS, job)
+                self._ask(telling)
 
     def close(self) -> None:
         """Let go of everything."""

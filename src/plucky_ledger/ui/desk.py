@@ -248,8 +248,11 @@ class Desk(QObject):
         """They may have closed it meanwhile."""
         job, because = taken
         if self.job is not None and self.job.number == job.number:
-            self.held_because = because
-            self._shown_anew(job)
+            was_held, self.held_because = self.held_because, because
+            if (was_held is None) is not (because is None):
+                self._select(self.selection.refreshed(job))
+            else:
+                self._shown_anew(job)
 
     def _shown_anew(self, job: Job) -> None:
         if self.job is not None and self.job.number == job.number and self.job != job:
