@@ -282,8 +282,8 @@ def read_ledger(value):
                 return 1
     try:
         with open_as_far_as_readable(path) as ledger:
-            for shelved in read_shelf(ledger):
-                read_job(ledger, shelved.job.number)
+            for spine in read_shelf(ledger):
+                read_job(ledger, spine.job)
     except Trouble as trouble:
         trouble_in_words(trouble)
     return 1

@@ -82,10 +82,12 @@ class ShelfView(QWidget):
         head = QHBoxLayout()
         head.addWidget(heading)
         head.addStretch(1)
-        head.addWidget(self.search)
-        head.addWidget(self.kinds)
-        head.addWidget(self.order)
         head.addWidget(self.take_in_button)
+        which = QHBoxLayout()
+        which.addWidget(self.search, 1)
+        which.addWidget(self.kinds)
+        which.addWidget(self.order)
+        which.addStretch(1)
         self._stack = QStackedLayout()
         self._stack.addWidget(self._empty_shelf())
         self._stack.addWidget(self.spines)
@@ -93,7 +95,8 @@ class ShelfView(QWidget):
         layout = QVBoxLayout(self)
         layout.setContentsMargins(28, 20, 28, 20)
         layout.setSpacing(14)
-        layout.addLayout(head)
+        layout.addLayout(which)
+        layout.insertLayout(0, head)  # after it: the keyboard begins in the search field
         layout.addLayout(self._stack, 1)
 
     def _empty_shelf(self) -> QWidget:
