@@ -102,11 +102,12 @@ def test_a_boot_by_the_stick_on_a_pc_that_has_the_program_too(real_pc):
     stick.pull()
     real_pc.restart()
     switched_on(real_pc)
-    wait_until_recorded(real_pc, 1)
+    (recorded,) = wait_until_recorded(real_pc, 1)
     stick.put_in()
-    assert "No recording waits" in stick.does("--bring")  # it is looked on, slowly
-    real_pc.run("systemctl", "stop", "plucky-ledger-recorder.service")
-    time.sleep(QUIET_SECONDS)
+    if boot_from_bytes(recorded.read_bytes()).goes_on:  # a PC that never came to rest is not
+        assert "No recording waits" in stick.does("--bring")  # it is looked on, slowly
+        real_pc.run("systemctl", "stop", "plucky-ledger-recorder.service")
+        time.sleep(QUIET_SECONDS)
     assert "On the stick now: 1" in stick.does("--bring")
     *_, boot = stick.recordings
     assert_it_is_whole(boot, STARTING)
