@@ -78,11 +78,11 @@ def pytest_addoption(parser: pytest.Parser) -> None:
 
 
 def pytest_collection_modifyitems(config: pytest.Config, items: list[pytest.Item]) -> None:
-    """What is about the file itself is left out where there is none."""
-    if config.getoption("on_server"):
-        for item in items:
-            if item.get_closest_marker("in_a_file"):
-                item.add_marker(pytest.mark.skip(reason="it is about a file"))
+    """On a server: what has a ledger and is not about the file itself."""
+    if not config.getoption("on_server"):
+        return
+    has_ledger = [item for item in items if {"place", "demo_place"} & set(item.fixturenames)]
+    items[:] = [item for item in has_ledger if not item.get_closest_marker("in_a_file")]
 
 
 @pytest.fixture
@@ -117,13 +117,17 @@ def demo(demo_place):
 
 
 @pytest.fixture(scope="session")
-def server(tmp_path_factory):
+def server():
     """A database server of the tests' own, as long as they run."""
     from tests.helpers.server import Server
 
-    running = Server(tmp_path_factory.mktemp("server") / "cluster")
+    # Not in the folder that all test runs of a user share: each that starts closes it to others,
+    # whoever runs the server among them.
+    folder = Path(tempfile.mkdtemp(prefix="plucky-ledger-server-"))
+    running = Server(folder / "cluster")
     yield running
     running.stop("immediate")
+    shutil.rmtree(folder)
 
 
 @pytest.fixture

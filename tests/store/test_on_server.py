@@ -117,8 +117,8 @@ def test_a_lock_ends_with_its_connection(two, server):
     assert hold_job(one, number) is None
     with server.connected() as connection:
         connection.execute(
-            "SELECT pg_terminate_backend(%s)", (one.kept._locks.pid,)
-        )  # as where the bench lost its power
+            "SELECT pg_terminate_backend(%s, 30000)", (one.kept._locks.pid,)
+        )  # as where the bench lost its power; it answers when that process is gone
     assert hold_job(other, number) is None
     with pytest.raises(LedgerFault):
         add_typed(one, number, {Measure.SETTLED: 60.0})

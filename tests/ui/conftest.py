@@ -4,7 +4,7 @@ import gc
 from pathlib import Path
 
 import pytest
-from PySide6.QtCore import Qt
+from PySide6.QtCore import QEvent, Qt
 from PySide6.QtWidgets import QApplication
 from pytestqt.qtbot import QtBot
 
@@ -51,8 +51,15 @@ def analysed_before(request, monkeypatch):
         monkeypatch.setattr(workshop, "CostsKept", lambda _analyses: COSTS)
 
 
+@pytest.fixture(scope="session")
+def modules_kept():
+    """Garbage is not looked for among all that was imported, after every window."""
+    gc.collect()
+    gc.freeze()
+
+
 @pytest.fixture
-def opened(qtbot):
+def opened(qtbot, modules_kept):
     """Opens a window on a ledger file; closes it, and its threads, at the end."""
     windows = []
 
@@ -68,6 +75,9 @@ def opened(qtbot):
     yield open_one
     for window in windows:
         window.close()
+        window.deleteLater()
+    # What is still there would be dressed, and asked about every event, by all tests that follow.
+    QApplication.sendPostedEvents(None, QEvent.Type.DeferredDelete)
     gc.collect()
     QApplication.processEvents()
 

@@ -25,7 +25,7 @@ from plucky_ledger.ui.recent_ledgers import remember_ledger
 from plucky_ledger.ui.remembered import keep, last_job, put_back
 from plucky_ledger.ui.signals import ClosesOnSignals
 from plucky_ledger.ui.text import Text
-from plucky_ledger.ui.theme import dress
+from plucky_ledger.ui.theme import dress, dressed_afterwards
 from plucky_ledger.ui.window import Window
 from plucky_ledger.usecases.jobs.logs import start_logging
 from plucky_ledger.usecases.jobs.opening import Address
@@ -124,7 +124,8 @@ def open_window(address: Address | Path, last_job: int | None = None) -> Window:
     desk.executor.ask("dates", load_dates, lambda _none: None)
     _open_job_in_work(desk, last_job)
     desk.bring_figures_up_to_date()
-    window = Window(desk)
+    with dressed_afterwards():
+        window = Window(desk)
     Benches(desk)
     _catch_bugs(desk)
     if desk.ledger.read_only_because is not None:
