@@ -1,5 +1,6 @@
 """Armed recording: it starts by itself, counts down, and leaves no trace."""
 
+import compileall
 import io
 import os
 import shlex
@@ -99,20 +100,27 @@ def test_what_cannot_be_written_leaves_nothing_behind(tmp_path, places):
 
 
 @pytest.mark.parametrize("level", list(Level))
-def test_killed_between_any_two_writes_it_can_be_armed_and_disarmed(tmp_path, places, level):
+def test_killed_between_any_two_writes_it_can_be_armed_and_disarmed(
+    tmp_path, places, level, monkeypatch
+):
     """After each of its changes to the file system: it is armed whole, or not at all."""
+    monkeypatch.setattr(compileall, "compile_dir", compile_the_first)
     changes = ("link", "replace", "symlink", "mkdir", "unlink", "chmod")
     arming = to_be_armed(tmp_path / "recordings")
-    # The own copy has so many files that every few have to do.
-    for steps in range(0, 1000, 23 if level is Level.SYSTEM else 1):
-        shutil.rmtree(tmp_path / "config", ignore_errors=True)
-        shutil.rmtree(tmp_path / "system", ignore_errors=True)
+    with killed_after(sys.maxsize, changes) as counted:
+        arm(arming, level, places)
+    count = counted.pop()
+    take_away(starter_of(level, places))
+    # The own copy has hundreds of files, in the middle: a few of them have to do.
+    middle = range(5, count - 12, count // 5) if level is Level.SYSTEM else range(5, count - 12)
+    for steps in (*range(min(5, count)), *middle, *range(max(5, count - 12), count)):
+        for folder in ("config", "system", "var"):
+            shutil.rmtree(tmp_path / folder, ignore_errors=True)
         with killed_after(steps, changes) as survived:
             arm(arming, level, places)
+        assert not survived
         for one in armed(places):
             assert msgspec.structs.replace(one.arming, seen_boot="", made=()) == arming
-        if survived:
-            break
         for there in armed(places):
             take_away(there.starter)
         arm(arming, level, places)
@@ -121,7 +129,11 @@ def test_killed_between_any_two_writes_it_can_be_armed_and_disarmed(tmp_path, pl
             take_away(starter_of(level, places))
         administrator.disarm_everything(places)
         assert files(tmp_path) == []
-    assert steps > 2
+
+
+def compile_the_first(copy, quiet):
+    """Stands for compiling all of a copy, which takes a second each time."""
+    compileall.compile_file(copy / "__main__.py", quiet=quiet)
 
 
 class Killed(BaseException):
@@ -132,7 +144,8 @@ class killed_after:  # noqa: N801 reads as a sentence
     """Let so many changes through and none after that."""
 
     def __init__(self, steps, names):
-        self.left, self.names, self.real, self.survived = steps, names, {}, []
+        self.steps = self.left = steps
+        self.names, self.real, self.survived = names, {}, []
 
     def __enter__(self):
         for name in self.names:
@@ -154,7 +167,7 @@ class killed_after:  # noqa: N801 reads as a sentence
         for name, real in self.real.items():
             setattr(os, name, real)
         if kind is None:
-            self.survived.append(True)
+            self.survived.append(self.steps - self.left)  # how many changes there were
         return kind is Killed
 
 

@@ -244,7 +244,7 @@ class Desktop:
                 return found
             if time.monotonic() > deadline:
                 raise NotThere(f"waited for it in vain; there was: {self._all_names()}")
-            time.sleep(0.2)
+            time.sleep(0.5)  # each look asks for hundreds of things
 
     def _all_names(self) -> list[str]:
         everything = (thing for one in self._programs().children for thing in one.all())
