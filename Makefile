@@ -21,8 +21,9 @@ demo: $(VENV)/ready
 
 test: $(VENV)/ready-dev libraries
 	@mkdir -p build
-	@# The real PC mostly waits: its tests run beside everything else, ledgers on a server among it.
-	$(BIN)/python -m pytest -rs -m "not long" tests/real_pc > build/real-pc.log 2>&1 & real_pc=$$!; \
+	@# Real PCs mostly wait: two of them, beside everything else, ledgers on a server among it.
+	$(BIN)/python -m pytest -n 2 --dist loadfile -rs -m "not long" tests/real_pc \
+		> build/real-pc.log 2>&1 & real_pc=$$!; \
 	$(BIN)/ruff format --check . && $(BIN)/ruff check . && $(BIN)/mypy && $(BIN)/lint-imports \
 		&& $(BIN)/vulture && $(BIN)/python -m pytest -n $(AT_ONCE) --ignore tests/real_pc \
 		&& $(BIN)/python -m pytest -n $(AT_ONCE) --on-server $(ON_BOTH); tested=$$?; \

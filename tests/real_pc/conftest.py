@@ -1,4 +1,4 @@
-"""A real PC with the program installed from its wheel, one for all tests that need it.
+"""A real PC with the program installed from its wheel, one for all tests of a process that need it.
 
 Skipped, with the reason, where none can be had; with PLUCKY_LEDGER_REAL_PC_NEEDED set that fails.
 """
@@ -7,21 +7,29 @@ import os
 import shutil
 
 import pytest
+from filelock import FileLock
 
-from tests.real_pc.disk import NotHere
+from tests.real_pc.disk import NotHere, kept_disk, run
 from tests.real_pc.install import installed_disk
 from tests.real_pc.pc import RealPc
+
+NEEDED = bool(os.environ.get("PLUCKY_LEDGER_REAL_PC_NEEDED"))
+
+
+def pytest_sessionstart(session):
+    """Where it is needed and cannot be had, that is said once, before several processes try."""
+    if NEEDED and not hasattr(session.config, "workerinput"):
+        try:
+            kept_disk()
+        except NotHere as reason:
+            pytest.exit(f"no real PC here: {reason}", returncode=1)
 
 
 @pytest.hookimpl(wrapper=True)
 def pytest_runtest_makereport(call):
-    """Wherever it is found out that no real PC can be had: skipped, or the one failure."""
-    if call.excinfo is None or not isinstance(call.excinfo.value, NotHere):
-        return (yield)
-    reason = f"no real PC here: {call.excinfo.value}"
-    if os.environ.get("PLUCKY_LEDGER_REAL_PC_NEEDED"):
-        pytest.exit(reason, returncode=1)
-    else:
+    """Wherever else it is found out that no real PC can be had: skipped, unless it is needed."""
+    if not NEEDED and call.excinfo is not None and isinstance(call.excinfo.value, NotHere):
+        reason = f"no real PC here: {call.excinfo.value}"
         with pytest.raises(pytest.skip.Exception) as call.excinfo:
             pytest.skip(reason)
     return (yield)
@@ -33,9 +41,25 @@ def no_process_left_behind():
 
 
 @pytest.fixture(scope="session")
-def real_pc(tmp_path_factory):
+def installed_once(tmp_path_factory, worker_id):
+    """The disk that every process has a copy of."""
+    base = tmp_path_factory.getbasetemp()
+    folder = (base if worker_id == "master" else base.parent) / "installed"
+    with FileLock(folder.with_suffix(".lock")):
+        if not folder.exists():
+            half = folder.with_name("half-installed")
+            shutil.rmtree(half, ignore_errors=True)
+            half.mkdir()
+            installed_disk(half)
+            half.rename(folder)
+    return folder / "disk"
+
+
+@pytest.fixture(scope="session")
+def real_pc(tmp_path_factory, installed_once):
     """The PC, off at first, and off in the end."""
-    disk = installed_disk(tmp_path_factory.mktemp("real-pc"))
+    disk = tmp_path_factory.mktemp("real-pc") / "disk"
+    run("cp", "-a", "--reflink=auto", str(installed_once), str(disk))
     pc = RealPc(disk)
     yield pc
     pc.switch_off()

@@ -62,6 +62,7 @@ class RealPc:
                     "--private-network",
                     "--console=pipe",
                     f"--bind-ro={sysconfig.get_path('purelib')}:{OUR_PACKAGES}",
+                    *(["--bind=/dev/fuse"] if Path("/dev/fuse").exists() else []),
                     "--boot",
                     f"--directory={self.disk}",
                 ],

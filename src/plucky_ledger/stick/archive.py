@@ -76,7 +76,7 @@ def write_stick(folder: Path, words: Callable[[tuple[str, ...]], Words], guide: 
     make_folder(folder)
     for name, content in ((FILE, data), (GUIDE, guide.encode("utf-8-sig"))):
         put(folder / name, content)
-    with suppress(PermissionError):  # a stick's file system may have no modes
+    with suppress(OSError):  # a stick's file system may have no modes, each says so differently
         path.chmod(EXECUTABLE)
     return path
 
