@@ -1,7 +1,11 @@
-"""A ledger on a server: benches killed in the middle of steps, and the server under them."""
+"""A ledger on a server: benches killed in the middle of steps, the server under them, and what is
+between the two.
+"""
 
 import os
 import signal
+import socket
+import threading
 import time
 from collections import Counter
 from contextlib import suppress
@@ -10,6 +14,7 @@ from itertools import count
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.store.address import address_of
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import read_job, take_in
@@ -102,14 +107,96 @@ def kill_a_server(folder, random, kills):
                 time.sleep(random.uniform(0.3, 0.8))
                 server.kill()
                 _started_again(server)
-            before, deadline = len(written.read_text()), time.monotonic() + STARTS_WITHIN_SECONDS
-            while len(written.read_text()) == before:
-                assert time.monotonic() < deadline, "the bench does not go on"
-                time.sleep(0.1)
+            goes_on(written)
         finally:
             killed_bench(process)
         return f"{nothing_lost_or_twice(address, number, written)} steps acknowledged"
     finally:
+        server.stop("immediate")
+
+
+def goes_on(written):
+    """The bench acknowledges something more."""
+    before, deadline = len(written.read_text()), time.monotonic() + STARTS_WITHIN_SECONDS
+    while len(written.read_text()) == before:
+        assert time.monotonic() < deadline, "the bench does not go on"
+        time.sleep(0.1)
+
+
+class Network:
+    """What is between benches and a server: it delays, keeps everything to itself, or is cut."""
+
+    def __init__(self, folder, server):
+        self._to = f"{server.folder}/.s.PGSQL.{server.port}"
+        folder.mkdir()
+        self._socket = socket.socket(socket.AF_UNIX)
+        self._socket.bind(f"{folder}/.s.PGSQL.{server.port}")
+        self._socket.listen()
+        self.delay_seconds = 0.0
+        self.passes = threading.Event()
+        self.passes.set()
+        self._ends = []
+        threading.Thread(target=self._accept, daemon=True).start()
+
+    def _accept(self):
+        with suppress(OSError):
+            while True:
+                near, _ = self._socket.accept()
+                far = socket.socket(socket.AF_UNIX)
+                far.connect(self._to)
+                self._ends += [near, far]
+                for one, other in ((near, far), (far, near)):
+                    threading.Thread(target=self._pass_on, args=(one, other), daemon=True).start()
+
+    def _pass_on(self, one, other):
+        with suppress(OSError):
+            while data := one.recv(65536):
+                time.sleep(self.delay_seconds)
+                self.passes.wait()
+                other.sendall(data)
+        for end in (one, other):
+            with suppress(OSError):
+                end.shutdown(socket.SHUT_RDWR)
+
+    def cut(self):
+        """Every connection ends; what was on its way is lost."""
+        ends, self._ends = self._ends, []
+        for end in ends:
+            with suppress(OSError):
+                end.shutdown(socket.SHUT_RDWR)
+
+    def close(self):
+        self._socket.close()
+        self.passes.set()
+        self.cut()
+
+
+def disturb_the_network(folder, random, times):
+    """It delays, passes nothing on for a while, and is cut, in the middle of steps."""
+    server, written = Server(folder / "cluster"), folder / "written"
+    network = Network(folder / "network", server)
+    try:
+        address = server.ledger()
+        through = address.text.replace(str(server.folder), f"{folder}/network")
+        with Ledger(address) as ledger:
+            number = take_in(ledger, Card("", "Harbour PC"), Facts())
+        process = bench_at_work(address_of(through), number, written)
+        try:
+            for _ in range(times):
+                network.delay_seconds = random.choice((0.0, 0.002, 0.02))
+                time.sleep(random.uniform(0.2, 0.6))
+                if random.random() < 0.5:
+                    network.passes.clear()
+                    time.sleep(random.uniform(0.1, 0.5))
+                if random.random() < 0.8:
+                    network.cut()
+                network.passes.set()
+            goes_on(written)
+        finally:
+            killed_bench(process)
+        return f"{nothing_lost_or_twice(address, number, written)} steps acknowledged"
+    finally:
+        network.close()
         server.stop("immediate")
 
 

@@ -41,7 +41,7 @@ from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs, take_in
 from plucky_ledger.usecases.jobs.opening import repair
 from plucky_ledger.usecases.jobs.undo import redo, undo
-from tests.endurance.benches import kill_a_bench, kill_a_server
+from tests.endurance.benches import disturb_the_network, kill_a_bench, kill_a_server
 from tests.helpers.server import programs
 
 LARGEST_SAVE = 4_000_000
@@ -321,6 +321,11 @@ def _undone(steps):
     return -there if there <= 8 else there - 16
 
 
+ON_A_SERVER = {
+    "a bench": kill_a_bench,
+    "a server": kill_a_server,
+    "a network": disturb_the_network,
+}
 VICTIMS = {
     "a ledger's writer": kill_a_ledgers_writer,
     "a recorder": kill_a_recorder,
@@ -328,7 +333,7 @@ VICTIMS = {
     "a posting": kill_a_posting,
     "a repair": kill_a_repair,
     "an undo": kill_an_undo,
-    **({"a bench": kill_a_bench, "a server": kill_a_server} if programs() is not None else {}),
+    **(ON_A_SERVER if programs() is not None else {}),
 }
 
 

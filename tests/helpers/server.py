@@ -48,7 +48,7 @@ class Server:
         found = programs()
         assert found is not None, "PostgreSQL is not installed: apt install postgresql"
         self._programs, self.folder = found, folder
-        self._settings = {"fsync": "off", "max_connections": 200, **settings}
+        self._settings = {"fsync": "off", "max_connections": 200, "port": 5432, **settings}
         self._user = _ordinary_user()
         self._templates: dict[str, str] = {}
         if not folder.exists():
@@ -103,6 +103,34 @@ class Server:
         pid = int((self.folder / "data/postmaster.pid").read_text().split()[0])
         os.kill(pid, 9)
 
+    @property
+    def port(self) -> int:
+        """What its socket is called by, and where it is reached over the network, if it is."""
+        return int(str(self._settings["port"]))
+
+    def certify(self, name: str) -> None:
+        """Make a certificate for "localhost", and its key."""
+        key, certificate = self.folder / f"{name}.key", self.folder / f"{name}.crt"
+        command = ["openssl", "req", "-x509", "-newkey", "rsa:2048", "-nodes", "-days", "2"]
+        command += ["-keyout", key, "-out", certificate, "-subj", "/CN=localhost"]
+        command += ["-addext", "subjectAltName=DNS:localhost"]
+        subprocess.run(command, check=True, capture_output=True)
+        if self._user is not None:
+            os.chown(key, self._user, -1)
+
+    def encrypt_with(self, name: str) -> None:
+        """Encrypt from now on, with a certificate that was made."""
+        with self.connected() as connection:
+            for setting, value in (
+                ("ssl_cert_file", str(self.folder / f"{name}.crt")),
+                ("ssl_key_file", str(self.folder / f"{name}.key")),
+                ("ssl", "on"),
+            ):
+                connection.execute(
+                    sql.SQL("ALTER SYSTEM SET {} = {}").format(sql.SQL(setting), sql.Literal(value))
+                )
+        self._control("reload")
+
     @contextmanager
     def asking_for_passwords(self) -> Iterator[None]:
         """Everybody but its owner is asked for a password meanwhile."""
@@ -118,11 +146,18 @@ class Server:
 
     def connected(self, database: str = "postgres", user: str = OWNER) -> "psycopg.Connection[Any]":
         """A connection to one of its databases."""
-        return psycopg.connect(host=str(self.folder), dbname=database, user=user, autocommit=True)
+        return psycopg.connect(
+            host=str(self.folder),
+            port=self.port,
+            dbname=database,
+            user=user,
+            autocommit=True,
+        )
 
     def named(self, database: str, user: str = OWNER) -> Address:
         """The address of a database."""
-        return address_of(f"postgresql://{user}@/{database}?host={self.folder}")
+        place = f"host={self.folder}&port={self.port}"
+        return address_of(f"postgresql://{user}@/{database}?{place}")
 
     def address(self, template: str = "template1") -> Address:
         """A new database, like another."""

@@ -1,8 +1,12 @@
 """The ledger on a server: the same tables, rights, locks and ways as in a file."""
 
 import queue
+import shutil
+import socket
 import subprocess
+import tempfile
 import time
+from pathlib import Path
 from urllib.parse import quote
 
 import psycopg
@@ -23,12 +27,13 @@ from plucky_ledger.store.tables.jobs import JobRow
 from plucky_ledger.usecases.changing.decisions import decide, decisions_in
 from plucky_ledger.usecases.jobs.benches import hold_job, tried_again
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job, read_jobs, rewrite_card, take_in
+from plucky_ledger.usecases.jobs.meanwhile import is_gone
 from plucky_ledger.usecases.jobs.shared_ledger import move
 from plucky_ledger.usecases.jobs.undo import redo, undo
 from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.usecases.recording.boots import add_typed
 from plucky_ledger.usecases.recording.typed_entries import type_entries
-from tests.helpers.server import name_of, needs_server
+from tests.helpers.server import Server, name_of, needs_server
 
 pytestmark = needs_server
 
@@ -63,6 +68,43 @@ def test_a_server_that_is_not_there_is_told_in_a_sentence(tmp_path):
     with pytest.raises(Trouble) as told:
         Ledger(f"postgresql://somebody@/ledger?host={tmp_path}")
     assert told.value.code is TroubleCode.LEDGER_SERVER_GONE
+
+
+@pytest.fixture
+def over_the_network():
+    """A server that is reached by a port of its own, and by a certificate for this PC's name."""
+    folder = Path(tempfile.mkdtemp(prefix="plucky-ledger-server-"))
+    with socket.create_server(("localhost", 0)) as free:
+        port = free.getsockname()[1]
+    running = Server(folder / "cluster", listen_addresses="localhost", port=port)
+    for name in ("own", "another"):
+        running.certify(name)
+    yield running
+    running.stop("immediate")
+    shutil.rmtree(folder)
+
+
+def test_a_server_has_to_prove_who_it_is_as_the_address_asks(over_the_network):
+    server, database = over_the_network, name_of(over_the_network.ledger())
+
+    def opened(host, mode, certificate="own"):
+        proof = f"sslmode={mode}&sslrootcert={server.folder}/{certificate}.crt"
+        with Ledger(f"postgresql://owner@{host}:{server.port}/{database}?{proof}") as ledger:
+            return read_jobs(ledger)
+
+    def is_refused(*how):
+        with pytest.raises(Trouble) as told:
+            opened(*how)
+        assert told.value.code is TroubleCode.LEDGER_SERVER_NOT_PROVEN
+        assert not is_gone(told.value)
+
+    is_refused("localhost", "require")  # it does not encrypt yet
+    server.encrypt_with("own")
+    assert opened("localhost", "verify-full") == ()
+    is_refused("localhost", "verify-full", "another")
+    is_refused("localhost", "verify-full", "missing")
+    is_refused("127.0.0.1", "verify-full")  # the certificate is for another name
+    assert opened("127.0.0.1", "verify-ca") == ()
 
 
 @pytest.mark.parametrize(

@@ -87,6 +87,8 @@ def _of_server(error: object) -> TroubleCode | None:
             return TroubleCode.LEDGER_PASSWORD_WANTED
         if _ANSWERED in str(error) and not any(words in str(error) for words in _NOT_NOW):
             return TroubleCode.LEDGER_SERVER_REFUSED
+        if any(words in str(error) for words in _NOT_PROVEN):
+            return TroubleCode.LEDGER_SERVER_NOT_PROVEN
         return {
             "OperationalError": TroubleCode.LEDGER_SERVER_GONE,
             "ConnectionTimeout": TroubleCode.LEDGER_SERVER_GONE,
@@ -97,6 +99,10 @@ def _of_server(error: object) -> TroubleCode | None:
 
 _ANSWERED = "failed: FATAL"
 """Stands in what is said where a server was reached and let nobody in."""
+_NOT_PROVEN = ("certificate", "does not support SSL")
+"""Stands in what is said where what answered is not the server that the address asks for, or does
+not encrypt as it asks: that does not get better by waiting.
+"""
 _NOT_NOW = ("starting up", "shutting down", "in recovery mode")
 _STATES = {
     "08": TroubleCode.LEDGER_SERVER_GONE,

@@ -401,6 +401,11 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "The server does not let you into {path}: {system}. Check the address, the name and the "
         "password."
     ),
+    TroubleCode.LEDGER_SERVER_NOT_PROVEN: N_(
+        "What answers for {path} does not prove that it is that server: {system}. Nothing was sent "
+        "to it. Ask whoever runs the server for its certificate, and check the address: "
+        "sslrootcert=FILE names the certificate in it."
+    ),
     TroubleCode.LEDGER_NOT_ALLOWED: N_(
         "You have no right to do this in {path}: {system}. Nothing was changed. Whoever set the "
         "ledger up can grant it."

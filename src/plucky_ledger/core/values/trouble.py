@@ -134,6 +134,7 @@ class TroubleCode(StrEnum):
     LEDGER_PASSWORD_WANTED = "ledger_password_wanted"  # noqa: S105 a code
     LEDGER_SERVER_GONE = "ledger_server_gone"
     LEDGER_SERVER_REFUSED = "ledger_server_refused"
+    LEDGER_SERVER_NOT_PROVEN = "ledger_server_not_proven"
     LEDGER_NOT_ALLOWED = "ledger_not_allowed"
     LEDGER_NOT_TAKEN = "ledger_not_taken"
     LEDGER_NOT_SET_UP = "ledger_not_set_up"
