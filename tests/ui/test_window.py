@@ -372,6 +372,12 @@ def test_the_shelf_finds_jobs_and_tells_those_that_are_due(qtbot, on_demo):
     shown = [shelf.model.data(shelf.model.index(row)) for row in range(2)]
     assert shown == sorted(shown, key=lambda text: text[5:])
     assert all("last visit" in text for text in shown)
+    # Both are one owner's: one heading above the first of them.
+    shelf.order.setCurrentIndex(shelf.order.findData(ShelfOrder.OWNER))
+    first, second = (shelf.spines.visualRect(shelf.spines.model().index(row, 0)) for row in (0, 1))
+    assert first.height() > second.height()
+    shelf.order.setCurrentIndex(shelf.order.findData(ShelfOrder.PC))
+    assert shelf.spines.visualRect(shelf.spines.model().index(0, 0)).height() == second.height()
     qtbot.keyClicks(shelf.search, "ticket")
     assert shelf.spines.model().rowCount() == 1
     qtbot.keyClicks(shelf.search, "zzz")

@@ -1,5 +1,6 @@
 """The shelf: what is kept of each job is what its book says, whatever step was taken."""
 
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
@@ -10,7 +11,7 @@ from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.pages.shelf import ShelfFilter, ShelfOrder, counts, is_shown, shelf
+from plucky_ledger.pages.shelf import ShelfFilter, ShelfOrder, counts, group_of, is_shown, shelf
 from plucky_ledger.store.spines import made_spine, read_spines
 from plucky_ledger.usecases.changing.decisions import decide, decisions_in, write_finding
 from plucky_ledger.usecases.changing.postings import post
@@ -19,6 +20,8 @@ from plucky_ledger.usecases.jobs.shelf import keep_missing_spines, read_shelf
 from plucky_ledger.usecases.jobs.undo import redo, undo
 from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.usecases.recording.boots import add_typed, set_boot_aside
+from plucky_ledger.usecases.recording.typed_entries import type_entries
+from plucky_ledger.wording.shelf import state
 
 BEGAN = datetime(2026, 11, 1, 8, 0, tzinfo=UTC)
 
@@ -100,8 +103,32 @@ def test_the_board_shows_what_got_slower_and_what_is_quiet(ledger, many):
     (slower,) = [spine for spine in spines if spine.slower_by]
     assert slower.slower_by == pytest.approx(8.0, abs=0.5)
     assert BEGAN + timedelta(days=6) <= slower.slower_since <= BEGAN + timedelta(days=7)
-    by_model = [many[spine.job] for spine in shelf(spines, ShelfOrder.MODEL)]
-    assert by_model == ["quiet", "same", "slower"]
+    by_model = shelf(spines, ShelfOrder.MODEL)
+    assert [many[spine.job] for spine in by_model] == ["quiet", "same", "slower"]
+    assert group_of(by_model[0], ShelfOrder.MODEL) == "model of quiet"
+    assert group_of(by_model[0], ShelfOrder.OWNER) == "Sailmaker Lane Library"
+    assert group_of(by_model[0], ShelfOrder.SAVED) is None
+
+
+def test_a_pc_of_which_only_boots_are_known_is_new_until_somebody_writes_of_it(ledger):
+    """As those that came in by recordings."""
+    number = take_in(ledger, Card("", "ticketdesk-2"), Facts())
+
+    def is_new():
+        (spine,) = kept_is_made(ledger)
+        return is_shown(spine, ShelfFilter.NEW, BEGAN) and "card still empty" in state(spine)
+
+    assert not is_new()  # somebody stands before it
+    add_typed(ledger, number, {Measure.SETTLED: 40.0}, BEGAN)
+    assert is_new()
+    (spine,) = kept_is_made(ledger)
+    rewrite_card(ledger, number, replace(spine.card, owner="Harbour Office"), Facts())
+    assert not is_new()
+    undo(ledger, number)
+    assert is_new()
+    type_entries(ledger, number, "Deckhand Updater | deckhand --now")
+    decide(ledger, number, entries_known(ledger, number), Decision.LOOK_UP)
+    assert not is_new()
 
 
 def test_the_command_line_shows_them_too(many, ledger):

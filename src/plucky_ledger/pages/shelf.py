@@ -14,6 +14,7 @@ __all__ = [
     "Spine",
     "best_measure",
     "counts",
+    "group_of",
     "is_measured",
     "is_shown",
     "shelf",
@@ -44,12 +45,28 @@ _KEYS: Mapping[ShelfOrder, Callable[[Spine], tuple[object, ...]]] = {
 }
 
 
+_GROUPS: Mapping[ShelfOrder, Callable[[Spine], str]] = {
+    ShelfOrder.OWNER: lambda spine: spine.card.owner.strip(),
+    ShelfOrder.MODEL: lambda spine: spine.model,
+}
+
+
+def group_of(spine: Spine, order: ShelfOrder) -> str | None:
+    """What it shares with those beside it in this order, empty where that is not known; None in an
+    order in which each stands for itself.
+    """
+    group = _GROUPS.get(order)
+    return group(spine) if group is not None else None
+
+
 class ShelfFilter(StrEnum):
     """Which jobs are shown."""
 
     ALL = "all"
     DUE = "due"
     """Something is to be done at the PC: a restart, turns, what came back."""
+    NEW = "new"
+    """Recordings of it came in, and nobody has written anything about it yet."""
     SLOWER = "slower"
     """It got slower, and nothing made it quicker since."""
     LOOK_UP = "look_up"
@@ -68,6 +85,8 @@ def is_shown(spine: Spine, wanted: ShelfFilter, now: datetime) -> bool:
             return True
         case ShelfFilter.DUE:
             return spine.due or bool(spine.turns_left)
+        case ShelfFilter.NEW:
+            return spine.new
         case ShelfFilter.SLOWER:
             return spine.slower_by is not None
         case ShelfFilter.LOOK_UP:

@@ -12,11 +12,11 @@ from PySide6.QtCore import (
 from PySide6.QtGui import QFontMetrics, QPainter, QPen
 from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
-from plucky_ledger.pages.shelf import ShelfOrder, Spine
+from plucky_ledger.pages.shelf import ShelfOrder, Spine, group_of
 from plucky_ledger.ui.drawing.reading_order import begins_at, write
 from plucky_ledger.ui.shelf_model import SPINE_ROLE
 from plucky_ledger.ui.theme import ink, scaled_font, title_font
-from plucky_ledger.wording.shelf import about, saved, state, title
+from plucky_ledger.wording.shelf import about, group_heading, saved, state, title
 
 Index = QModelIndex | QPersistentModelIndex
 STATE_WIDTH = 330
@@ -30,13 +30,38 @@ class SpineDelegate(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         lines = QFontMetrics(scaled_font(1.2)).height() + QFontMetrics(scaled_font(0.9)).height()
-        return QSize(400, lines + 26)
+        return QSize(400, lines + 26 + (_heading_height() if self._begins_group(index) else 0))
+
+    def group(self, index: Index) -> str | None:
+        """What the PC shares with its neighbours; None where each stands for itself."""
+        return group_of(index.data(SPINE_ROLE), self.order) if index.isValid() else None
+
+    def _begins_group(self, index: Index) -> bool:
+        group = self.group(index)
+        before = index.sibling(index.row() - 1, 0)
+        return group is not None and (not before.isValid() or self.group(before) != group)
+
+    def _heading(self, index: Index) -> str:
+        """Above the first PC of a group."""
+        group, count, at = self.group(index), 0, index
+        while at.isValid() and self.group(at) == group:
+            count, at = count + 1, at.sibling(at.row() + 1, 0)
+        return group_heading(group or "", self.order, count)
 
     def paint(self, painter: QPainter, option: QStyleOptionViewItem, index: Index) -> None:
         spine: Spine = index.data(SPINE_ROLE)
         colours = ink()
         box: QRect = option.rect.adjusted(0, 3, -1, -4)
         painter.save()
+        if self._begins_group(index):
+            painter.setPen(colours.of("ink"))
+            painter.setFont(scaled_font(1.0, bold=True))
+            above = painter.fontMetrics()
+            words = above.elidedText(
+                self._heading(index), Qt.TextElideMode.ElideRight, box.width() - 4
+            )
+            write(painter, box, 2, box.top() + _heading_height() - above.descent() - 6, words)
+            box.setTop(box.top() + _heading_height())
         painter.setRenderHint(QPainter.RenderHint.Antialiasing)
         selected = option.state & QStyle.StateFlag.State_Selected
         painter.setPen(QPen(colours.of("rule"), 1))
@@ -79,6 +104,10 @@ class SpineDelegate(QStyledItemDelegate):
         left = begins_at(box, box.width() - 130, 112)
         steps = QRectF(left, box.top() + 10, 112, box.height() - 20)
         _staircase(painter, steps, spine.staircase)
+
+
+def _heading_height() -> int:
+    return QFontMetrics(scaled_font(1.0, bold=True)).height() + 14
 
 
 def _staircase(painter: QPainter, box: QRectF, heights: tuple[float, ...]) -> None:

@@ -26,6 +26,7 @@ def order_in_words(order: ShelfOrder) -> str:
 _FILTERS: Mapping[ShelfFilter, str] = {
     ShelfFilter.ALL: N_("all PCs"),
     ShelfFilter.DUE: N_("something is due"),
+    ShelfFilter.NEW: N_("new, card still empty"),
     ShelfFilter.SLOWER: N_("got slower"),
     ShelfFilter.LOOK_UP: N_("to look up"),
     ShelfFilter.PART: N_("needs a part"),
@@ -38,9 +39,15 @@ def filter_in_words(wanted: ShelfFilter, count: int) -> str:
     return f"{say(_FILTERS[wanted])} ({count})"
 
 
+def group_heading(group: str, order: ShelfOrder, count: int) -> str:
+    """What stands above PCs that share something, and how many they are."""
+    unknown = say("Owner not known") if order is ShelfOrder.OWNER else say("Hardware not known")
+    return f"{shown(group) or unknown} ({count})"
+
+
 def about(spine: Spine, order: ShelfOrder) -> str:
-    """What stands below the title: what the order goes by is among it."""
-    parts = (owner(spine), shown(spine.model) if order is ShelfOrder.MODEL else "", visit(spine))
+    """What stands below the title, but for what the heading says."""
+    parts = ("" if order is ShelfOrder.OWNER else owner(spine), visit(spine))
     return " · ".join(filter(None, parts))
 
 
@@ -65,6 +72,8 @@ def state(spine: Spine) -> str:
                 day=day(spine.slower_since),
             )
         )
+    if spine.new:
+        parts.append(say("new, card still empty"))
     parts.append(_progress(spine))
     if spine.turns_left:
         left = spine.turns_left

@@ -16,7 +16,7 @@ from plucky_ledger.core.job.job import (
 from plucky_ledger.core.job.noticed import reappeared_entries
 from plucky_ledger.core.values.measures import Measure
 
-SPINE_RULE = 1
+SPINE_RULE = 2
 """Number of the rule by which spines are made; those of an older one are made anew."""
 TREND_BOOTS = 8
 """Boots from which on a step can be found in them."""
@@ -42,6 +42,8 @@ class Spine:
     taken_in_at: datetime
     last_visit: datetime
     """When the PC came in last."""
+    new: bool
+    """It has boots and nothing else: recordings came in, and nobody has written anything yet."""
     look_ups: int
     """Entries still to be looked up."""
     came_back: int
@@ -77,7 +79,7 @@ class Spine:
     @property
     def rank(self) -> int:
         """How soon it is its turn, 0 first."""
-        waits = (self.due, bool(self.turns_left), self.state in _WAITING, True)
+        waits = (self.due, bool(self.turns_left), self.new, self.state in _WAITING, True)
         return waits.index(True)
 
 
@@ -96,6 +98,7 @@ def spine_of(job: Job, look_ups: int, before: Spine | None = None) -> Spine:
         state=_state(job),
         taken_in_at=job.taken_in_at,
         last_visit=last_visit(job),
+        new=_is_new(job, look_ups),
         look_ups=look_ups,
         came_back=len(reappeared_entries(job)),
         turns_left=_turns_left(job),
@@ -150,6 +153,12 @@ def _model(job: Job) -> str:
     facts = job.facts
     memory = f"{round(facts.memory_bytes / 1e9)} GB" if facts.memory_bytes else ""
     return ", ".join(filter(None, (facts.cpu_model, memory)))
+
+
+def _is_new(job: Job, look_ups: int) -> bool:
+    card = job.card
+    written = card.owner, card.complaint, job.postings, job.turns, job.advised, look_ups
+    return bool(job.boots) and not any(written)
 
 
 def _turns_left(job: Job) -> int:
