@@ -51,7 +51,7 @@ def analysed_before(request, monkeypatch):
         monkeypatch.setattr(workshop, "CostsKept", lambda _analyses: COSTS)
 
 
-@pytest.fixture(scope="session")
+@pytest.fixture(scope="session", autouse=True)
 def modules_kept():
     """Garbage is not looked for among all that was imported, after every window."""
     gc.collect()
@@ -59,7 +59,7 @@ def modules_kept():
 
 
 @pytest.fixture
-def opened(qtbot, modules_kept):
+def opened(qtbot):
     """Opens a window on a ledger file; closes it, and its threads, at the end."""
     windows = []
 
