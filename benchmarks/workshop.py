@@ -18,17 +18,24 @@ from sqlalchemy import insert, select, text
 from tests.helpers.server import Server, programs
 
 from goals import measured, often
+from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.shelf.spine import SPINE_RULE
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.lessons import keep_lessons
 from plucky_ledger.store.spines import keep_spine
 from plucky_ledger.store.tables.jobs import BootRow, JobRow
+from plucky_ledger.usecases.changing.decisions import decide
 from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 from plucky_ledger.usecases.jobs.shelf import read_shelf
+from plucky_ledger.usecases.reading.elsewhere import WorkshopMemory
+from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.usecases.recording.boots import add_typed
+from plucky_ledger.usecases.recording.typed_entries import type_entries
 
-JOBS, BOOTS_A_JOB = often(10_000, 1_000), 20
+JOBS, BOOTS_A_JOB, DECIDED = often(10_000, 1_000), 20, 5
 BENCHES, STEPS_A_BENCH = 20, often(50, 10)
 BEGAN = datetime(2026, 1, 5, 8, 0, tzinfo=UTC)
 PACE = 1.2
@@ -61,6 +68,8 @@ def fill(ledger: Ledger) -> None:
     number = take_in(ledger, Card("", "PC", "Sailmaker Lane Library"), Facts(cores=4))
     for boot in range(BOOTS_A_JOB):
         add_typed(ledger, number, {Measure.SETTLED: 50.0 + boot % 5}, BEGAN + timedelta(days=boot))
+    type_entries(ledger, number, "\n".join(f"Made up {n} | made-up-{n}" for n in range(DECIDED)))
+    decide(ledger, number, entries_known(ledger, number), Decision.KEEP)
     with ledger.session() as session:
         job = dict(session.execute(select(JobRow.__table__)).mappings().one())
         boots = [dict(row) for row in session.execute(select(BootRow.__table__)).mappings()]
@@ -81,13 +90,18 @@ def fill(ledger: Ledger) -> None:
             )
         session.flush()
         keep_spine(session, number)
-        (spine,) = session.execute(text("SELECT spine FROM spines")).one()
+        keep_lessons(session, number)
+        session.flush()
+        spine, lessons = session.execute(text("SELECT spine, lessons FROM spines")).one()
         kept = json.loads(spine)
         for n in range(2, JOBS + 1):
             kept["job"], kept["card"]["label"], kept["card"]["title"] = n, f"{n:05d}", f"PC {n}"
             session.execute(
-                text("INSERT INTO spines (job, spine, rule) VALUES (:job, :spine, 1)"),
-                {"job": n, "spine": json.dumps(kept)},
+                text(
+                    "INSERT INTO spines (job, spine, rule, lessons) "
+                    "VALUES (:job, :spine, :rule, :lessons)"
+                ),
+                {"job": n, "spine": json.dumps(kept), "rule": SPINE_RULE, "lessons": lessons},
             )
 
 
@@ -107,6 +121,16 @@ def size_up(ledger: Ledger, where: str) -> None:
     there = f"{JOBS} jobs with {JOBS * BOOTS_A_JOB} boots {where}"
     measured(f"s for the shelf, {there}", quickest(lambda: read_shelf(ledger)), 0.5)
     measured(f"s to open a job, {there}", quickest(lambda: read_job(ledger, JOBS // 2)), 0.3)
+    memory = WorkshopMemory()
+    first, *_ = entries_known(ledger, 1)
+
+    def known() -> None:
+        assert len(memory.elsewhere(ledger, first.identity, 1)) == JOBS - 1
+
+    begun = time.monotonic()
+    known()
+    print(f"what {there} know of programs is read in {time.monotonic() - begun:.2f} s, once")
+    measured(f"s for a program that all have, {there}", quickest(known), 0.1)
 
 
 def benches_at_once(server: Server) -> None:

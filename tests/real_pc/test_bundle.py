@@ -20,8 +20,13 @@ from tests.real_pc.use import ledger_command, switched_on
 
 IN_THE_PC = "/srv/bundle"
 OURS = ("plucky", "pluckyledger")
-KEPT_AT_HOME = (".local/share/plucky-ledger/", ".local/state/plucky-ledger/", ".cache/fontconfig/")
-"""Ledgers and recordings, the log, and what a library keeps of fonts."""
+KEPT_AT_HOME = (
+    ".local/share/plucky-ledger/",
+    ".local/state/plucky-ledger/",
+    ".config/plucky-ledger/ui.ini",
+    ".cache/fontconfig/",
+)
+"""Ledgers and recordings, the log, preferences, and what a library keeps of fonts."""
 
 
 @pytest.fixture(scope="module")

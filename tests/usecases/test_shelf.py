@@ -18,6 +18,7 @@ from plucky_ledger.usecases.changing.postings import post
 from plucky_ledger.usecases.jobs.jobs import find_job, rewrite_card, take_in
 from plucky_ledger.usecases.jobs.shelf import keep_missing_spines, read_shelf
 from plucky_ledger.usecases.jobs.undo import redo, undo
+from plucky_ledger.usecases.reading.elsewhere import WorkshopMemory, keep_missing_lessons
 from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.usecases.recording.boots import add_typed, set_boot_aside
 from plucky_ledger.usecases.recording.typed_entries import type_entries
@@ -149,3 +150,32 @@ def test_a_decision_is_no_other_jobs(demo):
     assert after[other] == before[other]
     set_boot_aside(demo, other, 1, "somebody pulled the plug")
     kept_is_made(demo)
+
+
+def taught(demo):
+    """What a memory that was never asked before tells, by all ways there are."""
+    memory, number = WorkshopMemory(), find_job(demo, "0398")
+    programs = {
+        entry.entry_id: memory.elsewhere(demo, entry.identity, number)
+        for entry in entries_known(demo, number)
+    }
+    assert any(programs.values())
+    return programs, memory.look_ups(demo), memory.plans(demo)
+
+
+def test_what_jobs_taught_is_kept_until_somebody_writes_in_them(demo):
+    worked_out, kept = taught(demo), WorkshopMemory()
+    assert keep_missing_lessons(demo) == 2
+    assert keep_missing_lessons(demo) == 0
+    assert taught(demo) == worked_out
+    assert kept.look_ups(demo) == worked_out[1]
+    number = find_job(demo, "0417")
+    decide(demo, number, entries_known(demo, number)[:2], Decision.LOOK_UP)
+    after = taught(demo)
+    assert after != worked_out
+    assert kept.look_ups(demo) == after[1]
+    assert keep_missing_lessons(demo) == 1
+    assert taught(demo) == after
+    undo(demo, number)
+    assert taught(demo) == worked_out
+    assert kept.look_ups(demo) == worked_out[1]

@@ -57,4 +57,4 @@ def keep_spine(session: Session, number: int) -> None:
     if row is None:
         session.add(SpineRow(job=number, spine=made, rule=SPINE_RULE))
     else:
-        row.spine, row.rule = made, SPINE_RULE
+        row.spine, row.rule, row.lessons = made, SPINE_RULE, ""

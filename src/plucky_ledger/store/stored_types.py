@@ -18,6 +18,7 @@ from plucky_ledger.core.job.job import Turns
 from plucky_ledger.core.pc.condition import Inspected
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc
+from plucky_ledger.core.shelf.lessons import Lessons
 from plucky_ledger.core.shelf.spine import Spine
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure, Reading
@@ -41,5 +42,6 @@ STORED: Mapping[str, object] = {
     "profiles.profile": StockProfile,
     "steps.facts": dict[str, Fact],
     "spines.spine": Spine,
+    "spines.lessons": Lessons,
 }
 """By table and column."""

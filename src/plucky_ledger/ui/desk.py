@@ -36,6 +36,7 @@ from plucky_ledger.usecases.jobs.shelf import (
 from plucky_ledger.usecases.jobs.undo import redo, undo
 from plucky_ledger.usecases.jobs.workplace import DEMO_LEDGER
 from plucky_ledger.usecases.jobs.workshop import Workshop
+from plucky_ledger.usecases.reading.elsewhere import keep_missing_lessons
 from plucky_ledger.usecases.recording.figures import bring_figures_up_to_date
 from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.steps import done_again, undone
@@ -217,13 +218,18 @@ class Desk(QObject):
         self.executor.write(work, done, self._failed)
 
     def _keep_spines(self) -> None:
-        """Those that an older version has not written; other steps get in between."""
+        """Those that an older version has not written, and what jobs taught; other steps get in
+        between.
+        """
 
         def done(kept: int) -> None:
             if kept:
                 self._keep_spines()
 
-        self.executor.write(lambda: keep_missing_spines(self.ledger), done, self._failed)
+        def keep() -> int:
+            return keep_missing_spines(self.ledger) or keep_missing_lessons(self.ledger)
+
+        self.executor.write(keep, done, self._failed)
 
     def close_job(self) -> None:
         """Back to the shelf."""

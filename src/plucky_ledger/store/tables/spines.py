@@ -13,4 +13,6 @@ class SpineRow(Base):
     spine: Mapped[str]
     """JSON of core.shelf.spine.Spine."""
     rule: Mapped[int]
-    """By which it was made: core.shelf.spine.SPINE_RULE."""
+    """By which both were made: core.shelf.spine.SPINE_RULE."""
+    lessons: Mapped[str] = mapped_column(default="", server_default="")
+    """JSON of core.shelf.lessons.Lessons; empty from a step on until somebody wants it."""

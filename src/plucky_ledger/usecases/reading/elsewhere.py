@@ -4,16 +4,24 @@ import threading
 from collections.abc import Mapping
 from dataclasses import dataclass
 
-from plucky_ledger.core.book.measured_effects import MeasuredEffect, measured_effects
-from plucky_ledger.core.book.plans import PlanHeld, plans_held
+from plucky_ledger.core.book.measured_effects import MeasuredEffect
+from plucky_ledger.core.book.plans import PlanHeld
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.identity import UNKNOWN, Identity, Match
-from plucky_ledger.core.job.entry_states import decisions_of
-from plucky_ledger.core.job.job import Card, Job
-from plucky_ledger.store.decisions import all_decisions, decisions
-from plucky_ledger.store.jobs import read_job, read_jobs
+from plucky_ledger.core.job.job import Card
+from plucky_ledger.core.shelf.lessons import Lessons
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.lessons import (
+    keep_lessons,
+    made_lessons,
+    read_lessons,
+    without_lessons,
+)
+from plucky_ledger.store.spines import without_spine
 from plucky_ledger.usecases.reading.learned import LearnedFile, others
+
+
+KEPT_AT_ONCE = 20
 
 
 @dataclass(frozen=True)
@@ -36,25 +44,31 @@ class LookUp:
     decided: Decided
 
 
-@dataclass(frozen=True)
-class _Learned:
-    """What one job taught."""
-
-    card: Card
-    decided: Mapping[str, Decided]
-    effects: Mapping[str, MeasuredEffect]
-    plans: tuple[PlanHeld, ...]
+def keep_missing_lessons(ledger: Ledger) -> int:
+    """Write what jobs taught where it is not kept; returns of how many. It is nobody's step."""
+    assert ledger.may_write(), "lessons are written beside the writer"
+    with ledger.session() as session:
+        if not without_lessons(session):
+            return 0
+    with ledger.writing(None) as session:
+        without = set(without_spine(session))
+        missing = [number for number in without_lessons(session) if number not in without]
+        for number in missing[:KEPT_AT_ONCE]:
+            keep_lessons(session, number)
+    return len(missing[:KEPT_AT_ONCE])
 
 
 class WorkshopMemory:
-    """All decisions of a ledger, read once; a job that was written in since is read again.
+    """What all jobs of a ledger taught, read once; of a job that was written in since, again.
 
     May be asked from several threads.
     """
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._learned: dict[int, _Learned] = {}
+        self._lessons: dict[int, Lessons] = {}
+        self._having: dict[tuple[Match, str], set[tuple[int, str]]] = {}
+        """Jobs and the entry ids of a program in them, by all that it may be known by."""
         self._written: dict[int | None, int] = {}
         self._read = False
         self._others: tuple[int | None, tuple[LearnedFile, ...]] | None = None
@@ -62,17 +76,19 @@ class WorkshopMemory:
     def elsewhere(self, ledger: Ledger, identity: Identity, but_job: int) -> tuple[Elsewhere, ...]:
         """What was decided about a program on other jobs, the surest matches first."""
         answers = []
-        for number, learned in self._up_to_date(ledger).items():
-            if number == but_job:
-                continue
-            for entry_id, decided in learned.decided.items():
-                program = decided.identity
-                if program == UNKNOWN:
-                    program = Identity(entry_id=entry_id)
-                matched = identity.matches(program)
-                if matched is not None:
-                    effect = learned.effects.get(entry_id)
-                    answers.append(Elsewhere(learned.card, decided, matched, effect))
+        lessons = self._up_to_date(ledger)
+        with self._lock:
+            names = (self._having.get(name, ()) for name in _names(identity))
+            having = set[tuple[int, str]]().union(*names)
+        for number, entry_id in sorted(having):
+            learned = lessons.get(number)
+            decided = learned.decided.get(entry_id) if learned is not None else None
+            if number == but_job or learned is None or decided is None:
+                continue  # it was decided about before, and is not any more
+            matched = identity.matches(_known_by(entry_id, decided))
+            if matched is not None:
+                effect = learned.effects.get(entry_id)
+                answers.append(Elsewhere(learned.card, decided, matched, effect))
         order = list(Match)
         return tuple(sorted(answers, key=lambda answer: order.index(answer.matched_by)))
 
@@ -104,7 +120,7 @@ class WorkshopMemory:
                 self._others = written, others(ledger)
             return self._others[1]
 
-    def _up_to_date(self, ledger: Ledger) -> Mapping[int, _Learned]:
+    def _up_to_date(self, ledger: Ledger) -> Mapping[int, Lessons]:
         with self._lock:
             written = dict(ledger.written)
             # Somebody else may write in a ledger that is only looked at, or take jobs in.
@@ -115,22 +131,38 @@ class WorkshopMemory:
                 for number in (n for n in written if written[n] != self._written.get(n)):
                     self._read_one(ledger, number)
             self._read, self._written = True, written
-            return dict(self._learned)
+            return self._lessons
 
     def _read_all(self, ledger: Ledger) -> None:
         with ledger.session() as session:
-            decided = all_decisions(session)
-            jobs = read_jobs(session)
-        self._learned = {job.number: _learned(job, decided.get(job.number, {})) for job in jobs}
+            made = {number: made_lessons(session, number) for number in without_lessons(session)}
+            self._lessons, self._having = {}, {}
+            self._take(made | read_lessons(session))
 
     def _read_one(self, ledger: Ledger, number: int | None) -> None:
         if number is None:
             return
         with ledger.session() as session:
-            job = read_job(session, number)
-            self._learned[number] = _learned(job, decisions(session, number))
+            self._take({number: made_lessons(session, number)})
+
+    def _take(self, lessons: Mapping[int, Lessons]) -> None:
+        """These as well; whoever reads in those before goes on doing so."""
+        for number, learned in lessons.items():
+            for entry_id, decided in learned.decided.items():
+                for name in _names(_known_by(entry_id, decided)):
+                    self._having.setdefault(name, set()).add((number, entry_id))
+        self._lessons = {**self._lessons, **lessons}
 
 
-def _learned(job: Job, written: Mapping[str, Decided]) -> _Learned:
-    decided = decisions_of(job, written)
-    return _Learned(job.card, decided, measured_effects(job), plans_held(job))
+def _known_by(entry_id: str, decided: Decided) -> Identity:
+    return Identity(entry_id=entry_id) if decided.identity == UNKNOWN else decided.identity
+
+
+def _names(identity: Identity) -> list[tuple[Match, str]]:
+    """All that it may be known by; programs that match share one of them."""
+    names = (
+        (Match.PACKAGE, identity.package),
+        (Match.PROGRAM, identity.executable),
+        (Match.ENTRY, identity.entry_id),
+    )
+    return [name for name in names if name[1]]
