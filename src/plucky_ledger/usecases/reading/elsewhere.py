@@ -20,7 +20,6 @@ from plucky_ledger.store.lessons import (
 from plucky_ledger.store.spines import without_spine
 from plucky_ledger.usecases.reading.learned import LearnedFile, others
 
-
 KEPT_AT_ONCE = 20
 
 
