@@ -67,8 +67,8 @@ test-installed: $(VENV)/ready-dev libraries
 # The oldest versions that pyproject.toml allows, exactly those: what leans on them most.
 test-lowest: libraries
 	rm -rf build/lowest && $(PYTHON) -m venv build/lowest
-	build/lowest/bin/$(PIP) --constraint constraints-lowest.txt --editable '.[all]' $(TESTERS) \
-		pytest-qt pytest-cov scipy
+	build/lowest/bin/$(PIP) --no-compile --constraint constraints-lowest.txt --editable '.[all]' \
+		$(TESTERS) pytest-qt
 	build/lowest/bin/python -m pytest -n $(AT_ONCE) $(LEAN_ON_PACKAGES)
 
 # Every figure beside its goal, and all of them in one table; QUICK=1 in under five minutes, with
