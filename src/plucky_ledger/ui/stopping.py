@@ -1,18 +1,21 @@
 """Stop now, from the window: a trial that is watched for some seconds and kept nowhere."""
 
 from collections.abc import Callable
+from typing import TYPE_CHECKING
 
 from plucky_ledger.core.boots.attribution import OwnerKind
 from plucky_ledger.core.pc.stopping import Stopped
-from plucky_ledger.pages.load import LoadRow
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.usecases.changing.stop_now import stop_now
 from plucky_ledger.wording.language import say
 from plucky_ledger.wording.safe import shown
 from plucky_ledger.wording.switching import stopped_in_words
 
+if TYPE_CHECKING:
+    from plucky_ledger.pages.load import LoadRow
 
-def stop_row(desk: Desk, row: LoadRow, over: Callable[[], None]) -> None:
+
+def stop_row(desk: Desk, row: "LoadRow", over: Callable[[], None]) -> None:
     """End what a row of the load stands for, and say what came of it; ``over`` is called then."""
     job, ledger = desk.job, desk.ledger
     if job is None:

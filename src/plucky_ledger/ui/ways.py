@@ -3,7 +3,6 @@
 from PySide6.QtCore import QObject, Qt
 from PySide6.QtWidgets import QApplication
 
-from plucky_ledger.pages.basis import line_basis
 from plucky_ledger.ui.book.book_view import BookView
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.registry import LENSES, LensName
@@ -11,7 +10,6 @@ from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.ui.shelf_view import ShelfView
 from plucky_ledger.ui.window_panels import Panels
 from plucky_ledger.usecases.jobs.manual import Part
-from plucky_ledger.wording.basis import of_line
 
 
 class Ways(QObject):
@@ -102,6 +100,9 @@ class Ways(QObject):
         job = self._desk.job
         basis = None if self.in_the_book else self._right.basis
         if basis is None and job is not None:
+            from plucky_ledger.pages.basis import line_basis  # once somebody asks
+            from plucky_ledger.wording.basis import of_line
+
             basis = of_line(line_basis(job, self._desk.measure, self._desk.line))
         if basis is not None:
             self._panels.show_basis(basis)

@@ -11,7 +11,6 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.lenses.registry import LensName
 from plucky_ledger.ui.right_page import RightPage
 from plucky_ledger.usecases.jobs.manual import Part
-from plucky_ledger.wording.basis import Basis
 
 if TYPE_CHECKING:
     from collections.abc import Callable
@@ -41,6 +40,7 @@ if TYPE_CHECKING:
     from plucky_ledger.ui.panels.workshop import WorkshopPanel
     from plucky_ledger.ui.panels.write_down import WriteDownPanel
     from plucky_ledger.usecases.jobs.job_files import Incoming, Side
+    from plucky_ledger.wording.basis import Basis
 
 BesideT = TypeVar("BesideT", bound="Panel")
 FillingT = TypeVar("FillingT", bound="TakeInPanel | StopwatchPanel")
@@ -402,7 +402,7 @@ class Panels(QObject):
         self.manual.begin(part, section)
         self._open(self.manual)
 
-    def show_basis(self, basis: Basis) -> None:
+    def show_basis(self, basis: "Basis") -> None:
         """What a figure rests on."""
         self.basis.begin(basis)
         self._right.show_panel(self.basis)

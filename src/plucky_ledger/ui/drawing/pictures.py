@@ -4,7 +4,6 @@ from collections.abc import Callable
 
 from PySide6.QtCore import QBuffer, QPoint, QRectF, QSize
 from PySide6.QtGui import QGuiApplication, QImage, QPainter
-from PySide6.QtSvg import QSvgGenerator
 from PySide6.QtWidgets import QWidget
 
 from plucky_ledger.ui.theme import ink, scaled_font
@@ -20,6 +19,8 @@ def painted(size: QSize, paint: Callable[[QPainter], None], ending: str, title: 
     buffer = QBuffer()
     buffer.open(QBuffer.OpenModeFlag.WriteOnly)
     if ending == SVG:
+        from PySide6.QtSvg import QSvgGenerator  # not at the start
+
         generator = QSvgGenerator()
         generator.setOutputDevice(buffer)
         # Widgets have measured their words at the screen's size.

@@ -2,6 +2,7 @@
 
 from operator import is_
 from pathlib import Path
+from typing import TYPE_CHECKING
 
 from PySide6.QtWidgets import (
     QHBoxLayout,
@@ -14,13 +15,11 @@ from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.job.job import Job
-from plucky_ledger.core.replay.preview import Preview
 from plucky_ledger.core.replay.voices import Voices
 from plucky_ledger.core.values.recent import Recent
 from plucky_ledger.pages.lane_order import LaneOrder, folded, ordered, parts_of_system
 from plucky_ledger.pages.lanes import NO_FACTS, LaneFacts, LanesPage, lane_facts, lanes_page
 from plucky_ledger.pages.lanes_table import figures_of
-from plucky_ledger.pages.preview import preview_page
 from plucky_ledger.ui.accessible.announcing import announce
 from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.deciding import Deciding
@@ -33,7 +32,6 @@ from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.ui.text import FoldButton, Text
 from plucky_ledger.ui.theme import digits_wide
 from plucky_ledger.usecases.reading.voices import boot_voices
-from plucky_ledger.wording.basis import Basis, of_lane
 from plucky_ledger.wording.lanes import (
     ORDERS,
     boot_in_words,
@@ -43,6 +41,10 @@ from plucky_ledger.wording.lanes import (
     legend,
 )
 from plucky_ledger.wording.language import say
+
+if TYPE_CHECKING:
+    from plucky_ledger.core.replay.preview import Preview
+    from plucky_ledger.wording.basis import Basis
 
 KEPT_VOICES = 4
 
@@ -150,6 +152,8 @@ class LanesLens(Lens):
         page = lanes_page(analysis, voices, self._facts)
         laid = lanes_page(behind, behinds) if behind else None
         if preview is not None:
+            from plucky_ledger.pages.preview import preview_page  # comes after the first look
+
             laid = preview_page(page, preview)
         page = ordered(page, self.order)
         parts = parts_of_system(page)
@@ -236,11 +240,11 @@ class LanesLens(Lens):
             self._preview = None
         shop, boots = self._desk.workshop, self._desk.boots
 
-        def work() -> tuple[Preview | None, LaneFacts]:
+        def work() -> "tuple[Preview | None, LaneFacts]":
             preview = shop.costs.preview(shop.ledger, job, boot)
             return preview, lane_facts(shop.ledger, job, boots, shop.costs)
 
-        def known(found: tuple[Preview | None, LaneFacts]) -> None:
+        def known(found: "tuple[Preview | None, LaneFacts]") -> None:
             if wanted == self._asked:
                 self._preview, self._facts = found
                 self.refresh()
@@ -257,8 +261,10 @@ class LanesLens(Lens):
         self._deciding.decide(entries, decision)
 
     @property
-    def basis(self) -> Basis | None:
+    def basis(self) -> "Basis | None":
         """What the chosen lane rests on; None without one."""
+        from plucky_ledger.wording.basis import of_lane  # once somebody asks
+
         page, chosen = self.canvas.page, self.canvas.chosen
         for lane in page.lanes if page is not None else ():
             if page is not None and lane.entry_id == chosen:

@@ -18,7 +18,6 @@ from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.mirror import copy_job, count_steps, jobs_with_steps
 from plucky_ledger.store.tables.jobs import JobRow
-from plucky_ledger.usecases.jobs.job_files import export_job
 
 NAME, HOME = "meanwhile.ledger", "meanwhile-{number}.plucky-job"
 _ONE_AT_A_TIME = threading.Lock()
@@ -79,6 +78,8 @@ class Meanwhile:
         """The jobs in which something was done meanwhile, each as a file that any ledger takes in.
         Raises Trouble.
         """
+        from plucky_ledger.usecases.jobs.job_files import export_job  # few ever have to
+
         with _ONE_AT_A_TIME:
             if not self.path.exists():
                 return ()

@@ -3,6 +3,7 @@
 import threading
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import TYPE_CHECKING
 
 from plucky_ledger.core.book.measured_effects import MeasuredEffect
 from plucky_ledger.core.book.plans import PlanHeld
@@ -18,7 +19,9 @@ from plucky_ledger.store.lessons import (
     without_lessons,
 )
 from plucky_ledger.store.spines import without_spine
-from plucky_ledger.usecases.reading.learned import LearnedFile, others
+
+if TYPE_CHECKING:
+    from plucky_ledger.exchange.learned_file import LearnedFile
 
 KEPT_AT_ONCE = 20
 
@@ -109,10 +112,12 @@ class WorkshopMemory:
             plan for learned in self._up_to_date(ledger).values() for plan in learned.plans
         )
 
-    def others(self, ledger: Ledger) -> tuple[LearnedFile, ...]:
+    def others(self, ledger: Ledger) -> "tuple[LearnedFile, ...]":
         """What other workshops told, read once and again where something of the whole workshop was
         written.
         """
+        from plucky_ledger.usecases.reading.learned import others  # not at the start
+
         with self._lock:
             written = ledger.written.get(None)
             if self._others is None or self._others[0] != written:
