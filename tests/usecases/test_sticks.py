@@ -3,23 +3,31 @@
 import gzip
 import json
 import os
+import re
 import shutil
+from datetime import UTC, datetime
 from pathlib import Path
 
 import pytest
+from click.testing import CliRunner
 
+from plucky_ledger.cli.main import main
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.linux import notifications
 from plucky_ledger.stick.kept import ABOUT, ON_THE_STICK
 from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 from plucky_ledger.usecases.recording import sticks
+from plucky_ledger.usecases.recording.boots import add_typed
 from plucky_ledger.usecases.recording.sticks import Known, look, on_a_stick, take_in_from
 from plucky_ledger.wording.sticks import on_the_stick, taken_in
 
 BOOTS = Path(__file__).parents[1] / "data/real-boot"
 FIRST, SECOND = "baseline-01.jsonl.gz", "baseline-02.jsonl.gz"
 THIRD = "without-import-01.jsonl.gz"
+FOURTH, FIFTH = "slow-drive.jsonl.gz", "starved.jsonl.gz"
 HERE, THERE = "a" * 32, "b" * 32
 LONG_AGO = 1_700_000_000
 
@@ -65,6 +73,31 @@ def test_each_pc_into_its_own_book_and_nothing_twice(ledger, tmp_path):
     folder = put(tmp_path, HERE, SECOND)  # the same boot as of another PC is new to this one
     (again,) = look(ledger, on_a_stick(tmp_path), known)
     assert again.new == (folder / f"boot-{SECOND}",)
+
+
+def test_a_pc_that_got_slower_is_told_once_and_on_the_desktop(ledger, tmp_path, monkeypatch):
+    """Four boots of half a minute come after ten that took a fourth of that."""
+    number = take_in(ledger, Card("", "Quay PC"), Facts(), WhichPc(PcKind.REAL, HERE))
+    for boot in range(10):
+        began = datetime(2026, 1, 5 + boot, 8, tzinfo=UTC)
+        add_typed(ledger, number, {Measure.SETTLED: 7.0 + boot % 3 / 5}, began)
+    put(tmp_path, HERE, FIRST, SECOND, FOURTH, FIFTH)
+    shown = []
+    monkeypatch.setattr(notifications, "notify", lambda text, user: shown.append((text, user)))
+    where = ledger.address.text
+    ledger.close()
+
+    def imported():
+        command = ["import", "--drop", str(tmp_path), "--notify", "--ledger", where]
+        return CliRunner().invoke(main, command)
+
+    told = imported()
+    (sentence,) = [text for text, user in shown if user == os.geteuid()]
+    assert re.fullmatch(r"Quay PC is \d+\.\d s slower since \d+ \w+\.", sentence)
+    assert sentence in told.output
+    put(tmp_path, HERE, THIRD)
+    assert "slower" not in imported().output
+    assert len(shown) == 1
 
 
 def test_hostile_sticks_are_passed_over(ledger, tmp_path, monkeypatch):

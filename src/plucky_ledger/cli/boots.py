@@ -36,6 +36,9 @@ if TYPE_CHECKING:
     type=click.Path(path_type=Path),
     help="A stick, or a folder like one: all that is new on it, each PC into its job.",
 )
+@click.option(
+    "--notify", is_flag=True, help="With --drop: PCs that got slower are told on the desktop, too."
+)
 @job_option(help="Label of the job; without it a new job is taken in.")
 @keep_option
 @new_option
@@ -44,6 +47,7 @@ if TYPE_CHECKING:
 def import_files(
     files: tuple[Path, ...],
     drop: Path | None,
+    notify: bool,
     label: str | None,
     keep: str | None,
     new: bool,
@@ -53,8 +57,10 @@ def import_files(
     """Import recordings FILES into a job's book, or job files (.plucky-job) as jobs."""
     if bool(files) is (drop is not None):
         raise click.UsageError(say("Name recordings, or a folder after --drop."))
+    if notify and drop is None:
+        raise click.UsageError(say("--notify is for a folder after --drop."))
     if drop is not None:
-        _import_all(drop, ledger, new, as_json)
+        _import_all(drop, notify, ledger, new, as_json)
         return
     from plucky_ledger.usecases.jobs.jobs import find_job
     from plucky_ledger.wording.trouble import trouble_in_words
@@ -90,13 +96,17 @@ def _imported(book: "Ledger", number: int, path: Path) -> tuple[int | None, str]
     return done.boot, in_one_line(done.remarks)
 
 
-def _import_all(drop: Path, ledger: str | None, new: bool, as_json: bool) -> None:
+def _import_all(drop: Path, notify: bool, ledger: str | None, new: bool, as_json: bool) -> None:
     """What is new on a stick, or in a folder into which recordings come."""
+    from plucky_ledger.usecases.jobs.notice import show_on_the_desktop
     from plucky_ledger.usecases.recording.sticks import Known, look, on_a_stick, take_in_from
-    from plucky_ledger.wording.sticks import taken_in
+    from plucky_ledger.wording.sticks import got_slower, taken_in
 
     with opened(ledger, make=True, new=new) as book:
         outcome = take_in_from(book, look(book, on_a_stick(drop), Known()))
+    if notify:
+        for sentence in got_slower(outcome):
+            show_on_the_desktop(sentence)
     if as_json:
         answer_json("import-drop", outcome)
     else:

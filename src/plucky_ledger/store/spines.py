@@ -25,6 +25,12 @@ def read_spines(session: Session) -> tuple[Spine, ...]:
     return tuple(from_json(text, Spine) for (text,) in rows)
 
 
+def read_spine(session: Session, number: int) -> Spine | None:
+    """The spine of one job; None where none is kept by today's rule."""
+    row = session.get(SpineRow, number)
+    return from_json(row.spine, Spine) if row is not None and row.rule == SPINE_RULE else None
+
+
 def without_spine(session: Session) -> Sequence[int]:
     """Numbers of the jobs that have none of today's rule, the newest first."""
     # In plain SQL: every command asks, and composing a statement takes longer than its answer.
@@ -52,8 +58,7 @@ def keep_spine(session: Session, number: int) -> None:
         if row is not None:
             session.delete(row)
         return
-    before = from_json(row.spine, Spine) if row is not None and row.rule == SPINE_RULE else None
-    made = as_json(made_spine(session, number, before))
+    made = as_json(made_spine(session, number, read_spine(session, number)))
     if row is None:
         session.add(SpineRow(job=number, spine=made, rule=SPINE_RULE))
     else:

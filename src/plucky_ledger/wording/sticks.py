@@ -4,6 +4,7 @@ from collections.abc import Sequence
 
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.usecases.recording.sticks import PcOnStick, TakenIn
+from plucky_ledger.wording.figures import day, with_unit
 from plucky_ledger.wording.language import all_of, say, say_n
 from plucky_ledger.wording.recording import remarks
 from plucky_ledger.wording.safe import shown
@@ -39,7 +40,22 @@ def taken_in(outcome: Sequence[TakenIn]) -> str:
     """What became of them."""
     sentences = [_taken(one) for one in outcome if one.boots]
     said = [word for one in outcome for word in one.said if not _as_expected(word)]
-    return " ".join([*sentences, *([remarks(said)] if said else [])]) or nothing_new()
+    words = [*sentences, *([remarks(said)] if said else []), *got_slower(outcome)]
+    return " ".join(words) or nothing_new()
+
+
+def got_slower(outcome: Sequence[TakenIn]) -> list[str]:
+    """A sentence for each PC that is found to be slower now."""
+    return [
+        say(
+            "{title} is {amount} slower since {day}.",
+            title=shown(one.title),
+            amount=with_unit(one.slower.by, one.slower.measure),
+            day=day(one.slower.since),
+        )
+        for one in outcome
+        if one.slower is not None
+    ]
 
 
 def _taken(one: TakenIn) -> str:

@@ -8,6 +8,7 @@ import time
 import zlib
 from collections.abc import Iterable, Iterator, Mapping, Sequence
 from dataclasses import dataclass, field
+from datetime import datetime
 from pathlib import Path
 
 import msgspec
@@ -15,6 +16,7 @@ import msgspec
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import PcKind, WhichPc
+from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import Reason
 from plucky_ledger.core.values.trouble import Refused
 from plucky_ledger.linux.files import read_bounded
@@ -25,6 +27,7 @@ from plucky_ledger.stick.kept import ENDINGS, ON_THE_STICK
 from plucky_ledger.store import boots as stored
 from plucky_ledger.store.jobs import jobs_of_pcs
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.spines import read_spine
 from plucky_ledger.usecases.jobs.jobs import take_in
 from plucky_ledger.usecases.recording.boots import keep_file, read_recording_file
 
@@ -61,6 +64,16 @@ class PcOnStick:
 
 
 @dataclass(frozen=True)
+class Slower:
+    """A PC that takes longer than it did."""
+
+    by: float
+    measure: Measure
+    since: datetime
+    """The first boot that was certainly after it."""
+
+
+@dataclass(frozen=True)
 class TakenIn:
     """What became of one PC's recordings."""
 
@@ -71,6 +84,8 @@ class TakenIn:
     boots: int
     said: tuple[Reason | Refused, ...]
     """Of those that are not in the book as they are expected to be."""
+    slower: Slower | None = None
+    """A step up in its boots that was not known before they came."""
 
 
 @dataclass
@@ -171,6 +186,7 @@ def take_in_from(ledger: Ledger, pcs: Sequence[PcOnStick]) -> list[TakenIn]:
 def _taken(ledger: Ledger, pc: PcOnStick) -> TakenIn:
     which = WhichPc(PcKind.REAL, pc.machine)
     number, boots, said = pc.job, 0, list[Reason | Refused]()
+    before = _slower(ledger, number)
     for path in pc.new:
         try:
             file = read_recording_file(path)
@@ -183,7 +199,21 @@ def _taken(ledger: Ledger, pc: PcOnStick) -> TakenIn:
         imported = keep_file(ledger, number, file, which)
         boots += imported.boot is not None
         said.extend(imported.remarks)
-    return TakenIn(number or 0, pc.title or pc.name, pc.job is None, boots, tuple(said))
+    now = _slower(ledger, number) if boots else None
+    title, is_news = pc.title or pc.name, now is not None and before is None
+    slower = now if is_news else None
+    return TakenIn(number or 0, title, pc.job is None, boots, tuple(said), slower)
+
+
+def _slower(ledger: Ledger, number: int | None) -> Slower | None:
+    """Whether a job's PC got slower, as the shelf tells."""
+    if number is None:
+        return None
+    with ledger.session() as session:
+        spine = read_spine(session, number)
+    if spine is None or spine.slower_by is None or spine.slower_since is None:
+        return None
+    return Slower(spine.slower_by, spine.measure, spine.slower_since)
 
 
 def _pcs(folders: Iterable[Path]) -> Iterator[tuple[Path, AboutPc]]:
