@@ -1,7 +1,7 @@
 """The line at the foot of the window for what is said of the moment: it moves nothing."""
 
 from PySide6.QtCore import Qt, Signal
-from PySide6.QtGui import QResizeEvent
+from PySide6.QtGui import QResizeEvent, QShowEvent
 from PySide6.QtWidgets import QHBoxLayout, QPushButton, QWidget
 
 from plucky_ledger.ui.accessible.announcing import announce
@@ -32,9 +32,6 @@ class MessageLine(QWidget):
         row.setContentsMargins(16, 3, 16, 3)
         row.addWidget(self._text, 1)
         row.addWidget(self.details_button)
-        self.setFixedHeight(
-            max(self._text.sizeHint().height(), self.details_button.sizeHint().height()) + 6
-        )
         self.show_message(self.message)
 
     def show_message(self, message: Message) -> None:
@@ -52,6 +49,13 @@ class MessageLine(QWidget):
         """The moment is over."""
         if self.message.text:
             self.show_message(Message(""))
+
+    def showEvent(self, event: QShowEvent) -> None:
+        super().showEvent(event)
+        # As high as with its button, whether that is there or not.
+        self.setFixedHeight(
+            max(self._text.sizeHint().height(), self.details_button.sizeHint().height()) + 6
+        )
 
     def resizeEvent(self, event: QResizeEvent) -> None:
         super().resizeEvent(event)
