@@ -11,7 +11,9 @@ from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.pages.shelf import ShelfFilter, ShelfOrder, counts, group_of, is_shown, shelf
+from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.spines import made_spine, read_spines
 from plucky_ledger.usecases.changing.decisions import decide, decisions_in, write_finding
 from plucky_ledger.usecases.changing.postings import post
@@ -179,3 +181,18 @@ def test_what_jobs_taught_is_kept_until_somebody_writes_in_them(demo):
     undo(demo, number)
     assert taught(demo) == worked_out
     assert kept.look_ups(demo) == worked_out[1]
+
+
+@pytest.mark.in_a_file
+def test_what_others_write_is_learned_by_who_only_looks(demo, demo_place):
+    number = find_job(demo, "0417")
+    with Ledger(demo_place, Trouble(TroubleCode.LEDGER_FOR_READERS)) as looked_at:
+        memory = WorkshopMemory()
+        before = memory.look_ups(looked_at)
+        decide(demo, number, entries_known(demo, number)[:2], Decision.LOOK_UP)
+        after = memory.look_ups(looked_at)
+        assert len(after) > len(before)
+        undo(demo, number)
+        assert memory.look_ups(looked_at) == before
+        redo(demo, number)
+        assert memory.look_ups(looked_at) == after

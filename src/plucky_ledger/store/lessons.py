@@ -4,7 +4,7 @@ a job takes it away: it is made anew when somebody wants it.
 
 from collections.abc import Sequence
 
-from sqlalchemy import select
+from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from plucky_ledger.core.shelf.lessons import Lessons, lessons_of
@@ -14,6 +14,7 @@ from plucky_ledger.store.decisions import decisions
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.tables.jobs import JobRow
 from plucky_ledger.store.tables.spines import SpineRow
+from plucky_ledger.store.tables.steps import StepRow
 
 
 def read_lessons(session: Session) -> dict[int, Lessons]:
@@ -27,6 +28,15 @@ def without_lessons(session: Session) -> Sequence[int]:
     kept = select(SpineRow.job).where(*_KEPT)
     missing = select(JobRow.number).where(JobRow.number.not_in(kept))
     return session.scalars(missing.order_by(JobRow.number.desc())).all()
+
+
+def newest_step(session: Session) -> tuple[str, int]:
+    """Identity of the newest step and how many are undone: another with every step that is taken,
+    undone or done again.
+    """
+    newest = select(StepRow.uuid).order_by(StepRow.number.desc()).limit(1)
+    undone = select(func.count()).select_from(StepRow).where(StepRow.undone)
+    return session.scalar(newest) or "", session.scalar(undone) or 0
 
 
 def made_lessons(session: Session, number: int) -> Lessons:

@@ -15,6 +15,7 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.lessons import (
     keep_lessons,
     made_lessons,
+    newest_step,
     read_lessons,
     without_lessons,
 )
@@ -73,6 +74,8 @@ class WorkshopMemory:
         """Jobs and the entry ids of a program in them, by all that it may be known by."""
         self._written: dict[int | None, int] = {}
         self._read = False
+        self._newest = ("", 0)
+        """The newest step in a ledger that is only looked at."""
         self._others: tuple[int | None, tuple[LearnedFile, ...]] | None = None
 
     def elsewhere(self, ledger: Ledger, identity: Identity, but_job: int) -> tuple[Elsewhere, ...]:
@@ -126,10 +129,12 @@ class WorkshopMemory:
 
     def _up_to_date(self, ledger: Ledger) -> Mapping[int, Lessons]:
         with self._lock:
-            written = dict(ledger.written)
-            # Somebody else may write in a ledger that is only looked at, or take jobs in.
-            others_write = ledger.read_only_because is not None
-            if not self._read or others_write or written.get(None) != self._written.get(None):
+            written, before = dict(ledger.written), self._newest
+            if ledger.read_only_because is not None:  # somebody else may write in it
+                with ledger.session() as session:
+                    self._newest = newest_step(session)
+            whole = written.get(None) != self._written.get(None) or self._newest != before
+            if whole or not self._read:
                 self._read_all(ledger)
             else:
                 for number in (n for n in written if written[n] != self._written.get(n)):
