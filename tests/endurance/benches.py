@@ -136,15 +136,16 @@ class Network:
         self.passes = threading.Event()
         self.passes.set()
         self._ends = []
-        threading.Thread(target=self._accept, daemon=True).start()
+        self._accepting = threading.Thread(target=self._accept, daemon=True)
+        self._accepting.start()
 
     def _accept(self):
         with suppress(OSError):
             while True:
                 near, _ = self._socket.accept()
                 far = socket.socket(socket.AF_UNIX)
-                far.connect(self._to)
                 self._ends += [near, far]
+                far.connect(self._to)
                 for one, other in ((near, far), (far, near)):
                     threading.Thread(target=self._pass_on, args=(one, other), daemon=True).start()
 
@@ -162,10 +163,13 @@ class Network:
         """Every connection ends; what was on its way is lost."""
         ends, self._ends = self._ends, []
         for end in ends:
-            with suppress(OSError):
+            with suppress(OSError):  # one of the two sides may be gone
                 end.shutdown(socket.SHUT_RDWR)
+            end.close()
 
     def close(self):
+        self._socket.shutdown(socket.SHUT_RDWR)
+        self._accepting.join()
         self._socket.close()
         self.passes.set()
         self.cut()

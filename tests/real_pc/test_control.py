@@ -155,7 +155,9 @@ def test_every_kind_is_set_to_every_state_and_put_back_byte_for_byte(pc):
     assert everything(pc) == before
 
 
-@pytest.mark.parametrize("script", [KILLED_MAKING, KILLED_GOING_BACK])
+@pytest.mark.parametrize(
+    "script", [KILLED_MAKING, pytest.param(KILLED_GOING_BACK, marks=pytest.mark.long)]
+)
 @pytest.mark.parametrize(("user", "off"), [(True, OFF_OF_USER), (False, OFF_OF_SYSTEM)])
 def test_a_kill_between_any_two_writes_is_put_back_by_the_next(pc, script, user, off):
     """Whoever changes anything next puts back what was cut off, and nothing is done twice."""
