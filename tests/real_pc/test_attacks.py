@@ -10,6 +10,7 @@ from tests.helpers.answers import answered
 from tests.real_pc.test_control import everything, scripted
 from tests.real_pc.use import ledger_command, recordings, switched_on
 
+pytestmark = pytest.mark.usefixtures("at_ease")
 STATE = "/home/bench/.local/state/plucky-ledger"
 JOURNAL = "/var/lib/plucky-ledger/changes"
 OFF_AND_TELL = """

@@ -1,6 +1,10 @@
 """The log of a real PC: not for everybody's eyes, and read through the administrator."""
 
+import pytest
+
 from tests.real_pc.use import ledger_command, switched_on
+
+pytestmark = pytest.mark.usefixtures("at_ease")
 
 
 def test_past_boots_are_read_through_the_administrator(real_pc):

@@ -8,6 +8,7 @@ import pytest
 from tests.real_pc.entries import STARTING
 from tests.real_pc.use import switched_on
 
+pytestmark = pytest.mark.usefixtures("at_ease")
 RECORDING = "/root/people.jsonl"
 THEIR_OWN = "/home/bench/people.jsonl"
 OTHERS = {"warden": 1001, "signscreen": 120}

@@ -98,6 +98,7 @@ def everything(pc):
     return {str(path.relative_to(pc.disk)) for path in found}
 
 
+@pytest.mark.usefixtures("at_ease")
 def test_a_boot_by_the_stick_on_a_pc_that_has_the_program_too(real_pc):
     """Its own copy does not get in the way of the installed program's."""
     switched_on(real_pc)
