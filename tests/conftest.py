@@ -1,6 +1,5 @@
 """Fixtures all tests share: a demo ledger recorded once, fresh ledgers, and a window."""
 
-import gc
 import os
 import shutil
 import tempfile
@@ -41,9 +40,6 @@ def pytest_unconfigure() -> None:
     shutil.rmtree(SOMEBODYS, ignore_errors=True)
 
 
-MOST_OPEN_FILES = 60
-"""A recorder has a file open for each process of the machine until it is garbage; from 1,024 on
-nothing can be waited for by select()."""
 STARTED = StartedProcesses()
 unwind_when_ended()
 
@@ -54,8 +50,6 @@ def no_process_left_behind():
     before = STARTED.there()
     yield
     STARTED.end(before)
-    if len(os.listdir("/proc/self/fd")) > MOST_OPEN_FILES:
-        gc.collect()
 
 
 @pytest.fixture(scope="session")

@@ -2,6 +2,7 @@
 
 import os
 import time
+from contextlib import closing
 
 import pytest
 from hypothesis import given
@@ -120,11 +121,11 @@ def test_steps_that_come_too_late_are_left_out_not_made_up_for(tmp_path):
 
 
 def test_a_wall_clock_that_is_set_is_noted_and_moves_nothing(monkeypatch):
-    pc = ThisPc()
-    really = time.time
-    monkeypatch.setattr(this_pc.time, "time", lambda: really() - 3600.0)
     monkeypatch.setattr("plucky_ledger.capture.boot_questions.told_of_this_boot", lambda *_: [])
-    lines = pc.closing_lines(lambda: True)
+    really = time.time
+    with closing(ThisPc()) as pc:
+        monkeypatch.setattr(this_pc.time, "time", lambda: really() - 3600.0)
+        lines = pc.closing_lines(lambda: True)
     notes = [
         reason_in_words(reason_from(line.said)) for line in lines if isinstance(line, NoteLine)
     ]

@@ -42,13 +42,14 @@ ALLOWED = {"msgspec", "plucky_ledger", "typing_extensions"}
 
 def test_this_machine_recorded_imported_and_shown(tmp_path, ledger, capsys):
     """The real recorder reads the real /proc; a busy program of ours is found in it."""
-    path = tmp_path / "boot.jsonl.gz"
+    path, open_before = tmp_path / "boot.jsonl.gz", os.listdir("/proc/self/fd")
     busy = subprocess.Popen([sys.executable, "-c", "while True: pass"])
     try:
         assert record_main(["--for", "3", "--rate", "4", "--out", str(path)]) == 0
     finally:
         busy.kill()
         busy.wait()
+    assert len(os.listdir("/proc/self/fd")) == len(open_before)
     (told,) = re.findall(r"Recorded (\d+) samples", capsys.readouterr().out)
     assert 6 < int(told) <= 13  # fewer where the machine keeps it waiting
     number = take_in(ledger, Card("", "bench PC"), Facts())

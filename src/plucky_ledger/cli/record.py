@@ -4,6 +4,7 @@ import argparse
 import os
 import sys
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import closing
 from pathlib import Path
 
 import msgspec
@@ -50,10 +51,9 @@ def _record(path: Path, for_seconds: float, pace: Pace, until_settled: bool, ech
     clock = BootClock()
     clock.stop_on_signals()
     watch = RestWatch(os.cpu_count() or 1, clock.now()) if until_settled else None
-    with RecordingWriter(path) as writer:
-        reason = record(
-            ThisPc(), clock, writer, for_seconds, pace, _echo() if echo else None, watch
-        )
+    listener = _echo() if echo else None
+    with RecordingWriter(path) as writer, closing(ThisPc()) as source:
+        reason = record(source, clock, writer, for_seconds, pace, listener, watch)
     if echo:
         return ""
     from plucky_ledger.wording.reasons import reason_in_words

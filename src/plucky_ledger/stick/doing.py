@@ -3,6 +3,7 @@
 import os
 import time
 from collections.abc import Callable, Iterator, Sequence
+from contextlib import closing
 from dataclasses import dataclass
 from pathlib import Path
 
@@ -58,9 +59,9 @@ def record_now(seconds: float, told: Callable[[float], None]) -> Path:
 
     with acting_as(person()):
         writer = RecordingWriter(path)
-    with writer:
+    with writer, closing(ThisPc()) as source:
         watch = RestWatch(os.cpu_count() or 1, begun)
-        record(ThisPc(), clock, writer, seconds, ADAPTIVE, hear, watch)
+        record(source, clock, writer, seconds, ADAPTIVE, hear, watch)
     return path
 
 
@@ -131,8 +132,8 @@ def keep_past_boots(told: Callable[[int], None]) -> int:
 
 def what_starts() -> Iterator[EntryLine]:
     """Every startup entry that this PC tells of, as who asks may see it."""
-    source = ThisPc()
-    source.sample()
-    for line in source.closing_lines(lambda: True):
-        if isinstance(line, EntryLine):
-            yield line
+    with closing(ThisPc()) as source:
+        source.sample()
+        for line in source.closing_lines(lambda: True):
+            if isinstance(line, EntryLine):
+                yield line

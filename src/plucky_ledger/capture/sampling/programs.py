@@ -189,10 +189,6 @@ class ProgramSampler:
         for pid in list(self._runs):
             self._drop(pid)
 
-    def __del__(self) -> None:
-        """A window that has recorded goes on without hundreds of files that nobody reads."""
-        self.close()
-
     def _described(self, run: _Run, text: bytes, fields: list[bytes]) -> ProgramLine:
         folder = f"{self._proc}{run.pid}/"
         name = _clean(_name(text), NAME_LIMIT)

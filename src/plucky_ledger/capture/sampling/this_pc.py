@@ -138,9 +138,13 @@ class ThisPc:
         return lines
 
     def close(self) -> None:
-        """Stop all queries."""
+        """Stop all queries, and close the files that were kept open: one for each process."""
         if self._early:
             self._early.stop()
+        kept = (self._stat, self._meminfo, self._diskstats, self._own_statm, *self._pressures)
+        for file in filter(None, kept):
+            file.close()
+        self._programs.close()
 
     def _slept(self) -> float:
         """Seconds the PC slept since the recording began."""
