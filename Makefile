@@ -4,8 +4,8 @@ VENV := .venv
 BIN := $(VENV)/bin
 PIP := pip install --quiet
 TESTERS := pytest pytest-xdist filelock hypothesis psutil jsonschema
-LEAN_ON_PACKAGES := tests/store tests/recording tests/cli/test_commands.py tests/cli/test_same_figures.py \
-	tests/usecases/test_use_cases.py tests/ui/test_window.py
+LEAN_ON_PACKAGES := tests/store tests/recording tests/exchange tests/cli/test_commands.py \
+	tests/cli/test_same_figures.py tests/usecases/test_use_cases.py tests/ui/test_window.py tests/ui/test_lanes.py
 AT_ONCE ?= 3
 ON_BOTH := tests/store tests/usecases tests/ui/test_window.py tests/ui/test_entries.py tests/ui/test_posting.py
 NEAREST := tests/core tests/usecases tests/pages tests/wording

@@ -29,10 +29,12 @@ os.environ["XDG_DATA_HOME"] = str(SOMEBODYS / "data")
 time.tzset()
 
 settings.register_profile(
-    "ours", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow]
+    "desk", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow]
 )
-settings.load_profile("ours")
+settings.register_profile("ci", parent=settings.get_profile("desk"), max_examples=100)
 language.use("en")
+
+settings.load_profile("ci" if os.environ.get("CI") else "desk")
 
 
 def pytest_unconfigure() -> None:

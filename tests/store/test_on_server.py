@@ -30,6 +30,7 @@ from plucky_ledger.usecases.jobs.jobs import find_job, read_job, read_jobs, rewr
 from plucky_ledger.usecases.jobs.meanwhile import is_gone
 from plucky_ledger.usecases.jobs.shared_ledger import move
 from plucky_ledger.usecases.jobs.undo import redo, undo
+from plucky_ledger.usecases.reading.elsewhere import keep_missing_lessons
 from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.usecases.recording.boots import add_typed
 from plucky_ledger.usecases.recording.typed_entries import type_entries
@@ -179,6 +180,7 @@ def test_what_one_writes_the_others_hear_of_within_a_second(two):
     assert heard.get(timeout=10) == number
     assert time.monotonic() - begun < 1.0
     add_typed(other, number, {Measure.SETTLED: 61.0})  # one's own is no news
+    assert keep_missing_lessons(one) == 1  # nor is what follows from the rest
     add_typed(one, number, {Measure.SETTLED: 62.0})
     assert heard.get(timeout=10) == number
     assert heard.empty()

@@ -91,6 +91,14 @@ class Ledger:
                 session.execute(text(telling))
         self.written[job] += 1
 
+    @contextmanager
+    def writing_what_follows(self) -> Iterator[Session]:
+        """A transaction that keeps what follows from the rest: others may have to wait for it, and
+        have nothing to hear of. Raises as ``writing``.
+        """
+        with self.kept.held(None), self.session() as session:
+            yield session
+
     def hold(self, job: int) -> None:
         """Have a job to oneself, among benches that share this ledger. Raises LedgerFault where
         another bench has it.

@@ -226,10 +226,10 @@ class Desk(QObject):
             if kept:
                 self._keep_spines()
 
-        def keep() -> int:
-            return keep_missing_spines(self.ledger) or keep_missing_lessons(self.ledger)
+        def keep(ledger: Ledger) -> int:
+            return keep_missing_spines(ledger) or keep_missing_lessons(ledger)
 
-        self.executor.write(keep, done, self._failed)
+        self.executor.write(lambda: tried_again(self.ledger, keep), done, self._failed)
 
     def close_job(self) -> None:
         """Back to the shelf."""

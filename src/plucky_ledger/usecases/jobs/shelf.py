@@ -67,7 +67,7 @@ def keep_missing_spines(ledger: Ledger) -> int:
     with ledger.session() as session:
         if not spines.without_spine(session):
             return 0
-    with ledger.writing(None) as session:
+    with ledger.writing_what_follows() as session:
         missing = spines.without_spine(session)[:MADE_AT_ONCE]
         for number in missing:
             spines.keep_spine(session, number)

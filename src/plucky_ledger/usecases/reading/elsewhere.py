@@ -53,7 +53,7 @@ def keep_missing_lessons(ledger: Ledger) -> int:
     with ledger.session() as session:
         if not without_lessons(session):
             return 0
-    with ledger.writing(None) as session:
+    with ledger.writing_what_follows() as session:
         without = set(without_spine(session))
         missing = [number for number in without_lessons(session) if number not in without]
         for number in missing[:KEPT_AT_ONCE]:
