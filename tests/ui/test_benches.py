@@ -6,13 +6,17 @@ from contextlib import suppress
 import pytest
 
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.job.job import Card
+from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
+from plucky_ledger.store.bringing_home import standing_steps
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.store.mirror import count_steps
 from plucky_ledger.store.server_secret import secret_of, use_secret
 from plucky_ledger.ui.password import PasswordDialog
 from plucky_ledger.usecases.changing.decisions import decide, decisions_in
 from plucky_ledger.usecases.jobs.benches import hold_job
-from plucky_ledger.usecases.jobs.jobs import find_job, read_job
+from plucky_ledger.usecases.jobs.jobs import find_job, read_job, take_in
 from plucky_ledger.usecases.jobs.meanwhile import Meanwhile
 from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.usecases.recording.boots import add_typed
@@ -91,33 +95,91 @@ def figures(ledger, number):
     return [boot.readings[Measure.SETTLED].value for boot in boots]
 
 
+def something_left(address):
+    """Whether something done meanwhile is still to be brought home."""
+    path = Meanwhile.of(address).path
+    if not path.exists():
+        return False
+    with Ledger(path) as copy, copy.session() as here:
+        return count_steps(here) > 0
+
+
+def steps_of(ledger, number):
+    with ledger.session() as session:
+        return [(one.uuid, one.code) for one in standing_steps(session, number)]
+
+
+def open_here(qtbot, window, number):
+    window.desk.open_job(number)
+    qtbot.waitUntil(lambda: window.desk.job is not None and window.desk.job.number == number)
+    settle(qtbot, window)
+
+
 def test_what_is_done_while_the_server_is_gone_is_there_when_it_is_back(copied, qtbot, server):
     window, address, number = copied
-    before = figures(window.desk.ledger, number)
+    other = find_job(window.desk.ledger, "0417")
+    open_here(qtbot, window, other)
+    qtbot.waitUntil(lambda: Meanwhile.of(address).has(other))
+    before = figures(window.desk.ledger, other)
     entries = entries_known(window.desk.ledger, number)
     server.stop("immediate")
-    window.desk.do(lambda ledger: add_typed(ledger, number, {Measure.SETTLED: 50.0}))
+    window.desk.do(lambda ledger: add_typed(ledger, other, {Measure.SETTLED: 50.0}))
     qtbot.waitUntil(lambda: "is kept here" in window.message)
     qtbot.waitUntil(lambda: window.goes_on_here.is_here)
     settle(qtbot, window)
     for value in (51.0, 52.0):
         window.desk.do(
-            lambda ledger, value=value: add_typed(ledger, number, {Measure.SETTLED: value})
+            lambda ledger, value=value: add_typed(ledger, other, {Measure.SETTLED: value})
         )
+    window.show_shelf()
+    qtbot.waitUntil(lambda: len(window.desk.shelf) == 2)
+    open_here(qtbot, window, number)
     window.desk.do(lambda ledger: decide(ledger, number, entries[:1], Decision.LOOK_UP, "new"))
+    window.desk.do(lambda ledger: take_in(ledger, Card("", "Ferry office PC"), Facts()))
     qtbot.waitUntil(lambda: window.desk.busy == 0)
-    assert len(window.desk.job.boots) == len(before) + 2
+    taken = [steps_of(window.desk.ledger, job) for job in (other, number)]
+    assert [len(one) for one in taken] == [2, 1]
     server.start()
     qtbot.waitUntil(lambda: not window.goes_on_here.is_here)
     with Ledger(address) as another:
-        qtbot.waitUntil(lambda: figures(another, number) == [*before, 51.0, 52.0])
+        qtbot.waitUntil(lambda: figures(another, other) == [*before, 51.0, 52.0])
         qtbot.waitUntil(
             lambda: decisions_in(another, number)[entries[0].entry_id].decision is Decision.LOOK_UP
         )
-        qtbot.waitUntil(lambda: not Meanwhile.of(address).to_bring_home())
+        qtbot.waitUntil(
+            lambda: "Ferry office PC" in [spine.card.title for spine in window.desk.shelf]
+        )
+        qtbot.waitUntil(lambda: not something_left(address))
+        assert steps_of(another, other)[-2:] == taken[0]
+        assert steps_of(another, number)[-1:] == taken[1]
     settle(qtbot, window)
-    window.desk.do(lambda ledger: add_typed(ledger, number, {Measure.SETTLED: 53.0}))
-    qtbot.waitUntil(lambda: len(window.desk.job.boots) == len(before) + 3)
+    open_here(qtbot, window, other)
+    window.desk.undo()  # step by step, as they were taken
+    qtbot.waitUntil(lambda: len(window.desk.job.boots) == len(before) + 1)
+    window.desk.do(lambda ledger: add_typed(ledger, other, {Measure.SETTLED: 53.0}))
+    qtbot.waitUntil(lambda: len(window.desk.job.boots) == len(before) + 2)
+
+
+def test_from_the_shelf_the_jobs_that_were_open_here_are_there_without_the_server(
+    copied, qtbot, server
+):
+    window, address, number = copied
+    window.show_shelf()
+    qtbot.waitUntil(lambda: window.desk.job is None)
+    settle(qtbot, window)
+    server.stop("immediate")
+    window.desk.read_shelf()
+    qtbot.waitUntil(lambda: window.goes_on_here.is_here)
+    assert "The jobs that were open here are shown" in window.message
+    qtbot.waitUntil(lambda: [spine.job for spine in window.desk.shelf] == [number])
+    open_here(qtbot, window, number)
+    window.desk.do(lambda ledger: add_typed(ledger, number, {Measure.SETTLED: 51.0}))
+    qtbot.waitUntil(lambda: window.desk.busy == 0)
+    server.start()
+    qtbot.waitUntil(lambda: "One step that was kept here" in window.message)
+    assert len(window.desk.shelf) == 1 or window.desk.job.number == number
+    with Ledger(address) as another:
+        assert figures(another, number)[-1] == 51.0
 
 
 def test_what_a_killed_bench_had_not_brought_home_comes_with_the_next_start(
@@ -131,7 +193,7 @@ def test_what_a_killed_bench_had_not_brought_home_comes_with_the_next_start(
     again, _ = window_on(opened, qtbot, address, "0398")
     with Ledger(address) as another:
         qtbot.waitUntil(lambda: figures(another, number) == [*before, 51.0])
-        qtbot.waitUntil(lambda: not Meanwhile.of(address).to_bring_home())
+        qtbot.waitUntil(lambda: not something_left(address))
         assert figures(another, number) == [*before, 51.0]
     assert again.desk.job is not None
 

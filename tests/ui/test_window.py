@@ -376,6 +376,11 @@ def test_the_shelf_finds_jobs_and_tells_those_that_are_due(qtbot, on_demo):
     shelf.order.setCurrentIndex(shelf.order.findData(ShelfOrder.OWNER))
     first, second = (shelf.spines.visualRect(shelf.spines.model().index(row, 0)) for row in (0, 1))
     assert first.height() > second.height()
+    clicked = []
+    shelf.spines.clicked.connect(clicked.append)
+    heading = first.topLeft() + QPoint(20, 6)
+    qtbot.mouseClick(shelf.spines.viewport(), Qt.MouseButton.LeftButton, pos=heading)
+    assert clicked == []
     shelf.order.setCurrentIndex(shelf.order.findData(ShelfOrder.PC))
     assert shelf.spines.visualRect(shelf.spines.model().index(0, 0)).height() == second.height()
     qtbot.keyClicks(shelf.search, "ticket")
@@ -383,7 +388,9 @@ def test_the_shelf_finds_jobs_and_tells_those_that_are_due(qtbot, on_demo):
     qtbot.keyClicks(shelf.search, "zzz")
     assert shelf.spines.model().rowCount() == 0
     shelf.search.clear()
-    shelf.spines.activated.emit(shelf.spines.model().index(0, 0))
+    at = shelf.spines.visualRect(shelf.spines.model().index(0, 0)).center()
+    qtbot.mouseClick(shelf.spines.viewport(), Qt.MouseButton.LeftButton, pos=at)
+    assert len(clicked) == 1
     qtbot.waitUntil(lambda: on_demo.desk.job is not None)
 
 

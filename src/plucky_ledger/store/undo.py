@@ -41,7 +41,7 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
     """
     assert ledger.may_write(), f"{code.value} is written beside the writer"
     with ledger.writing(job) as session:
-        _let_go_of_undone(session, job, keep=ledger.kept.keeps_all_steps)
+        let_go_of_undone(session, job, keep=ledger.kept.keeps_all_steps)
         row = StepRow(
             code=code.value,
             facts=as_json(facts),
@@ -74,7 +74,7 @@ def step(ledger: Ledger, code: StepCode, job: int | None, **facts: Fact) -> Iter
             for table, before, after in map(_as_images, changes)
         ]
         session.add_all(images)
-        _keep_spines(session, images)
+        keep_spines_of(session, images)
     parts = ", ".join(f"{name}={value!r}" for name, value in facts.items())
     log.info("%s, job %s: %s; %d rows", code.value, job, parts, len(changes))
 
@@ -104,8 +104,8 @@ def _refuse_others_upon(session: Session, row: StepRow, images: Sequence[StepIma
             raise Refused(TroubleCode.STEP_OF_ANOTHER, who=f"{author}@{bench}")
 
 
-def _keep_spines(session: Session, images: Iterable[StepImageRow]) -> None:
-    """Of the jobs that rows belong to."""
+def keep_spines_of(session: Session, images: Iterable[StepImageRow]) -> None:
+    """Write the spines anew of the jobs that rows belong to."""
     from plucky_ledger.store.spines import keep_spine  # only whoever writes needs it
 
     jobs = set()
@@ -125,7 +125,7 @@ def _of(job: int | None) -> ColumnElement[bool]:
     return StepRow.job.is_(None) if job is None else StepRow.job == job
 
 
-def _let_go_of_undone(session: Session, job: int | None, *, keep: bool) -> None:
+def let_go_of_undone(session: Session, job: int | None, *, keep: bool) -> None:
     """What was undone can no longer be done again."""
     undone = (StepRow.undone, _of(job))
     if keep:
@@ -221,7 +221,7 @@ def _move(ledger: Ledger, job: int | None, back: bool) -> Step | None:
             _put(session, image, back)
             session.flush()
         row.undone = back
-        _keep_spines(session, images)
+        keep_spines_of(session, images)
         facts = from_json(row.facts, dict[str, Fact])
         moved = Step(row.number, StepCode(row.code), facts, row.job)
     log.info("%s %s, job %s", "undone:" if back else "done again:", moved.code.value, job)

@@ -1,4 +1,4 @@
-"""The server of a workshop's ledger goes: the window goes on with a copy, and brings it home."""
+"""The server of a workshop's ledger goes: the window goes on with copies, and brings them home."""
 
 from dataclasses import replace
 from pathlib import Path
@@ -7,16 +7,20 @@ from PySide6.QtCore import QObject, QTimer
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.job_files import JobFiles
-from plucky_ledger.usecases.jobs.meanwhile import Meanwhile, is_back
+from plucky_ledger.usecases.jobs.meanwhile import Home, Meanwhile, is_back, is_gone
 from plucky_ledger.usecases.jobs.opening import Ledger
-from plucky_ledger.wording.language import say
+from plucky_ledger.wording.language import say, say_n
 
 COPY_AFTER_MILLISECONDS = 1500
 LOOK_AGAIN_MILLISECONDS = 2000
+BRING_AGAIN_MILLISECONDS = 10_000
+"""After another bench was writing in a job that is to be brought home."""
 
 
 class GoesOnHere(QObject):
-    """Keeps a copy of the job on the desk, changes over to it and back. Does nothing for a file."""
+    """Keeps copies of the jobs that are open here, changes over to them and back; nothing where the
+    ledger is a file.
+    """
 
     def __init__(self, desk: Desk, job_files: JobFiles) -> None:
         super().__init__(desk)
@@ -25,12 +29,17 @@ class GoesOnHere(QObject):
         self._kept = Meanwhile.of(desk.ledger.address)
         self._left: set[Path] = set()
         """Files that are still to be brought home."""
-        self._copying, self._looking = QTimer(self), QTimer(self)
-        self._copying.setSingleShot(True)
-        self._copying.setInterval(COPY_AFTER_MILLISECONDS)
+        self._copying, self._looking, self._bringing = QTimer(self), QTimer(self), QTimer(self)
+        for timer, after in (
+            (self._copying, COPY_AFTER_MILLISECONDS),
+            (self._bringing, BRING_AGAIN_MILLISECONDS),
+        ):
+            timer.setSingleShot(True)
+            timer.setInterval(after)
         self._copying.timeout.connect(self._copy)
         self._looking.setInterval(LOOK_AGAIN_MILLISECONDS)
         self._looking.timeout.connect(self._look)
+        self._bringing.timeout.connect(self._bring_home)
         if self._kept is not None and desk.writable:
             desk.job_changed.connect(self._copying.start)
             desk.when_gone = self._gone
@@ -38,7 +47,7 @@ class GoesOnHere(QObject):
 
     @property
     def is_here(self) -> bool:
-        """Whether the window works on the copy."""
+        """Whether the window works on the copies."""
         return self._desk.ledger is not self._server
 
     def _copy(self) -> None:
@@ -55,33 +64,40 @@ class GoesOnHere(QObject):
         )
 
     def _gone(self) -> None:
-        """Go on with the copy, where there is one of the job on the desk."""
+        """Go on with the copies, where there is one of the job on the desk."""
         job, kept = self._desk.job, self._kept
         if kept is None or self.is_here or self._looking.isActive():
             return
         self._looking.start()
-        if job is None:
-            self._desk.door.say(say("The server cannot be reached. What was read is shown."))
-            return
-        number = job.number
+        number = job.number if job is not None else None
         self._desk.executor.ask(
             "go on here",
             lambda: kept.open() if kept.has(number) else None,
             lambda copy: self._change_over(copy, number),
         )
 
-    def _change_over(self, copy: Ledger | None, number: int) -> None:
-        if copy is None:
+    def _change_over(self, copy: Ledger | None, number: int | None) -> None:
+        if copy is None and number is None:
+            sentence = say("The server cannot be reached. What was read is shown.")
+        elif copy is None:
             sentence = say(
                 "The server cannot be reached, and there is no copy of this job here yet. What was "
                 "read is shown; nothing more can be saved until it is back."
+            )
+        elif number is None:
+            self._work_on(copy)
+            self._desk.read_shelf()
+            sentence = say(
+                "The server cannot be reached. The jobs that were open here are shown. What you do "
+                "in them from now on is kept here and written there when it is back."
             )
         else:
             self._work_on(copy)
             self._desk.open_job(number)
             sentence = say(
-                "The server cannot be reached, and the last step was not saved. What you do in "
-                "this job from now on is kept here and written there when it is back."
+                "The server cannot be reached, and the last step was not saved. What you do from "
+                "now on, in this job and others that were open here, is kept here and written "
+                "there when it is back."
             )
         self._desk.door.say(sentence, bad=True)
 
@@ -97,25 +113,57 @@ class GoesOnHere(QObject):
         if not is_there:
             return
         self._looking.stop()
-        copy, job = self._desk.ledger, self._desk.job
+        copy = self._desk.ledger
         if self.is_here:
             self._work_on(self._server)
             copy.close()
-        if job is not None:
-            self._desk.open_job(job.number)
-        self._desk.read_shelf()
         self._desk.door.say(say("The server is back."))
         self._bring_home()
 
     def _bring_home(self) -> None:
-        kept = self._kept
+        kept, server = self._kept, self._server
         if kept is not None:
-            self._desk.executor.ask("bring home", kept.to_bring_home, self._bring)
+            self._desk.executor.write(
+                lambda: kept.bring_home(server), self._brought, self._not_brought
+            )
 
-    def _bring(self, files: tuple[Path, ...]) -> None:
-        if files:
-            self._left = set(files)
-            self._job_files.take(list(files), self._is_home)
+    def _not_brought(self, error: Exception) -> None:
+        """Nothing of it is lost, and it is tried again."""
+        if is_gone(error):
+            self._gone()
+            return
+        self._desk.door.trouble(error)
+        self._bringing.start()
+
+    def _brought(self, home: Home) -> None:
+        job, words = self._desk.job, []
+        if home.steps:
+            words.append(
+                say_n(
+                    "One step that was kept here is written on the server.",
+                    "{n} steps that were kept here are written on the server.",
+                    home.steps,
+                )
+            )
+        if home.others_count:
+            words.append(
+                say(
+                    "Grades, searching and what other workshops learned were changed on the server "
+                    "as well, and stay as they are there."
+                )
+            )
+        if words:
+            self._desk.door.say(" ".join(words))
+        if job is not None and job.number in home.new:
+            self._desk.close_job()  # it has another number there, and is opened once it is there
+        elif job is not None:
+            self._desk.open_job(job.number)
+        self._desk.read_shelf()
+        self._left = set(home.files)
+        if home.files:
+            self._job_files.take(list(home.files), self._is_home)
+        else:
+            self._copying.start()
 
     def _is_home(self, file: Path) -> None:
         """One is written; once all are, the copies are forgotten."""
@@ -125,6 +173,6 @@ class GoesOnHere(QObject):
             self._copying.start()
 
     def close(self) -> None:
-        """Let go of the server, where the copy is worked on."""
+        """Let go of the server, where the copies are worked on."""
         if self.is_here:
             self._server.close()

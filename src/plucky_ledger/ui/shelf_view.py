@@ -3,7 +3,6 @@
 from PySide6.QtCore import QModelIndex, Qt, Signal
 from PySide6.QtWidgets import (
     QHBoxLayout,
-    QListView,
     QPushButton,
     QStackedLayout,
     QVBoxLayout,
@@ -16,7 +15,7 @@ from plucky_ledger.ui.choices import Chooser
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.search_field import SearchField
 from plucky_ledger.ui.shelf_model import SPINE_ROLE, FoundSpines, ShelfModel
-from plucky_ledger.ui.spine_delegate import SpineDelegate
+from plucky_ledger.ui.spine_delegate import SpineDelegate, SpineList
 from plucky_ledger.ui.text import Marked, Text
 from plucky_ledger.ui.theme import scaled_font, title_font
 from plucky_ledger.usecases.jobs.clock import now
@@ -45,7 +44,7 @@ class ShelfView(QWidget):
         self.model = ShelfModel()
         self._found = FoundSpines()
         self._found.setSourceModel(self.model)
-        self.spines = QListView()
+        self.spines = SpineList()
         self.spines.setModel(self._found)
         self._delegate = SpineDelegate(self.spines)
         self.spines.setItemDelegate(self._delegate)

@@ -1,4 +1,4 @@
-"""A spine painted: label, title and owner, state, total, staircase."""
+"""The list of spines, and a spine painted: label, title and owner, state, total, staircase."""
 
 from PySide6.QtCore import (
     QModelIndex,
@@ -9,8 +9,8 @@ from PySide6.QtCore import (
     QSize,
     Qt,
 )
-from PySide6.QtGui import QFontMetrics, QPainter, QPen
-from PySide6.QtWidgets import QStyle, QStyledItemDelegate, QStyleOptionViewItem
+from PySide6.QtGui import QFontMetrics, QMouseEvent, QPainter, QPen
+from PySide6.QtWidgets import QListView, QStyle, QStyledItemDelegate, QStyleOptionViewItem
 
 from plucky_ledger.pages.shelf import ShelfOrder, Spine, group_of
 from plucky_ledger.ui.drawing.reading_order import begins_at, write
@@ -22,6 +22,19 @@ Index = QModelIndex | QPersistentModelIndex
 STATE_WIDTH = 330
 
 
+class SpineList(QListView):
+    """The spines; a heading above one is not part of it."""
+
+    def mousePressEvent(self, event: QMouseEvent) -> None:
+        at = event.position().toPoint()
+        index, delegate = self.indexAt(at), self.itemDelegate()
+        if index.isValid() and isinstance(delegate, SpineDelegate):
+            inside = at.y() - self.visualRect(index).top()
+            if inside < delegate.heading_height(index):
+                return
+        super().mousePressEvent(event)
+
+
 class SpineDelegate(QStyledItemDelegate):
     """Paints a spine: label, title and owner, state, total, staircase."""
 
@@ -30,11 +43,15 @@ class SpineDelegate(QStyledItemDelegate):
 
     def sizeHint(self, option: QStyleOptionViewItem, index: Index) -> QSize:
         lines = QFontMetrics(scaled_font(1.2)).height() + QFontMetrics(scaled_font(0.9)).height()
-        return QSize(400, lines + 26 + (_heading_height() if self._begins_group(index) else 0))
+        return QSize(400, lines + 26 + self.heading_height(index))
 
     def group(self, index: Index) -> str | None:
         """What the PC shares with its neighbours; None where each stands for itself."""
         return group_of(index.data(SPINE_ROLE), self.order) if index.isValid() else None
+
+    def heading_height(self, index: Index) -> int:
+        """How much of a spine's place is a heading of its group; 0 without one."""
+        return _heading_height() if self._begins_group(index) else 0
 
     def _begins_group(self, index: Index) -> bool:
         group = self.group(index)

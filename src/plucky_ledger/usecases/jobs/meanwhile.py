@@ -1,8 +1,9 @@
-"""The server goes: the job on the desk is gone on with in a copy here, and brought home later.
+"""The server goes: jobs that were open here are gone on with in copies, and brought home later.
 
-What is done meanwhile are steps of the copy, kept on this PC's disk; when the server is back the
-job goes into its ledger as a job file does: what only one side changed comes together by itself,
-what both did is chosen.
+What is done meanwhile are steps of the copy, kept on this PC's disk. When the server is back they
+are taken there, the same ones in their order. A job that another bench has written in since, and a
+new one, goes into the ledger as a job file does: what only one side changed comes together by
+itself, what both did is chosen.
 """
 
 import logging
@@ -11,13 +12,16 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from sqlalchemy import select
+from sqlalchemy.orm import Session
 
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.store.address import Address
+from plucky_ledger.store.bringing_home import bring_steps
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.store.mirror import copy_job, count_steps, jobs_with_steps
+from plucky_ledger.store.mirror import copy_job, count_steps, jobs_with_steps, new_jobs
 from plucky_ledger.store.tables.jobs import JobRow
+from plucky_ledger.usecases.jobs.benches import tried_again
 
 NAME, HOME = "meanwhile.ledger", "meanwhile-{number}.plucky-job"
 _ONE_AT_A_TIME = threading.Lock()
@@ -38,6 +42,23 @@ def is_back(ledger: Ledger) -> bool:
     except LedgerFault:
         return False
     return True
+
+
+@dataclass(frozen=True)
+class Home:
+    """What came of what was done meanwhile."""
+
+    steps: int
+    """How many were taken in the server's ledger, as they were here."""
+    files: tuple[Path, ...]
+    """Jobs that are new, or that another bench has written in as well, as files to be taken in."""
+    new: frozenset[int]
+    """Numbers, here, of the jobs that are new."""
+    others_count: bool
+    """What belongs to the whole workshop was changed there as well, and stays as it is there."""
+
+
+NOTHING = Home(0, (), frozenset(), others_count=False)
 
 
 @dataclass(frozen=True)
@@ -62,11 +83,13 @@ class Meanwhile:
                 copy_job(there, here, number)
         return True
 
-    def has(self, number: int) -> bool:
-        """Whether there is a copy of a job."""
+    def has(self, number: int | None) -> bool:
+        """Whether there is a copy of a job; of any with None."""
         with _ONE_AT_A_TIME:
             if not self.path.exists():
                 return False
+            if number is None:
+                return True
             with Ledger(self.path) as copy, copy.session() as here:
                 return here.get(JobRow, number) is not None
 
@@ -74,25 +97,38 @@ class Meanwhile:
         """The copies, to be gone on with. Raises Trouble."""
         return Ledger(self.path)
 
-    def to_bring_home(self) -> tuple[Path, ...]:
-        """The jobs in which something was done meanwhile, each as a file that any ledger takes in.
-        Raises Trouble.
+    def bring_home(self, ledger: Ledger) -> "Home":
+        """Take on the server what was done meanwhile, where nobody else has written. Raises
+        Trouble; what is not brought home stays here then.
         """
-        from plucky_ledger.usecases.jobs.job_files import export_job  # few ever have to
-
         with _ONE_AT_A_TIME:
             if not self.path.exists():
-                return ()
+                return NOTHING
             with Ledger(self.path) as copy:
-                with copy.session() as here:
-                    numbers = jobs_with_steps(here)
-                files = []
-                for number in numbers:
-                    file = self.path.with_name(HOME.format(number=number))
-                    export_job(copy, number, file)
-                    files.append(file)
-        log.info("%d jobs are to be brought home", len(files))
-        return tuple(files)
+                home = self._brought(ledger, copy)
+            if not home.files:
+                self._remove()
+        log.info("%d steps are brought home, %d jobs are to be", home.steps, len(home.files))
+        return home
+
+    def _brought(self, ledger: Ledger, copy: Ledger) -> "Home":
+        from plucky_ledger.usecases.jobs.job_files import export_job  # few ever have to
+
+        with copy.session() as here:
+            new, changed = new_jobs(here), jobs_with_steps(here)
+            of_the_workshop = _bring(ledger, here, None)
+            brought = {job: _bring(ledger, here, job) for job in changed if job not in new}
+        files = []
+        for job in changed:
+            if brought.get(job) is None:
+                files.append(self.path.with_name(HOME.format(number=job)))
+                export_job(copy, job, files[-1])
+        return Home(
+            steps=sum(filter(None, (of_the_workshop, *brought.values()))),
+            files=tuple(files),
+            new=new,
+            others_count=of_the_workshop is None,
+        )
 
     def forget(self) -> None:
         """Everything is at home."""
@@ -102,3 +138,7 @@ class Meanwhile:
     def _remove(self) -> None:
         for path in self.path.parent.glob(self.path.stem + "*"):
             path.unlink(missing_ok=True)
+
+
+def _bring(ledger: Ledger, copy: Session, job: int | None) -> int | None:
+    return tried_again(ledger, lambda there: bring_steps(there, copy, job))
