@@ -4,11 +4,18 @@ import time
 
 import pytest
 
+from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.jobs.jobs import read_job
+from plucky_ledger.usecases.jobs.shelf import read_shelf
 from plucky_ledger.usecases.recording.sticks import STILL_COPIED_SECONDS
+from tests.helpers.server import Server, needs_server
+from tests.real_pc.pc import OUR_PACKAGES
 from tests.real_pc.test_levels import TRACES
-from tests.real_pc.use import ledger_command, recordings, switched_on, wait_until_known
+from tests.real_pc.use import MARKS, ledger_command, recordings, switched_on, wait_until_known
 
 DROP = "/home/bench/drop"
+RECORDER = "plucky-ledger-recorder.service"
+HANDED_WITHIN_SECONDS = 420.0
 
 
 @pytest.mark.long
@@ -36,5 +43,40 @@ def test_it_records_one_boot_in_two_and_ends_without_a_trace(real_pc):
     assert "2 boots" in ledger_command(real_pc, "book", job)
     ledger_command(real_pc, "care", job, "--report")
     ledger_command(real_pc, "care", job, "--end")
+    real_pc.switch_off()
+    assert not [trace for trace in TRACES if real_pc.path(trace).exists()]
+
+
+@pytest.mark.long
+@needs_server
+def test_the_administrators_recorder_hands_to_a_ledger_on_a_server_as_the_user(real_pc):
+    """The server's socket lies on the PC's disk: it is reached there without a network."""
+    switched_on(real_pc)
+    (packages,) = real_pc.path("/opt/plucky/lib").glob("python3*/site-packages")
+    (packages / "extras.pth").write_text(f"{OUR_PACKAGES}\n")  # with what a server takes
+    server = Server(real_pc.path("/srv/workshop"))
+    server.folder.chmod(0o711)  # the user of the PC has to reach its socket
+    try:
+        there = server.ledger()
+        address = there.text.replace(str(server.folder), "/srv/workshop")
+        job = ledger_command(real_pc, "take-in", "--this-pc", "--new", "PC in care").strip()
+        options = ("--every", "1", "--hand-to", address, "--level", "system")
+        told = ledger_command(real_pc, "care", job, *options)
+        assert f"They go into the ledger at {address}" in told
+        real_pc.tried("systemctl", "reboot")
+        real_pc.wait_until_off()
+        switched_on(real_pc)
+        with Ledger(there) as ledger:
+            deadline = time.monotonic() + HANDED_WITHIN_SECONDS
+            while not (shelf := read_shelf(ledger)) and time.monotonic() < deadline:
+                time.sleep(2.0)
+            assert shelf, real_pc.run("journalctl", "-b", "-u", RECORDER, "--no-pager")
+            (spine,) = shelf
+            (boot,) = read_job(ledger, spine.job).boots
+        assert set(boot.marks) >= MARKS
+        ledger_command(real_pc, "care", job, "--end")
+    finally:
+        server.stop()
+        (packages / "extras.pth").unlink()
     real_pc.switch_off()
     assert not [trace for trace in TRACES if real_pc.path(trace).exists()]

@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from plucky_ledger.cli.main import main
-from plucky_ledger.core.book.learned import ProgramLearned, learned_of, pooled
+from plucky_ledger.core.book.learned import ProgramLearned, learned_of, pooled, together
 from plucky_ledger.core.entries.decisions import Decided, Decision
 from plucky_ledger.core.entries.identity import Identity
 from plucky_ledger.core.job.job import Card
@@ -101,6 +101,30 @@ def test_a_figure_lies_in_its_interval_and_among_those_of_the_pcs(estimates):
     assert min(values) - 1e-9 <= whole.value <= max(values) + 1e-9
 
 
+@settings(max_examples=50)
+@given(
+    st.lists(st.floats(-5, 20), max_size=4),
+    st.lists(st.tuples(st.floats(0, 20), st.floats(0, 5), st.integers(1, 40)), max_size=4),
+)
+def test_others_count_for_a_part_of_ones_own(own, told):
+    others = [
+        ProgramLearned(pcs=pcs, seconds=Estimate(value, value - half, value + half))
+        for value, half, pcs in told
+    ]
+    both = together(own, others)
+    if not told or len(own) + len(told) < 2:
+        assert both is None
+        return
+    values = [*own, *(one.seconds.value for one in others)]
+    assert min(values) - 1e-9 <= both.value <= max(values) + 1e-9
+    assert both.low <= both.value <= both.high
+    nearer = together([*own, max(values)], others)  # one PC of one's own says as much
+    there = together(own, [*others, ProgramLearned(pcs=4, seconds=Estimate(*[max(values)] * 3))])
+    assert there.value == pytest.approx(nearer.value)
+    unsure = [replace(one, seconds=Estimate(one.seconds.value, -50, 90)) for one in others]
+    assert together(own, unsure).high - both.value >= both.high - both.value
+
+
 def test_it_is_shown_beside_ones_own_and_nothing_is_done_by_it(demo, tmp_path):
     number = find_job(demo, "0417")
     path = tmp_path / "theirs.json"
@@ -126,6 +150,15 @@ def test_it_is_shown_beside_ones_own_and_nothing_is_done_by_it(demo, tmp_path):
         "keep 2, switch off 10; put back 1 time"
     )
     assert told["Brassrail Till"].other_workshops == ()
+    assert told["TideClock Sync"].together is None  # nothing was measured here
+    agent = ProgramLearned(package="lanternprint", pcs=4, seconds=Estimate(5.6, 4.7, 6.5))
+    learned = tmp_path / "agent.json"
+    learned.write_bytes(learned_bytes(LearnedFile("Quay Street", "2026-11-21", (agent,))))
+    take_in_learned(demo, learned)
+    row = rows()["Lanternprint Agent"]  # 6.6 s on the other job
+    assert row.together.value == pytest.approx(6.1)
+    assert dict(card_in_words(row))["All together"].startswith("settled 6.1 s (")
+    undo(demo, None)
     take_in_learned(demo, path)  # in place of what it told before
     assert len(others(demo)) == 1
     undo(demo, None)

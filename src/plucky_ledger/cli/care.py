@@ -1,7 +1,5 @@
 """A PC in care: the recorder stays on it, and what came of it is told."""
 
-from pathlib import Path
-
 import click
 
 from plucky_ledger.cli.common import (
@@ -35,8 +33,8 @@ from plucky_ledger.core.pc.arming import MOST_EVERY, MOST_KEPT, Care, Level
 )
 @click.option(
     "--hand-to",
-    type=click.Path(path_type=Path),
-    help="Folder that copies go into whenever it is there, such as a shared drop folder.",
+    default="",
+    help="Folder that copies go into whenever it is there, or a workshop's ledger (postgresql://…).",
 )
 @click.option(
     "--level",
@@ -53,7 +51,7 @@ def care(
     job: str,
     every: int,
     keep: int,
-    hand_to: Path | None,
+    hand_to: str,
     level: str | None,
     end: bool,
     report: bool,
@@ -66,6 +64,7 @@ def care(
     from plucky_ledger.usecases.reading.analyses import Analyses
     from plucky_ledger.usecases.reading.trend import trend
     from plucky_ledger.usecases.recording.arming import arm, armed_state, disarm
+    from plucky_ledger.usecases.recording.care import care_handing_to
     from plucky_ledger.usecases.recording.picking_up import pick_up
     from plucky_ledger.wording.disarming import disarmed
     from plucky_ledger.wording.recording import armed_state as state_in_words
@@ -77,7 +76,7 @@ def care(
             tell(disarmed(disarm(book, place, number)))
             return
         if not report:
-            wanted = Care(every, keep, str(hand_to.absolute()) if hand_to is not None else "")
+            wanted = care_handing_to(place, every, keep, hand_to)
             reached = arm(book, place, number, 1, Level(level) if level else None, in_care(wanted))
             tell(state_in_words(armed_state(place, number), reached))
             return

@@ -10,9 +10,11 @@ import logging
 import os
 import select
 import signal
+import subprocess
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from contextlib import suppress
+from dataclasses import dataclass
 from pathlib import Path
 from typing import NoReturn, TypeVar
 
@@ -21,7 +23,14 @@ import msgspec
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.linux.administrator import told_as_json, trouble_of
 from plucky_ledger.linux.folders import Folders
-from plucky_ledger.linux.users import become, home_of, user_name
+from plucky_ledger.linux.users import (
+    ADMINISTRATOR,
+    become,
+    groups_of,
+    home_of,
+    is_administrator,
+    user_name,
+)
 
 T = TypeVar("T")
 RUN = "/run/user"
@@ -29,6 +38,8 @@ PATH = "/usr/local/bin:/usr/bin:/bin"
 ANSWERS_WITHIN_SECONDS = 60.0
 MOST_BYTES = 16 << 20
 """Largest answer."""
+MOST_SAID, ENDS_WITHIN_SECONDS = 1 << 16, 5.0
+"""How much a program may say, and how long it may go on when it has closed what it says it on."""
 _CHUNK = 1 << 16
 _DONE, _IN_TROUBLE = b"+", b"-"
 log = logging.getLogger(__name__)
@@ -111,17 +122,71 @@ def _work_and_end(user: int, work: Callable[[Folders], object], pipe: int) -> No
 
 
 def _take_the_environment(user: int, home: Path) -> None:
+    theirs = environment_of(user, home)
+    os.environ.clear()
+    os.environ.update(theirs)
+    os.chdir("/")
+
+
+def environment_of(user: int, home: Path) -> dict[str, str]:
     """What a user's program finds, and nothing of the administrator's."""
     language = {name: os.environ[name] for name in ("LANG", "LANGUAGE") if name in os.environ}
-    os.environ.clear()
     run = f"{RUN}/{user}"
-    os.environ.update(
-        language,
-        HOME=str(home),
-        USER=user_name(user),
-        LOGNAME=user_name(user),
-        PATH=PATH,
-        XDG_RUNTIME_DIR=run,
-        DBUS_SESSION_BUS_ADDRESS=f"unix:path={run}/bus",
-    )
-    os.chdir("/")
+    return language | {
+        "HOME": str(home),
+        "USER": user_name(user),
+        "LOGNAME": user_name(user),
+        "PATH": PATH,
+        "XDG_RUNTIME_DIR": run,
+        "DBUS_SESSION_BUS_ADDRESS": f"unix:path={run}/bus",
+    }
+
+
+@dataclass(frozen=True)
+class Ended:
+    """How a program ended."""
+
+    status: int
+    said: str
+    """What it said; empty where that was too much, or it did not end."""
+
+
+def run_as(user: int, command: Sequence[str], within_seconds: float) -> Ended:
+    """Run a program as a user, with their rights and in an environment of theirs; who is no
+    administrator runs it as who they are.
+
+    Raises:
+        Trouble: the user has no home.
+        OSError: it cannot be run.
+    """
+    administrator = is_administrator() and user != ADMINISTRATOR
+    groups = groups_of(user) if administrator else []
+    ours, theirs = os.pipe()
+    try:
+        process = subprocess.Popen(
+            command,
+            user=user if administrator else None,
+            group=groups[0] if administrator else None,
+            extra_groups=groups if administrator else None,
+            env=environment_of(user, home_of(user)),
+            cwd="/",
+            stdin=subprocess.DEVNULL,
+            stdout=theirs,
+            stderr=theirs,
+            start_new_session=True,
+        )
+    except BaseException:
+        os.close(ours)
+        raise
+    finally:
+        os.close(theirs)
+    try:
+        said = _answer_of(ours, within_seconds, MOST_SAID)
+        with suppress(subprocess.TimeoutExpired):
+            process.wait(ENDS_WITHIN_SECONDS)
+    finally:
+        os.close(ours)
+        with suppress(ProcessLookupError):  # it, and what it has left behind
+            os.killpg(process.pid, signal.SIGKILL)
+        status = process.wait()
+    return Ended(status, said.decode("utf-8", "replace").strip())

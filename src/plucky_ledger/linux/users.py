@@ -72,7 +72,7 @@ def acting_as(user: int) -> Iterator[None]:
         yield
         return
     groups, group = os.getgroups(), os.getegid()
-    theirs = _groups_of(user)
+    theirs = groups_of(user)
     os.setgroups(theirs)
     os.setegid(theirs[0])
     os.seteuid(user)
@@ -86,13 +86,13 @@ def acting_as(user: int) -> Iterator[None]:
 
 def become(user: int) -> None:
     """Be this user for good, with their rights and no others; for a process of its own."""
-    groups = _groups_of(user)
+    groups = groups_of(user)
     os.setgroups(groups)
     os.setresgid(groups[0], groups[0], groups[0])
     os.setresuid(user, user, user)
 
 
-def _groups_of(user: int) -> list[int]:
+def groups_of(user: int) -> list[int]:
     """A user's groups, their own first."""
     try:
         account = pwd.getpwuid(user)

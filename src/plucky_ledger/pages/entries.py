@@ -5,6 +5,7 @@ from dataclasses import dataclass, replace
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
+from plucky_ledger.core.book.learned import together
 from plucky_ledger.core.book.plans import widened, width_factor
 from plucky_ledger.core.boots.boot import Boot
 from plucky_ledger.core.boots.owner_use import NOTHING
@@ -19,6 +20,7 @@ from plucky_ledger.core.job.noticed import ENTRY, reappeared_entries
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
 from plucky_ledger.core.values.alphabet import in_alphabet
+from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.opening import Ledger
@@ -70,6 +72,9 @@ class EntryRow:
     """What other jobs taught."""
     other_workshops: tuple[LearnedElsewhere, ...] = ()
     """What others told of it: shown apart, and nothing is done by it."""
+    together: Estimate | None = None
+    """How much later PCs settle with it, their PCs counted for a part of one's own; None where that
+    says no more than either."""
     came_back: Reason | None = None
     """It was switched off and started all the same; None where it did not."""
 
@@ -200,13 +205,21 @@ def _rows(
             decided=decided.get(entry.entry_id),
             pencilled=entry.entry_id in pencilled,
             hints=hints.get(entry.entry_id, ()),
-            elsewhere=memory.elsewhere(ledger, entry.identity, number),
+            elsewhere=elsewhere,
             other_workshops=told.get(entry.entry_id, ()),
+            together=_together(elsewhere, told.get(entry.entry_id, ())),
             came_back=back.get(entry.entry_id),
         )
         for entry in entries
         for grade, share in [graded(entry)]
+        for elsewhere in [memory.elsewhere(ledger, entry.identity, number)]
     ]
+
+
+def _together(elsewhere: Sequence[Elsewhere], told: Sequence[LearnedElsewhere]) -> Estimate | None:
+    effects = (other.effect for other in elsewhere if other.effect is not None)
+    own = [effect.saved_seconds for effect in effects if effect.saved_seconds is not None]
+    return together(own, [one.program for one in told])
 
 
 def _page(

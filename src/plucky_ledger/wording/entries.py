@@ -36,7 +36,7 @@ from plucky_ledger.wording.installing import install_command
 from plucky_ledger.wording.intervals import estimated
 from plucky_ledger.wording.labels import capital, label
 from plucky_ledger.wording.language import C_, N_, all_of, say, say_n
-from plucky_ledger.wording.learned import elsewhere_in_words
+from plucky_ledger.wording.learned import elsewhere_in_words, together_in_words
 from plucky_ledger.wording.reasons import boots_n, reason_in_words
 from plucky_ledger.wording.safe import shown
 
@@ -184,6 +184,8 @@ def card_in_words(row: EntryRow) -> tuple[tuple[str, str], ...]:
         card.append((say("On other jobs"), shown("; ".join(learned))))
     if row.other_workshops:
         card.append((say("Other workshops"), "\n".join(elsewhere_in_words(row.other_workshops))))
+    if row.together is not None:
+        card.append((say("All together"), together_in_words(row.together)))
     return tuple(card)
 
 

@@ -71,6 +71,14 @@ def elsewhere_in_words(found: Sequence[LearnedElsewhere]) -> tuple[str, ...]:
     )
 
 
+def together_in_words(settled: Estimate) -> str:
+    """What both say together."""
+    return say(
+        "settled {figure} later; four PCs of another workshop count for one of yours",
+        figure=_figure(settled, "s"),
+    )
+
+
 def _what(program: ProgramLearned) -> str:
     parts = [say_n("on {n} PC", "on {n} PCs", program.pcs)]
     if program.seconds is not None:

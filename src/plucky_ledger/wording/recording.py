@@ -155,7 +155,9 @@ def armed_state(state: ArmedState, level: Level | None = None) -> str:
                 state.every,
             )
         ]
-        if state.hand_to:
+        if state.to_a_ledger:
+            parts.append(say("They go into the ledger at {address}.", address=state.hand_to))
+        elif state.hand_to:
             parts.append(say("Copies go into {folder}.", folder=shown(state.hand_to)))
         if level is not None:
             parts.append(misses(level))

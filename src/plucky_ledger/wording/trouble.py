@@ -362,6 +362,15 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "This PC is armed already, for job {label}. Disarm it first, or every job with "
         "plucky-ledger disarm --all."
     ),
+    TroubleCode.CARE_CANNOT_HAND_ON: N_(
+        "Recordings cannot be handed to {address} from here, and nothing was armed. What was tried "
+        "said: {system} – After a boot nobody is asked for a password: it has to be in the file "
+        "~/.pgpass of this user."
+    ),
+    TroubleCode.CARE_NEEDS_THE_PROGRAM: N_(
+        "From a stick recordings can be handed to a folder, not to a ledger on a server. Nothing "
+        "was armed. Name a folder, or install Plucky Ledger on this PC."
+    ),
     TroubleCode.PATH_NOT_FIT: N_(
         "{path} has characters in it that cannot stand in what starts a program. Nothing was "
         "armed. Install Plucky Ledger in another folder."

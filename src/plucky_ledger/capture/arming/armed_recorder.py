@@ -12,7 +12,7 @@ from pathlib import Path
 from plucky_ledger.capture.arming.arming import NotArmed, count_down, note_trouble, take_away
 from plucky_ledger.capture.arming.care import is_its_turn, look_after
 from plucky_ledger.capture.arming.starters import Arming, Starter, users_starter
-from plucky_ledger.capture.sampling.recorder import ADAPTIVE, BootClock, record
+from plucky_ledger.capture.sampling.recorder import ADAPTIVE, IN_CARE, BootClock, record
 from plucky_ledger.capture.sampling.rest_watch import RestWatch
 from plucky_ledger.capture.sampling.slow_look import look_on
 from plucky_ledger.capture.sampling.this_pc import ThisPc
@@ -59,9 +59,9 @@ def _record_armed(starter: Starter) -> int:
         if not is_its_turn(starter, arming):
             log.info("it is not this boot's turn")
             return 0
-        _record(starter, arming)
+        stays_on = _record(starter, arming)
         if arming.every:
-            look_after(arming)
+            look_after(arming, stays_on)
     except RecordingStopped as stopped:
         log.error("%s", stopped)
         if stopped.code is not TroubleCode.RECORDING_EXISTS:
@@ -75,7 +75,8 @@ def _record_armed(starter: Starter) -> int:
     return 0
 
 
-def _record(starter: Starter, arming: Arming) -> None:
+def _record(starter: Starter, arming: Arming) -> bool:
+    """Record this boot; returns whether the PC stays on, or is going down already."""
     clock = BootClock()
     clock.stop_on_signals()
     source = ThisPc(armed=True)
@@ -88,7 +89,8 @@ def _record(starter: Starter, arming: Arming) -> None:
             return RecordingWriter(path)
 
     with closing(DeferredWriter(opened)) as writer, closing(source):
-        reason = record(source, clock, writer, LIMIT_SECONDS, ADAPTIVE, None, watch, looked_after)
+        pace = IN_CARE if arming.every else ADAPTIVE
+        reason = record(source, clock, writer, LIMIT_SECONDS, pace, None, watch, looked_after)
         log.info("%s: %d samples in %s (%s)", starter.level, writer.samples, path, reason)
         from plucky_ledger.linux.notifications import notify  # the last boot takes our copy away
 
@@ -98,6 +100,7 @@ def _record(starter: Starter, arming: Arming) -> None:
             notify(words, arming.user)
         if reason in looked_after:
             _look_on(source, clock, writer, arming.look_seconds)
+    return clock.may_ask()
 
 
 def _look_on(source: ThisPc, clock: BootClock, writer: DeferredWriter, seconds: float) -> None:

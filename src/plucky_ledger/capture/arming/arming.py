@@ -82,6 +82,7 @@ def arming_into(
         skipped=care.every - 1,  # the next boot is the first
         keep=care.keep,
         hand_to=care.hand_to,
+        hand_by=care.hand_by,
     )
 
 

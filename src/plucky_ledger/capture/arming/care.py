@@ -4,17 +4,23 @@ hands copies of them on. What it does in the folders it does as the user whose t
 
 import logging
 import os
+import time
 from pathlib import Path
 
 import msgspec
 
 from plucky_ledger.capture.arming.starters import Arming, Starter
+from plucky_ledger.core.values.trouble import Trouble
+from plucky_ledger.linux.as_user import run_as
 from plucky_ledger.linux.files import copy_whole, write_whole
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.users import acting_as
 from plucky_ledger.recording.pc_folder import ABOUT, about_this_pc, name_of_this_pc
 
 BEGINNING, ENDING = "boot-", ".jsonl.gz"
+WHOLE_AFTER_SECONDS = 4.0
+"""A file that was written later is taken for one that is still on its way."""
+HANDED_WITHIN_SECONDS = 120.0
 log = logging.getLogger(__name__)
 
 
@@ -45,13 +51,16 @@ def _write(starter: Starter, arming: Arming) -> None:
     write_whole(starter.path, text, mode=starter.mode)
 
 
-def look_after(arming: Arming) -> None:
+def look_after(arming: Arming, stays_on: bool) -> None:
     """Hand on what was not yet, and keep the newest recordings. What cannot be done now is done
-    after the next boot that is recorded.
+    after the next boot that is recorded: a PC that is going down (not ``stays_on``) has no time to
+    wait for a server.
     """
+    if arming.hand_by and stays_on:
+        _hand_to_a_ledger(arming)
     with acting_as(arming.user):
         recordings = _newest_first(Path(arming.folder))
-        if arming.hand_to:
+        if arming.hand_to and not arming.hand_by:
             _hand_on(recordings, Path(arming.hand_to))
         for old in recordings[arming.keep :]:
             try:
@@ -85,12 +94,31 @@ def _hand_on(recordings: list[Path], target: Path) -> None:
         if not target.is_dir():
             return
         folder.mkdir(exist_ok=True)
-        about, facts = folder / ABOUT, about_this_pc()
-        if not about.exists() or about.read_bytes() != facts:
-            write_whole(about, facts)
+        _say_whose(folder)
         for recording in recordings:
             if not (folder / recording.name).exists():
                 copy_whole(recording, folder / recording.name)
                 log.info("%s is handed on", recording.name)
     except OSError as error:
         log.warning("what is left is handed on later: %s", error)
+
+
+def _hand_to_a_ledger(arming: Arming) -> None:
+    """Whoever works on that ledger takes what is new from the folder, as the user whose it is."""
+    try:
+        with acting_as(arming.user):
+            _say_whose(Path(arming.folder))
+        time.sleep(WHOLE_AFTER_SECONDS)
+        ended = run_as(arming.user, arming.hand_by, HANDED_WITHIN_SECONDS)
+    except (OSError, Trouble) as error:
+        log.warning("what is new is handed on later: %s", error)
+        return
+    if ended.status:
+        log.warning("what is new is handed on later: %s", ended.said)
+
+
+def _say_whose(folder: Path) -> None:
+    """Write down which PC a folder of recordings is of. Raises OSError."""
+    about, facts = folder / ABOUT, about_this_pc()
+    if not about.exists() or about.read_bytes() != facts:
+        write_whole(about, facts)

@@ -71,6 +71,7 @@ class Arming(msgspec.Struct, frozen=True):
     """Boots since the last one that was recorded."""
     keep: Annotated[int, msgspec.Meta(ge=1, le=MOST_KEPT)] = 30
     hand_to: str = ""
+    hand_by: tuple[str, ...] = ()
     """See core.pc.arming.Care."""
 
     def notice(self, left: int, calm_since: float | None) -> str:

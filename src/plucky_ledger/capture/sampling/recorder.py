@@ -80,6 +80,8 @@ class Pace(msgspec.Struct, frozen=True):
 
 STEADY = Pace()
 ADAPTIVE = Pace(at_first=0.1, most_at_rest=0.02)
+IN_CARE = Pace(most_at_rest=0.003)
+"""On a PC that is used: its recorder starts and ends as well, which is more than its samples."""
 
 
 def record(

@@ -19,6 +19,8 @@ from plucky_ledger.core.values.measures import Measure
 
 EVERYBODYS = ("/usr/", "/opt/", "/bin/", "/sbin/", "/lib/", "/lib64/", "/etc/")
 """Folders of the system: what lies elsewhere may be somebody's own."""
+OTHERS_COUNT = 0.25
+"""For how much of one's own PC a PC of another workshop counts: nobody here has seen it."""
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -154,4 +156,28 @@ def pooled(estimates: Sequence[Estimate]) -> Estimate | None:
     mean = math.fsum(values) / len(values)
     spread = math.sqrt(math.fsum((value - mean) ** 2 for value in values) / (len(values) - 1))
     half = student_t(len(values) - 1) * spread / math.sqrt(len(values))
+    return Estimate(mean, mean - half, mean + half)
+
+
+def together(own: Sequence[float], others: Sequence[ProgramLearned]) -> Estimate | None:
+    """By how many seconds later PCs settle with a program, over one's own PCs (each measured) and
+    those of other workshops, which count for ``OTHERS_COUNT`` each. None where no other workshop
+    measured it, or there is nothing to put it together with.
+
+    The interval is of what they differ by (Student's t, by how many they count for), and of the
+    others' own intervals.
+    """
+    told = [(one.seconds, OTHERS_COUNT * one.pcs) for one in others if one.seconds and one.pcs]
+    if not told or len(told) + len(own) < 2:
+        return None
+    values = [*own, *(seconds.value for seconds, _ in told)]
+    weights = [1.0] * len(own) + [weight for _, weight in told]
+    halves = [weight * (seconds.high - seconds.low) / 2 for seconds, weight in told]
+    all_weight = math.fsum(weights)
+    mean = math.fsum(w * v for w, v in zip(weights, values, strict=True)) / all_weight
+    count_for = all_weight**2 / math.fsum(weight**2 for weight in weights)
+    spread = math.fsum(w * (v - mean) ** 2 for w, v in zip(weights, values, strict=True))
+    of_one = spread / all_weight * len(values) / (len(values) - 1)
+    between = student_t(len(values) - 1) * math.sqrt(of_one / count_for)
+    half = math.hypot(between, *(one / all_weight for one in halves))
     return Estimate(mean, mean - half, mean + half)

@@ -42,7 +42,10 @@ class Care:
     keep: int = 30
     """Recordings that stay on the PC, the newest."""
     hand_to: str = ""
-    """Path of a folder that copies go into whenever it is there; empty for none."""
+    """Path of a folder that copies go into whenever it is there, or address of a ledger; empty for
+    none."""
+    hand_by: tuple[str, ...] = ()
+    """Command that the user runs to hand them to a ledger; empty for a folder."""
 
 
 @dataclass(frozen=True)

@@ -127,6 +127,8 @@ class TroubleCode(StrEnum):
     LEDGER_NOT_OPENED = "ledger_not_opened"
     LEDGER_SALVAGED = "ledger_salvaged"
     LEDGER_CLOSED = "ledger_closed"
+    CARE_CANNOT_HAND_ON = "care_cannot_hand_on"
+    CARE_NEEDS_THE_PROGRAM = "care_needs_the_program"
     LEDGER_REPLACED = "ledger_replaced"
     LEDGER_OF_ANOTHER = "ledger_of_another"
     LEDGER_IN_OTHER_WINDOW = "ledger_in_other_window"

@@ -36,6 +36,8 @@ class ArmedState:
     every: int = 0
     """In care: one boot in so many; 0 where it ends after the last."""
     hand_to: str = ""
+    """Folder, or address of a ledger, that recordings are handed to; empty for none."""
+    to_a_ledger: bool = False
 
 
 def arm(
@@ -97,7 +99,8 @@ def armed_state(place: Workplace, number: int) -> ArmedState:
     arming, why = there.arming, why_not_recorded(there)
     if arming.every > 1:
         why = trouble_of(arming)  # most boots are not recorded, as it was wanted
-    return ArmedState(arming.boots_left, tuple(waiting), why, arming.every, arming.hand_to)
+    handed = arming.hand_to, bool(arming.hand_by)
+    return ArmedState(arming.boots_left, tuple(waiting), why, arming.every, *handed)
 
 
 def waiting_jobs(place: Workplace) -> list[int]:
