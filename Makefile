@@ -5,13 +5,15 @@ BIN := $(VENV)/bin
 PIP := pip install --quiet
 TESTERS := pytest pytest-xdist filelock hypothesis psutil jsonschema
 LEAN_ON_PACKAGES := tests/store tests/recording tests/exchange tests/cli/test_commands.py \
-	tests/cli/test_same_figures.py tests/usecases/test_use_cases.py tests/ui/test_window.py tests/ui/test_lanes.py
+	tests/cli/test_same_figures.py tests/usecases/test_use_cases.py tests/ui/test_first_hour.py tests/ui/test_lanes.py
 AT_ONCE ?= 3
 ON_BOTH := tests/store tests/usecases tests/ui/test_window.py tests/ui/test_entries.py tests/ui/test_posting.py
 NEAREST := tests/core tests/usecases tests/pages tests/wording
 STUDIES := $(filter-out benchmarks/goals.py, $(wildcard benchmarks/*.py))
 QUICK_STUDIES := $(filter-out benchmarks/real_%.py, $(STUDIES))
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
+# Tests start the program hundreds of times: it is compiled once.
+unexport PYTHONDONTWRITEBYTECODE
 
 .PHONY: bundle deb release demo test test-on-server workshop quick coverage real-pc test-installed test-lowest bench mutants fuzz kill shots messages format libraries clean
 
@@ -65,11 +67,15 @@ test-installed: $(VENV)/ready-dev libraries
 	cd build && installed/bin/python ../tools/try_installed.py window
 
 # The oldest versions that pyproject.toml allows, exactly those: what leans on them most.
-test-lowest: libraries
-	rm -rf build/lowest && $(PYTHON) -m venv build/lowest
-	build/lowest/bin/$(PIP) --no-compile --constraint constraints-lowest.txt --editable '.[all]' \
-		$(TESTERS) pytest-qt
+test-lowest: build/lowest/ready libraries
+	build/lowest/bin/$(PIP) --constraint constraints-lowest.txt --editable '.[all]'
 	build/lowest/bin/python -m pytest -n $(AT_ONCE) $(LEAN_ON_PACKAGES)
+
+# All but the program itself, which two at once cannot install from one folder.
+build/lowest/ready: constraints-lowest.txt
+	rm -rf build/lowest && $(PYTHON) -m venv build/lowest
+	build/lowest/bin/$(PIP) --no-compile --requirement constraints-lowest.txt $(TESTERS) pytest-qt
+	@touch $@
 
 # Every figure beside its goal, and all of them in one table; QUICK=1 in under five minutes, with
 # fewer draws and without the real PC.

@@ -10,7 +10,6 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
-from scipy.optimize import nnls
 
 from plucky_ledger.capture.sampling.recorder import ADAPTIVE, record
 from plucky_ledger.core.boots.analysis import Analysis
@@ -261,6 +260,8 @@ def test_what_is_set_aside_has_the_drive_on_its_own_account():
 
 
 def test_the_fit_of_disk_costs_is_the_exact_one(monkeypatch):
+    from scipy.optimize import nnls  # loading it takes every test process a second
+
     fits = []
 
     def kept(columns, target):

@@ -370,26 +370,32 @@ def rows(count):
     return plain(ProgramsLine(1.0, tuple(ProgramRow(n, 0.1, 2**40) for n in range(count))))
 
 
-SAMPLES = [plain(SampleLine(float(n), 0.1, 0, 0, 0.0, 0, 0)) for n in range(1, 91_000)]
+def samples(count):
+    return [plain(SampleLine(float(n), 0.1, 0, 0, 0.0, 0, 0)) for n in range(1, count + 1)]
+
+
 PROGRAM = plain(ProgramLine(1, 2, 3, 4, "a", "b", 0, "", 0.0))
 
 
 @pytest.mark.parametrize(
-    ("lines", "why"),
+    ("made", "why"),
     [
-        ([b"\n" * 300_001], "300,000 lines"),
-        (SAMPLES, "90,000 samples"),
-        ([PROGRAM] * 20_001, "20,000 programs"),
-        ([rows(9_000)] * 34, "300,000 readings"),
-        ([PROGRAM] * 10_000 + SAMPLES[:301], "Programs times samples"),
-        ([plain(NoteLine("\U0001f600" * 1000))] * 3_100, "12,000,000 bytes of text"),
-        ([plain(ActivityLine("a", after=("ab",) * 4000))] * 700, "12,000,000 bytes of text"),
-        ([b'{"kind":"later","x":"%s"}\n' % (b"x" * 1_000_000)] * 64, "64,000,000 bytes"),
+        (lambda: [b"\n" * 300_001], "300,000 lines"),
+        (lambda: samples(90_001), "90,000 samples"),
+        (lambda: [PROGRAM] * 20_001, "20,000 programs"),
+        (lambda: [rows(9_000)] * 34, "300,000 readings"),
+        (lambda: [PROGRAM] * 10_000 + samples(301), "Programs times samples"),
+        (lambda: [plain(NoteLine("\U0001f600" * 1000))] * 3_100, "12,000,000 bytes of text"),
+        (
+            lambda: [plain(ActivityLine("a", after=("ab",) * 4000))] * 700,
+            "12,000,000 bytes of text",
+        ),
+        (lambda: [b'{"kind":"later","x":"%s"}\n' % (b"x" * 1_000_000)] * 64, "64,000,000 bytes"),
     ],
 )
-def test_no_recording_holds_more_than_a_boot_can(lines, why):
+def test_no_recording_holds_more_than_a_boot_can(made, why):
     """Whatever is too many is refused by name. How much memory it takes: make fuzz."""
-    data = PACKINGS["zstd"](plain(HEADER) + b"".join(lines))
+    data = PACKINGS["zstd"](plain(HEADER) + b"".join(made()))
     with told(why):
         read(data)
 

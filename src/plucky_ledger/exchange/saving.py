@@ -10,10 +10,15 @@ class NotSaved(Trouble):
     """A file could not be written; what was there before is kept."""
 
 
-def save_file(data: bytes, path: Path) -> None:
-    """Write a file whole or not at all, in the place of a file only. Raises NotSaved."""
+def refuse_no_file(path: Path) -> None:
+    """Raises NotSaved where something is that is no file, before what goes there is worked out."""
     if path.exists() and not path.is_file():
         raise NotSaved(TroubleCode.NOT_A_FILE, path=str(path))
+
+
+def save_file(data: bytes, path: Path) -> None:
+    """Write a file whole or not at all, in the place of a file only. Raises NotSaved."""
+    refuse_no_file(path)
     try:
         write_whole(path, data)
     except OSError as error:

@@ -8,7 +8,7 @@ from typing import get_args
 import msgspec
 
 from plucky_ledger.core.values.trouble import Refused, TroubleCode
-from plucky_ledger.exchange.saving import save_file
+from plucky_ledger.exchange.saving import refuse_no_file, save_file
 from plucky_ledger.exchange.statement import (
     PAGE_WIDTH,
     Letterhead,
@@ -97,4 +97,5 @@ def save_page(html: Callable[[], str], path: Path) -> None:
     make = _MAKERS.get(path.suffix.lower())
     if make is None:
         raise Refused(TroubleCode.ENDING_UNKNOWN, path=str(path), endings=".pdf, .html")
+    refuse_no_file(path)
     save_file(make(html()), path)
