@@ -13,6 +13,7 @@ from plucky_ledger.store.bringing_home import standing_steps
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.mirror import count_steps
 from plucky_ledger.store.server_secret import secret_of, use_secret
+from plucky_ledger.ui import meanwhile
 from plucky_ledger.ui.password import PasswordDialog
 from plucky_ledger.usecases.changing.decisions import decide, decisions_in
 from plucky_ledger.usecases.jobs.benches import hold_job
@@ -196,6 +197,26 @@ def test_what_a_killed_bench_had_not_brought_home_comes_with_the_next_start(
         qtbot.waitUntil(lambda: not something_left(address))
         assert figures(another, number) == [*before, 51.0]
     assert again.desk.job is not None
+
+
+def test_what_another_bench_is_writing_in_is_brought_home_once_it_lets_go(
+    copied, opened, qtbot, server, monkeypatch
+):
+    monkeypatch.setattr(meanwhile, "BRING_AGAIN_MILLISECONDS", 200)
+    window, address, number = copied
+    before = figures(window.desk.ledger, number)
+    window.close()
+    with Meanwhile.of(address).open() as copy:
+        add_typed(copy, number, {Measure.SETTLED: 51.0})
+    with Ledger(address) as another:
+        another.hold(number)
+        again = opened(address)
+        qtbot.waitUntil(lambda: "has been writing in this job since" in again.message)
+        qtbot.wait(500)  # it is tried again
+        assert figures(another, number) == before
+        another.let_go(number)
+        qtbot.waitUntil(lambda: figures(another, number) == [*before, 51.0])
+    qtbot.waitUntil(lambda: "One step that was kept here" in again.message)
 
 
 def test_what_another_bench_changed_meanwhile_is_chosen(copied, opened, qtbot, server):

@@ -29,6 +29,8 @@ class GoesOnHere(QObject):
         self._kept = Meanwhile.of(desk.ledger.address)
         self._left: set[Path] = set()
         """Files that are still to be brought home."""
+        self._why_not = ""
+        """What was said of why nothing could be brought home."""
         self._copying, self._looking, self._bringing = QTimer(self), QTimer(self), QTimer(self)
         for timer, after in (
             (self._copying, COPY_AFTER_MILLISECONDS),
@@ -128,14 +130,17 @@ class GoesOnHere(QObject):
             )
 
     def _not_brought(self, error: Exception) -> None:
-        """Nothing of it is lost, and it is tried again."""
+        """Nothing of it is lost, and it is tried again; why not is said once."""
         if is_gone(error):
             self._gone()
             return
-        self._desk.door.trouble(error)
+        if str(error) != self._why_not:
+            self._why_not = str(error)
+            self._desk.door.trouble(error)
         self._bringing.start()
 
     def _brought(self, home: Home) -> None:
+        self._why_not = ""
         job, words = self._desk.job, []
         if home.steps:
             words.append(
