@@ -21,6 +21,7 @@ from plucky_ledger.pages.book import book_page
 from plucky_ledger.pages.entries import (
     DecidedChoice,
     OwnerChoice,
+    entries_at_once,
     entries_page,
     fits,
 )
@@ -203,7 +204,10 @@ def test_what_was_rubbed_out_is_decided_no_longer_but_its_finding_stays(demo, nu
 
 def test_the_plan_counts_overlaps_once_and_the_book_expects_it(demo, number, job):
     kept = CostsKept(Analyses())
-    page = page_of(demo, number, job().rounds[-2], kept)
+    boots = job().rounds[-2]
+    at_once = entries_at_once(demo, number, boots, kept.analyses, WorkshopMemory())
+    assert plan_in_words(at_once)[1].endswith("What they would bring is being worked out.")
+    page = page_of(demo, number, boots, kept)
     plan = page.plan
     assert plan.settled.low < 41.5 < plan.settled.high
     strong, rest = plan_in_words(page)

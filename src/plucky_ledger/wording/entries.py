@@ -314,12 +314,18 @@ def plan_in_words(page: EntriesPage) -> tuple[str, str]:
     pencilled = say("Pencilled: {numbers}.", numbers=", ".join(numbers))
     plan = page.plan
     if plan is None:
-        why = reason_in_words(page.why_not) if page.why_not else ""
-        sentence = say("What they would bring is not known: {why}.", why=why)
-        return "", f"{pencilled} {sentence}"
+        return "", f"{pencilled} {_why_no_plan(page)}"
     seconds = plan.system_up if plan.settled is None else plan.settled
     details = [*_plan_details(plan, seconds), *_plans_held(*page.plans_held)]
     return expected_in_words(plan), f"{pencilled} {' · '.join(details)}"
+
+
+def _why_no_plan(page: EntriesPage) -> str:
+    if page.pending:
+        return say("What they would bring is being worked out.")
+    if page.why_not is None:
+        return say("What they would bring is not known.")
+    return say("What they would bring is not known: {why}.", why=reason_in_words(page.why_not))
 
 
 def expected_in_words(plan: PlanEstimate) -> str:

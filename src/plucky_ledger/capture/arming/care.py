@@ -11,7 +11,6 @@ import msgspec
 
 from plucky_ledger.capture.arming.starters import Arming, Starter
 from plucky_ledger.core.values.trouble import Trouble
-from plucky_ledger.linux.as_user import run_as
 from plucky_ledger.linux.files import copy_whole, write_whole
 from plucky_ledger.linux.this_boot import boot_id
 from plucky_ledger.linux.users import acting_as
@@ -105,6 +104,8 @@ def _hand_on(recordings: list[Path], target: Path) -> None:
 
 def _hand_to_a_ledger(arming: Arming) -> None:
     """Whoever works on that ledger takes what is new from the folder, as the user whose it is."""
+    from plucky_ledger.linux.as_user import run_as  # few recorders do, and none at its start
+
     try:
         with acting_as(arming.user):
             _say_whose(Path(arming.folder))
