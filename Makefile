@@ -46,9 +46,9 @@ real-pc: $(VENV)/ready-dev libraries
 	PLUCKY_LEDGER_REAL_PC_NEEDED=1 PLUCKY_LEDGER_REAL_PC_RELEASE=$(RELEASE) $(BIN)/python -m pytest \
 		-v tests/real_pc tests/control/test_real_generator.py tests/capture/test_autostart.py
 
-# What runs on a ledger in a file, on one that is on a server.
+# All that runs on a ledger in a file, on one that is on a server; make test has a part of it.
 test-on-server: $(VENV)/ready-dev libraries
-	$(BIN)/python -m pytest -n $(AT_ONCE) --on-server $(ON_BOTH)
+	$(BIN)/python -m pytest -n $(AT_ONCE) --on-server tests/store tests/usecases tests/ui
 
 # A workshop's ledger on a server of its own, with the demo in it.
 workshop: $(VENV)/ready-dev libraries
