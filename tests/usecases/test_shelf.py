@@ -5,16 +5,19 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 from click.testing import CliRunner
+from sqlalchemy import select
 
 from plucky_ledger.cli.main import main
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
+from plucky_ledger.core.shelf.spine import SPINE_RULE
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.pages.shelf import ShelfFilter, ShelfOrder, counts, group_of, is_shown, shelf
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.spines import made_spine, read_spines
+from plucky_ledger.store.tables.spines import SpineRow
 from plucky_ledger.usecases.changing.decisions import decide, decisions_in, write_finding
 from plucky_ledger.usecases.changing.postings import post
 from plucky_ledger.usecases.jobs.jobs import find_job, rewrite_card, take_in
@@ -72,6 +75,23 @@ def test_what_an_older_version_has_not_kept_is_made_when_it_is_wanted(demo):
     assert keep_missing_spines(demo) == 2
     assert keep_missing_spines(demo) == 0
     assert kept_is_made(demo) == whole
+
+
+def test_what_a_later_version_has_kept_is_left_to_it(demo):
+    """Benches of two versions at one ledger: the shelf is whole at both."""
+    whole = kept_is_made(demo)
+    with demo.session() as session:
+        session.connection().exec_driver_sql(
+            f"UPDATE spines SET rule = {SPINE_RULE + 1}, spine = 'of tomorrow'"
+        )
+    assert read_shelf(demo) == whole
+    assert keep_missing_spines(demo) == keep_missing_lessons(demo) == 0
+    with demo.session() as session:
+        assert read_spines(session) == ()
+        assert set(session.scalars(select(SpineRow.spine))) == {"of tomorrow"}
+    rewrite_card(demo, find_job(demo, "0417"), Card("0417", "Other name"), Facts())
+    with demo.session() as session:  # what was changed is told anew
+        assert len(read_spines(session)) == 1
 
 
 @pytest.fixture

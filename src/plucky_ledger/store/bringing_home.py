@@ -48,6 +48,8 @@ def bring_steps(ledger: Ledger, copy: Session, job: int | None) -> int | None:
         LedgerFault: another bench is writing in it, or it cannot be reached.
     """
     steps = standing_steps(copy, job)
+    if not steps:
+        return 0
     images = {step.number: _images(copy, step) for step in steps}
     with ledger.writing(job) as session:
         names = {step.uuid for step in steps}

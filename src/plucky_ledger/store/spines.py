@@ -1,5 +1,6 @@
 """Reading and writing spines, within a session."""
 
+import sys
 from collections.abc import Sequence
 
 from sqlalchemy import select, text
@@ -31,14 +32,17 @@ def read_spine(session: Session, number: int) -> Spine | None:
     return from_json(row.spine, Spine) if row is not None and row.rule == SPINE_RULE else None
 
 
-def without_spine(session: Session) -> Sequence[int]:
-    """Numbers of the jobs that have none of today's rule, the newest first."""
+def without_spine(session: Session, nor_newer: bool = False) -> Sequence[int]:
+    """Numbers of the jobs that have none of today's rule, the newest first; with ``nor_newer``
+    those that have none of a later version's either, which is to stay.
+    """
     # In plain SQL: every command asks, and composing a statement takes longer than its answer.
     missing = text(
-        "SELECT number FROM jobs WHERE number NOT IN (SELECT job FROM spines WHERE rule = :rule) "
-        "ORDER BY number DESC"
+        "SELECT number FROM jobs WHERE number NOT IN "
+        "(SELECT job FROM spines WHERE rule BETWEEN :rule AND :newest) ORDER BY number DESC"
     )
-    return session.execute(missing, {"rule": SPINE_RULE}).scalars().all()
+    newest = sys.maxsize if nor_newer else SPINE_RULE
+    return session.execute(missing, {"rule": SPINE_RULE, "newest": newest}).scalars().all()
 
 
 def made_spine(session: Session, number: int, before: Spine | None = None) -> Spine:

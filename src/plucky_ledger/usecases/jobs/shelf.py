@@ -62,13 +62,15 @@ def read_on_shelf(ledger: Ledger, number: int) -> OnShelf | None:
 
 
 def keep_missing_spines(ledger: Ledger) -> int:
-    """Write the spines that are not there; returns how many. It is nobody's step."""
+    """Write the spines that are not there; returns how many. It is nobody's step, and what a bench
+    of a later version has written is left to it.
+    """
     assert ledger.may_write(), "spines are written beside the writer"
     with ledger.session() as session:
-        if not spines.without_spine(session):
+        if not spines.without_spine(session, nor_newer=True):
             return 0
     with ledger.writing_what_follows() as session:
-        missing = spines.without_spine(session)[:MADE_AT_ONCE]
+        missing = spines.without_spine(session, nor_newer=True)[:MADE_AT_ONCE]
         for number in missing:
             spines.keep_spine(session, number)
     return len(missing)
