@@ -119,15 +119,10 @@ def demo(demo_place):
 @pytest.fixture(scope="session")
 def server():
     """A database server of the tests' own, as long as they run."""
-    from tests.helpers.server import Server
+    from tests.helpers.server import running_server
 
-    # Not in the folder that all test runs of a user share: each that starts closes it to others,
-    # whoever runs the server among them.
-    folder = Path(tempfile.mkdtemp(prefix="plucky-ledger-server-"))
-    running = Server(folder / "cluster")
-    yield running
-    running.stop("immediate")
-    shutil.rmtree(folder)
+    with running_server() as running:
+        yield running
 
 
 @pytest.fixture

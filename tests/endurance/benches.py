@@ -8,7 +8,7 @@ import socket
 import threading
 import time
 from collections import Counter
-from contextlib import suppress
+from contextlib import closing, suppress
 from itertools import count
 
 from plucky_ledger.core.job.job import Card
@@ -19,7 +19,7 @@ from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.usecases.jobs.jobs import read_job, take_in
 from plucky_ledger.usecases.recording.boots import add_typed
-from tests.helpers.server import Server
+from tests.helpers.server import running_server
 
 STARTS_WITHIN_SECONDS = 20
 KILLS_A_JOB = 25
@@ -76,8 +76,8 @@ def nothing_lost_or_twice(address, number, written):
 
 def kill_a_bench(folder, random, kills):
     """In the middle of steps; the next bench finds the job free."""
-    server, written = Server(folder / "cluster"), folder / "written"
-    try:
+    written = folder / "written"
+    with running_server() as server:
         address, steps = server.ledger(), 0
         for kill in range(kills):
             if kill % KILLS_A_JOB == 0:
@@ -90,14 +90,12 @@ def kill_a_bench(folder, random, kills):
             if kill % KILLS_A_JOB == KILLS_A_JOB - 1 or kill == kills - 1:
                 steps += nothing_lost_or_twice(address, number, written)
         return f"{steps} steps acknowledged"
-    finally:
-        server.stop("immediate")
 
 
 def kill_a_server(folder, random, kills):
     """Outright, while a bench writes; the bench goes on when it is back."""
-    server, written = Server(folder / "cluster"), folder / "written"
-    try:
+    written = folder / "written"
+    with running_server() as server:
         address = server.ledger()
         with Ledger(address) as ledger:
             number = take_in(ledger, Card("", "Harbour PC"), Facts())
@@ -111,8 +109,6 @@ def kill_a_server(folder, random, kills):
         finally:
             killed_bench(process)
         return f"{nothing_lost_or_twice(address, number, written)} steps acknowledged"
-    finally:
-        server.stop("immediate")
 
 
 def goes_on(written):
@@ -177,9 +173,8 @@ class Network:
 
 def disturb_the_network(folder, random, times):
     """It delays, passes nothing on for a while, and is cut, in the middle of steps."""
-    server, written = Server(folder / "cluster"), folder / "written"
-    network = Network(folder / "network", server)
-    try:
+    written = folder / "written"
+    with running_server() as server, closing(Network(folder / "network", server)) as network:
         address = server.ledger()
         through = address.text.replace(str(server.folder), f"{folder}/network")
         with Ledger(address) as ledger:
@@ -199,9 +194,6 @@ def disturb_the_network(folder, random, times):
         finally:
             killed_bench(process)
         return f"{nothing_lost_or_twice(address, number, written)} steps acknowledged"
-    finally:
-        network.close()
-        server.stop("immediate")
 
 
 def _started_again(server):

@@ -4,6 +4,7 @@ import os
 import pwd
 import shutil
 import subprocess
+import tempfile
 from collections.abc import Iterator
 from contextlib import contextmanager, suppress
 from itertools import count
@@ -187,6 +188,20 @@ class Server:
                 move(source, target)
             self._templates[str(recorded)] = name_of(made)
         return self.address(self._templates[str(recorded)])
+
+
+@contextmanager
+def running_server(**settings: object) -> Iterator[Server]:
+    """A server in a folder of its own: the one that all test runs of a user share is closed to
+    others, whoever runs the server among them, by each run that starts.
+    """
+    folder = Path(tempfile.mkdtemp(prefix="plucky-ledger-server-"))
+    server = Server(folder / "cluster", **settings)
+    try:
+        yield server
+    finally:
+        server.stop("immediate")
+        shutil.rmtree(folder)
 
 
 def name_of(address: Address) -> str:

@@ -1,12 +1,9 @@
 """The ledger on a server: the same tables, rights, locks and ways as in a file."""
 
 import queue
-import shutil
 import socket
 import subprocess
-import tempfile
 import time
-from pathlib import Path
 from urllib.parse import quote
 
 import psycopg
@@ -34,7 +31,7 @@ from plucky_ledger.usecases.reading.elsewhere import keep_missing_lessons
 from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.usecases.recording.boots import add_typed
 from plucky_ledger.usecases.recording.typed_entries import type_entries
-from tests.helpers.server import Server, name_of, needs_server
+from tests.helpers.server import name_of, needs_server, running_server
 
 pytestmark = needs_server
 
@@ -74,15 +71,12 @@ def test_a_server_that_is_not_there_is_told_in_a_sentence(tmp_path):
 @pytest.fixture
 def over_the_network():
     """A server that is reached by a port of its own, and by a certificate for this PC's name."""
-    folder = Path(tempfile.mkdtemp(prefix="plucky-ledger-server-"))
     with socket.create_server(("localhost", 0)) as free:
         port = free.getsockname()[1]
-    running = Server(folder / "cluster", listen_addresses="localhost", port=port)
-    for name in ("own", "another"):
-        running.certify(name)
-    yield running
-    running.stop("immediate")
-    shutil.rmtree(folder)
+    with running_server(listen_addresses="localhost", port=port) as running:
+        for name in ("own", "another"):
+            running.certify(name)
+        yield running
 
 
 def test_a_server_has_to_prove_who_it_is_as_the_address_asks(over_the_network):
