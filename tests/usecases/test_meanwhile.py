@@ -97,10 +97,9 @@ STEPS = st.tuples(st.sampled_from(KINDS), st.integers(0, 5))
 
 
 def take(steps, ledger, number):
+    """As far as there is anything of the kind to be done just then."""
     for step, nth in steps:
-        with suppress(
-            Refused, StopIteration, LookupError, ValueError
-        ):  # nothing of the kind can be done then
+        with suppress(Refused, StopIteration, LookupError, ValueError):
             step(ledger, number, nth)
 
 
