@@ -2,17 +2,14 @@
 a job takes it away: it is made anew when somebody wants it.
 """
 
-import gc
-from collections.abc import Iterator, Sequence
-from contextlib import contextmanager
+from collections.abc import Sequence
 
-import msgspec
 from sqlalchemy import func, select
 from sqlalchemy.orm import Session
 
 from plucky_ledger.core.shelf.lessons import Lessons, lessons_of
 from plucky_ledger.core.shelf.spine import SPINE_RULE
-from plucky_ledger.store.columns import as_json, kept
+from plucky_ledger.store.columns import as_json, from_json
 from plucky_ledger.store.decisions import decisions
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.tables.jobs import JobRow
@@ -22,24 +19,8 @@ from plucky_ledger.store.tables.steps import StepRow
 
 def read_lessons(session: Session) -> dict[int, Lessons]:
     """What is kept, by the job's number."""
-    rows = session.execute(select(SpineRow.job, SpineRow.lessons).where(*_KEPT)).all()
-    decoder = msgspec.json.Decoder(Lessons)
-    with kept(), _garbage_later():
-        return {number: decoder.decode(text) for number, text in rows}
-
-
-@contextmanager
-def _garbage_later() -> Iterator[None]:
-    """What is made here stays: looking through it for garbage takes four times as long as making
-    it.
-    """
-    was_on = gc.isenabled()
-    gc.disable()
-    try:
-        yield
-    finally:
-        if was_on:
-            gc.enable()
+    rows = session.execute(select(SpineRow.job, SpineRow.lessons).where(*_KEPT))
+    return {number: from_json(text, Lessons) for number, text in rows}
 
 
 def without_lessons(session: Session) -> Sequence[int]:
