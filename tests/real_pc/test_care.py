@@ -76,7 +76,7 @@ def test_the_administrators_recorder_hands_to_a_ledger_on_a_server_as_the_user(r
         assert set(boot.marks) >= MARKS
         ledger_command(real_pc, "care", job, "--end")
     finally:
-        server.stop()
+        server.kill()  # another test run may have closed the way to its folder by now
         (packages / "extras.pth").unlink()
     real_pc.switch_off()
     assert not [trace for trace in TRACES if real_pc.path(trace).exists()]
