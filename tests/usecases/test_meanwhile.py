@@ -16,6 +16,7 @@ from plucky_ledger.core.job.parts import GONE
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Refused
+from plucky_ledger.store import bringing_home
 from plucky_ledger.store.job_parts import parts_of
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.tables.steps import StepRow
@@ -168,6 +169,30 @@ def test_several_jobs_and_a_new_one_come_home(demo, kept):
     assert read_job(demo, came).card.title == "Ferry office PC"
     assert len(read_job(demo, came).boots) == 1
     assert read_job(demo, new).card.title == "Another bench's PC"
+
+
+def test_cut_off_in_between_nothing_has_come_and_later_all_does(demo, kept, monkeypatch):
+    number = find_job(demo, "0417")
+    before, taken = as_it_stands(demo, number), steps_taken(demo)
+    with kept.open() as copy:
+        for nth in range(3):
+            a_boot(copy, number, nth)
+        wanted = as_it_stands(copy, number)
+    put, left = bringing_home._put, iter(range(2))
+
+    def cut_off(*arguments):
+        if next(left, None) is None:
+            raise KeyboardInterrupt
+        put(*arguments)
+
+    with monkeypatch.context() as cut:
+        cut.setattr(bringing_home, "_put", cut_off)
+        with pytest.raises(KeyboardInterrupt):
+            kept.bring_home(demo)
+    assert (as_it_stands(demo, number), steps_taken(demo)) == (before, taken)
+    assert kept.bring_home(demo).steps == 3
+    assert as_it_stands(demo, number) == wanted
+    assert kept.bring_home(demo) == NOTHING
 
 
 def test_a_job_that_others_wrote_in_is_to_be_brought_together(demo, kept):

@@ -7,7 +7,7 @@ from PySide6.QtCore import QObject, QTimer
 
 from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.job_files import JobFiles
-from plucky_ledger.usecases.jobs.meanwhile import Home, Meanwhile, is_back, is_gone
+from plucky_ledger.usecases.jobs.meanwhile import NOTHING, Home, Meanwhile, is_back, is_gone
 from plucky_ledger.usecases.jobs.opening import Ledger
 from plucky_ledger.wording.language import say, say_n
 
@@ -29,6 +29,8 @@ class GoesOnHere(QObject):
         self._kept = Meanwhile.of(desk.ledger.address)
         self._left: set[Path] = set()
         """Files that are still to be brought home."""
+        self._was_gone = False
+        """The server was, and what is shown is still from before."""
         self._why_not = ""
         """What was said of why nothing could be brought home."""
         self._copying, self._looking, self._bringing = QTimer(self), QTimer(self), QTimer(self)
@@ -71,6 +73,7 @@ class GoesOnHere(QObject):
         if kept is None or self.is_here or self._looking.isActive():
             return
         self._looking.start()
+        self._was_gone = True
         number = job.number if job is not None else None
         self._desk.executor.ask(
             "go on here",
@@ -141,6 +144,9 @@ class GoesOnHere(QObject):
 
     def _brought(self, home: Home) -> None:
         self._why_not = ""
+        if home == NOTHING and not self._was_gone:
+            return  # as at nearly every start
+        self._was_gone = False
         job, words = self._desk.job, []
         if home.steps:
             words.append(
