@@ -152,8 +152,9 @@ class Ended:
 
 
 def run_as(user: int, command: Sequence[str], within_seconds: float) -> Ended:
-    """Run a program as a user, with their rights and in an environment of theirs; who is no
-    administrator runs it as who they are.
+    """Run a program as a user, with their rights and in an environment of theirs, which is the same
+    whether they have signed in or not: without their message bus, and what only that can tell. Who
+    is no administrator runs it as who they are.
 
     Raises:
         Trouble: the user has no home.
@@ -161,6 +162,8 @@ def run_as(user: int, command: Sequence[str], within_seconds: float) -> Ended:
     """
     administrator = is_administrator() and user != ADMINISTRATOR
     groups = groups_of(user) if administrator else []
+    environment = environment_of(user, home_of(user))
+    del environment["DBUS_SESSION_BUS_ADDRESS"]
     ours, theirs = os.pipe()
     try:
         process = subprocess.Popen(
@@ -168,7 +171,7 @@ def run_as(user: int, command: Sequence[str], within_seconds: float) -> Ended:
             user=user if administrator else None,
             group=groups[0] if administrator else None,
             extra_groups=groups if administrator else None,
-            env=environment_of(user, home_of(user)),
+            env=environment,
             cwd="/",
             stdin=subprocess.DEVNULL,
             stdout=theirs,
