@@ -8,7 +8,7 @@ from sqlalchemy import event
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.entries.decisions import Decision
 from plucky_ledger.core.entries.entry import EntryKind, EntryOwner
-from plucky_ledger.core.entries.identity import Identity, Match
+from plucky_ledger.core.entries.identity import Identity
 from plucky_ledger.core.entries.kinds import Family
 from plucky_ledger.core.entries.sources import SourceLooked, StartSource
 from plucky_ledger.core.entries.states import EntryState
@@ -348,18 +348,20 @@ def test_the_workshop_remembers_over_jobs_and_lists_what_to_look_up(demo, number
     memory = WorkshopMemory()
 
     def elsewhere(*known, **more):
-        return memory.elsewhere(demo, Identity(*known, **more), number)
+        identity = Identity(*known, **more)
+        return memory.elsewhere(demo, [identity], number)[identity]
 
-    assert elsewhere("lanternprint", "/opt/lanternprint/agent") == ()
-    (by_entry,) = elsewhere(entry_id="lanternprint-agent")
-    assert by_entry.card.label == "0398"
-    assert by_entry.effect.saved_seconds > 3
+    assert not elsewhere("lanternprint", "/opt/lanternprint/agent").jobs
+    by_entry = elsewhere(entry_id="lanternprint-agent")
+    assert (by_entry.jobs, by_entry.changed, by_entry.quoted[0].label) == (1, 1, "0398")
+    (saved,) = by_entry.saved_seconds
+    assert saved > 3
     other = find_job(demo, "0398")
     decide(demo, other, [entry_of(page, "Lanternprint Agent")], Decision.KEEP, "missed at once")
     post(demo, other)
-    (again,) = elsewhere("lanternprint")
-    assert (again.matched_by, again.effect.put_back) == (Match.PACKAGE, True)
-    assert "put back 1 time" in learned_in_words((again,))
+    again = elsewhere("lanternprint")
+    assert (again.jobs, again.changed, again.put_back, again.saved_seconds) == (1, 0, 1, (saved,))
+    assert "put back 1 time" in learned_in_words(again)
     (look_up,) = memory.look_ups(demo)
     assert look_up.decided.name == "TideClock Sync"
     write_finding(demo, number, "tideclock-sync", "the desk never opens the calendar")

@@ -327,7 +327,7 @@ def of_an_older_version(address):
     with psycopg.connect(address.text, autocommit=True) as connection:
         connection.execute("SET search_path = plucky_ledger")
         connection.execute("DROP TABLE job_holders")
-        connection.execute("DROP TABLE spines")
+        connection.execute("DROP TABLE spines, lessons")
         connection.execute("ALTER TABLE steps DROP COLUMN over")
         connection.execute("UPDATE alembic_version SET version_num = '0013'")
 

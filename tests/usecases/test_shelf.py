@@ -177,11 +177,9 @@ def test_a_decision_is_no_other_jobs(demo):
 def taught(demo):
     """What a memory that was never asked before tells, by all ways there are."""
     memory, number = WorkshopMemory(), find_job(demo, "0398")
-    programs = {
-        entry.entry_id: memory.elsewhere(demo, entry.identity, number)
-        for entry in entries_known(demo, number)
-    }
-    assert any(programs.values())
+    identities = [entry.identity for entry in entries_known(demo, number)]
+    programs = memory.elsewhere(demo, identities, number)
+    assert any(told.jobs for told in programs.values())
     return programs, memory.look_ups(demo), memory.plans(demo)
 
 

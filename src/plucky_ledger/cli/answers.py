@@ -13,7 +13,7 @@ from plucky_ledger.core.values.measures import TERMS, Measure
 from plucky_ledger.core.values.trouble import Trouble
 from plucky_ledger.wording.safe import escaped_in_json
 
-VERSION = 1
+VERSION = 2
 """Of all answers together: raised where something in one of them gets another meaning or goes."""
 PLACES = 3
 """To which what is no figure of a measure is rounded: thousandths of its unit."""

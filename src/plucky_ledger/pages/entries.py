@@ -19,12 +19,13 @@ from plucky_ledger.core.job.entry_states import pencilled_states
 from plucky_ledger.core.job.noticed import ENTRY, reappeared_entries
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
+from plucky_ledger.core.shelf.lessons import Elsewhere
 from plucky_ledger.core.values.alphabet import in_alphabet
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.jobs.opening import Ledger
-from plucky_ledger.usecases.reading.elsewhere import Elsewhere, WorkshopMemory
+from plucky_ledger.usecases.reading.elsewhere import WorkshopMemory
 from plucky_ledger.usecases.reading.entries import job_with_decisions, typed_in
 from plucky_ledger.usecases.reading.grades import thresholds
 from plucky_ledger.usecases.reading.hints import hints_about
@@ -68,7 +69,7 @@ class EntryRow:
     pencilled: bool
     """The change that follows from the decision is still to be made."""
     hints: tuple[Hint, ...]
-    elsewhere: tuple[Elsewhere, ...]
+    elsewhere: Elsewhere
     """What other jobs taught."""
     other_workshops: tuple[LearnedElsewhere, ...] = ()
     """What others told of it: shown apart, and nothing is done by it."""
@@ -191,6 +192,7 @@ def _rows(
     back = {str(reason.facts[ENTRY]): reason for reason in reappeared_entries(job)}
     pencilled = pencilled_states(job)
     hints = hints_about(entries)
+    on_other_jobs = memory.elsewhere(ledger, [entry.identity for entry in entries], number)
     told = known_elsewhere(
         memory.others(ledger), {entry.entry_id: entry.identity for entry in entries}
     )
@@ -212,14 +214,12 @@ def _rows(
         )
         for entry in entries
         for grade, share in [graded(entry)]
-        for elsewhere in [memory.elsewhere(ledger, entry.identity, number)]
+        for elsewhere in [on_other_jobs[entry.identity]]
     ]
 
 
-def _together(elsewhere: Sequence[Elsewhere], told: Sequence[LearnedElsewhere]) -> Estimate | None:
-    effects = (other.effect for other in elsewhere if other.effect is not None)
-    own = [effect.saved_seconds for effect in effects if effect.saved_seconds is not None]
-    return together(own, [one.program for one in told])
+def _together(elsewhere: Elsewhere, told: Sequence[LearnedElsewhere]) -> Estimate | None:
+    return together(elsewhere.saved_seconds, [one.program for one in told])
 
 
 def _page(

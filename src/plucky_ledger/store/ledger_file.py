@@ -33,6 +33,7 @@ TABLES = frozenset(
         "step_images",
         "job_holders",
         "spines",
+        "lessons",
     }
 )
 _OWN_TABLES = TABLES | {"alembic_version"}

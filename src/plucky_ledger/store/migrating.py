@@ -4,7 +4,7 @@ from pathlib import Path
 
 from sqlalchemy import Connection
 
-NEWEST = "0015"
+NEWEST = "0016"
 """Name of the newest migration; they are numbered."""
 KNOWN = frozenset(f"{number:04}" for number in range(1, int(NEWEST) + 1))
 

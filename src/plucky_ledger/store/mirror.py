@@ -12,7 +12,7 @@ from plucky_ledger.store.tables.decisions import AsideRow, DecisionRow
 from plucky_ledger.store.tables.entries import InventoryRow, TypedEntryRow
 from plucky_ledger.store.tables.jobs import BootRow, JobRow, PostingRow, RecordingRow
 from plucky_ledger.store.tables.parts import PartHistoryRow
-from plucky_ledger.store.tables.spines import SpineRow
+from plucky_ledger.store.tables.spines import LessonRow, SpineRow
 from plucky_ledger.store.tables.steps import StepImageRow, StepRow
 from plucky_ledger.store.tables.workshop import ProfileRow, SettingRow
 
@@ -26,7 +26,7 @@ ROWS_OF_A_JOB: tuple[type[Base], ...] = (
     PartHistoryRow,
 )
 """What steps write in a job, beside the job itself, in the order in which they need each other."""
-_OF_A_JOB: tuple[type[Base], ...] = (*ROWS_OF_A_JOB, SpineRow)
+_OF_A_JOB: tuple[type[Base], ...] = (*ROWS_OF_A_JOB, SpineRow, LessonRow)
 OF_THE_WORKSHOP: tuple[type[Base], ...] = (ProfileRow, SettingRow)
 
 

@@ -3,7 +3,7 @@
 import sys
 from collections.abc import Sequence
 
-from sqlalchemy import select, text
+from sqlalchemy import delete, select, text
 from sqlalchemy.orm import Session
 
 from plucky_ledger.core.entries.decisions import Decision
@@ -12,7 +12,7 @@ from plucky_ledger.store.columns import as_json, from_json
 from plucky_ledger.store.decisions import decisions
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.tables.jobs import JobRow
-from plucky_ledger.store.tables.spines import SpineRow
+from plucky_ledger.store.tables.spines import LessonRow, SpineRow
 
 
 def read_spines(session: Session) -> tuple[Spine, ...]:
@@ -55,8 +55,11 @@ def made_spine(session: Session, number: int, before: Spine | None = None) -> Sp
 
 
 def keep_spine(session: Session, number: int) -> None:
-    """Write the spine of a job anew; none where it is no longer there."""
+    """Write the spine of a job anew; none where it is no longer there. What the job taught is to
+    be made anew as well.
+    """
     session.flush()
+    session.execute(delete(LessonRow).where(LessonRow.job == number))
     row = session.get(SpineRow, number)
     if session.get(JobRow, number) is None:
         if row is not None:
@@ -66,4 +69,4 @@ def keep_spine(session: Session, number: int) -> None:
     if row is None:
         session.add(SpineRow(job=number, spine=made, rule=SPINE_RULE))
     else:
-        row.spine, row.rule, row.lessons = made, SPINE_RULE, ""
+        row.spine, row.rule, row.plans = made, SPINE_RULE, ""

@@ -6,6 +6,7 @@ takes a migration. A test holds their schema to the one that was written down.
 
 from collections.abc import Mapping
 
+from plucky_ledger.core.book.plans import PlanHeld
 from plucky_ledger.core.boots.boot import Context
 from plucky_ledger.core.boots.marks import Mark
 from plucky_ledger.core.boots.stock import StockProfile
@@ -18,7 +19,6 @@ from plucky_ledger.core.job.job import Turns
 from plucky_ledger.core.pc.condition import Inspected
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.which import WhichPc
-from plucky_ledger.core.shelf.lessons import Lessons
 from plucky_ledger.core.shelf.spine import Spine
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure, Reading
@@ -42,6 +42,7 @@ STORED: Mapping[str, object] = {
     "profiles.profile": StockProfile,
     "steps.facts": dict[str, Fact],
     "spines.spine": Spine,
-    "spines.lessons": Lessons,
+    "spines.plans": tuple[PlanHeld, ...],
+    "lessons.decided": Decided,
 }
 """By table and column."""

@@ -5,13 +5,14 @@ from dataclasses import dataclass
 from enum import StrEnum
 from statistics import median
 
-from plucky_ledger.core.entries.decisions import Decided, Decision
+from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.entry import EntryKind, StartupEntry
 from plucky_ledger.core.entries.kinds import Family
 from plucky_ledger.core.entries.sources import SourceLooked, of_an_init_system
 from plucky_ledger.core.entries.states import EntryState
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
+from plucky_ledger.core.shelf.lessons import Elsewhere
 from plucky_ledger.core.values.estimates import Estimate
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.reasons import ReasonCode
@@ -21,7 +22,6 @@ from plucky_ledger.pages.entries import (
     EntryRow,
     OwnerChoice,
 )
-from plucky_ledger.usecases.reading.elsewhere import Elsewhere
 from plucky_ledger.wording.figures import (
     MINUS,
     between,
@@ -39,9 +39,6 @@ from plucky_ledger.wording.language import C_, N_, all_of, say, say_n
 from plucky_ledger.wording.learned import elsewhere_in_words, together_in_words
 from plucky_ledger.wording.reasons import boots_n, reason_in_words
 from plucky_ledger.wording.safe import shown
-
-QUOTED = 3
-"""How many other jobs are quoted."""
 
 
 @dataclass(frozen=True)
@@ -230,39 +227,33 @@ def processes_n(count: int) -> str:
     return say_n("{n} process", "{n} processes", count)
 
 
-def learned_in_words(elsewhere: Sequence[Elsewhere]) -> tuple[str, ...]:
+def learned_in_words(elsewhere: Elsewhere) -> tuple[str, ...]:
     """What other jobs taught, one sentence each; empty when nothing."""
-    if not elsewhere:
+    if not elsewhere.jobs:
         return ()
-    jobs = say_n("{n} other job", "{n} other jobs", len(elsewhere))
-    changed = [
-        other for other in elsewhere if other.decided.decision in {Decision.OFF, Decision.LATER}
-    ]
-    if changed:
-        sentences = [
-            say("switched off or started later on {n} of {jobs}", n=len(changed), jobs=jobs)
-        ]
+    jobs = say_n("{n} other job", "{n} other jobs", elsewhere.jobs)
+    if elsewhere.changed:
+        changed = say(
+            "switched off or started later on {n} of {jobs}", n=elsewhere.changed, jobs=jobs
+        )
+        sentences = [changed]
     else:
         sentences = [say("left on, on {jobs}", jobs=jobs)]
-    effects = [other.effect for other in changed if other.effect is not None]
-    saved = [effect.saved_seconds for effect in effects if effect.saved_seconds is not None]
-    if saved:
+    if saved := elsewhere.saved_seconds:
         sentences.append(
             say("saved {seconds} s typically when measured alone", seconds=tenths(median(saved)))
         )
-    back = sum(other.effect is not None and other.effect.put_back for other in elsewhere)
-    if back:
+    if back := elsewhere.put_back:
         sentences.append(say_n("put back {n} time", "put back {n} times", back))
-    quoted = [(other.card.label, other.decided) for other in elsewhere[:QUOTED]]
     sentences.extend(
-        say("job {label}: “{why}”", label=job, why=decided.reason)
-        for job, decided in quoted
-        if decided.reason
+        say("job {label}: “{why}”", label=quoted.label, why=quoted.decided.reason)
+        for quoted in elsewhere.quoted
+        if quoted.decided.reason
     )
     sentences.extend(
-        say("found out: “{finding}”", finding=decided.finding)
-        for _, decided in quoted
-        if decided.finding
+        say("found out: “{finding}”", finding=quoted.decided.finding)
+        for quoted in elsewhere.quoted
+        if quoted.decided.finding
     )
     return tuple(sentences)
 
@@ -428,4 +419,4 @@ def looked_in_words(looked: Sequence[SourceLooked]) -> str:
 
 def finding_wanted(decided: Decided | None) -> bool:
     """Whether the card asks what looking the entry up has told."""
-    return decided is not None and (decided.decision is Decision.LOOK_UP or bool(decided.finding))
+    return decided is not None and decided.looked_up

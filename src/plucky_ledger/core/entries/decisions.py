@@ -29,3 +29,8 @@ class Decided:
     finding: str = ""
     """What looking it up has told."""
     identity: Identity = UNKNOWN
+
+    @property
+    def looked_up(self) -> bool:
+        """Whether somebody is to find out about it, or has."""
+        return self.decision is Decision.LOOK_UP or bool(self.finding)

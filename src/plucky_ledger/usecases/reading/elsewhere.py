@@ -1,41 +1,35 @@
 """What other jobs of the workshop tell about the same program, and what is still to look up."""
 
 import threading
-from collections.abc import Mapping
+from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
-from plucky_ledger.core.book.measured_effects import MeasuredEffect
 from plucky_ledger.core.book.plans import PlanHeld
-from plucky_ledger.core.entries.decisions import Decided, Decision
-from plucky_ledger.core.entries.identity import UNKNOWN, Identity, Match
+from plucky_ledger.core.entries.decisions import Decided
+from plucky_ledger.core.entries.identity import Identity, Match
 from plucky_ledger.core.job.job import Card
-from plucky_ledger.core.shelf.lessons import Lessons
+from plucky_ledger.core.shelf.lessons import Elsewhere, Lessons, told_by, told_together
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.lessons import (
+    elsewhere_of,
     keep_lessons,
+    looked_up,
     made_lessons,
     newest_step,
-    read_lessons,
+    plans_of_jobs,
     without_lessons,
 )
 from plucky_ledger.store.spines import without_spine
 
 if TYPE_CHECKING:
+    from sqlalchemy.orm import Session
+
     from plucky_ledger.exchange.learned_file import LearnedFile
 
 KEPT_AT_ONCE = 20
-
-
-@dataclass(frozen=True)
-class Elsewhere:
-    """What became of the same program on one other job."""
-
-    card: Card
-    decided: Decided
-    matched_by: Match
-    effect: MeasuredEffect | None
-    """None where it was never changed."""
+Told = tuple[Identity, Elsewhere]
+"""By what a program is known there, and what."""
 
 
 @dataclass(frozen=True)
@@ -62,58 +56,64 @@ def keep_missing_lessons(ledger: Ledger) -> int:
 
 
 class WorkshopMemory:
-    """What all jobs of a ledger taught, read once; of a job that was written in since, again.
+    """What all jobs of a ledger taught: asked for in it, and worked out where it is not kept there.
 
     May be asked from several threads.
     """
 
     def __init__(self) -> None:
         self._lock = threading.Lock()
-        self._lessons: dict[int, Lessons] = {}
-        self._having: dict[tuple[Match, str], set[tuple[int, str]]] = {}
-        """Jobs and the entry ids of a program in them, by all that it may be known by."""
+        self._made: Mapping[int, Lessons] = {}
+        """Of jobs of which nothing is kept."""
         self._written: dict[int | None, int] = {}
-        self._read = False
+        """How often each was written in when they were made."""
         self._newest = ("", 0)
-        """The newest step in a ledger that is only looked at."""
+        """The newest step then, in a ledger that is only looked at."""
         self._others: tuple[int | None, tuple[LearnedFile, ...]] | None = None
 
-    def elsewhere(self, ledger: Ledger, identity: Identity, but_job: int) -> tuple[Elsewhere, ...]:
-        """What was decided about a program on other jobs, the surest matches first."""
-        answers = []
-        lessons = self._up_to_date(ledger)
-        with self._lock:
-            names = (self._having.get(name, ()) for name in _names(identity))
-            having = set[tuple[int, str]]().union(*names)
-        for number, entry_id in sorted(having):
-            learned = lessons.get(number)
-            decided = learned.decided.get(entry_id) if learned is not None else None
-            if number == but_job or learned is None or decided is None:
-                continue  # it was decided about before, and is not any more
-            matched = identity.matches(_known_by(entry_id, decided))
-            if matched is not None:
-                effect = learned.effects.get(entry_id)
-                answers.append(Elsewhere(learned.card, decided, matched, effect))
-        order = list(Match)
-        return tuple(sorted(answers, key=lambda answer: order.index(answer.matched_by)))
+    def elsewhere(
+        self, ledger: Ledger, identities: Collection[Identity], but_job: int
+    ) -> dict[Identity, Elsewhere]:
+        """What other jobs know of programs; nothing of most."""
+        with ledger.session() as session:
+            made = self._up_to_date(ledger, session)
+            told = list(elsewhere_of(session, identities, but_job).items())
+        told += [
+            (lesson.known_by, told_by(lesson))
+            for number, lessons in made.items()
+            if number != but_job
+            for lesson in lessons.programs
+        ]
+        having: dict[tuple[Match, str], list[Told]] = {}
+        for one in told:
+            for name in _names(one[0]):
+                having.setdefault(name, []).append(one)
+        return {identity: told_together(_surest_first(identity, having)) for identity in identities}
 
     def look_ups(self, ledger: Ledger) -> tuple[LookUp, ...]:
         """Everything to be looked up, over all jobs, what nobody has found out first."""
-        answers = [
-            LookUp(number, learned.card, decided)
-            for number, learned in self._up_to_date(ledger).items()
-            for decided in learned.decided.values()
-            if decided.decision is Decision.LOOK_UP or decided.finding
+        with ledger.session() as session:
+            made = self._up_to_date(ledger, session)
+            answers = [LookUp(*told) for told in looked_up(session)]
+        answers += [
+            LookUp(number, lesson.card, lesson.decided)
+            for number, lessons in made.items()
+            for lesson in lessons.programs
+            if lesson.decided.looked_up
         ]
         return tuple(
-            sorted(answers, key=lambda answer: (bool(answer.decided.finding), answer.card.label))
+            sorted(
+                answers,
+                key=lambda one: (bool(one.decided.finding), one.card.label, one.decided.entry_id),
+            )
         )
 
     def plans(self, ledger: Ledger) -> tuple[PlanHeld, ...]:
         """Every plan of the workshop that was posted and measured since."""
-        return tuple(
-            plan for learned in self._up_to_date(ledger).values() for plan in learned.plans
-        )
+        with ledger.session() as session:
+            made = {n: one.plans for n, one in self._up_to_date(ledger, session).items()}
+            of_jobs = plans_of_jobs(session) | made
+        return tuple(plan for _, plans in sorted(of_jobs.items()) for plan in plans)
 
     def others(self, ledger: Ledger) -> "tuple[LearnedFile, ...]":
         """What other workshops told, read once and again where something of the whole workshop was
@@ -127,44 +127,35 @@ class WorkshopMemory:
                 self._others = written, others(ledger)
             return self._others[1]
 
-    def _up_to_date(self, ledger: Ledger) -> Mapping[int, Lessons]:
+    def _up_to_date(self, ledger: Ledger, session: "Session") -> Mapping[int, Lessons]:
+        """What jobs taught of which nothing is kept."""
         with self._lock:
-            written, before = dict(ledger.written), self._newest
+            written = dict(ledger.written)
+            newest = self._newest
             if ledger.read_only_because is not None:  # somebody else may write in it
-                with ledger.session() as session:
-                    self._newest = newest_step(session)
-            whole = written.get(None) != self._written.get(None) or self._newest != before
-            if whole or not self._read:
-                self._read_all(ledger)
-            else:
-                for number in (n for n in written if written[n] != self._written.get(n)):
-                    self._read_one(ledger, number)
-            self._read, self._written = True, written
-            return self._lessons
-
-    def _read_all(self, ledger: Ledger) -> None:
-        with ledger.session() as session:
-            made = {number: made_lessons(session, number) for number in without_lessons(session)}
-            self._lessons, self._having = {}, {}
-            self._take(made | read_lessons(session))
-
-    def _read_one(self, ledger: Ledger, number: int | None) -> None:
-        if number is None:
-            return
-        with ledger.session() as session:
-            self._take({number: made_lessons(session, number)})
-
-    def _take(self, lessons: Mapping[int, Lessons]) -> None:
-        """These as well; whoever reads in those before goes on doing so."""
-        for number, learned in lessons.items():
-            for entry_id, decided in learned.decided.items():
-                for name in _names(_known_by(entry_id, decided)):
-                    self._having.setdefault(name, set()).add((number, entry_id))
-        self._lessons = {**self._lessons, **lessons}
+                newest = newest_step(session)
+            whole = newest != self._newest or written.get(None) != self._written.get(None)
+            staying = {
+                number: one
+                for number, one in self._made.items()
+                if not whole and written.get(number) == self._written.get(number)
+            }
+            self._made = {
+                number: staying.get(number) or made_lessons(session, number)
+                for number in without_lessons(session)
+            }
+            self._written, self._newest = written, newest
+            return self._made
 
 
-def _known_by(entry_id: str, decided: Decided) -> Identity:
-    return Identity(entry_id=entry_id) if decided.identity == UNKNOWN else decided.identity
+def _surest_first(
+    identity: Identity, having: Mapping[tuple[Match, str], list[Told]]
+) -> Iterator[Elsewhere]:
+    """What is told of the same program."""
+    told = {id(one): one for name in _names(identity) for one in having.get(name, ())}
+    matched = [(identity.matches(known_by), one) for known_by, one in told.values()]
+    for match in Match:
+        yield from (one for by, one in matched if by is match)
 
 
 def _names(identity: Identity) -> list[tuple[Match, str]]:

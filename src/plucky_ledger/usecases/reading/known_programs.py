@@ -37,9 +37,7 @@ def entries_unknown(
     ledger: Ledger, entries: Iterable[StartupEntry], memory: WorkshopMemory
 ) -> frozenset[str]:
     """Entries somebody installed that nobody of this workshop ever decided about, on any job."""
+    installed = [entry for entry in entries if not entry.part_of_system]
     every_job = 0
-    return frozenset(
-        entry.entry_id
-        for entry in entries
-        if not entry.part_of_system and not memory.elsewhere(ledger, entry.identity, every_job)
-    )
+    known = memory.elsewhere(ledger, [entry.identity for entry in installed], every_job)
+    return frozenset(entry.entry_id for entry in installed if not known[entry.identity].jobs)
