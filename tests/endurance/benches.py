@@ -17,7 +17,9 @@ from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.store.address import address_of
 from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
-from plucky_ledger.usecases.jobs.jobs import read_job, take_in
+from plucky_ledger.usecases.jobs.job_files import look_into, take_in_file
+from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs, take_in
+from plucky_ledger.usecases.jobs.meanwhile import Meanwhile
 from plucky_ledger.usecases.recording.boots import add_typed
 from tests.helpers.server import running_server
 
@@ -194,6 +196,63 @@ def disturb_the_network(folder, random, times):
         finally:
             killed_bench(process)
         return f"{nothing_lost_or_twice(address, number, written)} steps acknowledged"
+
+
+def kill_who_brings_home(folder, random, kills):
+    """In the middle of taking on the server what was done while it was gone: steps in a job that
+    was there, in most rounds a new one, in some another bench's work in between.
+    """
+    with running_server() as server:
+        address, figure, cut_off = server.ledger(), count(1000), 0
+        with Ledger(address) as ledger:
+            number, expected = take_in(ledger, Card("", "Harbour PC"), Facts()), []
+        for _ in range(kills):
+            kept = Meanwhile(folder / "meanwhile.ledger")
+            with Ledger(address) as ledger:
+                assert kept.keep(ledger, number)
+            done = [float(next(figure)) for _ in range(random.randrange(1, 8))]
+            with kept.open() as copy:
+                for one in done:
+                    add_typed(copy, number, {Measure.SETTLED: one})
+                new = None
+                if random.random() < 0.7:
+                    new = f"PC {next(figure)}"
+                    add_typed(
+                        copy, take_in(copy, Card("", new), Facts()), {Measure.SETTLED: done[0]}
+                    )
+            if random.random() < 0.3:
+                done.append(float(next(figure)))
+                with Ledger(address) as ledger:
+                    add_typed(ledger, number, {Measure.SETTLED: done[-1]})
+            process = os.fork()
+            if process == 0:
+                try:
+                    _bring_home(kept, address)
+                finally:
+                    os._exit(0)
+            time.sleep(random.uniform(0.0, 0.4))
+            killed_bench(process)
+            cut_off += kept.path.exists()
+            _bring_home(kept, address)
+            expected += done
+            with Ledger(address) as ledger:
+                there = figures(ledger, number)
+                assert there == Counter(expected), there - Counter(expected)
+                titles = [job.card.title for job in read_jobs(ledger)]
+            assert len(titles) == len(set(titles)), titles
+            assert new is None or new in titles
+        return f"{cut_off} of them before all was at home"
+
+
+def _bring_home(kept, address):
+    """As the window does."""
+    with Ledger(address) as ledger:
+        home = kept.bring_home(ledger)
+        for file in home.files:
+            incoming = look_into(ledger, file)
+            assert incoming.conflicts == (), incoming.conflicts
+            take_in_file(ledger, incoming)
+        kept.forget()
 
 
 def _started_again(server):

@@ -41,7 +41,12 @@ from plucky_ledger.store.undo import step
 from plucky_ledger.usecases.jobs.jobs import read_job, read_jobs, take_in
 from plucky_ledger.usecases.jobs.opening import repair
 from plucky_ledger.usecases.jobs.undo import redo, undo
-from tests.endurance.benches import disturb_the_network, kill_a_bench, kill_a_server
+from tests.endurance.benches import (
+    disturb_the_network,
+    kill_a_bench,
+    kill_a_server,
+    kill_who_brings_home,
+)
 from tests.helpers.server import programs
 
 LARGEST_SAVE = 4_000_000
@@ -325,6 +330,7 @@ ON_A_SERVER = {
     "a bench": kill_a_bench,
     "a server": kill_a_server,
     "a network": disturb_the_network,
+    "who brings home": kill_who_brings_home,
 }
 VICTIMS = {
     "a ledger's writer": kill_a_ledgers_writer,

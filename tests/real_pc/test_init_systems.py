@@ -19,6 +19,8 @@ from tests.real_pc.scripts import DESK, FOGHORN, LANTERNPRINT, TIDECLOCK
 from tests.real_pc.use import SHARE, ledger_command, recordings
 
 RECORDED_WITHIN_SECONDS = 330.0
+HANDED_WITHIN_SECONDS = 420.0
+DROP = f"/home/{USER}/drop"
 SETTINGS = ("init.d", "rc*.d", "runlevels/*", "sv/*", "runit/runsvdir/*")
 MADE_BY_ITSELF = (".depend.", "supervise", "getty-")
 
@@ -54,6 +56,27 @@ def test_a_pc_without_a_service_manager(pc, tmp_path):
     assert settings(pc) == at_first, "put back byte for byte"
     restarted(pc)
     assert runs(pc, LANTERNPRINT)
+
+
+@pytest.mark.long
+def test_one_in_care_without_a_service_manager(pc):
+    pc.wait_until_up()
+    at_first = settings(pc)
+    pc.run("runuser", "-u", USER, "--", "mkdir", DROP)
+    job = ledger_command(pc, "take-in", "--this-pc", "--new", "Other PC").strip()
+    options = ("--every", "1", "--keep", "1", "--hand-to", DROP, "--level", "system")
+    ledger_command(pc, "care", job, *options)
+    armed = settings(pc)
+    assert armed != at_first
+    for boots in (1, 2):
+        restarted(pc)
+        wait_until_handed(pc, boots)
+        assert settings(pc) == armed, "it stays"
+        assert len(recordings(pc)) == 1
+    ledger_command(pc, "care", job, "--end")
+    assert settings(pc) == at_first
+    restarted(pc)
+    assert not recorders(pc)
 
 
 def assert_it_is_known(pc, tmp_path, job):
@@ -102,11 +125,22 @@ def runs(pc, name):
 def wait_until_recorded(pc):
     deadline = time.monotonic() + RECORDED_WITHIN_SECONDS
     while time.monotonic() < deadline:
-        recorders = pc.tried("pgrep", "-f", "lib/plucky-ledger/recorder").stdout.strip()
-        if recordings(pc) and not recorders:
+        if recordings(pc) and not recorders(pc):
             return
         time.sleep(2.0)
     pytest.fail(f"{recordings(pc)} {pc.tried('ps', '-ef').stdout}")
+
+
+def wait_until_handed(pc, boots):
+    deadline = time.monotonic() + HANDED_WITHIN_SECONDS
+    while len(handed := list(pc.path(DROP).glob("*/*.gz"))) < boots:
+        assert time.monotonic() < deadline, (handed, pc.tried("ps", "-ef").stdout)
+        time.sleep(2.0)
+    time.sleep(3.0)  # the newest are kept once all are handed on
+
+
+def recorders(pc):
+    return pc.tried("pgrep", "-f", "lib/plucky-ledger/recorder").stdout.strip()
 
 
 def settings(pc):

@@ -367,6 +367,11 @@ _WORDS: Mapping[TroubleCode, str | Callable[[Trouble], str]] = {
         "said: {system} – After a boot nobody is asked for a password: it has to be in the file "
         "~/.pgpass of this user."
     ),
+    TroubleCode.CARE_HANDS_ON_TOO_SLOWLY: N_(
+        "Handing recordings to {address} was tried and ended after {seconds} seconds, without a "
+        "reason. Nothing was armed. Try it once more when the server can be reached, or name a "
+        "folder."
+    ),
     TroubleCode.CARE_NEEDS_THE_PROGRAM: N_(
         "From a stick recordings can be handed to a folder, not to a ledger on a server. Nothing "
         "was armed. Name a folder, or install Plucky Ledger on this PC."

@@ -115,7 +115,7 @@ def _hand_to_a_ledger(arming: Arming) -> None:
         log.warning("what is new is handed on later: %s", error)
         return
     if ended.status:
-        log.warning("what is new is handed on later: %s", ended.said)
+        log.warning("what is new is handed on later: %s", ended.said or "it took too long")
 
 
 def _say_whose(folder: Path) -> None:

@@ -128,6 +128,7 @@ class TroubleCode(StrEnum):
     LEDGER_SALVAGED = "ledger_salvaged"
     LEDGER_CLOSED = "ledger_closed"
     CARE_CANNOT_HAND_ON = "care_cannot_hand_on"
+    CARE_HANDS_ON_TOO_SLOWLY = "care_hands_on_too_slowly"
     CARE_NEEDS_THE_PROGRAM = "care_needs_the_program"
     LEDGER_REPLACED = "ledger_replaced"
     LEDGER_OF_ANOTHER = "ledger_of_another"

@@ -36,6 +36,12 @@ def care_handing_to(place: Workplace, every: int, keep: int, hand_to: str) -> Ca
         raise Refused(TroubleCode.CARE_NEEDS_THE_PROGRAM)
     command = _command(place, address)
     ended = run_as(os.geteuid(), command, ANSWERS_WITHIN_SECONDS)
+    if ended.status and not ended.said:
+        raise Refused(
+            TroubleCode.CARE_HANDS_ON_TOO_SLOWLY,
+            address=address.text,
+            seconds=round(ANSWERS_WITHIN_SECONDS),
+        )
     if ended.status:
         raise Refused(TroubleCode.CARE_CANNOT_HAND_ON, address=address.text, system=ended.said)
     return Care(every, keep, address.text, command)
