@@ -92,6 +92,12 @@ def test_the_users_manager_is_not_charged_with_all_the_user_runs():
     assert owner(run(1, 9, group=f"{manager.group}/init.scope"), manager) == of("user@1000.service")
 
 
+def test_a_service_beside_the_users_manager_has_what_it_started():
+    group = "/user.slice/user-1000.slice/user@1000.service/foghorn.service"
+    service = entry("foghorn.service", "/opt/foghorn", EntryKind.SYSTEM_SERVICE, group)
+    assert owner(run(1, 9, group=f"{group}/payload"), service) == of("foghorn.service")
+
+
 def test_within_a_session_the_command_line_decides_then_the_parent():
     session = "/user.slice/user-1000.slice/session-2.scope"
     shell = entry("desktop.service", "/usr/bin/desktop", "session")

@@ -1,11 +1,13 @@
 """Controls: a machine that got faster by itself saves nobody anything."""
 
 import random
+from dataclasses import replace
 from datetime import UTC, datetime, timedelta
 
 import pytest
 
 from plucky_ledger.core.book.book import compare_rounds, keep_book
+from plucky_ledger.core.book.comparability import remarks
 from plucky_ledger.core.book.verdict import Verdict
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.job.changes import Change, ChangeKind
@@ -14,6 +16,7 @@ from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.statistics.controls import exponent_of, odd_boots
 from plucky_ledger.core.values.measures import Measure, Reading
+from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.pages.verdict import verdict_page
 from plucky_ledger.wording.reasons import reason_in_words
 from plucky_ledger.wording.verdict import basis, comparability_in_words
@@ -132,3 +135,18 @@ def test_a_boot_on_an_oddly_slow_machine_is_named_by_its_number():
     assert "In boot 4 before the PC itself was 54 % slower" in comparability_in_words(
         verdict_page(job(rows, WITHOUT), Measure.SETTLED, 1)
     )
+
+
+def without_controls(rows, times):
+    return tuple(replace(boot, context=Context(kernel="6.1")) for boot in boots(rows, times))
+
+
+@pytest.mark.parametrize(("times", "said"), [((0, 1, 2), True), ((0, 5, 10), False)])
+def test_where_nothing_tells_the_machines_speed_that_is_said_unless_turns_were_taken(times, said):
+    """A host of two speeds cannot be told from the change, in rounds without a control."""
+    before, after = without_controls(BASELINE, times), without_controls(WITHOUT, (3, 6, 12))
+    codes = [reason.code for reason in remarks(before, after)]
+    assert (ReasonCode.NO_CONTROL in codes) is said
+    assert remarks(boots(BASELINE, times), boots(WITHOUT, (3, 6, 12))) == ()
+    timeless = [replace(boot, readings={}) for boot in before]
+    assert remarks(tuple(timeless), after) == ()

@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from plucky_ledger.core.book.balance import Balance
-from plucky_ledger.core.book.comparability import boot_concerns, concerns
+from plucky_ledger.core.book.comparability import Side, boot_concerns, concerns
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others, shift_between
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.chain import chain_to
@@ -157,19 +157,31 @@ def test_what_was_set_on_and_off_is_told_apart():
         assert [r.code for r in unposted_changes(inventory(before), inventory(now), {})] == [code]
 
 
+def started(**context):
+    return Boot(
+        number=1,
+        started_at=datetime(2026, 11, 2, 9, 0, tzinfo=UTC),
+        how=How.RECORDED,
+        context=Context(**context),
+    )
+
+
+def test_what_differs_is_said_of_the_side_it_was_on():
+    (reason,) = concerns((started(kernel="6.1"),), (started(kernel="6.12"),))
+    assert reason.code is ReasonCode.KERNEL_DIFFERS
+    assert (reason.facts["before"], reason.facts["after"]) == ("6.1", "6.12")
+    assert concerns((started(kernel="6.1"),), (started(kernel="6.1"),)) == ()
+    assert concerns((started(kernel="6.1"),), (started(),)) == ()
+    (reason,) = concerns((started(updates_running=True),), (started(), started()))
+    assert (reason.facts["side"], reason.facts["boots"]) == (Side.BEFORE, 1)
+
+
 @pytest.mark.parametrize(("slept", "said"), [(0.0, False), (1.0, False), (1.1, True)])
 def test_a_second_of_sleep_is_no_sleep(slept, said):
-    def boot(seconds):
-        return Boot(
-            number=1,
-            started_at=datetime(2026, 11, 2, 9, 0, tzinfo=UTC),
-            how=How.RECORDED,
-            context=Context(suspended_seconds=seconds),
-        )
-
-    codes = {reason.code for reason in boot_concerns(boot(slept), (boot(0.0),))}
+    boot, other = (started(suspended_seconds=seconds) for seconds in (slept, 0.0))
+    codes = {reason.code for reason in boot_concerns(boot, (other,))}
     assert (ReasonCode.SLEPT_MEANWHILE in codes) is said
-    codes = {reason.code for reason in concerns((boot(0.0),), (boot(slept),))}
+    codes = {reason.code for reason in concerns((other,), (boot,))}
     assert (ReasonCode.BUSY_BOOTS in codes) is said
 
 

@@ -89,6 +89,8 @@ def test_what_may_be_nothing_and_may_be_much_is_not_known_yet():
     assert graded(cost([0.2, 2.1, 4.4], memory=1e9)) is Grade.HEAVY  # that is certain
     assert graded(cost([0.1, 0.2, 0.1])) is Grade.NEGLIGIBLE
     assert graded(cost([4.0, 4.2, 4.1])) is Grade.HEAVY
+    assert not_known_yet(replace(unsure, settled=None), 60.0, GradeThresholds()) is None
+    assert not_known_yet(unsure, 0.0, GradeThresholds()) is None
     scattered = cost([0.5, -40.0, 41.0, 60.0])
     assert scattered.settled.high - scattered.settled.low > 60.0
     assert reason_in_words(scattered.no_grade) == "not known yet"

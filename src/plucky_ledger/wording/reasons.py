@@ -416,6 +416,10 @@ _WORDS: Mapping[ReasonCode, str | Callable[[Facts], str]] = {
         control=control(facts["control"]),
         share=percent(float(facts["share"])),
     ),
+    ReasonCode.NO_CONTROL: lambda _facts: say(
+        "Nothing here tells how fast the PC itself was: had it been faster in one of the two "
+        "rounds, that would count as what was changed. Boots in turns would tell."
+    ),
     # Why a night shift ended.
     ReasonCode.LEFT_OUT_OF_JOURNAL: lambda facts: say(
         "{path} is left out of the journal of changes: {why}.",

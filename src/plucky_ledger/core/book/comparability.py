@@ -3,6 +3,7 @@
 from collections.abc import Callable, Collection, Sequence
 from dataclasses import dataclass
 from enum import StrEnum
+from itertools import pairwise
 from typing import TypeVar
 
 from plucky_ledger.core.book.also_differed import also_differed
@@ -143,15 +144,29 @@ def _busy(boots: tuple[Boot, ...], side: Side) -> Reason | None:
 
 
 def remarks(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason, ...]:
-    """One remark per boot and per control that was left out, with its reason."""
+    """One remark per boot and per control that was left out, with its reason; and where the rounds
+    hold times, were not taken in turns, and no control is left.
+    """
     sides = counted(before), counted(after)
-    controls = (
+    measure = _timed(sides)
+    controls = [
         Reason.of(ReasonCode.CONTROL_TOO_SHORT, control=left.control)
         if left.scatter is None
         else Reason.of(ReasonCode.CONTROL_SCATTERS, control=left.control, share=left.scatter)
-        for left in left_out(sides, _timed(sides))
-    )
+        for left in left_out(sides, measure)
+    ]
+    timed = all(any(measure in boot.readings for boot in side) for side in sides)
+    if timed and not usable(sides, measure) and not _in_turns(sides):
+        controls.append(Reason(ReasonCode.NO_CONTROL))
     return (*_set_aside(before, after), *controls)
+
+
+def _in_turns(sides: Sequence[Sequence[Boot]]) -> bool:
+    """Whether one state followed upon the other more often than once: a speed of the machine that
+    changed in between is in both.
+    """
+    order = sorted((boot.started_at, at) for at, side in enumerate(sides) for boot in side)
+    return sum(one != two for (_, one), (_, two) in pairwise(order)) > 1
 
 
 def _set_aside(before: tuple[Boot, ...], after: tuple[Boot, ...]) -> tuple[Reason, ...]:

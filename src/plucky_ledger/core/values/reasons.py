@@ -46,6 +46,7 @@ class ReasonCode(StrEnum):
     LINE_OR_STEP = "line_or_step"
     CONTROL_TOO_SHORT = "control_too_short"
     CONTROL_SCATTERS = "control_scatters"
+    NO_CONTROL = "no_control"
     SWITCHED_OFF = "switched_off"
     MASKED = "masked"
     ONLY_FOR_DESKTOPS = "only_for_desktops"
