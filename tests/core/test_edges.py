@@ -2,12 +2,12 @@
 
 from dataclasses import replace
 from datetime import UTC, datetime
-from math import comb
+from math import comb, inf
 
 import numpy as np
 import pytest
 
-from plucky_ledger.core.book.balance import Balance
+from plucky_ledger.core.book.balance import Balance, in_book_units
 from plucky_ledger.core.book.comparability import Side, boot_concerns, concerns
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others, shift_between
 from plucky_ledger.core.boots.boot import Boot, Context, How
@@ -21,6 +21,7 @@ from plucky_ledger.core.entries.commands import likeness, unwrapped
 from plucky_ledger.core.job.inventory import Inventory, InventoryEntry, unposted_changes
 from plucky_ledger.core.pc.condition import FileSystem
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
+from plucky_ledger.core.replay.preview import _earlier
 from plucky_ledger.core.replay.startup_cost import StartupCost
 from plucky_ledger.core.statistics import ranks
 from plucky_ledger.core.statistics.comparison import Estimated
@@ -28,7 +29,7 @@ from plucky_ledger.core.statistics.mixture import Centre, _pooled
 from plucky_ledger.core.statistics.sample_size import WORTH_BOOTS, more_boots
 from plucky_ledger.core.trend.changepoints import steps_in
 from plucky_ledger.core.values.estimates import Estimate
-from plucky_ledger.core.values.measures import Measure, Reading
+from plucky_ledger.core.values.measures import TERMS, Measure, Reading, Unit
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.wording.intervals import estimated, interval
 from tests.core.test_settle import BUSY, CALM, samples
@@ -189,8 +190,7 @@ def test_a_step_lies_between_the_ends_of_its_date():
     rng = np.random.default_rng(5)
     values = [*(40 + rng.normal(0, 1.5, 12)), *(44 + rng.normal(0, 1.5, 12))]
     (step,) = steps_in(values)
-    assert step.earliest <= step.at <= step.latest
-    assert step.earliest < step.latest
+    assert (step.earliest, step.at, step.latest) == (8, 12, 16)
     assert step.before < step.after
 
 
@@ -276,3 +276,15 @@ def test_a_file_system_without_a_number_of_files_is_as_full_as_its_room():
     assert one.full == pytest.approx(0.25)
     assert replace(one, inodes=10, inodes_free=1).full == pytest.approx(0.9)
     assert replace(one, size_bytes=0).full == 0.0
+
+
+@pytest.mark.parametrize(
+    ("whole", "without", "earlier"), [(8.0, 5.5, 2.5), (inf, 5.5, 0.0), (8.0, 0.0, 0.0)]
+)
+def test_what_never_came_comes_no_earlier(whole, without, earlier):
+    assert _earlier(whole, without) == earlier
+
+
+def test_every_time_is_told_in_tenths_of_a_second():
+    times = [measure for measure in Measure if TERMS[measure].unit is Unit.SECONDS]
+    assert {in_book_units(61.27, measure) for measure in times} == {613}

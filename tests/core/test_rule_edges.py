@@ -243,6 +243,14 @@ def test_what_a_finding_counts_is_what_was_seen():
     drawings = {name: next(hardware_findings(drive(**{name: 3}))).drawing for name in COUNTED}
     assert drawings == {name: Tally(3) for name in COUNTED}
     assert next(hardware_findings(drive(failing=True))).drawing is None
+    answered = {"disk_requests": np.linspace(0.0, 400.0, 11)}
+    answered["disk_answer_seconds"] = answered["disk_requests"] * 0.025
+    for counted, told in ((answered, 0.025), ({}, None)):
+        seen = busy(0.8)
+        (one,) = seen.recorded
+        vars(one)["samples"] = replace(one.samples, **counted)
+        (found,) = hardware_findings(seen)
+        assert found.facts.get("answer_seconds") == (told and pytest.approx(told))
     (found,) = upkeep_findings(started_on(60, 40, 20))
     assert (found.facts["days"], found.facts["now"]) == (20.0, 0)
     (found,) = upkeep_findings(beyond(45, of=90.0))

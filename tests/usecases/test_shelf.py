@@ -104,7 +104,9 @@ def many(ledger):
         ("quiet", 0.0, BEGAN - timedelta(days=90)),
     ):
         number = take_in(
-            ledger, Card("", name, "Sailmaker Lane Library"), Facts(cpu_model=f"model of {name}")
+            ledger,
+            Card("", name, "Sailmaker Lane Library"),
+            Facts(cpu_model=f"model of {name}", memory_bytes=int(8e9)),
         )
         for boot in range(12):
             seconds = 40.0 + boot % 3 / 5 + (later if boot >= 6 else 0.0)
@@ -128,7 +130,7 @@ def test_the_board_shows_what_got_slower_and_what_is_quiet(ledger, many):
     assert BEGAN + timedelta(days=6) <= slower.slower_since <= BEGAN + timedelta(days=7)
     by_model = shelf(spines, ShelfOrder.MODEL)
     assert [many[spine.job] for spine in by_model] == ["quiet", "same", "slower"]
-    assert group_of(by_model[0], ShelfOrder.MODEL) == "model of quiet"
+    assert group_of(by_model[0], ShelfOrder.MODEL) == "model of quiet, 8 GB"
     assert group_of(by_model[0], ShelfOrder.OWNER) == "Sailmaker Lane Library"
     assert group_of(by_model[0], ShelfOrder.SAVED) is None
 
