@@ -204,11 +204,12 @@ def kill_who_brings_home(folder, random, kills):
     """
     with running_server() as server:
         address, figure, cut_off = server.ledger(), count(1000), 0
-        with Ledger(address) as ledger:
-            number, expected = take_in(ledger, Card("", "Harbour PC"), Facts()), []
-        for _ in range(kills):
-            kept = Meanwhile(folder / "meanwhile.ledger")
+        kept = Meanwhile(folder / "meanwhile.ledger")
+        for kill in range(kills):
             with Ledger(address) as ledger:
+                if kill % KILLS_A_JOB == 0:
+                    card = Card("", f"Harbour PC {kill}")
+                    number, expected = take_in(ledger, card, Facts()), []
                 assert kept.keep(ledger, number)
             done = [float(next(figure)) for _ in range(random.randrange(1, 8))]
             with kept.open() as copy:
@@ -230,7 +231,7 @@ def kill_who_brings_home(folder, random, kills):
                     _bring_home(kept, address)
                 finally:
                     os._exit(0)
-            time.sleep(random.uniform(0.0, 0.4))
+            time.sleep(random.uniform(0.0, 1.2))
             killed_bench(process)
             cut_off += kept.path.exists()
             _bring_home(kept, address)
