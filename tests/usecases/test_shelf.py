@@ -9,6 +9,7 @@ from sqlalchemy import select
 
 from plucky_ledger.cli.main import main
 from plucky_ledger.core.entries.decisions import Decision
+from plucky_ledger.core.job.changes import Change, ChangeKind
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.shelf.spine import SPINE_RULE
@@ -19,7 +20,7 @@ from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.spines import made_spine, read_spines
 from plucky_ledger.store.tables.spines import SpineRow
 from plucky_ledger.usecases.changing.decisions import decide, decisions_in, write_finding
-from plucky_ledger.usecases.changing.postings import post
+from plucky_ledger.usecases.changing.postings import pencil, post
 from plucky_ledger.usecases.jobs.jobs import find_job, rewrite_card, take_in
 from plucky_ledger.usecases.jobs.shelf import keep_missing_spines, read_shelf
 from plucky_ledger.usecases.jobs.undo import redo, undo
@@ -162,6 +163,23 @@ def test_the_command_line_shows_them_too(many, ledger):
     told = CliRunner().invoke(main, ["jobs", "--show", "slower", "--ledger", where])
     assert "s slower since" in told.output
     assert "quiet" not in told.output
+
+
+def test_a_job_is_in_work_until_what_was_decided_was_seen_in_a_boot(ledger):
+    number = take_in(ledger, Card("", "Harbour PC"), Facts())
+    add_typed(ledger, number, {Measure.SETTLED: 60.0})
+
+    def in_work():
+        (spine,) = kept_is_made(ledger)
+        return spine.in_work
+
+    assert not in_work()
+    pencil(ledger, number, (Change(kind=ChangeKind.OTHER, what="a fan"),))
+    assert in_work()
+    post(ledger, number)
+    assert in_work()
+    add_typed(ledger, number, {Measure.SETTLED: 40.0})
+    assert not in_work()
 
 
 def test_a_decision_is_no_other_jobs(demo):
