@@ -128,7 +128,7 @@ def test_the_card_tells_command_package_evidence_and_what_other_jobs_taught(page
     assert "later settled" in card["In 5 boots"]
     assert card["Boot by boot"].count(",") == 4
     learned = card["On other jobs"]
-    assert "on 1 of 1 other job" in learned
+    assert "started later on 1 other job;" in learned
     assert "labels are printed in the office" in learned
     assert "s typically when measured alone" in learned
 

@@ -232,13 +232,13 @@ def learned_in_words(elsewhere: Elsewhere) -> tuple[str, ...]:
     if not elsewhere.jobs:
         return ()
     jobs = say_n("{n} other job", "{n} other jobs", elsewhere.jobs)
-    if elsewhere.changed:
-        changed = say(
-            "switched off or started later on {n} of {jobs}", n=elsewhere.changed, jobs=jobs
-        )
-        sentences = [changed]
-    else:
+    if not elsewhere.changed:
         sentences = [say("left on, on {jobs}", jobs=jobs)]
+    elif elsewhere.changed == elsewhere.jobs:
+        sentences = [say("switched off or started later on {jobs}", jobs=jobs)]
+    else:
+        changed = elsewhere.changed
+        sentences = [say("switched off or started later on {n} of {jobs}", n=changed, jobs=jobs)]
     if saved := elsewhere.saved_seconds:
         sentences.append(
             say("saved {seconds} s typically when measured alone", seconds=tenths(median(saved)))
