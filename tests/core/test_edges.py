@@ -25,7 +25,7 @@ from plucky_ledger.core.replay.preview import _earlier
 from plucky_ledger.core.replay.startup_cost import StartupCost
 from plucky_ledger.core.statistics import ranks
 from plucky_ledger.core.statistics.comparison import Estimated
-from plucky_ledger.core.statistics.mixture import Centre, _pooled
+from plucky_ledger.core.statistics.mixture import Centre, _distance, _pooled
 from plucky_ledger.core.statistics.sample_size import WORTH_BOOTS, more_boots
 from plucky_ledger.core.trend.changepoints import steps_in
 from plucky_ledger.core.values.estimates import Estimate
@@ -288,3 +288,7 @@ def test_what_never_came_comes_no_earlier(whole, without, earlier):
 def test_every_time_is_told_in_tenths_of_a_second():
     times = [measure for measure in Measure if TERMS[measure].unit is Unit.SECONDS]
     assert {in_book_units(61.27, measure) for measure in times} == {613}
+
+
+def test_odd_boots_are_as_far_from_others_as_they_typically_are():
+    assert _distance((53.0, 54.0), 50.0) == pytest.approx((25 / 2) ** 0.5)

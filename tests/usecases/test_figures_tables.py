@@ -13,7 +13,7 @@ from plucky_ledger.cli.main import main
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.boots.figures_table import SCALES, Column, RowFault, row_read
 from plucky_ledger.core.boots.marks import PERSON_MARKS
-from plucky_ledger.core.boots.samples_table import Quantity, SampleColumn
+from plucky_ledger.core.boots.samples_table import QUANTITY_SCALES, Quantity, SampleColumn
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
@@ -195,3 +195,34 @@ def test_on_the_command_line_it_is_shown_first(demo_path, path):
     told = asked("--column", "1=sample.at:s", "--column", "2=sample.cpu", path=samples).output
     assert "1.0 s · CPU load 90 %" in told
     assert asked("--column", "1=sample.at:h", path=samples).exit_code == 2
+
+
+def test_a_heading_tells_the_measure_it_is_likely_about():
+    headings = {
+        "settled": Measure.SETTLED,
+        "load at rest": Measure.LOAD_AT_REST,
+        "ready": Measure.READY,
+        "system up": Measure.SYSTEM_UP,
+        "CPU work": Measure.CPU_WORK,
+        "read": Measure.DISK_READ,
+        "memory": Measure.MEMORY_HELD,
+        "processes": Measure.PROCESSES,
+        "boot": Measure.SETTLED,
+        "startup": Measure.SETTLED,
+    }
+    assert {one: guessed([one])[0].measure for one in headings} == headings
+    assert guessed(["remarks"]) == {}
+
+
+SAME = (
+    {"min": 1.0, "s": 60.0, "ms": 60_000.0},
+    {"GB": 1.0, "MB": 1e3, "kB": 1e6, "MiB": 1e9 / 2**20, "GiB": 1e9 / 2**30},
+    {"MB/s": 1.0, "kB/s": 1e3, "MiB/s": 1e6 / 2**20, "KiB/s": 1e6 / 2**10},
+)
+
+
+@pytest.mark.parametrize("scales", [*SCALES.values(), *QUANTITY_SCALES.values()])
+def test_the_same_amount_in_every_unit_is_the_same_figure(scales):
+    for amounts in SAME:
+        told = {amount * scales[unit] for unit, amount in amounts.items() if unit in scales}
+        assert not told or max(told) == pytest.approx(min(told))
