@@ -104,6 +104,7 @@ def test_more_boots_are_those_still_to_come():
     known = Estimated(
         shift=-6.0,
         error=2.1,
+        strict_error=2.1,
         variances=(9.0, 9.0),
         degrees=8.0,
         weights=((1.0,) * 5, (1.0,) * 5),
@@ -124,6 +125,8 @@ def test_more_boots_are_those_still_to_come():
     ]  # of the later state alone if that does
     assert max(max(asked)) <= WORTH_BOOTS - 5
     assert more_boots(replace(known, shift=-5.0), (5, 5), 0.5, 0.008) is None
+    cautious = replace(known, shift=-8.0, strict_error=2.8)
+    assert more_boots(cautious, (5, 5), 0.5, 0.008) == (5, 5)
 
 
 @pytest.mark.parametrize(

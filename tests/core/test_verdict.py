@@ -15,6 +15,7 @@ from plucky_ledger.core.book.verdict import (
     shift_between,
     verdict_of,
 )
+from plucky_ledger.core.statistics.comparison import BootPoint, estimate
 from plucky_ledger.core.statistics.ranks import surely_below
 from plucky_ledger.core.values.measures import Measure, Reading
 from plucky_ledger.wording.reasons import reason_in_words
@@ -170,3 +171,22 @@ def test_coverage_and_false_verdicts_with_three_boots_a_side():
     # Three standard errors of a proportion below 0.93 and above 0.05.
     assert held / trials > 0.93 - 0.031
     assert false / trials < 0.05 + 0.027
+
+
+def caution(before, after, orders):
+    """By how much the error is larger for a stamp."""
+    sides = [
+        [BootPoint(60.0 + away, order) for away, order in zip(side, ranks, strict=True)]
+        for side, ranks in zip((before, after), orders, strict=True)
+    ]
+    found = estimate(Measure.SETTLED, (sides[0], sides[1]))
+    return found.strict_error / found.error
+
+
+def test_a_stamp_takes_neighbours_for_alike_until_boots_show_that_they_are_not():
+    few, unlike = [0.5, -0.4, 0.6], [0.5, -0.5] * 12
+    in_blocks = ([0, 1, 2], [3, 4, 5])
+    assert 1.3 < caution(few, few, in_blocks) < 2.5
+    assert caution(unlike, unlike, (range(24), range(24, 48))) == pytest.approx(1.0, abs=0.01)
+    assert caution(few, few, ([0, 3, 4], [1, 2, 5])) < caution(few, few, in_blocks)
+    assert caution(few, few, ([0, 0, 0], [0, 0, 0])) == 1.0  # their order is not known

@@ -183,7 +183,7 @@ def _wrong(estimated: Estimated) -> tuple[tuple[float, ...], tuple[float, ...]]:
 def _strictly(estimated: Estimated, band: float) -> Verdict:
     """What the strict interval allows to be said; of two rivals, what both say."""
     said = {
-        verdict_of(*one.interval(1 - STAMP_LEVEL), one.shift, band)
+        verdict_of(*one.strict_interval(STAMP_LEVEL), one.shift, band)
         for one in (estimated, estimated.rival)
         if one is not None
     }

@@ -20,7 +20,7 @@ from dataclasses import dataclass, replace
 from plucky_ledger.core.statistics.controls import Exponent
 from plucky_ledger.core.statistics.mixture import PRIOR_DEGREES as PRIOR
 from plucky_ledger.core.statistics.mixture import Mixture, Values, fit
-from plucky_ledger.core.statistics.neighbours import neighbours_factor
+from plucky_ledger.core.statistics.neighbours import MAYBE_ALIKE, NONE_ALIKE, neighbours_factor
 from plucky_ledger.core.statistics.order import IN_TURNS, shows, straightened, variance_factor
 from plucky_ledger.core.statistics.student import CONFIDENCE, outside, student_t
 from plucky_ledger.core.values.measures import Measure, noticeable_band
@@ -46,6 +46,8 @@ class Estimated:
     """After − before, in the measure's unit, at the speed the machine had in the later state."""
     error: float
     """Its standard error."""
+    strict_error: float
+    """The same for a stamp: neighbours are taken for as alike as they may be."""
     variances: tuple[float, float]
     """Variances of the two centres, per boot."""
     degrees: float
@@ -64,19 +66,25 @@ class Estimated:
     rival: "Estimated | None" = None
     """The same with a trend, where boots in blocks show one: it cannot be told from the change."""
 
-    def interval(self, share: float = CONFIDENCE) -> tuple[float, float]:
-        """Where the shift lies with this confidence; with a rival, where either says it may."""
-        half = student_t(self.degrees, share) * self.error
-        low, high = self.shift - half, self.shift + half
+    def interval(self) -> tuple[float, float]:
+        """Where the shift lies at 95 %; with a rival, where either says it may."""
+        low, high = self._about(student_t(self.degrees, CONFIDENCE) * self.error)
         if self.rival is None:
             return low, high
-        others = self.rival.interval(share)
+        others = self.rival.interval()
         return min(low, others[0]), max(high, others[1])
+
+    def strict_interval(self, level: float) -> tuple[float, float]:
+        """Where it lies for a stamp at this two-sided level, whatever the rival says."""
+        return self._about(student_t(self.degrees, 1 - level) * self.strict_error)
+
+    def _about(self, half: float) -> tuple[float, float]:
+        return self.shift - half, self.shift + half
 
     @property
     def chance(self) -> float:
-        """Chance of a shift so far from nothing where there is none."""
-        own = outside(abs(self.shift) / self.error, self.degrees)
+        """Chance of a shift so far from nothing where there is none, for a stamp."""
+        own = outside(abs(self.shift) / self.strict_error, self.degrees)
         return own if self.rival is None else max(own, self.rival.chance)
 
 
@@ -171,7 +179,10 @@ def _estimated(
     speed_error: float,
 ) -> Estimated:
     mixture = fitted.mixture
-    factor = (fitted.trend or 1.0) * neighbours_factor(fitted.sides, orders, mixture, rest)
+    usual, strict = (
+        neighbours_factor(fitted.sides, orders, mixture, rest, prior)
+        for prior in (NONE_ALIKE, MAYBE_ALIKE)
+    )
     rounding = 10.0 ** (-2 * measure.terms.decimals) / 12
     middles = [centre.middle for centre in mixture.own]
     squared = [
@@ -181,7 +192,11 @@ def _estimated(
     variances = [s / centre.weight for s, centre in zip(squared, mixture.own, strict=True)]
     total = sum(variances)
     grain = rounding * sum(1 / centre.weight for centre in mixture.own)
-    error = math.sqrt(total * factor + grain + (scale.back(middles[1]) * speed_error) ** 2)
+    besides = grain + (scale.back(middles[1]) * speed_error) ** 2
+    error, strict_error = (
+        math.sqrt(total * (fitted.trend or 1.0) * factor + besides)
+        for factor in (usual, max(usual, strict))
+    )
     pooled = mixture.degrees - (1.0 if fitted.trend else 0.0)
     each = sum(
         part**2 / (PRIOR + centre.degrees)
@@ -191,6 +206,7 @@ def _estimated(
     return Estimated(
         shift=scale.back(middles[1]) - scale.back(middles[0]),
         error=error,
+        strict_error=strict_error,
         variances=(squared[0] + rounding, squared[1] + rounding),
         degrees=round(degrees, 2),
         weights=(mixture.own[0].weights, mixture.own[1].weights),

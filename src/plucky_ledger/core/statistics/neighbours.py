@@ -3,8 +3,9 @@
 Where a boot resembles the one before it, because the host is busy for an hour or caches stay warm,
 the boots of a round agree with each other better than with those of another round. One coefficient
 of an autoregressive series of first order is estimated from the residuals of both states in their
-order, and shrunk towards none; by it the variance of the shift grows (Box, Jenkins and Reinsel,
-Time Series Analysis, 1994).
+order; by it the variance of the shift grows (Box, Jenkins and Reinsel, Time Series Analysis, 1994).
+For the interval it is drawn towards none. For a stamp it is drawn towards alike, until some boots
+have shown that they are not: what is stamped falsely is worse than what is not stamped yet.
 """
 
 import math
@@ -14,9 +15,22 @@ from typing import NamedTuple
 
 from plucky_ledger.core.statistics.mixture import Centre, Mixture, Values
 
-PRIOR_PAIRS = 3.0
-"""Pairs of neighbours that the prior, none alike, is worth."""
 MOST_ALIKE = 0.8
+
+
+class Prior(NamedTuple):
+    """What is taken for true of neighbours before any boot is seen."""
+
+    alike: float
+    pairs: float
+    """Pairs of neighbours that it is worth."""
+
+
+NONE_ALIKE = Prior(0.0, 3.0)
+"""For what is known best."""
+MAYBE_ALIKE = Prior(0.6, 22.0)
+"""For what is stamped: few boots hardly show that neighbours are alike, and a stamp is looked at
+after every boot."""
 
 
 class Residual(NamedTuple):
@@ -33,6 +47,7 @@ def neighbours_factor(
     orders: Sequence[Sequence[float]],
     mixture: Mixture,
     rest: Sequence[Values] = (),
+    prior: Prior = NONE_ALIKE,
 ) -> float:
     """Factor by which the likeness of neighbours multiplies the variance of the shift, 1 or more.
 
@@ -51,7 +66,7 @@ def neighbours_factor(
     series = [[residual for _, residual in sorted(compared, key=lambda boot: boot[0])]]
     lending = [side for side in rest if len(side) > 1]
     series += [_residuals(*pair) for pair in zip(lending, mixture.others, strict=True)]
-    alike = _coefficient(series)
+    alike = _coefficient(series, prior)
     if alike <= 0 or all(len(side) < 2 for side in sides):
         return 1.0
     places: list[float] = []
@@ -92,11 +107,11 @@ def _summed(places: Sequence[float], parts: Sequence[float], alike: float) -> fl
     return total
 
 
-def _coefficient(series: Sequence[Sequence[Residual]]) -> float:
-    """How alike neighbours are, shrunk towards none and brought to a whole series: the residuals
-    of few boots, whose sum is nothing, are unlike by themselves.
+def _coefficient(series: Sequence[Sequence[Residual]], prior: Prior) -> float:
+    """How alike neighbours are, drawn towards the prior and brought to a whole series: what is
+    left of few boots, whose sum is nothing, is unlike by itself.
     """
-    found = pairs = 0.0
+    found, pairs = prior.alike * prior.pairs, prior.pairs
     for boots in series:
         spread = math.fsum(b.weight * b.away**2 for b in boots) / math.fsum(b.weight for b in boots)
         if spread <= 0:
@@ -105,4 +120,4 @@ def _coefficient(series: Sequence[Sequence[Residual]]) -> float:
             weight = math.sqrt(one.weight * two.weight)
             found += weight * (one.away * two.away / spread + (one.unlike + two.unlike) / 2)
             pairs += weight
-    return min(MOST_ALIKE, found / (pairs + PRIOR_PAIRS))
+    return min(MOST_ALIKE, found / pairs)

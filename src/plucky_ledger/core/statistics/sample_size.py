@@ -48,7 +48,8 @@ def _chance_of_a_decision(
         part / rest for part, rest in zip(now.variances, effective_boots, strict=True)
     )
     degrees = now.degrees + sum(then) - sum(boots)
-    strict = student_t(round(degrees, 2), 1 - level) * math.sqrt(squared)
+    caution = now.strict_error / now.error
+    strict = student_t(round(degrees, 2), 1 - level) * math.sqrt(squared) * caution
     spread = math.sqrt(max(now.error**2 - squared, 1e-12))
     chances = [
         _decided(now.shift, spread * scale, strict * scale, band) for scale in _scales(now.degrees)
