@@ -8,7 +8,7 @@ import numpy as np
 import pytest
 
 from plucky_ledger.core.book.balance import Balance, in_book_units
-from plucky_ledger.core.book.comparability import Side, boot_concerns, concerns
+from plucky_ledger.core.book.comparability import Side, alike, boot_concerns, concerns
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others, shift_between
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.chain import chain_to
@@ -168,6 +168,15 @@ def started(**context):
         how=How.RECORDED,
         context=Context(**context),
     )
+
+
+def test_what_is_alike_is_the_same_in_every_boot():
+    one, other = started(kernel="6.1"), started(kernel="6.12")
+    assert alike((one,), (one,)).kernel
+    assert not alike((one,), (other,)).kernel
+    assert not alike((started(),), (started(),)).kernel  # nothing is known
+    assert alike((one,), (other,)).how is How.RECORDED
+    assert alike((one,), (replace(other, how=How.TYPED),)).how is None
 
 
 def test_what_differs_is_said_of_the_side_it_was_on():

@@ -17,7 +17,7 @@ from plucky_ledger.core.boots.stages import Stage, StageKind
 from plucky_ledger.core.boots.stock import BeyondStock
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.job.advised import RuleCode
-from plucky_ledger.core.pc.condition import Condition, DriveHealth, FileSystem
+from plucky_ledger.core.pc.condition import Condition, DriveHealth, FileSystem, MemoryModule
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.replay.startup_cost import PlanEstimate
 from plucky_ledger.core.values.estimates import Estimate
@@ -253,6 +253,13 @@ def test_what_a_finding_counts_is_what_was_seen():
         assert found.facts.get("answer_seconds") == (told and pytest.approx(told))
     (found,) = upkeep_findings(started_on(60, 40, 20))
     assert (found.facts["days"], found.facts["now"]) == (20.0, 0)
+    (found,) = upkeep_findings(evidence(uptime=40 * 86_400.0))
+    assert (found.facts["days"], found.facts["now"]) == (40.0, 1)
+    full = memory(9000.0)
+    two = tuple(MemoryModule(slot, 4 << 30, "DDR4") for slot in ("A", "B"))
+    fitted = replace(full.condition, memory_slots=4, modules=two)
+    (found,) = hardware_findings(replace(full, condition=fitted))
+    assert (found.facts["free_slots"], found.facts["kind"]) == (2, "DDR4")
     (found,) = upkeep_findings(beyond(45, of=90.0))
     assert found.drawing.share == pytest.approx(0.5)
     (found,) = starting_findings(loader(6.0))
