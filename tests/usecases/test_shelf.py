@@ -5,7 +5,7 @@ from datetime import UTC, datetime, timedelta
 
 import pytest
 from click.testing import CliRunner
-from sqlalchemy import select
+from sqlalchemy import select, text
 
 from plucky_ledger.cli.main import main
 from plucky_ledger.core.entries.decisions import Decision
@@ -16,6 +16,7 @@ from plucky_ledger.core.shelf.spine import SPINE_RULE
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.trouble import Trouble, TroubleCode
 from plucky_ledger.pages.shelf import ShelfFilter, ShelfOrder, counts, group_of, is_shown, shelf
+from plucky_ledger.store.errors import LedgerFault
 from plucky_ledger.store.ledger import Ledger
 from plucky_ledger.store.spines import made_spine, read_spines
 from plucky_ledger.store.tables.spines import SpineRow
@@ -219,6 +220,20 @@ def test_what_jobs_taught_is_kept_until_somebody_writes_in_them(demo):
     undo(demo, number)
     assert taught(demo) == worked_out
     assert kept.look_ups(demo) == worked_out[1]
+
+
+@pytest.mark.in_a_file
+@pytest.mark.parametrize(
+    "column", ["lessons SET saved_seconds", "lessons SET decided", "jobs SET label"]
+)
+def test_damaged_lessons_are_refused_with_a_sentence(demo, column):
+    assert keep_missing_lessons(demo) == 2
+    identities = [entry.identity for entry in entries_known(demo, find_job(demo, "0417"))]
+    with demo.session() as session:
+        session.execute(text(f"UPDATE {column} = X'FF'"))
+    with pytest.raises(LedgerFault) as told:
+        WorkshopMemory().elsewhere(demo, identities, 0)
+    assert told.value.code is TroubleCode.LEDGER_DAMAGED
 
 
 @pytest.mark.in_a_file

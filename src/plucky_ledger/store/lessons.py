@@ -3,6 +3,7 @@ in a job takes it away: it is made anew when somebody wants it.
 """
 
 from collections.abc import Collection, Sequence
+from typing import cast
 
 from sqlalchemy import ColumnElement, and_, delete, func, insert, or_, select
 from sqlalchemy.orm import Session
@@ -12,7 +13,7 @@ from plucky_ledger.core.entries.decisions import Decided
 from plucky_ledger.core.entries.identity import Identity
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.shelf.lessons import QUOTED, Elsewhere, Lesson, Lessons, Quoted, lessons_of
-from plucky_ledger.store.columns import as_json, from_json
+from plucky_ledger.store.columns import as_json, from_json, kept, plain_text
 from plucky_ledger.store.decisions import decisions
 from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.tables.jobs import JobRow
@@ -53,7 +54,7 @@ def elsewhere_of(
             changed=changed,
             put_back=put_back,
             saved_seconds=tuple(saved.get(known_by, ())),
-            quoted=tuple(quoted[known_by]),
+            quoted=tuple(quoted.get(known_by, ())),  # one may have come in between
         )
         for *names, jobs, changed, put_back in rows
     }
@@ -63,8 +64,8 @@ def _saved(session: Session, wanted: ColumnElement[bool]) -> dict[Identity, list
     measured = select(*_KNOWN_BY, LessonRow.saved_seconds).where(wanted).order_by(LessonRow.job)
     found: dict[Identity, list[float]] = {}
     for *names, saved in session.execute(measured.where(LessonRow.saved_seconds.is_not(None))):
-        if saved is not None:
-            found.setdefault(Identity(*names), []).append(saved)
+        with kept():
+            found.setdefault(Identity(*names), []).append(float(cast("float", saved)))
     return found
 
 
@@ -83,7 +84,9 @@ def _quoted(session: Session, wanted: ColumnElement[bool]) -> dict[Identity, lis
     )
     found: dict[Identity, list[Quoted]] = {}
     for *names, label, decided in session.execute(first):
-        found.setdefault(Identity(*names), []).append(Quoted(label, from_json(decided, Decided)))
+        with kept():
+            quoted = Quoted(plain_text(label), from_json(decided, Decided))
+        found.setdefault(Identity(*names), []).append(quoted)
     return found
 
 
@@ -102,7 +105,11 @@ def looked_up(session: Session) -> list[tuple[int, Card, Decided]]:
         .where(LessonRow.looked_up.is_(True))
         .order_by(LessonRow.job, LessonRow.entry)
     )
-    return [(job, Card(*card), from_json(decided, Decided)) for job, decided, *card in rows]
+    with kept():
+        return [
+            (job, Card(*map(plain_text, card)), from_json(decided, Decided))
+            for job, decided, *card in rows
+        ]
 
 
 def plans_of_jobs(session: Session) -> dict[int, tuple[PlanHeld, ...]]:
