@@ -6,6 +6,7 @@ import numpy as np
 import pytest
 
 from plucky_ledger.core.boots.marks import Mark
+from plucky_ledger.core.boots.unlisted import OF_GROUP
 from plucky_ledger.core.replay.other_hardware import (
     QUICKER_DRIVE,
     QUICKER_PROCESSOR,
@@ -103,3 +104,12 @@ def test_a_pause_at_sign_in_is_marked_where_there_was_one():
     assert waited.marks(20.0) == {Mark.SIGN_IN_SHOWN: 16.0, Mark.SIGNED_IN: 20.0}
     assert waited.marks(np.inf) == {}
     assert workload(table()).marks(20.0) == {}
+
+
+def test_the_share_of_what_no_manager_told_of_counts_all_that_was_done():
+    late = NOTHING.copy()
+    late[-1] = 5.0
+    whole = workload(table(cpu=1.5))
+    (task,) = whole.tasks
+    unlisted = replace(task, entry_id=f"{OF_GROUP}/ropewalk", table=replace(table(), cpu_work=late))
+    assert replace(whole, tasks=(task, unlisted)).unlisted_share == pytest.approx(5.0 / 20.0)
