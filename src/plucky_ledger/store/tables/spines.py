@@ -36,6 +36,6 @@ class LessonRow(Base):
     """Whether it was decided to start it later or not at all."""
     put_back: Mapped[bool]
     saved_seconds: Mapped[float | None]
-    """By how much sooner the PC settled; None where that was not measured alone."""
+    """By how much sooner the PC settled; None where no boots tell it of this change alone."""
     decided: Mapped[str]
     """JSON of core.entries.decisions.Decided."""
