@@ -1,6 +1,7 @@
 """Settled: from when on CPU and disk stay calm. manual/methods.md explains it to a technician."""
 
 from dataclasses import dataclass, replace
+from math import isnan
 from statistics import median
 
 import numpy as np
@@ -172,7 +173,8 @@ def _refined(usable: Rates, calm: Bools, index: int, after: float) -> float:
 
 
 def _load(usable: Rates, index: int) -> float:
-    return float(np.nanmax([usable.cpu_share[index], usable.disk_share[index], 0.0]))
+    shares = float(usable.cpu_share[index]), float(usable.disk_share[index]), 0.0
+    return max(share for share in shares if not isnan(share))
 
 
 def _rest_levels(usable: Rates, after: float, levels: CalmLevels) -> CalmLevels | None:

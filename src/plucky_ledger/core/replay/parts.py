@@ -1,6 +1,7 @@
 """The parts of simulated boots while they are advanced: how fast each goes, and what it uses."""
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 
@@ -8,12 +9,38 @@ from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.replay.task_tables import Bools, Indices
 
 
+@dataclass(frozen=True, eq=False)
+class ByReplica:
+    """Whose some parts are that lie in the order of their replicas."""
+
+    parts: Indices
+    """How many each replica has; shape ``(replicas,)``."""
+
+    def of_each(self, values: Floats) -> Floats:
+        """What each part has of its replica's; shapes ``(..., replicas)``, ``(..., parts)``."""
+        return np.repeat(values, self.parts, axis=-1)
+
+    def summed(self, amounts: Floats) -> Floats:
+        """Sums over the parts of each replica; shapes ``(kinds, parts)``, ``(kinds, replicas)``."""
+        sums = np.zeros((len(amounts), self.parts.size))
+        some, first = self._first
+        if some.size:
+            sums[:, some] = np.add.reduceat(amounts, first, axis=1)
+        return sums
+
+    @cached_property
+    def _first(self) -> tuple[Indices, Indices]:
+        """The replicas that have any part, and the place of the first part of each."""
+        some = np.flatnonzero(self.parts)
+        return some, (np.cumsum(self.parts) - self.parts)[some]
+
+
 @dataclass(kw_only=True, eq=False)
 class Heavy:
     """The parts that are advanced step by step; shapes ``(parts,)``."""
 
     which: Indices
-    replica: Indices
+    of: ByReplica
     first_row: Floats
     length: Floats
     up_after: Floats

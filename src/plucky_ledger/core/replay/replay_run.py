@@ -11,7 +11,7 @@ import numpy as np
 
 from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.replay.contention import exclusivity
-from plucky_ledger.core.replay.parts import Heavy, Pace, pace_of
+from plucky_ledger.core.replay.parts import ByReplica, Heavy, Pace, pace_of
 from plucky_ledger.core.replay.replay_trace import ReplayTrace, State
 from plucky_ledger.core.replay.replayed import Replayed
 from plucky_ledger.core.replay.replayed_boot import ReplicaMarks, replayed_boot
@@ -52,6 +52,7 @@ class ReplayRun:
         sets, boots, tasks = self._shape = gone.shape
         self._gone = gone.ravel()
         self._progress, self._exclusivity = np.zeros(gone.size), np.zeros(gone.size)
+        self._length = np.tile(tables.length.ravel(), sets)
         self._speed = np.ones(gone.size)
         self._up = (gone | np.isinf(tables.up_after)).ravel()
         self._up_at = np.zeros(gone.size)
@@ -170,14 +171,14 @@ class ReplayRun:
 
     def _advance(self, steps: range) -> None:
         """Advance all replicas by a long window of steps."""
-        begun = np.flatnonzero(self._release < steps.stop * STEP_SECONDS)
+        at_work = (self._release < steps.stop * STEP_SECONDS) & (self._progress < self._length)
+        begun = np.flatnonzero(at_work)
         begun, long = self._light_of(begun, steps, WINDOWS[0])
         for at in range(steps.start, steps.stop, WINDOWS[1]):
             short = range(at, min(at + WINDOWS[1], steps.stop))
             heavy, light = self._light_of(begun, short, WINDOWS[1])
             freed = self._advance_heavy(self._heavy(heavy), short, long + light)
-            if freed.size:
-                begun = np.concatenate((begun, freed))
+            begun = _in_order(begun, freed)
 
     def _light_of(self, begun: Indices, steps: range, window: int) -> tuple[Indices, Floats]:
         """Advance those of some parts that stay light for a window; returns the others that are at
@@ -214,7 +215,7 @@ class ReplayRun:
                 released.append(freed)
                 self._put_back(heavy)
                 soon = freed[self._release[freed] < end]
-                heavy = self._heavy(np.concatenate((heavy.which, soon)))
+                heavy = self._heavy(_in_order(heavy.which, soon))
         self._put_back(heavy)
         return np.concatenate(released)
 
@@ -225,7 +226,7 @@ class ReplayRun:
         task, tables = which % self._leads.size, self._tables
         return Heavy(
             which=which,
-            replica=which // self._shape[2],
+            of=self._by_replica(which),
             first_row=self._first_row(task).astype(float),
             length=tables.length.take(task),
             up_after=tables.up_after.take(task),
@@ -248,29 +249,25 @@ class ReplayRun:
         of each replica use in a second: CPU, drive and turns, shape ``(3, replicas)``.
         """
         seconds = len(steps) * STEP_SECONDS
-        task, replica = which % self._leads.size, which // self._shape[2]
+        task, of = which % self._leads.size, self._by_replica(which)
         progress, length = self._progress.take(which), self._tables.length.take(task)
         pace = pace_of(
             self._tables.window_rates[window].reshape(-1, 4).take(row, axis=0),
             self._tables.seek_discount.take(task) * self._exclusivity.take(which),
             self._tables.relative_io_cost.take(task),
         )
-        speed = pace.speed(self._slow.take(replica, axis=1))
+        speed = pace.speed(of.of_each(self._slow))
         moved = np.minimum(speed * seconds, length - progress)
         self._progress[which], self._speed[which] = progress + moved, speed
         used = pace.work * (moved / seconds)
-        share = used[2] / np.maximum(self._turns.take(replica), 1e-12)
+        share = used[2] / np.maximum(of.of_each(self._turns), 1e-12)
         self._exclusivity[which] = exclusivity(np.minimum(share, 1.0))
         if self._keeps:
             self._each[:, steps.start : steps.stop, which] = used[:2, None] * STEP_SECONDS
-        return self._summed(replica, used)
+        return of.summed(used)
 
-    def _summed(self, replica: Indices, amounts: Floats) -> Floats:
-        """Sums over the parts of each replica; shapes ``(kinds, parts)``, ``(kinds, replicas)``."""
-        kinds = len(amounts)
-        places = (replica + np.arange(kinds)[:, None] * self._replicas).ravel()
-        sums = np.bincount(places, amounts.ravel(), kinds * self._replicas)
-        return sums.astype(np.float64, copy=False).reshape(kinds, self._replicas)
+    def _by_replica(self, which: Indices) -> ByReplica:
+        return ByReplica(np.bincount(which // self._shape[2], minlength=self._replicas))
 
     def _step(self, step: int, heavy: Heavy, beside: Floats) -> Indices:
         """Advance the heavy parts by one step; returns the parts that were released in it."""
@@ -285,11 +282,11 @@ class ReplayRun:
             heavy.seek_discount * heavy.exclusivity,
             heavy.relative_io_cost,
         )
-        heavy.speed = self._shared(heavy.replica, pace, width, beside[:2])
+        heavy.speed = self._shared(heavy.of, pace, width, beside[:2])
         done = np.minimum(heavy.progress + heavy.speed * width, heavy.length)
         used = pace.work * (done - heavy.progress)
-        all_used = self._summed(heavy.replica, used) + beside * wide
-        share = used[2] / np.maximum(all_used[2].take(heavy.replica), 1e-12)
+        all_used = heavy.of.summed(used) + beside * wide
+        share = used[2] / np.maximum(heavy.of.of_each(all_used[2]), 1e-12)
         heavy.exclusivity = exclusivity(share)
         self._turns = all_used[2] / wide
         self._used[:, step] = all_used[:2]
@@ -299,7 +296,7 @@ class ReplayRun:
         heavy.progress = done
         return freed
 
-    def _shared(self, replica: Indices, pace: Pace, width: Floats, beside: Floats) -> Floats:
+    def _shared(self, of: ByReplica, pace: Pace, width: Floats, beside: Floats) -> Floats:
         """Speed of each part (own seconds per second, 0 to 1) with cores and drive shared.
 
         How much a task asks of cores and drive depends on its speed and the other way round: a
@@ -307,10 +304,10 @@ class ReplayRun:
         """
         wanted = pace.work[:2] * (width * (1 / STEP_SECONDS))
         for _ in range(ROUNDS):
-            speed = pace.speed(self._slow.take(replica, axis=1))
-            if not self._slow_down(self._summed(replica, wanted * speed) + beside):
+            speed = pace.speed(of.of_each(self._slow))
+            if not self._slow_down(of.summed(wanted * speed) + beside):
                 return speed  # more iterations would find the same
-        return pace.speed(self._slow.take(replica, axis=1))
+        return pace.speed(of.of_each(self._slow))
 
     def _slow_down(self, asked: Floats) -> bool:
         """Find the slowdowns of cores and drive in each replica by what is asked of them in a
@@ -383,3 +380,8 @@ class ReplayRun:
             ]
             for first in range(0, sets * boots, boots)
         ]
+
+
+def _in_order(parts: Indices, more: Indices) -> Indices:
+    """Parts with some more, in the order of their replicas."""
+    return np.sort(np.concatenate((parts, more)), kind="stable") if more.size else parts

@@ -57,11 +57,12 @@ class TaskTables:
         ``rates``.
         """
         rows = self.rates.shape[2]
-        totals = np.zeros((*self.rates.shape[:2], rows + 1, 4))
-        np.cumsum(self.rates, axis=2, out=totals[:, :, 1:])
-        until = {steps: np.minimum(np.arange(rows) + steps, rows) for steps in WINDOWS}
+        # Nothing is done after the last row.
+        padding = (0, 0), (0, 0), (1, max(WINDOWS)), (0, 0)
+        totals = np.cumsum(np.pad(self.rates, padding), axis=2)
         return {
-            steps: (totals[:, :, until[steps]] - totals[:, :, :-1]) / steps for steps in WINDOWS
+            steps: (totals[:, :, steps : steps + rows] - totals[:, :, :rows]) / steps
+            for steps in WINDOWS
         }
 
     @cached_property
