@@ -280,6 +280,9 @@ def test_the_fit_of_disk_costs_is_the_exact_one(monkeypatch):
     assert any((fit == 0.0).any() for _, _, fit in fits)
     for columns, target, fit in fits:
         assert fit == pytest.approx(nnls(columns, target)[0], abs=1e-9)
+        # What did nothing has no cost, and changes no other's.
+        idle = np.hstack((columns, np.zeros((len(columns), 1))))
+        assert non_negative_fit(idle, target) == pytest.approx([*fit, 0.0])
 
 
 def test_a_real_pc_switched_one_service_off_and_was_up_when_expected():

@@ -389,16 +389,18 @@ def disk_costs(boots: Sequence[Analysis]) -> DiskCosts:
 
 
 def non_negative_fit(columns: Floats, target: Floats) -> Floats:
-    """Least squares over the columns with no coefficient below zero.
+    """Least squares over the columns with no coefficient below zero, by the normal equations.
 
     Whatever comes out below zero is left out, and the rest is solved again: at most as often as
     there are columns. An exact active-set method may take a column back; here, where all but one
-    are drawn towards 1, that was never needed (a test compares with the exact solution).
+    are drawn towards 1, that was never needed (a test compares with the exact solution). What draws
+    them also keeps the equations well conditioned; a column of zeros has none.
     """
-    solved, free = np.zeros(columns.shape[1]), np.ones(columns.shape[1], dtype=bool)
+    inner, outer = columns.T @ columns, columns.T @ target
+    solved, free = np.zeros(columns.shape[1]), columns.any(axis=0)
     while True:
         solved[:] = 0.0
-        solved[free] = np.linalg.lstsq(columns[:, free], target, rcond=None)[0]
+        solved[free] = np.linalg.solve(inner[np.ix_(free, free)], outer[free])
         if not (solved < 0.0).any():
             return solved
         free &= solved > 0.0
