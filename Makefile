@@ -12,6 +12,8 @@ NEAREST := tests/core tests/usecases tests/pages tests/wording
 STUDIES := $(filter-out benchmarks/goals.py, $(wildcard benchmarks/*.py))
 QUICK_STUDIES := $(filter-out benchmarks/real_%.py, $(STUDIES))
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
+# As the installed command has it.
+export OPENBLAS_NUM_THREADS = 1
 # Tests start the program hundreds of times: it is compiled once.
 unexport PYTHONDONTWRITEBYTECODE
 

@@ -1,6 +1,7 @@
 """The installed command. Recording and disarming must start cheaply: they are told apart first."""
 
 import gc
+import os
 import sys
 from pathlib import Path
 from typing import TYPE_CHECKING
@@ -18,6 +19,8 @@ before there is any to speak of. A window that is up looks sooner."""
 def main() -> None:
     """Run ``plucky-ledger``: the recorder, another command, or the window."""
     gc.set_threshold(LOADING_KEEPS)
+    # Our matrices are small: more threads would be no sooner, and keep every other core busy.
+    os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
     if sys.argv[1:2] == ["record"]:
         from plucky_ledger.cli.record import main as record_main
 
