@@ -16,7 +16,7 @@ class ByReplica:
     parts: Indices
     """How many each replica has; shape ``(replicas,)``."""
 
-    def of_each(self, values: Floats) -> Floats:
+    def spread(self, values: Floats) -> Floats:
         """What each part has of its replica's; shapes ``(..., replicas)``, ``(..., parts)``."""
         return np.repeat(values, self.parts, axis=-1)
 
@@ -40,7 +40,7 @@ class Heavy:
     """The parts that are advanced step by step; shapes ``(parts,)``."""
 
     which: Indices
-    of: ByReplica
+    by_replica: ByReplica
     first_row: Floats
     length: Floats
     up_after: Floats

@@ -226,7 +226,7 @@ class ReplayRun:
         task, tables = which % self._leads.size, self._tables
         return Heavy(
             which=which,
-            of=self._by_replica(which),
+            by_replica=self._by_replica(which),
             first_row=self._first_row(task).astype(float),
             length=tables.length.take(task),
             up_after=tables.up_after.take(task),
@@ -249,22 +249,22 @@ class ReplayRun:
         of each replica use in a second: CPU, drive and turns, shape ``(3, replicas)``.
         """
         seconds = len(steps) * STEP_SECONDS
-        task, of = which % self._leads.size, self._by_replica(which)
+        task, by_replica = which % self._leads.size, self._by_replica(which)
         progress, length = self._progress.take(which), self._tables.length.take(task)
         pace = pace_of(
             self._tables.window_rates[window].reshape(-1, 4).take(row, axis=0),
             self._tables.seek_discount.take(task) * self._exclusivity.take(which),
             self._tables.relative_io_cost.take(task),
         )
-        speed = pace.speed(of.of_each(self._slow))
+        speed = pace.speed(by_replica.spread(self._slow))
         moved = np.minimum(speed * seconds, length - progress)
         self._progress[which], self._speed[which] = progress + moved, speed
         used = pace.work * (moved / seconds)
-        share = used[2] / np.maximum(of.of_each(self._turns), 1e-12)
+        share = used[2] / np.maximum(by_replica.spread(self._turns), 1e-12)
         self._exclusivity[which] = exclusivity(np.minimum(share, 1.0))
         if self._keeps:
             self._each[:, steps.start : steps.stop, which] = used[:2, None] * STEP_SECONDS
-        return of.summed(used)
+        return by_replica.summed(used)
 
     def _by_replica(self, which: Indices) -> ByReplica:
         return ByReplica(np.bincount(which // self._shape[2], minlength=self._replicas))
@@ -282,11 +282,11 @@ class ReplayRun:
             heavy.seek_discount * heavy.exclusivity,
             heavy.relative_io_cost,
         )
-        heavy.speed = self._shared(heavy.of, pace, width, beside[:2])
+        heavy.speed = self._shared(heavy.by_replica, pace, width, beside[:2])
         done = np.minimum(heavy.progress + heavy.speed * width, heavy.length)
         used = pace.work * (done - heavy.progress)
-        all_used = heavy.of.summed(used) + beside * wide
-        share = used[2] / np.maximum(heavy.of.of_each(all_used[2]), 1e-12)
+        all_used = heavy.by_replica.summed(used) + beside * wide
+        share = used[2] / np.maximum(heavy.by_replica.spread(all_used[2]), 1e-12)
         heavy.exclusivity = exclusivity(share)
         self._turns = all_used[2] / wide
         self._used[:, step] = all_used[:2]
@@ -296,7 +296,7 @@ class ReplayRun:
         heavy.progress = done
         return freed
 
-    def _shared(self, of: ByReplica, pace: Pace, width: Floats, beside: Floats) -> Floats:
+    def _shared(self, by_replica: ByReplica, pace: Pace, width: Floats, beside: Floats) -> Floats:
         """Speed of each part (own seconds per second, 0 to 1) with cores and drive shared.
 
         How much a task asks of cores and drive depends on its speed and the other way round: a
@@ -304,10 +304,10 @@ class ReplayRun:
         """
         wanted = pace.work[:2] * (width * (1 / STEP_SECONDS))
         for _ in range(ROUNDS):
-            speed = pace.speed(of.of_each(self._slow))
-            if not self._slow_down(of.summed(wanted * speed) + beside):
+            speed = pace.speed(by_replica.spread(self._slow))
+            if not self._slow_down(by_replica.summed(wanted * speed) + beside):
                 return speed  # more iterations would find the same
-        return pace.speed(of.of_each(self._slow))
+        return pace.speed(by_replica.spread(self._slow))
 
     def _slow_down(self, asked: Floats) -> bool:
         """Find the slowdowns of cores and drive in each replica by what is asked of them in a
