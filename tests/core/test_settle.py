@@ -108,6 +108,15 @@ def test_a_pc_that_never_rests_completely_is_held_against_its_own_rest():
     assert found.seconds == pytest.approx(40.0, abs=0.6)
 
 
+@pytest.mark.parametrize("pinned", [{"cpu_share": 0.65}, {"disk_share": 0.65}])
+def test_a_pc_at_two_thirds_of_its_limit_does_not_rest(pinned):
+    """However evenly it goes on: what is at work is no rest of the PC's own."""
+    shares = {"cpu_share": 0.05, **pinned}
+    found = find_settled(samples(**{name: [share] * 130 for name, share in shares.items()}), 10.0)
+    assert found.censored
+    assert not found.own_rest
+
+
 def test_the_recorders_own_work_neither_delays_nor_costs():
     """A recorder that takes 40 % of a core changes no figure but its own."""
     shares = [BUSY] * 40 + [CALM] * 40
