@@ -16,7 +16,7 @@ import shutil
 import subprocess
 import sys
 import tempfile
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from concurrent.futures import ThreadPoolExecutor
 from contextlib import contextmanager
 from copy import deepcopy
@@ -130,12 +130,25 @@ def _changed(node: ast.AST) -> ast.AST | None:
 
 @cache
 def nearest_tests(path: Path) -> tuple[str, ...]:
-    """The test files that import a module, then those that import what is built upon it."""
-    files = [file for folder in TESTED_BY for file in sorted((ROOT / folder).glob("test_*.py"))]
+    """The test files that import a module, those that import what is built upon it, and that of
+    the kept figures.
+    """
+    files = _quick_tests()
     upon = [other for other in CORE.rglob("*.py") if _imports(other, path)]
     direct = [file for file in files if _imports(file, path)]
     others = [file for file in files if any(_imports(file, module) for module in upon)]
-    return tuple(str(file.relative_to(ROOT)) for file in dict.fromkeys([*direct, *others]))
+    return (*dict.fromkeys(str(file.relative_to(ROOT)) for file in (*direct, *others)), FIGURES)
+
+
+@cache
+def _quick_tests() -> list[Path]:
+    return [file for folder in TESTED_BY for file in sorted((ROOT / folder).glob("test_*.py"))]
+
+
+def _other_tests(nearest: Sequence[str]) -> list[str]:
+    """All that run in a minute, but for those."""
+    names = [str(file.relative_to(ROOT)) for file in _quick_tests()]
+    return [name for name in names if name not in nearest]
 
 
 @cache
@@ -149,8 +162,8 @@ def survives(mutant: Mutant) -> bool:
     with _copied_sources() as folder:
         changed = Path(folder) / mutant.path.relative_to(ROOT)
         changed.write_text(mutant.source)
-        nearest = (*nearest_tests(mutant.path), FIGURES)
-        return _passes(folder, nearest) and _passes(folder, TESTED_BY)
+        nearest = nearest_tests(mutant.path)
+        return _passes(folder, nearest) and _passes(folder, _other_tests(nearest))
 
 
 def pass_as_they_are() -> bool:
@@ -167,7 +180,7 @@ def _copied_sources() -> Iterator[str]:
         yield folder
 
 
-def _passes(folder: str, tests: tuple[str, ...]) -> bool:
+def _passes(folder: str, tests: Sequence[str]) -> bool:
     """Whether these tests pass with the sources in a folder."""
     options = ("-q", "-x", "-m", "not study", "-p", "no:cacheprovider", "--basetemp")
     try:
@@ -187,7 +200,7 @@ def _passes(folder: str, tests: tuple[str, ...]) -> bool:
 def main(count: int = 40, seed: int = 0, only: str = "") -> int:
     """Try so many mutants, chosen at random from all of the core that has tests of its own."""
     paths = [path for path in sorted(CORE.rglob("*.py")) if only in str(path)]
-    tested = [path for path in paths if nearest_tests(path)]
+    tested = [path for path in paths if {*nearest_tests(path)} - {FIGURES}]
     every = [mutant for path in tested for mutant in mutants_of(path)]
     chosen = random.Random(seed).sample(every, min(count, len(every)))
     if not pass_as_they_are():
