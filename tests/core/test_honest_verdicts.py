@@ -194,6 +194,8 @@ def with_work(*sides):
         ([[DESK, OF_THE_CHANGE]] * 3, [[DESK]] * 3, True, False),
         ([[DESK, ASKED_FOR]] * 3, [[DESK]] * 3, True, False),
         ([[DESK, UPDATE]] * 3, [[]] * 3, True, False),  # nobody was watched after
+        ([[DESK, UPDATE], [DESK, UPDATE], []], [[DESK], [DESK], []], False, True),  # two were
+        ([[DESK, UPDATE], [], []], [[DESK]] * 3, True, False),  # of one nobody can say "in all"
     ],
 )
 def test_who_worked_on_one_side_alone_is_named_and_what_they_explain_is_not_stamped(

@@ -216,6 +216,7 @@ def test_services_of_a_manager_that_told_nothing_are_tasks_of_their_own():
         Hardware(),
         first=(0.5, (), Compute(3.0), Up()),
         second=(0.5, (), Compute(3.0), Up()),
+        late=(9.5, (), Compute(1.0), Up()),
         asked=(0.5, (), Compute(6.0), Up()),
     )
     whole = recorded(pc, range(3))
@@ -225,7 +226,10 @@ def test_services_of_a_manager_that_told_nothing_are_tasks_of_their_own():
     (told,), (untold,) = (RoundReplay(boots).cost_of(["asked"]) for boots in (whole, blind))
     workload = workload_of(blind[0], disk_costs(blind))
     services = {task.entry_id for task in workload.tasks if not task.is_entry} - {SYSTEM_TASK}
-    assert services >= {f"{SESSION}/app-{name}.scope" for name in ("first", "second")}
+    begins = {task.entry_id: task.lag for task in workload.tasks}
+    first, second, late = (f"{SESSION}/app-{name}.scope" for name in ("first", "second", "late"))
+    assert services >= {first, second, late}
+    assert begins[late] - begins[first] == pytest.approx(9.0, abs=1.5)
     assert workload.entry_ids == {"asked"}
     assert 0.5 < workload.unlisted_share < 1.0
     assert untold.settled.value == pytest.approx(told.settled.value, abs=0.5)
