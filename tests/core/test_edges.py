@@ -66,6 +66,7 @@ def cost(value, low):
 
 def test_the_smaller_end_of_an_interval_comes_first():
     assert interval(shift()) == "11.9 to 16.8"
+    assert interval(replace(shift(low=0.3, high=0.9), centre=0.6)) == "0.3 to 0.9"  # lost
     assert estimated(Estimate(10.2, 9.4, 11.7)) == "9.4 to 11.7"
 
 

@@ -104,7 +104,8 @@ def test_what_came_with_a_step_is_named():
     for words in ("Tidewatch", "Installed then: tidewatch", "Updated then: ropewalk"):
         assert words in told
     assert "long-before" not in told
-    assert len(trend.levels) == 2
+    first, last = trend.levels
+    assert (first.begin, last.end) == (boots[0].started_at, boots[-1].started_at)
 
 
 def test_our_own_posting_is_named_and_few_boots_tell_nothing():
