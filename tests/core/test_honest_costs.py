@@ -47,6 +47,7 @@ NOTHING = OwnerUse(0.0, 0.0, 0.0, 0)
 def test_settled_comes_sooner_with_all_that_comes_before_it_on_a_quicker_drive():
     replay = RoundReplay([real_analysis("slow-drive")])
     plan = replay.on_other_hardware(on_quicker_drive)
+    assert (plan.processes, plan.memory_bytes) == (0, 0.0)
     assert plan.saved.low < WON_SETTLED < plan.saved.high
     assert plan.up_saved.low < WON_UP < plan.up_saved.high
     assert abs(plan.saved.value - plan.up_saved.value) < 4.0
