@@ -601,6 +601,8 @@ def test_a_preview_goes_on_from_where_its_boot_was_and_is_the_same_as_from_the_s
         assert plain.replayed == shortened.replayed
         for column in ("cpu", "disk", "begins", "up_at"):
             np.testing.assert_array_equal(getattr(plain, column), getattr(shortened, column))
+        never = [task.entry_id in missing for task in workload.tasks]
+        assert not plain.up_at[never].any()
 
 
 def test_what_waited_for_a_passphrase_costs_nobody_the_persons_time():

@@ -15,7 +15,7 @@ from plucky_ledger.core.job.postings import Posting
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.pc.history import PackageAction, PackageEvent
 from plucky_ledger.core.trend.changepoints import steps_in
-from plucky_ledger.core.trend.trend import trend_of
+from plucky_ledger.core.trend.trend import Beside, trend_of
 from plucky_ledger.core.values.measures import Measure, Reading
 from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.wording.trend import causes, step_in_words, trend_in_short
@@ -73,7 +73,7 @@ def boot(number, value, noticed=()):
         number=number,
         started_at=BEGIN + timedelta(days=2 * number),
         how=How.JOURNAL,
-        readings={Measure.SYSTEM_UP: Reading(value)},
+        readings={Measure.SYSTEM_UP: Reading(value), Measure.MEMORY_HELD: Reading(500.0 + number)},
         context=Context(noticed=noticed),
     )
 
@@ -106,6 +106,8 @@ def test_what_came_with_a_step_is_named():
     assert "long-before" not in told
     first, last = trend.levels
     assert (first.begin, last.end) == (boots[0].started_at, boots[-1].started_at)
+    held = [point.value for point in trend.beside[Beside.MEMORY]]
+    assert (held[0], held[-1], len(held)) == (500e6, 559e6, 59)
 
 
 def test_our_own_posting_is_named_and_few_boots_tell_nothing():
