@@ -8,7 +8,7 @@ import pytest
 
 from plucky_ledger.core.advice import rules
 from plucky_ledger.core.advice.evidence import Evidence
-from plucky_ledger.core.advice.finding import Tally
+from plucky_ledger.core.advice.finding import Stretch, Tally
 from plucky_ledger.core.advice.hardware import hardware_findings
 from plucky_ledger.core.advice.starting import starting_findings
 from plucky_ledger.core.advice.upkeep import upkeep_findings
@@ -262,6 +262,8 @@ def test_what_a_finding_counts_is_what_was_seen():
     assert (found.facts["free_slots"], found.facts["kind"]) == (2, "DDR4")
     (found,) = upkeep_findings(beyond(45, of=90.0))
     assert found.drawing.share == pytest.approx(0.5)
+    (found,) = starting_findings(failing(5.0))
+    assert found.drawing == Stretch(2.0, 7.0, 7.0)
     (found,) = starting_findings(loader(6.0))
     assert (found.saves.low, found.saves.value, found.saves.high) == (4.0, 5.0, 6.0)
     assert rules.EFFORT_COUNTS[found.effort] == 1.0
