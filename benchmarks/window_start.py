@@ -129,8 +129,11 @@ def main() -> None:
         measured("CPU·s of the window in the 15 s after", statistics.median(after), 0.4)
         measured("MB held when the window is usable", statistics.median(held), 120.0, "{:.0f}")
         fill(path)
-        opened = cpu_seconds(open_with_its_book, path)
-        measured("CPU·s to open a ledger of 1,000 boots with its book", opened, 0.5)
+        # The first loads what a window that is up has loaded.
+        opened = [cpu_seconds(open_with_its_book, path) for _ in range(1 + ROUNDS)][1:]
+        measured(
+            "CPU·s to open a ledger of 1,000 boots with its book", statistics.median(opened), 0.5
+        )
 
 
 if __name__ == "__main__":
