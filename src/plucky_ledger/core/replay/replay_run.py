@@ -188,7 +188,7 @@ class ReplayRun:
         task, progress = begun % self._leads.size, self._progress.take(begun)
         release = self._release.take(begun)
         row = self._first_row(task) + (progress * (1 / STEP_SECONDS)).astype(np.intp)
-        left = (release < end) & (progress < self._tables.length.take(task))
+        left = (release < end) & (progress < self._length.take(begun))
         light = (
             left
             & (self._tables.light_for.take(row) > window)
@@ -228,7 +228,7 @@ class ReplayRun:
             which=which,
             by_replica=self._by_replica(which),
             first_row=self._first_row(task).astype(float),
-            length=tables.length.take(task),
+            length=self._length.take(which),
             up_after=tables.up_after.take(task),
             relative_io_cost=tables.relative_io_cost.take(task),
             seek_discount=tables.seek_discount.take(task),
@@ -250,7 +250,7 @@ class ReplayRun:
         """
         seconds = len(steps) * STEP_SECONDS
         task, by_replica = which % self._leads.size, self._by_replica(which)
-        progress, length = self._progress.take(which), self._tables.length.take(task)
+        progress, length = self._progress.take(which), self._length.take(which)
         pace = pace_of(
             self._tables.window_rates[window].reshape(-1, 4).take(row, axis=0),
             self._tables.seek_discount.take(task) * self._exclusivity.take(which),
