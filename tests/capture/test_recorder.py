@@ -1,9 +1,13 @@
 """The recorder on the machine it runs on, and on texts a machine could give."""
 
 import os
+import random
 import re
+import signal
 import subprocess
 import sys
+import threading
+import time
 from datetime import UTC, datetime
 
 import pytest
@@ -68,6 +72,38 @@ def test_this_machine_recorded_imported_and_shown(tmp_path, ledger, capsys):
     assert len(readings_at(lanes.strips, timeline.samples.seconds[5] + 0.1)) == 4
     load = load_page(analysis, LoadQuestion(Span.WHOLE))
     assert any(row.measuring for row in load.rows)
+
+
+ASKED_AGAIN_AND_AGAIN = """
+from plucky_ledger.capture.sampling.recorder import BootClock
+for _ in range(300):
+    clock = BootClock()
+    clock.stop_on_signals()
+    print("ready", flush=True)
+    while clock.sleep_until(clock.now() + 20e-6):
+        pass
+    print(clock.may_ask(), flush=True)
+"""
+
+
+@pytest.mark.parametrize("wish", [signal.SIGTERM, signal.SIGINT])
+def test_a_wish_to_stop_is_heard_at_any_moment(wish):
+    """Most moments of so short a wait are its beginning and its end."""
+    waiting = subprocess.Popen(
+        [sys.executable, "-c", ASKED_AGAIN_AND_AGAIN],
+        stdout=subprocess.PIPE,
+    )
+    unheard = threading.Timer(30.0, waiting.kill)
+    unheard.start()
+    assert waiting.stdout is not None
+    moments = random.Random(7)
+    with waiting:
+        while waiting.stdout.readline() == b"ready\n":
+            time.sleep(moments.uniform(0.0, 0.001))
+            waiting.send_signal(wish)
+            assert waiting.stdout.readline() == f"{wish == signal.SIGINT}\n".encode()
+    unheard.cancel()
+    assert waiting.returncode == 0
 
 
 def test_a_real_boot_gives_its_real_figures(tmp_path, ledger):

@@ -5,10 +5,8 @@ worst moment of the machine's life.
 """
 
 import signal
-import threading
 import time
 from collections.abc import Callable, Container, Sequence
-from types import FrameType
 
 import msgspec
 
@@ -24,17 +22,30 @@ Writer = RecordingWriter | DeferredWriter
 
 
 class BootClock:
-    """The real clock; SIGTERM or SIGINT ends the waiting, so that the recording ends whole."""
+    """The real clock; SIGTERM or SIGINT ends the waiting, so that the recording ends whole.
+
+    What waits holds no lock that the signals' handler would need: it may come at any moment.
+    """
 
     def __init__(self) -> None:
-        self._asked_to_stop = threading.Event()
+        self._asked_to_stop = False
         self._at_once = False
+        self._heeded = set[signal.Signals]()
 
     def now(self) -> float:
         return time.clock_gettime(time.CLOCK_BOOTTIME)
 
     def sleep_until(self, instant: float) -> bool:
-        return not self._asked_to_stop.wait(max(0.0, instant - self.now()))
+        # Held back from the look at the wish until it is waited for, none can slip in between.
+        held_back = signal.pthread_sigmask(signal.SIG_BLOCK, self._heeded)
+        try:
+            if not self._asked_to_stop:
+                came = signal.sigtimedwait(self._heeded, max(0.0, instant - self.now()))
+                if came is not None:
+                    self._heed(came.si_signo)
+        finally:
+            signal.pthread_sigmask(signal.SIG_SETMASK, held_back)
+        return not self._asked_to_stop
 
     def may_ask(self) -> bool:
         return not self._at_once
@@ -46,14 +57,15 @@ class BootClock:
         that somebody is in a hurry: then nobody is asked any more. Where whoever started us has
         SIGHUP ignored, the recording outlives the terminal.
         """
-        for number in (signal.SIGTERM, signal.SIGINT):
-            signal.signal(number, self._on_signal)
+        self._heeded = {signal.SIGTERM, signal.SIGINT}
         if signal.getsignal(signal.SIGHUP) != signal.SIG_IGN:
-            signal.signal(signal.SIGHUP, self._on_signal)
+            self._heeded.add(signal.SIGHUP)
+        for number in self._heeded:
+            signal.signal(number, lambda number, _frame: self._heed(number))
 
-    def _on_signal(self, number: int, _frame: FrameType | None) -> None:
-        self._at_once = number != signal.SIGINT or self._asked_to_stop.is_set()
-        self._asked_to_stop.set()
+    def _heed(self, number: int) -> None:
+        self._at_once = number != signal.SIGINT or self._asked_to_stop
+        self._asked_to_stop = True
 
 
 class Pace(msgspec.Struct, frozen=True):
