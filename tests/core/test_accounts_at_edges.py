@@ -20,8 +20,8 @@ from plucky_ledger.core.boots.settle import Settled
 from plucky_ledger.core.boots.stock import picture_of
 from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.boots.worked import with_figures
-from plucky_ledger.core.replay.contention import SYSTEM_TASK
-from plucky_ledger.core.replay.workload import workload_of
+from plucky_ledger.core.replay.workload import SYSTEM_TASK
+from plucky_ledger.core.replay.workload_of_boot import workload_of
 from plucky_ledger.core.values.measures import Measure
 from tests.helpers.runs import analysed, entry, real_analysis, run, samples
 

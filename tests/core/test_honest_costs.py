@@ -27,7 +27,7 @@ from plucky_ledger.core.replay.other_hardware import (
     on_quicker_processor,
 )
 from plucky_ledger.core.replay.startup_cost import StartupCost
-from plucky_ledger.core.replay.workload import workload_of
+from plucky_ledger.core.replay.workload_of_boot import workload_of
 from plucky_ledger.core.values.measures import Measure, Reading
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.facts import facts_from

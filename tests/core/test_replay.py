@@ -21,21 +21,16 @@ from plucky_ledger.core.boots.readings import readings_of, settled_of
 from plucky_ledger.core.boots.samples import Samples
 from plucky_ledger.core.boots.timeline import Activity, Timeline
 from plucky_ledger.core.entries.entry import EntryKind
-from plucky_ledger.core.replay import contention
-from plucky_ledger.core.replay.contention import (
-    SYSTEM_TASK,
-    Contention,
-    DiskCosts,
-    disk_costs,
-    exclusivity,
-    non_negative_fit,
-)
+from plucky_ledger.core.replay.contention import Contention
 from plucky_ledger.core.replay.cost import RoundReplay, StartupCost
+from plucky_ledger.core.replay.disk_costs import disk_costs, non_negative_fit
+from plucky_ledger.core.replay.drive import DiskCosts, exclusivity
 from plucky_ledger.core.replay.estimates import Estimate, estimate
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.replay.replay import Replay
 from plucky_ledger.core.replay.voices import voices_of
-from plucky_ledger.core.replay.workload import workload_of
+from plucky_ledger.core.replay.workload import SYSTEM_TASK
+from plucky_ledger.core.replay.workload_of_boot import workload_of
 from plucky_ledger.core.values.measures import Measure, Reading
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.exchange.boots import boot_from_bytes
@@ -272,7 +267,7 @@ def test_the_fit_of_disk_costs_is_the_exact_one(monkeypatch):
         fits.append((columns, target, non_negative_fit(columns, target)))
         return fits[-1][-1]
 
-    monkeypatch.setattr(contention, "non_negative_fit", kept)
+    monkeypatch.setattr("plucky_ledger.core.replay.disk_costs.non_negative_fit", kept)
     captured = [real_analysis(f"baseline-0{number}") for number in (1, 2)]
     rounds = (
         captured,

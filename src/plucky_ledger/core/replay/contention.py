@@ -11,7 +11,6 @@ from dataclasses import dataclass
 
 import numpy as np
 
-from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import (
     Owner,
     OwnerKind,
@@ -21,20 +20,16 @@ from plucky_ledger.core.boots.attribution import (
 )
 from plucky_ledger.core.boots.grid import ReadingsGrid
 from plucky_ledger.core.boots.programs import ProgramRun
-from plucky_ledger.core.boots.samples import Floats, Samples, thinned
+from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.settle import Bools
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.boots.unlisted import unlisted_services
+from plucky_ledger.core.replay.drive import DiskCosts, exclusivity
+from plucky_ledger.core.replay.workload import SYSTEM_TASK
 
 SATURATED = 0.9
 """Utilisation of the cores or of the disk (0 to 1) from which tasks are taken to have queued for
 it."""
-MOST_DISCOUNT = 0.85
-"""Upper bound of the seek discount: the largest share of its disk time that a task saves when it
-has the drive to itself."""
-REGULARISATION_SECONDS = 0.3
-"""Regularisation of the relative I/O cost: each task is pulled towards the average cost of 1 as
-strongly as by this much disk time."""
 QUEUE_SECONDS = 0.25
 """Run queues are counted at single instants: counts this far around an interval are averaged."""
 LEAST_WORK_SECONDS = 0.005
@@ -45,29 +40,6 @@ STARVED = 0.8
 LEAST_CAPACITY = 0.05
 LEAST_QUEUED_SECONDS = 3.0
 """For so long programs have to wait for cores before it is known how much there was of them."""
-SYSTEM_TASK = ""
-"""Task name of work that belongs to no entry."""
-SET_ASIDE_TASK = "set aside"
-"""Task name of the programs that were set aside, which use the drive all the same."""
-
-
-@dataclass(frozen=True)
-class DiskCosts:
-    """What moving a byte costs on one drive, relative to the average byte."""
-
-    relative_io_cost: Mapping[str, float]
-    """By task, while others use the drive as well: scattered data costs more than 1. A ratio."""
-    seek_cost: float = 0.0
-    """Seek cost, in the same unit: the part of a byte's cost that is seeking from one task's data
-    to another's. A task that has the drive to itself saves it."""
-
-    def of(self, name: str) -> float:
-        """Relative I/O cost of a task's data."""
-        return self.relative_io_cost.get(name, 1.0)
-
-    def seek_discount(self, name: str) -> float:
-        """Share (0 to 1) of a task's disk time that it saves when it has the drive to itself."""
-        return min(MOST_DISCOUNT, self.seek_cost / self.of(name))
 
 
 @dataclass(frozen=True, eq=False)
@@ -313,26 +285,6 @@ def _task_name(owner: Owner) -> str:
     return owner.entry_id if owner.kind is OwnerKind.ENTRY else SYSTEM_TASK
 
 
-def exclusivity(share: Floats) -> Floats:
-    """How exclusively the drive serves a task that moves this share (0 to 1) of a moment's data.
-
-    0 for a share of a half or less, 1 for the whole. A drive serves two tasks in turn, and seeks
-    for each turn: of the larger one's requests only as many are interrupted as the smaller one has,
-    so that (1 - share) / share of its seeks stay and the rest are saved. The share is of bytes, in
-    any shape; for requests of very unequal size it is too optimistic.
-    """
-    return np.maximum(1 - (1 - share) / np.maximum(share, 1e-9), 0.0)
-
-
-def _set_aside(timeline: Timeline, owners: Mapping[int, Owner]) -> list[int]:
-    """Indices of the runs that were set aside; the recorder's own runs are not among them."""
-    return [
-        row
-        for row, run in enumerate(timeline.runs)
-        if owners[run.run].kind is OwnerKind.ASIDE and not run.own
-    ]
-
-
 def _weighted_median(values: Floats, weights: Floats) -> Floats:
     """Weighted median down the columns; 0 where all weights are 0."""
     order = np.argsort(values, axis=0)
@@ -341,66 +293,3 @@ def _weighted_median(values: Floats, weights: Floats) -> Floats:
     half = summed[-1] / 2
     index = (summed >= half).argmax(axis=0)
     return np.where(summed[-1] > 0, values[index, np.arange(values.shape[1])], 0.0)
-
-
-def disk_costs(boots: Sequence[Analysis]) -> DiskCosts:
-    """Relative I/O cost of each task, estimated over the boots of a round.
-
-    Non-negative least squares (``non_negative_fit``) of the drive's busy time per interval on
-    the bytes that each task moved in it, with one more unknown for the seeks that a task saves
-    while it has the drive to itself. Regularised towards the average cost, so that a task that
-    moved little is not given an extreme one. Programs that were set aside are a task of their own,
-    which is charged to no entry.
-    """
-    names: dict[str, int] = {}
-    parts = []
-    for analysis in boots:
-        timeline, attribution = analysis.timeline, analysis.attribution
-        if timeline.samples is None or attribution is None or len(timeline.samples) < 3:
-            continue
-        owners = attribution.owners
-        contention = Contention(timeline, thinned(timeline.samples, 0.5), owners, DiskCosts({}))
-        rate = contention.busy.sum() / max(contention.moved.sum(), 1.0)
-        tasks = {**contention.rows, SET_ASIDE_TASK: _set_aside(timeline, owners)}
-        part = {
-            name: contention.moved[rows].sum(axis=0) * rate for name, rows in tasks.items() if rows
-        }
-        for name in part:
-            names.setdefault(name, len(names))
-        parts.append((contention.busy, part))
-    if not parts:
-        return DiskCosts({})
-    busy = np.concatenate([busy for busy, _ in parts])
-    moved = np.zeros((len(busy), len(names) + 1))
-    at = 0
-    for stretch_busy, part in parts:
-        for name, column in part.items():
-            moved[at : at + len(stretch_busy), names[name]] = column
-        at += len(stretch_busy)
-    share = moved / np.maximum(moved.sum(axis=1, keepdims=True), 1e-9)
-    moved[:, -1] = -(moved * exclusivity(share)).sum(axis=1)
-    pull = np.diag(np.full(len(names) + 1, REGULARISATION_SECONDS))[:-1]
-    target = np.concatenate((busy, np.full(len(names), REGULARISATION_SECONDS)))
-    solved = non_negative_fit(np.vstack((moved, pull)), target)
-    relative_io_cost = {
-        name: float(np.clip(solved[index], 0.2, 8.0)) for name, index in names.items()
-    }
-    return DiskCosts(relative_io_cost, float(solved[-1]))
-
-
-def non_negative_fit(columns: Floats, target: Floats) -> Floats:
-    """Least squares over the columns with no coefficient below zero, by the normal equations.
-
-    Whatever comes out below zero is left out, and the rest is solved again: at most as often as
-    there are columns. An exact active-set method may take a column back; here, where all but one
-    are drawn towards 1, that was never needed (a test compares with the exact solution). What draws
-    them also keeps the equations well conditioned; a column of zeros has none.
-    """
-    inner, outer = columns.T @ columns, columns.T @ target
-    solved, free = np.zeros(columns.shape[1]), columns.any(axis=0)
-    while True:
-        solved[:] = 0.0
-        solved[free] = np.linalg.solve(inner[np.ix_(free, free)], outer[free])
-        if not (solved < 0.0).any():
-            return solved
-        free &= solved > 0.0

@@ -22,14 +22,15 @@ from plucky_ledger.core.replay.boots_to_replay import (
     settled_at,
     that_can_be_replayed,
 )
-from plucky_ledger.core.replay.contention import disk_costs
+from plucky_ledger.core.replay.disk_costs import disk_costs
 from plucky_ledger.core.replay.estimates import MODEL_SHARE, estimate, less, or_less, or_more
 from plucky_ledger.core.replay.preview import Preview, PreviewedBoot
 from plucky_ledger.core.replay.replay import Replay
 from plucky_ledger.core.replay.replayed import CalibrationFactors, Replayed, calibration_of
 from plucky_ledger.core.replay.side_effects import Miss, SideEffect, side_effects
 from plucky_ledger.core.replay.startup_cost import PlanEstimate, StartupCost
-from plucky_ledger.core.replay.workload import Workload, workload_of
+from plucky_ledger.core.replay.workload import Workload
+from plucky_ledger.core.replay.workload_of_boot import workload_of
 from plucky_ledger.core.statistics.controls import to_one_speed
 from plucky_ledger.core.statistics.pseudo_median import pseudo_median
 from plucky_ledger.core.values.measures import Measure

@@ -10,7 +10,7 @@ depends on which other replicas are simulated beside its own.
 import numpy as np
 
 from plucky_ledger.core.boots.samples import Floats
-from plucky_ledger.core.replay.contention import exclusivity
+from plucky_ledger.core.replay.drive import exclusivity
 from plucky_ledger.core.replay.parts import ByReplica, Heavy, Pace, pace_of
 from plucky_ledger.core.replay.replay_trace import ReplayTrace, State
 from plucky_ledger.core.replay.replayed import Replayed

@@ -13,7 +13,9 @@ import numpy as np
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.samples import Floats, rates, thinned
 from plucky_ledger.core.boots.unlisted import OF_GROUP
-from plucky_ledger.core.replay.contention import SYSTEM_TASK, Contention, DiskCosts
+from plucky_ledger.core.replay.contention import Contention
+from plucky_ledger.core.replay.drive import DiskCosts
+from plucky_ledger.core.replay.workload import SYSTEM_TASK
 
 MOST_STEPS = 300
 """Steps of a whole boot: finer than a screen shows it."""
