@@ -12,6 +12,7 @@ import numpy as np
 from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.replay.drive import exclusivity
 from plucky_ledger.core.replay.parts import ByReplica, Heavy, Pace, pace_of
+from plucky_ledger.core.replay.releases import Releases
 from plucky_ledger.core.replay.replay_trace import ReplayTrace, State
 from plucky_ledger.core.replay.replayed import Replayed
 from plucky_ledger.core.replay.replayed_boot import ReplicaMarks, replayed_boot
@@ -20,19 +21,8 @@ from plucky_ledger.core.replay.workload import STEP_SECONDS
 
 LEAST_SLOWDOWNS = np.array([[1.0], [0.2]])
 """Slowdown of idle cores and of an idle drive: the first task to use that is not slowed down."""
-CHANGING = (
-    "_progress",
-    "_speed",
-    "_exclusivity",
-    "_up",
-    "_up_at",
-    "_pending",
-    "_release",
-    "_signed_in",
-    "_slow",
-    "_turns",
-)
-"""Attributes that change during a run: what a kept state consists of."""
+CHANGING = ("_progress", "_speed", "_exclusivity", "_up", "_slow", "_turns")
+"""Attributes that change during a run: what a kept state consists of, beside the releases'."""
 ROUNDS = 2
 """Fixed-point iterations in which the shares of a step are found, starting from those of the step
 before."""
@@ -51,32 +41,13 @@ class ReplayRun:
         self._boots = tables.boots
         sets, boots, tasks = self._shape = gone.shape
         self._gone = gone.ravel()
+        self._releases = Releases(tables, gone)
+        self._in_a_set = boots * tasks
+        """Parts of each set."""
         self._progress, self._exclusivity = np.zeros(gone.size), np.zeros(gone.size)
         self._length = np.tile(tables.length.ravel(), sets)
         self._speed = np.ones(gone.size)
         self._up = (gone | np.isinf(tables.up_after)).ravel()
-        self._up_at = np.zeros(gone.size)
-        waits = tables.requires.sum(axis=1)[None]
-        # Tasks do not wait for tasks that are missing.
-        missing = np.matmul(gone.swapaxes(0, 1).astype(np.float32), tables.requires)
-        self._missing = missing.swapaxes(0, 1).astype(np.int32).ravel()
-        self._pending = ((waits - missing.swapaxes(0, 1)) * ~gone).astype(np.int32).ravel()
-        ordered = waits > 0
-        lag = self._lag = np.maximum(tables.lag, 0.0)
-        anchored = ~ordered & ~tables.at_sign_in[None]
-        # All its predecessors are missing: it begins as soon as it is asked to.
-        free = ordered & (self._pending.reshape(gone.shape) == 0)
-        self._release = np.where(
-            free & ~tables.at_sign_in[None],
-            (tables.asked[:, None] + lag)[None],
-            np.where(anchored, lag[None], np.inf),
-        ).ravel()
-        self._release[self._gone] = np.inf
-        self._released_by_sign_in = tables.at_sign_in[None] & (~ordered | free) & ~gone
-        self._signed_in = np.full((sets, boots), np.inf)
-        for number, boot in enumerate(self._boots):
-            if boot.sign_in_task is None:
-                self._sign_in(np.arange(sets), number, np.full(sets, boot.signed_in))
         self._replicas = sets * boots
         self._slow = np.ones((2, self._replicas))
         """Slowdowns of cores and drive."""
@@ -85,12 +56,6 @@ class ReplayRun:
         self._capacity = np.ones((2, self._replicas))
         """CPU seconds and disk seconds to be had in a second."""
         self._capacity[0] = np.tile([boot.capacity for boot in self._boots], sets)
-        self._leads = np.zeros(boots * tasks, dtype=bool)
-        """Tasks that something waits for."""
-        self._leads[list(tables.successors)] = True
-        for number, boot in enumerate(self._boots):
-            if boot.sign_in_task is not None:
-                self._leads[number * tasks + boot.sign_in_task] = True
 
     def run(self, until: float, whole: ReplayTrace | None = None) -> list[list[Replayed]]:
         """Advance to an instant and find when each boot settled.
@@ -117,9 +82,9 @@ class ReplayRun:
     def traced(self, replayed: Replayed) -> ReplayTrace:
         """The trace of the only replica."""
         return ReplayTrace(
-            begins=self._release.copy(),
-            up_at=np.where(self._gone, 0.0, self._up_at),
-            signed_in=float(self._signed_in[0, 0]),
+            begins=self._releases.at.copy(),
+            up_at=self._releases.up_at.copy(),
+            signed_in=float(self._releases.signed_in[0, 0]),
             replayed=replayed,
             cpu=self._each[0],
             disk=self._each[1],
@@ -127,13 +92,14 @@ class ReplayRun:
         )
 
     def _state(self, step: int) -> State:
-        return State(step, {name: getattr(self, name).copy() for name in CHANGING})
+        changing = {name: getattr(self, name).copy() for name in CHANGING}
+        return State(step, changing, self._releases.state())
 
     def _go_on_from(self, whole: ReplayTrace) -> int:
         """Restore the last state of ``whole`` that no missing entry has influenced yet; returns its
         step.
         """
-        freed = self._freed(whole)
+        freed = self._releases.freed_in(whole)
         instants = [*whole.begins[self._gone], *freed.values()]
         limit = min(instants, default=np.inf) - STEP_SECONDS
         states = [state for state in whole.states if state.step * STEP_SECONDS <= limit]
@@ -143,35 +109,12 @@ class ReplayRun:
         for name, array in state.arrays.items():
             setattr(self, name, array.copy())
         self._up |= self._gone
-        self._pending = (self._pending - self._missing) * ~self._gone
-        for task, instant in freed.items():
-            # Its other predecessors are up already: no later event would release it.
-            late = self._tables.at_sign_in[0, task] and not np.isfinite(self._signed_in[0, 0])
-            if self._pending[task] == 0 and not late:
-                self._release[task] = instant
-        self._release[self._gone] = np.inf
+        self._releases.go_on_from(state.releases, freed)
         return state.step
-
-    def _freed(self, whole: ReplayTrace) -> dict[int, float]:
-        """When tasks begin whose predecessors are missing and which wait for others now, or for
-        none: seconds since the kernel started, in a boot that went like ``whole`` until then.
-        """
-        gone, before = self._gone, self._tables.requires[0] > 0
-        begin = {}
-        for task in np.flatnonzero(~gone & before[gone].any(axis=0)):
-            others = before[:, task] & ~gone
-            up, lag = whole.up_at[others], self._lag[0, task]
-            if others.any():
-                begin[int(task)] = float(up.max()) + lag if (up > 0).all() else np.inf
-            elif self._tables.at_sign_in[0, task]:
-                begin[int(task)] = whole.signed_in + lag
-            else:
-                begin[int(task)] = float(self._tables.asked[0]) + lag
-        return begin
 
     def _advance(self, steps: range) -> None:
         """Advance all replicas by a long window of steps."""
-        at_work = (self._release < steps.stop * STEP_SECONDS) & (self._progress < self._length)
+        at_work = (self._releases.at < steps.stop * STEP_SECONDS) & (self._progress < self._length)
         begun = np.flatnonzero(at_work)
         begun, long = self._light_of(begun, steps, WINDOWS[0])
         for at in range(steps.start, steps.stop, WINDOWS[1]):
@@ -185,8 +128,8 @@ class ReplayRun:
         work in these steps, and what the light ones use (as ``_advance_light``).
         """
         now, end = steps.start * STEP_SECONDS, steps.stop * STEP_SECONDS
-        task, progress = begun % self._leads.size, self._progress.take(begun)
-        release = self._release.take(begun)
+        task, progress = begun % self._in_a_set, self._progress.take(begun)
+        release = self._releases.at.take(begun)
         row = self._first_row(task) + (progress * (1 / STEP_SECONDS)).astype(np.intp)
         left = (release < end) & (progress < self._length.take(begun))
         light = (
@@ -214,7 +157,7 @@ class ReplayRun:
             if freed.size:
                 released.append(freed)
                 self._put_back(heavy)
-                soon = freed[self._release[freed] < end]
+                soon = freed[self._releases.at[freed] < end]
                 heavy = self._heavy(_in_order(heavy.which, soon))
         self._put_back(heavy)
         return np.concatenate(released)
@@ -223,7 +166,7 @@ class ReplayRun:
         return np.asarray(task * self._tables.rates.shape[2])
 
     def _heavy(self, which: Indices) -> Heavy:
-        task, tables = which % self._leads.size, self._tables
+        task, tables = which % self._in_a_set, self._tables
         return Heavy(
             which=which,
             by_replica=self._by_replica(which),
@@ -232,7 +175,7 @@ class ReplayRun:
             up_after=tables.up_after.take(task),
             relative_io_cost=tables.relative_io_cost.take(task),
             seek_discount=tables.seek_discount.take(task),
-            release=self._release[which],
+            release=self._releases.at[which],
             up=self._up[which],
             progress=self._progress[which],
             speed=self._speed[which],
@@ -249,7 +192,7 @@ class ReplayRun:
         of each replica use in a second: CPU, drive and turns, shape ``(3, replicas)``.
         """
         seconds = len(steps) * STEP_SECONDS
-        task, by_replica = which % self._leads.size, self._by_replica(which)
+        task, by_replica = which % self._in_a_set, self._by_replica(which)
         progress, length = self._progress.take(which), self._length.take(which)
         pace = pace_of(
             self._tables.window_rates[window].reshape(-1, 4).take(row, axis=0),
@@ -326,54 +269,19 @@ class ReplayRun:
         which = heavy.which[newly]
         late = (heavy.up_after - heavy.progress)[newly] / np.maximum(heavy.speed[newly], 1e-9)
         begin = np.maximum(now, heavy.release[newly])
-        self._up_at[which] = begin + np.clip(late, 0.0, width[newly])
-        task = which % self._leads.size
-        freed = [
-            self._let_go(leader, which[task == leader] // self._leads.size)
-            for leader in sorted(set(task[self._leads[task]].tolist()))
-        ]
-        return np.concatenate([which[:0], *freed])
-
-    def _let_go(self, task: int, sets: Indices) -> Indices:
-        """A task is up in some sets: tasks whose last predecessor it was are released, and the
-        sign-in may be shown. Returns the parts that were released.
-        """
-        boot, tasks = task // self._shape[2], self._leads.size
-        up_at = self._up_at[sets * tasks + task]
-        freed = sets[:0]
-        if task in self._tables.successors:
-            after = self._tables.successors[task]
-            waiting = sets[:, None] * tasks + after[None]
-            self._pending[waiting] -= 1
-            free = (self._pending[waiting] == 0) & ~self._gone[waiting]
-            freed = waiting[free]
-            self._release[freed] = (up_at[:, None] + self._lag.ravel()[after][None])[free]
-        if self._boots[boot].sign_in_task == task % self._shape[2]:
-            shown = up_at + self._boots[boot].sign_in_lag
-            freed = np.concatenate((freed, self._sign_in(sets, boot, shown)))
-        return freed
-
-    def _sign_in(self, sets: Indices, boot: int, instants: Floats) -> Indices:
-        """The user signs in to a boot in some sets; returns the parts that this releases."""
-        self._signed_in[sets, boot] = instants
-        late = self._released_by_sign_in[sets, boot]
-        at = np.where(late, instants[:, None] + self._lag[boot][None], np.inf)
-        parts = (sets[:, None] * len(self._boots) + boot) * self._shape[2] + np.arange(
-            self._shape[2]
-        )
-        self._release[parts] = np.minimum(self._release[parts], at)
-        return np.asarray(parts[late])
+        up_at = begin + np.clip(late, 0.0, width[newly])
+        return self._releases.note_up(which, up_at)
 
     def _replayed(self) -> list[list[Replayed]]:
         """Every boot of every set as it went."""
         sets, boots, tasks = self._shape
         used = np.ascontiguousarray(self._used.transpose(2, 0, 1))
-        up_at = np.where(self._gone, 0.0, self._up_at).reshape(-1, tasks)
+        up_at, signed_in = self._releases.up_at.reshape(-1, tasks), self._releases.signed_in
         return [
             [
                 replayed_boot(
                     boot,
-                    ReplicaMarks(up_at[number], float(self._signed_in.flat[number])),
+                    ReplicaMarks(up_at[number], float(signed_in.flat[number])),
                     used[number],
                 )
                 for boot, number in zip(self._boots, range(first, first + boots), strict=True)

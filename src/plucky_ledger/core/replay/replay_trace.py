@@ -34,3 +34,4 @@ class State:
 
     step: int
     arrays: Mapping[str, NDArray[Any]]
+    releases: Mapping[str, NDArray[Any]]
