@@ -419,6 +419,19 @@ def test_what_waited_for_a_core_is_told_from_what_slept():
     assert took["c"].waiting.sum() == pytest.approx(6.0)  # the cores were not taken up
 
 
+def test_without_a_recorded_queue_two_on_one_core_each_took_twice_as_long():
+    """However short the interval: samples are a tenth of a second apart at first."""
+    at = np.array([0.0, 0.1, 0.2])
+    both = [
+        run(n, 9 + n, name=name, cpu=tuple(zip(at, at / 2, strict=True)))
+        for n, name in enumerate("ab", 1)
+    ]
+    timeline = Timeline(samples=samples(0.2, end=0.2, count=3, cores=1), runs=tuple(both))
+    owners = {number: Owner(OwnerKind.ENTRY, name) for number, name in enumerate("ab", 1)}
+    contention = Contention(timeline, timeline.samples, owners, DiskCosts({}))
+    assert contention.cpu_slow == pytest.approx([2.0, 2.0])
+
+
 def test_a_long_recording_after_settled_changes_nothing():
     """An hour of rest is left out, not replayed."""
     (one,) = recorded(TICKET_DESK, range(1))

@@ -6,7 +6,7 @@ import pytest
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.samples import rates
 from plucky_ledger.core.replay.voices import voices_of
-from tests.helpers.runs import analysed, real_analysis, samples
+from tests.helpers.runs import analysed, entry, real_analysis, run, samples
 from tests.helpers.standin import recorded
 
 REAL = ("baseline-01", "without-import-01")
@@ -50,3 +50,11 @@ def test_who_waits_for_the_drive_is_held_up_and_who_has_it_alone_is_not():
 
 def test_without_programs_there_are_no_voices():
     assert voices_of(analysed(samples=samples(5.0, 20.0, 20))) is None
+
+
+def test_two_samples_are_enough_to_hear_somebody():
+    did = run(1, 10, name="quay", cpu=((0.0, 0.0), (4.0, 3.0)))
+    voices = voices_of(
+        analysed(samples=samples(3.0, 4.0, 2), runs=(did,), entries=(entry("quay", "/opt/quay"),))
+    )
+    assert voices.work("quay")[0] == pytest.approx(3.0)
