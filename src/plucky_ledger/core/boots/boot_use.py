@@ -2,8 +2,7 @@
 
 from collections.abc import Mapping, Sequence
 from dataclasses import replace
-
-import numpy as np
+from statistics import median
 
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
@@ -29,10 +28,10 @@ def use_in(analysis: Analysis, settled: float | None) -> Mapping[Owner, OwnerUse
 def typical_use(uses: Sequence[OwnerUse]) -> OwnerUse:
     """What is typical of several boots."""
     return OwnerUse(
-        float(np.median([use.cpu_seconds for use in uses])),
-        float(np.median([use.bytes_read for use in uses])),
-        float(np.median([use.memory_bytes for use in uses])),
-        round(float(np.median([use.processes for use in uses]))),
+        median([use.cpu_seconds for use in uses]),
+        median([use.bytes_read for use in uses]),
+        median([use.memory_bytes for use in uses]),
+        round(median([use.processes for use in uses])),
     )
 
 

@@ -7,8 +7,7 @@ interval. A plan is the same replay with all pencilled changes at once, because 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import replace
 from functools import cached_property
-
-import numpy as np
+from statistics import fmean, median
 
 from plucky_ledger.core.boots.analysis import Analysis
 from plucky_ledger.core.boots.attribution import Owner, OwnerKind
@@ -214,7 +213,7 @@ class RoundReplay:
         waited for, the larger it is, up to twice as large.
         """
         unlisted = [workload.unlisted_share for workload in self._workloads]
-        return MODEL_SHARE * (1.0 + float(np.mean(unlisted)))
+        return MODEL_SHARE * (1.0 + fmean(unlisted))
 
     def _held_up(self, entry_id: str) -> tuple[float | None, float | None]:
         """Seconds an entry's work waited for CPU and for the disk."""
@@ -248,8 +247,8 @@ class RoundReplay:
         expected = self._expected(replayed, PLAN_SHARE, PLAN_SECONDS if off | later else 0.0)
         return replace(
             self._with_what_is_missed(expected, off | later),
-            memory_bytes=float(np.median([sum(u.memory_bytes for u in uses) for uses in freed])),
-            processes=round(float(np.median([sum(u.processes for u in uses) for uses in freed]))),
+            memory_bytes=float(median([sum(u.memory_bytes for u in uses) for uses in freed])),
+            processes=round(float(median([sum(u.processes for u in uses) for uses in freed]))),
         )
 
     def _with_what_is_missed(self, plan: PlanEstimate, gone: frozenset[str]) -> PlanEstimate:
@@ -364,4 +363,4 @@ def _possible(waited: float | None, activity: Activity, end: float) -> float | N
 
 def _typical(seconds: Sequence[float | None]) -> float | None:
     known = [value for value in seconds if value is not None]
-    return float(np.median(known)) if known else None
+    return float(median(known)) if known else None

@@ -65,7 +65,7 @@ def steps_in(values: Sequence[float]) -> tuple[Changepoint, ...]:
     )
 
 
-def _split(logs: Floats, begin: int, end: int, chance: np.random.Generator) -> list[int]:
+def _split(logs: Floats, begin: int, end: int, chance: "np.random.Generator") -> list[int]:
     """Places of the steps between two indices."""
     part = logs[begin:end]
     if len(part) < 2 * FEWEST:

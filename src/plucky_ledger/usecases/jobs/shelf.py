@@ -58,7 +58,8 @@ def read_on_shelf(ledger: Ledger, number: int) -> OnShelf | None:
         if number not in {known for known, _ in stored.labels(session).values()}:
             return None
         job = with_later_figures(stored.read_job(session, number))
-        return OnShelf(job, spines.made_spine(session, number))
+        spine = spines.read_spine(session, number) or spines.made_spine(session, number)
+        return OnShelf(job, spine)
 
 
 def keep_missing_spines(ledger: Ledger) -> int:
