@@ -426,10 +426,12 @@ def test_without_a_recorded_queue_two_on_one_core_each_took_twice_as_long():
         run(n, 9 + n, name=name, cpu=tuple(zip(at, at / 2, strict=True)))
         for n, name in enumerate("ab", 1)
     ]
-    timeline = Timeline(samples=samples(0.2, end=0.2, count=3, cores=1), runs=tuple(both))
+    busy = replace(samples(0.2, end=0.2, count=3, cores=1), disk_busy_seconds=at)
+    timeline = Timeline(samples=busy, runs=tuple(both))
     owners = {number: Owner(OwnerKind.ENTRY, name) for number, name in enumerate("ab", 1)}
     contention = Contention(timeline, timeline.samples, owners, DiskCosts({}))
     assert contention.cpu_slow == pytest.approx([2.0, 2.0])
+    assert contention.drive_full.all()
 
 
 def test_a_long_recording_after_settled_changes_nothing():

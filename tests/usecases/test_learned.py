@@ -2,7 +2,7 @@
 
 import json
 from contextlib import suppress
-from dataclasses import replace
+from dataclasses import astuple, replace
 from datetime import UTC, datetime
 
 import pytest
@@ -122,6 +122,9 @@ def test_others_count_for_a_part_of_ones_own(own, told):
     there = together(own, [*others, ProgramLearned(pcs=4, seconds=Estimate(*[max(values)] * 3))])
     assert there.value == pytest.approx(nearer.value)
     unsure = [replace(one, seconds=Estimate(one.seconds.value, -50, 90)) for one in others]
+    one_each = [ProgramLearned(pcs=4, seconds=Estimate(9.0, 9.0, 9.0))]  # as much as a PC here
+    alike = pooled([Estimate(value, value, value) for value in (*own, 9.0)])
+    assert not own or astuple(together(own, one_each)) == pytest.approx(astuple(alike), abs=1e-6)
     assert together(own, unsure).high - both.value >= both.high - both.value
 
 

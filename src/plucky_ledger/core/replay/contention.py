@@ -19,7 +19,6 @@ from plucky_ledger.core.boots.attribution import (
     run_work,
 )
 from plucky_ledger.core.boots.grid import ReadingsGrid
-from plucky_ledger.core.boots.programs import ProgramRun
 from plucky_ledger.core.boots.samples import Floats, Samples
 from plucky_ledger.core.boots.settle import Bools
 from plucky_ledger.core.boots.timeline import Timeline
@@ -118,7 +117,7 @@ class Contention:
         self.disk = self.busy * weight / everything
         self.unclaimed_disk = self.busy * self.unattributed / everything
         self.cores = samples.cores
-        self.queued = np.diff(grid.of(_queued), axis=1)
+        self.queued = np.diff(grid.of(lambda run: run.queued_seconds), axis=1)
         self.capacity = self._capacity(samples)
         """CPU seconds that its programs could have in a second."""
         if self.capacity < self.cores:
@@ -273,12 +272,6 @@ def _queue(whole: Samples | None, name: str, samples: Samples) -> Floats | None:
     end = np.minimum(samples.seconds[1:] + QUEUE_SECONDS, seconds[-1])
     area = np.interp(end, seconds, even) - np.interp(start, seconds, even)
     return np.asarray(area / np.maximum(end - start, 1e-9))
-
-
-def _queued(run: ProgramRun) -> Floats:
-    """Seconds a run had waited on a run queue; NaN where the kernel does not account it."""
-    kept = len(run.queued_seconds) > 0
-    return run.queued_seconds if kept else np.full(len(run.seconds), np.nan)
 
 
 def _task_name(owner: Owner) -> str:
