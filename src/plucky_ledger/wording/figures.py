@@ -2,6 +2,7 @@
 
 from datetime import UTC, datetime
 from decimal import Decimal
+from functools import lru_cache
 
 from plucky_ledger.core.book.balance import in_unit
 from plucky_ledger.core.values.measures import Measure
@@ -9,16 +10,23 @@ from plucky_ledger.core.values.trouble import Refused, TroubleCode
 from plucky_ledger.wording.language import current_locale, say, say_n
 
 MINUS = "−"
+FIGURES_KEPT = 4096
+"""Figures kept as they were written: a page writes most of them again whenever it is shown."""
 
 
 def number(value: float, decimals: int = 0) -> str:
     """A figure with so many decimals, grouped as the locale does; never a minus before nothing."""
+    digits = f"{abs(value):.{decimals}f}"
+    text = _grouped(digits, decimals, current_locale())
+    return f"{MINUS}{text}" if value < 0 and float(digits) else text
+
+
+@lru_cache(maxsize=FIGURES_KEPT)
+def _grouped(digits: str, decimals: int, locale: str) -> str:
     from babel.numbers import format_decimal
 
     pattern = f"#,##0.{'0' * decimals}" if decimals else "#,##0"
-    rounded = Decimal(f"{abs(value):.{decimals}f}")
-    text = str(format_decimal(rounded, pattern, locale=current_locale()))
-    return f"{MINUS}{text}" if value < 0 and rounded else text
+    return str(format_decimal(Decimal(digits), pattern, locale=locale))
 
 
 def read_number(text: str) -> float:
