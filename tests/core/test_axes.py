@@ -50,6 +50,8 @@ def test_a_view_moved_back_keeps_its_length(start, length, moved, share):
     inside = within(view, whole)
     assert inside[1] - inside[0] == pytest.approx(length * share, rel=1e-6, abs=1e-6)
     assert inside == pytest.approx(within(inside, whole))
+    outside = max(whole[0] - view[0], view[1] - whole[1], 0.0)
+    assert abs(inside[0] - view[0]) == pytest.approx(outside)  # moved as far as it must
 
 
 @given(st.lists(values, max_size=9), st.floats(0, 0.5), st.floats(0, 0.5), st.floats(0.1, 5))
