@@ -82,7 +82,7 @@ def test_a_catalogue_is_whole_and_its_facts_are_right(code):
         ({"LANG": "en_US.UTF-8", "LC_MESSAGES": "de_DE.UTF-8"}, "", "de", "en_US"),
         ({"LANG": "de_DE.UTF-8", "LANGUAGE": "en:de"}, "", "en", "de_DE"),
         ({"LANG": "de_DE.UTF-8", "LANGUAGE": "fr:de"}, "", "de", "de_DE"),
-        ({"LANG": "de_DE.UTF-8", "LC_ALL": "C.UTF-8"}, "", "en", "en_US"),
+        ({"LANG": "de_DE.UTF-8", "LC_ALL": "C.UTF-8"}, "", "en", "en"),
         ({"LANG": "de_CH.UTF-8", "LC_NUMERIC": "en_GB.UTF-8"}, "", "de", "en_GB"),
         ({"LANG": "en_GB.UTF-8"}, "de", "de", "de"),
         ({"LANG": "de_CH.UTF-8"}, "de", "de", "de_CH"),

@@ -9,9 +9,9 @@ import json
 import zipfile
 from collections.abc import Callable, Iterator, Mapping
 from contextlib import suppress
-from importlib.abc import Traversable
 from importlib.metadata import distribution
 from importlib.resources import files
+from importlib.resources.abc import Traversable
 from pathlib import Path
 
 from plucky_ledger import __version__

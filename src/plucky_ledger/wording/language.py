@@ -102,8 +102,9 @@ def _first_set(variables: Sequence[str]) -> str:
 
 
 def _normal(name: str) -> str:
-    plain = locale.normalize(name).split(".")[0]
-    return ENGLISH if plain in {"C", "POSIX"} else plain
+    if name.split(".", maxsplit=1)[0] in {"C", "POSIX"}:
+        return ENGLISH
+    return locale.normalize(name).split(".")[0]
 
 
 def _language(name: str) -> str:

@@ -21,7 +21,7 @@ from plucky_ledger.linux.files import make_folder
 from plucky_ledger.linux.trusted_files import only_the_administrator_changes
 
 if TYPE_CHECKING:
-    from importlib.abc import Traversable
+    from importlib.resources.abc import Traversable
 
 PROGRAM = "plucky_ledger"
 PARTS = ("core", "linux", "recording", "capture")

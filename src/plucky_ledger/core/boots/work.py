@@ -9,11 +9,9 @@ KEPT_LATER_CPU_SECONDS = 1.5
 """The same of who worked after the PC had settled: by less nobody says that work has moved."""
 
 
+# A named tuple: a ledger has many, and every command that looks at boots reads them.
 class Worked(NamedTuple):
-    """One entry, or one program of no entry, that worked in a boot.
-
-    A named tuple: a ledger has many, and every command that looks at boots reads them.
-    """
+    """One entry, or one program of no entry, that worked in a boot."""
 
     name: str
     cpu_seconds: float

@@ -12,8 +12,10 @@ from PySide6.QtWidgets import (
 )
 
 from plucky_ledger.core.book.next_step import NextStepKind
+from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.replay.startup_cost import PlanEstimate
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.pages.book import book_page
+from plucky_ledger.pages.book import BookPage, book_page
 from plucky_ledger.pages.folds import folds_of
 from plucky_ledger.ui.accessible.following import keyboard_follows
 from plucky_ledger.ui.book.book_lines import BookLines
@@ -49,6 +51,8 @@ class BookView(QWidget):
         self.setObjectName("bookPage")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._desk = desk
+        self._shown: tuple[Job, Measure, PlanEstimate | None] | None = None
+        """What the page is of that is shown."""
         self.step = NextStepKind.RECORD_OPENING
         self.by_restart = False
         """Recording this PC is arming the recorder and restarting."""
@@ -142,22 +146,30 @@ class BookView(QWidget):
         """Show the job as it is now."""
         job = self._desk.job
         if job is None:
+            self._shown = None
             self.model.show_page(None)
             return
-        page = book_page(job, self._desk.measure, self._desk.expected)
+        wanted = job, self._desk.measure, self._desk.expected
+        if wanted != self._shown:  # most steps of an evening change no line: decisions, above all
+            self._shown = wanted
+            self._show(book_page(*wanted))
+        self._show_line()
+
+    def _show(self, page: BookPage) -> None:
         self.step, self.by_restart = page.step.step, page.by_restart
         self.model.show_page(page)
         for lines in (self.lines, self.balance):
             lines.show_own_rows()
         self._sentence.setText(next_sentence(page))
         self.button.setText(next_button(page))
-        self.measure.setCurrentIndex(self.measure.findData(self._desk.measure))
-        self._show_line()
+        self.measure.setCurrentIndex(self.measure.findData(page.measure))
 
     def unfold(self, unfolded: bool) -> None:
         """Show each line of boots in turns and night shifts, or one for all of them."""
         self.model.unfolded = unfolded
-        self.refresh()
+        if self.model.page is not None:
+            self._show(self.model.page)
+            self._show_line()
 
     def fold_or_unfold(self) -> None:
         """The other way than now."""

@@ -25,5 +25,8 @@ def midnight() -> datetime:
 
 
 def _local(day: date, at: time) -> datetime:
-    """An instant by the local time of that very day."""
-    return datetime.combine(day, at).astimezone()
+    """An instant by the local time of that very day: the earlier, where clocks show that twice, or
+    leave it out and it is read by either time.
+    """
+    shown = datetime.combine(day, at)
+    return min(shown.replace(fold=fold).astimezone() for fold in (0, 1))
