@@ -10,7 +10,6 @@ from plucky_ledger.ui.desk import Desk
 from plucky_ledger.ui.dialogs import ask_for_folder
 from plucky_ledger.usecases.jobs.preferences import read_preferences
 from plucky_ledger.usecases.jobs.workplace import home_folder
-from plucky_ledger.usecases.recording.stick import prepare_stick
 from plucky_ledger.usecases.recording.sticks import (
     Known,
     Opened,
@@ -108,6 +107,8 @@ class Sticks(QTimer):
 
 
 def _written(folder: Path) -> str:
+    # Once somebody writes one.
+    from plucky_ledger.usecases.recording.stick import prepare_stick
     from plucky_ledger.wording.stick import guide, words_of_the_stick, written
 
     return written(prepare_stick(folder, words_of_the_stick, guide))
