@@ -17,7 +17,7 @@ from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.replay.grades import Grade, GradeThresholds
 from plucky_ledger.core.values.measures import Measure
 from plucky_ledger.core.values.steps import StepCode
-from plucky_ledger.pages.book import book_page
+from plucky_ledger.pages.book import book_page, expecting
 from plucky_ledger.pages.entries import (
     DecidedChoice,
     OwnerChoice,
@@ -220,10 +220,11 @@ def test_the_plan_counts_overlaps_once_and_the_book_expects_it(demo, number, job
     assert words(page, "Saltmarsh Backup").cost.startswith("works later: 9.")
     expected = kept.expected(demo, number)
     assert expected == plan
-    pencilled = book_page(job(), Measure.SETTLED, expected).rows[-1]
+    pencilled = expecting(book_page(job(), Measure.SETTLED), expected).rows[-1]
     assert row_in_words(pencilled).remark.startswith("predicted ")
     assert pencilled.expected == plan.settled
-    assert book_page(job(), Measure.PROCESSES, expected).rows[-1].expected is None
+    processes = expecting(book_page(job(), Measure.PROCESSES), expected)
+    assert processes.rows[-1].expected is None
     post(demo, number)
     assert kept.expected(demo, number) is None
 

@@ -103,16 +103,11 @@ class BookPage:
     """Recording this PC is arming the recorder and restarting."""
 
 
-def book_page(job: Job, measure: Measure, expected: PlanEstimate | None = None) -> BookPage:
-    """The book of a job kept in ``measure``, ready to be shown.
-
-    ``expected`` is what the pencilled changes would bring.
-    """
+def book_page(job: Job, measure: Measure) -> BookPage:
+    """The book of a job kept in ``measure``, ready to be shown."""
     book = keep_book(job, measure)
     states = states_of(job)
     rows = tuple(_row(job, states, measure, index, line) for index, line in enumerate(book.lines))
-    if expected is not None:
-        rows = tuple(_with_expected(row, measure, expected) for row in rows)
     return BookPage(
         card=job.card,
         facts=job.facts,
@@ -126,6 +121,14 @@ def book_page(job: Job, measure: Measure, expected: PlanEstimate | None = None) 
         step=next_step(job, measure),
         by_restart=job.pc.kind is PcKind.REAL and pc_of(job).abilities.arm,
     )
+
+
+def expecting(page: BookPage, expected: PlanEstimate | None) -> BookPage:
+    """The same page with what its pencilled changes would bring; None where that is not known."""
+    if expected is None:
+        return page
+    rows = tuple(_with_expected(row, page.measure, expected) for row in page.rows)
+    return replace(page, rows=rows, span=_span(rows))
 
 
 def _row(job: Job, states: PcStates, measure: Measure, index: int, line: BookLine) -> BookRow:

@@ -13,9 +13,8 @@ from PySide6.QtWidgets import (
 
 from plucky_ledger.core.book.next_step import NextStepKind
 from plucky_ledger.core.job.job import Job
-from plucky_ledger.core.replay.startup_cost import PlanEstimate
 from plucky_ledger.core.values.measures import Measure
-from plucky_ledger.pages.book import BookPage, book_page
+from plucky_ledger.pages.book import BookPage, book_page, expecting
 from plucky_ledger.pages.folds import folds_of
 from plucky_ledger.ui.accessible.following import keyboard_follows
 from plucky_ledger.ui.book.book_lines import BookLines
@@ -51,8 +50,8 @@ class BookView(QWidget):
         self.setObjectName("bookPage")
         self.setAttribute(Qt.WidgetAttribute.WA_StyledBackground)
         self._desk = desk
-        self._shown: tuple[Job, Measure, PlanEstimate | None] | None = None
-        """What the page is of that is shown."""
+        self._made: tuple[Job, Measure, BookPage] | None = None
+        """The page that was made last, without what is expected, and what it is of."""
         self.step = NextStepKind.RECORD_OPENING
         self.by_restart = False
         """Recording this PC is arming the recorder and restarting."""
@@ -146,13 +145,15 @@ class BookView(QWidget):
         """Show the job as it is now."""
         job = self._desk.job
         if job is None:
-            self._shown = None
+            self._made = None
             self.model.show_page(None)
             return
-        wanted = job, self._desk.measure, self._desk.expected
-        if wanted != self._shown:  # most steps of an evening change no line: decisions, above all
-            self._shown = wanted
-            self._show(book_page(*wanted))
+        # Most steps of an evening change no line: decisions, above all.
+        if self._made is None or self._made[:2] != (job, self._desk.measure):
+            self._made = job, self._desk.measure, book_page(job, self._desk.measure)
+        page = expecting(self._made[2], self._desk.expected)
+        if page != self.model.page:
+            self._show(page)
         self._show_line()
 
     def _show(self, page: BookPage) -> None:
