@@ -47,6 +47,20 @@ def figures(marks, curve):
 
 
 @pytest.mark.parametrize(
+    ("up", "shares", "seen"),
+    [
+        (1.0, [CALM] * 40, False),
+        (1.0, [BUSY] + [CALM] * 40, True),  # at work in the first second that was recorded
+        (6.0, [CALM] * 40, True),  # it could not have settled much earlier
+    ],
+)
+def test_who_comes_late_has_not_seen_a_calm_pc_settle(up, shares, seen):
+    recorded = samples(shares)
+    late = replace(recorded, seconds=recorded.seconds + 10.0)
+    assert settled_of({Mark.SYSTEM_UP: up}, late).unseen is not seen
+
+
+@pytest.mark.parametrize(
     ("shares", "settled"),
     [
         ([BUSY] * 40 + [CALM] * 30, 40.0),
