@@ -45,8 +45,12 @@ def test_the_recorders_own_work_never_makes_less_than_none():
 
 
 def test_a_picture_of_a_pc_is_of_its_last_moment_and_of_none_where_nothing_was_sampled():
-    growing = replace(samples(10.0), memory_held_bytes=np.linspace(0.0, 1e9, 11))
-    assert picture_of(analysed(samples=growing)).memory_bytes == 1e9
+    growing = replace(
+        samples(10.0),
+        memory_held_bytes=np.linspace(0.0, 1e9, 11),
+        own_memory_bytes=np.full(11, 2e7),  # the recorder's
+    )
+    assert picture_of(analysed(samples=growing)).memory_bytes == 9.8e8
     unseen = picture_of(analysed(runs=(run(1, 10, started=0.5),)))
     assert (unseen.memory_bytes, dict(unseen.programs)) == (0.0, {})
 
