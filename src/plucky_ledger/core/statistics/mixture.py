@@ -218,7 +218,7 @@ def _start(values: Sequence[float], scale: float, odd: Odd) -> float:
     heard = _some(values, ENOUGH)
     return max(
         _some(sorted(values), CANDIDATES),
-        key=lambda at: math.fsum(math.log(sum(_densities(v, at, scale, odd))) for v in heard),
+        key=lambda at: math.fsum(math.log(_density(v, at, scale, odd)) for v in heard),
     )
 
 
@@ -230,12 +230,12 @@ def _some(values: Sequence[float], enough: int) -> Sequence[float]:
     return [ordered[index * len(ordered) // enough] for index in range(enough)]
 
 
-def _densities(value: float, middle: float, scale: float, odd: Odd) -> tuple[float, float]:
-    """Densities of a boot under "went right" and "went wrong"."""
+def _density(value: float, middle: float, scale: float, odd: Odd) -> float:
+    """Density of a boot, whether it went right or wrong."""
     z = (value - middle) / scale
     share = odd.slow if z > 0 else odd.fast
     right = (1 - share) * math.exp(-z * z / 2) / (scale * math.sqrt(2 * math.pi))
-    return right, share * ODD_DENSITY
+    return right + share * ODD_DENSITY
 
 
 _HEIGHT = 1 / math.sqrt(2 * math.pi)
