@@ -65,7 +65,8 @@ def test_an_archive_of_the_source_does_not_depend_on_when_or_by_whom(tmp_path):
         with tarfile.open(path, "w:gz") as archive:
             member = archive.gettarinfo(tmp_path / "file", "source/file")
             with (tmp_path / "file").open("rb") as content:
-                archive.addfile(member.replace(mtime=at, uname=owner, deep=False), content)
+                member.mtime, member.uname = at, owner
+                    archive.addfile(member, content)
         packed.append(release._repacked(path))
     assert packed[0] == packed[1]
     (tmp_path / "again.tar.gz").write_bytes(packed[0])
