@@ -66,7 +66,7 @@ def test_an_archive_of_the_source_does_not_depend_on_when_or_by_whom(tmp_path):
             member = archive.gettarinfo(tmp_path / "file", "source/file")
             with (tmp_path / "file").open("rb") as content:
                 member.mtime, member.uname = at, owner
-                    archive.addfile(member, content)
+                archive.addfile(member, content)
         packed.append(release._repacked(path))
     assert packed[0] == packed[1]
     (tmp_path / "again.tar.gz").write_bytes(packed[0])
