@@ -24,12 +24,12 @@ from plucky_ledger.core.replay.grades import Grade, GradeThresholds, grade_of
 from plucky_ledger.core.replay.preview import _earlier
 from plucky_ledger.core.replay.startup_cost import StartupCost
 from plucky_ledger.core.statistics import ranks
-from plucky_ledger.core.statistics.comparison import Estimated
+from plucky_ledger.core.statistics.comparison import Estimated, Scale
 from plucky_ledger.core.statistics.mixture import Centre, _distance, _pooled
 from plucky_ledger.core.statistics.sample_size import WORTH_BOOTS, more_boots
 from plucky_ledger.core.trend.changepoints import steps_in
 from plucky_ledger.core.values.estimates import Estimate
-from plucky_ledger.core.values.measures import TERMS, Measure, Reading, Unit
+from plucky_ledger.core.values.measures import TERMS, Measure, Reading, Unit, noticeable_band
 from plucky_ledger.core.values.reasons import ReasonCode
 from plucky_ledger.wording.intervals import estimated, interval
 from tests.core.test_settle import BUSY, CALM, samples
@@ -301,6 +301,15 @@ def test_what_never_came_comes_no_earlier(whole, without, earlier):
 def test_every_time_is_told_in_tenths_of_a_second():
     times = [measure for measure in Measure if TERMS[measure].unit is Unit.SECONDS]
     assert {in_book_units(61.27, measure) for measure in times} == {613}
+
+
+@pytest.mark.parametrize("measure", list(Measure))
+def test_what_is_just_noticeable_is_a_twentieth_of_every_scale(measure):
+    """So priors that are told in shares of a boot time mean as much in every measure."""
+    scale, figure = Scale(measure, 40.0), 40.0
+    step = 0.05 * figure if TERMS[measure].grows_with_size else noticeable_band(measure, figure)
+    assert scale.to(figure + step) - scale.to(figure) == pytest.approx(0.05, rel=0.05)
+    assert scale.back(scale.to(figure)) == pytest.approx(figure)
 
 
 def test_odd_boots_are_as_far_from_others_as_they_typically_are():
