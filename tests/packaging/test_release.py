@@ -1,6 +1,7 @@
 """A release says one version everywhere, and is made of the packages that were accepted."""
 
 import hashlib
+import os
 import subprocess
 import tarfile
 
@@ -63,9 +64,10 @@ def test_an_archive_of_the_source_does_not_depend_on_when_or_by_whom(tmp_path):
     for at, owner in ((1.25, "one"), (2.5, "another")):
         path = tmp_path / f"{owner}.tar.gz"
         with tarfile.open(path, "w:gz") as archive:
+            os.utime(tmp_path / "file", (at, at))
             member = archive.gettarinfo(tmp_path / "file", "source/file")
             with (tmp_path / "file").open("rb") as content:
-                member.mtime, member.uname = at, owner
+                member.uname = owner
                 archive.addfile(member, content)
         packed.append(release._repacked(path))
     assert packed[0] == packed[1]
