@@ -16,6 +16,7 @@ import shutil
 import subprocess
 import sys
 import tarfile
+from copy import copy
 from pathlib import Path
 from tempfile import TemporaryDirectory
 
@@ -121,7 +122,9 @@ def alike(member: tarfile.TarInfo) -> tarfile.TarInfo:
     """A member as it is put into an archive: of one date, and nobody's."""
     mode = 0o755 if member.isdir() or member.name.endswith(".sh") else 0o644
     alike = {"mtime": CHANGED, "mode": mode, "uid": 0, "gid": 0, "uname": "root", "gname": "root"}
-    made = member.replace(**alike, deep=False)  # its archive is not to be copied with it
+    made = copy(member)
+    for name, value in alike.items():
+        setattr(made, name, value)
     made.pax_headers = {}  # which may tell times more exactly
     return made
 
