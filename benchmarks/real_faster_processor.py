@@ -1,6 +1,6 @@
 """What a faster processor wins on a real PC, beside what is promised from boots on the slower one.
 
-    python benchmarks/faster_processor.py [ROUNDS] [FOLDER]
+    python benchmarks/real_faster_processor.py [ROUNDS] [FOLDER]
 
 The real PC at 0.3, 0.6 and 1.2 cores is one processor at three speeds, each twice the one before.
 Boots are taken in turns. From the boots of each speed stands what twice the speed is expected to
