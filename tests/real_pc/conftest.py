@@ -13,6 +13,8 @@ from tests.real_pc.disk import NotHere, kept_disk, run
 from tests.real_pc.install import installed_disk
 from tests.real_pc.pc import RealPc
 
+FAILED = pytest.StashKey[bool]()
+"""Whether a test has failed, for what tidies up behind it."""
 NEEDED = bool(os.environ.get("PLUCKY_LEDGER_REAL_PC_NEEDED"))
 
 
@@ -26,8 +28,9 @@ def pytest_sessionstart(session):
 
 
 @pytest.hookimpl(wrapper=True)
-def pytest_runtest_makereport(call):
+def pytest_runtest_makereport(item, call):
     """Wherever else it is found out that no real PC can be had: skipped, unless it is needed."""
+    item.stash[FAILED] = item.stash.get(FAILED, False) or call.excinfo is not None
     if not NEEDED and call.excinfo is not None and isinstance(call.excinfo.value, NotHere):
         reason = f"no real PC here: {call.excinfo.value}"
         with pytest.raises(pytest.skip.Exception) as call.excinfo:

@@ -20,6 +20,7 @@ HIERARCHIES = (Path("/sys/fs/cgroup/systemd"), Path("/sys/fs/cgroup/unified"))
 """Where control groups without controllers are told apart, on a host that has them in several
 places.
 """
+SIGN_IN_PROGRAMS = "xdg-desktop-autostart.target"
 PERIOD_MICROSECONDS = 20_000
 OUR_PACKAGES = "/opt/packages"
 """Where the packages we run with can be read in there: the window's are too large to be copied."""
@@ -150,8 +151,13 @@ class RealPc:
                 assert time.monotonic() < deadline, self.tried("ps", "-ef").stdout
                 time.sleep(0.5)
             return
-        for manager in ([], ["--user"]):
-            while self._state(*manager) not in {"running", "degraded"}:
+        # A person's manager is up with what it starts by itself, which the session comes after.
+        for manager, asked in (
+            ([], ["is-system-running"]),
+            (["--user"], ["is-system-running"]),
+            (["--user"], ["is-active", SIGN_IN_PROGRAMS]),
+        ):
+            while self._told(*manager, *asked) not in {"running", "degraded", "active"}:
                 if time.monotonic() > deadline:
                     jobs = self.tried("systemctl", *manager, "list-jobs", user=bool(manager))
                     raise AssertionError(f"{jobs.stdout}{jobs.stderr}{self.is_on}")
@@ -167,9 +173,9 @@ class RealPc:
         """Whether a service manager runs it."""
         return self.path("/usr/lib/systemd/systemd").exists()
 
-    def _state(self, *manager: str) -> str:
-        asked = self.tried("systemctl", *manager, "is-system-running", user=bool(manager))
-        return asked.stdout.strip()
+    def _told(self, *asked: str) -> str:
+        """What a manager says of how things are."""
+        return self.tried("systemctl", *asked, user="--user" in asked).stdout.strip()
 
     def switch_off(self) -> None:
         """Shut down as a user would."""

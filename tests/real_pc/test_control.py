@@ -6,6 +6,7 @@ import time
 
 import pytest
 
+from tests.real_pc.conftest import FAILED
 from tests.real_pc.disk import MAY_BECOME_ROOT
 from tests.real_pc.use import switched_on
 
@@ -99,6 +100,7 @@ tell(left)
 """
 
 
+PUT_BACK = "tell(len(control.put_back(RevertSelection())))"
 OWN_TABLE = '# tides of mine\nMAILTO=""\n@reboot /usr/bin/true my-tide\n5 5 * * * /usr/bin/true\n'
 BY_A_TIMER_OF_ANOTHER_NAME = {
     "tide-report.service": "[Service]\nExecStart=/bin/true\n",
@@ -117,6 +119,15 @@ def pc(real_pc):
     real_pc.path("/root/table").write_text(OWN_TABLE)
     real_pc.run("crontab", "-u", "bench", "/root/table")
     return real_pc
+
+
+@pytest.fixture(autouse=True)
+def what_failed_leaves_nothing_switched(request, real_pc):
+    """The PC is that of the tests to come, too."""
+    yield
+    if request.node.stash.get(FAILED, False):
+        switched_on(real_pc)
+        scripted(real_pc, PUT_BACK)
 
 
 def scripted(pc, script, *arguments, user=True, off=OFF):
@@ -172,23 +183,23 @@ def test_a_kill_between_any_two_writes_is_put_back_by_the_next(pc, script, user,
     assert at > 4
 
 
-def test_after_a_power_cut_in_the_middle_everything_is_as_it_was(real_pc):
-    switched_on(real_pc)
-    before = everything(real_pc)
+def test_after_a_power_cut_in_the_middle_everything_is_as_it_was(pc):
+    switched_on(pc)
+    before = everything(pc)
     script = KILLED_MAKING.replace("os.kill(os.getpid(), signal.SIGKILL)", "signal.pause()")
-    real_pc.path("/root/script.py").write_text(f"{BEGIN}\nOFF = {OFF_OF_SYSTEM!r}\n{script}")
-    real_pc.run("systemd-run", "--quiet", "--no-block", PYTHON, "/root/script.py", "3")
-    gone = real_pc.path("/etc/systemd/system/dbus-org.freedesktop.Avahi.service")
+    pc.path("/root/script.py").write_text(f"{BEGIN}\nOFF = {OFF_OF_SYSTEM!r}\n{script}")
+    pc.run("systemd-run", "--quiet", "--no-block", PYTHON, "/root/script.py", "3")
+    gone = pc.path("/etc/systemd/system/dbus-org.freedesktop.Avahi.service")
     for _ in range(100):
         if not gone.is_symlink():
             break
         time.sleep(0.1)
-    real_pc.cut_power()
-    real_pc.path("/root/script.py").unlink()
-    switched_on(real_pc)
-    assert everything(real_pc) != before
-    scripted(real_pc, "tell(len(control.put_back(RevertSelection(cut_off=True))))")
-    assert everything(real_pc) == before
+    pc.cut_power()
+    pc.path("/root/script.py").unlink()
+    switched_on(pc)
+    assert everything(pc) != before
+    scripted(pc, "tell(len(control.put_back(RevertSelection(cut_off=True))))")
+    assert everything(pc) == before
 
 
 def test_who_may_not_become_administrator_changes_nothing(pc):
@@ -202,7 +213,7 @@ def test_who_may_not_become_administrator_changes_nothing(pc):
         rule.write_text(kept)
     assert told == "not_the_administrator"
     assert everything(pc) == before
-    assert scripted(pc, "tell(len(control.put_back(RevertSelection())))", user=True) == 0
+    assert scripted(pc, PUT_BACK, user=True) == 0
 
 
 RUN_BY_CRON = """
@@ -244,7 +255,7 @@ def test_a_line_of_ones_own_table_is_switched_as_oneself(pc):
     ran.append(run_by_cron(pc, "my-tide"))
     recorded = scripted(pc, "tell([line.off for line in start_lines().values() if not line.file])")
     assert recorded == [True]
-    scripted(pc, "tell(len(control.put_back(RevertSelection())))")
+    scripted(pc, PUT_BACK)
     ran.append(run_by_cron(pc, "my-tide"))
     assert ran == [True, False, True]
     assert everything(pc) == before
@@ -256,7 +267,7 @@ def test_a_program_of_the_bus_that_is_off_is_not_started_by_it(pc):
     state = scripted(pc, "tell(switch('called', {CALLED: 'off'})[CALLED])")
     assert state == "off"
     started.append(started_by_the_bus(pc))
-    scripted(pc, "tell(len(control.put_back(RevertSelection())))")
+    scripted(pc, PUT_BACK)
     started.append(started_by_the_bus(pc))
     assert started == [True, False, True]
     assert everything(pc) == before
@@ -324,7 +335,7 @@ def test_a_socket_is_switched_with_the_service_it_starts(pc):
     )
     assert after == ["off", 0]
     assert not pc.path(enabled).is_symlink()
-    scripted(pc, "tell(len(control.put_back(RevertSelection())))")
+    scripted(pc, PUT_BACK)
     assert everything(pc) == before
 
 
@@ -352,18 +363,18 @@ def test_no_room_or_no_right_to_write_changes_nothing(pc, folder, options):
     assert everything(pc) == before
 
 
-def test_what_was_switched_does_not_start_with_the_pc(real_pc):
-    switched_on(real_pc)
-    before = everything(real_pc)
-    scripted(real_pc, 'tell(bool(switch("restart", OFF)))')
-    real_pc.switch_off()
-    switched_on(real_pc)
-    running = real_pc.run("ps", "-A", "-o", "args")
+def test_what_was_switched_does_not_start_with_the_pc(pc):
+    switched_on(pc)
+    before = everything(pc)
+    scripted(pc, 'tell(bool(switch("restart", OFF)))')
+    pc.switch_off()
+    switched_on(pc)
+    running = pc.run("ps", "-A", "-o", "args")
     for name in ("harbour-import", "ticketdesk-cache", "avahi-daemon"):
         assert name not in running
     assert "sleep 180" in running  # the sign-in program that starts later
     asked = ("systemctl", "show", "--property=ActiveState", "--value")
-    assert real_pc.run(*asked, "cron.service").strip() == "inactive"
-    assert real_pc.run(*asked, "plucky-ledger-later-cron.timer").strip() == "active"
-    scripted(real_pc, "tell(len(control.put_back(RevertSelection())))")
-    assert everything(real_pc) == before
+    assert pc.run(*asked, "cron.service").strip() == "inactive"
+    assert pc.run(*asked, "plucky-ledger-later-cron.timer").strip() == "active"
+    scripted(pc, PUT_BACK)
+    assert everything(pc) == before
