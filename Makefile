@@ -2,12 +2,13 @@
 PYTHON ?= $(shell command -v python3.11 || command -v python3)
 VENV := .venv
 BIN := $(VENV)/bin
-PIP := pip install --quiet
+# What is used is compiled when it is: all packages at once would take a third of the installing.
+PIP := pip install --quiet --no-compile
 TESTERS := pytest pytest-xdist filelock hypothesis psutil jsonschema
 LEAN_ON_PACKAGES := tests/store tests/recording tests/exchange tests/cli/test_commands.py \
-	tests/cli/test_same_figures.py tests/usecases/test_use_cases.py tests/ui/test_first_hour.py tests/ui/test_lanes.py
+	tests/cli/test_same_figures.py tests/usecases/test_use_cases.py tests/ui/test_first_hour.py
 AT_ONCE ?= 3
-ON_BOTH := tests/store tests/usecases tests/ui/test_window.py tests/ui/test_entries.py tests/ui/test_posting.py
+ON_BOTH := tests/store tests/usecases tests/ui/test_entries.py tests/ui/test_posting.py
 NEAREST := tests/core tests/usecases tests/pages tests/wording
 STUDIES := $(filter-out benchmarks/goals.py, $(wildcard benchmarks/*.py))
 QUICK_STUDIES := $(filter-out benchmarks/real_%.py, $(STUDIES))
@@ -76,7 +77,7 @@ test-lowest: build/lowest/ready libraries
 # All but the program itself, which two at once cannot install from one folder.
 build/lowest/ready: constraints-lowest.txt
 	rm -rf build/lowest && $(PYTHON) -m venv build/lowest
-	build/lowest/bin/$(PIP) --no-compile --requirement constraints-lowest.txt $(TESTERS) pytest-qt
+	build/lowest/bin/$(PIP) --requirement constraints-lowest.txt $(TESTERS) pytest-qt
 	@touch $@
 
 # Every figure beside its goal, and all of them in one table; QUICK=1 in under five minutes, with
