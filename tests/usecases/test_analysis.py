@@ -16,7 +16,8 @@ from plucky_ledger.pages.verdict import verdict_page
 from plucky_ledger.usecases.changing.programs_set_aside import set_program_aside
 from plucky_ledger.usecases.jobs.jobs import find_job, read_job, take_in
 from plucky_ledger.usecases.reading.analyses import Analyses
-from plucky_ledger.usecases.reading.costs import CostsKept
+from plucky_ledger.usecases.reading.costs import CostsKept, newest_state
+from plucky_ledger.usecases.reading.entries import job_with_decisions
 from plucky_ledger.usecases.recording.boots import import_recording
 from plucky_ledger.wording.book import row_in_words
 from plucky_ledger.wording.lanes import note
@@ -122,3 +123,14 @@ def test_a_recording_begun_late_is_a_reading_at_rest(ledger, at_rest):
     costs = CostsKept(analyses).of(ledger, number, job.opening_boots)
     assert costs.why_not is not None
     assert all(cost.settled is None for cost in costs.costs.values())
+
+
+def test_a_job_is_the_same_whoever_reads_it_and_its_round_is_made_ready_once(demo):
+    """What a view has worked out is what the plan of a decision goes by."""
+    number = find_job(demo, "0417")
+    job = read_job(demo, number)
+    assert job_with_decisions(demo, number)[0] == job
+    kept = CostsKept(Analyses())
+    ready = kept.of(demo, number, newest_state(job))
+    assert kept.expected(demo, number) is not None
+    assert kept.of(demo, number, newest_state(job)) is ready

@@ -25,8 +25,8 @@ from plucky_ledger.core.values.reasons import Reason, ReasonCode
 from plucky_ledger.core.values.recent import Recent
 from plucky_ledger.store.decisions import asides
 from plucky_ledger.store.entries import typed_entries
-from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.reading.analyses import Analyses
 
 if TYPE_CHECKING:
@@ -144,8 +144,7 @@ class CostsKept:
 
         None without any of either.
         """
-        with ledger.session() as session:
-            job = read_job(session, number)
+        job = read_job(ledger, number)
         states = pencilled_states(job)
         boots = newest_state(job)
         if not states or not boots:

@@ -8,6 +8,7 @@ from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.sources import SourceLooked
 from plucky_ledger.core.job.entry_states import decisions_of
 from plucky_ledger.core.job.job import Job
+from plucky_ledger.core.job.like_with_like import with_later_figures
 from plucky_ledger.exchange.entries import entries_from_bytes, sources_from_bytes
 from plucky_ledger.store.boots import recording_of
 from plucky_ledger.store.decisions import decisions
@@ -25,7 +26,7 @@ def typed_in(ledger: Ledger, number: int) -> tuple[StartupEntry, ...]:
 def job_with_decisions(ledger: Ledger, number: int) -> tuple[Job, dict[str, Decided]]:
     """A job, and what was decided in it by entry id, read in one transaction."""
     with ledger.session() as session:
-        job = read_job(session, number)
+        job = with_later_figures(read_job(session, number))
         return job, decisions_of(job, decisions(session, number))
 
 
