@@ -33,7 +33,7 @@ from plucky_ledger.recording.condition import ConditionLine
 from plucky_ledger.standin.program import Hold, Spawn
 from plucky_ledger.store.ledger import Ledger
 
-PER_FAMILY = often(14, 2)
+PER_FAMILY = often(14, 1)
 BOOTS = range(3)
 LEAST_SAVING = 1.0
 

@@ -20,7 +20,7 @@ from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
 
-PER_FAMILY = often(40, 4)
+PER_FAMILY = often(40, 2)
 SECONDS = 260.0
 
 

@@ -30,7 +30,7 @@ from plucky_ledger.exchange.boots import boot_from_bytes
 from plucky_ledger.recording.writer import RecordingWriter
 from plucky_ledger.standin.boot_run import Setup
 
-PER_FAMILY = often(34, 3)
+PER_FAMILY = often(34, 1)
 BOOTS = range(3)
 SECONDS = 200.0
 PLANS = 3

@@ -274,7 +274,7 @@ def main() -> None:
         "effects": effects,
     }
     parser = argparse.ArgumentParser(description=__doc__)
-    parser.add_argument("--trials", type=int, default=often(400, 60))
+    parser.add_argument("--trials", type=int, default=often(400, 20))
     parser.add_argument("--part", choices=[*parts, "all"], default="all")
     chosen = parser.parse_args()
     for name, part in parts.items():

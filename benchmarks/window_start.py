@@ -24,7 +24,7 @@ from plucky_ledger.store.tables.jobs import BootRow
 from plucky_ledger.usecases.jobs.demo import write_demo
 from plucky_ledger.usecases.jobs.jobs import read_jobs
 
-ROUNDS = often(7, 3)
+ROUNDS = often(7, 2)
 BOOTS = 1_000
 AFTER_SECONDS = 15.0
 EMPTY = """
