@@ -157,6 +157,9 @@ def report_plans(title, plans):
     big = [p for p in plans if p.true >= LEAST_SAVING]
     relative = [abs(p.estimated - p.true) / p.true for p in big]
     inside = np.mean([p.inside for p in plans])
+    if not relative:
+        print(f"{title:>34} {len(plans):5} | none saves {LEAST_SAVING:.0f} s")
+        return
     print(
         f"{title:>34} {len(plans):5} | median error {np.median(relative):6.1%} of the saving, "
         f"90 % within {np.quantile(relative, 0.9):6.1%} | interval holds "

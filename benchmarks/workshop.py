@@ -1,7 +1,7 @@
 """A workshop's ledger, in a file and on a server: how long the shelf and a job take where there are
 many, and what a step takes where twenty benches write at once.
 
-WORKSHOP_JOBS and WORKSHOP_BOOTS say how many there are of each; a tenth with QUICK.
+WORKSHOP_JOBS and WORKSHOP_BOOTS say how many there are of each; fewer with QUICK.
 """
 
 import json
@@ -35,7 +35,7 @@ from plucky_ledger.usecases.reading.entries import entries_known
 from plucky_ledger.usecases.recording.boots import add_typed
 from plucky_ledger.usecases.recording.typed_entries import type_entries
 
-JOBS, BOOTS_A_JOB, DECIDED = often(10_000, 1_000), 20, 5
+JOBS, BOOTS_A_JOB, DECIDED = often(10_000, 300), 20, 5
 BENCHES, STEPS_A_BENCH = 20, often(50, 10)
 BEGAN = datetime(2026, 1, 5, 8, 0, tzinfo=UTC)
 PACE = 1.2
