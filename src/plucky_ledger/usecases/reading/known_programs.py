@@ -6,8 +6,8 @@ from plucky_ledger.core.boots.boot import Boot, How
 from plucky_ledger.core.boots.stock import program_key
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.job.job import Job
-from plucky_ledger.store.jobs import read_job
 from plucky_ledger.store.ledger import Ledger
+from plucky_ledger.usecases.jobs.jobs import read_job
 from plucky_ledger.usecases.reading.analyses import Analyses
 from plucky_ledger.usecases.reading.elsewhere import WorkshopMemory
 
@@ -18,8 +18,7 @@ def programs_before(ledger: Ledger, number: int, analyses: Analyses) -> frozense
     """Programs that ran in the last boot of the visit before; None where this is the first, or
     nobody watched.
     """
-    with ledger.session() as session:
-        boot = _last_of_visit_before(read_job(session, number))
+    boot = _last_of_visit_before(read_job(ledger, number))
     if boot is None:
         return None
     runs = analyses.of(ledger, number, boot).timeline.runs
