@@ -32,6 +32,7 @@ settings.register_profile(
     "desk", max_examples=60, deadline=None, suppress_health_check=[HealthCheck.too_slow]
 )
 settings.register_profile("ci", parent=settings.get_profile("desk"), max_examples=100)
+settings.register_profile("mutants", parent=settings.get_profile("desk"), derandomize=True)
 language.use("en")
 
 settings.load_profile("ci" if os.environ.get("CI") else "desk")

@@ -410,13 +410,10 @@ def test_what_waited_for_a_core_is_told_from_what_slept():
     timeline = Timeline(samples=samples(12.0, count=21), runs=(held_up, slept, unknown))
     owners = {number: Owner(OwnerKind.ENTRY, name) for number, name in enumerate("abc", 1)}
     contention = Contention(timeline, timeline.samples, owners, DiskCosts({}))
-    took = {
-        name: contention.own_time([row], contention.width, name) for row, name in enumerate("abc")
-    }
-    assert took["a"].computing.sum() == pytest.approx(4.0)
-    assert took["a"].waiting.sum() == pytest.approx(0.0, abs=1e-6)
-    assert took["b"].waiting.sum() == pytest.approx(6.0)
-    assert took["c"].waiting.sum() == pytest.approx(6.0)  # the cores were not taken up
+    took = contention.own_times("abc", np.tile(contention.width, (3, 1)))
+    assert took.computing[0].sum() == pytest.approx(4.0)
+    # The cores were not taken up where c, of which nothing is known, was not at work.
+    assert took.waiting.sum(axis=1) == pytest.approx([0.0, 6.0, 6.0], abs=1e-6)
 
 
 def test_without_a_recorded_queue_two_on_one_core_each_took_twice_as_long():

@@ -130,6 +130,7 @@ def test_the_other_measures_are_judged_together():
 
 
 @example([1.0], [4684.0, 7370.0, 2.5], Random(1))
+@example([2.0, 2.0, 2.0, 4.0, 7.0], [1.0, 6789.0, 8348.0, 8353.0], Random(1))
 @given(
     st.lists(st.floats(1, 1e4), min_size=1, max_size=8),
     st.lists(st.floats(1, 1e4), min_size=1, max_size=8),

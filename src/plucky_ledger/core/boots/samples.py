@@ -6,6 +6,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 Floats = NDArray[np.float64]
+Bools = NDArray[np.bool_]
+Indices = NDArray[np.intp]
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)

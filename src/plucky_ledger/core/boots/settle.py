@@ -5,7 +5,6 @@ from math import isnan
 from statistics import median
 
 import numpy as np
-from numpy.typing import NDArray
 
 from plucky_ledger.core.boots.calm import (
     CPU_SHARE,
@@ -15,9 +14,7 @@ from plucky_ledger.core.boots.calm import (
     SPIKE_SHARE,
     WINDOW_SECONDS,
 )
-from plucky_ledger.core.boots.samples import Floats, Rates, Samples, rates, thinned
-
-Bools = NDArray[np.bool_]
+from plucky_ledger.core.boots.samples import Bools, Floats, Rates, Samples, rates, thinned
 
 
 @dataclass(frozen=True, kw_only=True)
@@ -113,10 +110,8 @@ def calm_seconds(samples: Samples, begin: float, end: float) -> float:
 
 def _calm(usable: Rates, cores: int, levels: CalmLevels) -> Bools:
     cpu_level, disk_level = _levels(cores, levels)
-    # A gap whose counters cannot be trusted neither proves nor breaks the calm.
-    cpu = np.where(np.isnan(usable.cpu_share), 0.0, usable.cpu_share)
-    disk = np.where(np.isnan(usable.disk_share), 0.0, usable.disk_share)
-    return np.asarray((cpu <= cpu_level) & (disk <= disk_level))
+    # A gap whose counters cannot be trusted (NaN) neither proves nor breaks the calm.
+    return np.asarray(~((usable.cpu_share > cpu_level) | (usable.disk_share > disk_level)))
 
 
 def _busy(usable: Rates, cores: int, levels: CalmLevels) -> Floats:
@@ -126,9 +121,8 @@ def _busy(usable: Rates, cores: int, levels: CalmLevels) -> Floats:
     one sample that was on this side of a line or on that.
     """
     cpu_level, disk_level = _levels(cores, levels)
-    cpu = np.nan_to_num(usable.cpu_share / cpu_level - 1.0)
-    disk = np.nan_to_num(usable.disk_share / disk_level - 1.0)
-    return np.asarray(np.clip(np.maximum(cpu, disk), 0.0, 1.0))
+    beyond = np.fmax(usable.cpu_share / cpu_level, usable.disk_share / disk_level) - 1.0
+    return np.asarray(np.minimum(np.fmax(beyond, 0.0), 1.0))
 
 
 def _levels(cores: int, levels: CalmLevels) -> tuple[float, float]:
@@ -144,19 +138,19 @@ def _first_calm(
     width = usable.end - usable.start
     busy_so_far = np.concatenate(([0.0], np.cumsum(busy_share * width)))
     edges = np.concatenate((usable.start[:1], usable.end))
-    for index in np.flatnonzero(calm & (usable.end > after)):
-        window_end = max(usable.start[index], after) + levels.window_seconds
-        if window_end > edges[-1] + 1e-6:
-            return None
-        busy = np.interp(window_end, edges, busy_so_far) - busy_so_far[index]
-        # One calm second between busy ones is a breath, not the beginning of rest. A single event
-        # is none: settled must not hang on one sample.
-        quiet_until = usable.start[index] + levels.quiet_seconds
-        breath = np.interp(quiet_until, edges, busy_so_far) - busy_so_far[index]
-        is_breath = breath > levels.quiet_share * levels.quiet_seconds
-        if busy <= levels.spike_share * levels.window_seconds and not is_breath:
-            return int(index)
-    return None
+    begins = np.flatnonzero(calm & (usable.end > after))
+    start, before = usable.start[begins], busy_so_far[begins]
+    window_end = np.maximum(start, after) + levels.window_seconds
+    busy = np.interp(window_end, edges, busy_so_far) - before
+    # One calm second between busy ones is a breath, not the beginning of rest. A single event is
+    # none: settled must not hang on one sample.
+    breath = np.interp(start + levels.quiet_seconds, edges, busy_so_far) - before
+    lasts = (
+        (window_end <= edges[-1] + 1e-6)
+        & (busy <= levels.spike_share * levels.window_seconds)
+        & (breath <= levels.quiet_share * levels.quiet_seconds)
+    )
+    return int(begins[lasts.argmax()]) if lasts.any() else None
 
 
 def _refined(usable: Rates, calm: Bools, index: int, after: float) -> float:

@@ -8,6 +8,7 @@ those were not recorded from the shares of the tasks.
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from statistics import median
 
 import numpy as np
 
@@ -19,8 +20,7 @@ from plucky_ledger.core.boots.attribution import (
     run_work,
 )
 from plucky_ledger.core.boots.grid import ReadingsGrid
-from plucky_ledger.core.boots.samples import Floats, Samples
-from plucky_ledger.core.boots.settle import Bools
+from plucky_ledger.core.boots.samples import Bools, Floats, Indices, Samples
 from plucky_ledger.core.boots.timeline import Timeline
 from plucky_ledger.core.boots.unlisted import unlisted_services
 from plucky_ledger.core.replay.drive import DiskCosts, exclusivity
@@ -43,8 +43,8 @@ LEAST_QUEUED_SECONDS = 3.0
 
 @dataclass(frozen=True, eq=False)
 class Stretches:
-    """What a task did in each interval between two samples. Seconds of its own time: as long as it
-    would take alone on the PC. Shapes ``(intervals,)``.
+    """What tasks did in each interval between two samples. Seconds of their own time: as long as it
+    would take alone on the PC. Shapes ``(tasks, intervals)``.
     """
 
     computing: Floats
@@ -61,10 +61,17 @@ class Stretches:
     """
 
     @property
-    def edges(self) -> Floats:
-        """Own time at the edges of the intervals, from 0. Shape ``(intervals + 1,)``."""
+    def summed(self) -> Floats:
+        """Everything done up to the edges of the intervals, from 0: own time, computing, CPU work,
+        moving, disk work, and what waiting was held up on cores and drive. Shape
+        ``(7, tasks, intervals + 1)``.
+        """
         own = self.computing + self.moving + self.waiting
-        return np.concatenate(([0.0], np.cumsum(own)))
+        done = (own, self.computing, self.cpu_work, self.moving, self.disk_work, *self.held_up)
+        sums = np.zeros((len(done), own.shape[0], own.shape[1] + 1))
+        for column, to in zip(done, sums, strict=True):
+            np.cumsum(column, axis=1, out=to[:, 1:])
+        return sums
 
 
 class Contention:
@@ -139,7 +146,7 @@ class Contention:
         waited &= np.diff(samples.cpu_pressure_seconds) > self.width / 2
         if float(self.width[waited].sum()) < LEAST_QUEUED_SECONDS:
             return float(self.cores)
-        had = float(np.median((self.cpu.sum(axis=0) / self.width)[waited]))
+        had = median((self.cpu.sum(axis=0) / self.width)[waited].tolist())
         return max(had, LEAST_CAPACITY) if had < STARVED * self.cores else float(self.cores)
 
     def _cpu_slowness(self, total: Floats, queue: Floats | None) -> Floats:
@@ -174,57 +181,61 @@ class Contention:
             most = everything / np.maximum(queue, 1.0)
         return np.where(saturated & (most > 0), self.width / np.maximum(most, 1.0), 0.0)
 
-    def _shared_price(self, name: str, moved: Floats, disk: Floats) -> Floats:
-        """Disk time that a task's data would have taken at the cost it has while others use the
-        drive.
+    def own_times(self, names: Sequence[str], width: Floats) -> Stretches:
+        """Own time of some tasks; of each interval only the last ``width`` seconds, shape
+        ``(tasks, intervals)``.
         """
-        everything = np.maximum(self.moved.sum(axis=0) + self.unattributed, 1.0)
-        return disk / (1 - self.costs.seek_discount(name) * exclusivity(moved / everything))
-
-    def own_time(self, rows: Sequence[int], width: Floats, name: str) -> Stretches:
-        """Own time of some runs of a task; of each interval only the last ``width`` seconds."""
-        cpu, moved = self.cpu[rows], self.moved[rows].sum(axis=0)
-        disk = self.disk[rows].sum(axis=0)
+        rows = [self.rows.get(name, []) for name in names]
         # Runs of one task compute in parallel: the busiest decides how long that takes. A run whose
         # threads had more than one core had them at the same time.
-        longest = cpu.max(axis=0, initial=0.0)
-        slow = self.slowness_of(rows, longest)
-        return self._split(longest, cpu.sum(axis=0), moved, disk, width, name, slow)
+        busiest = np.array([self._busiest(each) for each in rows], dtype=np.intp)
+        busiest = busiest.reshape(len(rows), len(self.width))
+        some = np.array([bool(each) for each in rows], dtype=bool)[:, None]
+        at = np.arange(len(self.width))
+        longest = np.where(some, self.cpu[busiest, at], 0.0)
+        waited = np.where(some, self.queued[busiest, at], np.nan)
+        slow = self._slowness(waited, self.own[busiest, at], longest)
+        work, moved, disk = (_of_tasks(each, rows) for each in (self.cpu, self.moved, self.disk))
+        return self._split(longest, work, moved, disk, width, names, slow)
 
     def own_time_of_system(self, here: Bools) -> Stretches:
-        """Own time of the work that belongs to no entry, in the chosen intervals."""
+        """Own time of the work that belongs to no entry, in the chosen intervals: a single task."""
         rows = self.rows.get(SYSTEM_TASK, [])
         work = self.cpu[rows].sum(axis=0) + self.unclaimed_cpu
         moved = self.moved[rows].sum(axis=0) + self.unattributed
         disk = self.disk[rows].sum(axis=0) + self.unclaimed_disk
         longest = self.cpu[rows].max(axis=0, initial=0.0)
-        width = self.width * here
-        return self._split(
-            longest * here,
-            work * here,
-            moved * here,
-            disk * here,
-            width,
-            SYSTEM_TASK,
-            self.slowness_of(rows, longest),
-        )
+        done = np.array((longest, work, moved, disk, self.width))[:, None] * here
+        longest, work, moved, disk, width = done
+        slow = self.slowness_of(rows, longest[0])
+        return self._split(longest, work, moved, disk, width, [SYSTEM_TASK], slow)
 
     def slowness_of(self, rows: Sequence[int], longest: Floats) -> Floats:
         """CPU slowdown of the busiest of some runs, per interval: how many times longer computing
         took.
-
-        Where the kernel accounts the time that threads wait on a run queue (schedstat), from that:
-        (CPU time + waiting time) / CPU time. Else the same slowdown as for every task.
         """
         if not len(rows):
             return self.cpu_slow
-        busiest = self.cpu[rows].argmax(axis=0)
-        at = np.arange(len(longest))
-        waited, own = self.queued[rows][busiest, at], self.own[rows][busiest, at]
+        busiest, at = self._busiest(rows), np.arange(len(longest))
+        return self._slowness(self.queued[busiest, at], self.own[busiest, at], longest)
+
+    def _busiest(self, rows: Sequence[int]) -> Indices:
+        """Which of some runs was busiest in each interval; the first of all where there is none."""
+        if len(rows) < 2:
+            return np.full(len(self.width), rows[0] if rows else 0)
+        return np.asarray(np.array(rows, dtype=np.intp)[self.cpu[rows].argmax(axis=0)])
+
+    def _slowness(self, waited: Floats, own: Floats, longest: Floats) -> Floats:
+        """How many times longer computing took for runs that waited so long on a run queue while
+        their own threads computed for ``own`` seconds.
+
+        Where the kernel accounts for that waiting (schedstat), from it: (CPU time + waiting time) /
+        CPU time. Else the same slowdown as for every task.
+        """
         # The kernel does not tell how long children waited: the run's own threads have to have done
         # at least half of the work.
         informative = np.isfinite(waited) & (own > np.maximum(LEAST_WORK_SECONDS, longest / 2))
-        ratio = 1 + np.maximum(np.where(informative, waited, 0.0), 0.0) / np.maximum(own, 1e-9)
+        ratio = 1 + np.fmax(waited, 0.0) / np.maximum(own, 1e-9)
         return np.where(informative, np.minimum(ratio, MOST_SLOWDOWN), self.cpu_slow)
 
     def _split(
@@ -234,7 +245,7 @@ class Contention:
         moved: Floats,
         disk: Floats,
         width: Floats,
-        name: str,
+        names: Sequence[str],
         slow: Floats,
     ) -> Stretches:
         """Split intervals into computing, moving data and waiting: what is left of the width is
@@ -242,7 +253,7 @@ class Contention:
         """
         computing = np.minimum(longest * slow, width)
         moving = np.maximum(moved * self.disk_wait, disk)
-        price = self._shared_price(name, moved, disk)
+        price = self._shared_price(names, moved, disk)
         took = computing + moving
         # Longer than the interval: computing and moving data overlapped, and both are scaled down.
         fits = np.where(took > width, width / np.maximum(took, 1e-9), 1.0)
@@ -257,6 +268,25 @@ class Contention:
             waiting=waiting,
             held_up=(waiting * self.cores_full, waiting * self.drive_full),
         )
+
+    def _shared_price(self, names: Sequence[str], moved: Floats, disk: Floats) -> Floats:
+        """Disk time that tasks' data would have taken at the cost it has while others use the
+        drive.
+        """
+        everything = np.maximum(self.moved.sum(axis=0) + self.unattributed, 1.0)
+        discount = np.array([self.costs.seek_discount(name) for name in names])
+        return np.asarray(disk / (1 - discount[:, None] * exclusivity(moved / everything)))
+
+
+def _of_tasks(of_runs: Floats, rows: Sequence[Sequence[int]]) -> Floats:
+    """Sums over the runs of each task; shapes ``(runs, intervals)``, ``(tasks, intervals)``."""
+    sums = np.zeros((len(rows), of_runs.shape[1]))
+    for to, each in zip(sums, rows, strict=True):
+        if len(each) == 1:
+            to[:] = of_runs[each[0]]
+        elif each:
+            of_runs[each].sum(axis=0, out=to)
+    return sums
 
 
 def _queue(whole: Samples | None, name: str, samples: Samples) -> Floats | None:

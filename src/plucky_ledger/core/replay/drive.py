@@ -2,11 +2,12 @@
 
 from collections.abc import Mapping
 from dataclasses import dataclass
+from typing import TypeVar
 
 import numpy as np
+from numpy.typing import NDArray
 
-from plucky_ledger.core.boots.samples import Floats
-
+Real = TypeVar("Real", np.float32, np.float64)
 MOST_DISCOUNT = 0.85
 """Upper bound of the seek discount: the largest share of its disk time that a task saves when it
 has the drive to itself."""
@@ -31,7 +32,7 @@ class DiskCosts:
         return min(MOST_DISCOUNT, self.seek_cost / self.of(name))
 
 
-def exclusivity(share: Floats) -> Floats:
+def exclusivity(share: NDArray[Real]) -> NDArray[Real]:
     """How exclusively the drive serves a task that moves this share (0 to 1) of a moment's data.
 
     0 for a share of a half or less, 1 for the whole. A drive serves two tasks in turn, and seeks
@@ -39,4 +40,4 @@ def exclusivity(share: Floats) -> Floats:
     so that (1 - share) / share of its seeks stay and the rest are saved. The share is of bytes, in
     any shape; for requests of very unequal size it is too optimistic.
     """
-    return np.maximum(1 - (1 - share) / np.maximum(share, 1e-9), 0.0)
+    return np.asarray(np.maximum(2 - 1 / np.maximum(share, 1e-9), 0.0))

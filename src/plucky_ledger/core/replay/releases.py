@@ -9,9 +9,9 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 
-from plucky_ledger.core.boots.samples import Floats
+from plucky_ledger.core.boots.samples import Bools, Floats, Indices
 from plucky_ledger.core.replay.replay_trace import ReplayTrace
-from plucky_ledger.core.replay.task_tables import Bools, Indices, TaskTables
+from plucky_ledger.core.replay.task_tables import TaskTables
 
 CHANGING = ("at", "up_at", "signed_in", "_pending")
 """Attributes that change during a run: what a kept state consists of."""

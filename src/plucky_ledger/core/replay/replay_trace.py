@@ -8,6 +8,7 @@ from numpy.typing import NDArray
 
 from plucky_ledger.core.boots.samples import Floats
 from plucky_ledger.core.replay.replayed import Replayed
+from plucky_ledger.core.replay.task_tables import Singles
 
 
 @dataclass(frozen=True, kw_only=True, eq=False)
@@ -24,6 +25,8 @@ class ReplayTrace:
     """Shape ``(steps, tasks)``: CPU seconds in each step."""
     disk: Floats
     """Shape ``(steps, tasks)``: disk seconds in each step."""
+    used: Singles
+    """Shape ``(2, steps)``: both of all tasks together, as the run added them up."""
     states: tuple["State", ...]
     """Kept states, from which a run without some entries can be continued."""
 

@@ -25,20 +25,19 @@ class ReplicaMarks:
     """Infinite where nobody did."""
 
 
-def replayed_boot(boot: Workload, marks: ReplicaMarks, used: Floats) -> Replayed:
-    """One simulated boot; ``used`` is what it used of CPU and drive in each step, in seconds, shape
+def replayed_boot(boot: Workload, marks: ReplicaMarks, shares: Floats) -> Replayed:
+    """One simulated boot; ``shares`` (0 to 1) is what it used of CPU and drive in each step, shape
     ``(2, steps)``.
     """
     system = list(boot.system_tasks)
     up = float(marks.up_at[system].max()) if system else 0.0
-    edges = np.arange(used.shape[1] + 1, dtype=np.float64) * STEP_SECONDS
-    share = np.minimum(used / STEP_SECONDS / np.array([[boot.cores], [1]]), 1.0)
+    edges = np.arange(shares.shape[1] + 1, dtype=np.float64) * STEP_SECONDS
     usable = Rates(
         start=edges[:-1],
         end=edges[1:],
-        cpu_share=share[0],
-        disk_share=share[1],
-        disk_bytes_per_second=np.zeros_like(share[1]),
+        cpu_share=shares[0],
+        disk_share=shares[1],
+        disk_bytes_per_second=np.zeros_like(shares[1]),
     )
     settled = settled_in(usable, boot.cores, max(up, _desktop(boot, marks)), FINE_LEVELS)
     if settled is None:  # nothing was simulated for so long that it could have settled

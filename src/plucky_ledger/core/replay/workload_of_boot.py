@@ -15,15 +15,10 @@ from plucky_ledger.core.boots.timeline import Activity
 from plucky_ledger.core.boots.unlisted import OF_GROUP
 from plucky_ledger.core.entries.entry import StartupEntry
 from plucky_ledger.core.entries.kinds import KINDS, OF_THE_SYSTEM
-from plucky_ledger.core.replay.contention import Contention, Stretches
+from plucky_ledger.core.replay.contention import Contention
 from plucky_ledger.core.replay.drive import DiskCosts
-from plucky_ledger.core.replay.workload import (
-    STEP_SECONDS,
-    SYSTEM_TASK,
-    Table,
-    Task,
-    Workload,
-)
+from plucky_ledger.core.replay.own_times import OwnTimes, tabled
+from plucky_ledger.core.replay.workload import SYSTEM_TASK, Task, Workload
 
 LEAST_STRETCH_SECONDS = 0.2
 """Samples closer than this are merged."""
@@ -55,15 +50,13 @@ def workload_of(
     named = [entry for entry in timeline.entries if _took_part(entry, seen, contention)]
     index_of = {entry.entry_id: index for index, entry in enumerate(named)}
     signed_in = boot.marks.get(Mark.SIGNED_IN, 0.0)
+    unlisted = [name for name in contention.rows if name.startswith(OF_GROUP)]
+    recorded = OwnTimes([*index_of, *unlisted], seen, contention)
     tasks = [
-        _entry_task(entry, seen.get(entry.entry_id), seen, index_of, contention, signed_in)
+        _entry_task(entry, seen.get(entry.entry_id), seen, index_of, recorded, signed_in)
         for entry in named
     ]
-    tasks.extend(
-        _unlisted_task(name, rows, contention, signed_in)
-        for name, rows in contention.rows.items()
-        if name.startswith(OF_GROUP)
-    )
+    tasks.extend(_unlisted_task(name, recorded, signed_in) for name in unlisted)
     tasks.extend(_system_tasks(contention, signed_in))
     return _with_marks(tasks, named, seen, boot.marks, samples, contention.capacity)
 
@@ -81,22 +74,17 @@ def _entry_task(
     activity: Activity | None,
     seen: Mapping[str, Activity],
     index_of: Mapping[str, int],
-    contention: Contention,
+    recorded: OwnTimes,
     signed_in: float,
 ) -> Task:
-    rows = contention.rows.get(entry.entry_id, [])
-    begin = activity.starting_from if activity else None
-    if begin is None:
-        working = contention.cpu[rows].sum(axis=0) > 0
-        begin = float(contention.start[working.argmax()]) if working.any() else 0.0
-    up = activity.up_at if activity else None
-    table, up_after = _table(rows, begin, up, activity, contention, entry.entry_id)
+    begin, costs = recorded.begin(entry.entry_id), recorded.contention.costs
+    table, up_after = recorded.table(entry.entry_id)
     after, released, at_sign_in = _release(entry, activity, begin, seen, index_of, signed_in)
     return Task(
         entry_id=entry.entry_id,
         table=table,
-        relative_io_cost=contention.costs.of(entry.entry_id),
-        seek_discount=contention.costs.seek_discount(entry.entry_id),
+        relative_io_cost=costs.of(entry.entry_id),
+        seek_discount=costs.seek_discount(entry.entry_id),
         up_after=up_after,
         after=after,
         at_sign_in=at_sign_in,
@@ -129,69 +117,16 @@ def _release(
     return (), signed_in if at_sign_in else 0.0, at_sign_in
 
 
-def _table(
-    rows: Sequence[int],
-    begin: float,
-    up: float | None,
-    activity: Activity | None,
-    contention: Contention,
-    name: str,
-) -> tuple[Table, float]:
-    """Table of a task, and the own time at which it was up."""
-    width = np.clip(contention.end - np.maximum(contention.start, begin), 0.0, contention.width)
-    stretches = contention.own_time(rows, width, name)
-    unseen = max(0.0, min(float(contention.start[0]), up or begin) - begin)
-    before = float(contention.first_cpu[rows].sum()) if len(rows) else 0.0
-    if activity is not None and activity.cpu_seconds and not len(rows):
-        before = activity.cpu_seconds
-    up_after = np.inf
-    if up is not None:
-        clock = np.concatenate((contention.start[:1], contention.end))
-        seen = float(np.interp(up, clock, stretches.edges))
-        up_after = unseen + seen if up > clock[0] else up - begin
-    return _tabled(stretches, unseen, before), up_after
-
-
-def _tabled(stretches: Stretches, unseen: float = 0.0, before: float = 0.0) -> Table:
-    """Intervals as a table over own time.
-
-    ``unseen`` is the own time before the first sample, over which ``before`` CPU seconds are spread
-    evenly.
-    """
-    edges = stretches.edges
-    length = unseen + float(edges[-1])
-    at = np.arange(int(np.ceil(length / STEP_SECONDS)) + 2) * STEP_SECONDS
-    columns = [
-        np.interp(at - unseen, edges, np.concatenate(([0.0], np.cumsum(column))))
-        for column in (
-            stretches.computing,
-            stretches.cpu_work,
-            stretches.moving,
-            stretches.disk_work,
-            *stretches.held_up,
-        )
-    ]
-    if unseen > 0 and before > 0:
-        share = np.clip(at / unseen, 0.0, 1.0)
-        columns[0] = columns[0] + share * min(before, unseen)
-        columns[1] = columns[1] + share * before
-    cpu_time, cpu_work, disk_time, disk_work, *held_up = columns
-    return Table(cpu_time, cpu_work, disk_time, disk_work, (held_up[0], held_up[1]), length)
-
-
-def _unlisted_task(
-    name: str, rows: Sequence[int], contention: Contention, signed_in: float
-) -> Task:
+def _unlisted_task(name: str, recorded: OwnTimes, signed_in: float) -> Task:
     """A service that no manager told of: when it was up and what it waited for is not known."""
-    working = contention.cpu[rows].sum(axis=0) > 0
-    begin = float(contention.start[working.argmax()]) if working.any() else 0.0
-    table, up_after = _table(rows, begin, None, None, contention, name)
+    begin, costs = recorded.begin(name), recorded.contention.costs
+    table, up_after = recorded.table(name)
     at_sign_in = 0 < signed_in <= begin + SLACK_SECONDS
     return Task(
         entry_id=name,
         table=table,
-        relative_io_cost=contention.costs.of(name),
-        seek_discount=contention.costs.seek_discount(name),
+        relative_io_cost=costs.of(name),
+        seek_discount=costs.seek_discount(name),
         up_after=up_after,
         after=(),
         at_sign_in=at_sign_in,
@@ -209,7 +144,7 @@ def _system_tasks(contention: Contention, signed_in: float) -> list[Task]:
         tasks.append(
             Task(
                 entry_id=SYSTEM_TASK,
-                table=_tabled(contention.own_time_of_system(here)),
+                table=tabled(contention.own_time_of_system(here).summed[:, 0]),
                 relative_io_cost=contention.costs.of(SYSTEM_TASK),
                 seek_discount=contention.costs.seek_discount(SYSTEM_TASK),
                 up_after=np.inf,

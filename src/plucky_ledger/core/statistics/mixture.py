@@ -39,6 +39,8 @@ and Croux, JASA 1993)."""
 ROUNDS = 25
 STANDS_STILL = 1e-7
 """Convergence: centres that move no more than this between two iterations."""
+ON_THE_CENTRE = 1e-9
+"""Boots nearer than this to the centre are to neither side of it: rounding must not decide."""
 ENOUGH, CANDIDATES = 40, 9
 """From this many boots in a state on, a sample of them gives the spread, and this many are tried as
 starting points."""
@@ -197,7 +199,7 @@ def _odd(groups: Sequence[Values], centres: Sequence[Centre]) -> Odd:
         if len(group) > 2:
             seen += len(group)
             for value, weight in zip(group, centre.weights, strict=True):
-                wrong[value < centre.middle] += 1 - weight
+                wrong[value < centre.middle - ON_THE_CENTRE] += 1 - weight
     of = SHARE_WEIGHT + seen
     slow = (SHARE_WEIGHT * SLOW_SHARE + wrong[0]) / of
     return Odd(slow, min(MOST_FAST, (SHARE_WEIGHT * FAST_SHARE + wrong[1]) / of))
@@ -233,7 +235,7 @@ def _some(values: Sequence[float], enough: int) -> Sequence[float]:
 def _density(value: float, middle: float, scale: float, odd: Odd) -> float:
     """Density of a boot, whether it went right or wrong."""
     z = (value - middle) / scale
-    share = odd.slow if z > 0 else odd.fast
+    share = odd.slow if value - middle > ON_THE_CENTRE else odd.fast
     right = (1 - share) * math.exp(-z * z / 2) / (scale * math.sqrt(2 * math.pi))
     return right + share * ODD_DENSITY
 
@@ -249,7 +251,7 @@ def _weights(values: Sequence[float], middle: float, scale: float, odd: Odd) -> 
     for value in values:
         away = value - middle
         right = math.exp(halved * away * away)
-        if away > 0:
+        if away > ON_THE_CENTRE:
             right *= slow_right
             weights.append(right / (right + slow))
         else:
