@@ -31,10 +31,12 @@ class ByReplica:
 
     def spread(self, values: Singles) -> Singles:
         """What each part has of its replica's; shapes ``(..., replicas)``, ``(..., parts)``."""
-        return np.repeat(values, self.parts, axis=-1)
+        return values.repeat(self.parts, axis=-1)
 
     def summed(self, amounts: Singles) -> Singles:
         """Sums over the parts of each replica; shapes ``(kinds, parts)``, ``(kinds, replicas)``."""
+        if self.some.size == self.parts.size:
+            return np.add.reduceat(amounts, self.first, axis=1)
         sums = np.zeros((len(amounts), self.parts.size), dtype=np.float32)
         if self.some.size:
             sums[:, self.some] = np.add.reduceat(amounts, self.first, axis=1)

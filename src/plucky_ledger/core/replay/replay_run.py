@@ -220,7 +220,7 @@ class ReplayRun:
         """Advance the heavy parts by one step; returns the parts that were released in it."""
         now, wide = step * STEP_SECONDS, STEP_SECONDS
         # A task released within the step takes part in the rest of it.
-        width = np.clip(now + wide - heavy.release, 0.0, wide)
+        width = np.minimum(np.maximum(now + wide - heavy.release, 0.0), wide)
         width *= heavy.progress < heavy.length
         middle = np.minimum(heavy.progress + 0.5 * heavy.speed * width, heavy.length)
         pace = pace_of(
