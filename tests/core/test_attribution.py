@@ -306,3 +306,4 @@ def test_what_a_child_was_forked_with_is_its_own_only_as_far_as_it_is_written():
     gone = replace(agent, ended=4.0)
     ended = replace(forked, run=8, ended=4.0)
     assert memory_at_end(gone, ended, forked, replace(forked, run=9))[2:] == [118e6, 0.0]
+    assert memory_at_end(gone, replace(forked, run=9, started=9.0))[1:] == [118e6]  # just now

@@ -9,6 +9,7 @@ import pytest
 
 from plucky_ledger.core.book.balance import Balance, in_book_units
 from plucky_ledger.core.book.comparability import Side, alike, boot_concerns, concerns
+from plucky_ledger.core.book.effects_fit import _Fitted, _has_room_for_a_line
 from plucky_ledger.core.book.verdict import Shift, Verdict, beside_others, shift_between
 from plucky_ledger.core.boots.boot import Boot, Context, How
 from plucky_ledger.core.boots.chain import chain_to
@@ -314,3 +315,14 @@ def test_what_is_just_noticeable_is_a_twentieth_of_every_scale(measure):
 
 def test_odd_boots_are_as_far_from_others_as_they_typically_are():
     assert _distance((53.0, 54.0), 50.0) == pytest.approx((25 / 2) ** 0.5)
+
+
+@pytest.mark.parametrize(
+    ("plain", "lined", "room"), [(4.0, 3.0, True), (3.9, 2.9, False), (3.4, 3.0, False)]
+)
+def test_a_trend_beside_the_effects_needs_three_degrees_of_freedom_and_one_of_its_own(
+    plain, lined, room
+):
+    some = np.ones(2)
+    fits = (_Fitted(some, some, some, degrees) for degrees in (plain, lined))
+    assert _has_room_for_a_line(*fits) is room

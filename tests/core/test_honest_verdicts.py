@@ -219,5 +219,8 @@ def test_who_worked_is_kept_with_a_recorded_boot():
     assert imported.cpu_seconds > 3
     assert not imported.by_itself  # this recording does not say how it is set
     assert not [name for name in worked if name.startswith("kworker")]
+    # Half a second is worth being kept; later work only from three times as much.
+    assert min(max(one.cpu_seconds, one.later_cpu_seconds / 3) for one in worked.values()) >= 0.5
+    assert min(one.cpu_seconds for one in worked.values()) < 0.6
     total = sum(one.cpu_seconds for one in boot.context.worked)
     assert 0.7 < total / boot.readings[Measure.CPU_WORK].value <= 1.05

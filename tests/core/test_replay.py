@@ -212,6 +212,7 @@ def test_services_of_a_manager_that_told_nothing_are_tasks_of_their_own():
         first=(0.5, (), Compute(3.0), Up()),
         second=(0.5, (), Compute(3.0), Up()),
         late=(9.5, (), Compute(1.0), Up()),
+        soon=(0.1, (), Compute(0.5), Up()),
         asked=(0.5, (), Compute(6.0), Up()),
     )
     whole = recorded(pc, range(3))
@@ -222,8 +223,12 @@ def test_services_of_a_manager_that_told_nothing_are_tasks_of_their_own():
     workload = workload_of(blind[0], disk_costs(blind))
     services = {task.entry_id for task in workload.tasks if not task.is_entry} - {SYSTEM_TASK}
     begins = {task.entry_id: task.lag for task in workload.tasks}
-    first, second, late = (f"{SESSION}/app-{name}.scope" for name in ("first", "second", "late"))
-    assert services >= {first, second, late}
+    names = ("first", "second", "late", "soon")
+    first, second, late, soon = (f"{SESSION}/app-{name}.scope" for name in names)
+    assert services >= {first, second, late, soon}
+    # A sample lies between signing in and what began at once: it waited for that all the same.
+    of_sign_in = {task.entry_id for task in workload.tasks if task.at_sign_in}
+    assert of_sign_in >= {first, second, late, soon}
     assert begins[late] - begins[first] == pytest.approx(9.0, abs=1.5)
     assert workload.entry_ids == {"asked"}
     assert 0.5 < workload.unlisted_share < 1.0

@@ -13,7 +13,14 @@ from plucky_ledger.cli.main import main
 from plucky_ledger.core.boots.boot import How
 from plucky_ledger.core.boots.figures_table import SCALES, Column, RowFault, row_read
 from plucky_ledger.core.boots.marks import PERSON_MARKS
-from plucky_ledger.core.boots.samples_table import QUANTITY_SCALES, Quantity, SampleColumn
+from plucky_ledger.core.boots.samples_table import (
+    QUANTITY_SCALES,
+    Counted,
+    Quantity,
+    SampleColumn,
+    SampleRow,
+    counted_from,
+)
 from plucky_ledger.core.job.job import Card
 from plucky_ledger.core.pc.facts import Facts
 from plucky_ledger.core.values.measures import Measure
@@ -67,6 +74,19 @@ def test_a_table_is_understood_row_by_row(path):
         (RowFault.NO_FIGURE, None),
         (RowFault.CANNOT_BE, 1),
     ]
+
+
+def test_counters_grow_from_nothing_by_what_each_row_says_of_the_time_before_it():
+    rows = [
+        SampleRow({Quantity.AT: 1.0, Quantity.CPU: 0.5, Quantity.DISK_READ: 3e6}),
+        SampleRow({Quantity.AT: 3.0, Quantity.CPU: 1.2, Quantity.DISK_BUSY: 0.25}),
+    ]
+    assert list(counted_from(rows, cores=2)) == [
+        Counted(seconds=1.0, cpu_seconds=1.0, disk_read_bytes=3e6),
+        Counted(seconds=3.0, cpu_seconds=5.0, disk_busy_seconds=0.5, disk_read_bytes=3e6),
+    ]
+    zero = Counted(seconds=0.0, cpu_seconds=0.0, disk_busy_seconds=0.0, disk_read_bytes=0.0)
+    assert zero == Counted(seconds=0.0, memory_bytes=0.0, processes=0.0)
 
 
 def test_its_boots_are_in_the_book_once_and_undone_in_one_step(ledger, path):
