@@ -84,7 +84,7 @@ build/lowest/ready: constraints-lowest.txt
 	build/lowest/bin/$(PIP) --requirement constraints-lowest.txt $(TESTERS) pytest-qt
 	@touch $@
 
-# Every figure beside its goal, and all of them in one table; QUICK=1 in five to seven minutes, with
+# Every figure beside its goal, and all of them in one table; QUICK=1 in about five minutes, with
 # fewer draws and without the real PC.
 bench: $(VENV)/ready-dev libraries
 	@mkdir -p build && rm -f build/bench.jsonl

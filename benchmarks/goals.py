@@ -13,7 +13,7 @@ from pathlib import Path
 
 FIGURES = Path(os.environ.get("BENCH_FIGURES", "build/bench.jsonl"))
 QUICK = bool(os.environ.get("BENCH_QUICK"))
-"""Few draws: all benchmarks in five to seven minutes, with wider scatter."""
+"""Few draws: all benchmarks in minutes, with wider scatter."""
 
 
 def often(usual: int, quick: int) -> int:
