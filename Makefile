@@ -14,7 +14,7 @@ STUDIES := $(filter-out benchmarks/goals.py, $(wildcard benchmarks/*.py))
 MEASURED := $(if $(QUICK),$(filter-out benchmarks/real_%.py, $(STUDIES)),$(STUDIES))
 # What goes by the clock has the machine to itself; the others count CPU time, and in the quick mode
 # two of them are there at a time.
-BY_THE_CLOCK := benchmarks/window_walk.py benchmarks/workshop.py
+BY_THE_CLOCK := benchmarks/sampling_cost.py benchmarks/window_walk.py benchmarks/workshop.py
 RUN_STUDY := sh -c 'echo "== {}"; PYTHONPATH=. BENCH_QUICK=$(QUICK) $(BIN)/python {} || exit 255'
 export PIP_DISABLE_PIP_VERSION_CHECK = 1
 # As the installed command has it.
