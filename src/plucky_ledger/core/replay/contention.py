@@ -205,9 +205,10 @@ class Contention:
         moved = self.moved[rows].sum(axis=0) + self.unattributed
         disk = self.disk[rows].sum(axis=0) + self.unclaimed_disk
         longest = self.cpu[rows].max(axis=0, initial=0.0)
-        done = np.array((longest, work, moved, disk, self.width))[:, None] * here
-        longest, work, moved, disk, width = done
-        slow = self.slowness_of(rows, longest[0])
+        slow = self.slowness_of(rows, longest)
+        longest, work, moved, disk, width = (
+            (each * here)[None] for each in (longest, work, moved, disk, self.width)
+        )
         return self._split(longest, work, moved, disk, width, [SYSTEM_TASK], slow)
 
     def slowness_of(self, rows: Sequence[int], longest: Floats) -> Floats:
