@@ -18,6 +18,7 @@ from plucky_ledger.standin.program import Compute, Hold, Read, Up
 
 COUNTS = (100, 200) if QUICK else (25, 50, 100, 200)
 BOOTS = range(3)
+TURNS = 3
 SECONDS = 220.0
 
 
@@ -69,7 +70,12 @@ def all_costs(boots: list[Analysis]) -> None:
 
 
 def main() -> None:
-    took = {count: cpu_seconds(all_costs, recorded(count)) for count in COUNTS}
+    boots = {count: recorded(count) for count in COUNTS}
+    # In turns, and the least of each: a machine that others use is slower for seconds at a time.
+    turns = [
+        {count: cpu_seconds(all_costs, boots[count]) for count in COUNTS} for _ in range(TURNS)
+    ]
+    took = {count: min(turn[count] for turn in turns) for count in COUNTS}
     for count, seconds in took.items():
         print(f"all costs of {count} entries more, {len(BOOTS)} boots: {seconds:.2f} CPU·s")
     measured("CPU·s for all costs of 200 entries × 3 boots", took[200], 1.2)
