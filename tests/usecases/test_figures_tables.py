@@ -85,8 +85,6 @@ def test_counters_grow_from_nothing_by_what_each_row_says_of_the_time_before_it(
         Counted(seconds=1.0, cpu_seconds=1.0, disk_read_bytes=3e6),
         Counted(seconds=3.0, cpu_seconds=5.0, disk_busy_seconds=0.5, disk_read_bytes=3e6),
     ]
-    zero = Counted(seconds=0.0, cpu_seconds=0.0, disk_busy_seconds=0.0, disk_read_bytes=0.0)
-    assert zero == Counted(seconds=0.0, memory_bytes=0.0, processes=0.0)
 
 
 def test_its_boots_are_in_the_book_once_and_undone_in_one_step(ledger, path):
